@@ -1,0 +1,129 @@
+<?php
+
+namespace App\Catalogue;
+
+use App\Models\CodeCrosswalk as CodeCrosswalkModel;
+use App\Models\Entity;
+use App\Models\Load;
+use App\Models\Migration;
+use Baggage\Core\Crosswalks\CodeCrosswalk;
+use Baggage\Core\Crosswalks\KeyNormalisation;
+use Baggage\Core\Expressions\Context;
+use Baggage\Core\Loading\WritePolicy;
+use Baggage\Core\Mapping\LoadDefinition;
+use Baggage\Core\Mapping\Mapper;
+use Baggage\Core\Matching\MatchRule;
+use Baggage\Core\Ordering\LoadOrder;
+use Baggage\Core\Ordering\Reference;
+use Illuminate\Support\Collection;
+
+/** Turns the catalogue of one migration into the definitions the core works with. */
+final class Definitions
+{
+    /** @var Collection<int, Load>|null */
+    private ?Collection $loads = null;
+
+    private ?LoadOrder $order = null;
+
+    /** @var array<string, CodeCrosswalk>|null */
+    private ?array $codes = null;
+
+    public function __construct(public readonly Migration $migration) {}
+
+    /** @return Collection<int, Load> with all they need, parents before children */
+    public function loads(): Collection
+    {
+        if ($this->loads === null) {
+            $loads = $this->migration->loads()->with(['entity', 'extract.source', 'extract.take', 'rules'])->orderBy('position')->get();
+            $this->loads = $loads;
+            $waves = $this->order()->waves;
+            $this->loads = $loads->sortBy(fn (Load $l) => sprintf('%05d%05d', $waves[$l->entity->name], $l->position))->values();
+        }
+
+        return $this->loads;
+    }
+
+    public function order(): LoadOrder
+    {
+        return $this->order ??= LoadOrder::of(
+            array_values(($this->loads ?? $this->loads())->map(fn (Load $l) => $l->entity->name)->unique()->all()), $this->references(),
+        );
+    }
+
+    /** @return list<Reference> those some load has a rule for */
+    public function references(): array
+    {
+        $references = [];
+        foreach ($this->loads ?? $this->loads() as $load) {
+            $entity = $load->entity->described();
+            $written = $load->rules->whereNotNull('expression')->pluck('field')->all();
+            foreach ($entity->references() as $field) {
+                if (in_array($field->name, $written, true)) {
+                    $references["$entity->name.$field->name"] = new Reference($entity->name, $field->name, (string) $field->refers, $field->required);
+                }
+            }
+        }
+
+        return array_values($references);
+    }
+
+    public function definition(Load $load): LoadDefinition
+    {
+        $rules = [];
+        $entity = $load->entity->described();
+        $written = $load->rules->whereNotNull('expression')->pluck('expression', 'field')->all();
+        // In the target's own order of fields, so that a row always fails at the same field first.
+        foreach (array_keys($entity->fields) as $field) {
+            if (isset($written[$field])) {
+                $rules[$field] = (string) $written[$field];
+                unset($written[$field]);
+            }
+        }
+
+        return new LoadDefinition(
+            $load->id, $load->name, $entity, $load->extract->source->code, $load->key_columns,
+            KeyNormalisation::from($load->key_normalisation), $rules + array_map(strval(...), $written), $load->scope, $load->scope_reason,
+            WritePolicy::from($load->policy), MatchRule::fromArray($load->match_on ?? []), $load->extract->format()->padShort,
+        );
+    }
+
+    public function context(Load $load): Context
+    {
+        return new Context($this->codes(), $load->extract->source->code);
+    }
+
+    public function mapper(Load $load): Mapper
+    {
+        return new Mapper($this->definition($load), $load->extract->tidyColumns(), $this->context($load));
+    }
+
+    /** @return array<string, CodeCrosswalk> */
+    public function codes(): array
+    {
+        return $this->codes ??= $this->migration->codeCrosswalks()->with('entries')->get()
+            ->mapWithKeys(fn (CodeCrosswalkModel $c) => [$c->name => new CodeCrosswalk($c->name, $c->entries->pluck('new_value', 'old_value')->all())])->all();
+    }
+
+    /** @return array<string, array<string, KeyNormalisation>> entity → source → how its legacy keys are written */
+    public function normalisations(): array
+    {
+        $all = [];
+        foreach ($this->loads() as $load) {
+            $all[$load->entity->name][$load->extract->source->code] = KeyNormalisation::from($load->key_normalisation);
+        }
+
+        return $all;
+    }
+
+    /** @return array<string, int> */
+    public function entityIds(): array
+    {
+        return Entity::query()->where('migration_id', $this->migration->id)->pluck('id', 'name')->all();
+    }
+
+    /** @return array<string, int> */
+    public function sourceIds(): array
+    {
+        return $this->migration->sources()->pluck('id', 'code')->all();
+    }
+}

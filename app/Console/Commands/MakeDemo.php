@@ -1,0 +1,63 @@
+<?php
+
+namespace App\Console\Commands;
+
+use App\Models\Extract;
+use App\Models\Role;
+use App\Models\Take;
+use App\Models\Target;
+use App\Models\User;
+use App\Plans\Headless;
+use App\Targets\TargetLink;
+use Demo\Generator;
+use Illuminate\Console\Command;
+use Illuminate\Support\Str;
+use Standins\HarbourOffice;
+
+final class MakeDemo extends Command
+{
+    protected $signature = 'baggage:demo {--folder= : where its files go} {--scale=1}';
+
+    protected $description = 'Make the demo: legacy files, the stand-in target, users, and the plan read in';
+
+    private const USERS = [
+        ['Ruth Aldous', 'lead@orrinsound.example', Role::Lead],
+        ['Tomas Brekke', 'consultant@orrinsound.example', Role::Consultant],
+        ['Mari Orre', 'reviewer@orrinsound.example', Role::Reviewer],
+        ['Ines Vole', 'auditor@orrinsound.example', Role::Auditor],
+    ];
+
+    public function handle(Headless $headless): int
+    {
+        $folder = (string) ($this->option('folder') ?? base_path('demo/out'));
+        (new Generator((float) $this->option('scale'), 1998, $folder))->write();
+        $lines = '';
+        foreach (self::USERS as [$name, $email, $role]) {
+            $password = Str::password(12, true, true, false);
+            User::query()->updateOrCreate(['email' => $email], ['name' => $name, 'role' => $role, 'password' => $password]);
+            $lines .= sprintf("  %-32s %-14s %s\n", $email, $password, $role->value);
+        }
+        file_put_contents("$folder/logins.txt", $lines);
+        chmod("$folder/logins.txt", 0600);
+        $plan = "$folder/plan.yaml";
+        // The stand-in has to be there before its schema can be read.
+        [$read] = $headless->read($plan);
+        $target = new Target($this->connection($read));
+        HarbourOffice::reset((new TargetLink($target))->pdo());
+        $migration = $headless->import($plan);
+        $headless->freeze($migration, $plan, fn (Extract $e, Take $t) => $this->line("  {$e->source->code} $e->name: ".number_format((int) $t->rows).' rows'));
+
+        return 0;
+    }
+
+    /**
+     * @param  array<string, mixed>  $plan
+     * @return array<string, mixed>
+     */
+    private function connection(array $plan): array
+    {
+        $c = $plan['target']['connections'][0];
+
+        return ['name' => $c['name'], 'host' => $c['host'], 'port' => (string) $c['port'], 'database' => $c['database'], 'username' => $c['username'], 'password_env' => $c['password_env']];
+    }
+}

@@ -1,0 +1,28 @@
+<?php
+
+namespace App\Console\Commands;
+
+use App\Models\Migration;
+use App\Plans\PlanExporter;
+use Baggage\Core\Plan\PlanWriter;
+use Illuminate\Console\Command;
+
+final class PlanExport extends Command
+{
+    protected $signature = 'baggage:export {migration : its name}';
+
+    protected $description = 'Write a migration as a plan file to standard output';
+
+    public function handle(PlanExporter $exporter, PlanWriter $writer): int
+    {
+        $migration = Migration::query()->where('name', $this->argument('migration'))->first();
+        if ($migration === null) {
+            fwrite(STDERR, "There is no migration \"{$this->argument('migration')}\".".PHP_EOL);
+
+            return 2;
+        }
+        $this->output->write($writer->write($exporter->export($migration)));
+
+        return 0;
+    }
+}

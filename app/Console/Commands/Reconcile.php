@@ -1,0 +1,35 @@
+<?php
+
+namespace App\Console\Commands;
+
+use App\Models\Migration;
+use App\Plans\Headless;
+use App\Reconciling\Report;
+use Baggage\Core\Plan\PlanError;
+use Illuminate\Console\Command;
+
+final class Reconcile extends Command
+{
+    use WritesResult;
+
+    protected $signature = 'baggage:reconcile {plan : the plan file} {--round=rehearsal-1 : name of the round} {--json= : file for the result, - for standard output}';
+
+    protected $description = 'Count a round again in source, ledger and target, without loading anything';
+
+    public function handle(Headless $headless, Report $report): int
+    {
+        try {
+            [$plan] = $headless->read((string) $this->argument('plan'));
+        } catch (PlanError $e) {
+            return $this->unusable($e->getMessage());
+        }
+        $round = Migration::query()->where('name', $plan['migration'])->first()?->rounds()->where('name', (string) $this->option('round'))->first();
+        if ($round === null) {
+            return $this->unusable("The migration \"$plan[migration]\" has no round \"{$this->option('round')}\" here. Run the plan first.");
+        }
+        $result = $report->of($round);
+        $this->show($result);
+
+        return $this->deliver($result) ? Report::exitCode($result) : 2;
+    }
+}

@@ -1,0 +1,38 @@
+<?php
+
+namespace App\Console\Commands;
+
+use App\Models\Extract;
+use App\Models\Take;
+use App\Plans\Headless;
+use App\Reconciling\Report;
+use Baggage\Core\Loading\TargetUnavailable;
+use Baggage\Core\Mapping\DefinitionError;
+use Baggage\Core\Ordering\OrderError;
+use Baggage\Core\Plan\PlanError;
+use Illuminate\Console\Command;
+
+final class Run extends Command
+{
+    use WritesResult;
+
+    protected $signature = 'baggage:run {plan : the plan file} {--round=rehearsal-1 : name of the round} {--target= : name of the connection} {--json= : file for the result, - for standard output}';
+
+    protected $description = 'Run a plan: read its files, load them, and account for every row';
+
+    public function handle(Headless $headless, Report $report): int
+    {
+        $plan = (string) $this->argument('plan');
+        try {
+            $migration = $headless->import($plan);
+            $headless->freeze($migration, $plan, fn (Extract $e, Take $t) => $this->say("Frozen $e->name: ".number_format((int) $t->rows).' rows'));
+            $round = $headless->run($migration, (string) $this->option('round'), $this->option('target'));
+        } catch (PlanError|TargetUnavailable|OrderError|DefinitionError|\DomainException $e) {
+            return $this->unusable($e->getMessage());
+        }
+        $result = $report->of($round);
+        $this->show($result);
+
+        return $this->deliver($result) ? Report::exitCode($result) : 2;
+    }
+}

@@ -1,0 +1,37 @@
+<?php
+
+namespace App\Console\Commands;
+
+use App\Jobs\FreezeTake;
+use App\Jobs\WorkOnPass;
+use App\Loading\WorkerPresence;
+use App\Models\Pass;
+use App\Models\Take;
+use Illuminate\Console\Command;
+use Illuminate\Support\Facades\DB;
+
+final class Tend extends Command
+{
+    protected $signature = 'baggage:tend';
+
+    protected $description = 'Take up work that a killed worker left behind';
+
+    public function handle(): int
+    {
+        foreach (Pass::query()->where('state', 'running')->get() as $pass) {
+            if (! WorkerPresence::of("pass:$pass->id")->isAnybodyThere()) {
+                $this->line("Pass $pass->id of round $pass->round_id goes on.");
+                WorkOnPass::dispatch($pass->id);
+            }
+        }
+        foreach (Take::query()->where('state', 'reading')->get() as $take) {
+            if (! WorkerPresence::of("take:$take->id")->isAnybodyThere()) {
+                FreezeTake::dispatch($take->id);
+            }
+        }
+        // What the killed worker had reserved is done by the jobs above.
+        DB::table('jobs')->whereNotNull('reserved_at')->where('reserved_at', '<', now()->subDay()->timestamp)->delete();
+
+        return 0;
+    }
+}

@@ -1,0 +1,36 @@
+<?php
+
+namespace App\Jobs;
+
+use App\Loading\WorkerPresence;
+use App\Models\Take;
+use App\Staging\Freezer;
+use Illuminate\Contracts\Queue\ShouldQueue;
+use Illuminate\Foundation\Queue\Queueable;
+
+/** Reads an uploaded file into staged rows. */
+final class FreezeTake implements ShouldQueue
+{
+    use Queueable;
+
+    public int $timeout = 0;
+
+    public int $tries = 1;
+
+    public function __construct(public readonly int $take) {}
+
+    public function handle(Freezer $freezer): void
+    {
+        $take = Take::query()->find($this->take);
+        if ($take === null || $take->state === 'frozen') {
+            return;
+        }
+        $presence = WorkerPresence::of("take:$take->id");
+        $presence->enter();
+        try {
+            $freezer->freeze($take);
+        } finally {
+            $presence->leave();
+        }
+    }
+}

@@ -1,0 +1,208 @@
+<?php
+
+namespace App\Loading;
+
+use App\Catalogue\Definitions;
+use App\Models\Load;
+use App\Models\Pass;
+use App\Models\PassLoad;
+use App\Targets\Receipts;
+use App\Targets\TargetLink;
+use Baggage\Core\Loading\TargetUnavailable;
+use Baggage\Core\Mapping\DefinitionError;
+use Illuminate\Support\Facades\DB;
+
+/**
+ * Works on a pass until nothing is left. Any number of workers may call work() for one pass: each takes the next load whose
+ * parents are done and holds a named lock of the database while it runs, so the lock of a killed worker frees itself.
+ */
+final class PassRunner
+{
+    private readonly Definitions $definitions;
+
+    private readonly TargetLink $link;
+
+    /** @param int $wait multiplies the waits for a target that does not answer; 0 in tests */
+    public function __construct(private readonly Pass $pass, private readonly int $wait = 1)
+    {
+        $round = $pass->round()->with(['migration', 'target'])->firstOrFail();
+        $this->definitions = new Definitions($round->migration);
+        $this->link = new TargetLink($round->target);
+    }
+
+    public function work(): void
+    {
+        $this->pass->refresh();
+        if (! $this->pass->isGoing()) {
+            return;
+        }
+        if ($this->pass->state === 'queued') {
+            $this->pass->update(['state' => 'running', 'started_at' => $this->pass->started_at ?? now()]);
+        }
+        $presence = WorkerPresence::of("pass:{$this->pass->id}");
+        $presence->enter();
+        try {
+            $this->scanKeys();
+            while (($next = $this->next()) !== null) {
+                if ($next === false) {
+                    usleep(100_000);
+
+                    continue;
+                }
+                $this->runLoad($next);
+                if ($this->stopRequested()) {
+                    break;
+                }
+            }
+            if (! $this->stopRequested()) {
+                (new LinkPass($this->pass, $this->definitions, $this->link))->run();
+            }
+            $this->close();
+        } catch (TargetUnavailable $e) {
+            $this->stopWith($e->getMessage().' The pass stopped and can be resumed.');
+        } catch (\Throwable $e) {
+            $this->stopWith('The pass broke off and can be resumed: '.$e->getMessage());
+            report($e);
+        } finally {
+            $presence->leave();
+        }
+    }
+
+    /** Keys of loads that are referred to before they are loaded, so that orphans are told from late parents. */
+    private function scanKeys(): void
+    {
+        foreach ($this->pass->passLoads()->whereNotNull('key_cursor')->where('state', 'waiting')->get() as $progress) {
+            $lock = $this->lock($progress);
+            if ($lock && $progress->refresh()->cursor_row === 0) {
+                try {
+                    (new LoadRunner($this->pass, $progress, $this->load($progress), $this->definitions, $this->link))->scanKeys();
+                } catch (DefinitionError) {
+                    // The load itself reports it when its turn comes.
+                }
+            }
+            if ($lock) {
+                $this->unlock($progress);
+            }
+        }
+    }
+
+    /** @return PassLoad|false|null the next load, false while others must finish first, null when there is none */
+    private function next(): PassLoad|false|null
+    {
+        $all = $this->pass->passLoads()->orderBy('wave')->orderBy('id')->get();
+        $open = $all->whereIn('state', ['waiting', 'running']);
+        if ($open->isEmpty()) {
+            return null;
+        }
+        foreach ($open as $progress) {
+            $blocker = $this->blocker($progress, $all->all());
+            if ($blocker?->state === 'failed' || $blocker?->state === 'blocked') {
+                $progress->update(['state' => 'blocked', 'error' => "Waits for load \"{$this->load($blocker)->name}\", which failed."]);
+
+                return $this->next();
+            }
+            if ($blocker === null && $this->lock($progress)) {
+                // Another worker may have finished it between the look and the lock.
+                if (in_array($progress->refresh()->state, ['waiting', 'running'], true)) {
+                    return $progress;
+                }
+                $this->unlock($progress);
+
+                return $this->next();
+            }
+        }
+
+        return false;
+    }
+
+    /**
+     * The load this one has to wait for: of a parent entity, or an earlier one of its own entity.
+     *
+     * @param  array<int, PassLoad>  $all
+     */
+    private function blocker(PassLoad $progress, array $all): ?PassLoad
+    {
+        $load = $this->load($progress);
+        $parents = $this->definitions->order()->parentsOf($load->entity->name);
+        $found = null;
+        foreach ($all as $other) {
+            if ($other->id === $progress->id || $other->state === 'done') {
+                continue;
+            }
+            $before = $this->load($other);
+            if (in_array($before->entity->name, $parents, true)
+                || ($before->entity_id === $load->entity_id && [$before->position, $before->id] < [$load->position, $load->id])) {
+                $found = $other->state === 'failed' || $other->state === 'blocked' ? $other : ($found ?? $other);
+            }
+        }
+
+        return $found;
+    }
+
+    private function runLoad(PassLoad $progress): void
+    {
+        try {
+            $progress->update(['state' => 'running', 'error' => null]);
+            $runner = new LoadRunner($this->pass, $progress, $this->load($progress), $this->definitions, $this->link, $this->wait);
+            if ($runner->run(fn () => $this->stopRequested())) {
+                $progress->update(['state' => 'done']);
+            }
+        } catch (DefinitionError $e) {
+            $progress->update(['state' => 'failed', 'error' => $e->getMessage()]);
+        } finally {
+            $this->unlock($progress);
+        }
+    }
+
+    private function close(): void
+    {
+        $this->pass->refresh();
+        $states = $this->pass->passLoads()->pluck('state');
+        if ($this->pass->stop_requested && $states->contains(fn ($s) => $s === 'waiting' || $s === 'running')) {
+            $this->pass->update(['state' => 'stopped', 'finished_at' => now(), 'error' => null]);
+
+            return;
+        }
+        if ($states->contains('waiting') || $states->contains('running') || $this->pass->state !== 'running') {
+            return;
+        }
+        $failed = $states->filter(fn ($s) => $s === 'failed' || $s === 'blocked')->count();
+        $this->pass->update([
+            'state' => $failed > 0 ? 'failed' : 'finished', 'finished_at' => now(),
+            'error' => $failed > 0 ? "$failed loads did not run; mend their rules and resume." : null,
+        ]);
+        Receipts::clear($this->link->pdo(), $this->definitions->migration->installation, $this->pass->id);
+    }
+
+    private function stopWith(string $message): void
+    {
+        $this->pass->update(['state' => 'stopped', 'finished_at' => now(), 'error' => mb_substr($message, 0, 2000)]);
+    }
+
+    private function stopRequested(): bool
+    {
+        return (bool) DB::table('passes')->where('id', $this->pass->id)->value('stop_requested')
+            || DB::table('passes')->where('id', $this->pass->id)->value('state') === 'stopped';
+    }
+
+    private function load(PassLoad $progress): Load
+    {
+        return $this->definitions->loads()->firstWhere('id', $progress->load_id)
+            ?? throw new DefinitionError('A load of this pass has been deleted.', (string) $progress->load_id);
+    }
+
+    private function lock(PassLoad $progress): bool
+    {
+        return (int) DB::scalar('SELECT GET_LOCK(?, 0)', [$this->lockName($progress)]) === 1;
+    }
+
+    private function unlock(PassLoad $progress): void
+    {
+        DB::scalar('SELECT RELEASE_LOCK(?)', [$this->lockName($progress)]);
+    }
+
+    private function lockName(PassLoad $progress): string
+    {
+        return DB::connection()->getDatabaseName().":pass-load:$progress->id";
+    }
+}

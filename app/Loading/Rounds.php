@@ -1,0 +1,114 @@
+<?php
+
+namespace App\Loading;
+
+use App\Catalogue\Definitions;
+use App\Jobs\WorkOnPass;
+use App\Models\Load;
+use App\Models\Migration;
+use App\Models\Pass;
+use App\Models\Round;
+use App\Models\Target;
+use App\Support\Audit;
+use App\Targets\SqlTarget;
+use App\Targets\TargetLink;
+use Illuminate\Support\Facades\Auth;
+use Illuminate\Support\Facades\DB;
+
+/** Begins rounds and passes. */
+final class Rounds
+{
+    /** @throws \DomainException when the name is taken or the target does not answer */
+    public function begin(Migration $migration, Target $target, string $name, string $kind = 'rehearsal'): Round
+    {
+        if ($migration->rounds()->where('name', $name)->exists()) {
+            throw new \DomainException("There is a round named \"$name\" already.");
+        }
+        $link = new TargetLink($target);
+        $before = [];
+        foreach ($migration->schema()->entities as $entity) {
+            $before[$entity->name] = self::countIn($link, $entity->name);
+        }
+        $round = $migration->rounds()->create([
+            'target_id' => $target->id, 'kind' => $kind, 'name' => $name, 'number' => (int) $migration->rounds()->max('number') + 1,
+            'target_before' => $before, 'user_id' => Auth::id(),
+        ]);
+        Audit::note($migration->id, "began round $name", ['target' => $target->name]);
+
+        return $round;
+    }
+
+    /** @throws \DomainException when the round is not ready for such a pass */
+    public function pass(Round $round, string $kind): Pass
+    {
+        return DB::transaction(function () use ($round, $kind) {
+            Round::query()->whereKey($round->id)->lockForUpdate()->firstOrFail();
+            $last = $round->latestPass();
+            if ($last?->isGoing()) {
+                throw new \DomainException("Pass $last->number is still running.");
+            }
+            if ($last?->canResume()) {
+                throw new \DomainException("Pass $last->number is not finished: resume it first.");
+            }
+            if ($kind === 'first' && $last !== null) {
+                throw new \DomainException('This round has had its first pass. Load repaired rows again, or begin a new round.');
+            }
+            if ($kind === 'retry' && $last === null) {
+                throw new \DomainException('This round has no first pass yet.');
+            }
+            $definitions = new Definitions($round->migration()->firstOrFail());
+            $loads = $definitions->loads();
+            if ($loads->isEmpty()) {
+                throw new \DomainException('There is no load to run. Map an entity first.');
+            }
+            foreach ($loads as $load) {
+                if ($load->extract->take === null) {
+                    throw new \DomainException("Load \"$load->name\" reads the extract {$load->extract->name}, of which nothing has been frozen.");
+                }
+            }
+            $order = $definitions->order();
+            $lateParents = array_map(fn ($r) => $r->parent, $order->deferred);
+            $pass = $round->passes()->create(['number' => ($last->number ?? 0) + 1, 'kind' => $kind, 'state' => 'queued', 'user_id' => Auth::id()]);
+            foreach ($loads as $load) {
+                $pass->passLoads()->create([
+                    'load_id' => $load->id, 'take_id' => $load->extract->take_id, 'wave' => $order->waves[$load->entity->name], 'state' => 'waiting',
+                    'rows_total' => $kind === 'first' ? (int) $load->extract->take?->rows : self::pending($round, $load),
+                    'key_cursor' => $kind === 'first' && in_array($load->entity->name, $lateParents, true) ? 0 : null,
+                ]);
+            }
+
+            return $pass;
+        });
+    }
+
+    public function start(Round $round, string $kind): Pass
+    {
+        $pass = $this->pass($round, $kind);
+        Audit::note($round->migration_id, "started pass $pass->number of $round->name", ['kind' => $kind]);
+        WorkOnPass::dispatch($pass->id);
+
+        return $pass;
+    }
+
+    public function resume(Pass $pass): void
+    {
+        if ($pass->isGoing()) {
+            throw new \DomainException("Pass $pass->number is running.");
+        }
+        $pass->update(['state' => 'queued', 'stop_requested' => false, 'error' => null, 'finished_at' => null]);
+        $pass->passLoads()->whereIn('state', ['failed', 'blocked'])->update(['state' => 'waiting', 'error' => null]);
+        WorkOnPass::dispatch($pass->id);
+    }
+
+    public static function countIn(TargetLink $link, string $entity): int
+    {
+        $count = $link->pdo()->query('SELECT COUNT(*) FROM '.SqlTarget::name($entity));
+
+        return $count === false ? 0 : (int) $count->fetchColumn();
+    }
+
+    private static function pending(Round $round, Load $load): int
+    {
+        return (int) DB::table('tallies')->where('round_id', $round->id)->where('load_id', $load->id)->where('outcome', 'pending')->value('n');
+    }
+}

@@ -1,0 +1,34 @@
+<?php
+
+namespace App\Models;
+
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+
+/**
+ * @property int $id
+ * @property int $extract_id
+ * @property int $row_no
+ * @property string $header
+ * @property ?string $old_value
+ * @property ?string $new_value
+ * @property ?string $reason
+ * @property ?int $user_id
+ * @property \Illuminate\Support\Carbon $created_at
+ */
+final class Correction extends Model
+{
+    protected $guarded = [];
+
+    /** @return BelongsTo<User, $this> */
+    public function user(): BelongsTo
+    {
+        return $this->belongsTo(User::class);
+    }
+
+    /** @return BelongsTo<Extract, $this> */
+    public function extract(): BelongsTo
+    {
+        return $this->belongsTo(Extract::class);
+    }
+}

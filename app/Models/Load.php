@@ -1,0 +1,60 @@
+<?php
+
+namespace App\Models;
+
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+use Illuminate\Database\Eloquent\Relations\HasMany;
+
+/**
+ * @property int $id
+ * @property int $migration_id
+ * @property int $entity_id
+ * @property int $extract_id
+ * @property string $name
+ * @property int $position
+ * @property list<string> $key_columns
+ * @property string $key_normalisation
+ * @property ?string $scope
+ * @property ?string $scope_reason
+ * @property string $policy
+ * @property ?array<string, string> $match_on
+ * @property ?string $note
+ * @property int $version
+ */
+final class Load extends Model
+{
+    protected $guarded = [];
+
+    protected function casts(): array
+    {
+        return [
+            'key_columns' => 'array',
+            'match_on' => 'array',
+        ];
+    }
+
+    /** @return BelongsTo<Migration, $this> */
+    public function migration(): BelongsTo
+    {
+        return $this->belongsTo(Migration::class);
+    }
+
+    /** @return BelongsTo<Entity, $this> */
+    public function entity(): BelongsTo
+    {
+        return $this->belongsTo(Entity::class);
+    }
+
+    /** @return BelongsTo<Extract, $this> */
+    public function extract(): BelongsTo
+    {
+        return $this->belongsTo(Extract::class);
+    }
+
+    /** @return HasMany<Rule, $this> */
+    public function rules(): HasMany
+    {
+        return $this->hasMany(Rule::class);
+    }
+}

@@ -1,0 +1,63 @@
+<?php
+
+namespace App\Models;
+
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+use Illuminate\Database\Eloquent\Relations\HasMany;
+
+/**
+ * @property int $id
+ * @property int $round_id
+ * @property int $number
+ * @property string $kind
+ * @property string $state
+ * @property bool $stop_requested
+ * @property ?string $error
+ * @property ?\Illuminate\Support\Carbon $started_at
+ * @property ?\Illuminate\Support\Carbon $finished_at
+ * @property ?int $user_id
+ */
+final class Pass extends Model
+{
+    protected $guarded = [];
+
+    protected function casts(): array
+    {
+        return [
+            'stop_requested' => 'boolean',
+            'started_at' => 'datetime',
+            'finished_at' => 'datetime',
+        ];
+    }
+
+    /** @return BelongsTo<Round, $this> */
+    public function round(): BelongsTo
+    {
+        return $this->belongsTo(Round::class);
+    }
+
+    /** @return HasMany<PassLoad, $this> */
+    public function passLoads(): HasMany
+    {
+        return $this->hasMany(PassLoad::class);
+    }
+
+    /** @return BelongsTo<User, $this> */
+    public function user(): BelongsTo
+    {
+        return $this->belongsTo(User::class);
+    }
+
+    protected $dateFormat = 'Y-m-d H:i:s.v';
+
+    public function isGoing(): bool
+    {
+        return $this->state === 'queued' || $this->state === 'running';
+    }
+
+    public function canResume(): bool
+    {
+        return $this->state === 'stopped' || $this->state === 'failed';
+    }
+}

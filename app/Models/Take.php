@@ -1,0 +1,44 @@
+<?php
+
+namespace App\Models;
+
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+
+/**
+ * @property int $id
+ * @property int $extract_id
+ * @property int $number
+ * @property string $state
+ * @property string $file
+ * @property string $file_name
+ * @property int $bytes
+ * @property int $bytes_read
+ * @property ?string $checksum
+ * @property ?int $rows
+ * @property ?int $source_rows
+ * @property ?list<array<string, mixed>> $profile
+ * @property ?list<string> $remarks
+ * @property ?string $error
+ * @property ?\Illuminate\Support\Carbon $taken_at
+ * @property ?int $user_id
+ */
+final class Take extends Model
+{
+    protected $guarded = [];
+
+    protected function casts(): array
+    {
+        return [
+            'profile' => 'array',
+            'remarks' => 'array',
+            'taken_at' => 'datetime',
+        ];
+    }
+
+    /** @return BelongsTo<Extract, $this> */
+    public function extract(): BelongsTo
+    {
+        return $this->belongsTo(Extract::class);
+    }
+}

@@ -1,0 +1,75 @@
+<?php
+
+namespace App\Plans;
+
+use App\Models\CodeCrosswalk;
+use App\Models\ColumnDecision;
+use App\Models\Extract;
+use App\Models\Load;
+use App\Models\Migration;
+use App\Models\Rule;
+use App\Models\Source;
+use App\Models\Target;
+use Baggage\Core\Reading\DelimitedFormat;
+
+/** Says a migration's whole definition as a plan: everything but data and secrets. */
+final class PlanExporter
+{
+    /** @return array<string, mixed> */
+    public function export(Migration $migration): array
+    {
+        return [
+            'baggage' => 1,
+            'migration' => $migration->name,
+            'target' => [
+                'application' => $migration->target_name,
+                'connections' => $migration->targets()->orderBy('id')->get()->map(fn (Target $t) => $this->filled([
+                    'name' => $t->name, 'host' => $t->host, 'port' => $t->port, 'database' => $t->database, 'username' => $t->username,
+                    'password_env' => $t->password_env, 'standin' => $t->is_standin ?: null,
+                ]))->all(),
+            ],
+            'sources' => $migration->sources()->with('extracts')->orderBy('id')->get()->map(fn (Source $s) => $this->filled([
+                'code' => $s->code, 'name' => $s->name, 'notes' => $s->notes, 'extracts' => $s->extracts->sortBy('id')->map($this->extract(...))->values()->all(),
+            ]))->all(),
+            'code_crosswalks' => $migration->codeCrosswalks()->with('entries')->orderBy('id')->get()->map(fn (CodeCrosswalk $c) => [
+                'name' => $c->name, 'entries' => (object) $c->entries->sortBy('id')->pluck('new_value', 'old_value')->all(),
+            ])->all(),
+            'loads' => $migration->loads()->with(['entity', 'extract.source', 'rules'])->orderBy('position')->get()->map($this->load(...))->all(),
+        ];
+    }
+
+    /** @return array<string, mixed> */
+    private function extract(Extract $e): array
+    {
+        $usual = (new DelimitedFormat)->toArray();
+        $decisions = ColumnDecision::query()->where('extract_id', $e->id)->orderBy('id')->pluck('reason', 'header')->all();
+
+        return $this->filled([
+            'name' => $e->name, 'file' => $e->origin, 'reader' => array_diff_assoc($e->reader, $usual) ?: null, 'left_behind' => $decisions ?: null,
+        ]);
+    }
+
+    /** @return array<string, mixed> */
+    private function load(Load $l): array
+    {
+        $fields = $l->rules->sortBy('id')->mapWithKeys(fn (Rule $r) => [
+            $r->field => $r->note === null && $r->empty_reason === null ? $r->expression
+                : $this->filled(['rule' => $r->expression, 'empty' => $r->empty_reason, 'note' => $r->note]),
+        ])->filter()->all();
+
+        return $this->filled([
+            'name' => $l->name, 'entity' => $l->entity->name, 'from' => $l->extract->source->code.'/'.$l->extract->name, 'key' => $l->key_columns,
+            'key_compared' => $l->key_normalisation === 'trim' ? null : $l->key_normalisation, 'scope' => $l->scope, 'scope_reason' => $l->scope_reason,
+            'policy' => $l->policy === 'create' ? null : $l->policy, 'match' => $l->match_on ?: null, 'note' => $l->note,
+        ]) + ['fields' => (object) $fields];
+    }
+
+    /**
+     * @param  array<string, mixed>  $a
+     * @return array<string, mixed>
+     */
+    private function filled(array $a): array
+    {
+        return array_filter($a, fn ($v) => $v !== null && $v !== '');
+    }
+}

@@ -1,0 +1,141 @@
+<?php
+
+namespace App\Plans;
+
+use App\Models\Extract;
+use App\Models\Migration;
+use App\Models\OutcomeRow;
+use App\Models\Target;
+use App\Support\Audit;
+use App\Targets\SchemaReader;
+use App\Targets\TargetLink;
+use Baggage\Core\Loading\TargetUnavailable;
+use Baggage\Core\Plan\PlanError;
+use Baggage\Core\Reading\DelimitedFormat;
+use Baggage\Core\Targets\Schema;
+use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Str;
+
+/** Makes the catalogue say what a plan says. A migration of the same name is changed to match, all of it or nothing. */
+final class PlanImporter
+{
+    public function __construct(private readonly SchemaReader $schemas) {}
+
+    /**
+     * @param  array<string, mixed>  $plan  as PlanReader gives it
+     * @param  string  $file  named in errors
+     *
+     * @throws PlanError
+     */
+    public function import(array $plan, string $file): Migration
+    {
+        return DB::transaction(function () use ($plan, $file) {
+            $migration = Migration::query()->firstOrNew(['name' => $plan['migration']]);
+            $migration->fill(['target_name' => $plan['target']['application'], 'installation' => $migration->installation ?? Str::random(16)])->save();
+            $this->targets($migration, $plan['target']['connections']);
+            $this->sources($migration, $plan['sources'], $file);
+            $schema = $this->readSchema($migration, $file);
+            $this->codes($migration, $plan['code_crosswalks'] ?? []);
+            $this->loads($migration, $plan['loads'] ?? [], $schema, $file);
+            Audit::note($migration->id, 'read a plan file', ['file' => basename($file)]);
+
+            return $migration;
+        });
+    }
+
+    /** Reads entities and fields from the first connection and keeps them. */
+    public function readSchema(Migration $migration, string $file): Schema
+    {
+        /** @var Target $target */
+        $target = $migration->targets()->orderBy('id')->firstOrFail();
+        try {
+            $schema = $this->schemas->read(new TargetLink($target));
+        } catch (TargetUnavailable $e) {
+            throw new PlanError($e->getMessage(), $file, null, 'target');
+        }
+        $position = 0;
+        foreach ($schema->entities as $entity) {
+            $migration->entities()->updateOrCreate(['name' => $entity->name], ['definition' => $entity->toArray(), 'position' => ++$position]);
+        }
+        $migration->entities()->whereNotIn('name', array_keys($schema->entities))->whereDoesntHave('loads')->delete();
+
+        return $schema;
+    }
+
+    /** @param list<array<string, mixed>> $connections */
+    private function targets(Migration $migration, array $connections): void
+    {
+        foreach ($connections as $c) {
+            $migration->targets()->updateOrCreate(['name' => $c['name']], [
+                'host' => $c['host'], 'port' => (string) ($c['port'] ?? '3306'), 'database' => $c['database'], 'username' => $c['username'],
+                'password_env' => $c['password_env'] ?? null, 'is_standin' => $c['standin'] ?? false,
+            ]);
+        }
+    }
+
+    /** @param list<array<string, mixed>> $sources */
+    private function sources(Migration $migration, array $sources, string $file): void
+    {
+        foreach ($sources as $i => $s) {
+            $source = $migration->sources()->updateOrCreate(['code' => $s['code']], ['name' => $s['name'], 'notes' => $s['notes'] ?? null]);
+            foreach ($s['extracts'] ?? [] as $j => $e) {
+                try {
+                    $format = DelimitedFormat::fromArray($e['reader'] ?? []);
+                } catch (\InvalidArgumentException $error) {
+                    throw new PlanError($error->getMessage(), $file, null, "sources.$i.extracts.$j.reader");
+                }
+                $extract = $source->extracts()->updateOrCreate(['name' => $e['name']], ['origin' => $e['file'] ?? null, 'reader' => $format->toArray()]);
+                DB::table('column_decisions')->where('extract_id', $extract->id)->delete();
+                foreach ($e['left_behind'] ?? [] as $header => $reason) {
+                    DB::table('column_decisions')->insert(['extract_id' => $extract->id, 'header' => (string) $header, 'reason' => $reason, 'created_at' => now(), 'updated_at' => now()]);
+                }
+            }
+        }
+    }
+
+    /** @param list<array<string, mixed>> $crosswalks */
+    private function codes(Migration $migration, array $crosswalks): void
+    {
+        foreach ($crosswalks as $c) {
+            $crosswalk = $migration->codeCrosswalks()->firstOrCreate(['name' => $c['name']]);
+            $crosswalk->entries()->delete();
+            foreach ($c['entries'] ?? [] as $old => $new) {
+                $crosswalk->entries()->create(['old_value' => trim((string) $old), 'new_value' => $new === null ? null : (string) $new]);
+            }
+        }
+        $migration->codeCrosswalks()->whereNotIn('name', array_column($crosswalks, 'name'))->delete();
+    }
+
+    /** @param list<array<string, mixed>> $loads */
+    private function loads(Migration $migration, array $loads, Schema $schema, string $file): void
+    {
+        foreach ($loads as $i => $l) {
+            $entity = $migration->entities()->where('name', $l['entity'])->first();
+            if ($entity === null || ! isset($schema->entities[$l['entity']])) {
+                throw new PlanError("the target has no entity \"$l[entity]\"; it has ".implode(', ', array_keys($schema->entities)), $file, null, "loads.$i.entity");
+            }
+            [$source, $name] = explode('/', $l['from'], 2);
+            /** @var Extract $extract */
+            $extract = Extract::query()->where('name', $name)->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id)->where('code', $source))->firstOrFail();
+            $load = $migration->loads()->updateOrCreate(['name' => $l['name']], [
+                'entity_id' => $entity->id, 'extract_id' => $extract->id, 'position' => $i + 1, 'key_columns' => $l['key'],
+                'key_normalisation' => $l['key_compared'] ?? 'trim', 'scope' => $l['scope'] ?? null, 'scope_reason' => $l['scope_reason'] ?? null,
+                'policy' => $l['policy'] ?? 'create', 'match_on' => $l['match'] ?? null, 'note' => $l['note'] ?? null,
+            ]);
+            foreach ($l['fields'] ?? [] as $field => $rule) {
+                if (! isset($schema->entities[$l['entity']]->fields[$field])) {
+                    throw new PlanError("$l[entity] has no field \"$field\"; it has ".implode(', ', array_keys($schema->entities[$l['entity']]->fields)), $file, null, "loads.$i.fields.$field");
+                }
+                $rule = is_string($rule) ? ['rule' => $rule] : $rule;
+                $load->rules()->updateOrCreate(['field' => $field], ['expression' => $rule['rule'] ?? null, 'empty_reason' => $rule['empty'] ?? null, 'note' => $rule['note'] ?? null]);
+            }
+            $load->rules()->whereNotIn('field', array_map(strval(...), array_keys($l['fields'] ?? [])))->delete();
+        }
+        foreach ($migration->loads()->whereNotIn('name', array_column($loads, 'name'))->get() as $gone) {
+            if (OutcomeRow::query()->where('load_id', $gone->id)->exists()) {
+                throw new PlanError("the load \"$gone->name\" is not in the plan, but rounds have outcomes of it; rename it back or import under another migration name", $file, null, 'loads');
+            }
+            $gone->delete();
+        }
+    }
+}

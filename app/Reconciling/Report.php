@@ -1,0 +1,95 @@
+<?php
+
+namespace App\Reconciling;
+
+use App\Models\PassLoad;
+use App\Models\Round;
+use Baggage\Core\Loading\Outcome;
+use Baggage\Core\Reconciling\CountProof;
+use Illuminate\Support\Facades\DB;
+
+/** A round's figures as data: the result of a headless run (docs/plan-file.md). */
+final class Report
+{
+    /** @return array<string, mixed> */
+    public function of(Round $round): array
+    {
+        $proofs = new Proofs($round);
+        $loads = $proofs->loads();
+        $entities = $proofs->entities();
+        $seconds = PassLoad::query()->whereHas('pass', fn ($q) => $q->where('round_id', $round->id))->groupBy('load_id')->selectRaw('load_id, SUM(seconds) AS s')->pluck('s', 'load_id');
+        $pass = $round->latestPass();
+
+        return [
+            'baggage' => 1,
+            'migration' => $round->migration()->value('name'),
+            'round' => $round->name,
+            'state' => $pass->state ?? 'not begun',
+            'error' => $pass?->error,
+            'passes' => $round->passes()->count(),
+            'accounted' => $this->all($loads, fn (CountProof $p) => $p->unaccounted() === 0),
+            'proofs_hold' => $proofs->targetError === null && $this->all($loads, fn (CountProof $p) => $p->holds()) && $this->all($entities, fn (CountProof $p) => $p->holds()),
+            'open_rows' => array_sum(array_map(fn (CountProof $p) => $p->open(), $loads)),
+            'loads' => $proofs->definitions()->loads()->map(fn ($l) => [
+                'load' => $l->name, 'entity' => $l->entity->name, 'wave' => $proofs->definitions()->order()->waves[$l->entity->name],
+                'error' => PassLoad::query()->where('load_id', $l->id)->where('pass_id', $pass?->id)->value('error'),
+                'seconds' => round((float) ($seconds[$l->id] ?? 0), 3),
+            ] + $this->figures($loads[$l->id]) + ['causes' => $this->causes($round, $l->id)])->values()->all(),
+            'entities' => array_map(fn (string $e, CountProof $p) => ['entity' => $e] + $this->figures($p) + [
+                'target_before' => $p->targetBefore, 'target_after' => $p->targetAfter, 'target_gap' => $p->targetGap(), 'holds' => $p->holds(),
+            ], array_keys($entities), $entities),
+            'links' => $this->links($round),
+            'target_error' => $proofs->targetError,
+        ];
+    }
+
+    /** 0 when every row is accounted for and every proof holds, 1 when rejects, held rows or breaks remain. */
+    public static function exitCode(array $report): int
+    {
+        return $report['accounted'] && $report['proofs_hold'] && $report['open_rows'] === 0 && $report['state'] === 'finished' ? 0 : 1;
+    }
+
+    /** @return array<string, mixed> */
+    private function figures(CountProof $proof): array
+    {
+        $outcomes = [];
+        foreach (Outcome::cases() as $outcome) {
+            $outcomes[$outcome->value] = $proof->count($outcome);
+        }
+
+        return ['source_rows' => $proof->sourceRows, 'feed_rows' => $proof->feedRows, 'outcomes' => $outcomes, 'unaccounted' => $proof->unaccounted()];
+    }
+
+    /** @return list<array<string, mixed>> the largest hundred */
+    private function causes(Round $round, int $load): array
+    {
+        return array_map(fn ($c) => ['stage' => $c->stage, 'code' => $c->code, 'field' => $c->field, 'value' => $c->value, 'message' => $c->message, 'outcome' => $c->outcome, 'rows' => (int) $c->n],
+            DB::select("SELECT c.stage, c.code, c.field, c.value, c.message, o.outcome, COUNT(*) AS n FROM outcomes o JOIN causes c ON c.id = o.cause_id
+                WHERE o.round_id = ? AND o.load_id = ? AND o.outcome IN ('rejected', 'held', 'excluded', 'waived')
+                GROUP BY c.id, c.stage, c.code, c.field, c.value, c.message, o.outcome ORDER BY n DESC, c.id LIMIT 100", [$round->id, $load]));
+    }
+
+    /** @return list<array{load: string, field: string, made: int, waiting: int}> */
+    private function links(Round $round): array
+    {
+        $rows = DB::select("SELECT l.name AS `load`, k.field, SUM(k.state = 'made') AS made, SUM(k.state = 'waiting') AS waiting
+            FROM links k JOIN loads l ON l.id = k.load_id WHERE k.round_id = ? GROUP BY l.id, l.name, k.field ORDER BY l.id, k.field", [$round->id]);
+
+        return array_map(fn ($r) => ['load' => $r->load, 'field' => $r->field, 'made' => (int) $r->made, 'waiting' => (int) $r->waiting], $rows);
+    }
+
+    /**
+     * @param  array<CountProof>  $proofs
+     * @param  \Closure(CountProof): bool  $test
+     */
+    private function all(array $proofs, \Closure $test): bool
+    {
+        foreach ($proofs as $proof) {
+            if (! $test($proof)) {
+                return false;
+            }
+        }
+
+        return true;
+    }
+}

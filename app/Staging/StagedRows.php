@@ -1,0 +1,65 @@
+<?php
+
+namespace App\Staging;
+
+use Illuminate\Support\Facades\DB;
+use PDO;
+
+/** Reads frozen rows back, in order, with the corrections people put over their cells. */
+final class StagedRows
+{
+    /**
+     * @param  array<string, int>  $positions  header → column position
+     */
+    public function __construct(private readonly int $take, private readonly int $extract, private readonly array $positions) {}
+
+    /**
+     * @return array<int, list<string|null>> row number → cells, at most $limit rows with a number above $after
+     */
+    public function after(int $after, int $limit): array
+    {
+        return $this->read("row_no > $after ORDER BY row_no LIMIT $limit");
+    }
+
+    /**
+     * @param  list<int>  $numbers
+     * @return array<int, list<string|null>>
+     */
+    public function numbered(array $numbers): array
+    {
+        return $numbers === [] ? [] : $this->read('row_no IN ('.implode(',', array_map(intval(...), $numbers)).') ORDER BY row_no');
+    }
+
+    /** @return array<int, list<string|null>> */
+    private function read(string $where): array
+    {
+        $pdo = DB::connection()->getPdo();
+        $statement = $pdo->query("SELECT row_no, cells FROM staged_rows WHERE take_id = $this->take AND $where");
+        $rows = [];
+        if ($statement !== false) {
+            while ($row = $statement->fetch(PDO::FETCH_NUM)) {
+                $rows[(int) $row[0]] = json_decode($row[1], true, 8, JSON_THROW_ON_ERROR);
+            }
+        }
+        if ($rows !== []) {
+            $this->correct($rows);
+        }
+
+        return $rows;
+    }
+
+    /** @param array<int, list<string|null>> $rows */
+    private function correct(array &$rows): void
+    {
+        $corrections = DB::table('corrections')->where('extract_id', $this->extract)
+            ->whereBetween('row_no', [min(array_keys($rows)), max(array_keys($rows))])->get(['row_no', 'header', 'old_value', 'new_value']);
+        foreach ($corrections as $correction) {
+            $at = $this->positions[$correction->header] ?? null;
+            $row = (int) $correction->row_no;
+            // A correction holds only while the legacy value is still the one it was made for.
+            if ($at !== null && isset($rows[$row]) && ($rows[$row][$at] ?? null) === $correction->old_value) {
+                $rows[$row] = array_values(array_replace(array_pad($rows[$row], $at + 1, null), [$at => $correction->new_value]));
+            }
+        }
+    }
+}

@@ -1,0 +1,16 @@
+<?php
+
+namespace App\Support;
+
+use App\Models\AuditEntry;
+use Illuminate\Support\Facades\Auth;
+
+/** The audit trail: who changed what. */
+final class Audit
+{
+    /** @param array<string, mixed> $detail */
+    public static function note(?int $migration, string $what, array $detail = []): void
+    {
+        AuditEntry::query()->create(['migration_id' => $migration, 'user_id' => Auth::id(), 'what' => $what, 'detail' => $detail ?: null]);
+    }
+}

@@ -1,0 +1,92 @@
+# Shared by bin/start and bin/test: what must be on the machine, and a private MariaDB.
+
+say() { printf '%s\n' "$*"; }
+fail() { printf 'baggage: %s\n' "$*" >&2; exit 1; }
+
+# Debian packages by the command or PHP extension that shows they are there.
+need_system() {
+    local missing=()
+    command -v mariadbd >/dev/null 2>&1 || [ -x /usr/sbin/mariadbd ] || missing+=(mariadb-server)
+    local have; have=$(php -m 2>/dev/null | tr 'A-Z' 'a-z')
+    local pair
+    for pair in pdo_mysql:php8.2-mysql pdo_sqlite:php8.2-sqlite3 zip:php8.2-zip curl:php8.2-curl \
+        bcmath:php8.2-bcmath gmp:php8.2-gmp mbstring:php8.2-mbstring intl:php8.2-intl xml:php8.2-xml; do
+        grep -qx "${pair%%:*}" <<<"$have" || missing+=("${pair##*:}")
+    done
+    if [ "${1:-}" = browser ]; then
+        command -v chromium >/dev/null 2>&1 || missing+=(chromium)
+        command -v chromedriver >/dev/null 2>&1 || missing+=(chromium-driver)
+    fi
+    [ ${#missing[@]} -eq 0 ] && return 0
+    if [ "$(id -u)" -ne 0 ]; then
+        fail "these Debian packages are missing. Run: sudo apt-get update && sudo apt-get install --no-install-recommends ${missing[*]}"
+    fi
+    say "Installing ${missing[*]}"
+    { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}"; } >"$LOGS/apt.log" 2>&1 ||
+        fail "the Debian packages ${missing[*]} did not install; see $LOGS/apt.log (is the package registry reachable?)"
+}
+
+need_packages() {
+    command -v php >/dev/null || fail "PHP 8.2 is missing: apt-get install php8.2-cli"
+    command -v composer >/dev/null || fail "Composer is missing: apt-get install composer"
+    command -v npm >/dev/null || fail "Node.js and npm are missing: apt-get install nodejs npm"
+    if [ ! -f vendor/autoload.php ] || [ composer.json -nt vendor/autoload.php ]; then
+        say "Installing PHP packages"
+        COMPOSER_ALLOW_SUPERUSER=1 composer update --no-interaction --no-progress --quiet >"$LOGS/composer.log" 2>&1 ||
+            { tail -n 15 "$LOGS/composer.log" >&2; fail "composer could not install the PHP packages (is the package registry reachable?)"; }
+        touch vendor/autoload.php
+    fi
+    if [ ! -d node_modules/vite ] || [ package.json -nt node_modules/.package-lock.json ]; then
+        say "Installing npm packages"
+        npm install --no-audit --no-fund --loglevel=error >"$LOGS/npm.log" 2>&1 ||
+            { tail -n 15 "$LOGS/npm.log" >&2; fail "npm could not install its packages (is the package registry reachable?)"; }
+        touch node_modules/.package-lock.json
+    fi
+    if [ ! -f public/build/manifest.json ] || [ -n "$(find resources vite.config.js package.json -newer public/build/manifest.json -print -quit)" ]; then
+        say "Building styles and scripts"
+        npm run --silent build >"$LOGS/vite.log" 2>&1 || { tail -n 20 "$LOGS/vite.log" >&2; fail "the styles and scripts did not build"; }
+    fi
+}
+
+port_free() { ! (exec 3<>"/dev/tcp/127.0.0.1/$1") 2>/dev/null; }
+
+free_port() {
+    local port=$1
+    while ! port_free "$port"; do port=$((port + 1)); done
+    echo "$port"
+}
+
+secret() { head -c 64 /dev/urandom | base64 | tr -dc 'A-Za-z0-9' | head -c "${1:-24}"; }
+
+# start_database FOLDER PORT: MariaDB on loopback with a data folder of its own. Sets DB_PID and DB_SOCKET.
+start_database() {
+    local folder=$1 port=$2 me daemon
+    me=$(id -un)
+    daemon=$(command -v mariadbd || echo /usr/sbin/mariadbd)
+    mkdir -p "$folder"
+    # A socket path may be 107 bytes at most, so it does not lie below the project.
+    DB_SOCKET=/tmp/baggage-$(printf '%s' "$folder" | cksum | cut -d' ' -f1).sock
+    if [ ! -d "$folder/data/mysql" ]; then
+        rm -rf "$folder/data"
+        mariadb-install-db --no-defaults --datadir="$folder/data" --user="$me" --skip-test-db \
+            --auth-root-authentication-method=socket --auth-root-socket-user="$me" >"$folder/install.log" 2>&1 ||
+            { tail -n 8 "$folder/install.log" >&2; fail "MariaDB could not make its data folder"; }
+    fi
+    "$daemon" --no-defaults --datadir="$folder/data" --user="$me" --bind-address=127.0.0.1 --port="$port" \
+        --socket="$DB_SOCKET" --pid-file="$folder/mariadb.pid" --log-error="$folder/mariadb.log" \
+        --character-set-server=utf8mb4 --collation-server=utf8mb4_unicode_520_ci --local-infile=1 \
+        --innodb-buffer-pool-size="${DB_POOL:-512M}" --innodb-log-file-size=256M --max-allowed-packet=64M \
+        --performance-schema=OFF ${DB_EXTRA:-} &
+    DB_PID=$!
+    local i
+    for i in $(seq 1 150); do
+        mariadb-admin --no-defaults --socket="$DB_SOCKET" --user="$me" ping >/dev/null 2>&1 && return 0
+        kill -0 "$DB_PID" 2>/dev/null || break
+        sleep 0.2
+    done
+    tail -n 8 "$folder/mariadb.log" >&2
+    fail "MariaDB did not start; the lines above are from $folder/mariadb.log"
+}
+
+# sql: runs standard input as the database's administrator.
+sql() { mariadb --no-defaults --socket="$DB_SOCKET" --user="$(id -un)" "$@"; }

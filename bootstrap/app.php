@@ -1,0 +1,25 @@
+<?php
+
+use App\Http\Middleware\SecurityHeaders;
+use Illuminate\Foundation\Application;
+use Illuminate\Foundation\Configuration\Exceptions;
+use Illuminate\Foundation\Configuration\Middleware;
+use Illuminate\Http\Middleware\HandleCors;
+
+return Application::configure(basePath: dirname(__DIR__))
+    ->withRouting(
+        web: __DIR__.'/../routes/web.php',
+        commands: __DIR__.'/../routes/console.php',
+    )
+    ->withMiddleware(function (Middleware $middleware) {
+        // The application answers its own origin only; the CORS package is not available either.
+        $middleware->remove(HandleCors::class);
+        $middleware->web(append: [SecurityHeaders::class]);
+        $middleware->redirectGuestsTo('/login');
+        $middleware->redirectUsersTo('/');
+        // A legacy value is stored exactly as typed, blanks included.
+        $middleware->trimStrings(except: ['password', fn ($request) => $request->is('m/*')]);
+        $middleware->convertEmptyStringsToNull(except: [fn ($request) => $request->is('m/*')]);
+    })
+    ->withExceptions(function (Exceptions $exceptions) {})
+    ->create();

@@ -1,0 +1,33 @@
+<?php
+
+namespace Baggage\Core\Expressions;
+
+use Baggage\Core\Crosswalks\CodeCrosswalk;
+use Baggage\Core\Crosswalks\ParentKey;
+
+/** What a rule may look at besides its row. */
+final class Context
+{
+    /**
+     * @param  array<string, CodeCrosswalk>  $codes  by name
+     * @param  string  $source  code of the source the row comes from
+     */
+    public function __construct(private readonly array $codes = [], private readonly string $source = '') {}
+
+    public function crosswalk(string $name): CodeCrosswalk
+    {
+        return $this->codes[$name] ?? throw new RuleFailure('no_code_crosswalk', "There is no code crosswalk named \"$name\"", $name);
+    }
+
+    /** @param list<string|null> $parts */
+    public function parentKey(array $parts, ?string $source): ?ParentKey
+    {
+        foreach ($parts as $part) {
+            if ($part !== null && trim($part) !== '') {
+                return new ParentKey($source ?? $this->source, $parts);
+            }
+        }
+
+        return null;
+    }
+}

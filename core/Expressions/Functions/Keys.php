@@ -1,0 +1,41 @@
+<?php
+
+namespace Baggage\Core\Expressions\Functions;
+
+use Baggage\Core\Crosswalks\ParentKey;
+use Baggage\Core\Expressions\Context;
+use Baggage\Core\Expressions\Described;
+use Baggage\Core\Expressions\Operators;
+use Baggage\Core\Expressions\RuleFailure;
+
+final class Keys
+{
+    #[Described('code', 'crosswalk, value', 'The new value a code crosswalk has for an old one; a value it does not know rejects the row.', "code('vessel types', 'YT')", 'sail', true)]
+    public static function code(Context $x, string $crosswalk, string|int|null $value): ?string
+    {
+        $table = $x->crosswalk($crosswalk);
+        $old = (string) $value;
+        if ($table->knows($old)) {
+            return $table->newValue($old);
+        }
+        if (Operators::blank($old)) {
+            return null;
+        }
+        throw new RuleFailure('no_new_value', "Code has no new value in the crosswalk \"$crosswalk\"", trim($old));
+    }
+
+    /** @param string|int|array<string|int|null>|null $key */
+    #[Described('parent', 'legacy key, source', 'The record that came from this legacy key, of the entity the field refers to. A list for a composite key; the source is the row\'s own unless stated.', "parent('00417')", '00417', true)]
+    public static function parent(Context $x, string|int|array|null $key, ?string $source = null): ?ParentKey
+    {
+        $parts = array_map(fn ($p) => $p === null ? null : (string) $p, is_array($key) ? array_values($key) : [$key]);
+
+        return $x->parentKey($parts, $source);
+    }
+
+    #[Described('nothing_if', 'text, value, …', 'None when the text is one of the values, otherwise the text.', "nothing_if('00/00/00', '00/00/00', '99/99/99')", null)]
+    public static function nothingIf(string|int|null $text, string|int ...$values): string|int|null
+    {
+        return in_array(trim((string) $text), array_map('strval', $values), true) ? null : $text;
+    }
+}

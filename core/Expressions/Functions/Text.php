@@ -1,0 +1,146 @@
+<?php
+
+namespace Baggage\Core\Expressions\Functions;
+
+use Baggage\Core\Expressions\Described;
+use Baggage\Core\Expressions\RuleFailure;
+
+final class Text
+{
+    /** Longest text a function gives, so that a rule cannot eat the machine's memory. */
+    private const LONGEST = 1_000_000;
+
+    #[Described('trim', 'text', 'Without blanks at both ends; none when nothing is left.', "trim('  Skarv ')", 'Skarv')]
+    public static function trim(?string $text): ?string
+    {
+        $text = preg_replace('/^[\s\x{00A0}\x{FEFF}]+|[\s\x{00A0}\x{FEFF}]+$/u', '', (string) $text);
+
+        return $text === '' ? null : $text;
+    }
+
+    #[Described('squeeze', 'text', 'Trimmed, and every run of blanks inside made one.', "squeeze(' Grey   Seal ')", 'Grey Seal')]
+    public static function squeeze(?string $text): ?string
+    {
+        return self::trim((string) preg_replace('/[\s\x{00A0}]+/u', ' ', (string) $text));
+    }
+
+    #[Described('tidy', 'text', 'Squeezed, and written Like This when it was all capitals or all small.', "tidy(' LADY  ORLA ')", 'Lady Orla')]
+    public static function tidy(?string $text): ?string
+    {
+        $text = self::squeeze($text);
+        if ($text === null || ($text !== mb_strtoupper($text) && $text !== mb_strtolower($text))) {
+            return $text;
+        }
+
+        return Names::capitalised($text);
+    }
+
+    #[Described('upper', 'text', 'In capitals, trimmed.', "upper('ss 114')", 'SS 114')]
+    public static function upper(?string $text): ?string
+    {
+        $text = self::trim($text);
+
+        return $text === null ? null : mb_strtoupper($text);
+    }
+
+    #[Described('lower', 'text', 'In small letters, trimmed.', "lower('Info@ORRIN.example')", 'info@orrin.example')]
+    public static function lower(?string $text): ?string
+    {
+        $text = self::trim($text);
+
+        return $text === null ? null : mb_strtolower($text);
+    }
+
+    #[Described('left', 'text, n', 'The first n characters.', "left('Kittiwake', 4)", 'Kitt')]
+    public static function left(?string $text, int|string $n): ?string
+    {
+        return $text === null ? null : mb_substr($text, 0, max(0, (int) $n));
+    }
+
+    #[Described('right', 'text, n', 'The last n characters.', "right('CR-1182', 4)", '1182')]
+    public static function right(?string $text, int|string $n): ?string
+    {
+        return $text === null || (int) $n <= 0 ? null : mb_substr($text, -(int) $n);
+    }
+
+    #[Described('middle', 'text, start, n', 'n characters from position start, counted from 1.', "middle('A-07-B', 3, 2)", '07')]
+    public static function middle(?string $text, int|string $start, int|string $n): ?string
+    {
+        return $text === null ? null : mb_substr($text, max(0, (int) $start - 1), max(0, (int) $n));
+    }
+
+    #[Described('replace', 'text, old, new', 'Every occurrence of old replaced by new.', "replace('A/07', '/', '-')", 'A-07')]
+    public static function replace(?string $text, string $old, ?string $new): ?string
+    {
+        return $text === null || $old === '' ? $text : self::bounded(str_replace($old, (string) $new, $text));
+    }
+
+    #[Described('pad', 'text, n, filler', 'Filled up on the left to n characters; the filler is 0 unless stated.', "pad('7', 3)", '007')]
+    public static function pad(?string $text, int|string $n, string $filler = '0'): ?string
+    {
+        $text = self::trim($text);
+        if ($text === null || $filler === '') {
+            return $text;
+        }
+        $missing = min((int) $n, 10_000) - mb_strlen($text);
+
+        return $missing > 0 ? mb_substr(str_repeat($filler, $missing), 0, $missing).$text : $text;
+    }
+
+    #[Described('part', 'text, separator, n', 'The n-th part between separators, counted from 1, or from the end when negative.', "part('Pier 3 | Slip 12', '|', 2)", 'Slip 12')]
+    public static function part(?string $text, string $separator, int|string $n): ?string
+    {
+        if ($text === null || $separator === '') {
+            return self::trim($text);
+        }
+        $parts = explode($separator, $text);
+        $n = (int) $n;
+
+        return self::trim($parts[$n < 0 ? count($parts) + $n : $n - 1] ?? null);
+    }
+
+    #[Described('join', 'separator, text, …', 'The texts that are not blank, with the separator between them.', "join(', ', 'Quay 1', '', 'Inverlee')", 'Quay 1, Inverlee')]
+    public static function join(string $separator, ?string ...$texts): ?string
+    {
+        $kept = array_filter(array_map(self::trim(...), $texts), fn ($t) => $t !== null);
+
+        return $kept === [] ? null : self::bounded(implode($separator, $kept));
+    }
+
+    #[Described('digits', 'text', 'Only its digits.', "digits('(0151) 496-0018')", '01514960018')]
+    public static function digits(?string $text): ?string
+    {
+        $digits = (string) preg_replace('/\D+/', '', (string) $text);
+
+        return $digits === '' ? null : $digits;
+    }
+
+    #[Described('plain', 'text', 'Accents and foreign scripts written with the letters a to z.', "plain('Ærøskøbing')", 'AEroskobing')]
+    public static function plain(?string $text): ?string
+    {
+        return $text === null ? null : (string) transliterator_transliterate('Any-Latin; Latin-ASCII', $text);
+    }
+
+    #[Described('mend', 'text', 'Repairs text whose UTF-8 was once read as Windows-1252.', "mend('BjÃ¸rn')", 'Bjørn')]
+    public static function mend(?string $text): ?string
+    {
+        if ($text === null || preg_match('/[ÂÃâ][\x{0080}-\x{00BF}\x{0152}-\x{2122}]/u', $text) !== 1) {
+            return $text;
+        }
+        $bytes = @iconv('UTF-8', 'WINDOWS-1252', $text);
+
+        return $bytes !== false && preg_match('//u', $bytes) === 1 ? $bytes : $text;
+    }
+
+    #[Described('length', 'text', 'Its number of characters.', "length('Skarv')", '5')]
+    public static function length(?string $text): int
+    {
+        return mb_strlen((string) $text);
+    }
+
+    private static function bounded(string $text): string
+    {
+        return strlen($text) <= self::LONGEST ? $text
+            : throw new RuleFailure('text_too_long', 'The rule makes a text of more than a million bytes', substr($text, 0, 40));
+    }
+}

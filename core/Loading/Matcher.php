@@ -1,0 +1,114 @@
+<?php
+
+namespace Baggage\Core\Loading;
+
+use Baggage\Core\Crosswalks\CrosswalkStore;
+use Baggage\Core\Crosswalks\LegacyKey;
+use Baggage\Core\Crosswalks\SeenKeys;
+use Baggage\Core\Mapping\LoadDefinition;
+use Baggage\Core\Matching\MatchIndex;
+use Baggage\Core\Rejects\Cause;
+use Baggage\Core\Rejects\Stage;
+
+/**
+ * Decides what a record is to the target: new, an existing one, or another feed row's.
+ *
+ * Also guards the legacy key, which stands for one record only. With $seen every key of the round so far has gone
+ * through this object, so only keys it may have met are asked of the crosswalk.
+ */
+final class Matcher
+{
+    public function __construct(
+        private readonly LoadDefinition $load,
+        private readonly CrosswalkStore $crosswalk,
+        private readonly MatchIndex $index,
+        private readonly ?SeenKeys $seen,
+    ) {}
+
+    /** @param list<Journey> $journeys */
+    public function match(array $journeys): void
+    {
+        $this->rejectRepeatedKeys($journeys);
+        if ($this->load->match !== null) {
+            $this->findRecords($journeys);
+        } elseif (! $this->load->policy->creates()) {
+            foreach ($journeys as $journey) {
+                if ($journey->isOpen()) {
+                    $this->rejectUnmatched($journey);
+                }
+            }
+        }
+    }
+
+    /** @param list<Journey> $journeys */
+    private function rejectRepeatedKeys(array $journeys): void
+    {
+        $first = $ask = [];
+        foreach ($journeys as $journey) {
+            if (! $journey->isOpen()) {
+                continue;
+            }
+            $key = $journey->legacyKey;
+            if (isset($first[$key])) {
+                $this->rejectRepeat($journey, $first[$key]);
+
+                continue;
+            }
+            $first[$key] = $journey->row;
+            if ($this->seen === null || $this->seen->add($key)) {
+                $ask[$key] = $journey;
+            }
+        }
+        if ($ask === []) {
+            return;
+        }
+        $states = $this->crosswalk->states($this->load->entity->name, $this->load->source, array_map(strval(...), array_keys($ask)));
+        foreach ($ask as $key => $journey) {
+            $state = $states[$key] ?? null;
+            if ($state !== null && $state->targetKey !== null && ($state->row !== $journey->row || $state->load !== $this->load->id)) {
+                $this->rejectRepeat($journey, $state->row);
+            }
+        }
+    }
+
+    private function rejectRepeat(Journey $journey, int $row): void
+    {
+        $journey->reject(new Cause(Stage::Matching, 'duplicate_key', null, LegacyKey::show($journey->legacyKey),
+            "The legacy key is already used by row $row"));
+    }
+
+    private function rejectUnmatched(Journey $journey): void
+    {
+        $journey->reject(new Cause(Stage::Matching, 'no_match', null, LegacyKey::show($journey->legacyKey),
+            'No record in the target matches, and the write policy is '.$this->load->policy->label()));
+    }
+
+    /** @param list<Journey> $journeys */
+    private function findRecords(array $journeys): void
+    {
+        $keys = [];
+        foreach ($journeys as $journey) {
+            if ($journey->isOpen() && ($journey->matchKey = $this->load->match?->key($journey->values)) !== null) {
+                $keys[$journey->matchKey] = true;
+            }
+        }
+        $hits = $keys === [] ? [] : $this->index->find($this->load->entity->name, array_map(strval(...), array_keys($keys)));
+        foreach ($journeys as $journey) {
+            if (! $journey->isOpen()) {
+                continue;
+            }
+            $hit = $journey->matchKey === null ? null : ($hits[$journey->matchKey] ?? null);
+            if ($hit === null) {
+                if (! $this->load->policy->creates()) {
+                    $this->rejectUnmatched($journey);
+                }
+
+                continue;
+            }
+            $journey->targetKey = $hit->targetKey;
+            if ($hit->taken) {
+                $journey->settle(Outcome::Merged, $hit->targetKey);
+            }
+        }
+    }
+}

@@ -1,0 +1,105 @@
+<?php
+
+namespace Baggage\Core\Loading;
+
+use Baggage\Core\Crosswalks\CrosswalkStore;
+use Baggage\Core\Crosswalks\KeyNormalisation;
+use Baggage\Core\Crosswalks\KeyState;
+use Baggage\Core\Crosswalks\LegacyKey;
+use Baggage\Core\Rejects\Cause;
+use Baggage\Core\Rejects\Stage;
+use Baggage\Core\Targets\Entity;
+
+/**
+ * Finds the parents of a batch by their legacy keys.
+ *
+ * A key no row anywhere carries is an orphan and rejects the child; a parent whose row exists without a target key holds it.
+ * A deferred reference never holds: it becomes a link, set when its parent is there.
+ */
+final class ParentResolver
+{
+    /** Parents kept in memory between batches, per entity and source. */
+    private const CACHE = 60_000;
+
+    /** @var array<string, array<array-key, string>> entity and source → legacy key → target key */
+    private array $cache = [];
+
+    /**
+     * @param  array<string, array<string, KeyNormalisation>>  $normalisations  entity → source → as its loads state it
+     * @param  list<string>  $deferred  fields whose parents come later
+     */
+    public function __construct(
+        private readonly Entity $entity,
+        private readonly CrosswalkStore $crosswalk,
+        private readonly array $normalisations,
+        private readonly array $deferred,
+    ) {}
+
+    /** @param list<Journey> $journeys */
+    public function resolve(array $journeys): void
+    {
+        $wanted = $keys = [];
+        foreach ($journeys as $i => $journey) {
+            if (! $journey->isOpen()) {
+                continue;
+            }
+            foreach ($journey->parents as $field => $parent) {
+                $entity = (string) $this->entity->fields[$field]->refers;
+                $normalisation = $this->normalisations[$entity][$parent->source] ?? KeyNormalisation::Trim;
+                $key = LegacyKey::of($parent->parts, $normalisation);
+                $keys[$i][$field] = $key;
+                $group = "$entity\x1F$parent->source";
+                if (! isset($this->cache[$group][$key])) {
+                    $wanted[$group][$key] = true;
+                }
+            }
+        }
+        $states = [];
+        foreach ($wanted as $group => $set) {
+            [$entity, $source] = explode("\x1F", $group);
+            $found = $this->crosswalk->states($entity, $source, array_map(strval(...), array_keys($set)));
+            $states[$group] = $found;
+            if (count($this->cache[$group] ?? []) > self::CACHE) {
+                $this->cache[$group] = [];
+            }
+            foreach ($found as $key => $state) {
+                if ($state->targetKey !== null) {
+                    $this->cache[$group][$key] = $state->targetKey;
+                }
+            }
+        }
+        foreach ($keys as $i => $fields) {
+            foreach ($fields as $field => $key) {
+                $this->settle($journeys[$i], $field, $key, $states);
+                if (! $journeys[$i]->isOpen()) {
+                    break;
+                }
+            }
+        }
+    }
+
+    /** @param array<string, array<array-key, KeyState>> $states */
+    private function settle(Journey $journey, string $field, string $key, array $states): void
+    {
+        $source = $journey->parents[$field]->source;
+        $entity = (string) $this->entity->fields[$field]->refers;
+        $group = "$entity\x1F$source";
+        if (isset($this->cache[$group][$key])) {
+            $journey->values[$field] = $this->cache[$group][$key];
+
+            return;
+        }
+        $state = $states[$group][$key] ?? null;
+        $name = str_replace('_', ' ', $entity);
+        if ($state === null) {
+            $journey->reject(new Cause(Stage::Parents, 'orphan', $field, $key, ucfirst($name).' not found anywhere', $entity, $source));
+        } elseif (in_array($field, $this->deferred, true)) {
+            $journey->links[$field] = ['entity' => $entity, 'source' => $source, 'key' => $key];
+        } else {
+            $journey->hold(
+                new Cause(Stage::Parents, 'parent_'.$state->outcome->value, $field, $key, "Waits for $name, which is {$state->outcome->value}", $entity, $source),
+                $state->rootCause,
+            );
+        }
+    }
+}

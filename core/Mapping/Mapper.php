@@ -1,0 +1,199 @@
+<?php
+
+namespace Baggage\Core\Mapping;
+
+use Baggage\Core\Crosswalks\LegacyKey;
+use Baggage\Core\Crosswalks\ParentKey;
+use Baggage\Core\Expressions\Compiler;
+use Baggage\Core\Expressions\Context;
+use Baggage\Core\Expressions\ExpressionError;
+use Baggage\Core\Expressions\Operators;
+use Baggage\Core\Expressions\Rule;
+use Baggage\Core\Expressions\RuleFailure;
+use Baggage\Core\Loading\Journey;
+use Baggage\Core\Loading\Outcome;
+use Baggage\Core\Reading\Columns;
+use Baggage\Core\Rejects\Cause;
+use Baggage\Core\Rejects\Stage;
+use Baggage\Core\Targets\Field;
+use Baggage\Core\Targets\Refusal;
+
+/** Applies a load's key, scope and field rules to rows: the steps read, scoped, mapped and checked. */
+final class Mapper
+{
+    /** @var list<int> */
+    private array $keyPositions = [];
+
+    private ?Rule $scope = null;
+
+    /** @var array<string, Rule> */
+    private array $rules = [];
+
+    /** @var array<string, Field> */
+    private array $fields = [];
+
+    private readonly int $width;
+
+    /** @throws DefinitionError */
+    public function __construct(private readonly LoadDefinition $load, Columns $columns, private readonly Context $context)
+    {
+        $this->width = $columns->count();
+        if ($load->keyColumns === []) {
+            throw new DefinitionError("Load \"$load->name\" has no legacy key: choose the column that identifies a row.", $load->name);
+        }
+        foreach ($load->keyColumns as $name) {
+            $column = $columns->find($name) ?? throw new DefinitionError(
+                "Load \"$load->name\": its feed has no column \"$name\" for the legacy key.", $load->name,
+            );
+            $this->keyPositions[] = $column->position;
+        }
+        $compiler = new Compiler($columns);
+        $this->scope = $load->scope === null ? null : $this->compiled($compiler, $load->scope, null);
+        foreach ($load->rules as $field => $expression) {
+            $this->fields[$field] = $load->entity->fields[$field] ?? throw new DefinitionError(
+                "Load \"$load->name\": {$load->entity->name} has no field \"$field\".", $load->name, $field,
+            );
+            $this->rules[$field] = $this->compiled($compiler, $expression, $field);
+        }
+        foreach ($load->entity->writable() as $name => $field) {
+            if ($field->required && $field->default === null && ! isset($this->rules[$name]) && $load->policy->creates()) {
+                throw new DefinitionError("Load \"$load->name\": the field \"$name\" is required and has no rule.", $load->name, $name);
+            }
+        }
+    }
+
+    /** @return array<string, Rule> by field */
+    public function rules(): array
+    {
+        return $this->rules;
+    }
+
+    public function scope(): ?Rule
+    {
+        return $this->scope;
+    }
+
+    /** @return list<int> positions of the legacy key's columns */
+    public function keyPositions(): array
+    {
+        return $this->keyPositions;
+    }
+
+    /** @param list<string|null> $cells */
+    public function legacyKey(array $cells): string
+    {
+        return LegacyKey::of(array_map(fn (int $i) => $cells[$i] ?? null, $this->keyPositions), $this->load->normalisation);
+    }
+
+    /** @param list<string|null> $cells */
+    public function map(int $row, array $cells): Journey
+    {
+        $journey = new Journey($row);
+        $count = count($cells);
+        if ($count !== $this->width) {
+            if ($count < $this->width && $this->load->padShort) {
+                $cells = array_pad($cells, $this->width, null);
+            } else {
+                $journey->legacyKey = mb_substr($this->legacyKey($cells), 0, LegacyKey::LONGEST);
+                $journey->reject(new Cause(Stage::Reading, $count < $this->width ? 'short_row' : 'long_row', null, null,
+                    "The row has $count cells, the header $this->width"));
+
+                return $journey;
+            }
+        }
+        $key = $this->legacyKey($cells);
+        $journey->legacyKey = mb_substr($key, 0, LegacyKey::LONGEST);
+        if ($this->scope !== null && ! $this->inScope($journey, $cells)) {
+            return $journey;
+        }
+        if ($key === '') {
+            $journey->reject(new Cause(Stage::Checks, 'no_legacy_key', null, null, 'The row has no legacy key'));
+        } elseif (strlen($key) > LegacyKey::LONGEST && mb_strlen($key) > LegacyKey::LONGEST) {
+            $journey->reject(new Cause(Stage::Checks, 'key_too_long', null, null, 'The legacy key is longer than '.LegacyKey::LONGEST.' characters'));
+        } else {
+            $this->fill($journey, $cells);
+        }
+
+        return $journey;
+    }
+
+    /**
+     * One rule on one row, for samples and traces.
+     *
+     * @param  list<string|null>  $cells
+     * @return string|ParentKey|Cause|null what the field gets, or why it gets nothing
+     */
+    public function field(string $name, array $cells): string|ParentKey|Cause|null
+    {
+        $field = $this->fields[$name];
+        try {
+            $value = $this->rules[$name]->apply($cells, $this->context);
+        } catch (RuleFailure $e) {
+            return new Cause(Stage::Mapping, $e->reason, $name, $e->value, $e->getMessage());
+        }
+        if ($value instanceof ParentKey) {
+            return $field->refers !== null ? $value
+                : new Cause(Stage::Mapping, 'not_a_reference', $name, (string) $value, 'The field holds no reference, so parent() gives it nothing');
+        }
+        if ($value === null || $value === '' || (is_string($value) && trim($value) === '')) {
+            return $field->required && $field->default === null
+                ? new Cause(Stage::Checks, 'required', $name, null, 'Required, and the rule gives nothing') : null;
+        }
+        if (! is_scalar($value)) {
+            return new Cause(Stage::Mapping, 'not_text', $name, null, 'The rule gives a list');
+        }
+        $accepted = $field->type->accept($value);
+        if ($accepted instanceof Refusal) {
+            return new Cause(Stage::Checks, $accepted->code, $name, mb_substr(Operators::text($value), 0, 250), $accepted->message);
+        }
+
+        return $accepted;
+    }
+
+    /** @param list<string|null> $cells */
+    private function fill(Journey $journey, array $cells): void
+    {
+        foreach ($this->rules as $name => $rule) {
+            $value = $this->field($name, $cells);
+            if ($value instanceof Cause) {
+                $journey->reject($value);
+
+                return;
+            }
+            if ($value instanceof ParentKey) {
+                $journey->parents[$name] = $value;
+                $value = null;
+            }
+            // A field left without a value takes the target's own default.
+            if ($value !== null || $this->fields[$name]->default === null) {
+                $journey->values[$name] = $value;
+            }
+        }
+    }
+
+    /** @param list<string|null> $cells */
+    private function inScope(Journey $journey, array $cells): bool
+    {
+        try {
+            if ($this->scope !== null && Operators::truth($this->scope->apply($cells, $this->context))) {
+                return true;
+            }
+            $journey->outcome = Outcome::Excluded;
+            $journey->cause = new Cause(Stage::Scope, 'out_of_scope', null, null, $this->load->scopeReason ?? 'Outside the scope');
+        } catch (RuleFailure $e) {
+            $journey->reject(new Cause(Stage::Scope, $e->reason, null, $e->value, $e->getMessage()));
+        }
+
+        return false;
+    }
+
+    private function compiled(Compiler $compiler, string $expression, ?string $field): Rule
+    {
+        try {
+            return $compiler->compile($expression);
+        } catch (ExpressionError $e) {
+            $where = $field === null ? 'the scope' : "the rule of \"$field\"";
+            throw new DefinitionError("Load \"{$this->load->name}\", $where: {$e->getMessage()}", $this->load->name, $field);
+        }
+    }
+}

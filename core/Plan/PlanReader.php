@@ -1,0 +1,95 @@
+<?php
+
+namespace Baggage\Core\Plan;
+
+use JsonSchema\Validator;
+use Symfony\Component\Yaml\Exception\ParseException;
+use Symfony\Component\Yaml\Yaml;
+
+/** Reads a plan file: YAML checked against plan.schema.json, and then against itself. */
+final class PlanReader
+{
+    public const SCHEMA = __DIR__.'/plan.schema.json';
+
+    /**
+     * @return array<string, mixed> as the schema describes it
+     *
+     * @throws PlanError
+     */
+    public function read(string $yaml, string $file): array
+    {
+        try {
+            $plan = Yaml::parse($yaml, Yaml::PARSE_EXCEPTION_ON_INVALID_TYPE);
+        } catch (ParseException $e) {
+            throw new PlanError($e->getMessage(), $file, $e->getParsedLine() > 0 ? $e->getParsedLine() : null);
+        }
+        if (! is_array($plan)) {
+            throw new PlanError('This is not a plan: it holds no "baggage: 1".', $file);
+        }
+        $lines = new LineFinder($yaml);
+        $this->againstSchema($plan, $file, $lines);
+        $this->againstItself($plan, $file, $lines);
+
+        return $plan;
+    }
+
+    /** @param array<string, mixed> $plan */
+    private function againstSchema(array $plan, string $file, LineFinder $lines): void
+    {
+        $data = json_decode(json_encode($plan, JSON_THROW_ON_ERROR));
+        // An empty mapping is an empty list to PHP; the schema means objects.
+        $validator = new Validator;
+        $validator->validate($data, json_decode((string) file_get_contents(self::SCHEMA)));
+        if ($validator->isValid()) {
+            return;
+        }
+        $worst = null;
+        $deepest = -1;
+        foreach ($validator->getErrors() as $error) {
+            // The deepest path is the most specific of what the alternatives of a field said.
+            $depth = 2 * substr_count($error['pointer'], '/') + (str_contains($error['message'], 'is not defined') ? 3 : 0);
+            if ($depth > $deepest) {
+                $worst = $error;
+                $deepest = $depth;
+            }
+        }
+        $path = array_map(fn ($p) => ctype_digit($p) ? (int) $p : str_replace(['~1', '~0', '%20'], ['/', '~', ' '], $p), array_values(array_filter(explode('/', $worst['pointer'] ?? ''), fn ($p) => $p !== '')));
+        $message = $worst['message'] ?? 'not valid';
+        if (preg_match('/property (\S+) is not defined and the definition does not allow/', $message, $m) === 1) {
+            $path[] = $m[1];
+            $message = "unknown field \"$m[1]\"";
+        }
+        throw new PlanError($message, $file, $lines->find($path), implode('.', $path));
+    }
+
+    /** @param array<string, mixed> $plan */
+    private function againstItself(array $plan, string $file, LineFinder $lines): void
+    {
+        $extracts = $codes = [];
+        foreach ($plan['sources'] as $i => $source) {
+            foreach ($source['extracts'] ?? [] as $j => $extract) {
+                $name = "$source[code]/$extract[name]";
+                if (isset($extracts[$name])) {
+                    throw new PlanError("there are two extracts $name", $file, $lines->find(['sources', $i, 'extracts', $j]), "sources.$i.extracts.$j.name");
+                }
+                $extracts[$name] = true;
+            }
+        }
+        foreach ($plan['code_crosswalks'] ?? [] as $crosswalk) {
+            $codes[$crosswalk['name']] = true;
+        }
+        $names = [];
+        foreach ($plan['loads'] ?? [] as $i => $load) {
+            if (isset($names[$load['name']])) {
+                throw new PlanError("there are two loads named \"$load[name]\"", $file, $lines->find(['loads', $i, 'name']), "loads.$i.name");
+            }
+            $names[$load['name']] = true;
+            if (! isset($extracts[$load['from']])) {
+                throw new PlanError("no source has the extract \"$load[from]\"; there are ".implode(', ', array_keys($extracts)), $file, $lines->find(['loads', $i, 'from']), "loads.$i.from");
+            }
+            if (isset($load['scope']) && ! isset($load['scope_reason'])) {
+                throw new PlanError('a scope needs a scope_reason: why are the other rows left out?', $file, $lines->find(['loads', $i, 'scope']), "loads.$i.scope");
+            }
+        }
+    }
+}

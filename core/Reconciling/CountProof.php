@@ -1,0 +1,85 @@
+<?php
+
+namespace Baggage\Core\Reconciling;
+
+use Baggage\Core\Loading\Outcome;
+
+/**
+ * The conservation law for a load or an entity in a round (DESIGN section 2): what came in equals what became of it, and the
+ * target grew by exactly what was created.
+ */
+final readonly class CountProof
+{
+    /**
+     * @param  int  $sourceRows  counted from the source itself, apart from reading its cells
+     * @param  int  $feedRows  rows frozen
+     * @param  array<string, int>  $outcomes  outcome → rows, from the ledger
+     * @param  int  $notReached  rows no pass has come to yet
+     * @param  int|null  $targetBefore  records in the target before the round
+     * @param  int|null  $targetAfter  records in the target now
+     */
+    public function __construct(
+        public int $sourceRows,
+        public int $feedRows,
+        public array $outcomes,
+        public int $notReached,
+        public ?int $targetBefore = null,
+        public ?int $targetAfter = null,
+    ) {}
+
+    public function count(Outcome $outcome): int
+    {
+        return ($this->outcomes[$outcome->value] ?? 0) + ($outcome === Outcome::Pending ? $this->notReached : 0);
+    }
+
+    /** Rows that came in and are nowhere; 0 when the law holds. */
+    public function unaccounted(): int
+    {
+        return $this->feedRows - array_sum($this->outcomes) - $this->notReached;
+    }
+
+    /** Rows the source holds by its own count and the extract does not. */
+    public function lostInReading(): int
+    {
+        return $this->sourceRows - $this->feedRows;
+    }
+
+    /** Records the target gained beyond what was created and removed; null while it has not been counted. */
+    public function targetGap(): ?int
+    {
+        return $this->targetBefore === null || $this->targetAfter === null ? null
+            : $this->targetAfter - $this->targetBefore - $this->count(Outcome::Loaded) + $this->count(Outcome::Removed);
+    }
+
+    public function holds(): bool
+    {
+        return $this->unaccounted() === 0 && $this->lostInReading() === 0 && ($this->targetGap() ?? 0) === 0;
+    }
+
+    /** Rows somebody still has to act on. */
+    public function open(): int
+    {
+        return $this->count(Outcome::Rejected) + $this->count(Outcome::Held) + $this->count(Outcome::Pending);
+    }
+
+    /** The proof of several loads of one entity together; the target is counted once for all. */
+    public static function sum(self $first, self ...$others): self
+    {
+        $all = [$first, ...$others];
+        $outcomes = [];
+        foreach ($all as $proof) {
+            foreach ($proof->outcomes as $outcome => $n) {
+                $outcomes[$outcome] = ($outcomes[$outcome] ?? 0) + $n;
+            }
+        }
+
+        return new self(
+            array_sum(array_map(fn (self $p) => $p->sourceRows, $all)),
+            array_sum(array_map(fn (self $p) => $p->feedRows, $all)),
+            $outcomes,
+            array_sum(array_map(fn (self $p) => $p->notReached, $all)),
+            $first->targetBefore,
+            $first->targetAfter,
+        );
+    }
+}

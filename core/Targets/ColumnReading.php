@@ -1,0 +1,75 @@
+<?php
+
+namespace Baggage\Core\Targets;
+
+/** Understands the column types and CHECK constraints that a MariaDB or MySQL schema states. */
+final class ColumnReading
+{
+    private const BITS = ['tinyint' => 8, 'smallint' => 16, 'mediumint' => 24, 'int' => 32, 'bigint' => 64];
+
+    /**
+     * @param  string  $columnType  as information_schema.columns.column_type has it, e.g. "decimal(8,2) unsigned"
+     * @param  int|null  $length  characters a text column holds
+     * @param  list<string>  $checks  CHECK clauses of the table
+     */
+    public static function type(string $name, string $columnType, ?int $length, array $checks): FieldType
+    {
+        $allowed = self::allowedValues($name, $checks);
+        if ($allowed !== null) {
+            return new Types\ChoiceType($allowed);
+        }
+        $columnType = strtolower($columnType);
+        if ($columnType === 'tinyint(1)') {
+            return new Types\BooleanType;
+        }
+        if (preg_match('/^(decimal|numeric)\((\d+),(\d+)\)/', $columnType, $m) === 1) {
+            return new Types\DecimalType((int) $m[2], (int) $m[3]);
+        }
+        if (preg_match('/^(tinyint|smallint|mediumint|int|bigint)/', $columnType, $m) === 1) {
+            $bits = self::BITS[$m[1]];
+            $unsigned = str_contains($columnType, 'unsigned');
+            $two = \Brick\Math\BigInteger::of(2);
+
+            return $unsigned
+                ? new Types\IntegerType('0', (string) $two->power($bits)->minus(1))
+                : new Types\IntegerType((string) $two->power($bits - 1)->negated(), (string) $two->power($bits - 1)->minus(1));
+        }
+        if (preg_match('/^(float|double)/', $columnType) === 1) {
+            return new Types\DecimalType(30, 12);
+        }
+        if (preg_match('/^(datetime|timestamp)/', $columnType) === 1) {
+            return new Types\DateType(true);
+        }
+        if ($columnType === 'date') {
+            return new Types\DateType;
+        }
+        if (preg_match('/^enum\((.*)\)$/', $columnType) === 1) {
+            return new Types\ChoiceType(self::quoted($columnType));
+        }
+
+        return new Types\TextType($length ?? 255);
+    }
+
+    /**
+     * @param  list<string>  $checks
+     * @return list<string>|null the values of a CHECK (column IN (…)) clause
+     */
+    private static function allowedValues(string $name, array $checks): ?array
+    {
+        foreach ($checks as $check) {
+            if (preg_match('/^\(?`?'.preg_quote($name, '/').'`?\s+in\s*\(([^()]*)\)\)?$/i', trim($check), $m) === 1) {
+                return self::quoted($m[1]);
+            }
+        }
+
+        return null;
+    }
+
+    /** @return list<string> */
+    private static function quoted(string $list): array
+    {
+        preg_match_all("/'((?:[^']|'')*)'/", $list, $m);
+
+        return array_map(fn ($v) => str_replace("''", "'", $v), $m[1]);
+    }
+}

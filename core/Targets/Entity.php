@@ -1,0 +1,59 @@
+<?php
+
+namespace Baggage\Core\Targets;
+
+/** Something the target stores. */
+final readonly class Entity
+{
+    /** @var array<string, Field> */
+    public array $fields;
+
+    /**
+     * @param  string  $name  also its table in a SQL target
+     * @param  string  $key  the field that holds the target key
+     * @param  list<Field>  $fields
+     * @param  list<list<string>>  $uniques  field names of each unique key, the primary key left out
+     */
+    public function __construct(public string $name, public string $key, array $fields, public array $uniques = [])
+    {
+        $this->fields = array_combine(array_map(fn (Field $f) => $f->name, $fields), $fields);
+    }
+
+    /** @param array<string, mixed> $a as made by toArray() */
+    public static function fromArray(array $a): self
+    {
+        return new self($a['name'], $a['key'], array_map(Field::fromArray(...), $a['fields']), $a['uniques'] ?? []);
+    }
+
+    /** @return array<string, mixed> */
+    public function toArray(): array
+    {
+        return [
+            'name' => $this->name, 'key' => $this->key,
+            'fields' => array_map(fn (Field $f) => $f->toArray(), array_values($this->fields)), 'uniques' => $this->uniques,
+        ];
+    }
+
+    /** @return array<string, Field> the fields a load may fill */
+    public function writable(): array
+    {
+        return array_filter($this->fields, fn (Field $f) => ! $f->assigned);
+    }
+
+    /** @return array<string, Field> the fields that hold another record's key */
+    public function references(): array
+    {
+        return array_filter($this->fields, fn (Field $f) => $f->refers !== null);
+    }
+
+    public function isUnique(string $field): bool
+    {
+        return in_array([$field], $this->uniques, true);
+    }
+
+    /** "Meter reading" for `meter_reading`. */
+    public function label(): string
+    {
+        return ucfirst(str_replace('_', ' ', $this->name));
+    }
+}

@@ -1,0 +1,29 @@
+<?php
+
+namespace Baggage\Core\Targets\Types;
+
+use Baggage\Core\Targets\FieldType;
+use Baggage\Core\Targets\Refusal;
+
+/** Yes or no, stored as 1 or 0. */
+final readonly class BooleanType implements FieldType
+{
+    public function label(): string
+    {
+        return 'yes or no';
+    }
+
+    public function accept(string|int|float|bool $value): string|Refusal
+    {
+        return match (true) {
+            $value === true, $value === 1, $value === '1' => '1',
+            $value === false, $value === 0, $value === '0' => '0',
+            default => new Refusal('not_a_boolean', 'Not yes or no: 1, 0, true or false fit'),
+        };
+    }
+
+    public function toArray(): array
+    {
+        return ['kind' => 'boolean'];
+    }
+}

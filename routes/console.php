@@ -1,0 +1,5 @@
+<?php
+
+use Illuminate\Support\Facades\Schedule;
+
+Schedule::command('baggage:tend')->everyMinute();
