@@ -1,5 +1,74 @@
 <?php
 
+use App\Http\Controllers\CrosswalksController;
+use App\Http\Controllers\LoginController;
+use App\Http\Controllers\MappingController;
+use App\Http\Controllers\MigrationsController;
+use App\Http\Controllers\OrderController;
+use App\Http\Controllers\ReconciliationController;
+use App\Http\Controllers\RejectsController;
+use App\Http\Controllers\RowsController;
+use App\Http\Controllers\RunsController;
+use App\Http\Controllers\SourcesController;
+use App\Http\Controllers\TargetController;
+use App\Http\Controllers\UploadController;
 use Illuminate\Support\Facades\Route;
 
-Route::get('/up', fn () => 'ok');
+Route::middleware('guest')->group(function () {
+    Route::get('/login', [LoginController::class, 'show'])->name('login');
+    Route::post('/login', [LoginController::class, 'login']);
+});
+
+Route::middleware('auth')->group(function () {
+    Route::post('/logout', [LoginController::class, 'logout']);
+    Route::get('/', [MigrationsController::class, 'index']);
+    Route::post('/migrations', [MigrationsController::class, 'store']);
+    Route::post('/plans', [MigrationsController::class, 'import']);
+
+    Route::prefix('/m/{migration}')->whereNumber(['migration', 'extract', 'take', 'load', 'pass', 'crosswalk', 'row'])->group(function () {
+        Route::get('/plan', [MigrationsController::class, 'export']);
+        Route::get('/trace', [RowsController::class, 'trace'])->name('trace');
+        Route::get('/rows/{load}/{row}', [RowsController::class, 'journey'])->name('journey');
+
+        Route::post('/sources', [SourcesController::class, 'store']);
+        Route::post('/sources/upload', [UploadController::class, 'store']);
+        Route::get('/sources/upload/{upload}', [UploadController::class, 'preview']);
+        Route::post('/sources/upload/{upload}', [UploadController::class, 'freeze']);
+        Route::get('/sources/extracts/{extract}', [SourcesController::class, 'extract']);
+        Route::get('/sources/takes/{take}', [SourcesController::class, 'progress']);
+
+        Route::post('/target/read', [TargetController::class, 'read']);
+
+        Route::post('/mapping/loads', [MappingController::class, 'store']);
+        Route::post('/mapping/loads/{load}', [MappingController::class, 'settings']);
+        Route::post('/mapping/loads/{load}/map', [MappingController::class, 'map']);
+        Route::delete('/mapping/loads/{load}', [MappingController::class, 'destroy']);
+        Route::post('/mapping/loads/{load}/fields/{field}/preview', [MappingController::class, 'preview']);
+        Route::put('/mapping/loads/{load}/fields/{field}', [MappingController::class, 'rule']);
+        Route::post('/mapping/extracts/{extract}/columns', [MappingController::class, 'decide']);
+
+        Route::post('/crosswalks/codes', [CrosswalksController::class, 'store']);
+        Route::post('/crosswalks/codes/{crosswalk}', [CrosswalksController::class, 'entry']);
+
+        Route::post('/runs/rounds', [RunsController::class, 'begin']);
+        Route::post('/runs/again', [RunsController::class, 'retry']);
+        Route::post('/runs/look', [RunsController::class, 'look']);
+        Route::get('/runs/strip', [RunsController::class, 'strip']);
+        Route::post('/passes/{pass}/stop', [RunsController::class, 'stop']);
+        Route::post('/passes/{pass}/resume', [RunsController::class, 'resume']);
+
+        Route::post('/rejects/loads/{load}/value', [RejectsController::class, 'value']);
+        Route::post('/rejects/loads/{load}/rows/{row}', [RejectsController::class, 'cell']);
+        Route::post('/rejects/loads/{load}/waive', [RejectsController::class, 'waive']);
+
+        Route::get('/rows/{entity?}', [RowsController::class, 'index']);
+        Route::get('/sources/{entity?}', [SourcesController::class, 'index']);
+        Route::get('/target/{entity?}', [TargetController::class, 'index']);
+        Route::get('/mapping/{entity?}', [MappingController::class, 'index']);
+        Route::get('/crosswalks/{entity?}', [CrosswalksController::class, 'index']);
+        Route::get('/order/{entity?}', [OrderController::class, 'index']);
+        Route::get('/runs/{entity?}', [RunsController::class, 'index']);
+        Route::get('/rejects/{entity?}', [RejectsController::class, 'index']);
+        Route::get('/reconciliation/{entity?}', [ReconciliationController::class, 'index']);
+    });
+});

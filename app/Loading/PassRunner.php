@@ -56,6 +56,7 @@ final class PassRunner
             }
             if (! $this->stopRequested()) {
                 (new LinkPass($this->pass, $this->definitions, $this->link))->run();
+                RootCauses::refresh($this->pass->round_id, $this->definitions);
             }
             $this->close();
         } catch (TargetUnavailable $e) {

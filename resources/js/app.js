@@ -1,1 +1,73 @@
+import Alpine from '@alpinejs/csp';
+import htmx from 'htmx.org';
 
+// The page's policy forbids inline script and style, so htmx is told in the page's meta tag to need neither.
+window.htmx = htmx;
+
+Alpine.data('reveal', () => ({
+    open: false,
+    toggle() { this.open = !this.open; if (this.open) this.$nextTick(() => this.$root.querySelector('[data-first]')?.focus()); },
+    get closed() { return !this.open; },
+}));
+Alpine.start();
+
+const drawer = () => document.getElementById('drawer');
+let opener = null;
+
+function closeDrawer() {
+    if (!drawer() || drawer().children.length === 0) return false;
+    drawer().replaceChildren();
+    opener?.focus();
+    return true;
+}
+
+// A click on anything that opens a row's journey fills the drawer; with a modifier key it is an ordinary link.
+document.addEventListener('click', (event) => {
+    const link = event.target.closest('[data-journey]');
+    if (link && !event.ctrlKey && !event.metaKey && !event.shiftKey) {
+        event.preventDefault();
+        opener = link;
+        htmx.ajax('GET', link.href, { target: '#drawer', swap: 'innerHTML' }).then(() => drawer()?.querySelector('h1, h2')?.focus());
+    }
+    if (event.target.closest('[data-close-drawer]')) {
+        event.preventDefault();
+        closeDrawer();
+    }
+    if (event.target.closest('[data-help]')) document.getElementById('help')?.showModal();
+    if (event.target.closest('[data-close-help]')) document.getElementById('help')?.close();
+});
+
+const go = (selector) => { const link = document.querySelector(selector); if (link) window.location = link.href; };
+
+document.addEventListener('keydown', (event) => {
+    if (event.key === 'Escape' && closeDrawer()) return;
+    // Enter keeps a rule; Shift with Enter starts a new line in it.
+    if (event.target.matches?.('textarea.rule') && event.key === 'Enter' && !event.shiftKey) {
+        event.preventDefault();
+        event.target.blur();
+        return;
+    }
+    if (event.target.closest('input, textarea, select, dialog') || event.ctrlKey || event.metaKey || event.altKey) return;
+    const move = { '[': '[data-stop-before]', ']': '[data-stop-after]', k: '[data-entity-before]', j: '[data-entity-after]' }[event.key];
+    if (move) { event.preventDefault(); go(move); }
+    if (event.key === '/') { event.preventDefault(); document.getElementById('trace')?.focus(); }
+    if (event.key === '?') document.getElementById('help')?.showModal();
+});
+
+// Forms that send at once when something is chosen.
+document.addEventListener('change', (event) => {
+    if (event.target.matches('[data-send]')) event.target.form.requestSubmit();
+});
+
+// A refused request shows what the server said instead of nothing.
+document.addEventListener('htmx:beforeSwap', (event) => {
+    if ([409, 422].includes(event.detail.xhr.status)) { event.detail.shouldSwap = true; event.detail.isError = false; }
+});
+document.addEventListener('htmx:responseError', (event) => {
+    const place = document.getElementById('told');
+    if (place) { place.textContent = `The server answered ${event.detail.xhr.status}. Nothing was changed; load the page again.`; place.className = 'note bad'; }
+});
+document.addEventListener('htmx:sendError', () => {
+    const place = document.getElementById('told');
+    if (place) { place.textContent = 'The server does not answer. Nothing was changed.'; place.className = 'note bad'; }
+});

@@ -1,0 +1,81 @@
+<?php
+
+namespace App\Catalogue;
+
+use App\Models\CodeCrosswalk;
+use App\Models\Load;
+use Baggage\Core\Expressions\Compiler;
+use Baggage\Core\Expressions\ExpressionError;
+use Illuminate\Support\Facades\DB;
+
+/** Which columns a code crosswalk is applied to, and the old values that occur there. */
+final class CodeUse
+{
+    /** @var array<string, list<array{load: Load, field: string, column: int}>>|null by crosswalk */
+    private ?array $uses = null;
+
+    public function __construct(private readonly Definitions $definitions) {}
+
+    /** @return list<array{load: Load, field: string, column: int}> */
+    public function of(string $crosswalk): array
+    {
+        if ($this->uses === null) {
+            $this->uses = [];
+            foreach ($this->definitions->loads() as $load) {
+                $compiler = new Compiler($load->extract->tidyColumns());
+                foreach ($load->rules as $rule) {
+                    if (! str_contains((string) $rule->expression, 'code(')) {
+                        continue;
+                    }
+                    try {
+                        foreach ($compiler->compile((string) $rule->expression)->codeColumns as $name => $column) {
+                            $this->uses[$name][] = ['load' => $load, 'field' => $rule->field, 'column' => $column];
+                        }
+                    } catch (ExpressionError) {
+                        // The rule sheet shows what is wrong with it.
+                    }
+                }
+            }
+        }
+
+        return $this->uses[$crosswalk] ?? [];
+    }
+
+    /** @return list<array{old: string, new: string|null, rows: int, mapped: bool}> every old value that occurs or is mapped */
+    public function values(CodeCrosswalk $crosswalk): array
+    {
+        $rows = [];
+        foreach ($this->of($crosswalk->name) as $use) {
+            foreach (DB::table('column_values')->where('take_id', $use['load']->extract->take_id)->where('position', $use['column'])->get(['value', 'n']) as $value) {
+                $rows[trim($value->value)] = ($rows[trim($value->value)] ?? 0) + (int) $value->n;
+            }
+        }
+        $entries = $crosswalk->entries->pluck('new_value', 'old_value')->all();
+        $all = [];
+        foreach ($rows + array_fill_keys(array_keys($entries), 0) as $old => $n) {
+            $all[] = ['old' => (string) $old, 'new' => $entries[$old] ?? null, 'rows' => $n, 'mapped' => array_key_exists($old, $entries)];
+        }
+        usort($all, fn ($a, $b) => [$a['mapped'], -$a['rows'], $a['old']] <=> [$b['mapped'], -$b['rows'], $b['old']]);
+
+        return $all;
+    }
+
+    /** Old values that occur and have no new value yet. */
+    public function unmapped(CodeCrosswalk $crosswalk): int
+    {
+        return count(array_filter($this->values($crosswalk), fn ($v) => ! $v['mapped']));
+    }
+
+    /** @return list<string>|null the values the target allows, where a field with a list uses the crosswalk */
+    public function allowed(CodeCrosswalk $crosswalk): ?array
+    {
+        foreach ($this->of($crosswalk->name) as $use) {
+            $type = $use['load']->entity->described()->fields[$use['field']]->type->toArray();
+            if ($type['kind'] === 'choice') {
+                return $type['values'];
+            }
+        }
+
+        return null;
+    }
+}

@@ -1,0 +1,217 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Catalogue\RuleBook;
+use App\Catalogue\RuleConflict;
+use App\Models\ColumnDecision;
+use App\Models\Extract;
+use App\Models\Load;
+use App\Models\Migration;
+use App\Models\OutcomeRow;
+use App\Rejects\Repairs;
+use App\Support\Audit;
+use App\View\Page;
+use App\View\RuleSheet;
+use App\View\Shelf;
+use Baggage\Core\Crosswalks\KeyNormalisation;
+use Baggage\Core\Expressions\Catalogue;
+use Baggage\Core\Expressions\Compiler;
+use Baggage\Core\Expressions\ExpressionError;
+use Baggage\Core\Loading\WritePolicy;
+use Baggage\Core\Mapping\DefinitionError;
+use Baggage\Core\Matching\Normaliser;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+use Illuminate\Http\Response;
+use Illuminate\View\View;
+
+final class MappingController extends Controller
+{
+    public function index(Request $request, Migration $migration, ?string $entity = null): View
+    {
+        $this->authorize('view', $migration);
+        $page = new Page($migration, 'mapping', $entity);
+        $shelf = new Shelf($page->definitions);
+        $extracts = Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->whereNotNull('take_id')->with('source')->orderBy('source_id')->orderBy('id')->get();
+        if ($page->entity === null || $page->orderError !== null) {
+            return view('mapping.all', ['page' => $page, 'loads' => $page->orderError === null ? $page->loads() : collect(), 'shelf' => $shelf]);
+        }
+        $loads = $page->loads();
+        $load = $loads->firstWhere('id', $request->integer('load')) ?? $loads->first();
+        if ($load === null) {
+            return view('mapping.none', ['page' => $page, 'extracts' => $extracts]);
+        }
+        $rows = RuleSheet::rows($load, $request->query('rows'));
+        $sheet = new RuleSheet($page->definitions, $load, $rows);
+        try {
+            $page->definitions->mapper($load);
+            $problem = null;
+        } catch (DefinitionError $e) {
+            $problem = $e->getMessage();
+        }
+
+        return view('mapping.sheet', [
+            'page' => $page, 'loads' => $loads, 'load' => $load, 'sheet' => $sheet, 'lines' => $sheet->lines($page->round), 'problem' => $problem, 'extracts' => $extracts,
+            'unused' => $shelf->unused($load->extract), 'decisions' => ColumnDecision::query()->where('extract_id', $load->extract_id)->with('user')->get()->keyBy('header'),
+            'catalogue' => Catalogue::entries(), 'normalisations' => KeyNormalisation::cases(), 'policies' => WritePolicy::cases(), 'normalisers' => Normaliser::cases(),
+        ]);
+    }
+
+    /** Before → after of an expression that is still being typed. */
+    public function preview(Request $request, Migration $migration, Load $load, string $field): View
+    {
+        $this->authorize('view', $migration);
+        $this->ours($migration, $load);
+        $page = new Page($migration, 'mapping', $load->entity->name);
+        $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? $load;
+        $described = $load->entity->described()->writable()[$field] ?? abort(404);
+        $sheet = new RuleSheet($page->definitions, $load, RuleSheet::rows($load, $request->input('rows')));
+
+        return view('mapping.samples', ['line' => $sheet->line($described, $load->rules->firstWhere('field', $field), (string) $request->input('expression')), 'sheet' => $sheet]);
+    }
+
+    public function rule(Request $request, Migration $migration, Load $load, string $field, RuleBook $book): Response
+    {
+        $this->authorize('work', $migration);
+        $this->ours($migration, $load);
+        $described = $load->entity->described()->writable()[$field] ?? abort(404);
+        $request->validate(['expression' => 'nullable|string|max:4000', 'empty_reason' => 'nullable|string|max:1000', 'note' => 'nullable|string|max:1000', 'version' => 'required|integer']);
+        $told = $conflict = null;
+        $status = 200;
+        $expression = (string) $request->input('expression');
+        try {
+            $before = $load->rules()->where('field', $field)->first();
+            $ready = $book->write($load, $field, $request->integer('version'), $expression, $this->filled($request->input('empty_reason')),
+                $request->has('note') ? $this->filled($request->input('note')) : $before?->note, $request->user());
+            $told = 'Kept.'.($ready > 0 ? ' '.Page::count($ready, 'rejected row').' can be loaded again.' : '');
+        } catch (RuleConflict $e) {
+            $conflict = $e;
+            $status = 409;
+        } catch (ExpressionError) {
+            // The line shows what is wrong, and nothing was kept.
+            $status = 422;
+        }
+        $page = new Page($migration, 'mapping', $load->entity->name);
+        $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? $load;
+        $sheet = new RuleSheet($page->definitions, $load, RuleSheet::rows($load, $request->input('rows')));
+        $rule = $load->rules->firstWhere('field', $field);
+        $line = $sheet->line($described, $rule, $status === 200 ? (string) $rule?->expression : $expression);
+
+        return response(view('mapping.line', ['line' => $line, 'sheet' => $sheet, 'page' => $page, 'told' => $told, 'conflict' => $conflict]), $status);
+    }
+
+    /** A column from the shelf straight into a field that has no rule yet. */
+    public function map(Request $request, Migration $migration, Load $load, RuleBook $book): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $this->ours($migration, $load);
+        $data = $request->validate(['column' => 'required|string', 'field' => 'required|string']);
+        $rule = $load->rules()->where('field', $data['field'])->first();
+        if ($rule?->expression !== null) {
+            return back()->with('refused', "The field $data[field] has a rule already.");
+        }
+        try {
+            $book->write($load, $data['field'], $rule->version ?? 0, $data['column'], null, null, $request->user());
+        } catch (RuleConflict|ExpressionError $e) {
+            return back()->with('refused', $e->getMessage());
+        }
+
+        return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id#rule-$data[field]");
+    }
+
+    public function store(Request $request, Migration $migration): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $data = $request->validate(['entity' => 'required|string', 'extract' => 'required|integer', 'name' => 'required|string|max:100']);
+        $entity = $migration->entities()->where('name', $data['entity'])->firstOrFail();
+        $extract = Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->findOrFail($data['extract']);
+        if ($migration->loads()->where('name', $data['name'])->exists()) {
+            return back()->with('refused', "There is a load named \"$data[name]\" already.");
+        }
+        $first = $extract->tidyColumns()->all[0]->name ?? throw new \DomainException('The extract has no columns.');
+        $load = $migration->loads()->create(['entity_id' => $entity->id, 'extract_id' => $extract->id, 'name' => $data['name'], 'position' => (int) $migration->loads()->max('position') + 1, 'key_columns' => [$first]]);
+        Audit::note($migration->id, "added load $data[name]");
+
+        return redirect("/m/$migration->id/mapping/$entity->name?load=$load->id")->with('told', "The load reads $extract->name by the key \"$first\". Choose the right key, then write its rules.");
+    }
+
+    public function settings(Request $request, Migration $migration, Load $load, Repairs $repairs): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $this->ours($migration, $load);
+        $data = $request->validate([
+            'version' => 'required|integer', 'key' => 'required|array|min:1', 'key.*' => 'string', 'key_normalisation' => 'required|in:'.implode(',', array_column(KeyNormalisation::cases(), 'value')),
+            'scope' => 'nullable|string|max:4000', 'scope_reason' => 'nullable|string|max:500', 'policy' => 'required|in:'.implode(',', array_column(WritePolicy::cases(), 'value')),
+            'match' => 'nullable|array', 'match.*' => 'nullable|in:'.implode(',', array_column(Normaliser::cases(), 'value')),
+        ]);
+        $scope = $this->filled($data['scope'] ?? null);
+        $columns = $load->extract->tidyColumns();
+        try {
+            if ($scope !== null) {
+                (new Compiler($columns))->compile($scope);
+            }
+        } catch (ExpressionError $e) {
+            return back()->with('refused', 'The scope was not kept: '.$e->getMessage())->withInput();
+        }
+        if ($scope !== null && $this->filled($data['scope_reason'] ?? null) === null) {
+            return back()->with('refused', 'Say why the other rows are left out; the reason stands on the count proof.')->withInput();
+        }
+        $changed = $load->newQuery()->whereKey($load->id)->where('version', $data['version'])->update([
+            'key_columns' => json_encode(array_values(array_filter($data['key'], fn ($k) => $columns->find($k) !== null))), 'key_normalisation' => $data['key_normalisation'],
+            'scope' => $scope, 'scope_reason' => $scope === null ? null : $data['scope_reason'], 'policy' => $data['policy'],
+            'match_on' => json_encode(array_filter($data['match'] ?? [])), 'version' => $data['version'] + 1,
+        ]);
+        if ($changed === 0) {
+            return back()->with('refused', 'Somebody changed these settings while you had them open. They are shown as they are now; nothing of yours was kept.');
+        }
+        Audit::note($migration->id, "changed feed, key and scope of $load->name", $data);
+        $ready = $repairs->ruleChanged($load->refresh(), null);
+
+        return back()->with('told', 'Kept.'.($ready > 0 ? ' '.Page::count($ready, 'row').' can be loaded again.' : ''));
+    }
+
+    public function decide(Request $request, Migration $migration, Extract $extract): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        abort_unless($extract->source?->migration_id === $migration->id, 404);
+        $data = $request->validate(['header' => 'required|string', 'reason' => 'nullable|string|max:500']);
+        $reason = $this->filled($data['reason'] ?? null);
+        if ($request->boolean('undo')) {
+            ColumnDecision::query()->where('extract_id', $extract->id)->where('header', $data['header'])->delete();
+            Audit::note($migration->id, "took the column $data[header] of $extract->name up again");
+
+            return back();
+        }
+        if ($reason === null) {
+            return back()->with('refused', "Say why \"$data[header]\" is left behind.");
+        }
+        ColumnDecision::query()->updateOrCreate(['extract_id' => $extract->id, 'header' => $data['header']], ['reason' => $reason, 'user_id' => $request->user()?->id]);
+        Audit::note($migration->id, "left the column $data[header] of $extract->name behind", ['reason' => $reason]);
+
+        return back();
+    }
+
+    public function destroy(Migration $migration, Load $load): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $this->ours($migration, $load);
+        if (OutcomeRow::query()->where('load_id', $load->id)->exists()) {
+            return back()->with('refused', 'Rounds have outcomes of this load, so it stays.');
+        }
+        $load->delete();
+        Audit::note($migration->id, "deleted load $load->name");
+
+        return redirect("/m/$migration->id/mapping");
+    }
+
+    private function ours(Migration $migration, Load $load): void
+    {
+        abort_unless($load->migration_id === $migration->id, 404);
+    }
+
+    private function filled(mixed $text): ?string
+    {
+        return is_string($text) && trim($text) !== '' ? trim($text) : null;
+    }
+}

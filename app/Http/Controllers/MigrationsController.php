@@ -1,0 +1,63 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Models\Migration;
+use App\Plans\PlanExporter;
+use App\Plans\PlanImporter;
+use App\Support\Audit;
+use Baggage\Core\Plan\PlanError;
+use Baggage\Core\Plan\PlanReader;
+use Baggage\Core\Plan\PlanWriter;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+use Illuminate\Http\Response;
+use Illuminate\Support\Str;
+use Illuminate\View\View;
+
+final class MigrationsController extends Controller
+{
+    public function index(): View
+    {
+        $this->authorize('viewAny', Migration::class);
+
+        return view('migrations.index', ['migrations' => Migration::query()->withCount(['sources', 'loads', 'rounds'])->orderBy('name')->get()]);
+    }
+
+    public function store(Request $request): RedirectResponse
+    {
+        $this->authorize('create', Migration::class);
+        $data = $request->validate([
+            'name' => 'required|string|max:200|unique:migrations,name', 'target_name' => 'required|string|max:200', 'host' => 'required|string|max:250',
+            'port' => 'required|integer|between:1,65535', 'database' => 'required|string|max:64', 'username' => 'required|string|max:80', 'password' => 'nullable|string|max:250',
+        ]);
+        $migration = Migration::query()->create(['name' => $data['name'], 'target_name' => $data['target_name'], 'installation' => Str::random(16)]);
+        $migration->targets()->create(['name' => 'rehearsal', 'host' => $data['host'], 'port' => (string) $data['port'], 'database' => $data['database'], 'username' => $data['username'], 'password' => $data['password'] ?? '']);
+        Audit::note($migration->id, 'made the migration');
+
+        return redirect("/m/$migration->id/target")->with('told', 'The migration is there. Read the target\'s entities next.');
+    }
+
+    public function import(Request $request, PlanReader $reader, PlanImporter $importer): RedirectResponse
+    {
+        $this->authorize('create', Migration::class);
+        $request->validate(['plan' => 'required|file|max:2048']);
+        $file = $request->file('plan');
+        try {
+            $migration = $importer->import($reader->read((string) $file?->getContent(), (string) $file?->getClientOriginalName()), (string) $file?->getClientOriginalName());
+        } catch (PlanError $e) {
+            return back()->with('refused', $e->getMessage());
+        }
+
+        return redirect("/m/$migration->id/sources")->with('told', 'The plan was read. Freeze its files next.');
+    }
+
+    public function export(Migration $migration, PlanExporter $exporter, PlanWriter $writer): Response
+    {
+        $this->authorize('view', $migration);
+
+        return response($writer->write($exporter->export($migration)), 200, [
+            'Content-Type' => 'application/yaml; charset=utf-8', 'Content-Disposition' => 'attachment; filename="'.Str::slug($migration->name).'.yaml"',
+        ]);
+    }
+}

@@ -1,0 +1,141 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Models\CodeCrosswalk;
+use App\Models\Load;
+use App\Models\Migration;
+use App\Models\Round;
+use App\Rejects\CauseGroup;
+use App\Rejects\CauseList;
+use App\Rejects\Repairs;
+use App\View\Page;
+use Baggage\Core\Loading\Outcome;
+use Baggage\Core\Mapping\DefinitionError;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+use Illuminate\Support\Facades\DB;
+use Illuminate\View\View;
+
+final class RejectsController extends Controller
+{
+    public function __construct(private readonly Repairs $repairs) {}
+
+    public function index(Request $request, Migration $migration, ?string $entity = null): View
+    {
+        $this->authorize('view', $migration);
+        $page = new Page($migration, 'rejects', $entity);
+        $round = $page->round;
+        if ($round === null || $page->orderError !== null) {
+            return view('rejects.none', ['page' => $page]);
+        }
+        $list = new CauseList($round);
+        $loads = $page->loads()->pluck('id')->all();
+        $groups = $list->groups($loads);
+        $open = null;
+        foreach ($groups as $group) {
+            if ($group->id() === $request->query('cause')) {
+                $open = $group;
+            }
+        }
+
+        return view('rejects.index', [
+            'page' => $page, 'groups' => $groups, 'open' => $open, 'detail' => $open === null ? null : $this->detail($page, $round, $list, $open),
+            'held' => $list->held($loads), 'links' => array_filter($list->waitingLinks(), fn ($l) => in_array((int) $l->load_id, $loads, true)),
+            'counts' => $this->counts($page), 'pendingAll' => $page->open()[2],
+        ]);
+    }
+
+    public function value(Request $request, Migration $migration, Load $load): RedirectResponse
+    {
+        [$round, $data] = $this->ready($request, $migration, $load, ['cause' => 'required|integer', 'header' => 'required|string', 'new' => 'nullable|string|max:4000', 'reason' => 'nullable|string|max:500']);
+
+        return $this->answer(fn () => $this->repairs->correctValue($round, $load, (int) $data['cause'], $data['header'], $data['new'] ?? '', (string) ($data['reason'] ?? '')));
+    }
+
+    public function cell(Request $request, Migration $migration, Load $load, int $row): RedirectResponse
+    {
+        [$round, $data] = $this->ready($request, $migration, $load, ['header' => 'required|string', 'new' => 'nullable|string|max:4000', 'reason' => 'nullable|string|max:500']);
+
+        return $this->answer(fn () => $this->repairs->correctCell($round, $load->extract, $row, $data['header'], $data['new'] ?? '', (string) ($data['reason'] ?? '')));
+    }
+
+    public function waive(Request $request, Migration $migration, Load $load): RedirectResponse
+    {
+        [$round, $data] = $this->ready($request, $migration, $load, ['cause' => 'required|integer', 'reason' => 'required|string|max:500']);
+        $n = $this->repairs->waive($round, $load, (int) $data['cause'], $data['reason']);
+
+        return back()->with('told', Page::count($n, 'row').' waived.');
+    }
+
+    /**
+     * @param  array<string, string>  $rules
+     * @return array{Round, array<string, string|null>}
+     */
+    private function ready(Request $request, Migration $migration, Load $load, array $rules): array
+    {
+        $this->authorize('repair', $migration);
+        abort_unless($load->migration_id === $migration->id, 404);
+        $round = (new Page($migration, 'rejects'))->round ?? abort(404);
+
+        return [$round, $request->validate($rules)];
+    }
+
+    /** @param \Closure(): int $repair */
+    private function answer(\Closure $repair): RedirectResponse
+    {
+        try {
+            $n = $repair();
+        } catch (\DomainException $e) {
+            return back()->with('refused', $e->getMessage());
+        }
+
+        return back()->with('told', $n === 0 ? 'The correction is kept. No rejected row waits for it.' : Page::count($n, 'row').' repaired. Load '.($n === 1 ? 'it' : 'them').' again when you are ready.');
+    }
+
+    /** @return array<string, int> */
+    private function counts(Page $page): array
+    {
+        $sum = ['rejected' => 0, 'held' => 0, 'pending' => 0, 'waived' => 0];
+        foreach ($page->loads() as $load) {
+            foreach (array_keys($sum) as $outcome) {
+                $sum[$outcome] += $page->proof($load)->count(Outcome::from($outcome));
+            }
+        }
+
+        return $sum;
+    }
+
+    /** @return array<string, mixed> what the opened cause shows */
+    private function detail(Page $page, Round $round, CauseList $list, CauseGroup $group): array
+    {
+        $load = $page->definitions->loads()->firstWhere('id', $group->load) ?? abort(404);
+        $values = $list->values($group);
+        $rows = $values === [] ? [] : DB::table('outcomes')->where('round_id', $round->id)->where('load_id', $load->id)->where('outcome', 'rejected')
+            ->whereIntegerInRaw('cause_id', array_map(fn ($v) => (int) $v->id, $values))->orderBy('row_no')->limit(8)->get(['row_no', 'legacy_key', 'cause_id'])->all();
+        $columns = $load->extract->tidyColumns();
+        try {
+            $rule = $group->field === null ? null : ($page->definitions->mapper($load)->rules()[explode(', ', $group->field)[0]] ?? null);
+            $keys = $page->definitions->mapper($load)->keyPositions();
+        } catch (DefinitionError) {
+            [$rule, $keys] = [null, []];
+        }
+        $headers = array_map(fn (int $i) => $columns->all[$i]->header, $rule === null ? $keys : $rule->columns);
+        $crosswalk = $group->code === 'no_new_value' && $rule !== null && $rule->codes !== []
+            ? CodeCrosswalk::query()->where('migration_id', $page->migration->id)->where('name', $rule->codes[0])->first() : null;
+
+        return ['load' => $load, 'values' => $values, 'rows' => $rows, 'headers' => $headers, 'rule' => $rule, 'crosswalk' => $crosswalk,
+            'cells' => $this->cells($load, array_map(fn ($r) => (int) $r->row_no, $rows), $rule === null ? $keys : $rule->columns)];
+    }
+
+    /**
+     * @param  list<int>  $rows
+     * @param  list<int>  $positions
+     * @return array<int, list<string|null>>
+     */
+    private function cells(Load $load, array $rows, array $positions): array
+    {
+        return DB::table('staged_rows')->where('take_id', $load->extract->take_id)->whereIntegerInRaw('row_no', $rows)->pluck('cells', 'row_no')
+            ->map(fn ($c) => array_map(fn ($i) => json_decode($c, true)[$i] ?? null, $positions))->all();
+    }
+}

@@ -1,0 +1,119 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Loading\Rounds;
+use App\Loading\WorkerPresence;
+use App\Models\Migration;
+use App\Models\Pass;
+use App\Support\Audit;
+use App\Targets\TargetLink;
+use App\View\Page;
+use Baggage\Core\Loading\TargetUnavailable;
+use Baggage\Core\Ordering\OrderError;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+use Illuminate\Http\Response;
+use Illuminate\View\View;
+use Standins\HarbourOffice;
+
+final class RunsController extends Controller
+{
+    public function __construct(private readonly Rounds $rounds) {}
+
+    public function index(Migration $migration, ?string $entity = null): View
+    {
+        $this->authorize('view', $migration);
+        $page = new Page($migration, 'runs', $entity);
+
+        return view('runs.index', ['page' => $page, 'passes' => $page->round?->passes()->with(['passLoads.ofLoad.entity', 'user'])->latest('number')->get() ?? collect(),
+            'targets' => $migration->targets()->orderBy('id')->get(), 'next' => 'rehearsal-'.($migration->rounds()->where('kind', 'rehearsal')->count() + 1)]);
+    }
+
+    public function begin(Request $request, Migration $migration): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $data = $request->validate(['name' => ['required', 'max:60', 'regex:/^[a-z0-9][a-z0-9-]*$/'], 'kind' => 'required|in:rehearsal,cutover', 'target' => 'required|integer']);
+        $target = $migration->targets()->findOrFail($data['target']);
+        try {
+            if ($request->boolean('reset') && $target->is_standin) {
+                HarbourOffice::reset((new TargetLink($target))->pdo());
+                Audit::note($migration->id, "brought the stand-in $target->name to its starting state");
+            }
+            $round = $this->rounds->begin($migration, $target, $data['name'], $data['kind']);
+            session()->forget("round.$migration->id");
+            $this->rounds->start($round, 'first');
+        } catch (TargetUnavailable|OrderError|\DomainException|\PDOException $e) {
+            return back()->with('refused', $e->getMessage());
+        }
+
+        return redirect("/m/$migration->id/runs");
+    }
+
+    /** Loads again what was repaired, and what follows from it. */
+    public function retry(Migration $migration): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $round = (new Page($migration, 'runs'))->round;
+        try {
+            $round === null ? throw new \DomainException('There is no round yet.') : $this->rounds->start($round, 'retry');
+        } catch (\DomainException|OrderError $e) {
+            return back()->with('refused', $e->getMessage());
+        }
+
+        return back();
+    }
+
+    public function stop(Migration $migration, Pass $pass): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        abort_unless($pass->round?->migration_id === $migration->id, 404);
+        if ($pass->state === 'queued') {
+            $pass->update(['state' => 'stopped', 'finished_at' => now()]);
+        } elseif ($pass->state === 'running') {
+            $pass->update(['stop_requested' => true]);
+        }
+        Audit::note($migration->id, "stopped pass $pass->number");
+
+        return back();
+    }
+
+    public function resume(Migration $migration, Pass $pass): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        abort_unless($pass->round?->migration_id === $migration->id, 404);
+        if ($pass->state === 'running' && ! WorkerPresence::of("pass:$pass->id")->isAnybodyThere()) {
+            $pass->update(['state' => 'stopped']);
+        }
+        try {
+            $this->rounds->resume($pass);
+        } catch (\DomainException $e) {
+            return back()->with('refused', $e->getMessage());
+        }
+        Audit::note($migration->id, "resumed pass $pass->number");
+
+        return back();
+    }
+
+    public function look(Request $request, Migration $migration): RedirectResponse
+    {
+        $this->authorize('view', $migration);
+        $round = $migration->rounds()->findOrFail($request->integer('round'));
+        session(["round.$migration->id" => $round->id]);
+
+        return back();
+    }
+
+    public function strip(Request $request, Migration $migration): Response
+    {
+        $this->authorize('view', $migration);
+        $page = new Page($migration, 'runs');
+        $response = response(view('components.run-strip', ['page' => $page]));
+        // When the pass has ended every figure on the page is old.
+        if (! $page->pass?->isGoing()) {
+            $response->header('HX-Refresh', 'true');
+        }
+
+        return $response;
+    }
+}

@@ -1,0 +1,29 @@
+<?php
+
+namespace App\Rejects;
+
+/** Rejects of one load that fail alike. */
+final readonly class CauseGroup
+{
+    public function __construct(
+        public int $load,
+        public string $stage,
+        public string $code,
+        public ?string $field,
+        public string $message,
+        public int $own,
+        public int $held,
+        public int $kinds,
+        public ?string $value,
+    ) {}
+
+    public function freed(): int
+    {
+        return $this->own + $this->held;
+    }
+
+    public function id(): string
+    {
+        return implode('~', [$this->load, $this->stage, $this->code, $this->field]);
+    }
+}

@@ -1,0 +1,134 @@
+<?php
+
+namespace App\Rejects;
+
+use App\Catalogue\Definitions;
+use App\Loading\Ledger;
+use App\Models\CodeCrosswalk;
+use App\Models\Correction;
+use App\Models\Extract;
+use App\Models\Load;
+use App\Models\Migration;
+use App\Models\Round;
+use App\Support\Audit;
+use Baggage\Core\Mapping\DefinitionError;
+use Illuminate\Support\Facades\Auth;
+use Illuminate\Support\Facades\DB;
+
+/** Repairs made from the Rejects screen. Each returns how many rows wait to be loaded again for it. */
+final class Repairs
+{
+    private const ROWS_AT_ONCE = 1000;
+
+    public function __construct(private readonly Ledger $ledger) {}
+
+    /** One cell of one row. */
+    public function correctCell(Round $round, Extract $extract, int $row, string $header, ?string $new, string $reason): int
+    {
+        $column = $extract->tidyColumns()->find($header) ?? throw new \DomainException("The extract has no column \"$header\".");
+        $cells = DB::table('staged_rows')->where('take_id', $extract->take_id)->where('row_no', $row)->value('cells')
+            ?? throw new \DomainException("The extract has no row $row.");
+        $this->put($extract, $column->header, [$row => json_decode($cells, true)[$column->position] ?? null], $new, $reason);
+        Audit::note($round->migration_id, "corrected a cell of $extract->name", ['row' => $row, 'column' => $column->header, 'to' => $new]);
+
+        return $this->rowsPending($round, $extract, [$row]);
+    }
+
+    /** The same value in all rows of one cause. */
+    public function correctValue(Round $round, Load $load, int $cause, string $header, ?string $new, string $reason): int
+    {
+        $extract = $load->extract;
+        $column = $extract->tidyColumns()->find($header) ?? throw new \DomainException("The extract has no column \"$header\".");
+        $done = $after = 0;
+        $rows = fn () => DB::table('outcomes')->where('round_id', $round->id)->where('load_id', $load->id)->where('cause_id', $cause)
+            ->where('outcome', 'rejected')->where('row_no', '>', $after)->orderBy('row_no')->limit(self::ROWS_AT_ONCE)->pluck('row_no')->all();
+        while (($numbers = $rows()) !== []) {
+            $after = (int) end($numbers);
+            $olds = DB::table('staged_rows')->where('take_id', $extract->take_id)->whereIntegerInRaw('row_no', $numbers)->pluck('cells', 'row_no')
+                ->map(fn ($cells) => json_decode($cells, true)[$column->position] ?? null)->all();
+            $this->put($extract, $column->header, $olds, $new, $reason);
+            $done += $this->rowsPending($round, $extract, array_map(intval(...), $numbers));
+        }
+        Audit::note($round->migration_id, "corrected a value of $extract->name", ['column' => $column->header, 'to' => $new, 'rows' => $done]);
+
+        return $done;
+    }
+
+    /** A new value for an old code. */
+    public function mapCode(Migration $migration, CodeCrosswalk $crosswalk, string $old, ?string $new): int
+    {
+        $crosswalk->entries()->updateOrCreate(['old_value' => trim($old)], ['new_value' => $new, 'user_id' => Auth::id()]);
+        Audit::note($migration->id, "mapped a code of $crosswalk->name", ['old' => $old, 'new' => $new]);
+        $definitions = new Definitions($migration);
+        $done = 0;
+        foreach ($migration->rounds()->latest('id')->limit(1)->get() as $round) {
+            foreach ($definitions->loads() as $load) {
+                $fields = self::fieldsUsing($definitions, $load, $crosswalk->name);
+                if ($fields !== []) {
+                    $done += $this->ledger->makePending($round->id, $load->id, fn ($q) => $q->whereIn('cause_id', fn ($c) => $c->from('causes')->select('id')
+                        ->where('round_id', $round->id)->where('load_id', $load->id)->whereIn('field', $fields)->where('code', 'no_new_value')->where('value', trim($old))));
+                }
+            }
+        }
+
+        return $done;
+    }
+
+    /** Rows a field rejected may pass under its new rule. */
+    public function ruleChanged(Load $load, ?string $field): int
+    {
+        $round = $load->migration->currentRound();
+
+        return $round === null ? 0 : $this->ledger->makePending($round->id, $load->id, fn ($q) => $q->whereIn('cause_id', fn ($c) => $c->from('causes')->select('id')
+            ->where('round_id', $round->id)->where('load_id', $load->id)->when($field !== null, fn ($f) => $f->where('field', $field))));
+    }
+
+    /** Rows of one cause stay behind, with a reason. */
+    public function waive(Round $round, Load $load, int $cause, string $reason): int
+    {
+        return DB::transaction(function () use ($round, $load, $cause, $reason) {
+            $query = fn () => DB::table('outcomes')->where('round_id', $round->id)->where('load_id', $load->id)->where('cause_id', $cause)->where('outcome', 'rejected');
+            DB::table('outcome_log')->insertUsing(['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id'],
+                $query()->select(['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id']));
+            $n = $query()->update(['outcome' => 'waived']);
+            Ledger::tally($round->id, $load->id, ['rejected' => -$n, 'waived' => $n]);
+            Audit::note($round->migration_id, "waived rows of $load->name", ['cause' => $cause, 'rows' => $n, 'reason' => $reason]);
+
+            return $n;
+        });
+    }
+
+    /** @return list<string> fields of the load whose rule uses the crosswalk */
+    public static function fieldsUsing(Definitions $definitions, Load $load, string $crosswalk): array
+    {
+        try {
+            $rules = $definitions->mapper($load)->rules();
+        } catch (DefinitionError) {
+            return [];
+        }
+
+        return array_values(array_map(strval(...), array_keys(array_filter($rules, fn ($r) => in_array($crosswalk, $r->codes, true)))));
+    }
+
+    /** @param array<int, string|null> $olds row → value as read */
+    private function put(Extract $extract, string $header, array $olds, ?string $new, string $reason): void
+    {
+        $rows = [];
+        foreach ($olds as $row => $old) {
+            $rows[] = ['extract_id' => $extract->id, 'row_no' => $row, 'header' => $header, 'old_value' => $old, 'new_value' => $new, 'reason' => $reason,
+                'user_id' => Auth::id(), 'created_at' => now(), 'updated_at' => now()];
+        }
+        Correction::query()->upsert($rows, ['extract_id', 'row_no', 'header'], ['old_value', 'new_value', 'reason', 'user_id', 'updated_at']);
+    }
+
+    /** @param list<int> $rows */
+    private function rowsPending(Round $round, Extract $extract, array $rows): int
+    {
+        $done = 0;
+        foreach ($extract->loads()->pluck('id') as $load) {
+            $done += $this->ledger->makePending($round->id, (int) $load, fn ($q) => $q->whereIntegerInRaw('row_no', $rows));
+        }
+
+        return $done;
+    }
+}

@@ -1,0 +1,19 @@
+<?php
+
+namespace App\View;
+
+/** A legacy value with visible marks for what the eye misses. */
+final class Raw
+{
+    /** @return string escaped HTML */
+    public static function html(string $value): string
+    {
+        $cut = mb_strlen($value) > 400;
+        $text = e($cut ? mb_substr($value, 0, 400) : $value);
+        $marked = fn (string $sign) => "<span class=\"mark\">$sign</span>";
+        $text = (string) preg_replace_callback('/^ +| +$/u', fn ($m) => $marked(str_repeat('·', strlen($m[0]))), $text);
+        $text = str_replace(["\t", "\u{00A0}", "\r", "\n"], [$marked('→'), $marked('⍽'), $marked('␍'), $marked('␤')."\n"], $text);
+
+        return $text.($cut ? $marked('… '.number_format(mb_strlen($value)).' characters') : '');
+    }
+}

@@ -1,0 +1,57 @@
+<x-layouts.app :page="$page" title="{{ \App\View\Page::label($page->entity->name) }} mapping">
+@php($m = $page->migration)
+@php($ruled = count(array_filter($lines, fn ($l) => trim($l->expression) !== '')))
+@php($columns = $load->extract->tidyColumns()->all)
+<div class="head"><div><h1>{{ \App\View\Page::label($page->entity->name) }}</h1>
+    <p>From <b>{{ $load->extract->source->code }}</b> {{ $load->extract->source->name }}, extract {{ $load->extract->name }}, {{ number_format($load->extract->take?->rows ?? 0) }} rows. {{ $ruled }} of {{ count($lines) }} fields have a rule. Key: <code>{{ implode(' / ', $load->key_columns) }}</code>. {{ ucfirst(\Baggage\Core\Loading\WritePolicy::from($load->policy)->label()) }}{{ $load->match_on ? ', matched on '.implode(' and ', array_keys($load->match_on)) : '' }}.
+    @if ($load->scope)<br>Only rows where <code>{{ $load->scope }}</code>; the others are excluded: {{ lcfirst((string) $load->scope_reason) }}.@endif</p></div>
+    <div class="actions">@foreach ($loads as $l)<a class="btn small" href="{{ $page->url('mapping', $page->entity->name) }}?load={{ $l->id }}" @if ($l->id === $load->id) aria-current="true" @endif>{{ $l->id === $load->id ? '● ' : '' }}{{ $l->name }}</a>@endforeach</div></div>
+@if ($problem)<div class="note bad" role="alert">{{ $problem }}</div>@endif
+<form class="row mb-2" id="which"><label for="rows">Tried on rows</label><input id="rows" name="rows" value="{{ implode(', ', array_keys($sheet->sample)) }}" size="18" aria-describedby="rows-hint"><input type="hidden" name="load" value="{{ $load->id }}"><button class="btn small">Show these</button>
+    <a class="btn small" href="{{ $page->url('mapping', $page->entity->name) }}?load={{ $load->id }}&rows={{ implode(',', array_map(fn () => random_int(1, max(1, $load->extract->take?->rows ?? 1)), [1, 2, 3])) }}">Three others</a><span class="quiet" id="rows-hint">Enter keeps a rule, and its effect shows while you type.</span></form>
+<div class="scroll-x" tabindex="0" role="region" aria-label="Rule sheet">
+<table class="sheet"><thead><tr><th>Target field</th><th>Rule</th>@foreach (array_keys($sheet->sample) as $number)<th><a data-journey href="/m/{{ $m->id }}/rows/{{ $load->id }}/{{ $number }}">Row {{ number_format($number) }}</a></th>@endforeach<th class="n">Rejected</th></tr></thead>
+@foreach ($lines as $line)@include('mapping.line', ['told' => null, 'conflict' => null])@endforeach
+</table></div>
+@php($open = array_filter($unused, fn ($c) => ! isset($decisions[$c->header])))
+<h2 id="shelf">On the shelf: {{ \App\View\Page::count(count($open), 'legacy column') }} nobody uses yet</h2>
+<table class="sheet"><tbody>
+@forelse ($unused as $column)
+    @php($profile = $load->extract->take?->profile[$column->position] ?? null)
+    <tr><td><code>{{ $column->header }}</code></td><td>@if ($profile)filled in {{ number_format($profile['filled']) }} of {{ number_format($load->extract->take->rows) }} rows, {{ $profile['distinct'] === null ? 'over '.number_format(\Baggage\Core\Profiling\ColumnTally::BOUND) : number_format($profile['distinct']) }} different @endif</td><td>@foreach ($profile['examples'] ?? [] as $example)<x-raw :value="$example"/>&ensp;@endforeach</td>
+        <td>@if (isset($decisions[$column->header]))
+            <form class="row" method="post" action="/m/{{ $m->id }}/mapping/extracts/{{ $load->extract_id }}/columns">@csrf<input type="hidden" name="header" value="{{ $column->header }}"><input type="hidden" name="undo" value="1"><span>Left behind: {{ $decisions[$column->header]->reason }}</span>@can('work', $m)<button class="linkish">Take it up again</button>@endcan</form>
+        @else @can('work', $m)<div x-data="reveal" class="row">
+            @if ($ruled < count($lines))<form class="row" x-show="closed" method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/map">@csrf<input type="hidden" name="column" value="{{ $column->name }}"><label class="sr-only" for="map-{{ $column->position }}">Field for {{ $column->header }}</label><select id="map-{{ $column->position }}" name="field">@foreach ($lines as $l)@if (trim($l->expression) === '')<option>{{ $l->field->name }}</option>@endif @endforeach</select><button class="linkish">Map</button></form>@endif
+            <button type="button" class="linkish" x-on:click="toggle" x-bind:aria-expanded="open">Leave behind</button>
+            <form x-show="open" x-cloak class="row" method="post" action="/m/{{ $m->id }}/mapping/extracts/{{ $load->extract_id }}/columns">@csrf<input type="hidden" name="header" value="{{ $column->header }}"><label for="why-{{ $column->position }}">because</label><input id="why-{{ $column->position }}" name="reason" required data-first><button class="btn small">Leave {{ $column->header }} behind</button></form></div>@endcan
+        @endif</td></tr>
+@empty
+    <tr><td>Every column of the extract is used by a rule.</td></tr>
+@endforelse</tbody></table>
+@can('work', $m)
+<details class="mt-5"><summary class="linkish">Feed, key, scope and policy</summary>
+<form class="panel mt-2" method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}">@csrf<input type="hidden" name="version" value="{{ $load->version }}">
+    <div class="grid-form">
+        <div class="stack"><label for="key">Legacy key (one column, or several in order)</label><select id="key" name="key[]" multiple size="5">@foreach ($columns as $column)<option value="{{ $column->name }}" @selected(in_array($column->name, $load->key_columns) || in_array($column->header, $load->key_columns))>{{ $column->header }}</option>@endforeach</select></div>
+        <div class="stack"><label for="key_normalisation">Keys are compared</label><select id="key_normalisation" name="key_normalisation">@foreach ($normalisations as $n)<option value="{{ $n->value }}" @selected($load->key_normalisation === $n->value)>{{ $n->label() }}</option>@endforeach</select></div>
+        <div class="stack"><label for="policy">Write policy</label><select id="policy" name="policy">@foreach ($policies as $p)<option value="{{ $p->value }}" @selected($load->policy === $p->value)>{{ $p->label() }}</option>@endforeach</select></div>
+        <div class="stack"><label for="scope">Only rows where</label><textarea id="scope" name="scope" rows="2">{{ old('scope', $load->scope) }}</textarea></div>
+        <div class="stack"><label for="scope_reason">The others are left out because</label><input id="scope_reason" name="scope_reason" value="{{ old('scope_reason', $load->scope_reason) }}"></div>
+    </div>
+    <p class="quiet mt-3 mb-1">Two records are the same when all of these agree:</p>
+    <div class="grid-form">@foreach ($lines as $line)<div class="stack"><label for="match-{{ $line->field->name }}">{{ $line->field->name }}</label><select id="match-{{ $line->field->name }}" name="match[{{ $line->field->name }}]"><option value="">not compared</option>@foreach ($normalisers as $n)<option value="{{ $n->value }}" @selected(($load->match_on[$line->field->name] ?? '') === $n->value)>{{ $n->label() }}</option>@endforeach</select></div>@endforeach</div>
+    <p class="mt-3"><button class="btn">Keep these settings</button></p>
+</form>
+<form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}" class="mt-2">@csrf @method('delete')<button class="linkish">Delete the load {{ $load->name }}</button></form>
+</details>
+<h2>Another load into {{ \App\View\Page::label($page->entity->name) }}</h2>
+@include('mapping.new-load')
+@endcan
+<details class="mt-5"><summary class="linkish">{{ count($catalogue) }} functions for rules</summary>
+    <table class="sheet mt-2"><thead><tr><th>Function</th><th>Meaning</th><th>Example</th><th>Gives</th></tr></thead><tbody>
+    @foreach (collect($catalogue)->groupBy('theme') as $theme => $entries)<tr><td colspan="4"><b>{{ $theme }}</b></td></tr>@foreach ($entries as $e)<tr><td><code>{{ $e->described->name }}({{ $e->described->arguments }})</code></td><td>{{ $e->described->meaning }}</td><td><code>{{ $e->described->example }}</code></td><td><code>{{ $e->described->gives ?? 'none' }}</code></td></tr>@endforeach @endforeach
+    </tbody></table>
+    <p class="quiet mt-2">A column stands in a rule by its tidy name, or as <code>row['Exact header']</code>. Operators: <code>~</code> joins text; <code>+ - * / %</code> are exact; <code>== != &lt; &gt; &lt;= &gt;= in not in contains starts with ends with matches and or not ? :</code></p>
+</details>
+</x-layouts.app>
