@@ -22,6 +22,14 @@ final readonly class CauseGroup
         return $this->own + $this->held;
     }
 
+    /** The message without what differs from row to row. */
+    public function title(): string
+    {
+        $title = (string) preg_replace('/ by row \d+$/', ' by another row', $this->message);
+
+        return $this->kinds > 1 && $this->code === 'too_long' ? explode(':', $title)[0] : $title;
+    }
+
     public function id(): string
     {
         return implode('~', [$this->load, $this->stage, $this->code, $this->field]);

@@ -8,16 +8,16 @@ use Baggage\Core\Ordering\Reference;
 /** Where the plates and wires of the order chart lie. */
 final class OrderChart
 {
-    public const PLATE_WIDTH = 150;
+    public const PLATE_WIDTH = 172;
 
-    private const COLUMN = 240;
+    private const COLUMN = 262;
 
     private const PLATE_GAP = 22;
 
     /** @var array<string, array{x: int, y: int, h: int, loads: list<Load>}> entity → plate */
     public array $plates = [];
 
-    /** @var list<array{path: string, late: bool, from: string, to: string, field: string, end: array{int, int}}> */
+    /** @var list<array{path: string, late: bool, from: string, to: string, field: string, end: array{int, int}, label: array{int, int}}> */
     public array $wires = [];
 
     public int $width;
@@ -31,44 +31,58 @@ final class OrderChart
         foreach ($page->definitions->loads()->groupBy(fn (Load $l) => $l->entity->name) as $entity => $loads) {
             $wave = $order->waves[$entity];
             $h = 30 + 20 * $loads->count();
-            $y = $column[$wave] ?? 46;
+            $y = $column[$wave] ?? 70;
             $this->plates[$entity] = ['x' => 20 + ($wave - 1) * self::COLUMN, 'y' => $y, 'h' => $h, 'loads' => array_values($loads->all())];
             $column[$wave] = $y + $h + self::PLATE_GAP;
         }
         $waves = $order->waves === [] ? 1 : max($order->waves);
-        $lane = 0;
+        $lane = $over = 0;
         $below = ($column === [] ? 60 : max($column)) + 6;
         foreach ($order->kept as $reference) {
-            $this->wires[] = $this->wire($reference, false, 0);
+            $far = $order->waves[$reference->child] - $order->waves[$reference->parent] > 1;
+            $this->wires[] = $this->wire($reference, $far ? 42 + 7 * ($over++ % 3) : null);
         }
         foreach ($order->deferred as $reference) {
-            $this->wires[] = $this->wire($reference, true, $below + 26 * $lane++);
+            $this->wires[] = $this->deferred($reference, $below + 26 * $lane++);
         }
         $this->width = 40 + $waves * self::COLUMN;
         $this->height = $below + 26 * $lane + 10;
     }
 
-    /** @return array{path: string, late: bool, from: string, to: string, field: string, end: array{int, int}} */
-    private function wire(Reference $r, bool $late, int $lane): array
+    /**
+     * @param  int|null  $over  height of the lane above the plates, for a reference that passes over a wave
+     * @return array{path: string, late: bool, from: string, to: string, field: string, end: array{int, int}, label: array{int, int}}
+     */
+    private function wire(Reference $r, ?int $over): array
     {
         $parent = $this->plates[$r->parent];
         $child = $this->plates[$r->child];
-        if (! $late) {
-            $x1 = $parent['x'] + self::PLATE_WIDTH;
-            $y1 = $parent['y'] + intdiv($parent['h'], 2);
-            $x2 = $child['x'] - 8;
-            $y2 = $child['y'] + 15 + (crc32($r->field) % 5) * 4;
-            $middle = intdiv($x1 + $x2, 2);
-            $path = "M$x1 $y1 C$middle $y1 $middle $y2 $x2 $y2";
+        $x1 = $parent['x'] + self::PLATE_WIDTH;
+        $y1 = $parent['y'] + intdiv($parent['h'], 2);
+        $x2 = $child['x'] - 8;
+        $y2 = $child['y'] + 14 + (crc32($r->field) % 5) * 5;
+        $middle = intdiv($x1 + $x2, 2);
+        $path = $over === null
+            ? "M$x1 $y1 C$middle $y1 $middle $y2 $x2 $y2"
+            : "M$x1 $y1 C".($x1 + 40)." $y1 ".($x1 + 20)." $over ".($x1 + 66)." $over H".($x2 - 60).' C'.($x2 - 20)." $over ".($x2 - 36)." $y2 $x2 $y2";
 
-            return ['path' => $path, 'late' => false, 'from' => $r->parent, 'to' => $r->child, 'field' => $r->field, 'end' => [$x2, $y2]];
-        }
-        // A deferred reference runs below everything, back to the plate that waits for it.
-        $x1 = $parent['x'] + self::PLATE_WIDTH - 20;
-        $y1 = $parent['y'] + $parent['h'];
-        $x2 = $child['x'] + 20;
-        $y2 = $child['y'] + $child['h'] + 8;
+        return ['path' => $path, 'late' => false, 'from' => $r->parent, 'to' => $r->child, 'field' => $r->field, 'end' => [$x2, $y2], 'label' => [0, 0]];
+    }
 
-        return ['path' => "M$x1 $y1 V$lane H$x2 V$y2", 'late' => true, 'from' => $r->parent, 'to' => $r->child, 'field' => $r->field, 'end' => [$x2, $y2]];
+    /**
+     * A deferred reference runs below everything, back to the plate that waits for it.
+     *
+     * @return array{path: string, late: bool, from: string, to: string, field: string, end: array{int, int}, label: array{int, int}}
+     */
+    private function deferred(Reference $r, int $lane): array
+    {
+        $parent = $this->plates[$r->parent];
+        $child = $this->plates[$r->child];
+        $x1 = $parent['x'] + self::PLATE_WIDTH;
+        $y1 = $parent['y'] + $parent['h'] - 10;
+        $x2 = $child['x'] - 8;
+        $y2 = $child['y'] + $child['h'] - 8;
+
+        return ['path' => "M$x1 $y1 h14 V$lane H".($x2 - 8)." V$y2 H$x2", 'late' => true, 'from' => $r->parent, 'to' => $r->child, 'field' => $r->field, 'end' => [$x2, $y2], 'label' => [$x2 + 4, $lane - 5]];
     }
 }

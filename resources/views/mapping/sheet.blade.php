@@ -10,7 +10,7 @@
 <form class="row mb-2" id="which"><label for="rows">Tried on rows</label><input id="rows" name="rows" value="{{ implode(', ', array_keys($sheet->sample)) }}" size="18" aria-describedby="rows-hint"><input type="hidden" name="load" value="{{ $load->id }}"><button class="btn small">Show these</button>
     <a class="btn small" href="{{ $page->url('mapping', $page->entity->name) }}?load={{ $load->id }}&rows={{ implode(',', array_map(fn () => random_int(1, max(1, $load->extract->take?->rows ?? 1)), [1, 2, 3])) }}">Three others</a><span class="quiet" id="rows-hint">Enter keeps a rule, and its effect shows while you type.</span></form>
 <div class="scroll-x" tabindex="0" role="region" aria-label="Rule sheet">
-<table class="sheet"><thead><tr><th>Target field</th><th>Rule</th>@foreach (array_keys($sheet->sample) as $number)<th><a data-journey href="/m/{{ $m->id }}/rows/{{ $load->id }}/{{ $number }}">Row {{ number_format($number) }}</a></th>@endforeach<th class="n">Rejected</th></tr></thead>
+<table class="sheet"><thead><tr><th>Target field</th><th>Rule</th><th><div class="samples">@foreach (array_keys($sheet->sample) as $number)<span><a data-journey href="/m/{{ $m->id }}/rows/{{ $load->id }}/{{ $number }}">Row {{ number_format($number) }}</a></span>@endforeach</div></th><th class="n">Rejected</th></tr></thead>
 @foreach ($lines as $line)@include('mapping.line', ['told' => null, 'conflict' => null])@endforeach
 </table></div>
 @php($open = array_filter($unused, fn ($c) => ! isset($decisions[$c->header])))

@@ -8,13 +8,13 @@
 @else
 <div class="panel scroll-x" tabindex="0" role="region" aria-label="Order chart">
 <svg width="{{ $chart->width }}" height="{{ $chart->height }}" role="img" aria-label="Load order in {{ max($order->waves) }} waves; the table below says the same">
-    @for ($w = 1; $w <= max($order->waves); $w++)<text class="wave-name" x="{{ 20 + ($w - 1) * 240 }}" y="22">Wave {{ $w }}</text><line class="wave-line" x1="{{ 20 + ($w - 1) * 240 }}" x2="{{ 170 + ($w - 1) * 240 }}" y1="30" y2="30"/>@endfor
+    @for ($w = 1; $w <= max($order->waves); $w++)<text class="wave-name" x="{{ 20 + ($w - 1) * 262 }}" y="22">Wave {{ $w }}</text><line class="wave-line" x1="{{ 20 + ($w - 1) * 262 }}" x2="{{ 192 + ($w - 1) * 262 }}" y1="30" y2="30"/>@endfor
     @foreach ($chart->wires as $wire)<path @class(['wire', 'late' => $wire['late']]) d="{{ $wire['path'] }}"><title>{{ $wire['to'] }}.{{ $wire['field'] }} needs {{ $wire['from'] }}{{ $wire['late'] ? ', set later' : '' }}</title></path>
         @php([$x, $y] = $wire['end'])
-        @if ($wire['late'])<path class="wire-end late" d="M{{ $x - 4 }} {{ $y }}L{{ $x }} {{ $y - 8 }}L{{ $x + 4 }} {{ $y }}z"/><text class="plate-small" x="{{ $x + 8 }}" y="{{ (int) preg_replace('/.*V(\d+)H.*/', '$1', $wire['path']) - 5 }}">{{ $wire['to'] }}.{{ $wire['field'] }}</text>@else<path class="wire-end" d="M{{ $x }} {{ $y - 4 }}L{{ $x + 8 }} {{ $y }}L{{ $x }} {{ $y + 4 }}z"/>@endif
+        <path @class(['wire-end', 'late' => $wire['late']]) d="M{{ $x }} {{ $y - 4 }}L{{ $x + 8 }} {{ $y }}L{{ $x }} {{ $y + 4 }}z"/>@if ($wire['late'])<text class="plate-small" x="{{ $wire['label'][0] }}" y="{{ $wire['label'][1] }}">{{ $wire['to'] }}.{{ $wire['field'] }}, set later</text>@endif
     @endforeach
     @foreach ($chart->plates as $entity => $plate)
-        <a href="{{ $page->url('order', $entity) }}"><rect @class(['plate', 'plate-chosen' => $page->entity?->name === $entity]) x="{{ $plate['x'] }}" y="{{ $plate['y'] }}" width="150" height="{{ $plate['h'] }}" rx="2"/>
+        <a href="{{ $page->url('order', $entity) }}"><rect @class(['plate', 'plate-chosen' => $page->entity?->name === $entity]) x="{{ $plate['x'] }}" y="{{ $plate['y'] }}" width="{{ \App\View\OrderChart::PLATE_WIDTH }}" height="{{ $plate['h'] }}" rx="2"/>
         <text class="plate-text" x="{{ $plate['x'] + 10 }}" y="{{ $plate['y'] + 20 }}">{{ \App\View\Page::label($entity) }}</text>
         @foreach ($plate['loads'] as $i => $load)<text class="plate-small" x="{{ $plate['x'] + 10 }}" y="{{ $plate['y'] + 38 + 18 * $i }}">{{ $load->extract->source->code }} {{ $load->extract->name }}, {{ number_format($load->extract->take?->rows ?? 0) }} rows</text>@endforeach</a>
     @endforeach

@@ -2,7 +2,7 @@
 @php($here = "/m/{$m->id}/rejects/loads/{$load->id}")
 <div class="grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6">
     <div>
-        <p class="quiet mb-1">These rows@if ($open->own > count($detail['rows'])), {{ count($detail['rows']) }} of {{ number_format($open->own) }} @endif</p>
+        <p class="quiet mb-1">{{ $open->own > count($detail['rows']) ? 'These rows, '.count($detail['rows']).' of '.number_format($open->own) : 'These rows' }}</p>
         @foreach ($detail['rows'] as $row)
             <p class="mb-1 row flex-nowrap!"><x-tag :source="$load->extract->source->code" :legacy="$row->legacy_key" :href="'/m/'.$m->id.'/rows/'.$load->id.'/'.$row->row_no"/>
                 <span class="min-w-0 truncate">@foreach ($detail['cells'][$row->row_no] ?? [] as $i => $cell)<span class="quiet">{{ $detail['headers'][$i] }}</span> <x-raw :value="$cell"/> @endforeach</span></p>

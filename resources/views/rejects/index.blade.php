@@ -11,7 +11,7 @@
     @php($load = $page->loads()->firstWhere('id', $group->load))
     @php($isOpen = $open?->id() === $group->id())
     @php($href = $page->url('rejects', $page->entity?->name).($isOpen ? '' : '?cause='.urlencode($group->id())))
-    <tr @class(['hit', 'chosen' => $isOpen]) id="cause-{{ $loop->index }}"><td><x-outcome outcome="rejected" :word="false"/>{{ preg_replace('/ by row \d+$/', ' by another row', $group->message) }}</td>@if ($one)<td>{{ $load->name }}</td>@endif
+    <tr @class(['hit', 'chosen' => $isOpen]) id="cause-{{ $loop->index }}"><td class="hang"><x-outcome outcome="rejected" :word="false"/>{{ $group->title() }}</td>@if ($one)<td>{{ $load->name }}</td>@endif
         <td class="raw">{{ $group->field ?? 'whole row' }}@if ($group->kinds > 1), {{ number_format($group->kinds) }} values @elseif ($group->value !== null) = <x-raw :value="$group->value"/>@endif</td><td>{{ $group->stage }}</td>
         <td class="n">{{ number_format($group->own) }}</td><td @class(['n', 'zero' => $group->held === 0])>{{ number_format($group->held) }}</td><td class="n"><b>{{ number_format($group->freed()) }}</b></td><td><a class="linkish" href="{{ $href }}" aria-expanded="{{ $isOpen ? 'true' : 'false' }}" aria-label="{{ $isOpen ? 'Close' : 'Open' }}: {{ $group->message }}, {{ $group->field }}">{{ $isOpen ? 'Close' : 'Open' }}</a></td></tr>
     @if ($isOpen)<tr class="open"><td colspan="{{ $one ? 8 : 7 }}">@include('rejects.detail')</td></tr>@endif

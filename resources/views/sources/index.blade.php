@@ -26,7 +26,7 @@
             <tr class="hit"><td><a href="/m/{{ $page->migration->id }}/sources/extracts/{{ $extract->id }}">{{ $extract->name }}</a>@if ($take)<small>{{ $take->file_name }}</small>@endif</td>
                 @if ($take)
                     <td class="n">{{ number_format($take->rows) }}</td><td @class(['n', 'bad' => $take->source_rows !== $take->rows])>{{ number_format($take->source_rows) }}</td><td class="n">{{ count($extract->columns) }}</td>
-                    <td class="whitespace-nowrap">{{ $extract->reader['encoding'] }}, <code>{{ $extract->reader['delimiter'] }}</code></td><td class="n">{{ $take->number }}</td><td class="whitespace-nowrap">{{ $take->taken_at->format('j M H:i') }}</td><td class="n">{{ number_format($take->bytes) }}</td>
+                    <td class="whitespace-nowrap">{{ $extract->reader['encoding'] }}, {{ [',' => 'comma', ';' => 'semicolon', '|' => 'bar'][$extract->reader['delimiter']] ?? $extract->reader['delimiter'] }}</td><td class="n">{{ $take->number }}</td><td class="whitespace-nowrap">{{ $take->taken_at->format('j M H:i') }}</td><td class="n">{{ number_format($take->bytes) }}</td>
                     <td><code title="{{ $take->checksum }}">{{ substr($take->checksum, 0, 8) }}</code></td>
                     <td class="n">@if ($take->remarks)<a href="/m/{{ $page->migration->id }}/sources/extracts/{{ $extract->id }}">{{ count($take->remarks) }}</a>@else<span class="zero">0</span>@endif</td>
                 @else
