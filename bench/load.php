@@ -87,15 +87,26 @@ file_put_contents("$folder/plan.yaml", <<<YAML
 Illuminate\Support\Facades\Artisan::call('migrate:fresh', ['--force' => true]);
 $headless = $app->make(Headless::class);
 
+/** Seconds of processor time: this process and the server. They do not grow when the machine is busy elsewhere. */
+$processor = function () use ($pdo): array {
+    $use = getrusage() ?: [];
+    $pid = (int) trim((string) file_get_contents((string) $pdo->query('SELECT @@pid_file')->fetchColumn()));
+    $stat = explode(' ', (string) preg_replace('/^.*\) /', '', (string) file_get_contents("/proc/$pid/stat")));
+
+    return [$use['ru_utime.tv_sec'] + $use['ru_stime.tv_sec'] + ($use['ru_utime.tv_usec'] + $use['ru_stime.tv_usec']) / 1e6, ($stat[11] + $stat[12]) / 100];
+};
 echo 'Parents ', number_format($parents), ', children ', number_format($children), PHP_EOL;
+[$p0, $s0] = $processor();
 $sql = $bySql();
-printf("hand-written SQL   %7.1f s\n", $sql);
+[$p1, $s1] = $processor();
+printf("hand-written SQL   %7.1f s, %.1f s of processor time\n", $sql, $p1 - $p0 + $s1 - $s0);
 $start = microtime(true);
 $migration = $headless->import("$folder/plan.yaml");
 $headless->freeze($migration, "$folder/plan.yaml", fn (Extract $e, Take $t) => null);
 $frozen = microtime(true);
 $round = $headless->run($migration, 'bench', null);
 $end = microtime(true);
+[$p2, $s2] = $processor();
 $report = $app->make(Report::class)->of($round);
 foreach ($report['loads'] as $load) {
     printf("  %-12s %s of %s loaded, %.1f s\n", $load['load'], number_format($load['outcomes']['loaded']), number_format($load['feed_rows']), $load['seconds']);
@@ -105,5 +116,6 @@ if (! $report['proofs_hold'] || $report['open_rows'] > 0) {
     exit(1);
 }
 printf("Baggage            %7.1f s (freezing %.1f s, loading %.1f s)\n", $end - $start, $frozen - $start, $end - $frozen);
-printf("ratio              %7.2f\n", ($end - $start) / $sql);
+printf("processor time     %7.1f s here, %.1f s in the server\n", $p2 - $p1, $s2 - $s1);
+printf("ratio              %7.2f by the clock, %.2f by processor time\n", ($end - $start) / $sql, ($p2 - $p1 + $s2 - $s1) / ($p1 - $p0 + $s1 - $s0));
 printf("peak memory        %7.1f MB in the one process\n", memory_get_peak_usage(true) / 1e6);

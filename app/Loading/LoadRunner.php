@@ -66,7 +66,8 @@ final class LoadRunner
         $this->ledger = new Ledger;
         $this->retry = $pass->kind === 'retry';
         $this->replaces = $this->retry || $progress->key_cursor !== null;
-        $this->size = (int) config('baggage.batch');
+        // Long feeds take larger batches: every batch costs two commits.
+        $this->size = max((int) config('baggage.batch'), min(5000, intdiv($progress->rows_total, 200)));
         $definition = $definitions->definition($load);
         $crosswalk = new LedgerCrosswalk($round, $this->entities, $this->sources);
         // When this is the first load with keys of this entity and source, all keys pass through here.

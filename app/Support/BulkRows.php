@@ -38,9 +38,9 @@ final class BulkRows
         if ($expected === 0) {
             return 0;
         }
-        $file = tempnam(sys_get_temp_dir(), 'baggage');
+        $file = tempnam(self::folder(), 'baggage');
         if ($file === false || file_put_contents($file, $lines) !== strlen($lines)) {
-            throw new \RuntimeException('The temporary folder '.sys_get_temp_dir().' cannot be written: is the disk full?');
+            throw new \RuntimeException('The temporary folder '.self::folder().' cannot be written: is the disk full?');
         }
         try {
             $pdo = $db->getPdo();
@@ -56,5 +56,13 @@ final class BulkRows
         }
 
         return $written;
+    }
+
+    /** Memory rather than disk where there is such a folder: the file lives for milliseconds. */
+    private static function folder(): string
+    {
+        static $folder = null;
+
+        return $folder ??= is_dir('/dev/shm') && is_writable('/dev/shm') && disk_free_space('/dev/shm') > 1 << 28 ? '/dev/shm' : sys_get_temp_dir();
     }
 }
