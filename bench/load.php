@@ -61,7 +61,7 @@ $bySql = function () use ($pdo, $other, $folder): float {
     $pdo->exec('CREATE TABLE xw_customer (cust_no VARCHAR(20) NOT NULL PRIMARY KEY, new_id INT UNSIGNED NOT NULL, row_no INT UNSIGNED NOT NULL, KEY (new_id))');
     $pdo->exec('CREATE TABLE xw_bill (bill_no VARCHAR(20) NOT NULL PRIMARY KEY, new_id INT UNSIGNED NOT NULL, row_no INT UNSIGNED NOT NULL, KEY (new_id))');
     foreach (['customer' => '(cust_no, cust_name, kind, town)', 'bill' => '(bill_no, cust_no, bill_dt, amount, status)'] as $table => $columns) {
-        $pdo->exec("LOAD DATA LOCAL INFILE ".$pdo->quote("$folder/$table.csv")." INTO TABLE st_$table FIELDS TERMINATED BY ',' OPTIONALLY ENCLOSED BY '\"' IGNORE 1 LINES $columns");
+        $pdo->exec('LOAD DATA LOCAL INFILE '.$pdo->quote("$folder/$table.csv")." INTO TABLE st_$table FIELDS TERMINATED BY ',' OPTIONALLY ENCLOSED BY '\"' IGNORE 1 LINES $columns");
     }
     $pdo->exec('ALTER TABLE customer ADD legacy VARCHAR(20), ADD KEY (legacy)');
     $pdo->exec('INSERT INTO customer (name, kind, town, legacy) SELECT s.cust_name, c.new, s.town, s.cust_no FROM st_customer s JOIN code c ON c.kind = s.kind ORDER BY s.row_no');
@@ -112,7 +112,7 @@ foreach ($report['loads'] as $load) {
     printf("  %-12s %s of %s loaded, %.1f s\n", $load['load'], number_format($load['outcomes']['loaded']), number_format($load['feed_rows']), $load['seconds']);
 }
 if (! $report['proofs_hold'] || $report['open_rows'] > 0) {
-    fwrite(STDERR, 'The loads are not what they should be: '.json_encode($report['loads']).PHP_EOL.$report['error'].PHP_EOL);
+    fwrite(STDERR, 'The loads are not what they should be: '.json_encode(array_map(fn ($l) => [$l['load'] => array_slice($l['causes'], 0, 3)], $report['loads'])).PHP_EOL.$report['error'].PHP_EOL);
     exit(1);
 }
 printf("Baggage            %7.1f s (freezing %.1f s, loading %.1f s)\n", $end - $start, $frozen - $start, $end - $frozen);

@@ -21,5 +21,6 @@ return Application::configure(basePath: dirname(__DIR__))
         $middleware->trimStrings(except: ['password', fn ($request) => $request->is('m/*')]);
         $middleware->convertEmptyStringsToNull(except: [fn ($request) => $request->is('m/*')]);
     })
-    ->withExceptions(function (Exceptions $exceptions) {})
+    ->withExceptions(function (Exceptions $exceptions) {
+    })
     ->create();

@@ -32,9 +32,6 @@ final class Generator
     /** @var array<int, string> agreement → outcome */
     private array $agreements = [];
 
-    /** @var array<int, int> agreement → vessel */
-    private array $agreementVessel = [];
-
     /** @var list<string> berth keys "INV/007" */
     private array $berths = [];
 
@@ -275,7 +272,7 @@ final class Generator
             $year = $this->random->getInt(1995, 2018);
             $from = sprintf('%02d/%02d/%d', $this->random->getInt(1, 28), $this->random->getInt(1, 12), $year);
             $row = $this->put($file, 'agreement', [
-                sprintf('A-%05d', $i), sprintf('%05d', $party), $defect === 'orphan_craft' ? "CR-9$i"."000" : "CR-$vessel", $harbour,
+                sprintf('A-%05d', $i), sprintf('%05d', $party), $defect === 'orphan_craft' ? "CR-9$i".'000' : "CR-$vessel", $harbour,
                 $defect === 'lost_zeros' ? ltrim($slip, '0') : $slip, $defect === 'not_a_date' ? '30/02/'.$year : $from,
                 $defect === 'refused' ? '01/01/1990' : ($i % 3 ? '' : '31/12/'.($year + 1)),
                 $defect === 'not_a_number' ? 'as agreed' : number_format($this->random->getInt(20000, 450000) / 100, 2, '.', ','), $cancelled ? 'C' : ($i % 6 ? 'A' : 'E'),
@@ -356,7 +353,7 @@ final class Generator
         return max(80, (int) round($count * $this->scale));
     }
 
-    /** @param list<string> $header */
+    /** @param  list<string>  $header */
     private function berthbookFile(string $table, array $header): LegacyFile
     {
         $this->berthbook?->exec("CREATE TABLE $table (".implode(', ', array_map(fn ($c) => "$c TEXT", $header)).')');
@@ -364,7 +361,7 @@ final class Generator
         return new LegacyFile("$this->out/BB/$table.txt", ',', 'WINDOWS-1252', $header);
     }
 
-    /** @param list<string> $cells */
+    /** @param  list<string>  $cells */
     private function put(LegacyFile $file, string $table, array $cells): int
     {
         $count = ['harbour' => 3, 'slip' => 5, 'people' => 11, 'craft' => 11, 'agreement' => 9][$table];
@@ -374,7 +371,7 @@ final class Generator
         return $file->row($cells);
     }
 
-    /** @param list<string> $list */
+    /** @param  list<string>  $list */
     private function pick(array $list): string
     {
         return $list[$this->random->getInt(0, count($list) - 1)];

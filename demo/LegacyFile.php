@@ -10,7 +10,7 @@ final class LegacyFile
 
     public int $rows = 0;
 
-    /** @param list<string> $header */
+    /** @param  list<string>  $header */
     public function __construct(string $path, private readonly string $delimiter, private readonly string $encoding, array $header, private readonly bool $quoteAll = false)
     {
         @mkdir(dirname($path), 0777, true);
@@ -18,7 +18,7 @@ final class LegacyFile
         $this->put($header);
     }
 
-    /** @param list<string> $cells */
+    /** @param  list<string>  $cells */
     public function row(array $cells): int
     {
         $this->put($cells);
@@ -31,7 +31,7 @@ final class LegacyFile
         fclose($this->file);
     }
 
-    /** @param list<string> $cells */
+    /** @param  list<string>  $cells */
     private function put(array $cells): void
     {
         $line = implode($this->delimiter, array_map(fn (string $c) => $this->quoteAll || strpbrk($c, "\"\n$this->delimiter") !== false

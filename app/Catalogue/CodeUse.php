@@ -14,7 +14,9 @@ final class CodeUse
     /** @var array<string, list<array{load: Load, field: string, column: int}>>|null by crosswalk */
     private ?array $uses = null;
 
-    public function __construct(private readonly Definitions $definitions) {}
+    public function __construct(private readonly Definitions $definitions)
+    {
+    }
 
     /** @return list<array{load: Load, field: string, column: int}> */
     public function of(string $crosswalk): array

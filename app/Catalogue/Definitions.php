@@ -14,6 +14,7 @@ use Baggage\Core\Mapping\LoadDefinition;
 use Baggage\Core\Mapping\Mapper;
 use Baggage\Core\Matching\MatchRule;
 use Baggage\Core\Ordering\LoadOrder;
+use Baggage\Core\Ordering\OrderError;
 use Baggage\Core\Ordering\Reference;
 use Illuminate\Support\Collection;
 
@@ -28,9 +29,15 @@ final class Definitions
     /** @var array<string, CodeCrosswalk>|null */
     private ?array $codes = null;
 
-    public function __construct(public readonly Migration $migration) {}
+    public function __construct(public readonly Migration $migration)
+    {
+    }
 
-    /** @return Collection<int, Load> with all they need, parents before children */
+    /**
+     * @return Collection<int, Load> with all they need, parents before children
+     *
+     * @throws OrderError
+     */
     public function loads(): Collection
     {
         if ($this->loads === null) {
@@ -43,6 +50,7 @@ final class Definitions
         return $this->loads;
     }
 
+    /** @throws OrderError */
     public function order(): LoadOrder
     {
         return $this->order ??= LoadOrder::of(

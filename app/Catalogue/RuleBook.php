@@ -14,7 +14,9 @@ use Illuminate\Support\Facades\DB;
 /** Keeps rules of a load; two people at one rule never overwrite each other unseen. */
 final class RuleBook
 {
-    public function __construct(private readonly Repairs $repairs) {}
+    public function __construct(private readonly Repairs $repairs)
+    {
+    }
 
     /**
      * @param  int  $version  the version the person was looking at, 0 for a new rule

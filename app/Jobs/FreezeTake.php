@@ -17,7 +17,9 @@ final class FreezeTake implements ShouldQueue
 
     public int $tries = 1;
 
-    public function __construct(public readonly int $take) {}
+    public function __construct(public readonly int $take)
+    {
+    }
 
     public function handle(Freezer $freezer): void
     {

@@ -16,7 +16,9 @@ final class WorkOnPass implements ShouldQueue
 
     public int $tries = 1;
 
-    public function __construct(public readonly int $pass) {}
+    public function __construct(public readonly int $pass)
+    {
+    }
 
     public function handle(): void
     {

@@ -25,7 +25,8 @@ final readonly class BatchRecord
         public int $linkCount,
         public array $matches,
         public array $counts,
-    ) {}
+    ) {
+    }
 
     /**
      * @param  list<Journey>  $journeys

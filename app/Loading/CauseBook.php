@@ -14,7 +14,9 @@ final class CauseBook
     /** @var array<string, int> fingerprint → id */
     private array $ids = [];
 
-    public function __construct(private readonly int $round, private readonly int $load) {}
+    public function __construct(private readonly int $round, private readonly int $load)
+    {
+    }
 
     /**
      * @param  list<Cause>  $causes

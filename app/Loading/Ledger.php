@@ -12,7 +12,7 @@ final class Ledger
 {
     public const COLUMNS = '(round_id, load_id, row_no, entity_id, source_id, legacy_key, twin, outcome, target_key, cause_id, root_cause_id, pass_id)';
 
-    /** @param bool $replaces whether rows of the batch may have an outcome already */
+    /** @param  bool  $replaces whether rows of the batch may have an outcome already */
     public function record(LoadRun $run, BatchRecord $record, bool $replaces, LedgerMatches $matches, float $seconds): void
     {
         DB::transaction(function () use ($run, $record, $replaces, $matches, $seconds) {
@@ -69,7 +69,7 @@ final class Ledger
         });
     }
 
-    /** @param array<string, int> $deltas outcome → rows more or fewer */
+    /** @param  array<string, int>  $deltas outcome → rows more or fewer */
     public static function tally(int $round, int $load, array $deltas): void
     {
         $rows = [];

@@ -15,7 +15,9 @@ final class LedgerCrosswalk implements CrosswalkStore
      * @param  array<string, int>  $entities  name → id
      * @param  array<string, int>  $sources  code → id
      */
-    public function __construct(private readonly int $round, private readonly array $entities, private readonly array $sources) {}
+    public function __construct(private readonly int $round, private readonly array $entities, private readonly array $sources)
+    {
+    }
 
     public function states(string $entity, string $source, array $keys): array
     {

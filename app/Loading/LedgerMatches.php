@@ -2,7 +2,6 @@
 
 namespace App\Loading;
 
-use App\Support\BulkRows;
 use App\Targets\SqlTarget;
 use App\Targets\TargetLink;
 use Baggage\Core\Matching\MatchHit;
@@ -15,8 +14,10 @@ use PDO;
 /** Match keys of one round: what the target held when the round began, and what the round has written. */
 final class LedgerMatches implements MatchIndex
 {
-    /** @param array<string, int> $entities name → id */
-    public function __construct(private readonly int $round, private readonly array $entities) {}
+    /** @param  array<string, int>  $entities name → id */
+    public function __construct(private readonly int $round, private readonly array $entities)
+    {
+    }
 
     public function find(string $entity, array $keys): array
     {
@@ -55,7 +56,7 @@ final class LedgerMatches implements MatchIndex
         } while (count($rows) === 5000);
     }
 
-    /** @param list<array{string, string, int, int}> $entries match key, target key, load, row */
+    /** @param  list<array{string, string, int, int}>  $entries match key, target key, load, row */
     public function write(string $entity, array $entries): void
     {
         if ($entries === []) {

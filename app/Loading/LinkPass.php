@@ -15,7 +15,9 @@ final class LinkPass
 {
     private const BATCH = 2000;
 
-    public function __construct(private readonly Pass $pass, private readonly Definitions $definitions, private readonly TargetLink $link) {}
+    public function __construct(private readonly Pass $pass, private readonly Definitions $definitions, private readonly TargetLink $link)
+    {
+    }
 
     /** @return int references set */
     public function run(): int
@@ -46,7 +48,7 @@ final class LinkPass
         return $made;
     }
 
-    /** @param array<int, object{row_no: int, child: string, parent: string}&\stdClass> $rows */
+    /** @param  array<int, object{row_no: int, child: string, parent: string}&\stdClass>  $rows */
     private function set(string $table, string $key, string $field, array $rows): void
     {
         $pdo = $this->link->pdo();

@@ -9,5 +9,7 @@ use App\Models\PassLoad;
 /** One load in one pass. */
 final readonly class LoadRun
 {
-    public function __construct(public Pass $pass, public PassLoad $progress, public Load $load, public int $round) {}
+    public function __construct(public Pass $pass, public PassLoad $progress, public Load $load, public int $round)
+    {
+    }
 }

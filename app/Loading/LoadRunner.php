@@ -140,7 +140,7 @@ final class LoadRunner
         }
     }
 
-    /** @param array<int, list<string|null>> $rows */
+    /** @param  array<int, list<string|null>>  $rows */
     private function process(array $rows, BatchId $batch): BatchRecord
     {
         $record = null;

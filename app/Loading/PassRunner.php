@@ -22,7 +22,7 @@ final class PassRunner
 
     private readonly TargetLink $link;
 
-    /** @param int $wait multiplies the waits for a target that does not answer; 0 in tests */
+    /** @param  int  $wait multiplies the waits for a target that does not answer; 0 in tests */
     public function __construct(private readonly Pass $pass, private readonly int $wait = 1)
     {
         $round = $pass->round()->with(['migration', 'target'])->firstOrFail();

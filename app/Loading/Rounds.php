@@ -38,7 +38,7 @@ final class Rounds
         return $round;
     }
 
-    /** @throws \DomainException when the round is not ready for such a pass */
+    /** A DomainException says when the round is not ready for such a pass. */
     public function pass(Round $round, string $kind): Pass
     {
         return DB::transaction(function () use ($round, $kind) {

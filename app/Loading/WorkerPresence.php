@@ -11,7 +11,9 @@ final class WorkerPresence
 
     private ?string $held = null;
 
-    private function __construct(private readonly string $what) {}
+    private function __construct(private readonly string $what)
+    {
+    }
 
     public static function of(string $what): self
     {

@@ -15,7 +15,9 @@ use Baggage\Core\Plan\PlanReader;
 /** Runs a plan without a screen: reads it, freezes its files, and works on a round. */
 final class Headless
 {
-    public function __construct(private readonly PlanReader $reader, private readonly PlanImporter $importer, private readonly Freezer $freezer, private readonly Rounds $rounds) {}
+    public function __construct(private readonly PlanReader $reader, private readonly PlanImporter $importer, private readonly Freezer $freezer, private readonly Rounds $rounds)
+    {
+    }
 
     /**
      * @return array{array<string, mixed>, string} plan and the folder its files are relative to

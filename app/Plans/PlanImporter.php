@@ -19,7 +19,9 @@ use Illuminate\Support\Str;
 /** Makes the catalogue say what a plan says. A migration of the same name is changed to match, all of it or nothing. */
 final class PlanImporter
 {
-    public function __construct(private readonly SchemaReader $schemas) {}
+    public function __construct(private readonly SchemaReader $schemas)
+    {
+    }
 
     /**
      * @param  array<string, mixed>  $plan  as PlanReader gives it
@@ -62,7 +64,7 @@ final class PlanImporter
         return $schema;
     }
 
-    /** @param list<array<string, mixed>> $connections */
+    /** @param  list<array<string, mixed>>  $connections */
     private function targets(Migration $migration, array $connections): void
     {
         foreach ($connections as $c) {
@@ -73,7 +75,7 @@ final class PlanImporter
         }
     }
 
-    /** @param list<array<string, mixed>> $sources */
+    /** @param  list<array<string, mixed>>  $sources */
     private function sources(Migration $migration, array $sources, string $file): void
     {
         foreach ($sources as $i => $s) {
@@ -93,7 +95,7 @@ final class PlanImporter
         }
     }
 
-    /** @param list<array<string, mixed>> $crosswalks */
+    /** @param  list<array<string, mixed>>  $crosswalks */
     private function codes(Migration $migration, array $crosswalks): void
     {
         foreach ($crosswalks as $c) {
@@ -106,7 +108,7 @@ final class PlanImporter
         $migration->codeCrosswalks()->whereNotIn('name', array_column($crosswalks, 'name'))->delete();
     }
 
-    /** @param list<array<string, mixed>> $loads */
+    /** @param  list<array<string, mixed>>  $loads */
     private function loads(Migration $migration, array $loads, Schema $schema, string $file): void
     {
         foreach ($loads as $i => $l) {

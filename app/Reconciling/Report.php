@@ -43,7 +43,11 @@ final class Report
         ];
     }
 
-    /** 0 when every row is accounted for and every proof holds, 1 when rejects, held rows or breaks remain. */
+    /**
+     * 0 when every row is accounted for and every proof holds, 1 when rejects, held rows or breaks remain.
+     *
+     * @param  array<string, mixed>  $report
+     */
     public static function exitCode(array $report): int
     {
         return $report['accounted'] && $report['proofs_hold'] && $report['open_rows'] === 0 && $report['state'] === 'finished' ? 0 : 1;

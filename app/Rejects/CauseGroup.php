@@ -15,7 +15,8 @@ final readonly class CauseGroup
         public int $held,
         public int $kinds,
         public ?string $value,
-    ) {}
+    ) {
+    }
 
     public function freed(): int
     {

@@ -8,7 +8,9 @@ use Illuminate\Support\Facades\DB;
 /** Causes of a round, grouped alike (load, stage, code, field), with the rows a repair would free. */
 final class CauseList
 {
-    public function __construct(private readonly Round $round) {}
+    public function __construct(private readonly Round $round)
+    {
+    }
 
     /**
      * @param  list<int>  $loads

@@ -20,7 +20,9 @@ final class Repairs
 {
     private const ROWS_AT_ONCE = 1000;
 
-    public function __construct(private readonly Ledger $ledger) {}
+    public function __construct(private readonly Ledger $ledger)
+    {
+    }
 
     /** One cell of one row. */
     public function correctCell(Round $round, Extract $extract, int $row, string $header, ?string $new, string $reason): int
@@ -107,10 +109,10 @@ final class Repairs
             return [];
         }
 
-        return array_values(array_map(strval(...), array_keys(array_filter($rules, fn ($r) => in_array($crosswalk, $r->codes, true)))));
+        return array_map(strval(...), array_keys(array_filter($rules, fn ($r) => in_array($crosswalk, $r->codes, true))));
     }
 
-    /** @param array<int, string|null> $olds row → value as read */
+    /** @param  array<int, string|null>  $olds row → value as read */
     private function put(Extract $extract, string $header, array $olds, ?string $new, string $reason): void
     {
         $rows = [];
@@ -121,7 +123,7 @@ final class Repairs
         Correction::query()->upsert($rows, ['extract_id', 'row_no', 'header'], ['old_value', 'new_value', 'reason', 'user_id', 'updated_at']);
     }
 
-    /** @param list<int> $rows */
+    /** @param  list<int>  $rows */
     private function rowsPending(Round $round, Extract $extract, array $rows): int
     {
         $done = 0;

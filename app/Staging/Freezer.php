@@ -116,7 +116,7 @@ final class Freezer
         BulkRows::load(DB::connection(), 'staged_rows', '(take_id, row_no, line, @h, cells) SET hash = UNHEX(@h)', $lines, $rows);
     }
 
-    /** @param list<ColumnTally> $tallies */
+    /** @param  list<ColumnTally>  $tallies */
     private function keepValues(int $take, array $tallies): void
     {
         $lines = '';

@@ -11,7 +11,9 @@ final class StagedRows
     /**
      * @param  array<string, int>  $positions  header → column position
      */
-    public function __construct(private readonly int $take, private readonly int $extract, private readonly array $positions) {}
+    public function __construct(private readonly int $take, private readonly int $extract, private readonly array $positions)
+    {
+    }
 
     /**
      * @return array<int, list<string|null>> row number → cells, at most $limit rows with a number above $after
@@ -42,14 +44,17 @@ final class StagedRows
             }
         }
         if ($rows !== []) {
-            $this->correct($rows);
+            $rows = $this->corrected($rows);
         }
 
         return $rows;
     }
 
-    /** @param array<int, list<string|null>> $rows */
-    private function correct(array &$rows): void
+    /**
+     * @param  array<int, list<string|null>>  $rows
+     * @return array<int, list<string|null>>
+     */
+    private function corrected(array $rows): array
     {
         $corrections = DB::table('corrections')->where('extract_id', $this->extract)
             ->whereBetween('row_no', [min(array_keys($rows)), max(array_keys($rows))])->get(['row_no', 'header', 'old_value', 'new_value']);
@@ -61,5 +66,7 @@ final class StagedRows
                 $rows[$row] = array_values(array_replace(array_pad($rows[$row], $at + 1, null), [$at => $correction->new_value]));
             }
         }
+
+        return $rows;
     }
 }

@@ -10,7 +10,7 @@ final class BulkRows
 {
     private const ESCAPES = ['\\' => '\\\\', "\t" => '\\t', "\n" => '\\n', "\r" => '\\r', "\0" => '\\0'];
 
-    /** @param list<string|int|null> $values */
+    /** @param  list<string|int|null>  $values */
     public static function line(array $values): string
     {
         $out = '';

@@ -14,7 +14,11 @@ final class SchemaReader
     public function read(TargetLink $link): Schema
     {
         $pdo = $link->pdo();
-        $of = fn (string $sql) => $pdo->query($sql)?->fetchAll(PDO::FETCH_ASSOC) ?: [];
+        $of = function (string $sql) use ($pdo): array {
+            $found = $pdo->query($sql);
+
+            return $found === false ? [] : $found->fetchAll(PDO::FETCH_ASSOC);
+        };
         $tables = $of("SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' ORDER BY create_time, table_name");
         $columns = $primary = $uniques = $references = $checks = [];
         foreach ($of('SELECT table_name AS t, column_name AS name, column_type AS type, character_maximum_length AS length, is_nullable AS nullable, column_default AS dflt, extra, generation_expression AS generated FROM information_schema.columns WHERE table_schema = DATABASE() ORDER BY table_name, ordinal_position') as $c) {

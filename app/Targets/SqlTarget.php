@@ -31,7 +31,9 @@ final class SqlTarget implements TargetWriter
 
     private ?PDO $prepared = null;
 
-    public function __construct(private readonly TargetLink $link) {}
+    public function __construct(private readonly TargetLink $link)
+    {
+    }
 
     public function write(Entity $entity, array $journeys, bool $mayUpdate, BatchId $batch, \Closure $receipt): void
     {
@@ -118,7 +120,7 @@ final class SqlTarget implements TargetWriter
         }
     }
 
-    /** @param list<Journey> $journeys */
+    /** @param  list<Journey>  $journeys */
     private function create(PDO $pdo, Entity $entity, array $journeys): void
     {
         if ($journeys === []) {
@@ -208,7 +210,7 @@ final class SqlTarget implements TargetWriter
         }
     }
 
-    /** @param list<Journey> $group */
+    /** @param  list<Journey>  $group */
     private function send(PDO $pdo, string $sql, Entity $entity, array $group): void
     {
         $given = $pdo->query($sql.' RETURNING '.self::name($entity->key));
@@ -221,7 +223,7 @@ final class SqlTarget implements TargetWriter
         }
     }
 
-    /** @param list<Journey> $journeys */
+    /** @param  list<Journey>  $journeys */
     private function rejectTaken(PDO $pdo, Entity $entity, array $journeys): void
     {
         foreach ($entity->uniques as $fields) {
@@ -268,7 +270,8 @@ final class SqlTarget implements TargetWriter
         $table = self::name($entity->name);
         $keys = implode(',', array_map(fn (Journey $j) => $pdo->quote((string) $j->targetKey), $journeys));
         $now = [];
-        foreach ($pdo->query("SELECT * FROM $table WHERE $key IN ($keys) FOR UPDATE")?->fetchAll(PDO::FETCH_ASSOC) ?: [] as $record) {
+        $found = $pdo->query("SELECT * FROM $table WHERE $key IN ($keys) FOR UPDATE");
+        foreach ($found === false ? [] : $found->fetchAll(PDO::FETCH_ASSOC) as $record) {
             $now[$record[$entity->key]] = $record;
         }
         foreach ($journeys as $journey) {

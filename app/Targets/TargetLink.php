@@ -14,7 +14,9 @@ final class TargetLink
 
     private ?PDO $pdo = null;
 
-    public function __construct(public readonly Target $target) {}
+    public function __construct(public readonly Target $target)
+    {
+    }
 
     public function pdo(): PDO
     {

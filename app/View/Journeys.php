@@ -10,7 +10,9 @@ use Illuminate\Support\Facades\DB;
 /** Collects everything that is known of one row. */
 final class Journeys
 {
-    public function __construct(private readonly Page $page) {}
+    public function __construct(private readonly Page $page)
+    {
+    }
 
     /** @return array<string, mixed>|null */
     public function of(Load $load, int $row): ?array

@@ -113,7 +113,7 @@ final class Page
         [$undecided, $codes] = [$this->undecidedColumns(), $this->unmappedCodes()];
         $entities = $m->entities()->count();
         $loads = $this->orderError === null ? $this->definitions->loads()->count() : 0;
-        $order = $loads > 0 && $this->orderError === null ? $this->definitions->order() : null;
+        $order = $loads > 0 ? $this->definitions->order() : null;
         [$rejected, $held, $pending, $unaccounted] = $this->open();
 
         return [

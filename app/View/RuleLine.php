@@ -23,7 +23,8 @@ final readonly class RuleLine
         public ?string $error,
         public array $samples,
         public int $rejected = 0,
-    ) {}
+    ) {
+    }
 
     public function version(): int
     {

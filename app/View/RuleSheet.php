@@ -22,7 +22,7 @@ final class RuleSheet
     /** @var array<int, list<string|null>> row number → cells */
     public readonly array $sample;
 
-    /** @param list<int> $rows row numbers to try rules on */
+    /** @param  list<int>  $rows row numbers to try rules on */
     public function __construct(private readonly Definitions $definitions, private readonly Load $load, array $rows)
     {
         $this->sample = (new StagedRows((int) $load->extract->take_id, $load->extract_id, $load->extract->tidyColumns()->byHeader()))->numbered($rows);

@@ -15,7 +15,9 @@ final class Shelf
     /** @var array<int, array<int, true>> extract → used positions */
     private array $used = [];
 
-    public function __construct(private readonly Definitions $definitions) {}
+    public function __construct(private readonly Definitions $definitions)
+    {
+    }
 
     /** @return list<Column> */
     public function unused(Extract $extract): array

@@ -5,8 +5,10 @@ namespace Baggage\Core\Crosswalks;
 /** The legacy key of a parent as a rule states it; the pass turns it into a target key. */
 final readonly class ParentKey
 {
-    /** @param list<string|null> $parts */
-    public function __construct(public string $source, public array $parts) {}
+    /** @param  list<string|null>  $parts */
+    public function __construct(public string $source, public array $parts)
+    {
+    }
 
     public function __toString(): string
     {

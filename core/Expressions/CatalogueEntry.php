@@ -12,5 +12,6 @@ final readonly class CatalogueEntry
         public string $method,
         public int $leastArguments,
         public int $mostArguments,
-    ) {}
+    ) {
+    }
 }

@@ -43,7 +43,9 @@ final class Compiler
     /** @var list<string>|null */
     private ?array $parentSources = null;
 
-    public function __construct(private readonly Columns $columns) {}
+    public function __construct(private readonly Columns $columns)
+    {
+    }
 
     /** @throws ExpressionError */
     public function compile(string $expression): Rule
@@ -168,7 +170,7 @@ final class Compiler
         return '\\'.$entry->class.'::'.$entry->method.'('.implode(', ', $php).')';
     }
 
-    /** @param list<Node> $arguments */
+    /** @param  list<Node>  $arguments */
     private function note(string $function, array $arguments): void
     {
         $literal = fn (int $i) => isset($arguments[$i]) && $arguments[$i] instanceof ConstantNode ? (string) $arguments[$i]->attributes['value'] : null;

@@ -12,14 +12,16 @@ final class Context
      * @param  array<string, CodeCrosswalk>  $codes  by name
      * @param  string  $source  code of the source the row comes from
      */
-    public function __construct(private readonly array $codes = [], private readonly string $source = '') {}
+    public function __construct(private readonly array $codes = [], private readonly string $source = '')
+    {
+    }
 
     public function crosswalk(string $name): CodeCrosswalk
     {
         return $this->codes[$name] ?? throw new RuleFailure('no_code_crosswalk', "There is no code crosswalk named \"$name\"", $name);
     }
 
-    /** @param list<string|null> $parts */
+    /** @param  list<string|null>  $parts */
     public function parentKey(array $parts, ?string $source): ?ParentKey
     {
         foreach ($parts as $part) {

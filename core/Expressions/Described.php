@@ -18,5 +18,6 @@ final readonly class Described
         public string $example,
         public ?string $gives,
         public bool $needsContext = false,
-    ) {}
+    ) {
+    }
 }

@@ -98,7 +98,7 @@ final class Operators
         return $c === -1 || $c === 0;
     }
 
-    /** @param array<mixed> $list */
+    /** @param  array<mixed>  $list */
     public static function in(mixed $a, array $list): bool
     {
         foreach ($list as $item) {

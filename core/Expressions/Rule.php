@@ -19,7 +19,8 @@ final readonly class Rule
         public array $codes,
         public array $codeColumns,
         public ?array $parentSources,
-    ) {}
+    ) {
+    }
 
     /**
      * @param  list<string|null>  $cells
@@ -40,7 +41,7 @@ final readonly class Rule
         }
     }
 
-    /** @param list<string|null> $cells */
+    /** @param  list<string|null>  $cells */
     private function firstCell(array $cells): ?string
     {
         return $this->columns === [] ? null : ($cells[$this->columns[0]] ?? null);

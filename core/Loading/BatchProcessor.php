@@ -19,7 +19,8 @@ final class BatchProcessor
         private readonly Matcher $matcher,
         private readonly TargetWriter $target,
         private readonly ?MatchRule $matchRule,
-    ) {}
+    ) {
+    }
 
     /**
      * @param  iterable<int, list<string|null>>  $rows  row number → cells
@@ -72,7 +73,7 @@ final class BatchProcessor
         return $twins;
     }
 
-    /** @param list<array{Journey, Journey}> $twins */
+    /** @param  list<array{Journey, Journey}>  $twins */
     private function settleTwins(array $twins): void
     {
         foreach ($twins as [$later, $earlier]) {
@@ -84,7 +85,7 @@ final class BatchProcessor
         }
     }
 
-    /** @param list<Journey> $journeys */
+    /** @param  list<Journey>  $journeys */
     private function rejectTakenWithinBatch(array $journeys): void
     {
         foreach ($this->entity->uniques as $fields) {
@@ -111,7 +112,7 @@ final class BatchProcessor
         }
     }
 
-    /** @param list<string> $fields of the unique key */
+    /** @param  list<string>  $fields of the unique key */
     public static function taken(array $fields, Journey $journey, string $by): Cause
     {
         return new Cause(Stage::Matching, 'taken', implode(', ', $fields),

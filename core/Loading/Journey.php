@@ -28,7 +28,9 @@ final class Journey
     /**
      * @param  array<string, string|null>  $values  the record, by field
      */
-    public function __construct(public readonly int $row, public string $legacyKey = '', public array $values = []) {}
+    public function __construct(public readonly int $row, public string $legacyKey = '', public array $values = [])
+    {
+    }
 
     public function reject(Cause $cause): void
     {

@@ -23,9 +23,10 @@ final class Matcher
         private readonly CrosswalkStore $crosswalk,
         private readonly MatchIndex $index,
         private readonly ?SeenKeys $seen,
-    ) {}
+    ) {
+    }
 
-    /** @param list<Journey> $journeys */
+    /** @param  list<Journey>  $journeys */
     public function match(array $journeys): void
     {
         $this->rejectRepeatedKeys($journeys);
@@ -40,7 +41,7 @@ final class Matcher
         }
     }
 
-    /** @param list<Journey> $journeys */
+    /** @param  list<Journey>  $journeys */
     private function rejectRepeatedKeys(array $journeys): void
     {
         $first = $ask = [];
@@ -83,7 +84,7 @@ final class Matcher
             'No record in the target matches, and the write policy is '.$this->load->policy->label()));
     }
 
-    /** @param list<Journey> $journeys */
+    /** @param  list<Journey>  $journeys */
     private function findRecords(array $journeys): void
     {
         $keys = [];

@@ -18,26 +18,27 @@ use Baggage\Core\Targets\Entity;
  */
 final class ParentResolver
 {
-    /** Parents kept in memory between batches, per entity and source. */
-    private const CACHE = 60_000;
-
     /** @var array<string, array<array-key, string>> entity and source → legacy key → target key */
     private array $cache = [];
 
     /**
      * @param  array<string, array<string, KeyNormalisation>>  $normalisations  entity → source → as its loads state it
      * @param  list<string>  $deferred  fields whose parents come later
+     * @param  int  $remembered  parents kept in memory between batches, per entity and source
      */
     public function __construct(
         private readonly Entity $entity,
         private readonly CrosswalkStore $crosswalk,
         private readonly array $normalisations,
         private readonly array $deferred,
-    ) {}
+    ) {
+    }
 
-    /** @param list<Journey> $journeys */
+    /** @param  list<Journey>  $journeys */
     public function resolve(array $journeys): void
     {
+        // Before the batch asks anything: a key forgotten between asking and settling would look like an orphan.
+        $this->cache = array_filter($this->cache, fn (array $keys) => count($keys) <= $this->remembered);
         $wanted = $keys = [];
         foreach ($journeys as $i => $journey) {
             if (! $journey->isOpen()) {
@@ -59,9 +60,6 @@ final class ParentResolver
             [$entity, $source] = explode("\x1F", $group);
             $found = $this->crosswalk->states($entity, $source, array_map(strval(...), array_keys($set)));
             $states[$group] = $found;
-            if (count($this->cache[$group] ?? []) > self::CACHE) {
-                $this->cache[$group] = [];
-            }
             foreach ($found as $key => $state) {
                 if ($state->targetKey !== null) {
                     $this->cache[$group][$key] = $state->targetKey;
@@ -78,7 +76,7 @@ final class ParentResolver
         }
     }
 
-    /** @param array<string, array<array-key, KeyState>> $states */
+    /** @param  array<string, array<array-key, KeyState>>  $states */
     private function settle(Journey $journey, string $field, string $key, array $states): void
     {
         $source = $journey->parents[$field]->source;

@@ -31,5 +31,6 @@ final readonly class LoadDefinition
         public WritePolicy $policy = WritePolicy::Create,
         public ?MatchRule $match = null,
         public bool $padShort = false,
-    ) {}
+    ) {
+    }
 }

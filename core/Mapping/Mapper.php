@@ -79,13 +79,13 @@ final class Mapper
         return $this->keyPositions;
     }
 
-    /** @param list<string|null> $cells */
+    /** @param  list<string|null>  $cells */
     public function legacyKey(array $cells): string
     {
         return LegacyKey::of(array_map(fn (int $i) => $cells[$i] ?? null, $this->keyPositions), $this->load->normalisation);
     }
 
-    /** @param list<string|null> $cells */
+    /** @param  list<string|null>  $cells */
     public function map(int $row, array $cells): Journey
     {
         $journey = new Journey($row);
@@ -150,7 +150,7 @@ final class Mapper
         return $accepted;
     }
 
-    /** @param list<string|null> $cells */
+    /** @param  list<string|null>  $cells */
     private function fill(Journey $journey, array $cells): void
     {
         foreach ($this->rules as $name => $rule) {
@@ -171,7 +171,7 @@ final class Mapper
         }
     }
 
-    /** @param list<string|null> $cells */
+    /** @param  list<string|null>  $cells */
     private function inScope(Journey $journey, array $cells): bool
     {
         try {

@@ -5,10 +5,12 @@ namespace Baggage\Core\Matching;
 /** Which fields, and how written, make two records of an entity the same. */
 final readonly class MatchRule
 {
-    /** @param array<string, Normaliser> $on field → how it is compared */
-    public function __construct(public array $on) {}
+    /** @param  array<string, Normaliser>  $on field → how it is compared */
+    public function __construct(public array $on)
+    {
+    }
 
-    /** @param array<string, string> $a field → normaliser */
+    /** @param  array<string, string>  $a field → normaliser */
     public static function fromArray(array $a): ?self
     {
         return $a === [] ? null : new self(array_map(fn (string $n) => Normaliser::from($n), $a));

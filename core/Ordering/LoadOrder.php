@@ -15,7 +15,9 @@ final readonly class LoadOrder
      * @param  list<Reference>  $kept
      * @param  list<Reference>  $deferred
      */
-    private function __construct(public array $waves, public array $kept, public array $deferred) {}
+    private function __construct(public array $waves, public array $kept, public array $deferred)
+    {
+    }
 
     /**
      * @param  list<string>  $entities

@@ -3,4 +3,6 @@
 namespace Baggage\Core\Ordering;
 
 /** The references form a circle in which every one is required. */
-final class OrderError extends \RuntimeException {}
+final class OrderError extends \RuntimeException
+{
+}

@@ -33,7 +33,7 @@ final class PlanReader
         return $plan;
     }
 
-    /** @param array<string, mixed> $plan */
+    /** @param  array<string, mixed>  $plan */
     private function againstSchema(array $plan, string $file, LineFinder $lines): void
     {
         $data = json_decode(json_encode($plan, JSON_THROW_ON_ERROR));
@@ -62,7 +62,7 @@ final class PlanReader
         throw new PlanError($message, $file, $lines->find($path), implode('.', $path));
     }
 
-    /** @param array<string, mixed> $plan */
+    /** @param  array<string, mixed>  $plan */
     private function againstItself(array $plan, string $file, LineFinder $lines): void
     {
         $extracts = $codes = [];

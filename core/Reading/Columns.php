@@ -12,7 +12,9 @@ final readonly class Columns
      * @param  list<Column>  $all
      * @param  list<string>  $remarks  what was odd about the header, in sentences
      */
-    private function __construct(public array $all, public array $remarks) {}
+    private function __construct(public array $all, public array $remarks)
+    {
+    }
 
     /**
      * @param  list<string>  $headers
@@ -52,7 +54,7 @@ final readonly class Columns
         return self::fromHeaders($count === 0 ? [] : array_map(fn (int $i) => "column $i", range(1, $count)));
     }
 
-    /** @param list<array{header: string, name: string}> $rows */
+    /** @param  list<array{header: string, name: string}>  $rows */
     public static function fromArray(array $rows): self
     {
         return new self(array_map(fn (array $r, int $i) => new Column($i, $r['header'], $r['name']), $rows, array_keys($rows)), []);

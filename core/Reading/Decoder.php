@@ -5,7 +5,9 @@ namespace Baggage\Core\Reading;
 /** Turns a stream of byte chunks into chunks of UTF-8, cut only between characters. */
 final class Decoder
 {
-    public function __construct(private readonly Encoding $encoding) {}
+    public function __construct(private readonly Encoding $encoding)
+    {
+    }
 
     /**
      * @param  iterable<string>  $chunks  bytes in file order

@@ -30,7 +30,7 @@ final readonly class DelimitedFormat
         }
     }
 
-    /** @param array<string, mixed> $a as made by toArray() */
+    /** @param  array<string, mixed>  $a as made by toArray() */
     public static function fromArray(array $a): self
     {
         return new self(

@@ -18,7 +18,9 @@ final class DelimitedReader
 
     private bool $endsInLineBreak = true;
 
-    public function __construct(private readonly DelimitedFormat $format) {}
+    public function __construct(private readonly DelimitedFormat $format)
+    {
+    }
 
     /**
      * @param  iterable<string>  $bytes
@@ -26,6 +28,7 @@ final class DelimitedReader
      */
     public function rows(iterable $bytes): \Generator
     {
+        /** @var non-empty-string $delimiter the format sees to it */
         $delimiter = $this->format->delimiter;
         $quote = $this->format->quote;
         $this->lines = $this->innerBreaks = $this->blankLines = 0;

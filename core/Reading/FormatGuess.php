@@ -11,8 +11,10 @@ final readonly class FormatGuess
         "\x1F\x8B" => 'a gzip archive', 'SQLite format 3' => 'an SQLite database', "\x7FELF" => 'a program', 'MZ' => 'a program', '{\\rtf' => 'an RTF document',
     ];
 
-    /** @param array<string, string> $reasons delimiter, encoding and header → why */
-    private function __construct(public DelimitedFormat $format, public array $reasons) {}
+    /** @param  array<string, string>  $reasons delimiter, encoding and header → why */
+    private function __construct(public DelimitedFormat $format, public array $reasons)
+    {
+    }
 
     /**
      * @param  string  $sample  the first bytes of the file, 64 KiB or more where there are as many

@@ -9,5 +9,7 @@ final readonly class RawRow
      * @param  list<string>  $cells
      * @param  int  $line  physical line the row begins in, from 1
      */
-    public function __construct(public int $line, public array $cells) {}
+    public function __construct(public int $line, public array $cells)
+    {
+    }
 }

@@ -25,7 +25,8 @@ final readonly class CountProof
         public int $notReached,
         public ?int $targetBefore = null,
         public ?int $targetAfter = null,
-    ) {}
+    ) {
+    }
 
     public function count(Outcome $outcome): int
     {

@@ -20,7 +20,8 @@ final readonly class Cause
         public string $message,
         public ?string $parentEntity = null,
         public ?string $parentSource = null,
-    ) {}
+    ) {
+    }
 
     /** Equal for equal causes. */
     public function fingerprint(): string

@@ -19,10 +19,10 @@ final readonly class Entity
         $this->fields = array_combine(array_map(fn (Field $f) => $f->name, $fields), $fields);
     }
 
-    /** @param array<string, mixed> $a as made by toArray() */
+    /** @param  array<string, mixed>  $a as made by toArray() */
     public static function fromArray(array $a): self
     {
-        return new self($a['name'], $a['key'], array_map(Field::fromArray(...), $a['fields']), $a['uniques'] ?? []);
+        return new self($a['name'], $a['key'], array_values(array_map(Field::fromArray(...), $a['fields'])), $a['uniques'] ?? []);
     }
 
     /** @return array<string, mixed> */

@@ -17,9 +17,10 @@ final readonly class Field
         public bool $assigned = false,
         public ?string $refers = null,
         public ?string $default = null,
-    ) {}
+    ) {
+    }
 
-    /** @param array<string, mixed> $a as made by toArray() */
+    /** @param  array<string, mixed>  $a as made by toArray() */
     public static function fromArray(array $a): self
     {
         $type = match ($a['kind'] ?? null) {

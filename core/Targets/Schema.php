@@ -8,13 +8,13 @@ final readonly class Schema
     /** @var array<string, Entity> */
     public array $entities;
 
-    /** @param list<Entity> $entities */
+    /** @param  list<Entity>  $entities */
     public function __construct(array $entities)
     {
         $this->entities = array_combine(array_map(fn (Entity $e) => $e->name, $entities), $entities);
     }
 
-    /** @param list<array<string, mixed>> $rows */
+    /** @param  list<array<string, mixed>>  $rows */
     public static function fromArray(array $rows): self
     {
         return new self(array_map(Entity::fromArray(...), $rows));

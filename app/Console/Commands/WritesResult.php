@@ -20,7 +20,7 @@ trait WritesResult
         return 2;
     }
 
-    /** @param array<string, mixed> $result */
+    /** @param  array<string, mixed>  $result */
     private function show(array $result): void
     {
         if ($this->option('json') === '-') {
@@ -38,7 +38,7 @@ trait WritesResult
         }
     }
 
-    /** @param array<string, mixed> $result */
+    /** @param  array<string, mixed>  $result */
     private function deliver(array $result): bool
     {
         $to = $this->option('json');

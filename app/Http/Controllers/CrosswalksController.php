@@ -67,7 +67,7 @@ final class CrosswalksController extends Controller
         $stored = LegacyKey::typed($q);
         $entities = $page->entity === null ? $page->migration->entities()->pluck('id')->all() : [$page->entity->id];
         $base = fn () => DB::table('outcomes as o')->join('loads as l', 'l.id', '=', 'o.load_id')->join('entities as e', 'e.id', '=', 'o.entity_id')->join('sources as s', 's.id', '=', 'o.source_id')
-            ->where('o.round_id', $page->round?->id)->whereIn('o.entity_id', $entities)
+            ->where('o.round_id', $page->round->id)->whereIn('o.entity_id', $entities)
             ->select(['o.load_id', 'o.row_no', 'o.legacy_key', 'o.outcome', 'o.target_key', 'e.name as entity', 's.code as source', 'l.name as load_name'])->limit(self::PAGE + 1);
         if ($q === '') {
             $rows = $base()->whereNotNull('o.target_key')->orderBy('o.round_id')->orderBy('o.load_id')->orderBy('o.row_no')->get();

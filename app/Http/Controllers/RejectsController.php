@@ -19,7 +19,9 @@ use Illuminate\View\View;
 
 final class RejectsController extends Controller
 {
-    public function __construct(private readonly Repairs $repairs) {}
+    public function __construct(private readonly Repairs $repairs)
+    {
+    }
 
     public function index(Request $request, Migration $migration, ?string $entity = null): View
     {
@@ -81,7 +83,7 @@ final class RejectsController extends Controller
         return [$round, $request->validate($rules)];
     }
 
-    /** @param \Closure(): int $repair */
+    /** @param  \Closure(): int  $repair */
     private function answer(\Closure $repair): RedirectResponse
     {
         try {

@@ -84,7 +84,7 @@ final class RowsController extends Controller
         if (preg_match('/^(\S+)\s+(.+)$/', $q, $m) === 1 && isset($sources[$m[1]])) {
             $keys[] = LegacyKey::typed($m[2]);
         }
-        $base = fn () => DB::table('outcomes')->where('round_id', $page->round?->id)->whereIn('entity_id', array_values($page->definitions->entityIds()))
+        $base = fn () => DB::table('outcomes')->where('round_id', $page->round->id)->whereIn('entity_id', array_values($page->definitions->entityIds()))
             ->select(['load_id', 'row_no', 'legacy_key', 'outcome', 'target_key'])->limit(100);
         $rows = $base()->whereIn('source_id', array_values($sources))->whereIn('legacy_key', $keys)->get()->concat($base()->where('target_key', $q)->get());
 

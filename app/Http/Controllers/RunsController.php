@@ -19,7 +19,9 @@ use Standins\HarbourOffice;
 
 final class RunsController extends Controller
 {
-    public function __construct(private readonly Rounds $rounds) {}
+    public function __construct(private readonly Rounds $rounds)
+    {
+    }
 
     public function index(Migration $migration, ?string $entity = null): View
     {

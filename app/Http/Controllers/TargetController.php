@@ -32,7 +32,8 @@ final class TargetController extends Controller
                 }
                 if ($page->entity !== null) {
                     $key = SqlTarget::name($page->entity->described()->key);
-                    $records = $link->pdo()->query('SELECT * FROM '.SqlTarget::name($page->entity->name)." ORDER BY $key LIMIT 5")?->fetchAll(\PDO::FETCH_ASSOC) ?: [];
+                    $found = $link->pdo()->query('SELECT * FROM '.SqlTarget::name($page->entity->name)." ORDER BY $key LIMIT 5");
+                    $records = $found === false ? [] : $found->fetchAll(\PDO::FETCH_ASSOC);
                 }
             } catch (TargetUnavailable|\PDOException $e) {
                 $error = $e->getMessage();

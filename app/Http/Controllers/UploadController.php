@@ -18,7 +18,9 @@ use Illuminate\View\View;
 /** Upload of a delimited file: guess, preview, overrule, freeze. */
 final class UploadController extends Controller
 {
-    public function __construct(private readonly Incoming $incoming) {}
+    public function __construct(private readonly Incoming $incoming)
+    {
+    }
 
     public function store(Request $request, Migration $migration): RedirectResponse
     {

@@ -24,7 +24,7 @@ final class Keys
         throw new RuleFailure('no_new_value', "Code has no new value in the crosswalk \"$crosswalk\"", trim($old));
     }
 
-    /** @param string|int|array<string|int|null>|null $key */
+    /** @param  string|int|array<string|int|null>|null  $key */
     #[Described('parent', 'legacy key, source', 'The record that came from this legacy key, of the entity the field refers to. A list for a composite key; the source is the row\'s own unless stated.', "parent('00417')", '00417', true)]
     public static function parent(Context $x, string|int|array|null $key, ?string $source = null): ?ParentKey
     {

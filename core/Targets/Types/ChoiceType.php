@@ -8,8 +8,10 @@ use Baggage\Core\Targets\Refusal;
 /** One of a list of values, compared exactly. */
 final readonly class ChoiceType implements FieldType
 {
-    /** @param list<string> $values */
-    public function __construct(public array $values) {}
+    /** @param  list<string>  $values */
+    public function __construct(public array $values)
+    {
+    }
 
     public function label(): string
     {

@@ -8,7 +8,9 @@ use Baggage\Core\Targets\Refusal;
 /** A calendar date, or a date with a time, in ISO 8601 form. */
 final readonly class DateType implements FieldType
 {
-    public function __construct(public bool $time = false) {}
+    public function __construct(public bool $time = false)
+    {
+    }
 
     public function label(): string
     {
@@ -23,7 +25,7 @@ final readonly class DateType implements FieldType
             return new Refusal('not_a_date', 'Not a date in the form 2003-02-28');
         }
         if (! $this->time) {
-            return isset($m[4]) && $m[4].$m[5].($m[6] ?? '00') !== '000000'
+            return isset($m[4]) && $m[4].($m[5] ?? '').($m[6] ?? '00') !== '000000'
                 ? new Refusal('not_a_date', 'The field keeps a date without a time, and this has one')
                 : substr($text, 0, 10);
         }

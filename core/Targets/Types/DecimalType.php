@@ -8,7 +8,9 @@ use Baggage\Core\Targets\Refusal;
 /** An exact decimal; decimals that do not fit are refused, never rounded silently. */
 final readonly class DecimalType implements FieldType
 {
-    public function __construct(public int $precision, public int $scale) {}
+    public function __construct(public int $precision, public int $scale)
+    {
+    }
 
     public function label(): string
     {

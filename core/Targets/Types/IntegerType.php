@@ -9,7 +9,9 @@ use Brick\Math\BigInteger;
 /** A whole number between two bounds, kept as text so that 64 unsigned bits fit. */
 final readonly class IntegerType implements FieldType
 {
-    public function __construct(public string $min, public string $max) {}
+    public function __construct(public string $min, public string $max)
+    {
+    }
 
     public function label(): string
     {

@@ -8,7 +8,9 @@ use Baggage\Core\Targets\Refusal;
 /** Text up to a number of characters (not bytes). */
 final readonly class TextType implements FieldType
 {
-    public function __construct(public int $length) {}
+    public function __construct(public int $length)
+    {
+    }
 
     public function label(): string
     {

@@ -1,0 +1,74 @@
+<?php
+
+namespace Tests\Core;
+
+use Baggage\Core\Loading\Outcome;
+use Baggage\Core\Plan\PlanError;
+use Baggage\Core\Plan\PlanReader;
+use Baggage\Core\Plan\PlanWriter;
+use Baggage\Core\Reconciling\CountProof;
+use PHPUnit\Framework\Attributes\DataProvider;
+use PHPUnit\Framework\TestCase;
+use Symfony\Component\Yaml\Yaml;
+
+final class PlanTest extends TestCase
+{
+    private function demo(): string
+    {
+        return (string) file_get_contents(__DIR__.'/../../demo/plan.yaml');
+    }
+
+    public function test_what_is_written_reads_the_same(): void
+    {
+        $plan = (new PlanReader)->read($this->demo(), 'plan.yaml');
+        self::assertSame($plan, (new PlanReader)->read((new PlanWriter)->write($plan), 'again.yaml'));
+    }
+
+    /** @return iterable<array{string, string, string}> */
+    public static function mistakes(): iterable
+    {
+        yield ['policy: create_or_update', 'polcy: create_or_update', 'line %d, loads.2.polcy: unknown field "polcy"'];
+        yield ['empty: The sheets', 'emty: The sheets', 'line %d, loads.3.fields.bill_to.emty: unknown field "emty"'];
+        yield ['from: BB/craft', 'from: BB/crafts', 'line %d, loads.4.from: no source has the extract "BB/crafts"'];
+        yield ['reader: {delimiter: ";", encoding: UTF-8}', 'reader: {delimiter: ";", encoding: UTF8}', 'line %d, sources.1.extracts.0.reader.encoding'];
+        yield ['key: [ref]', 'key: ref', 'line %d, loads.3.key'];
+        yield ["    scope_reason: Cancelled agreements stay in the archive\n", '', 'loads.5.scope: a scope needs a scope_reason'];
+        yield ['loads:', 'loads: ]', 'line '];
+        yield ['- name: Vessels', '- name: Agreements', 'there are two loads named "Agreements"'];
+    }
+
+    #[DataProvider('mistakes')]
+    public function test_a_mistake_is_named_with_file_line_and_field(string $old, string $new, string $says): void
+    {
+        self::assertStringContainsString($old, $this->demo());
+        $line = substr_count(substr($this->demo(), 0, (int) strpos($this->demo(), $old)), "\n") + 1;
+        try {
+            (new PlanReader)->read(str_replace($old, $new, $this->demo()), 'plan.yaml');
+            self::fail('read');
+        } catch (PlanError $e) {
+            self::assertStringContainsString('plan.yaml', $e->getMessage());
+            self::assertStringContainsString(str_replace('%d', (string) $line, $says), $e->getMessage());
+        }
+    }
+
+    public function test_the_schema_published_in_the_documentation_is_the_one_in_force(): void
+    {
+        $page = (string) file_get_contents(__DIR__.'/../../docs/plan-file.md');
+        preg_match_all('/```yaml\n(baggage: 1.*?)```/s', $page, $examples);
+        self::assertNotEmpty($examples[1]);
+        foreach ($examples[1] as $example) {
+            self::assertSame(Yaml::parse($example), (new PlanReader)->read($example, 'docs/plan-file.md'));
+        }
+    }
+
+    public function test_the_conservation_law(): void
+    {
+        $proof = new CountProof(100, 100, ['loaded' => 80, 'merged' => 5, 'rejected' => 4, 'held' => 1], 10, 5, 85);
+        self::assertSame([0, 0, 0], [$proof->unaccounted(), $proof->lostInReading(), $proof->targetGap()]);
+        self::assertTrue($proof->holds());
+        self::assertSame([10, 15], [$proof->count(Outcome::Pending), $proof->open()]);
+        self::assertSame([3, 2, -1], [(new CountProof(100, 98, ['loaded' => 95], 0))->unaccounted(), (new CountProof(100, 98, [], 98))->lostInReading(), (new CountProof(9, 9, ['loaded' => 9], 0, 0, 8))->targetGap()]);
+        $both = CountProof::sum($proof, new CountProof(2, 2, ['loaded' => 2], 0, 5, 87));
+        self::assertSame([82, 102], [$both->count(Outcome::Loaded), $both->feedRows]);
+    }
+}
