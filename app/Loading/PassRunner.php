@@ -172,6 +172,7 @@ final class PassRunner
             'state' => $failed > 0 ? 'failed' : 'finished', 'finished_at' => now(),
             'error' => $failed > 0 ? "$failed loads did not run; mend their rules and resume." : null,
         ]);
+        Receipts::prepare($this->link->pdo());
         Receipts::clear($this->link->pdo(), $this->definitions->migration->installation, $this->pass->id);
     }
 

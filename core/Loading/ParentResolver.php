@@ -31,6 +31,7 @@ final class ParentResolver
         private readonly CrosswalkStore $crosswalk,
         private readonly array $normalisations,
         private readonly array $deferred,
+        private readonly int $remembered = 120_000,
     ) {
     }
 

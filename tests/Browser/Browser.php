@@ -1,0 +1,158 @@
+<?php
+
+namespace Tests\Browser;
+
+use Facebook\WebDriver\Chrome\ChromeOptions;
+use Facebook\WebDriver\Remote\DesiredCapabilities;
+use Facebook\WebDriver\Remote\RemoteWebDriver;
+use Facebook\WebDriver\Remote\RemoteWebElement;
+use Facebook\WebDriver\WebDriverBy;
+use Facebook\WebDriver\WebDriverExpectedCondition;
+use Symfony\Component\Process\Process;
+
+/** Web server, queue worker, chromedriver and a headless Chromium, all on loopback. */
+final class Browser
+{
+    /** @var list<Process> */
+    private array $processes = [];
+
+    public readonly RemoteWebDriver $driver;
+
+    public readonly string $address;
+
+    public function __construct()
+    {
+        $root = dirname(__DIR__, 2);
+        [$web, $chrome] = [$this->freePort(18080), $this->freePort(19515)];
+        $this->address = "http://127.0.0.1:$web";
+        $environment = ['APP_ENV' => 'local', 'APP_DEBUG' => 'false', 'QUEUE_CONNECTION' => 'database', 'SESSION_DRIVER' => 'file', 'CACHE_STORE' => 'file', 'PHP_CLI_SERVER_WORKERS' => '3', 'APP_URL' => $this->address];
+        $this->start([PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'upload_max_filesize=64M', '-d', 'post_max_size=65M', '-S', "127.0.0.1:$web", "$root/vendor/laravel/framework/src/Illuminate/Foundation/resources/server.php"], "$root/public", $environment);
+        $this->start([PHP_BINARY, 'artisan', 'queue:work', '--sleep=0.2', '--timeout=0'], $root, $environment);
+        $this->start(['chromedriver', "--port=$chrome"], $root, []);
+        $this->await(fn () => @fsockopen('127.0.0.1', $web) !== false && @fsockopen('127.0.0.1', $chrome) !== false, 'web server and chromedriver');
+        $options = (new ChromeOptions)->addArguments(['--headless=new', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update',
+            '--disable-sync', '--disable-dev-shm-usage', '--window-size=1280,943', '--user-data-dir='.sys_get_temp_dir().'/baggage-chrome-'.getmypid()]);
+        $wanted = DesiredCapabilities::chrome();
+        $wanted->setCapability(ChromeOptions::CAPABILITY, $options);
+        $wanted->setCapability('goog:loggingPrefs', ['browser' => 'ALL']);
+        $this->driver = RemoteWebDriver::create("http://127.0.0.1:$chrome", $wanted, 60_000, 120_000);
+    }
+
+    public function go(string $path): void
+    {
+        $this->driver->get($this->address.$path);
+    }
+
+    public function see(string $text, int $seconds = 15): void
+    {
+        $this->await(fn () => str_contains($this->text(), $text), "\"$text\" on ".$this->driver->getCurrentURL(), $seconds);
+    }
+
+    public function text(): string
+    {
+        return (string) $this->driver->executeScript('return document.body ? document.body.innerText : ""');
+    }
+
+    public function find(string $css): RemoteWebElement
+    {
+        $this->driver->wait(10)->until(WebDriverExpectedCondition::presenceOfElementLocated(WebDriverBy::cssSelector($css)), "nothing is $css");
+
+        return $this->driver->findElement(WebDriverBy::cssSelector($css));
+    }
+
+    public function click(string $css): void
+    {
+        $element = $this->find($css);
+        $this->driver->executeScript('arguments[0].scrollIntoView({block: "center"})', [$element]);
+        $element->click();
+    }
+
+    /** A button or link by the words on it. */
+    public function press(string $words): void
+    {
+        $xpath = "//*[self::button or self::a][contains(normalize-space(.), \"$words\")]";
+        $this->driver->wait(10)->until(WebDriverExpectedCondition::presenceOfElementLocated(WebDriverBy::xpath($xpath)), "no button \"$words\" on ".$this->driver->getCurrentURL());
+        foreach ($this->driver->findElements(WebDriverBy::xpath($xpath)) as $element) {
+            if ($element->isDisplayed()) {
+                $this->driver->executeScript('arguments[0].scrollIntoView({block: "center"})', [$element]);
+                $element->click();
+
+                return;
+            }
+        }
+        throw new \RuntimeException("No visible button \"$words\"");
+    }
+
+    public function type(string $css, string $text): void
+    {
+        $element = $this->find($css);
+        $this->driver->executeScript('arguments[0].value = ""', [$element]);
+        $element->sendKeys($text);
+    }
+
+    /** Keys to whatever has the focus. */
+    public function keys(string ...$keys): void
+    {
+        foreach ($keys as $key) {
+            $this->driver->getKeyboard()->sendKeys($key);
+        }
+    }
+
+    /** @return list<string> violations axe-core finds on the page (WCAG 2.2 A and AA) */
+    public function violations(): array
+    {
+        // Through the driver, so the page's own policy is left as it is.
+        $axe = (string) file_get_contents(dirname(__DIR__, 2).'/node_modules/axe-core/axe.min.js');
+        $this->driver->executeScript($axe);
+        $found = $this->driver->executeAsyncScript('const done = arguments[0]; axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"], rules: {region: {enabled: false}}}).then(r => done(r.violations.map(v => v.id + ": " + v.nodes.slice(0, 3).map(n => n.target.join(" ") + " " + (n.any[0] ? n.any[0].message : "")).join("; "))))');
+
+        return array_values($found);
+    }
+
+    /** @return list<string> what the browser complained of: scripts, policy, missing files */
+    public function complaints(): array
+    {
+        return array_values(array_filter(array_map(fn ($l) => (string) $l['message'], $this->driver->manage()->getLog('browser')), fn ($m) => ! str_contains($m, 'status of 409') && ! str_contains($m, 'status of 422')));
+    }
+
+    /** @param  \Closure(): bool  $condition */
+    public function await(\Closure $condition, string $what, int $seconds = 20): void
+    {
+        for ($end = microtime(true) + $seconds; microtime(true) < $end; usleep(60_000)) {
+            if ($condition()) {
+                return;
+            }
+        }
+        throw new \RuntimeException("Waited $seconds seconds for $what. The page says: ".mb_substr(isset($this->driver) ? $this->text() : '', 0, 1500));
+    }
+
+    public function close(): void
+    {
+        if (isset($this->driver)) {
+            $this->driver->quit();
+        }
+        foreach ($this->processes as $process) {
+            $process->stop(1);
+        }
+    }
+
+    /**
+     * @param  list<string>  $command
+     * @param  array<string, string>  $environment
+     */
+    private function start(array $command, string $folder, array $environment): void
+    {
+        $process = new Process($command, $folder, $environment, null, null);
+        $process->disableOutput()->start();
+        $this->processes[] = $process;
+    }
+
+    private function freePort(int $from): int
+    {
+        while (@fsockopen('127.0.0.1', $from) !== false) {
+            $from++;
+        }
+
+        return $from;
+    }
+}

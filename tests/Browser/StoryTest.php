@@ -1,0 +1,221 @@
+<?php
+
+namespace Tests\Browser;
+
+use App\Models\Migration;
+use App\Models\Role;
+use Facebook\WebDriver\WebDriverBy;
+use Facebook\WebDriver\WebDriverKeys;
+use Illuminate\Support\Facades\DB;
+use Tests\TestCase;
+
+/** The job from its first to its last step through the real screens, once by mouse and once by keys alone. */
+final class StoryTest extends TestCase
+{
+    private Browser $browser;
+
+    private Migration $migration;
+
+    protected function setUp(): void
+    {
+        parent::setUp();
+        $this->migration = $this->demoMigration();
+        $this->user(Role::Lead);
+        $this->browser = new Browser;
+    }
+
+    protected function tearDown(): void
+    {
+        if (isset($this->browser)) {
+            if ($this->status()->isError() || $this->status()->isFailure()) {
+                $this->browser->driver->takeScreenshot(dirname(__DIR__, 2).'/var/test/failed.png');
+            }
+            $this->browser->close();
+        }
+        parent::tearDown();
+    }
+
+    private function login(): void
+    {
+        $this->browser->go('/login');
+        $this->browser->type('#email', 'lead@example.test');
+        $this->browser->type('#password', 'secret-Lead');
+        $this->browser->keys(WebDriverKeys::ENTER);
+        $this->browser->see('Orrin Sound Harbours');
+    }
+
+    private function assertClean(): void
+    {
+        $where = $this->browser->driver->getCurrentURL();
+        self::assertSame([], $this->browser->violations(), "axe-core on $where");
+        self::assertSame([], $this->browser->complaints(), "browser's console on $where");
+    }
+
+    public function test_the_whole_job(): void
+    {
+        $b = $this->browser;
+        $m = "/m/{$this->migration->id}";
+        $b->go('/login');
+        $this->assertClean();
+        $this->login();
+        $this->assertClean();
+
+        // 1 Sources: upload, overrule a guess, freeze.
+        $b->press('Orrin Sound Harbours');
+        $b->see('10,449 rows frozen');
+        $this->assertClean();
+        $file = sys_get_temp_dir().'/tariff.txt';
+        file_put_contents($file, "Tariff list\nCode;Price\nA;1,50\n \"B;2,00\n");
+        $b->find('#file')->sendKeys($file);
+        $b->press('Upload and preview');
+        $b->see('most lines hold a semicolon');
+        $b->type('#skip', '1');
+        $b->keys(WebDriverKeys::TAB);
+        $b->see('2 columns');
+        $this->assertClean();
+        $b->press('Freeze tariff.txt');
+        $b->see('2 rows');
+        $b->driver->navigate()->refresh();
+        $b->see('By its lines alone the file holds 2 rows');
+        $this->assertClean();
+
+        // 2 Target
+        $b->go("$m/target");
+        $b->see('Records now');
+        $this->assertClean();
+        $b->go("$m/target/vessel");
+        $b->see('one of 9');
+        $this->assertClean();
+
+        // 3 Mapping: the effect shows while typing, a mistake at the rule, and nothing broken is kept.
+        $b->go("$m/mapping/vessel");
+        $this->assertClean();
+        $rule = $b->find('#rule-name textarea');
+        $rule->click();
+        $rule->sendKeys(WebDriverKeys::CONTROL.'a');
+        $rule->sendKeys('upper(craft_name');
+        $b->see('The rule');
+        $rule->sendKeys(')');
+        $b->see('KITTIWAKE');
+        $rule->sendKeys(WebDriverKeys::CONTROL.'a');
+        $rule->sendKeys('tidy(craft_name)');
+        $b->see('Kittiwake');
+        $rule->sendKeys(WebDriverKeys::ENTER);
+        $b->go("$m/mapping/vessel");
+        $b->press('Leave behind');
+        $b->type('form:not([hidden]) input[id^=why-]', 'Surveys are kept on paper');
+        $b->keys(WebDriverKeys::ENTER);
+        $b->see('Left behind: Surveys are kept on paper');
+
+        // 4 Crosswalks, 5 Order
+        $b->go("$m/crosswalks");
+        $b->see('vessel types: 2 old values without a new one, in 9 rows');
+        $this->assertClean();
+        $b->go("$m/order");
+        $b->see('party.bill_to, vessel.current_agreement');
+        $this->assertClean();
+
+        // 6 Runs
+        $b->go("$m/runs");
+        $this->assertClean();
+        $b->press('Load 10,449 rows');
+        $b->see('Pass 1: all loads, finished', 120);
+        $this->assertClean();
+
+        // 7 Rejects: a code, a value; then load again only what is affected.
+        $b->go("$m/rejects/vessel");
+        $b->see('35 rows rejected, 15 held');
+        $this->assertClean();
+        $b->press('Open');
+        $b->see('MFV');
+        $b->press('Repair');
+        $b->keys('fishing', WebDriverKeys::ENTER);
+        $b->see('7 rejected rows can be loaded again');
+        $this->assertClean();
+        $b->go("$m/rejects/vessel?cause=".DB::table('loads')->where('name', 'Vessels')->value('id').'~mapping~not_a_date~built');
+        $b->press('Repair');
+        $this->assertClean();
+        $b->keys(WebDriverKeys::CONTROL.'a', '28/02/2003', WebDriverKeys::ENTER);
+        $b->see('7 rows repaired');
+        $b->press('Load 14 rows again');
+        $b->await(fn () => DB::table('passes')->where('number', 2)->value('state') === 'finished', 'pass 2', 60);
+        $b->go("$m/rejects/vessel");
+        $b->see('21 rows rejected');
+
+        // 8 Reconciliation: the number opens its rows.
+        $b->go("$m/reconciliation");
+        $b->see('Every row is accounted for and every count proof holds.');
+        $this->assertClean();
+        $b->go("$m/reconciliation/vessel");
+        $b->press('21');
+        $b->see('Vessel: rejected rows');
+        $this->assertClean();
+
+        // 9 Trace: the drawer, and by key.
+        $b->click('a.tag');
+        $b->see('What each rule makes of it now');
+        $this->assertClean();
+        $b->keys(WebDriverKeys::ESCAPE);
+        $b->await(fn () => ! str_contains($b->text(), 'What each rule makes of it now'), 'the drawer to close');
+        $b->keys('/');
+        $b->keys('BB CR-500', WebDriverKeys::ENTER);
+        $b->see('row 500 of BB craft');
+        $this->assertClean();
+        self::assertSame([['857']], $this->targetRows("SELECT COUNT(*) FROM vessel WHERE type <> 'fishing' OR 1"));
+    }
+
+    public function test_the_story_by_keys_alone(): void
+    {
+        $b = $this->browser;
+        $this->login();
+        $tabTo = function (string $words) use ($b): void {
+            for ($i = 0; $i < 150; $i++) {
+                $b->keys(WebDriverKeys::TAB);
+                $focus = (string) $b->driver->executeScript('const e = document.activeElement; return (e.innerText || "") + " " + (e.getAttribute("aria-label") || "") + " " + (e.id || "")');
+                if (str_contains($focus, $words)) {
+                    self::assertNotSame('none', $b->driver->executeScript('return getComputedStyle(document.activeElement).outlineStyle'), "$words shows its focus");
+
+                    return;
+                }
+            }
+            self::fail("\"$words\" is not reached by Tab on {$b->driver->getCurrentURL()}");
+        };
+        $tabTo('Orrin Sound Harbours');
+        $b->keys(WebDriverKeys::ENTER);
+        $b->see('10,449 rows frozen');
+        foreach (['/target', '/mapping', '/crosswalks', '/order', '/runs'] as $stop) {
+            $b->keys(']');
+            $b->await(fn () => str_ends_with($b->driver->getCurrentURL(), $stop), "the stop $stop");
+            $b->find('#work');
+        }
+        $tabTo('Load 10,449 rows');
+        $b->keys(WebDriverKeys::ENTER);
+        $b->see('Pass 1: all loads, finished', 120);
+        $b->keys(']');
+        $b->see('112 rows rejected');
+        $b->keys('j');
+        $b->await(fn () => str_contains($b->driver->getCurrentURL(), '/rejects/'), 'the next entity');
+        $b->keys('j');
+        $b->see('Party: 29 rows rejected');
+        $tabTo('Open: Code has no new value');
+        $b->keys(WebDriverKeys::ENTER);
+        $b->see('UKK');
+        $tabTo('Repair');
+        $b->keys(WebDriverKeys::ENTER);
+        usleep(300_000);
+        $b->keys('GB', WebDriverKeys::ENTER);
+        $b->see('can be loaded again');
+        $tabTo('Load ');
+        $b->keys(WebDriverKeys::ENTER);
+        $b->await(fn () => DB::table('passes')->where('number', 2)->value('state') === 'finished', 'pass 2', 60);
+        $b->driver->navigate()->refresh();
+        $b->keys(']');
+        $b->see('count proof');
+        $b->keys('?');
+        $b->see('Trace a legacy or new key');
+        $b->keys(WebDriverKeys::ESCAPE);
+        $b->keys('/', 'CR-500', WebDriverKeys::ENTER);
+        $b->see('row 500 of BB craft');
+        self::assertGreaterThan(0, count($b->driver->findElements(WebDriverBy::cssSelector('.tag'))));
+    }
+}

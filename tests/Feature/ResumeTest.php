@@ -1,0 +1,193 @@
+<?php
+
+namespace Tests\Feature;
+
+use App\Loading\PassRunner;
+use App\Loading\Rounds;
+use App\Models\Pass;
+use App\Models\Round;
+use App\Reconciling\Report;
+use Demo\Generator;
+use Illuminate\Support\Facades\DB;
+use PHPUnit\Framework\Attributes\DataProvider;
+use Symfony\Component\Process\Process;
+use Tests\TestCase;
+
+/** Exactly once, also when killed. Surrogate keys may have gaps after a rollback; everything else must be identical. */
+final class ResumeTest extends TestCase
+{
+    /** @var array<string, mixed>|null what an uninterrupted run leaves */
+    private static ?array $reference = null;
+
+    /** @return array<string, mixed> target contents by natural keys, outcomes, links */
+    private function state(Round $round): array
+    {
+        return [
+            'party' => $this->targetRows('SELECT p.kind, p.name, p.email, p.phone, p.street, p.postcode, p.town, p.country, b.name, b.postcode FROM party p LEFT JOIN party b ON b.id = p.bill_to ORDER BY 2, 6, 3, 5, 8'),
+            'berth' => $this->targetRows('SELECT h.code, b.code, b.length_m, b.metered FROM berth b JOIN harbour h ON h.id = b.harbour ORDER BY 1, 2'),
+            'vessel' => $this->targetRows('SELECT v.name, v.registration, v.type, v.built, v.length_m, p.name, p.postcode, a.number FROM vessel v JOIN party p ON p.id = v.owner LEFT JOIN agreement a ON a.id = v.current_agreement ORDER BY 2, 1, 5, 6, 7, 4'),
+            'agreement' => $this->targetRows('SELECT a.number, p.name, v.name, b.code, a.starts, a.ends, a.rent FROM agreement a JOIN party p ON p.id = a.party JOIN vessel v ON v.id = a.vessel JOIN berth b ON b.id = a.berth ORDER BY 1'),
+            'invoice' => $this->targetRows('SELECT i.number, p.name, p.postcode, i.issued, i.total, i.text FROM invoice i JOIN party p ON p.id = i.party ORDER BY 1'),
+            'outcomes' => array_map(fn ($r) => (array) $r, DB::select('SELECT l.name, o.row_no, o.legacy_key, o.outcome, o.target_key IS NULL AS bare, c.code, c.field, c.value FROM outcomes o JOIN loads l ON l.id = o.load_id LEFT JOIN causes c ON c.id = o.cause_id WHERE o.round_id = ? ORDER BY l.name, o.row_no', [$round->id])),
+            'links' => array_map(fn ($r) => (array) $r, DB::select('SELECT load_id, row_no, field, parent_key, state FROM links WHERE round_id = ? ORDER BY 1, 2, 3', [$round->id])),
+            'tallies' => array_map(fn ($r) => (array) $r, DB::select('SELECT load_id, outcome, n FROM tallies WHERE round_id = ? AND n <> 0 ORDER BY 1, 2', [$round->id])),
+        ];
+    }
+
+    protected function setUp(): void
+    {
+        parent::setUp();
+        // Small batches, so that there are many moments to be killed at.
+        config(['baggage.batch' => 25]);
+    }
+
+    private static function small(): string
+    {
+        $folder = dirname(__DIR__, 2).'/var/test/small-demo';
+        if (! is_file("$folder/answer-key.json") || filemtime("$folder/answer-key.json") < filemtime(dirname(__DIR__, 2).'/demo/Generator.php')) {
+            (new Generator(0.2, 1998, $folder))->write();
+        }
+
+        return $folder;
+    }
+
+    /** @return array<string, mixed> */
+    private function reference(): array
+    {
+        if (self::$reference === null) {
+            self::$reference = $this->state($this->load($this->demoMigration(self::small())));
+            $this->tearDown();
+            $this->setUp();
+        }
+
+        return self::$reference;
+    }
+
+    private function assertAsIfNeverInterrupted(Round $round): void
+    {
+        foreach ($this->state($round) as $what => $rows) {
+            $lines = fn (array $all) => array_map(fn ($r) => implode('|', $r), $all);
+            self::assertSame([[], []], [array_slice(array_diff($lines($this->reference()[$what]), $lines($rows)), 0, 3), array_slice(array_diff($lines($rows), $lines($this->reference()[$what])), 0, 3)], $what);
+            self::assertSame(count($this->reference()[$what]), count($rows), $what);
+        }
+        self::assertTrue((new Report)->of($round)['proofs_hold']);
+        self::assertSame([['0']], $this->targetRows('SELECT COUNT(*) FROM baggage_receipts'));
+    }
+
+    private function begin(): Pass
+    {
+        $migration = $this->demoMigration(self::small());
+        $rounds = $this->app->make(Rounds::class);
+
+        return $rounds->pass($rounds->begin($migration, $migration->targets()->firstOrFail(), 'rehearsal-1'), 'first');
+    }
+
+    /** @return iterable<array{int}> rows done at which the worker is killed */
+    public static function moments(): iterable
+    {
+        yield [1];
+        yield [250];
+        yield [600];
+        yield [1100];
+        yield [1700];
+    }
+
+    #[DataProvider('moments')]
+    public function test_a_worker_killed_with_9_is_as_if_it_never_was(int $rows): void
+    {
+        $this->reference();
+        $pass = $this->begin();
+        $worker = new Process([PHP_BINARY, 'artisan', 'tinker', '--execute', "config(['baggage.batch' => 25]); (new App\\Loading\\PassRunner(App\\Models\\Pass::find($pass->id)))->work();"], base_path(), ['APP_ENV' => 'testing']);
+        $worker->start();
+        $from = microtime(true);
+        while ($worker->isRunning() && microtime(true) - $from < 60 && (int) $pass->passLoads()->sum('rows_done') < $rows) {
+            usleep(2000);
+        }
+        self::assertTrue($worker->isRunning(), $worker->getOutput().$worker->getErrorOutput());
+        $worker->signal(SIGKILL);
+        $worker->wait();
+        self::assertSame('running', $pass->refresh()->state);
+        self::assertLessThan((int) $pass->passLoads()->sum('rows_total'), (int) $pass->passLoads()->sum('rows_done'));
+        $this->awaitDeadConnections();
+        (new PassRunner($pass, 0))->work();
+        self::assertSame('finished', $pass->refresh()->state, (string) $pass->error);
+        $this->assertAsIfNeverInterrupted($pass->round);
+    }
+
+    /** The server notices the end of a killed client in its own time; until then the client's locks are held. */
+    private function awaitDeadConnections(): void
+    {
+        for ($i = 0; $i < 200 && (int) DB::scalar('SELECT COUNT(*) FROM information_schema.processlist WHERE db IN (DATABASE(), ?) AND id <> CONNECTION_ID()', [getenv('HARBOUR_OFFICE_DATABASE')]) > 0; $i++) {
+            usleep(10_000);
+        }
+    }
+
+    /** The worst moment: the target has the records and the receipt, Baggage has not heard of it. */
+    public function test_a_batch_the_ledger_never_saw_is_taken_from_its_receipt(): void
+    {
+        $this->reference();
+        $pass = $this->begin();
+        $load = DB::table('loads')->where('name', 'Invoices')->value('id');
+        DB::unprepared("CREATE TRIGGER broken BEFORE INSERT ON outcomes FOR EACH ROW BEGIN IF NEW.load_id = $load AND NEW.row_no = 600 THEN SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'the disk is full'; END IF; END");
+        (new PassRunner($pass, 0))->work();
+        DB::unprepared('DROP TRIGGER broken');
+        self::assertSame('stopped', $pass->refresh()->state);
+        self::assertStringContainsString('broke off and can be resumed', (string) $pass->error);
+        $inTarget = (int) $this->targetRows('SELECT COUNT(*) FROM invoice')[0][0];
+        self::assertGreaterThan(DB::table('outcomes')->where('load_id', $load)->where('outcome', 'loaded')->count(), $inTarget);
+        $pass->update(['state' => 'queued']);
+        (new PassRunner($pass, 0))->work();
+        self::assertSame('finished', $pass->refresh()->state, (string) $pass->error);
+        $this->assertAsIfNeverInterrupted($pass->round);
+    }
+
+    public function test_a_target_that_stops_answering_stops_the_pass_cleanly(): void
+    {
+        $this->reference();
+        $pass = $this->begin();
+        $target = $pass->round->target;
+        // A user of its own, whose rights end in mid-pass, as when the server is taken away.
+        DB::unprepared("CREATE OR REPLACE USER gone@'127.0.0.1' IDENTIFIED BY 'x'; GRANT ALL ON {$target->resolved('database')}.* TO gone@'127.0.0.1'");
+        $target->update(['username' => 'gone', 'password' => 'x', 'password_env' => null]);
+        DB::unprepared("CREATE TRIGGER away AFTER INSERT ON outcomes FOR EACH ROW BEGIN IF NEW.row_no = 150 THEN INSERT INTO jobs (queue, payload, attempts, available_at, created_at) VALUES ('probe', '', 0, 0, 0); END IF; END");
+        $kill = new Process([PHP_BINARY, 'artisan', 'tinker', '--execute', "for (\$i = 0; \$i < 3000 && ! DB::table('jobs')->where('queue', 'probe')->exists(); \$i++) usleep(5000); DB::unprepared(\"ALTER USER gone@'127.0.0.1' ACCOUNT LOCK\"); foreach (DB::select(\"SELECT id FROM information_schema.processlist WHERE user = 'gone'\") as \$p) DB::unprepared(\"KILL \$p->id\");"], base_path());
+        $kill->start();
+        (new PassRunner($pass, 0))->work();
+        $kill->wait();
+        DB::unprepared("DROP TRIGGER away; ALTER USER gone@'127.0.0.1' ACCOUNT UNLOCK");
+        DB::table('jobs')->delete();
+        self::assertSame('stopped', $pass->refresh()->state);
+        self::assertStringContainsString('can be resumed', (string) $pass->error);
+        $pass->update(['state' => 'queued']);
+        (new PassRunner($pass, 0))->work();
+        self::assertSame('finished', $pass->refresh()->state, (string) $pass->error);
+        $this->assertAsIfNeverInterrupted($pass->round);
+    }
+
+    public function test_a_stopped_pass_goes_on_where_it_stood(): void
+    {
+        $this->reference();
+        $pass = $this->begin();
+        $pass->update(['stop_requested' => true]);
+        for ($times = 0; $pass->refresh()->state !== 'finished' && $times < 4; $times++) {
+            (new PassRunner($pass, 0))->work();
+            self::assertSame($times < 3 ? 'stopped' : 'finished', $pass->refresh()->state);
+            $pass->update($times < 2 ? ['state' => 'queued'] : ($times < 3 ? ['state' => 'queued', 'stop_requested' => false] : []));
+        }
+        $this->assertAsIfNeverInterrupted($pass->round);
+    }
+
+    public function test_the_tender_takes_up_what_a_killed_worker_left(): void
+    {
+        $pass = $this->begin();
+        $pass->update(['state' => 'running', 'started_at' => now()]);
+        $this->artisanRun('baggage:tend');
+        self::assertSame('finished', $pass->refresh()->state);
+        self::assertSame((int) $pass->passLoads()->sum('rows_total'), (int) $pass->passLoads()->sum('rows_done'));
+    }
+
+    private function artisanRun(string $command): void
+    {
+        \Illuminate\Support\Facades\Artisan::call($command);
+    }
+}

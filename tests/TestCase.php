@@ -1,0 +1,116 @@
+<?php
+
+namespace Tests;
+
+use App\Models\Migration;
+use App\Models\Role;
+use App\Models\Round;
+use App\Models\User;
+use App\Plans\Headless;
+use App\Targets\TargetLink;
+use Demo\Generator;
+use Illuminate\Contracts\Console\Kernel;
+use Illuminate\Foundation\Testing\TestCase as Base;
+use Illuminate\Support\Facades\Artisan;
+use Illuminate\Support\Facades\DB;
+use PDO;
+use Standins\HarbourOffice;
+
+/** Runs against the private MariaDB that bin/with-database starts. */
+abstract class TestCase extends Base
+{
+    private static bool $migrated = false;
+
+    /** Folder with the demo's files at scale 1, made once a run. */
+    private static ?string $demo = null;
+
+    public function createApplication()
+    {
+        $app = require __DIR__.'/../bootstrap/app.php';
+        $app->make(Kernel::class)->bootstrap();
+
+        return $app;
+    }
+
+    protected function setUp(): void
+    {
+        if (getenv('DB_SOCKET') === false) {
+            self::fail('Run these through bin/test --suite=feature: they need a private database.');
+        }
+        parent::setUp();
+        config(['queue.default' => 'sync']);
+        if (! self::$migrated) {
+            Artisan::call('migrate:fresh', ['--force' => true]);
+            self::$migrated = true;
+        } else {
+            DB::statement('SET FOREIGN_KEY_CHECKS = 0');
+            foreach (DB::select('SELECT table_name AS t FROM information_schema.tables WHERE table_schema = DATABASE() AND table_rows > 0 OR table_schema = DATABASE() AND auto_increment > 1') as $table) {
+                if ($table->t !== 'schema_migrations') {
+                    DB::statement("TRUNCATE TABLE `$table->t`");
+                }
+            }
+            DB::statement('SET FOREIGN_KEY_CHECKS = 1');
+        }
+        HarbourOffice::reset($this->target());
+    }
+
+    protected static function demo(): string
+    {
+        if (self::$demo === null) {
+            self::$demo = dirname(__DIR__).'/var/test/demo';
+            (new Generator(1, 1998, self::$demo))->write();
+        }
+
+        return self::$demo;
+    }
+
+    /** The demo as a new installation has it: plan read, files frozen, nothing loaded. */
+    protected function demoMigration(?string $folder = null): Migration
+    {
+        $plan = ($folder ?? self::demo()).'/plan.yaml';
+        $headless = $this->app->make(Headless::class);
+        $migration = $headless->import($plan);
+        $headless->freeze($migration, $plan, fn () => null);
+
+        return $migration;
+    }
+
+    protected function load(Migration $migration, string $round = 'rehearsal-1'): Round
+    {
+        return $this->app->make(Headless::class)->run($migration, $round, null);
+    }
+
+    protected function target(): PDO
+    {
+        return new PDO('mysql:host=127.0.0.1;port='.getenv('DB_PORT').';dbname='.getenv('HARBOUR_OFFICE_DATABASE').';charset=utf8mb4', (string) getenv('DB_USERNAME'), (string) getenv('DB_PASSWORD'),
+            [PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION, PDO::ATTR_STRINGIFY_FETCHES => true]);
+    }
+
+    /** @return list<list<string|null>> */
+    protected function targetRows(string $sql): array
+    {
+        return $this->target()->query($sql)->fetchAll(PDO::FETCH_NUM);
+    }
+
+    protected function user(Role $role): User
+    {
+        return User::query()->firstOrCreate(['email' => str_replace(' ', '', $role->value).'@example.test'], ['name' => ucfirst($role->value), 'role' => $role, 'password' => 'secret-'.$role->name]);
+    }
+
+    /** A small plan over one CSV file and the stand-in's harbour and berth. */
+    protected function smallPlan(string $csv, string $fields, string $entity = 'harbour', string $extra = ''): string
+    {
+        $folder = dirname(__DIR__).'/var/test/small';
+        @mkdir($folder, 0777, true);
+        file_put_contents("$folder/file.csv", $csv);
+        file_put_contents("$folder/plan.yaml", "baggage: 1\nmigration: Small\ntarget: {application: x, connections: [{name: r, host: 127.0.0.1, port: \"\${HARBOUR_OFFICE_PORT}\", database: \"\${HARBOUR_OFFICE_DATABASE}\", username: baggage, password_env: HARBOUR_OFFICE_PASSWORD}]}\n"
+            ."sources: [{code: S, name: Small, extracts: [{name: file, file: file.csv}]}]\nloads: [{name: L, entity: $entity, from: S/file, key: [no], fields: $fields$extra}]\n");
+
+        return "$folder/plan.yaml";
+    }
+
+    protected function link(Round $round): TargetLink
+    {
+        return new TargetLink($round->target()->firstOrFail());
+    }
+}
