@@ -82,7 +82,8 @@ final class Compiler
         preg_match('/^(.*?) around position (\d+)/s', $e->getMessage(), $m);
         $what = $m[1] ?? $e->getMessage();
         // The lexer counts from 0, the parser's cursors from 1.
-        $position = max(1, (int) ($m[2] ?? 1));
+        $position = (int) ($m[2] ?? 1) + (preg_match('/^(?:Unclosed|Unexpected character|Unexpected ")/', $what) === 1 ? 1 : 0);
+        $position = max(1, $position);
         preg_match('/Did you mean "([^"]+)"\?/', $e->getMessage(), $near);
         if (preg_match('/^Variable "([^"]+)" is not valid/', $what, $name) === 1) {
             $what = "This feed has no column \"$name[1]\"";

@@ -25,13 +25,13 @@ final class Browser
         $root = dirname(__DIR__, 2);
         [$web, $chrome] = [$this->freePort(18080), $this->freePort(19515)];
         $this->address = "http://127.0.0.1:$web";
-        $environment = ['APP_ENV' => 'local', 'APP_DEBUG' => 'false', 'QUEUE_CONNECTION' => 'database', 'SESSION_DRIVER' => 'file', 'CACHE_STORE' => 'file', 'PHP_CLI_SERVER_WORKERS' => '3', 'APP_URL' => $this->address];
+        $environment = ['APP_ENV' => 'local', 'APP_DEBUG' => 'false', 'QUEUE_CONNECTION' => 'database', 'SESSION_DRIVER' => 'file', 'CACHE_STORE' => 'file', 'APP_URL' => $this->address];
         $this->start([PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'upload_max_filesize=64M', '-d', 'post_max_size=65M', '-S', "127.0.0.1:$web", "$root/vendor/laravel/framework/src/Illuminate/Foundation/resources/server.php"], "$root/public", $environment);
         $this->start([PHP_BINARY, 'artisan', 'queue:work', '--sleep=0.2', '--timeout=0'], $root, $environment);
         $this->start(['chromedriver', "--port=$chrome"], $root, []);
         $this->await(fn () => @fsockopen('127.0.0.1', $web) !== false && @fsockopen('127.0.0.1', $chrome) !== false, 'web server and chromedriver');
         $options = (new ChromeOptions)->addArguments(['--headless=new', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update',
-            '--disable-sync', '--disable-dev-shm-usage', '--window-size=1280,943', '--user-data-dir='.sys_get_temp_dir().'/baggage-chrome-'.getmypid()]);
+            '--disable-sync', '--disable-dev-shm-usage', '--window-size=1280,943', '--user-data-dir='.sys_get_temp_dir().'/baggage-chrome-'.uniqid()]);
         $wanted = DesiredCapabilities::chrome();
         $wanted->setCapability(ChromeOptions::CAPABILITY, $options);
         $wanted->setCapability('goog:loggingPrefs', ['browser' => 'ALL']);

@@ -94,12 +94,12 @@ final class StoryTest extends TestCase
         $rule->click();
         $rule->sendKeys(WebDriverKeys::CONTROL.'a');
         $rule->sendKeys('upper(craft_name');
-        $b->see('The rule');
+        $b->see('Unclosed "(", at character 6');
         $rule->sendKeys(')');
-        $b->see('KITTIWAKE');
+        $b->see('GUILLEMOT');
         $rule->sendKeys(WebDriverKeys::CONTROL.'a');
         $rule->sendKeys('tidy(craft_name)');
-        $b->see('Kittiwake');
+        $b->see('Guillemot');
         $rule->sendKeys(WebDriverKeys::ENTER);
         $b->go("$m/mapping/vessel");
         $b->press('Leave behind');

@@ -120,6 +120,8 @@ final class ExpressionsTest extends TestCase
         yield ['', 'The rule is empty'];
         yield ['upper(owner_n)', 'This feed has no column "owner_n", at character 7. Did you mean "owner_no"?'];
         yield ['uper(owner_no)', 'There is no function "uper", at character 1. Did you mean "upper"?'];
+        yield ['upper(owner_no', 'Unclosed "(", at character 6.'];
+        yield ['owner_no # 2', 'Unexpected character "#", at character 10.'];
         yield ['1 +', 'The rule ends too early'];
         yield ["upper('a' 'b')", 'separated by a comma'];
         yield ['pad()', 'takes 2 to 3 arguments, not 0'];
