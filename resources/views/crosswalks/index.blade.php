@@ -7,7 +7,7 @@
     <h2 id="code-{{ $c->id }}">{{ $c->name }}: {{ $missing ? \App\View\Page::count(count($missing), 'old value').' without a new one, in '.number_format(array_sum(array_column($missing, 'rows'))).' rows' : 'every old value has a new one' }}</h2>
     <p class="quiet mb-1">@if ($code['uses'])Used by {{ collect($code['uses'])->map(fn ($u) => "{$u['load']->name}, {$u['field']}")->implode('; ') }}.@else No rule uses it yet. Write <code>code('{{ $c->name }}', column)</code>.@endif</p>
     @if ($code['allowed'])<datalist id="allowed-{{ $c->id }}">@foreach ($code['allowed'] as $value)<option value="{{ $value }}">@endforeach</datalist>@endif
-    <table class="sheet"><thead><tr><th>Old value</th><th class="n">Rows</th><th>New value</th><th></th></tr></thead><tbody>
+    <table class="sheet"><thead><tr><th>Old value</th><th class="n">Rows</th><th>New value</th><th>State</th></tr></thead><tbody>
     @foreach ($code['values'] as $i => $v)
         <tr><td><x-raw :value="$v['old']"/></td><td @class(['n', 'zero' => $v['rows'] === 0])>{{ number_format($v['rows']) }}</td>
             <td>@can('repair', $m)<form class="row" id="entry-{{ $c->id }}-{{ $i }}" method="post" action="/m/{{ $m->id }}/crosswalks/codes/{{ $c->id }}">@csrf<input type="hidden" name="old" value="{{ $v['old'] }}"><input name="new" value="{{ $v['new'] }}" aria-label="New value of {{ $v['old'] }}" @if ($code['allowed']) list="allowed-{{ $c->id }}" @endif placeholder="{{ $v['mapped'] ? 'stays empty' : 'none yet' }}"><label class="row"><input type="checkbox" name="empty" value="1" @checked($v['mapped'] && $v['new'] === null)> stays empty</label><button class="btn small">Keep</button></form>@else{{ $v['new'] ?? ($v['mapped'] ? 'stays empty' : '') }}@endcan</td>

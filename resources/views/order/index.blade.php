@@ -7,7 +7,7 @@
 @elseif ($chart->plates === [])<div class="panel">Nothing to order yet. Map an entity first.</div>
 @else
 <div class="panel scroll-x" tabindex="0" role="region" aria-label="Order chart">
-<svg width="{{ $chart->width }}" height="{{ $chart->height }}" role="img" aria-label="Load order in {{ max($order->waves) }} waves; the table below says the same">
+<svg width="{{ $chart->width }}" height="{{ $chart->height }}" role="group" aria-label="Load order in {{ max($order->waves) }} waves; the table below says the same">
     @for ($w = 1; $w <= max($order->waves); $w++)<text class="wave-name" x="{{ 20 + ($w - 1) * 262 }}" y="22">Wave {{ $w }}</text><line class="wave-line" x1="{{ 20 + ($w - 1) * 262 }}" x2="{{ 192 + ($w - 1) * 262 }}" y1="30" y2="30"/>@endfor
     @foreach ($chart->wires as $wire)<path @class(['wire', 'late' => $wire['late']]) d="{{ $wire['path'] }}"><title>{{ $wire['to'] }}.{{ $wire['field'] }} needs {{ $wire['from'] }}{{ $wire['late'] ? ', set later' : '' }}</title></path>
         @php([$x, $y] = $wire['end'])

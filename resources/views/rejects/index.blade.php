@@ -6,7 +6,7 @@
     <p>@if ($groups){{ \App\View\Page::count(count($groups), 'kind of failure', 'kinds of failure') }}, those first whose repair frees most rows. Held rows load by themselves once their parent is there.@elseif ($counts['held']) Nothing is rejected here. The held rows wait for parents in other entities.@else Nothing is rejected and nothing is held.@endif
     @if ($counts['pending']) {{ \App\View\Page::count($counts['pending'], 'repaired row waits', 'repaired rows wait') }} to be loaded again.@endif</p></div>
     @can('work', $m)<div class="actions">@if ($pendingAll > 0)<form method="post" action="/m/{{ $m->id }}/runs/again">@csrf<button class="btn main" @disabled($going)>Load {{ \App\View\Page::count($pendingAll, 'row') }} again</button></form>@endif</div>@endcan</div>
-<table class="sheet"><thead><tr><th>Cause</th>@if ($one)<th>Load</th>@endif<th>Field and value</th><th>Stage</th><th class="n">Own rows</th><th class="n">Held below</th><th class="n">Freed by a repair</th><th></th></tr></thead><tbody>
+<table class="sheet"><thead><tr><th>Cause</th>@if ($one)<th>Load</th>@endif<th>Field and value</th><th>Stage</th><th class="n">Own rows</th><th class="n">Held below</th><th class="n">Freed by a repair</th><th><span class="sr-only">Open</span></th></tr></thead><tbody>
 @forelse ($groups as $group)
     @php($load = $page->loads()->firstWhere('id', $group->load))
     @php($isOpen = $open?->id() === $group->id())
