@@ -22,7 +22,8 @@ final class PassProgress
     public function __construct(Pass $pass)
     {
         $loads = $pass->passLoads()->with('ofLoad')->orderBy('wave')->orderBy('id')->get();
-        $this->total = (int) $loads->sum('rows_total');
+        // A retry also takes up rows that were held by those it repairs, which nobody could count beforehand.
+        $this->total = (int) $loads->sum(fn ($l) => max((int) $l->rows_total, (int) $l->rows_done));
         $this->done = (int) $loads->sum('rows_done');
         $busy = (float) $loads->sum(fn ($l) => (float) $l->seconds);
         $this->rate = $busy > 0.05 ? (int) round($this->done / $busy) : 0;
