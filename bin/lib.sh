@@ -10,7 +10,7 @@ need_system() {
     local have; have=$(php -m 2>/dev/null | tr 'A-Z' 'a-z')
     local pair
     for pair in pdo_mysql:php8.2-mysql pdo_sqlite:php8.2-sqlite3 zip:php8.2-zip curl:php8.2-curl \
-        bcmath:php8.2-bcmath gmp:php8.2-gmp mbstring:php8.2-mbstring intl:php8.2-intl xml:php8.2-xml; do
+        bcmath:php8.2-bcmath gmp:php8.2-gmp mbstring:php8.2-mbstring intl:php8.2-intl xml:php8.2-xml gd:php8.2-gd pdo_pgsql:php8.2-pgsql pdo_odbc:php8.2-odbc; do
         grep -qx "${pair%%:*}" <<<"$have" || missing+=("${pair##*:}")
     done
     if [ "${1:-}" = browser ]; then

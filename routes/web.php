@@ -1,11 +1,14 @@
 <?php
 
+use App\Http\Controllers\ConnectionsController;
 use App\Http\Controllers\CrosswalksController;
+use App\Http\Controllers\ExtractController;
 use App\Http\Controllers\LoginController;
 use App\Http\Controllers\MappingController;
 use App\Http\Controllers\MigrationsController;
 use App\Http\Controllers\OrderController;
 use App\Http\Controllers\ReconciliationController;
+use App\Http\Controllers\ReferencesController;
 use App\Http\Controllers\RejectsController;
 use App\Http\Controllers\RowsController;
 use App\Http\Controllers\RunsController;
@@ -25,7 +28,7 @@ Route::middleware('auth')->group(function () {
     Route::post('/migrations', [MigrationsController::class, 'store']);
     Route::post('/plans', [MigrationsController::class, 'import']);
 
-    Route::prefix('/m/{migration}')->whereNumber(['migration', 'extract', 'take', 'load', 'pass', 'crosswalk', 'row'])->group(function () {
+    Route::prefix('/m/{migration}')->whereNumber(['migration', 'extract', 'take', 'load', 'pass', 'crosswalk', 'row', 'position', 'finding', 'reference', 'connection', 'source'])->group(function () {
         Route::get('/plan', [MigrationsController::class, 'export']);
         Route::get('/trace', [RowsController::class, 'trace'])->name('trace');
         Route::get('/rows/{load}/{row}', [RowsController::class, 'journey'])->name('journey');
@@ -34,7 +37,18 @@ Route::middleware('auth')->group(function () {
         Route::post('/sources/upload', [UploadController::class, 'store']);
         Route::get('/sources/upload/{upload}', [UploadController::class, 'preview']);
         Route::post('/sources/upload/{upload}', [UploadController::class, 'freeze']);
-        Route::get('/sources/extracts/{extract}', [SourcesController::class, 'extract']);
+        Route::get('/sources/references', [ReferencesController::class, 'index']);
+        Route::post('/sources/references/{reference}', [ReferencesController::class, 'decide']);
+        Route::get('/sources/extracts/{extract}', [ExtractController::class, 'show']);
+        Route::post('/sources/extracts/{extract}/again', [ExtractController::class, 'again']);
+        Route::get('/sources/extracts/{extract}/columns/{position}', [ExtractController::class, 'column']);
+        Route::get('/sources/extracts/{extract}/findings/{finding}', [ExtractController::class, 'those']);
+        Route::post('/sources/extracts/{extract}/findings/{finding}', [ExtractController::class, 'decide']);
+        Route::post('/sources/{source}/connections', [ConnectionsController::class, 'store']);
+        Route::get('/sources/connections/{connection}', [ConnectionsController::class, 'show']);
+        Route::get('/sources/connections/{connection}/table', [ConnectionsController::class, 'preview']);
+        Route::post('/sources/connections/{connection}/freeze', [ConnectionsController::class, 'freeze']);
+        Route::delete('/sources/connections/{connection}', [ConnectionsController::class, 'destroy']);
         Route::get('/sources/takes/{take}', [SourcesController::class, 'progress']);
 
         Route::post('/target/read', [TargetController::class, 'read']);

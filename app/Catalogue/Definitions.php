@@ -91,7 +91,7 @@ final class Definitions
         return new LoadDefinition(
             $load->id, $load->name, $entity, $load->extract->source->code, $load->key_columns,
             KeyNormalisation::from($load->key_normalisation), $rules + array_map(strval(...), $written), $load->scope, $load->scope_reason,
-            WritePolicy::from($load->policy), MatchRule::fromArray($load->match_on ?? []), $load->extract->format()->padShort,
+            WritePolicy::from($load->policy), MatchRule::fromArray($load->match_on ?? []), $load->extract->settings()->padShort,
         );
     }
 

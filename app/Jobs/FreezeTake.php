@@ -31,6 +31,10 @@ final class FreezeTake implements ShouldQueue
         $presence->enter();
         try {
             $freezer->freeze($take);
+            $migration = $take->extract?->source?->migration_id;
+            if ($take->refresh()->state === 'frozen' && $migration !== null) {
+                StudyMigration::dispatch($migration);
+            }
         } finally {
             $presence->leave();
         }

@@ -3,7 +3,7 @@
 namespace App\Models;
 
 use Baggage\Core\Reading\Columns;
-use Baggage\Core\Reading\DelimitedFormat;
+use Baggage\Core\Reading\ReaderSettings;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
@@ -58,8 +58,9 @@ final class Extract extends Model
         return Columns::fromArray($this->columns ?? []);
     }
 
-    public function format(): DelimitedFormat
+    /** How it is read, this time and the next. */
+    public function settings(): ReaderSettings
     {
-        return DelimitedFormat::fromArray($this->reader);
+        return ReaderSettings::fromArray($this->reader);
     }
 }

@@ -17,6 +17,10 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property ?string $checksum
  * @property ?int $rows
  * @property ?int $source_rows
+ * @property ?string $counted_by
+ * @property ?list<array{header: string, name: string}> $columns
+ * @property ?array<string, mixed> $parameters
+ * @property ?array<string, mixed> $compared
  * @property ?list<array<string, mixed>> $profile
  * @property ?list<string> $remarks
  * @property ?string $error
@@ -32,6 +36,9 @@ final class Take extends Model
         return [
             'profile' => 'array',
             'remarks' => 'array',
+            'columns' => 'array',
+            'parameters' => 'array',
+            'compared' => 'array',
             'taken_at' => 'datetime',
         ];
     }

@@ -2,20 +2,25 @@
 
 namespace App\Plans;
 
+use App\Jobs\StudyMigration;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\Round;
 use App\Models\Take;
+use App\Profiling\KeyFinder;
+use App\Profiling\ReferenceFinder;
 use App\Staging\Freezer;
+use App\Staging\TakeComparison;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanReader;
+use Baggage\Core\Reading\Query\QueryFormat;
 
 /** Runs a plan without a screen: reads it, freezes its files, and works on a round. */
 final class Headless
 {
-    public function __construct(private readonly PlanReader $reader, private readonly PlanImporter $importer, private readonly Freezer $freezer, private readonly Rounds $rounds)
+    public function __construct(private readonly PlanReader $reader, private readonly PlanImporter $importer, private readonly Freezer $freezer, private readonly Rounds $rounds, private readonly KeyFinder $keys, private readonly TakeComparison $comparison, private readonly ReferenceFinder $references)
     {
     }
 
@@ -42,37 +47,61 @@ final class Headless
     }
 
     /**
-     * Freezes every extract of the plan that names a file and has no take of exactly these bytes.
+     * Freezes every extract of the plan that names a file and has no take of exactly these bytes, and every one that comes from a
+     * database and has none yet.
      *
      * @param  \Closure(Extract, Take): void  $told
+     * @param  bool  $again  whether databases are read again although they have been
      *
      * @throws PlanError
      */
-    public function freeze(Migration $migration, string $file, \Closure $told): void
+    public function freeze(Migration $migration, string $file, \Closure $told, bool $again = false): void
     {
         $folder = dirname((string) realpath($file));
+        $sums = [];
         foreach (Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->with('source')->orderBy('id')->get() as $extract) {
+            $where = "{$extract->source?->code}/$extract->name";
+            $format = $extract->settings()->format;
+            $last = $extract->take?->state === 'frozen' ? $extract->take : null;
+            if ($format instanceof QueryFormat && $format->connection !== '') {
+                if ($last === null || $again) {
+                    $this->take($extract, ['file' => '', 'file_name' => $format->describe(), 'bytes' => 0], $file, $where, $told);
+                }
+
+                continue;
+            }
             if ($extract->origin === null) {
                 continue;
             }
             $path = str_starts_with($extract->origin, '/') ? $extract->origin : "$folder/$extract->origin";
-            $where = "{$extract->source->code}/$extract->name";
             if (! is_file($path) || ! is_readable($path)) {
                 throw new PlanError("the file $extract->origin of extract $where is not there, or may not be read", $file, null, 'sources');
             }
-            $last = $extract->take;
-            if ($last !== null && $last->checksum === hash_file('sha256', $path) && $last->state === 'frozen') {
+            if ($last !== null && $last->checksum === ($sums[$path] ??= hash_file('sha256', $path))) {
                 continue;
             }
-            $take = $extract->takes()->create([
-                'number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => $path, 'file_name' => basename($path), 'bytes' => (int) filesize($path),
-            ]);
-            $this->freezer->freeze($take);
-            if ($take->refresh()->state === 'failed') {
-                throw new PlanError("$extract->origin: $take->error", $file, null, "sources, extract $where");
-            }
-            $told($extract, $take);
+            $this->take($extract, ['file' => $path, 'file_name' => basename($path), 'bytes' => (int) filesize($path)], $file, $where, $told);
         }
+    }
+
+    /** Looks for keys, for changes since the takes before, and for what hangs on what; nothing waits for it. */
+    public function study(Migration $migration): void
+    {
+        (new StudyMigration($migration->id))->handle($this->keys, $this->comparison, $this->references);
+    }
+
+    /**
+     * @param  array<string, mixed>  $from
+     * @param  \Closure(Extract, Take): void  $told
+     */
+    private function take(Extract $extract, array $from, string $file, string $where, \Closure $told): void
+    {
+        $take = $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting'] + $from);
+        $this->freezer->freeze($take);
+        if ($take->refresh()->state === 'failed') {
+            throw new PlanError("$take->file_name: $take->error", $file, null, "sources, extract $where");
+        }
+        $told($extract, $take);
     }
 
     /** Brings the round as far as it goes: first pass, an interrupted pass, or what was repaired. */

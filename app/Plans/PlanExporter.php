@@ -4,13 +4,14 @@ namespace App\Plans;
 
 use App\Models\CodeCrosswalk;
 use App\Models\ColumnDecision;
+use App\Models\ColumnReference;
+use App\Models\Connection;
 use App\Models\Extract;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Rule;
 use App\Models\Source;
 use App\Models\Target;
-use Baggage\Core\Reading\DelimitedFormat;
 
 /** Says a migration's whole definition as a plan: everything but data and secrets. */
 final class PlanExporter
@@ -29,7 +30,7 @@ final class PlanExporter
                 ]))->all(),
             ],
             'sources' => $migration->sources()->with('extracts')->orderBy('id')->get()->map(fn (Source $s) => $this->filled([
-                'code' => $s->code, 'name' => $s->name, 'notes' => $s->notes, 'extracts' => $s->extracts->sortBy('id')->map($this->extract(...))->values()->all(),
+                'code' => $s->code, 'name' => $s->name, 'notes' => $s->notes, 'connections' => $this->connections($s), 'references' => $this->references($s), 'extracts' => $s->extracts->sortBy('id')->map($this->extract(...))->values()->all(),
             ]))->all(),
             'code_crosswalks' => $migration->codeCrosswalks()->with('entries')->orderBy('id')->get()->map(fn (CodeCrosswalk $c) => [
                 'name' => $c->name, 'entries' => (object) $c->entries->sortBy('id')->pluck('new_value', 'old_value')->all(),
@@ -38,14 +39,30 @@ final class PlanExporter
         ];
     }
 
+    /** @return list<array<string, mixed>>|null */
+    private function connections(Source $source): ?array
+    {
+        return Connection::query()->where('source_id', $source->id)->orderBy('id')->get()->map(fn (Connection $c) => $this->filled([
+            'name' => $c->name, 'driver' => $c->driver, 'host' => $c->host, 'port' => $c->port, 'database' => $c->database, 'username' => $c->username,
+            'password_env' => $c->password_env, 'notes' => $c->notes,
+        ]))->values()->all() ?: null;
+    }
+
+    /** @return list<array<string, mixed>>|null what a person decided; what was merely found is found again */
+    private function references(Source $source): ?array
+    {
+        return ColumnReference::query()->where('decision', '<>', 'found')->whereHas('extract', fn ($q) => $q->where('source_id', $source->id))->with(['extract', 'parent.source'])->orderBy('id')->get()->map(fn (ColumnReference $r) => $this->filled([
+            'from' => $r->extract->name, 'columns' => $r->columns, 'to' => "{$r->parent->source?->code}/{$r->parent->name}", 'key' => $r->parent_columns, 'is' => $r->decision === 'accepted' ? null : $r->decision,
+        ]))->values()->all() ?: null;
+    }
+
     /** @return array<string, mixed> */
     private function extract(Extract $e): array
     {
-        $usual = (new DelimitedFormat)->toArray();
         $decisions = ColumnDecision::query()->where('extract_id', $e->id)->orderBy('id')->pluck('reason', 'header')->all();
 
         return $this->filled([
-            'name' => $e->name, 'file' => $e->origin, 'reader' => array_diff_assoc($e->reader, $usual) ?: null, 'left_behind' => $decisions ?: null,
+            'name' => $e->name, 'file' => $e->origin, 'reader' => $e->reader ?: null, 'left_behind' => $decisions ?: null,
         ]);
     }
 

@@ -2,6 +2,8 @@
 
 namespace App\Plans;
 
+use App\Models\ColumnReference;
+use App\Models\Connection;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\OutcomeRow;
@@ -11,7 +13,8 @@ use App\Targets\SchemaReader;
 use App\Targets\TargetLink;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Plan\PlanError;
-use Baggage\Core\Reading\DelimitedFormat;
+use Baggage\Core\Reading\ReaderSettings;
+use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Targets\Schema;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
@@ -36,6 +39,7 @@ final class PlanImporter
             $migration->fill(['target_name' => $plan['target']['application'], 'installation' => $migration->installation ?? Str::random(16)])->save();
             $this->targets($migration, $plan['target']['connections']);
             $this->sources($migration, $plan['sources'], $file);
+            $this->references($migration, $plan['sources'], $file);
             $schema = $this->readSchema($migration, $file);
             $this->codes($migration, $plan['code_crosswalks'] ?? []);
             $this->loads($migration, $plan['loads'] ?? [], $schema, $file);
@@ -80,17 +84,39 @@ final class PlanImporter
     {
         foreach ($sources as $i => $s) {
             $source = $migration->sources()->updateOrCreate(['code' => $s['code']], ['name' => $s['name'], 'notes' => $s['notes'] ?? null]);
+            foreach ($s['connections'] ?? [] as $c) {
+                Connection::query()->updateOrCreate(['source_id' => $source->id, 'name' => $c['name']], [
+                    'driver' => $c['driver'], 'host' => $c['host'] ?? null, 'port' => isset($c['port']) ? (string) $c['port'] : null, 'database' => $c['database'],
+                    'username' => $c['username'] ?? null, 'password_env' => $c['password_env'] ?? null, 'notes' => $c['notes'] ?? null,
+                ]);
+            }
             foreach ($s['extracts'] ?? [] as $j => $e) {
                 try {
-                    $format = DelimitedFormat::fromArray($e['reader'] ?? []);
-                } catch (\InvalidArgumentException $error) {
+                    $settings = ReaderSettings::fromArray($e['reader'] ?? []);
+                } catch (\InvalidArgumentException|ReadingError $error) {
                     throw new PlanError($error->getMessage(), $file, null, "sources.$i.extracts.$j.reader");
                 }
-                $extract = $source->extracts()->updateOrCreate(['name' => $e['name']], ['origin' => $e['file'] ?? null, 'reader' => $format->toArray()]);
+                $extract = $source->extracts()->updateOrCreate(['name' => $e['name']], ['origin' => $e['file'] ?? null, 'reader' => $settings->toArray()]);
                 DB::table('column_decisions')->where('extract_id', $extract->id)->delete();
                 foreach ($e['left_behind'] ?? [] as $header => $reason) {
                     DB::table('column_decisions')->insert(['extract_id' => $extract->id, 'header' => (string) $header, 'reason' => $reason, 'created_at' => now(), 'updated_at' => now()]);
                 }
+            }
+        }
+    }
+
+    /** @param  list<array<string, mixed>>  $sources */
+    private function references(Migration $migration, array $sources, string $file): void
+    {
+        $find = fn (string $code, string $name) => Extract::query()->where('name', $name)->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id)->where('code', $code))->first();
+        foreach ($sources as $i => $s) {
+            foreach ($s['references'] ?? [] as $j => $r) {
+                [$code, $name] = explode('/', $r['to'], 2);
+                $child = $find($s['code'], $r['from']) ?? throw new PlanError("$s[code] has no extract \"$r[from]\"", $file, null, "sources.$i.references.$j.from");
+                $parent = $find($code, $name) ?? throw new PlanError("no source has the extract \"$r[to]\"", $file, null, "sources.$i.references.$j.to");
+                $same = ColumnReference::query()->where('extract_id', $child->id)->where('parent_extract_id', $parent->id)->get()->first(fn (ColumnReference $o) => $o->columns === $r['columns'] && $o->parent_columns === $r['key']);
+                ($same ?? new ColumnReference(['migration_id' => $migration->id, 'extract_id' => $child->id, 'columns' => $r['columns'], 'parent_extract_id' => $parent->id, 'parent_columns' => $r['key'],
+                    'values_total' => 0, 'values_found' => 0, 'orphan_rows' => 0, 'examples' => []]))->fill(['decision' => $r['is'] ?? 'accepted'])->save();
             }
         }
     }

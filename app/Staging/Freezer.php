@@ -4,32 +4,37 @@ namespace App\Staging;
 
 use App\Models\Extract;
 use App\Models\Take;
+use App\Reading\TableOpener;
 use App\Support\BulkRows;
-use Baggage\Core\Profiling\ColumnTally;
+use Baggage\Core\Profiling\ColumnFacts;
+use Baggage\Core\Profiling\TableProfile;
 use Baggage\Core\Reading\Columns;
-use Baggage\Core\Reading\DelimitedReader;
 use Baggage\Core\Reading\ReadingError;
+use Baggage\Core\Reading\Remark;
 use Illuminate\Support\Facades\DB;
 
-/** Reads a file into staged rows, all or nothing, and makes it the extract's take. */
+/** Reads a source into staged rows, all or nothing, gets to know its columns on the way, and makes it the extract's take. */
 final class Freezer
 {
     private const ROWS_PER_WRITE = 20_000;
 
     private const BYTES_PER_WRITE = 8_000_000;
 
+    /** Columns with more different values than this keep only the most frequent. */
+    private const VALUES_KEPT = 5_000;
+
+    private const ROUND = [100, 256, 500, 1000, 2000, 5000, 10_000, 16_384, 32_767, 32_768, 50_000, 65_535, 65_536, 100_000, 250_000, 500_000, 1_000_000, 1_048_575, 1_048_576];
+
     public function freeze(Take $take): void
     {
         $extract = $take->extract()->firstOrFail();
-        $db = DB::connection();
-        DB::table('staged_rows')->where('take_id', $take->id)->delete();
-        $take->update(['state' => 'reading', 'error' => null, 'bytes_read' => 0]);
+        $this->forget($take);
+        $take->update(['state' => 'reading', 'error' => null, 'bytes_read' => 0, 'rows' => null]);
         try {
             $this->read($take, $extract);
         } catch (\Throwable $e) {
             // Nothing half frozen stays behind; the extract keeps the take it had.
-            DB::table('staged_rows')->where('take_id', $take->id)->delete();
-            DB::table('column_values')->where('take_id', $take->id)->delete();
+            $this->forget($take);
             $take->update(['state' => 'failed', 'error' => $e->getMessage(), 'rows' => null]);
             if (! $e instanceof ReadingError) {
                 throw $e;
@@ -37,75 +42,60 @@ final class Freezer
         }
     }
 
+    private function forget(Take $take): void
+    {
+        foreach (['staged_rows', 'column_values', 'findings'] as $table) {
+            DB::table($table)->where('take_id', $take->id)->delete();
+        }
+    }
+
     private function read(Take $take, Extract $extract): void
     {
-        $format = $extract->format();
-        $file = new FileChunks($take->file);
-        $reader = new DelimitedReader($format);
-        $columns = null;
-        /** @var list<ColumnTally> $tallies */
-        $tallies = [];
-        $lines = '';
-        $pending = $number = $ragged = 0;
-        if (! is_file($take->file) || filesize($take->file) === 0) {
-            throw ReadingError::empty();
+        $last = 0.0;
+        $progress = function (int $bytes) use ($take, &$last) {
+            if (microtime(true) - $last > 0.5) {
+                $last = microtime(true);
+                $take->update(['bytes_read' => min($bytes, $take->bytes)]);
+            }
+        };
+        $table = (new TableOpener)->open($extract->settings(), $take, $progress);
+        $columns = $table->columns();
+        $limit = (int) config('baggage.column_limit');
+        if ($columns->count() > $limit) {
+            throw ReadingError::tooWide($columns->count(), $limit);
         }
-        foreach ($reader->rows($file->chunks()) as $row) {
-            if ($columns === null) {
-                $columns = $format->header ? Columns::fromHeaders($row->cells) : Columns::numbered(count($row->cells));
-                $limit = (int) config('baggage.column_limit');
-                if ($columns->count() > $limit) {
-                    throw ReadingError::tooWide($columns->count(), $limit);
-                }
-                for ($i = 0; $i < $columns->count(); $i++) {
-                    $tallies[] = new ColumnTally;
-                }
-                if ($format->header) {
-                    continue;
-                }
-            }
+        $profile = new TableProfile($columns);
+        $lines = '';
+        $pending = $number = 0;
+        $print = hash_init('sha256');
+        foreach ($table->rows() as $row) {
             $number++;
-            if (count($row->cells) !== count($tallies)) {
-                $ragged++;
-            }
-            foreach ($tallies as $i => $tally) {
-                $tally->add($row->cells[$i] ?? null);
-            }
+            $profile->add($number, $row->cells);
             $cells = json_encode($row->cells, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR);
+            hash_update($print, $cells);
             $lines .= BulkRows::line([$take->id, $number, $row->line, hash('xxh3', $cells), $cells]);
             if (++$pending === self::ROWS_PER_WRITE || strlen($lines) > self::BYTES_PER_WRITE) {
                 $this->write($lines, $pending);
                 $lines = '';
                 $pending = 0;
-                $take->update(['bytes_read' => $file->read, 'rows' => $number]);
+                $take->update(['rows' => $number]);
             }
         }
         $this->write($lines, $pending);
-        if ($columns === null) {
-            throw $format->skip > 0 ? ReadingError::skipsAll($format->skip) : ReadingError::empty();
-        }
         if ($number === 0) {
             throw ReadingError::nothingBelowHeader();
         }
-        $remarks = $columns->remarks;
-        if ($ragged > 0) {
-            $remarks[] = number_format($ragged).' rows have more or fewer cells than the header; they are kept as read'
-                .($format->padShort ? ', short ones are filled up with blanks when they load.' : ' and rejected when they load.');
-        }
-        if (! $reader->endsInLineBreak()) {
-            $remarks[] = 'The last line does not end in a line break: compare it with the source, it may be cut off.';
-        }
-        if (in_array($number, [100, 500, 1000, 5000, 10000, 65535, 65536, 100000, 1000000, 1048575, 1048576], true)) {
-            $remarks[] = 'Exactly '.number_format($number).' rows: many programs stop an export at such a number. Compare it with the source\'s own count.';
-        }
-        DB::transaction(function () use ($take, $extract, $columns, $tallies, $file, $reader, $number, $remarks) {
-            $this->keepValues($take->id, $tallies);
+        $facts = array_map(fn ($c) => $c->finish(), $profile->columns());
+        $remarks = [...$table->remarks(), ...$this->roundCount($number), ...(new FindingRows($take))->complete($profile->findings($facts), $facts)];
+        $checksum = $take->file === '' ? hash_final($print) : hash_file('sha256', $take->file);
+        DB::transaction(function () use ($take, $extract, $columns, $profile, $facts, $table, $number, $remarks, $checksum) {
+            $this->keepValues($take->id, $profile);
+            $this->keepFindings($take, $extract, $columns, $remarks);
             $take->update([
-                'state' => 'frozen', 'rows' => $number, 'source_rows' => $reader->expectedRows(), 'bytes_read' => $file->read,
-                'checksum' => $file->checksum(), 'taken_at' => now(), 'remarks' => $remarks,
-                'profile' => array_map(fn (ColumnTally $t) => [
-                    'filled' => $t->filled, 'distinct' => $t->counts === null ? null : count($t->counts), 'examples' => $t->examples,
-                ], $tallies),
+                'state' => 'frozen', 'rows' => $number, 'source_rows' => $table->sourceRows() ?? $number, 'counted_by' => $table->sourceRows() === null ? null : $table->countedBy(),
+                'bytes_read' => $take->bytes, 'checksum' => $checksum, 'taken_at' => now(), 'columns' => $columns->toArray(),
+                'remarks' => array_map(fn (Remark $r) => $r->message, array_values(array_filter($remarks, fn (Remark $r) => $r->column === null))),
+                'profile' => array_map(fn (ColumnFacts $f) => $f->toArray(), $facts),
             ]);
             $extract->update(['columns' => $columns->toArray(), 'take_id' => $take->id]);
         });
@@ -116,17 +106,50 @@ final class Freezer
         BulkRows::load(DB::connection(), 'staged_rows', '(take_id, row_no, line, @h, cells) SET hash = UNHEX(@h)', $lines, $rows);
     }
 
-    /** @param  list<ColumnTally>  $tallies */
-    private function keepValues(int $take, array $tallies): void
+    /** @return list<Remark> */
+    private function roundCount(int $rows): array
+    {
+        return in_array($rows, self::ROUND, true)
+            ? [new Remark('round_count', 'Exactly '.number_format($rows).' rows: many programs stop an export at such a number. Compare it with the source\'s own count.')] : [];
+    }
+
+    private function keepValues(int $take, TableProfile $profile): void
     {
         $lines = '';
         $n = 0;
-        foreach ($tallies as $position => $tally) {
-            foreach ($tally->counts ?? [] as $value => $count) {
+        foreach ($profile->columns() as $position => $column) {
+            $values = $column->values();
+            if (! $column->isComplete() || count($values) > self::VALUES_KEPT) {
+                // Of many values only those that recur are worth showing.
+                $values = array_filter(array_slice($values, 0, 200, true), fn ($n) => $n > 1);
+            }
+            foreach ($values as $value => $count) {
                 $lines .= BulkRows::line([$take, $position, (string) $value, $count]);
                 $n++;
             }
         }
         BulkRows::load(DB::connection(), 'column_values', '(take_id, position, value, n)', $lines, $n);
+    }
+
+    /** @param  list<Remark>  $remarks */
+    private function keepFindings(Take $take, Extract $extract, Columns $columns, array $remarks): void
+    {
+        $before = $extract->take_id === null ? collect() : DB::table('findings')->where('take_id', $extract->take_id)->get()->keyBy(fn ($f) => "$f->code~$f->header");
+        $rows = [];
+        foreach ($remarks as $r) {
+            $header = $r->column === null ? null : $columns->all[$r->column]->header;
+            $old = $before["$r->code~$header"] ?? null;
+            // What was accepted or has a rule stays so in the next take; what was to be fixed at source is there again, so it is open.
+            $kept = $old !== null && in_array($old->decision, ['accepted', 'by_rule'], true);
+            $rows[] = [
+                'extract_id' => $extract->id, 'take_id' => $take->id, 'code' => $r->code, 'position' => $r->column, 'header' => $header, 'n' => $r->count, 'message' => $r->message,
+                'rows' => json_encode($r->rows), 'decision' => $kept ? $old->decision : 'open',
+                'note' => $kept ? $old->note : ($old?->decision === 'at_source' ? "Was to be fixed at source, and is in take $take->number again. $old->note" : null),
+                'user_id' => $kept ? $old->user_id : null, 'created_at' => now(), 'updated_at' => now(),
+            ];
+        }
+        foreach (array_chunk($rows, 200) as $chunk) {
+            DB::table('findings')->insert($chunk);
+        }
     }
 }

@@ -2,10 +2,11 @@
 
 namespace App\Staging;
 
+use App\Reading\Part;
+use App\Reading\Parts;
+use App\Reading\TableOpener;
 use Baggage\Core\Reading\Columns;
-use Baggage\Core\Reading\DelimitedFormat;
-use Baggage\Core\Reading\DelimitedReader;
-use Baggage\Core\Reading\FormatGuess;
+use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
 use Illuminate\Http\UploadedFile;
 use Illuminate\Support\Str;
@@ -13,8 +14,6 @@ use Illuminate\Support\Str;
 /** Uploaded files between upload and freezing: kept under names of our own, never served, never run. */
 final class Incoming
 {
-    private const SAMPLE = 1 << 18;
-
     private readonly string $folder;
 
     public function __construct()
@@ -25,54 +24,57 @@ final class Incoming
         }
     }
 
-    /** @throws ReadingError when it is plainly no delimited text; nothing is kept then */
+    /** @throws ReadingError when nothing here can read it; nothing is kept then */
     public function keep(UploadedFile $file, int $source): string
     {
-        $sample = (string) file_get_contents($file->getRealPath() ?: $file->getPathname(), false, null, 0, self::SAMPLE);
-        FormatGuess::of($sample, strlen($sample) === $file->getSize());
+        $name = mb_substr($file->getClientOriginalName(), 0, 200);
+        $parts = Parts::of($file->getRealPath() ?: $file->getPathname(), $name);
         $id = (string) Str::uuid();
-        file_put_contents("$this->folder/incoming/$id.json", json_encode(['name' => mb_substr($file->getClientOriginalName(), 0, 200), 'source' => $source], JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE));
+        file_put_contents("$this->folder/incoming/$id.json", json_encode(['name' => $name, 'source' => $source, 'parts' => array_map(fn (Part $p) => [
+            'name' => $p->name, 'settings' => $p->settings?->toArray(), 'reasons' => $p->reasons, 'refused' => $p->refused,
+        ], $parts)], JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE));
         $file->move("$this->folder/incoming", "$id.data");
 
         return $id;
     }
 
-    /** @return array{name: string, source: int}|null */
+    /** @return array{name: string, source: int, parts: list<Part>}|null */
     public function find(string $id): ?array
     {
-        return Str::isUuid($id) && is_file("$this->folder/incoming/$id.data") ? json_decode((string) file_get_contents("$this->folder/incoming/$id.json"), true) : null;
+        if (! Str::isUuid($id) || ! is_file("$this->folder/incoming/$id.data")) {
+            return null;
+        }
+        $kept = json_decode((string) file_get_contents("$this->folder/incoming/$id.json"), true);
+        $kept['parts'] = array_map(fn ($p) => new Part($p['name'], $p['settings'] === null ? null : ReaderSettings::fromArray($p['settings']), $p['reasons'], $p['refused']), $kept['parts']);
+
+        return $kept;
     }
 
-    public function guess(string $id): FormatGuess
+    /** @return array{columns: Columns|null, rows: list<array{int, list<string|null>}>, error: string|null} line and cells of the first rows */
+    public function preview(string $id, ReaderSettings $settings, int $count): array
     {
-        $sample = $this->sample($id);
-
-        return FormatGuess::of($sample, strlen($sample) < self::SAMPLE);
+        return self::look($settings, $this->path($id), $count);
     }
 
-    /** @return array{columns: Columns|null, rows: list<array{int, list<string>}>, error: string|null} line and cells of the first rows */
-    public function preview(string $id, DelimitedFormat $format, int $count): array
+    /** @return array{columns: Columns|null, rows: list<array{int, list<string|null>}>, error: string|null} */
+    public static function look(ReaderSettings $settings, string $path, int $count): array
     {
         $columns = null;
         $rows = [];
         try {
-            foreach ((new DelimitedReader($format))->rows((new FileChunks($this->path($id)))->chunks()) as $row) {
-                if ($columns === null) {
-                    $columns = $format->header ? Columns::fromHeaders($row->cells) : Columns::numbered(count($row->cells));
-                    if ($columns->count() > (int) config('baggage.column_limit')) {
-                        throw ReadingError::tooWide($columns->count(), (int) config('baggage.column_limit'));
-                    }
-                    if ($format->header) {
-                        continue;
-                    }
-                }
+            $table = (new TableOpener)->open($settings, $path, null, true);
+            $columns = $table->columns();
+            if ($columns->count() > (int) config('baggage.column_limit')) {
+                throw ReadingError::tooWide($columns->count(), (int) config('baggage.column_limit'));
+            }
+            foreach ($table->rows() as $row) {
                 $rows[] = [$row->line, $row->cells];
                 if (count($rows) === $count) {
                     break;
                 }
             }
             if ($rows === []) {
-                throw $columns === null ? ReadingError::skipsAll($format->skip) : ReadingError::nothingBelowHeader();
+                throw ReadingError::nothingBelowHeader();
             }
         } catch (ReadingError $e) {
             return ['columns' => $columns, 'rows' => $rows, 'error' => $e->getMessage()];
@@ -81,10 +83,19 @@ final class Incoming
         return ['columns' => $columns, 'rows' => $rows, 'error' => null];
     }
 
-    /** @return string path of the file for good */
-    public function toVault(string $id): string
+    /**
+     * @param  bool  $moreWanted  whether other tables of the file may still be frozen
+     * @return string path of the file for good
+     */
+    public function toVault(string $id, bool $moreWanted = false): string
     {
         $path = "$this->folder/$id.data";
+        if ($moreWanted) {
+            // One file on the disk under two names.
+            is_file($path) || link($this->path($id), $path);
+
+            return $path;
+        }
         rename($this->path($id), $path);
         @unlink("$this->folder/incoming/$id.json");
 
@@ -94,10 +105,5 @@ final class Incoming
     private function path(string $id): string
     {
         return "$this->folder/incoming/$id.data";
-    }
-
-    private function sample(string $id): string
-    {
-        return (string) file_get_contents($this->path($id), false, null, 0, self::SAMPLE);
     }
 }

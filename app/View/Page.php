@@ -106,10 +106,10 @@ final class Page
     public function stops(): array
     {
         $m = $this->migration;
-        $sources = $m->sources()->count();
         $extracts = DB::table('extracts')->join('sources', 'sources.id', '=', 'extracts.source_id')->where('sources.migration_id', $m->id);
         $frozen = (clone $extracts)->whereNotNull('take_id')->count();
         $failed = Take::query()->where('state', 'failed')->whereHas('extract', fn ($q) => $q->whereNull('take_id')->whereHas('source', fn ($s) => $s->where('migration_id', $m->id)))->count();
+        $findings = DB::table('findings')->join('extracts', 'extracts.take_id', '=', 'findings.take_id')->join('sources', 'sources.id', '=', 'extracts.source_id')->where('sources.migration_id', $m->id)->where('decision', 'open')->count();
         [$undecided, $codes] = [$this->undecidedColumns(), $this->unmappedCodes()];
         $entities = $m->entities()->count();
         $loads = $this->orderError === null ? $this->definitions->loads()->count() : 0;
@@ -117,7 +117,7 @@ final class Page
         [$rejected, $held, $pending, $unaccounted] = $this->open();
 
         return [
-            'sources' => ['label' => 'Sources', 'open' => $failed > 0 ? self::count($failed, 'extract').' failed' : self::count($sources, 'system').', '.self::count($frozen, 'extract'), 'done' => $frozen > 0 && $failed === 0],
+            'sources' => ['label' => 'Sources', 'open' => $failed > 0 ? self::count($failed, 'extract').' failed' : self::count($frozen, 'extract').', '.self::count($findings, 'finding'), 'done' => $frozen > 0 && $failed === 0 && $findings === 0],
             'target' => ['label' => 'Target', 'open' => self::count($entities, 'entity', 'entities'), 'done' => $entities > 0],
             'mapping' => ['label' => 'Mapping', 'open' => $loads === 0 ? 'no load yet' : ($undecided > 0 ? self::count($undecided, 'column').' undecided' : 'all columns decided'), 'done' => $loads > 0 && $undecided === 0],
             'crosswalks' => ['label' => 'Crosswalks', 'open' => $codes > 0 ? self::count($codes, 'code').' unmapped' : 'all codes mapped', 'done' => $loads > 0 && $codes === 0],

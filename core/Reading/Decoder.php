@@ -5,8 +5,12 @@ namespace Baggage\Core\Reading;
 /** Turns a stream of byte chunks into chunks of UTF-8, cut only between characters. */
 final class Decoder
 {
+    /** Lines that were read as Windows-1252 because they are not UTF-8. */
+    public readonly RowList $switched;
+
     public function __construct(private readonly Encoding $encoding)
     {
+        $this->switched = new RowList;
     }
 
     /**
@@ -67,6 +71,12 @@ final class Decoder
 
             return $length;
         }
+        if ($this->encoding === Encoding::Mixed) {
+            // Each line is judged as a whole.
+            $end = strrpos($bytes, "\n");
+
+            return $end === false ? 0 : $end + 1;
+        }
         if ($this->encoding === Encoding::Utf16LE || $this->encoding === Encoding::Utf16BE) {
             $even = $length - $length % 2;
             if ($even >= 2) {
@@ -92,6 +102,9 @@ final class Decoder
 
             return $bytes;
         }
+        if ($this->encoding === Encoding::Mixed) {
+            return preg_match('//u', $bytes) === 1 ? $bytes : $this->lineByLine($bytes, $line);
+        }
         $undefined = $this->encoding->undefined();
         if ($undefined !== '' && strcspn($bytes, $undefined) < strlen($bytes)) {
             $at = strcspn($bytes, $undefined);
@@ -103,12 +116,42 @@ final class Decoder
             }
         }
 
-        // mbstring has no table for code page 437; iconv has.
-        if ($this->encoding === Encoding::Dos437) {
-            return (string) iconv('CP437', 'UTF-8', $bytes);
+        // mbstring has no table for some old code pages; iconv has.
+        if (in_array($this->encoding, [Encoding::Dos437, Encoding::Dos852, Encoding::Dos865, Encoding::Macintosh, Encoding::Windows1250, Encoding::Windows1253, Encoding::Windows1257], true)) {
+            $text = @iconv($this->encoding->value, 'UTF-8', $bytes);
+            if ($text === false) {
+                $this->complainOfIconv($bytes, $line);
+            }
+
+            return $text;
         }
 
         return mb_convert_encoding($bytes, 'UTF-8', $this->encoding->value);
+    }
+
+    private function lineByLine(string $bytes, int $line): string
+    {
+        $lines = explode("\n", $bytes);
+        foreach ($lines as $i => $text) {
+            if (preg_match('//u', $text) !== 1) {
+                $lines[$i] = mb_convert_encoding($text, 'UTF-8', 'Windows-1252');
+                $this->switched->add($line + $i);
+            }
+        }
+
+        return implode("\n", $lines);
+    }
+
+    private function complainOfIconv(string $bytes, int $line): never
+    {
+        foreach (explode("\n", $bytes) as $i => $text) {
+            for ($at = 0; $at < strlen($text); $at++) {
+                if (@iconv($this->encoding->value, 'UTF-8', $text[$at]) === false) {
+                    throw ReadingError::badBytes($line + $i, $this->encoding->value, $text[$at]);
+                }
+            }
+        }
+        throw ReadingError::badBytes($line, $this->encoding->value, substr($bytes, 0, 2));
     }
 
     private function complain(string $bytes, int $line): never

@@ -2,22 +2,19 @@
 
 namespace Baggage\Core\Reading;
 
-/** How a delimited text is to be read. */
-final readonly class DelimitedFormat
+/** How the cells of a delimited text are told apart. */
+final readonly class DelimitedFormat implements Format
 {
     /**
      * @param  string  $delimiter  one character
      * @param  string  $quote  one character, or '' for none
-     * @param  int  $skip  lines before the header (or before the first row when there is no header)
-     * @param  bool  $padShort  whether a row with too few cells is filled up with blanks instead of being rejected
+     * @param  bool  $backslash  whether a quote inside a quoted cell is written \" rather than doubled
      */
     public function __construct(
         public string $delimiter = ',',
         public string $quote = '"',
         public Encoding $encoding = Encoding::Utf8,
-        public bool $header = true,
-        public int $skip = 0,
-        public bool $padShort = false,
+        public bool $backslash = false,
     ) {
         if (mb_strlen($delimiter) !== 1) {
             throw new \InvalidArgumentException('The delimiter is one character, for instance a comma, a semicolon, a tab or a bar.');
@@ -25,35 +22,42 @@ final readonly class DelimitedFormat
         if (strlen($quote) > 1) {
             throw new \InvalidArgumentException('The quote is one character, or nothing.');
         }
-        if ($skip < 0) {
-            throw new \InvalidArgumentException('The number of lines to skip is 0 or more.');
-        }
     }
 
-    /** @param  array<string, mixed>  $a as made by toArray() */
+    public static function kind(): string
+    {
+        return 'delimited';
+    }
+
     public static function fromArray(array $a): self
     {
-        return new self(
-            self::delimiterNamed((string) ($a['delimiter'] ?? ',')),
-            (string) ($a['quote'] ?? '"'),
-            Encoding::named((string) ($a['encoding'] ?? 'UTF-8')),
-            (bool) ($a['header'] ?? true),
-            (int) ($a['skip'] ?? 0),
-            (bool) ($a['pad_short'] ?? false),
-        );
+        $escape = (string) ($a['escape'] ?? 'doubled');
+        if (! in_array($escape, ['doubled', 'backslash'], true)) {
+            throw new \InvalidArgumentException("A quote inside a quoted cell is \"doubled\" or written with a \"backslash\", not \"$escape\".");
+        }
+
+        return new self(self::delimiterNamed((string) ($a['delimiter'] ?? ',')), (string) ($a['quote'] ?? '"'), Encoding::named((string) ($a['encoding'] ?? 'UTF-8')), $escape === 'backslash');
     }
 
-    /** @return array{delimiter: string, quote: string, encoding: string, header: bool, skip: int, pad_short: bool} */
     public function toArray(): array
     {
-        return [
-            'delimiter' => $this->delimiter === "\t" ? 'tab' : $this->delimiter,
-            'quote' => $this->quote,
-            'encoding' => $this->encoding->value,
-            'header' => $this->header,
-            'skip' => $this->skip,
-            'pad_short' => $this->padShort,
-        ];
+        return array_filter([
+            'delimiter' => $this->delimiter === ',' ? null : $this->delimiterName(), 'quote' => $this->quote === '"' ? null : $this->quote,
+            'encoding' => $this->encoding === Encoding::Utf8 ? null : $this->encoding->value, 'escape' => $this->backslash ? 'backslash' : null,
+        ], fn ($v) => $v !== null);
+    }
+
+    public function describe(): string
+    {
+        return $this->encoding->value.', '.match ($this->delimiter) {
+            ',' => 'comma', ';' => 'semicolon', "\t" => 'tab', '|' => 'bar', default => $this->delimiter
+        };
+    }
+
+    /** As the plan file writes it. */
+    public function delimiterName(): string
+    {
+        return $this->delimiter === "\t" ? 'tab' : $this->delimiter;
     }
 
     private static function delimiterNamed(string $name): string

@@ -16,10 +16,35 @@ final class DelimitedReader
 
     private int $blankLines = 0;
 
-    private bool $endsInLineBreak = true;
+    private int $commentLines = 0;
 
-    public function __construct(private readonly DelimitedFormat $format)
+    private readonly TextLines $text;
+
+    private ?Decoder $decoder = null;
+
+    public function __construct(private readonly DelimitedFormat $format, private readonly Layout $layout = new Layout)
     {
+        $this->text = new TextLines;
+    }
+
+    /** @param  iterable<string>  $bytes */
+    public function table(iterable $bytes): Table
+    {
+        return new LaidOut($this->rows($bytes), $this->layout->below(), $this->expectedRows(...), 'by the file\'s lines alone', $this->remarks(...));
+    }
+
+    /** @return list<Remark> */
+    private function remarks(): array
+    {
+        $remarks = TextRemarks::of($this->decoder, $this->text->endsInLineBreak);
+        if ($this->commentLines > 0) {
+            $remarks[] = new Remark('comments', number_format($this->commentLines)." lines begin with \"{$this->layout->comment}\" and are no rows.", $this->commentLines);
+        }
+        if ($this->blankLines > 0) {
+            $remarks[] = new Remark('blank_lines', number_format($this->blankLines).' lines are empty and are no rows.', $this->blankLines);
+        }
+
+        return $remarks;
     }
 
     /**
@@ -31,17 +56,24 @@ final class DelimitedReader
         /** @var non-empty-string $delimiter the format sees to it */
         $delimiter = $this->format->delimiter;
         $quote = $this->format->quote;
-        $this->lines = $this->innerBreaks = $this->blankLines = 0;
+        $comment = $this->layout->comment;
+        $this->lines = $this->innerBreaks = $this->blankLines = $this->commentLines = 0;
+        $this->decoder = new Decoder($this->format->encoding);
         $pending = null;
         $start = 0;
-        foreach ($this->lines((new Decoder($this->format->encoding))->decode($bytes)) as $line) {
+        foreach ($this->text->split($this->decoder->decode($bytes)) as $line) {
             $this->lines++;
-            if ($pending === null && $this->lines <= $this->format->skip) {
+            if ($pending === null && $this->lines <= $this->layout->skip) {
                 continue;
             }
             if ($pending === null) {
                 if ($line === '') {
                     $this->blankLines++;
+
+                    continue;
+                }
+                if ($comment !== '' && str_starts_with($line, $comment)) {
+                    $this->commentLines++;
 
                     continue;
                 }
@@ -77,48 +109,12 @@ final class DelimitedReader
      */
     public function expectedRows(): int
     {
-        return max(0, $this->lines - min($this->format->skip, $this->lines) - $this->blankLines - $this->innerBreaks - ($this->format->header ? 1 : 0));
-    }
-
-    public function physicalLines(): int
-    {
-        return $this->lines;
+        return max(0, $this->lines - min($this->layout->skip, $this->lines) - $this->blankLines - $this->commentLines - $this->innerBreaks - ($this->layout->header ? 1 : 0));
     }
 
     public function endsInLineBreak(): bool
     {
-        return $this->endsInLineBreak;
-    }
-
-    /**
-     * @param  iterable<string>  $text
-     * @return \Generator<string> lines without their ends; CR LF, LF and lone CR all end a line
-     */
-    private function lines(iterable $text): \Generator
-    {
-        $rest = '';
-        $carriage = false;
-        foreach ($text as $chunk) {
-            if ($chunk === '') {
-                continue;
-            }
-            // A CR at the end of one chunk and the LF at the start of the next are one line end.
-            if ($carriage && $chunk[0] === "\n") {
-                $chunk = substr($chunk, 1);
-            }
-            $carriage = $chunk !== '' && $chunk[-1] === "\r";
-            if (strpos($chunk, "\r") !== false) {
-                $chunk = str_replace(["\r\n", "\r"], "\n", $chunk);
-            }
-            $parts = explode("\n", $chunk);
-            $parts[0] = $rest.$parts[0];
-            $rest = (string) array_pop($parts);
-            yield from $parts;
-        }
-        $this->endsInLineBreak = $rest === '';
-        if ($rest !== '') {
-            yield $rest;
-        }
+        return $this->text->endsInLineBreak;
     }
 
     /** @return list<string>|null null while a quote is still open */
@@ -133,7 +129,7 @@ final class DelimitedReader
                 $cell = '';
                 $at++;
                 while (true) {
-                    $end = strpos($record, $quote, $at);
+                    $end = $this->format->backslash ? $this->closing($record, $quote, $at) : strpos($record, $quote, $at);
                     if ($end === false) {
                         return null;
                     }
@@ -147,6 +143,9 @@ final class DelimitedReader
                     $at = $end + 1;
                     break;
                 }
+                if ($this->format->backslash) {
+                    $cell = str_replace(["\\$quote", '\\\\'], [$quote, '\\'], $cell);
+                }
                 $next = strpos($record, $delimiter, $at);
                 $tail = $next === false ? substr($record, $at) : substr($record, $at, $next - $at);
                 $cells[] = $cell.$tail;
@@ -159,5 +158,23 @@ final class DelimitedReader
             }
             $at = $next + $width;
         }
+    }
+
+    /** The next quote that no backslash stands before. */
+    private function closing(string $record, string $quote, int $at): int|false
+    {
+        $length = strlen($record);
+        while ($at < $length) {
+            $at += strcspn($record, "\\$quote", $at);
+            if ($at >= $length) {
+                return false;
+            }
+            if ($record[$at] === $quote) {
+                return $at;
+            }
+            $at += 2;
+        }
+
+        return false;
     }
 }

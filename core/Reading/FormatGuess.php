@@ -12,7 +12,7 @@ final readonly class FormatGuess
     ];
 
     /** @param  array<string, string>  $reasons delimiter, encoding and header → why */
-    private function __construct(public DelimitedFormat $format, public array $reasons)
+    private function __construct(public DelimitedFormat $format, public Layout $layout, public array $reasons)
     {
     }
 
@@ -40,11 +40,12 @@ final readonly class FormatGuess
             $text .= $part;
         }
         [$delimiter, $whyDelimiter] = self::delimiter($text);
-        [$header, $whyHeader] = self::header($text, $delimiter);
+        [$skip, $whySkip] = self::titleLines($text, $delimiter);
+        [$header, $whyHeader] = self::header($text, $delimiter, $skip);
 
         return new self(
-            new DelimitedFormat($delimiter, '"', $encoding, $header),
-            ['encoding' => $why, 'delimiter' => $whyDelimiter, 'header' => $whyHeader],
+            new DelimitedFormat($delimiter, '"', $encoding), new Layout($header, $skip),
+            ['encoding' => $why, 'delimiter' => $whyDelimiter, 'header' => $whyHeader, 'skip' => $whySkip],
         );
     }
 
@@ -75,6 +76,10 @@ final readonly class FormatGuess
         // A sample may end inside a character.
         if (preg_match('//u', $whole ? $sample : self::cut($sample, Encoding::Utf8)) === 1) {
             return [Encoding::Utf8, 'all bytes above 127 form valid UTF-8'];
+        }
+        $wide = preg_match_all('/(?:[\xC2-\xDF][\x80-\xBF]|[\xE0-\xEF][\x80-\xBF]{2})/', $sample);
+        if ($wide > 3 && $wide * 4 > preg_match_all('/[\x80-\xFF]/', $sample)) {
+            return [Encoding::Mixed, 'most lines are UTF-8, but not all: two programs seem to have written into this file'];
         }
         // Letters of western languages lie at 0xC0-0xFF in Windows-1252 and mostly at 0x80-0xA5 in the DOS pages.
         $ansi = preg_match_all('/[\xC0-\xFF]/', $sample);
@@ -127,10 +132,32 @@ final readonly class FormatGuess
             : [$best[0], "most lines hold $name {$best[2]} times"];
     }
 
-    /** @return array{bool, string} */
-    private static function header(string $text, string $delimiter): array
+    /**
+     * Lines above the table: they hold fewer delimiters than the lines below agree on.
+     *
+     * @return array{int, string}
+     */
+    private static function titleLines(string $text, string $delimiter): array
     {
-        $reader = new DelimitedReader(new DelimitedFormat($delimiter));
+        $counts = [];
+        foreach (array_slice(preg_split('/\r\n|\n|\r/', $text) ?: [], 0, 60) as $line) {
+            $counts[] = substr_count((string) preg_replace('/"[^"]*"/', '', $line), $delimiter);
+        }
+        $tally = array_count_values(array_filter($counts));
+        arsort($tally);
+        $usual = (int) array_key_first($tally);
+        $first = array_search($usual, $counts, true);
+        if ($usual < 2 || ! is_int($first) || $first === 0 || $first > 20 || max(array_slice($counts, 0, $first)) * 2 > $usual) {
+            return [0, 'title lines'];
+        }
+
+        return [$first, $first === 1 ? 'the first line has fewer cells than those below' : "the first $first lines have fewer cells than those below"];
+    }
+
+    /** @return array{bool, string} */
+    private static function header(string $text, string $delimiter, int $skip): array
+    {
+        $reader = new DelimitedReader(new DelimitedFormat($delimiter), new Layout(true, $skip));
         $rows = [];
         try {
             foreach ($reader->rows([$text]) as $row) {
@@ -146,7 +173,7 @@ final readonly class FormatGuess
         if (count($rows) < 2) {
             return [true, 'there is only one line'];
         }
-        $numeric = fn (string $cell) => preg_match('/^[-+]?[\d.,\/: ]+-?$/', trim($cell)) === 1;
+        $numeric = fn (?string $cell) => preg_match('/^[-+]?[\d.,\/: ]+-?$/', trim((string) $cell)) === 1;
         if (array_filter($first, $numeric) !== []) {
             return [false, 'the first line holds numbers or dates, like the lines below it'];
         }

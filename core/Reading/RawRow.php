@@ -6,8 +6,8 @@ namespace Baggage\Core\Reading;
 final readonly class RawRow
 {
     /**
-     * @param  list<string>  $cells
-     * @param  int  $line  physical line the row begins in, from 1
+     * @param  list<string|null>  $cells
+     * @param  int  $line  physical line (or sheet row, or record) the row begins in, from 1
      */
     public function __construct(public int $line, public array $cells)
     {

@@ -12,7 +12,12 @@ final class ReadingError extends \RuntimeException
 
     public static function notText(string $kind): self
     {
-        return new self("This is not delimited text: it begins like $kind. Export the table as text and upload that.");
+        return new self("This is not delimited text: it begins like $kind. Ask for the table as text, a workbook, JSON, XML, dBase or SQLite.");
+    }
+
+    public static function broken(string $what): self
+    {
+        return new self($what);
     }
 
     public static function badBytes(int $line, string $encoding, string $bytes): self

@@ -7,6 +7,7 @@ use Baggage\Core\Reading\DelimitedFormat;
 use Baggage\Core\Reading\DelimitedReader;
 use Baggage\Core\Reading\Encoding;
 use Baggage\Core\Reading\FormatGuess;
+use Baggage\Core\Reading\Layout;
 use Baggage\Core\Reading\RawRow;
 use Baggage\Core\Reading\ReadingError;
 use PHPUnit\Framework\Attributes\DataProvider;
@@ -68,7 +69,7 @@ final class DelimitedReaderTest extends TestCase
 
     public function test_rows_know_their_line_and_the_count_by_lines_agrees(): void
     {
-        $reader = new DelimitedReader(new DelimitedFormat(skip: 1));
+        $reader = new DelimitedReader(new DelimitedFormat, new Layout(skip: 1));
         $rows = iterator_to_array($reader->rows(["Title\na,b\n\"x\ny\",2\n\n3,4\n"]), false);
         self::assertSame([2, 3, 6], array_map(fn (RawRow $r) => $r->line, $rows));
         self::assertSame(2, $reader->expectedRows());
@@ -133,8 +134,9 @@ final class DelimitedReaderTest extends TestCase
         self::assertSame('CP850', $of((string) iconv('UTF-8', 'CP850', "TEXT|A\nCrane à la carte|1\né|2\n"))['encoding']);
         self::assertSame('UTF-16LE', $of("\xFF\xFE".iconv('UTF-8', 'UTF-16LE', "a,b\n1,2\n"))['encoding']);
         self::assertSame('UTF-16LE', $of((string) iconv('UTF-8', 'UTF-16LE', "abcdef,b\n1,2\n"))['encoding']);
-        self::assertFalse($of("1,2\n3,4\n")['header']);
-        self::assertTrue($of("a,b\n3,4\n")['header']);
+        self::assertFalse(FormatGuess::of("1,2\n3,4\n", true)->layout->header);
+        self::assertTrue(FormatGuess::of("a,b\n3,4\n", true)->layout->header);
+        self::assertSame(2, FormatGuess::of("Berths 2004\n\na;b;c\n3;4;5\n6;7;8\n", true)->layout->skip);
     }
 
     public function test_files_of_another_kind_are_refused(): void

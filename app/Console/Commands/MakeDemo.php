@@ -46,6 +46,7 @@ final class MakeDemo extends Command
         HarbourOffice::reset((new TargetLink($target))->pdo());
         $migration = $headless->import($plan);
         $headless->freeze($migration, $plan, fn (Extract $e, Take $t) => $this->line("  {$e->source->code} $e->name: ".number_format((int) $t->rows).' rows'));
+        $headless->study($migration);
 
         return 0;
     }

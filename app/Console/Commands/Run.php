@@ -2,6 +2,7 @@
 
 namespace App\Console\Commands;
 
+use App\Jobs\StudyMigration;
 use App\Models\Extract;
 use App\Models\Take;
 use App\Plans\Headless;
@@ -25,7 +26,15 @@ final class Run extends Command
         $plan = (string) $this->argument('plan');
         try {
             $migration = $headless->import($plan);
-            $headless->freeze($migration, $plan, fn (Extract $e, Take $t) => $this->say("Frozen $e->name: ".number_format((int) $t->rows).' rows'));
+            $frozen = 0;
+            $headless->freeze($migration, $plan, function (Extract $e, Take $t) use (&$frozen) {
+                $frozen++;
+                $this->say("Frozen $e->name: ".number_format((int) $t->rows).' rows');
+            });
+            if ($frozen > 0) {
+                // Keys and references are for people to look at: a worker finds them while this goes on.
+                StudyMigration::dispatch($migration->id);
+            }
             $round = $headless->run($migration, (string) $this->option('round'), $this->option('target'));
         } catch (PlanError|TargetUnavailable|OrderError|DefinitionError|\DomainException $e) {
             return $this->unusable($e->getMessage());

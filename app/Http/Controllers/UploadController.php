@@ -3,19 +3,22 @@
 namespace App\Http\Controllers;
 
 use App\Jobs\FreezeTake;
+use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\Source;
+use App\Reading\Part;
+use App\Reading\ReaderForm;
 use App\Staging\Incoming;
 use App\Support\Audit;
 use App\View\Page;
-use Baggage\Core\Reading\DelimitedFormat;
 use Baggage\Core\Reading\Encoding;
+use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\View\View;
 
-/** Upload of a delimited file: guess, preview, overrule, freeze. */
+/** Upload of a file of any kind: what is in it, guess, preview, overrule, freeze. */
 final class UploadController extends Controller
 {
     public function __construct(private readonly Incoming $incoming)
@@ -45,17 +48,23 @@ final class UploadController extends Controller
         $this->authorize('work', $migration);
         $kept = $this->incoming->find($upload) ?? abort(404);
         $source = $migration->sources()->findOrFail($kept['source']);
+        $at = $request->has('part') ? $request->integer('part') : (array_key_first(array_filter($kept['parts'], fn (Part $p) => $p->settings !== null)) ?? 0);
+        $part = $kept['parts'][$at] ?? abort(404);
         $rows = in_array($request->integer('rows'), [5, 10, 20, 50], true) ? $request->integer('rows') : 10;
         $error = null;
-        $guess = $this->incoming->guess($upload);
+        $known = $source->extracts()->where('name', $part->name)->first();
+        // The next delivery of the same file is read as the last one was.
+        $settings = $known?->settings() ?? $part->settings;
+        if ($known !== null && $part->settings !== null && $known->settings()->format::kind() !== $part->settings->format::kind()) {
+            $settings = $part->settings;
+        }
         try {
-            $format = $request->has('delimiter') ? self::format($request) : $guess->format;
+            $settings = $request->has('reader') ? ReaderForm::settings((array) $request->input('reader')) : $settings;
         } catch (\InvalidArgumentException|ReadingError $e) {
             $error = $e->getMessage();
-            $format = $guess->format;
         }
-        $preview = $this->incoming->preview($upload, $format, $rows);
-        $data = ['migration' => $migration, 'upload' => $upload, 'kept' => $kept, 'source' => $source, 'format' => $format, 'guess' => $guess,
+        $preview = $settings === null ? ['columns' => null, 'rows' => [], 'error' => $part->refused] : $this->incoming->preview($upload, $settings, $rows);
+        $data = ['migration' => $migration, 'upload' => $upload, 'kept' => $kept, 'at' => $at, 'part' => $part, 'source' => $source, 'settings' => $settings, 'known' => $known,
             'preview' => $preview, 'rows' => $rows, 'error' => $error ?? $preview['error'], 'encodings' => Encoding::names()];
 
         return $request->hasHeader('HX-Request') ? view('sources.preview', $data) : view('sources.upload', $data + ['page' => new Page($migration, 'sources')]);
@@ -67,31 +76,60 @@ final class UploadController extends Controller
         $kept = $this->incoming->find($upload) ?? abort(404);
         /** @var Source $source */
         $source = $migration->sources()->findOrFail($kept['source']);
+        if ($request->boolean('all')) {
+            return $this->freezeAll($request, $migration, $source, $kept, $upload);
+        }
         $data = $request->validate(['name' => ['required', 'string', 'max:100', 'not_regex:~/~']]);
         try {
-            $format = self::format($request);
+            $settings = ReaderForm::settings((array) $request->input('reader'));
         } catch (\InvalidArgumentException|ReadingError $e) {
             return back()->with('refused', $e->getMessage());
         }
         $extract = $source->extracts()->firstOrNew(['name' => trim($data['name'])]);
-        if ($extract->exists && $extract->takes()->where('state', 'reading')->exists()) {
-            return back()->with('refused', "The extract $extract->name is being read right now.");
+        if ($refused = self::busy($extract)) {
+            return back()->with('refused', $refused);
         }
-        $extract->fill(['reader' => $format->toArray()])->save();
-        $path = $this->incoming->toVault($upload);
-        $take = $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => $path,
-            'file_name' => $kept['name'], 'bytes' => (int) filesize($path), 'user_id' => $request->user()?->id]);
-        Audit::note($migration->id, "froze $kept[name] as $source->code/$extract->name");
-        FreezeTake::dispatch($take->id);
+        $path = $this->incoming->toVault($upload, count($kept['parts']) > 1);
+        $this->take($request, $migration, $source, $extract, $settings, $path, $kept['name']);
 
-        return redirect("/m/$migration->id/sources/extracts/$extract->id");
+        return redirect(count($kept['parts']) > 1 ? "/m/$migration->id/sources/upload/$upload" : "/m/$migration->id/sources/extracts/$extract->id")
+            ->with('told', "\"$extract->name\" is being frozen.");
     }
 
-    private static function format(Request $request): DelimitedFormat
+    /** @param  array{name: string, source: int, parts: list<Part>}  $kept */
+    private function freezeAll(Request $request, Migration $migration, Source $source, array $kept, string $upload): RedirectResponse
     {
-        return DelimitedFormat::fromArray([
-            'delimiter' => (string) $request->input('delimiter'), 'quote' => (string) $request->input('quote'), 'encoding' => (string) $request->input('encoding'),
-            'header' => $request->boolean('header'), 'skip' => $request->integer('skip'), 'pad_short' => $request->boolean('pad_short'),
-        ]);
+        $path = $this->incoming->toVault($upload);
+        $n = 0;
+        $busy = [];
+        foreach ($kept['parts'] as $part) {
+            $extract = $source->extracts()->firstOrNew(['name' => mb_substr(str_replace('/', '-', $part->name), 0, 100)]);
+            if ($part->settings === null || $part->refused !== null) {
+                continue;
+            }
+            if (self::busy($extract)) {
+                $busy[] = $extract->name;
+
+                continue;
+            }
+            $this->take($request, $migration, $source, $extract, $extract->exists && $extract->settings()->format::kind() === $part->settings->format::kind() ? $extract->settings() : $part->settings, $path, $kept['name']);
+            $n++;
+        }
+
+        return redirect("/m/$migration->id/sources")->with('told', Page::count($n, 'table')." of $kept[name] are being frozen.".($busy === [] ? '' : ' Being read already: '.implode(', ', $busy).'.'));
+    }
+
+    private static function busy(Extract $extract): ?string
+    {
+        return $extract->exists && $extract->takes()->whereIn('state', ['reading', 'waiting'])->exists() ? "The extract $extract->name is being read right now." : null;
+    }
+
+    private function take(Request $request, Migration $migration, Source $source, Extract $extract, ReaderSettings $settings, string $path, string $file): void
+    {
+        $extract->fill(['reader' => $settings->toArray()])->save();
+        $take = $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => $path,
+            'file_name' => $file, 'bytes' => (int) filesize($path), 'user_id' => $request->user()?->id]);
+        Audit::note($migration->id, "froze $file as $source->code/$extract->name");
+        FreezeTake::dispatch($take->id);
     }
 }

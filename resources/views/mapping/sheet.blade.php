@@ -18,7 +18,7 @@
 <table class="sheet"><tbody>
 @forelse ($unused as $column)
     @php($profile = $load->extract->take?->profile[$column->position] ?? null)
-    <tr><td><code>{{ $column->header }}</code></td><td>@if ($profile)filled in {{ number_format($profile['filled']) }} of {{ number_format($load->extract->take->rows) }} rows, {{ $profile['distinct'] === null ? 'over '.number_format(\Baggage\Core\Profiling\ColumnTally::BOUND) : number_format($profile['distinct']) }} different @endif</td><td>@foreach ($profile['examples'] ?? [] as $example)<x-raw :value="$example"/>&ensp;@endforeach</td>
+    <tr><td><code>{{ $column->header }}</code></td><td>@if ($profile)filled in {{ number_format($profile['filled']) }} of {{ number_format($load->extract->take->rows) }} rows, {{ $profile['estimated'] ? 'about ' : '' }}{{ number_format($profile['distinct']) }} different @endif</td><td>@foreach ($profile['examples'] ?? [] as $example)<x-raw :value="$example"/>&ensp;@endforeach</td>
         <td>@if (isset($decisions[$column->header]))
             <form class="row" method="post" action="/m/{{ $m->id }}/mapping/extracts/{{ $load->extract_id }}/columns">@csrf<input type="hidden" name="header" value="{{ $column->header }}"><input type="hidden" name="undo" value="1"><span>Left behind: {{ $decisions[$column->header]->reason }}</span>@can('work', $m)<button class="linkish">Take it up again</button>@endcan</form>
         @else @can('work', $m)<div x-data="reveal" class="row">

@@ -1,0 +1,147 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Jobs\FreezeTake;
+use App\Models\Connection;
+use App\Models\Extract;
+use App\Models\Migration;
+use App\Models\Source;
+use App\Reading\Database\DatabaseLink;
+use App\Reading\Database\QueryTable;
+use App\Reading\ReaderForm;
+use App\Support\Audit;
+use App\View\Page;
+use Baggage\Core\Reading\Encoding;
+use Baggage\Core\Reading\Layout;
+use Baggage\Core\Reading\Query\QueryFormat;
+use Baggage\Core\Reading\ReaderSettings;
+use Baggage\Core\Reading\ReadingError;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+use Illuminate\View\View;
+
+/** Named connections to legacy databases, and the tables taken through them. */
+final class ConnectionsController extends Controller
+{
+    public function store(Request $request, Migration $migration, Source $source): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        abort_unless($source->migration_id === $migration->id, 404);
+        $data = $request->validate([
+            'name' => ['required', 'string', 'max:60', 'regex:~^[\w .\-]+$~u'], 'driver' => 'required|in:'.implode(',', array_keys(Connection::DRIVERS)), 'host' => 'required_unless:driver,odbc|nullable|string|max:200',
+            'port' => 'nullable|integer|between:1,65535', 'database' => 'required|string|max:200', 'username' => 'nullable|string|max:100', 'password' => 'nullable|string|max:200', 'notes' => 'nullable|string|max:2000',
+        ]);
+        if (($data['password'] ?? null) === null) {
+            // A password is never shown, so an empty field means the one that is there.
+            unset($data['password']);
+        } else {
+            $data['password_env'] = null;
+        }
+        $connection = Connection::query()->firstOrNew(['source_id' => $source->id, 'name' => $data['name']]);
+        $connection->fill($data)->save();
+        Audit::note($migration->id, "described the connection $connection->name of $source->code", ['driver' => $connection->driver, 'host' => $connection->host, 'database' => $connection->database]);
+
+        return redirect("/m/$migration->id/sources/connections/$connection->id");
+    }
+
+    public function show(Migration $migration, Connection $connection): View
+    {
+        $this->authorize('work', $migration);
+        $this->belongs($migration, $connection);
+        try {
+            $link = DatabaseLink::to($connection);
+            [$tables, $error] = [$link->driver === 'odbc' ? [] : $link->tables(), null];
+        } catch (ReadingError $e) {
+            [$tables, $error] = [[], $e->getMessage()];
+        }
+
+        return view('sources.connection', ['page' => new Page($migration, 'sources'), 'connection' => $connection, 'tables' => $tables, 'error' => $error]);
+    }
+
+    /** One table or SELECT: settings, and its first rows. */
+    public function preview(Request $request, Migration $migration, Connection $connection): View
+    {
+        $this->authorize('work', $migration);
+        $this->belongs($migration, $connection);
+        $rows = in_array($request->integer('rows'), [5, 10, 20, 50], true) ? $request->integer('rows') : 10;
+        [$error, $preview] = [null, ['columns' => null, 'rows' => [], 'error' => null]];
+        $settings = new ReaderSettings(new QueryFormat($connection->name, '', [], [], 'SELECT 1'));
+        try {
+            $settings = $request->has('reader') ? ReaderForm::settings((array) $request->input('reader')) : new ReaderSettings(new QueryFormat($connection->name, (string) $request->query('table', '')), new Layout);
+            $preview = $this->look($connection, $settings, $rows);
+        } catch (\InvalidArgumentException|ReadingError $e) {
+            $error = $e->getMessage();
+        }
+        $data = ['migration' => $migration, 'connection' => $connection, 'settings' => $settings, 'preview' => $preview, 'rows' => $rows, 'error' => $error, 'encodings' => Encoding::names(),
+            'name' => (string) $request->input('name', $request->query('table', ''))];
+
+        return $request->hasHeader('HX-Request') ? view('sources.preview', $data) : view('sources.query', $data + ['page' => new Page($migration, 'sources')]);
+    }
+
+    public function freeze(Request $request, Migration $migration, Connection $connection): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $this->belongs($migration, $connection);
+        $source = $connection->source()->firstOrFail();
+        $chosen = [];
+        try {
+            if ($request->has('tables')) {
+                foreach ((array) $request->input('tables') as $table) {
+                    $chosen[mb_substr(str_replace('/', '-', (string) $table), 0, 100)] = new ReaderSettings(new QueryFormat($connection->name, (string) $table));
+                }
+            } else {
+                $name = $request->validate(['name' => ['required', 'string', 'max:100', 'not_regex:~/~']])['name'];
+                $chosen[trim($name)] = ReaderForm::settings((array) $request->input('reader'));
+            }
+        } catch (\InvalidArgumentException|ReadingError $e) {
+            return back()->with('refused', $e->getMessage());
+        }
+        foreach ($chosen as $name => $settings) {
+            /** @var Extract $extract */
+            $extract = $source->extracts()->firstOrNew(['name' => $name]);
+            if ($extract->exists && $extract->takes()->whereIn('state', ['reading', 'waiting'])->exists()) {
+                continue;
+            }
+            $extract->fill(['reader' => $settings->toArray()])->save();
+            $take = $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => '', 'file_name' => $settings->describe(), 'bytes' => 0, 'user_id' => $request->user()?->id]);
+            Audit::note($migration->id, "read $source->code/$name through $connection->name");
+            FreezeTake::dispatch($take->id);
+        }
+
+        return redirect("/m/$migration->id/sources")->with('told', Page::count(count($chosen), 'table').' of '.$connection->name.' are being read.');
+    }
+
+    public function destroy(Migration $migration, Connection $connection): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $this->belongs($migration, $connection);
+        $connection->delete();
+        Audit::note($migration->id, "removed the connection $connection->name");
+
+        return redirect("/m/$migration->id/sources")->with('told', "The connection $connection->name is gone. What was read through it stays.");
+    }
+
+    /** @return array{columns: \Baggage\Core\Reading\Columns, rows: list<array{int, list<string|null>}>, error: null} */
+    private function look(Connection $connection, ReaderSettings $settings, int $rows): array
+    {
+        $format = $settings->format;
+        if (! $format instanceof QueryFormat) {
+            throw new \InvalidArgumentException('A connection reads tables and SELECTs.');
+        }
+        $values = array_map(fn ($p) => $p->resolve(new \DateTimeImmutable('now', new \DateTimeZone('UTC')), null), $format->parameters);
+        $table = new QueryTable(DatabaseLink::to($connection), $format, $values, $rows);
+        $columns = $table->columns();
+        $found = [];
+        foreach ($table->rows() as $row) {
+            $found[] = [$row->line, $row->cells];
+        }
+
+        return ['columns' => $columns, 'rows' => $found, 'error' => null];
+    }
+
+    private function belongs(Migration $migration, Connection $connection): void
+    {
+        abort_unless($connection->source()->value('migration_id') === $migration->id, 404);
+    }
+}

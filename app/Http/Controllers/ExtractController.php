@@ -1,0 +1,108 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Jobs\FreezeTake;
+use App\Models\ColumnReference;
+use App\Models\Extract;
+use App\Models\Finding;
+use App\Models\Migration;
+use App\Staging\ValueRows;
+use App\Support\Audit;
+use App\View\Page;
+use Baggage\Core\Reading\Query\QueryFormat;
+use Baggage\Core\Reading\RawRow;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+use Illuminate\Support\Facades\DB;
+use Illuminate\View\View;
+
+/** One extract: its columns, what is odd, its keys, its rows and its takes. */
+final class ExtractController extends Controller
+{
+    private const PAGE = 60;
+
+    public function show(Request $request, Migration $migration, Extract $extract): View
+    {
+        $show = in_array($request->query('show'), ['findings', 'keys', 'rows', 'takes'], true) ? (string) $request->query('show') : ($request->has('after') ? 'rows' : 'columns');
+        $data = $this->common($migration, $extract) + ['show' => $show, 'from' => max(0, min($request->integer('from'), max(0, count($extract->columns ?? []) - 1)))];
+        if ($show === 'rows') {
+            $after = max(0, $request->integer('after'));
+            $rows = DB::table('staged_rows')->where('take_id', $extract->take_id)->where('row_no', '>', $after)->orderBy('row_no')->limit(self::PAGE)->get(['row_no', 'line', 'cells']);
+            $data += ['after' => $after, 'rows' => $rows->map(fn ($r) => [(int) $r->row_no, new RawRow((int) $r->line, json_decode($r->cells, true))])];
+        } elseif ($show === 'findings') {
+            $data['findings'] = Finding::query()->where('take_id', $extract->take_id)->orderByRaw("decision = 'open' DESC, n DESC, id")->get();
+        } elseif ($show === 'keys') {
+            $data['keys'] = DB::table('key_candidates')->where('take_id', $extract->take_id)->orderBy('id')->get();
+            $data['references'] = ColumnReference::query()->where(fn ($q) => $q->where('extract_id', $extract->id)->orWhere('parent_extract_id', $extract->id))->with(['extract.source', 'parent.source'])->orderBy('id')->get();
+        } elseif ($show === 'takes') {
+            $data['takes'] = $extract->takes()->orderByDesc('number')->limit(50)->get();
+        }
+
+        return view("sources.extract-$show", $data);
+    }
+
+    public function column(Request $request, Migration $migration, Extract $extract, int $position): View
+    {
+        $data = $this->common($migration, $extract);
+        $column = $extract->tidyColumns()->all[$position] ?? abort(404);
+        $value = $request->has('value') ? (string) $request->query('value') : null;
+        $rows = $value === null ? null : ValueRows::find((int) $extract->take_id, $position, $value, max(0, $request->integer('after')));
+
+        return view('sources.column', $data + ['column' => $column, 'value' => $value, 'found' => $rows,
+            'values' => DB::table('column_values')->where('take_id', $extract->take_id)->where('position', $position)->orderByDesc('n')->orderBy('value')->limit(200)->get(['value', 'n'])]);
+    }
+
+    /** The rows a finding, a key or a reference is about. */
+    public function those(Request $request, Migration $migration, Extract $extract, Finding $finding): View
+    {
+        abort_unless($finding->extract_id === $extract->id, 404);
+        $data = $this->common($migration, $extract);
+        $page = max(1, $request->integer('page', 1));
+        $numbers = array_slice($finding->rows, ($page - 1) * self::PAGE, self::PAGE);
+        $rows = DB::table('staged_rows')->where('take_id', $finding->take_id)->whereIn('row_no', $numbers)->orderBy('row_no')->get(['row_no', 'line', 'cells']);
+
+        return view('sources.finding', $data + ['finding' => $finding, 'number' => $page, 'pages' => (int) ceil(count($finding->rows) / self::PAGE),
+            'rows' => $rows->map(fn ($r) => [(int) $r->row_no, new RawRow((int) $r->line, json_decode($r->cells, true))])]);
+    }
+
+    public function decide(Request $request, Migration $migration, Extract $extract, Finding $finding): RedirectResponse
+    {
+        $this->authorize('repair', $migration);
+        abort_unless($finding->extract_id === $extract->id && $extract->source?->migration_id === $migration->id, 404);
+        $data = $request->validate(['decision' => 'required|in:'.implode(',', array_keys(Finding::DECISIONS)), 'note' => 'nullable|string|max:1000']);
+        $finding->update($data + ['user_id' => $request->user()?->id]);
+        Audit::note($migration->id, "finding $finding->code of {$extract->source->code}/$extract->name: ".Finding::DECISIONS[$finding->decision], ['column' => $finding->header, 'note' => $finding->note]);
+
+        return back()->with('told', "\"$finding->message\" is ".Finding::DECISIONS[$finding->decision].'.');
+    }
+
+    /** Reads a database once more as the next take. */
+    public function again(Request $request, Migration $migration, Extract $extract): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        abort_unless($extract->source?->migration_id === $migration->id, 404);
+        $format = $extract->settings()->format;
+        if (! $format instanceof QueryFormat || $format->connection === '') {
+            return back()->with('refused', 'This extract comes from a file: upload its next delivery.');
+        }
+        if ($extract->takes()->whereIn('state', ['reading', 'waiting'])->exists()) {
+            return back()->with('refused', "The extract $extract->name is being read right now.");
+        }
+        $take = $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => '', 'file_name' => $format->describe(), 'bytes' => 0, 'user_id' => $request->user()?->id]);
+        Audit::note($migration->id, "read {$extract->source->code}/$extract->name again as take $take->number");
+        FreezeTake::dispatch($take->id);
+
+        return redirect("/m/$migration->id/sources/extracts/$extract->id");
+    }
+
+    /** @return array<string, mixed> */
+    private function common(Migration $migration, Extract $extract): array
+    {
+        $this->authorize('view', $migration);
+        abort_unless($extract->source?->migration_id === $migration->id, 404);
+
+        return ['page' => new Page($migration, 'sources'), 'extract' => $extract, 'take' => $extract->take, 'latest' => $extract->takes()->latest('number')->first(),
+            'openFindings' => Finding::query()->where('take_id', $extract->take_id)->where('decision', 'open')->count(), 'allFindings' => Finding::query()->where('take_id', $extract->take_id)->count()];
+    }
+}

@@ -1,0 +1,45 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Models\ColumnReference;
+use App\Models\Migration;
+use App\Support\Audit;
+use App\View\Page;
+use App\View\ReferenceChart;
+use Baggage\Core\Reading\RawRow;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+use Illuminate\Support\Facades\DB;
+use Illuminate\View\View;
+
+/** What hangs on what: references between extracts, found in the data. */
+final class ReferencesController extends Controller
+{
+    public function index(Request $request, Migration $migration): View
+    {
+        $this->authorize('view', $migration);
+        $all = ColumnReference::query()->where('migration_id', $migration->id)->with(['extract.source', 'parent.source'])->orderByRaw("decision = 'dismissed', extract_id, id")->get();
+        $open = $request->has('orphans') ? $all->firstWhere('id', $request->integer('orphans')) : null;
+        $rows = $open === null ? null : DB::table('staged_rows')->where('take_id', $open->extract->take_id)->whereIn('row_no', $open->examples)->orderBy('row_no')->get(['row_no', 'line', 'cells'])
+            ->map(fn ($r) => [(int) $r->row_no, new RawRow((int) $r->line, json_decode($r->cells, true))]);
+
+        return view('sources.references', ['page' => new Page($migration, 'sources'), 'references' => $all, 'chart' => new ReferenceChart($all->all()), 'open' => $open, 'rows' => $rows]);
+    }
+
+    public function decide(Request $request, Migration $migration, ColumnReference $reference): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        abort_unless($reference->migration_id === $migration->id, 404);
+        $data = $request->validate(['decision' => 'required|in:found,accepted,dismissed']);
+        $reference->update($data + ['user_id' => $request->user()?->id]);
+        $name = implode(' + ', $reference->columns)." of {$reference->extract->name} to {$reference->parent->name}";
+        Audit::note($migration->id, "reference $name: $data[decision]");
+
+        return redirect("/m/$migration->id/sources/references")->with('told', match ($data['decision']) {
+            'accepted' => "$name is known now: mapping suggests the parent by it, and order knows it.",
+            'dismissed' => "$name is no reference.",
+            default => "$name is undecided again.",
+        });
+    }
+}

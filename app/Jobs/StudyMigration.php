@@ -1,0 +1,50 @@
+<?php
+
+namespace App\Jobs;
+
+use App\Models\Migration;
+use App\Models\Take;
+use App\Profiling\KeyFinder;
+use App\Profiling\ReferenceFinder;
+use App\Staging\TakeComparison;
+use Illuminate\Contracts\Queue\ShouldBeUnique;
+use Illuminate\Contracts\Queue\ShouldQueue;
+use Illuminate\Foundation\Queue\Queueable;
+use Illuminate\Support\Facades\DB;
+
+/** After freezing: keys of takes that have none yet, how they differ from the take before, and what hangs on what. */
+final class StudyMigration implements ShouldBeUnique, ShouldQueue
+{
+    use Queueable;
+
+    public int $timeout = 0;
+
+    public int $uniqueFor = 3600;
+
+    public function __construct(public readonly int $migration)
+    {
+    }
+
+    public function uniqueId(): string
+    {
+        return (string) $this->migration;
+    }
+
+    public function handle(KeyFinder $keys, TakeComparison $comparison, ReferenceFinder $references): void
+    {
+        $migration = Migration::query()->find($this->migration);
+        if ($migration === null) {
+            return;
+        }
+        $takes = Take::query()->where('state', 'frozen')->whereHas('extract', fn ($q) => $q->whereColumn('extracts.take_id', 'takes.id')->whereHas('source', fn ($s) => $s->where('migration_id', $migration->id)))->get();
+        foreach ($takes as $take) {
+            if (! DB::table('key_candidates')->where('take_id', $take->id)->exists()) {
+                $keys->find($take);
+            }
+            if ($take->compared === null && $take->number > 1) {
+                $comparison->compare($take);
+            }
+        }
+        $references->find($migration);
+    }
+}

@@ -1,0 +1,51 @@
+<?php
+
+namespace App\Models;
+
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+
+/**
+ * Columns of one extract whose values are the key of another, found in the data or stated by a person.
+ *
+ * @property int $id
+ * @property int $migration_id
+ * @property int $extract_id
+ * @property list<string> $columns
+ * @property int $parent_extract_id
+ * @property list<string> $parent_columns
+ * @property int $values_total
+ * @property int $values_found
+ * @property int $orphan_rows
+ * @property list<int> $examples
+ * @property string $decision
+ * @property-read Extract $extract
+ * @property-read Extract $parent
+ */
+final class ColumnReference extends Model
+{
+    protected $guarded = [];
+
+    protected function casts(): array
+    {
+        return ['columns' => 'array', 'parent_columns' => 'array', 'examples' => 'array'];
+    }
+
+    /** @return BelongsTo<Extract, $this> */
+    public function extract(): BelongsTo
+    {
+        return $this->belongsTo(Extract::class);
+    }
+
+    /** @return BelongsTo<Extract, $this> */
+    public function parent(): BelongsTo
+    {
+        return $this->belongsTo(Extract::class, 'parent_extract_id');
+    }
+
+    /** Share of the different values that the key has, in per cent, never rounded up to 100. */
+    public function coverage(): string
+    {
+        return $this->values_total === 0 ? '0' : ($this->values_found === $this->values_total ? '100' : number_format(floor(1000 * $this->values_found / $this->values_total) / 10, 1));
+    }
+}

@@ -1,0 +1,61 @@
+<?php
+
+namespace App\Profiling;
+
+use App\Models\Take;
+use Baggage\Core\Profiling\KeyGuess;
+use Baggage\Core\Reading\Columns;
+use Illuminate\Support\Facades\DB;
+
+/** Finds the columns that identify the rows of a take, with the rows that speak against each. */
+final class KeyFinder
+{
+    private const SAMPLE = 5_000;
+
+    public function find(Take $take): void
+    {
+        $columns = Columns::fromArray($take->columns ?? []);
+        $sample = DB::table('staged_rows')->where('take_id', $take->id)->orderBy('row_no')->limit(self::SAMPLE)->pluck('cells')->map(fn ($c) => json_decode($c, true))->all();
+        $rows = (int) $take->rows;
+        $guesses = KeyGuess::of(array_map(fn ($c) => $c->name, $columns->all), $take->profile ?? [], $rows, $sample);
+        $prints = new StagedPrints($take->id);
+        $prints->clear();
+        $found = [];
+        if ($guesses !== []) {
+            $prints->write($take->id, $guesses);
+        }
+        foreach ($guesses as $side => $positions) {
+            $counts = DB::selectOne('SELECT COUNT(*) AS filled, COUNT(DISTINCT print) AS different FROM row_prints WHERE work = ? AND side = ?', [$take->id, $side]);
+            $twice = DB::select('SELECT MIN(row_no) AS first, MAX(row_no) AS last, COUNT(*) AS n FROM row_prints WHERE work = ? AND side = ? GROUP BY print HAVING n > 1 ORDER BY first LIMIT 20', [$take->id, $side]);
+            $found[] = [
+                'extract_id' => $take->extract_id, 'take_id' => $take->id, 'columns' => json_encode(array_map(fn ($i) => $columns->all[$i]->header, $positions)),
+                'duplicate_rows' => $counts->filled - $counts->different, 'blank_rows' => $rows - $counts->filled,
+                'examples' => json_encode(array_map(fn ($t) => [(int) $t->first, (int) $t->last, (int) $t->n], $twice)), 'created_at' => now(), 'updated_at' => now(),
+            ];
+        }
+        $prints->clear();
+        // Those without exceptions first, then the likeliest.
+        usort($found, fn ($a, $b) => min(1, $a['duplicate_rows'] + $a['blank_rows']) <=> min(1, $b['duplicate_rows'] + $b['blank_rows']));
+        DB::transaction(function () use ($take, $found) {
+            DB::table('key_candidates')->where('extract_id', $take->extract_id)->delete();
+            DB::table('key_candidates')->insert($found);
+            $this->sayDuplicates($take, $found);
+        });
+    }
+
+    /** @param  list<array<string, mixed>>  $found */
+    private function sayDuplicates(Take $take, array $found): void
+    {
+        $best = $found[0] ?? null;
+        DB::table('findings')->where('take_id', $take->id)->where('code', 'duplicate_keys')->delete();
+        if ($best === null || $best['duplicate_rows'] === 0 || $take->rows < $best['duplicate_rows'] * 20) {
+            return;
+        }
+        $header = implode(' + ', json_decode($best['columns'], true));
+        DB::table('findings')->insert([
+            'extract_id' => $take->extract_id, 'take_id' => $take->id, 'code' => 'duplicate_keys', 'header' => mb_substr($header, 0, 250), 'n' => $best['duplicate_rows'],
+            'message' => "$header identifies every row but these, which have the key of another row.", 'rows' => json_encode(array_map(fn ($e) => $e[1], json_decode($best['examples'], true))),
+            'decision' => 'open', 'created_at' => now(), 'updated_at' => now(),
+        ]);
+    }
+}

@@ -1,0 +1,164 @@
+<?php
+
+namespace App\Profiling;
+
+use App\Models\Extract;
+use App\Models\Migration;
+use Baggage\Core\Profiling\ReferenceGuess;
+use Illuminate\Support\Facades\DB;
+
+/** Finds what hangs on what: columns whose values are the key of another extract. */
+final class ReferenceFinder
+{
+    /** Different values of a column tried first. */
+    private const SAMPLE = 200;
+
+    /** Numbers the work in row_prints, apart from takes. */
+    private const WORK = 2_000_000_000;
+
+    public function find(Migration $migration): void
+    {
+        $prints = new StagedPrints($work = self::WORK + $migration->id);
+        $prints->clear();
+        $extracts = Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->whereNotNull('take_id')->with(['take', 'source'])->orderBy('id')->get();
+        $parents = $this->parents($extracts->all(), $prints);
+        $found = [];
+        foreach ($extracts as $extract) {
+            $pairs = $this->likely($extract, $parents, $work);
+            if ($pairs === []) {
+                continue;
+            }
+            foreach (array_chunk($pairs, 50) as $chunk) {
+                $prints->write((int) $extract->take_id, array_combine(array_map(fn ($i) => 200 + $i, array_keys($chunk)), array_column($chunk, 'positions')));
+                foreach ($chunk as $i => $pair) {
+                    $reference = $this->verified($extract, $pair, $work, 200 + $i);
+                    if ($reference !== null) {
+                        $found[] = $reference + ['migration_id' => $migration->id, 'created_at' => now(), 'updated_at' => now()];
+                    }
+                }
+                DB::table('row_prints')->where('work', $work)->where('side', '>=', 200)->delete();
+            }
+        }
+        $prints->clear();
+        $this->keep($migration, $found);
+    }
+
+    /**
+     * @param  array<int, Extract>  $extracts
+     * @return list<array{side: int, extract: Extract, headers: list<string>, positions: list<int>, facts: list<array<string, mixed>>}>
+     */
+    private function parents(array $extracts, StagedPrints $prints): array
+    {
+        $parents = [];
+        foreach ($extracts as $extract) {
+            $sides = [];
+            foreach (DB::table('key_candidates')->where('extract_id', $extract->id)->orderBy('id')->get() as $key) {
+                $headers = json_decode($key->columns, true);
+                // A key with a few duplicates is still what others refer to.
+                if (($key->duplicate_rows + $key->blank_rows) * 50 > $extract->take?->rows || count($parents) + count($sides) > 180) {
+                    continue;
+                }
+                $positions = array_map(fn ($h) => (int) $extract->tidyColumns()->find($h)?->position, $headers);
+                $side = count($parents) + 1;
+                $sides[$side] = $positions;
+                $parents[] = ['side' => $side, 'extract' => $extract, 'headers' => $headers, 'positions' => $positions, 'facts' => array_map(fn ($p) => $extract->take?->profile[$p] ?? [], $positions)];
+            }
+            if ($sides !== []) {
+                $prints->write((int) $extract->take_id, $sides);
+            }
+        }
+
+        return $parents;
+    }
+
+    /**
+     * Pairs of column and key worth holding against all rows: a sample of the values is mostly found.
+     *
+     * @param  list<array{side: int, extract: Extract, headers: list<string>, positions: list<int>, facts: list<array<string, mixed>>}>  $parents
+     * @return list<array{positions: list<int>, headers: list<string>, parent: array{side: int, extract: Extract, headers: list<string>, positions: list<int>, facts: list<array<string, mixed>>}}>
+     */
+    private function likely(Extract $extract, array $parents, int $work): array
+    {
+        $columns = $extract->tidyColumns();
+        $sample = DB::table('staged_rows')->where('take_id', $extract->take_id)->orderBy('row_no')->limit(2_000)->pluck('cells')->map(fn ($c) => json_decode($c, true))->all();
+        $pairs = [];
+        foreach ($parents as $parent) {
+            $candidates = count($parent['headers']) === 1 ? array_map(fn ($c) => [$c->position], $columns->all)
+                : ReferenceGuess::sameNames($parent['extract']->tidyColumns(), $parent['positions'], $columns);
+            foreach ($candidates as $positions) {
+                if ($parent['extract']->id === $extract->id && $positions === $parent['positions']) {
+                    continue;
+                }
+                $facts = array_map(fn ($p) => $extract->take?->profile[$p] ?? [], $positions);
+                $names = array_map(fn ($p) => $columns->all[$p]->name, $positions);
+                $parentNames = array_map(fn ($p) => $parent['extract']->tidyColumns()->all[$p]->name, $parent['positions']);
+                if (! ReferenceGuess::possible($facts, $parent['facts'], $names, $parentNames, $parent['extract']->name)) {
+                    continue;
+                }
+                $values = [];
+                foreach ($sample as $cells) {
+                    $print = StagedPrints::of($cells, $positions);
+                    if ($print !== null) {
+                        $values[$print] = true;
+                    }
+                    if (count($values) === self::SAMPLE) {
+                        break;
+                    }
+                }
+                if ($values === []) {
+                    continue;
+                }
+                $list = implode(',', array_map(fn ($p) => "X'$p'", array_map(strval(...), array_keys($values))));
+                $hits = (int) DB::scalar("SELECT COUNT(DISTINCT print) FROM row_prints WHERE work = $work AND side = {$parent['side']} AND print IN ($list)");
+                if ($hits * 10 >= count($values) * 6) {
+                    $pairs[] = ['positions' => $positions, 'headers' => array_map(fn ($p) => $columns->all[$p]->header, $positions), 'parent' => $parent];
+                }
+            }
+        }
+
+        return $pairs;
+    }
+
+    /**
+     * @param  array{positions: list<int>, headers: list<string>, parent: array{side: int, extract: Extract, headers: list<string>, positions: list<int>, facts: list<array<string, mixed>>}}  $pair
+     * @return array<string, mixed>|null
+     */
+    private function verified(Extract $extract, array $pair, int $work, int $side): ?array
+    {
+        $parent = $pair['parent'];
+        $total = (int) DB::scalar('SELECT COUNT(DISTINCT print) FROM row_prints WHERE work = ? AND side = ?', [$work, $side]);
+        $orphans = DB::selectOne('SELECT COUNT(*) AS n, COUNT(DISTINCT c.print) AS v FROM row_prints c WHERE c.work = ? AND c.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.work = c.work AND p.side = ? AND p.print = c.print)', [$work, $side, $parent['side']]);
+        if ($total === 0 || ($total - $orphans->v) * 10 < $total * 8) {
+            return null;
+        }
+        $examples = DB::table('row_prints as c')->where('c.work', $work)->where('c.side', $side)->whereNotExists(fn ($q) => $q->selectRaw('1')->from('row_prints as p')->whereColumn('p.work', 'c.work')->where('p.side', $parent['side'])->whereColumn('p.print', 'c.print'))
+            ->orderBy('c.row_no')->limit(50)->pluck('c.row_no')->all();
+
+        return [
+            'extract_id' => $extract->id, 'columns' => json_encode($pair['headers']), 'parent_extract_id' => $parent['extract']->id, 'parent_columns' => json_encode($parent['headers']),
+            'values_total' => $total, 'values_found' => $total - $orphans->v, 'orphan_rows' => (int) $orphans->n, 'examples' => json_encode($examples),
+        ];
+    }
+
+    /** @param  list<array<string, mixed>>  $found */
+    private function keep(Migration $migration, array $found): void
+    {
+        DB::transaction(function () use ($migration, $found) {
+            $name = fn ($r) => implode('~', [$r['extract_id'], $r['columns'], $r['parent_extract_id'], $r['parent_columns']]);
+            $decided = [];
+            foreach (DB::table('column_references')->where('migration_id', $migration->id)->where('decision', '<>', 'found')->get() as $old) {
+                $decided[$name((array) $old)] = $old;
+            }
+            DB::table('column_references')->where('migration_id', $migration->id)->delete();
+            foreach (ReferenceGuess::best($found) as $reference) {
+                $old = $decided[$name($reference)] ?? null;
+                unset($decided[$name($reference)]);
+                DB::table('column_references')->insert($reference + ['decision' => $old->decision ?? 'found', 'user_id' => $old->user_id ?? null]);
+            }
+            // What a person stated stays, also where the data no longer bears it out.
+            foreach ($decided as $old) {
+                DB::table('column_references')->insert(array_diff_key((array) $old, ['id' => 0]));
+            }
+        });
+    }
+}

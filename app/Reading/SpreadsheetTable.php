@@ -1,0 +1,161 @@
+<?php
+
+namespace App\Reading;
+
+use Baggage\Core\Reading\Columns;
+use Baggage\Core\Reading\LaidOut;
+use Baggage\Core\Reading\Layout;
+use Baggage\Core\Reading\RawRow;
+use Baggage\Core\Reading\ReadingError;
+use Baggage\Core\Reading\Remark;
+use Baggage\Core\Reading\Table;
+use Baggage\Core\Reading\Workbook\CellView;
+use Baggage\Core\Reading\Workbook\NumberFormat;
+use Baggage\Core\Reading\Workbook\SerialDate;
+use Baggage\Core\Reading\Workbook\WorkbookFormat;
+use PhpOffice\PhpSpreadsheet\Cell\Cell;
+use PhpOffice\PhpSpreadsheet\Cell\DataType;
+use PhpOffice\PhpSpreadsheet\IOFactory;
+use PhpOffice\PhpSpreadsheet\Reader\Ods;
+use PhpOffice\PhpSpreadsheet\Reader\Xls;
+use PhpOffice\PhpSpreadsheet\Shared\Date;
+use PhpOffice\PhpSpreadsheet\Worksheet\Worksheet;
+
+/** A sheet of an .xls or .ods workbook. These are read whole, so their size is bounded; .xlsx has a streaming reader of its own. */
+final class SpreadsheetTable implements Table
+{
+    private const LARGEST = 40 << 20;
+
+    private readonly LaidOut $table;
+
+    private readonly Worksheet $sheet;
+
+    private int $formulas = 0;
+
+    /** @var array<int, CellView> */
+    private array $views = [];
+
+    public function __construct(string $path, private readonly WorkbookFormat $format, private readonly Layout $layout, bool $preview = false)
+    {
+        try {
+            $reader = self::reader($path);
+            if ($preview) {
+                $reader->setReadFilter(new FirstRows);
+            }
+            if ($format->sheet !== '') {
+                $reader->setLoadSheetsOnly([$format->sheet]);
+            }
+            $book = $reader->load($path);
+        } catch (\PhpOffice\PhpSpreadsheet\Exception $e) {
+            throw ReadingError::broken('The workbook cannot be read: '.$e->getMessage());
+        }
+        $sheet = $format->sheet === '' ? $book->getSheet(0) : $book->getSheetByName($format->sheet);
+        $this->sheet = $sheet ?? throw ReadingError::broken("The workbook has no sheet \"$format->sheet\".");
+        $this->table = new LaidOut($this->grid(), $layout, fn (int $seen) => $seen, 'by the range the sheet states', fn () => [], false);
+    }
+
+    /** @return list<string> */
+    public static function sheets(string $path): array
+    {
+        try {
+            return array_values(self::reader($path)->listWorksheetNames($path));
+        } catch (\Throwable $e) {
+            throw ReadingError::broken('The workbook cannot be read: '.$e->getMessage());
+        }
+    }
+
+    private static function reader(string $path): Xls|Ods
+    {
+        if ((int) filesize($path) > self::LARGEST) {
+            throw ReadingError::broken('A workbook of this old kind is read whole, so it may have '.(self::LARGEST >> 20).' MB at most. Save it as .xlsx, which is read as a stream.');
+        }
+
+        return IOFactory::identify($path, [IOFactory::READER_XLS, IOFactory::READER_ODS]) === IOFactory::READER_XLS ? new Xls : new Ods;
+    }
+
+    public function columns(): Columns
+    {
+        $columns = $this->table->columns();
+        foreach ($this->format->views as $header => $view) {
+            $column = $columns->find((string) $header) ?? throw ReadingError::broken("The sheet has no column \"$header\" whose cells could be taken as $view->value.");
+            $this->views[$column->position + $this->layout->from] = $view;
+        }
+
+        return $columns;
+    }
+
+    /** @return \Generator<RawRow> */
+    private function grid(): \Generator
+    {
+        $width = Layout::number($this->sheet->getHighestDataColumn());
+        for ($row = 1, $last = $this->sheet->getHighestDataRow(); $row <= $last; $row++) {
+            $cells = [];
+            for ($column = 1; $column <= $width; $column++) {
+                $at = [$column, $row];
+                $cells[] = $this->sheet->cellExists($at) ? $this->cell($this->sheet->getCell($at), $column) : null;
+            }
+            yield new RawRow($row, $cells);
+        }
+    }
+
+    private function cell(Cell $cell, int $column): ?string
+    {
+        $value = $cell->getValue();
+        if ($cell->getDataType() === DataType::TYPE_FORMULA) {
+            $this->formulas++;
+            // What the workbook stored; nothing is computed here.
+            $value = $cell->getOldCalculatedValue() ?? $value;
+        }
+        $view = $this->views[$column] ?? $this->format->view;
+        if ($value === null || $value === '') {
+            return $value;
+        }
+        if ($value instanceof \PhpOffice\PhpSpreadsheet\RichText\RichText) {
+            return $value->getPlainText();
+        }
+        if (is_bool($value)) {
+            return $view === CellView::Stored ? ($value ? '1' : '0') : ($value ? 'TRUE' : 'FALSE');
+        }
+        if ($cell->getDataType() === DataType::TYPE_STRING || ! is_numeric($value)) {
+            return is_scalar($value) ? (string) $value : (string) json_encode($value);
+        }
+        $stored = is_float($value) ? (string) json_encode($value) : (string) $value;
+        if ($view === CellView::Stored) {
+            return $stored;
+        }
+        $since1904 = Date::getExcelCalendar() === Date::CALENDAR_MAC_1904;
+        $format = new NumberFormat((string) $cell->getStyle()->getNumberFormat()->getFormatCode());
+        if ($view === CellView::Seen) {
+            return $format->show($stored, $since1904);
+        }
+
+        return ($format->isDate ? SerialDate::of((float) $stored, $since1904)?->iso() : null) ?? NumberFormat::plain($stored);
+    }
+
+    public function rows(): \Generator
+    {
+        $this->columns();
+        yield from $this->table->rows();
+    }
+
+    public function sourceRows(): ?int
+    {
+        return $this->table->sourceRows();
+    }
+
+    public function countedBy(): string
+    {
+        return $this->table->countedBy();
+    }
+
+    public function remarks(): array
+    {
+        $merged = count($this->sheet->getMergeCells());
+
+        return array_values(array_filter([
+            ...$this->table->remarks(),
+            $this->formulas === 0 ? null : new Remark('formulas', number_format($this->formulas).' cells hold formulas; what was read is the result stored when the workbook was last saved.', $this->formulas),
+            $merged === 0 ? null : new Remark('merged_cells', number_format($merged).' ranges of cells are merged; only the first cell of each holds the value.', $merged),
+        ]));
+    }
+}

@@ -1,0 +1,91 @@
+<?php
+
+namespace App\Reading;
+
+use Baggage\Core\Reading\ReadingError;
+use Baggage\Core\Reading\Workbook\Archive;
+use ZipArchive;
+
+/** A zip file opened for reading; what it unpacks to is bounded, so that a small file cannot fill the machine. */
+final class ZipMembers implements Archive
+{
+    private const CHUNK = 1 << 18;
+
+    /** Above this size a member may not be more than RATIO times its packed size. */
+    private const HARMLESS = 50 << 20;
+
+    private const RATIO = 250;
+
+    private const MOST_MEMBERS = 10_000;
+
+    private readonly ZipArchive $zip;
+
+    public function __construct(string $path)
+    {
+        $this->zip = new ZipArchive;
+        $code = $this->zip->open($path, ZipArchive::RDONLY);
+        if ($code !== true) {
+            throw ReadingError::broken(match ($code) {
+                ZipArchive::ER_NOZIP, ZipArchive::ER_INCONS => 'The zip archive is damaged or cut off. Send it again.',
+                default => "The zip archive cannot be opened (code $code).",
+            });
+        }
+        if ($this->zip->numFiles > self::MOST_MEMBERS) {
+            throw ReadingError::broken('The zip archive holds '.number_format($this->zip->numFiles).' files; '.number_format(self::MOST_MEMBERS).' can be taken.');
+        }
+    }
+
+    public function names(): array
+    {
+        $names = [];
+        for ($i = 0; $i < $this->zip->numFiles; $i++) {
+            $names[] = (string) $this->zip->getNameIndex($i);
+        }
+
+        return $names;
+    }
+
+    public function size(string $name): int
+    {
+        return (int) ($this->zip->statName($name)['size'] ?? 0);
+    }
+
+    public function chunks(string $name): \Generator
+    {
+        $stat = $this->zip->statName($name);
+        if ($stat === false) {
+            throw ReadingError::broken("The archive has no file \"$name\"; it has ".implode(', ', array_slice($this->names(), 0, 12)).'.');
+        }
+        if ($stat['encryption_method'] !== 0) {
+            throw ReadingError::broken("\"$name\" in the archive is locked with a password. Ask for it without one.");
+        }
+        if ($stat['size'] > self::HARMLESS && $stat['size'] > self::RATIO * max(1, $stat['comp_size'])) {
+            throw ReadingError::broken(sprintf('"%s" would unpack from %s to %s bytes. No real export does that, so it is not unpacked.', $name, number_format($stat['comp_size']), number_format($stat['size'])));
+        }
+        $stream = @$this->zip->getStream($name);
+        if ($stream === false) {
+            throw ReadingError::broken("\"$name\" in the archive cannot be unpacked.");
+        }
+        $left = $stat['size'];
+        try {
+            while (! feof($stream)) {
+                $chunk = @fread($stream, self::CHUNK);
+                if ($chunk === false || ($chunk === '' && ! feof($stream))) {
+                    throw ReadingError::broken("\"$name\" in the archive is damaged.");
+                }
+                $left -= strlen($chunk);
+                if ($left < 0) {
+                    throw ReadingError::broken("\"$name\" in the archive unpacks to more than it states. It is not read.");
+                }
+                if ($chunk !== '') {
+                    yield $chunk;
+                }
+            }
+        } finally {
+            fclose($stream);
+        }
+        if ($left !== 0) {
+            throw ReadingError::broken("\"$name\" in the archive is damaged: ".number_format($left).' of its '.number_format($stat['size']).' bytes are missing.');
+        }
+    }
+}

@@ -1,0 +1,59 @@
+<?php
+
+namespace Baggage\Core\Profiling;
+
+/** The build of a value: which kinds of characters stand where. */
+final class Shape
+{
+    public const OTHER = '…';
+
+    private const FROM = '0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz';
+
+    private const TO = 'ddddddddddUUUUUUUUUUUUUUUUUUUUUUUUUUllllllllllllllllllllllllll';
+
+    /** Longer values are text, not codes. */
+    private const LONGEST = 24;
+
+    /** d for a digit, U for a capital, l for any other letter, everything else as it stands; runs of letters in words shortened to one. */
+    public static function of(string $value): string
+    {
+        if (strlen($value) > self::LONGEST) {
+            return self::OTHER;
+        }
+        $shape = strtr($value, self::FROM, self::TO);
+        if (preg_match('/[\x80-\xFF]/', $shape) === 1) {
+            $shape = (string) preg_replace(['/\p{Lu}/u', '/\p{L}/u'], ['U', 'l'], str_replace(['d', 'U', 'l'], ["\1", "\2", "\3"], $shape));
+            $shape = str_replace(["\1", "\2", "\3"], ['d', 'U', 'l'], $shape);
+        }
+        // Words differ in length without meaning anything by it.
+        if (strpos($shape, 'l') !== false || strlen($shape) > 12) {
+            $shape = (string) preg_replace('/([Ul])[Ul]+/', '$1+', $shape);
+        }
+
+        return $shape;
+    }
+
+    /** In words: "2 capitals, -, 3 digits". */
+    public static function words(string $shape): string
+    {
+        if ($shape === self::OTHER) {
+            return 'other text';
+        }
+        preg_match_all('/d+|U\+|l\+|U+|l+|\s+|[^dUl\s]/u', $shape, $m);
+        $parts = array_map(fn (string $run) => match (true) {
+            $run === 'U+', $run === 'l+' => 'word',
+            $run[0] === 'd' => self::many(strlen($run), 'digit'),
+            $run[0] === 'U' => self::many(strlen($run), 'capital'),
+            $run[0] === 'l' => self::many(strlen($run), 'letter'),
+            trim($run) === '' => strlen($run) === 1 ? 'blank' : strlen($run).' blanks',
+            default => $run,
+        }, $m[0]);
+
+        return implode(' ', $parts);
+    }
+
+    private static function many(int $n, string $what): string
+    {
+        return $n === 1 ? "1 $what" : "$n {$what}s";
+    }
+}

@@ -1,0 +1,158 @@
+<?php
+
+namespace Baggage\Core\Profiling;
+
+use Baggage\Core\Reading\Columns;
+use Baggage\Core\Reading\Remark;
+use Baggage\Core\Reading\RowList;
+
+/** Gets to know a table in one pass: its columns, and the rows that are no data. */
+final class TableProfile
+{
+    /** @var list<ColumnProfile> */
+    private array $columns = [];
+
+    /** @var list<string> */
+    private readonly array $headers;
+
+    private readonly int $width;
+
+    private readonly RowList $repeated;
+
+    private readonly RowList $totals;
+
+    private readonly RowList $blank;
+
+    private int $rows = 0;
+
+    public function __construct(private readonly Columns $described)
+    {
+        $this->width = $described->count();
+        $budget = new ValueBudget(max(300_000, 20 * $this->width));
+        for ($i = 0; $i < $this->width; $i++) {
+            $this->columns[] = new ColumnProfile($budget);
+        }
+        $this->headers = array_map(fn ($c) => $c->header, $described->all);
+        $this->repeated = new RowList;
+        $this->totals = new RowList;
+        $this->blank = new RowList;
+    }
+
+    /** @param  list<string|null>  $cells */
+    public function add(int $row, array $cells): void
+    {
+        $this->rows++;
+        if (($cells[0] ?? null) === $this->headers[0] && array_map(fn ($c) => trim((string) $c), array_slice($cells, 0, $this->width)) === $this->headers) {
+            // Not part of the data, so it does not spoil the profile.
+            $this->repeated->add($row);
+
+            return;
+        }
+        $marks = 0;
+        $filled = 0;
+        foreach ($this->columns as $i => $column) {
+            $cell = $cells[$i] ?? null;
+            $marks |= $column->add($cell, $row);
+            if ($cell !== null && $cell !== '') {
+                $filled++;
+            }
+        }
+        if ($filled === 0 || ($filled < 4 && trim(implode('', $cells)) === '')) {
+            $this->blank->add($row);
+        } elseif (($marks & Mark::TOTAL_WORD) !== 0 && $filled * 2 <= $this->width + 1) {
+            $this->totals->add($row);
+        }
+    }
+
+    /** @return list<ColumnProfile> */
+    public function columns(): array
+    {
+        return $this->columns;
+    }
+
+    /**
+     * @param  list<ColumnFacts>  $facts
+     * @return list<Remark>
+     */
+    public function findings(array $facts): array
+    {
+        $found = [];
+        $rows = fn (string $code, string $says, RowList $list) => $list->count === 0 ? null : new Remark($code, $says, $list->count, $list->rows);
+        $found[] = $rows('repeated_header', 'The header stands again among the rows.', $this->repeated);
+        $found[] = $rows('total_row', 'Rows that look like totals, not like records.', $this->totals);
+        $found[] = $rows('blank_record', 'Rows in which every cell is blank.', $this->blank);
+        foreach ($facts as $i => $f) {
+            array_push($found, ...$this->ofColumn($i, $f));
+        }
+
+        return array_values(array_filter($found));
+    }
+
+    /** @return list<Remark> */
+    private function ofColumn(int $i, ColumnFacts $f): array
+    {
+        $name = $this->described->all[$i]->header;
+        $found = [];
+        $add = function (int $mark, string $code, string $says) use (&$found, $f, $i, $name) {
+            $list = $f->marked[$mark] ?? null;
+            if ($list !== null && $list->count > 0) {
+                $found[] = new Remark($code, "$name: $says", $list->count, $list->rows, $i);
+            }
+        };
+        $add(Mark::STRAY_SPACES, 'stray_spaces', 'blanks at an end, or two in a row.');
+        $add(Mark::MOJIBAKE, 'mojibake', 'letters that were read in the wrong encoding before they came here.');
+        $add(Mark::CONTROL, 'control_characters', 'invisible control characters.');
+        $add(Mark::PLACEHOLDER, 'placeholder', 'words that stand for nothing known, such as n/a or ?.');
+        if ($f->inference->type !== 'text') {
+            $add(Mark::SCIENTIFIC, 'scientific', 'numbers a spreadsheet turned into powers of ten, such as 1.2E+05; their digits are lost.');
+        }
+        $type = $f->inference;
+        if ($type->type === 'date') {
+            $add(Mark::TWO_DIGIT_YEAR, 'two_digit_year', 'years of two digits.');
+            $add(Mark::SENTINEL_DATE, 'sentinel_date', 'dates that stand for "not known", such as 00/00/00 or 31/12/9999.');
+            $add(Mark::IMPOSSIBLE_DATE, 'impossible_date', 'dates the calendar does not have.');
+            if ($type->ambiguous) {
+                $found[] = new Remark('ambiguous_date', "$name: no date has a day above 12, so day and month cannot be told apart.", $f->filled, [], $i);
+            }
+        }
+        if ($type->breaking > 0 && $type->mark !== null) {
+            $list = $f->marked[$type->mark];
+            $found[] = new Remark('mixed_types', "$name: ".number_format($f->filled - $type->breaking).' values are '.$type->label().', these are not.', $list->count, $list->rows, $i);
+        }
+        $lost = $this->lostZeros($f);
+        if ($lost > 0) {
+            $found[] = new Remark('lost_zeros', "$name: codes of one length with leading zeros, and shorter ones that seem to have lost theirs.", $lost, [], $i);
+        }
+
+        return $found;
+    }
+
+    private function lostZeros(ColumnFacts $f): int
+    {
+        [$usual, $n] = self::usualLength($f);
+        if ($usual < 2 || $n * 2 < $f->filled || ($f->marked[Mark::LEADING_ZERO] ?? new RowList)->count === 0) {
+            return 0;
+        }
+        $short = 0;
+        foreach ($f->shapes as $shape => $times) {
+            $short += self::isDigits($shape) && strlen($shape) < $usual ? $times : 0;
+        }
+
+        return $short * 3 < $n ? $short : 0;
+    }
+
+    /** @return array{int, int} digits most values have, and how many have them */
+    public static function usualLength(ColumnFacts $f): array
+    {
+        foreach ($f->shapes as $shape => $times) {
+            return self::isDigits($shape) ? [strlen($shape), $times] : [0, 0];
+        }
+
+        return [0, 0];
+    }
+
+    private static function isDigits(string $shape): bool
+    {
+        return $shape !== '' && strspn($shape, 'd') === strlen($shape);
+    }
+}

@@ -1,0 +1,166 @@
+<?php
+
+namespace Baggage\Core\Reading;
+
+/** A table cut out of a grid of cells (text lines, a sheet) by its layout. */
+final class LaidOut implements Table
+{
+    /** @var \Iterator<RawRow> */
+    private readonly \Iterator $grid;
+
+    private ?Columns $columns = null;
+
+    private int $taken = 0;
+
+    private int $atFoot = 0;
+
+    private int $notTaken = 0;
+
+    private readonly RowList $wrongWidth;
+
+    private readonly RowList $blank;
+
+    /**
+     * @param  \Iterator<RawRow>  $grid
+     * @param  \Closure(int): ?int  $count  data rows by the source's own count, known at the end, before the layout leaves any out; given the rows seen
+     * @param  \Closure(): list<Remark>  $remarks  of the grid, known at the end
+     * @param  bool  $ragged  whether a row with fewer cells than the header is a defect (text) or merely ends early (a sheet)
+     * @param  list<string>|null  $names  headers, when the format itself states them
+     */
+    public function __construct(\Iterator $grid, private readonly Layout $layout, private readonly \Closure $count, private readonly string $countedBy, private readonly \Closure $remarks, private readonly bool $ragged = true, private readonly ?array $names = null)
+    {
+        $this->grid = $grid;
+        $this->wrongWidth = new RowList;
+        $this->blank = new RowList;
+    }
+
+    public function columns(): Columns
+    {
+        if ($this->columns !== null) {
+            return $this->columns;
+        }
+        $this->grid->rewind();
+        while ($this->grid->valid() && ($this->grid->current()->line <= $this->layout->skip || $this->isBlank($this->grid->current()))) {
+            $this->grid->next();
+        }
+        if (! $this->grid->valid()) {
+            throw $this->layout->skip > 0 ? ReadingError::skipsAll($this->layout->skip) : ReadingError::empty();
+        }
+        $first = $this->cells($this->grid->current());
+        if ($this->names !== null) {
+            $this->columns = Columns::fromHeaders($this->names);
+        } elseif ($this->layout->header) {
+            $this->columns = Columns::fromHeaders(array_map(strval(...), $first));
+        } else {
+            $this->columns = Columns::numbered(count($first));
+        }
+        if ($this->layout->header) {
+            $this->grid->next();
+        }
+
+        return $this->columns;
+    }
+
+    public function rows(): \Generator
+    {
+        $width = $this->columns()->count();
+        $waiting = [];
+        $seen = 0;
+        $stopped = false;
+        for (; $this->grid->valid(); $this->grid->next()) {
+            $raw = $this->grid->current();
+            if ($this->isBlank($raw)) {
+                $this->blank->add($this->taken + count($waiting));
+
+                continue;
+            }
+            if (++$seen < $this->layout->start) {
+                $this->notTaken++;
+
+                continue;
+            }
+            if ($this->layout->count !== null && $this->taken + count($waiting) >= $this->layout->count + $this->layout->foot) {
+                $this->notTaken++;
+                $stopped = true;
+
+                continue;
+            }
+            $cells = $this->cells($raw);
+            if (! $this->ragged && count($cells) < $width) {
+                $cells = array_pad($cells, $width, null);
+            }
+            $waiting[] = new RawRow($raw->line, $cells);
+            if (count($waiting) > $this->layout->foot) {
+                yield $this->take(array_shift($waiting), $width);
+            }
+        }
+        if ($stopped) {
+            $this->notTaken += count($waiting);
+        } else {
+            $this->atFoot = count($waiting);
+        }
+    }
+
+    private function take(RawRow $row, int $width): RawRow
+    {
+        $this->taken++;
+        if (count($row->cells) !== $width) {
+            $this->wrongWidth->add($this->taken);
+        }
+
+        return $row;
+    }
+
+    public function sourceRows(): ?int
+    {
+        $count = ($this->count)($this->taken + $this->atFoot + $this->notTaken);
+
+        return $count === null ? null : max(0, $count - $this->atFoot - $this->notTaken);
+    }
+
+    public function countedBy(): string
+    {
+        return $this->countedBy;
+    }
+
+    public function remarks(): array
+    {
+        $remarks = array_map(fn (string $r) => new Remark('header', $r), $this->columns()->remarks);
+        if ($this->wrongWidth->count > 0) {
+            $remarks[] = new Remark('ragged_rows', number_format($this->wrongWidth->count).' rows have more or fewer cells than the header; they are kept as read, and what a load does with them is its reader\'s setting.', $this->wrongWidth->count, $this->wrongWidth->rows);
+        }
+        if ($this->blank->count > 0) {
+            $remarks[] = new Remark('blank_rows', number_format($this->blank->count).' rows between the others hold nothing and are no rows.', $this->blank->count);
+        }
+        if ($this->notTaken > 0) {
+            $remarks[] = new Remark('left_out', number_format($this->notTaken).' rows are outside the stated first row and number of rows.', $this->notTaken);
+        }
+        if ($this->atFoot > 0) {
+            $remarks[] = new Remark('foot', number_format($this->atFoot).' rows at the foot are left out as stated.', $this->atFoot);
+        }
+
+        return [...$remarks, ...($this->remarks)()];
+    }
+
+    /** Rows of a sheet that hold nothing are no rows; in text they have been passed over before. */
+    private function isBlank(RawRow $row): bool
+    {
+        return ! $this->ragged && $this->cells($row) === [];
+    }
+
+    /** @return list<string|null> */
+    private function cells(RawRow $row): array
+    {
+        $cells = $row->cells;
+        if ($this->layout->from > 1 || $this->layout->to !== null) {
+            $cells = array_slice($cells, $this->layout->from - 1, $this->layout->to === null ? null : $this->layout->to - $this->layout->from + 1);
+        }
+        if (! $this->ragged) {
+            while ($cells !== [] && ($cells[count($cells) - 1] === null || $cells[count($cells) - 1] === '')) {
+                array_pop($cells);
+            }
+        }
+
+        return $cells;
+    }
+}

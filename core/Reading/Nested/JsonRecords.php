@@ -1,0 +1,60 @@
+<?php
+
+namespace Baggage\Core\Reading\Nested;
+
+use Baggage\Core\Reading\Decoder;
+use Baggage\Core\Reading\Encoding;
+use Baggage\Core\Reading\ReadingError;
+use Baggage\Core\Reading\TextLines;
+
+/** The records of a JSON text. Numbers keep the digits they are written with. */
+final class JsonRecords implements Records
+{
+    private const DEEPEST = 64;
+
+    /** @param  \Closure(): iterable<string>  $open  gives the bytes from the beginning */
+    public function __construct(private readonly JsonFormat $format, private readonly \Closure $open)
+    {
+    }
+
+    public function each(): \Generator
+    {
+        $text = (new Decoder(Encoding::Utf8))->decode(($this->open)());
+        if (! $this->format->lines) {
+            $path = $this->format->records === '' ? [] : explode('.', $this->format->records);
+            foreach ((new JsonScanner($text))->records($path) as $line => $json) {
+                yield $line => self::record($json, $line);
+            }
+
+            return;
+        }
+        $line = 0;
+        foreach ((new TextLines)->split($text) as $json) {
+            $line++;
+            if (trim($json) !== '') {
+                $record = self::record($json, $line);
+                foreach ($this->format->records === '' ? [] : explode('.', $this->format->records) as $key) {
+                    $record = is_array($record[$key] ?? null) ? $record[$key] : throw ReadingError::broken("Line $line: its record has no \"$key\".");
+                }
+                yield $line => $record;
+            }
+        }
+    }
+
+    /** @return array<array-key, mixed> */
+    public static function record(string $json, int $line): array
+    {
+        try {
+            $value = json_decode($json, true, self::DEEPEST, JSON_THROW_ON_ERROR | JSON_BIGINT_AS_STRING);
+        } catch (\JsonException $e) {
+            throw ReadingError::broken('Line '.number_format($line).' is not JSON: '.lcfirst($e->getMessage()).'.');
+        }
+        // Decoded once more with its numbers as text, so that 12.50 stays 12.50 and no digit is lost.
+        if (preg_match('/\d[.eE]|\d{16}|-0/', $json) === 1) {
+            $quoted = preg_replace('/"(?:[^"\\\\]|\\\\.)*+"(*SKIP)(*FAIL)|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?/s', '"$0"', $json);
+            $value = $quoted === null ? $value : json_decode($quoted, true, self::DEEPEST, JSON_THROW_ON_ERROR);
+        }
+
+        return is_array($value) ? $value : ['value' => $value];
+    }
+}

@@ -1,0 +1,283 @@
+<?php
+
+namespace Baggage\Core\Reading\Nested;
+
+use Baggage\Core\Reading\ReadingError;
+
+/** Walks a JSON text that arrives in chunks, holding no more of it than one record. */
+final class JsonScanner
+{
+    private const LARGEST_RECORD = 16 << 20;
+
+    private string $buffer = '';
+
+    private int $at = 0;
+
+    private int $line = 1;
+
+    /** @var \Iterator<string> */
+    private readonly \Iterator $chunks;
+
+    /** @param  iterable<string>  $chunks  UTF-8 */
+    public function __construct(iterable $chunks)
+    {
+        $this->chunks = (function () use ($chunks) {
+            yield from $chunks;
+        })();
+    }
+
+    /**
+     * @param  list<string>  $path  keys from the root to the records
+     * @return \Generator<int, string> line the record begins in → its JSON text
+     */
+    public function records(array $path): \Generator
+    {
+        yield from $this->inside($path, 'the document');
+        if ($this->peek() !== null) {
+            throw ReadingError::broken("Line $this->line: something stands after the end of the JSON document.");
+        }
+    }
+
+    /**
+     * Paths of all lists of objects near the root, as far as the text goes.
+     *
+     * @return list<string>
+     */
+    public function lists(int $deep = 4): array
+    {
+        $found = [];
+        try {
+            $this->explore('', $deep, $found);
+        } catch (ReadingError) {
+            // A sample ends somewhere; what came before it is enough.
+        }
+
+        return $found;
+    }
+
+    /**
+     * @param  list<string>  $path
+     * @return \Generator<int, string>
+     */
+    private function inside(array $path, string $where): \Generator
+    {
+        if ($path === []) {
+            if ($this->peek() !== '[') {
+                $line = $this->line;
+                $text = $this->capture();
+                yield $line => $text;
+
+                return;
+            }
+            $this->at++;
+            if ($this->peek() === ']') {
+                $this->at++;
+
+                return;
+            }
+            do {
+                $this->peek();
+                $line = $this->line;
+                yield $line => $this->capture();
+            } while ($this->separator(']'));
+
+            return;
+        }
+        $wanted = array_shift($path);
+        if ($this->peek() !== '{') {
+            throw ReadingError::broken("Line $this->line: $where is no object, so it has no \"$wanted\" to read records from.");
+        }
+        $this->at++;
+        $met = false;
+        if ($this->peek() === '}') {
+            $this->at++;
+        } else {
+            do {
+                $key = $this->key();
+                if ($key === $wanted && ! $met) {
+                    $met = true;
+                    yield from $this->inside($path, "\"$key\"");
+                } else {
+                    $this->capture();
+                }
+            } while ($this->separator('}'));
+        }
+        if (! $met) {
+            throw ReadingError::broken("The document has no \"$wanted\" in $where to read records from.");
+        }
+    }
+
+    /** @param  list<string>  $found */
+    private function explore(string $path, int $deep, array &$found): void
+    {
+        $next = $this->peek();
+        if ($next === '[') {
+            $this->at++;
+            if ($this->peek() === '{') {
+                $found[] = $path;
+            }
+            if ($this->peek() === ']') {
+                $this->at++;
+
+                return;
+            }
+            do {
+                $this->peek();
+                $this->capture();
+            } while ($this->separator(']'));
+        } elseif ($next === '{' && $deep > 0) {
+            $this->at++;
+            if ($this->peek() === '}') {
+                $this->at++;
+
+                return;
+            }
+            do {
+                $key = $this->key();
+                $this->explore($path === '' ? $key : "$path.$key", $deep - 1, $found);
+            } while ($this->separator('}'));
+        } else {
+            $this->capture();
+        }
+    }
+
+    private function key(): string
+    {
+        if ($this->peek() !== '"') {
+            throw ReadingError::broken("Line $this->line: a key in quotes was expected.");
+        }
+        $key = json_decode($this->capture());
+        if (! is_string($key) || $this->peek() !== ':') {
+            throw ReadingError::broken("Line $this->line: a colon was expected after a key.");
+        }
+        $this->at++;
+        $this->peek();
+
+        return $key;
+    }
+
+    /** Whether another element follows; false at the closing sign. */
+    private function separator(string $close): bool
+    {
+        $next = $this->peek();
+        if ($next !== ',' && $next !== $close) {
+            throw ReadingError::broken($next === null ? 'The file ends in the middle of a JSON document: it is cut off. Ask for the export again.' : "Line $this->line: a comma or \"$close\" was expected, and \"$next\" stands there.");
+        }
+        $this->at++;
+
+        return $next === ',';
+    }
+
+    /**
+     * The next character that is not white space, without taking it.
+     *
+     * @phpstan-impure
+     */
+    private function peek(): ?string
+    {
+        while (true) {
+            $blank = strspn($this->buffer, " \t\r\n", $this->at);
+            if ($blank > 0) {
+                $this->line += substr_count($this->buffer, "\n", $this->at, $blank);
+                $this->at += $blank;
+            }
+            if ($this->at < strlen($this->buffer)) {
+                return $this->buffer[$this->at];
+            }
+            if (! $this->more()) {
+                return null;
+            }
+        }
+    }
+
+    private function more(): bool
+    {
+        if (! $this->chunks->valid()) {
+            return false;
+        }
+        if ($this->at > 0) {
+            $this->buffer = substr($this->buffer, $this->at);
+            $this->at = 0;
+        }
+        if (strlen($this->buffer) > self::LARGEST_RECORD) {
+            throw ReadingError::broken("The record that begins in line $this->line is larger than ".(self::LARGEST_RECORD >> 20).' MB. Is the path to the records right?');
+        }
+        $this->buffer .= $this->chunks->current();
+        $this->chunks->next();
+
+        return true;
+    }
+
+    /** Takes one whole value as text. */
+    private function capture(): string
+    {
+        $first = $this->peek();
+        if ($first === null) {
+            throw ReadingError::broken('The file ends in the middle of a JSON document: it is cut off. Ask for the export again.');
+        }
+        $from = 0;
+        $depth = 0;
+        while (true) {
+            // Positions are relative to $this->at, which more() may move.
+            $here = $this->at + $from;
+            $length = strlen($this->buffer);
+            if ($depth === 0 && $first !== '{' && $first !== '[' && $first !== '"') {
+                $from += strcspn($this->buffer, ",]} \t\r\n", $here);
+                if ($this->at + $from < $length || ! $this->more()) {
+                    break;
+                }
+
+                continue;
+            }
+            $from += strcspn($this->buffer, '"{}[]', $here);
+            if ($this->at + $from >= $length) {
+                $this->need();
+
+                continue;
+            }
+            $sign = $this->buffer[$this->at + $from];
+            if ($sign === '"') {
+                $from = $this->closingQuote($from + 1) + 1;
+            } else {
+                $from++;
+                $depth += $sign === '{' || $sign === '[' ? 1 : -1;
+            }
+            if ($depth <= 0) {
+                break;
+            }
+        }
+        $text = substr($this->buffer, $this->at, $from);
+        $this->line += substr_count($text, "\n");
+        $this->at += $from;
+        if ($text === '') {
+            throw ReadingError::broken("Line $this->line: a value was expected, and \"$first\" stands there.");
+        }
+
+        return $text;
+    }
+
+    private function closingQuote(int $from): int
+    {
+        while (true) {
+            $from += strcspn($this->buffer, '"\\', $this->at + $from);
+            if ($this->at + $from >= strlen($this->buffer)) {
+                $this->need();
+            } elseif ($this->buffer[$this->at + $from] === '"') {
+                return $from;
+            } else {
+                // A backslash takes the next character with it.
+                while ($this->at + $from + 1 >= strlen($this->buffer)) {
+                    $this->need();
+                }
+                $from += 2;
+            }
+        }
+    }
+
+    private function need(): void
+    {
+        if (! $this->more()) {
+            throw ReadingError::broken('The file ends in the middle of a JSON document: it is cut off. Ask for the export again.');
+        }
+    }
+}

@@ -1,0 +1,52 @@
+<?php
+
+namespace Baggage\Core\Reading;
+
+/** How an extract is read, kept with it and used again for its next take. */
+final readonly class ReaderSettings
+{
+    private const FORMATS = [
+        DelimitedFormat::class, FixedWidth\FixedWidthFormat::class, Workbook\WorkbookFormat::class, Nested\JsonFormat::class,
+        Nested\XmlFormat::class, Dbase\DbaseFormat::class, Query\QueryFormat::class,
+    ];
+
+    /**
+     * @param  string|null  $member  the file inside a zip archive
+     * @param  bool  $padShort  whether a row with too few cells is filled up with blanks instead of being rejected when it loads
+     */
+    public function __construct(public Format $format, public Layout $layout = new Layout, public ?string $member = null, public bool $padShort = false)
+    {
+    }
+
+    /**
+     * @param  array<string, mixed>  $a
+     *
+     * @throws \InvalidArgumentException|ReadingError
+     */
+    public static function fromArray(array $a): self
+    {
+        $kind = (string) ($a['kind'] ?? 'delimited');
+        foreach (self::FORMATS as $class) {
+            if ($class::kind() === $kind) {
+                $member = trim((string) ($a['member'] ?? ''));
+
+                return new self($class::fromArray($a), Layout::fromArray($a), $member === '' ? null : $member, (bool) ($a['pad_short'] ?? false));
+            }
+        }
+        throw new \InvalidArgumentException("There is no reader of the kind \"$kind\". Known are ".implode(', ', array_map(fn ($c) => $c::kind(), self::FORMATS)).'.');
+    }
+
+    /** @return array<string, mixed> only what differs from the usual */
+    public function toArray(): array
+    {
+        $kind = $this->format::kind();
+
+        return array_filter(['kind' => $kind === 'delimited' ? null : $kind, 'member' => $this->member, 'pad_short' => $this->padShort ?: null], fn ($v) => $v !== null)
+            + $this->format->toArray() + $this->layout->toArray();
+    }
+
+    public function describe(): string
+    {
+        return $this->format->describe().($this->member === null ? '' : ", in $this->member");
+    }
+}

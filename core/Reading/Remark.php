@@ -1,0 +1,17 @@
+<?php
+
+namespace Baggage\Core\Reading;
+
+/** Something a person should know about how a table was read. */
+final readonly class Remark
+{
+    /**
+     * @param  string  $code  names the kind, e.g. "cut_off"
+     * @param  string  $message  a sentence
+     * @param  int  $count  rows or cells it concerns, 0 when it concerns the whole
+     * @param  list<int>  $rows  row numbers, from 1, at most RowList::KEPT
+     */
+    public function __construct(public string $code, public string $message, public int $count = 0, public array $rows = [], public ?int $column = null)
+    {
+    }
+}

@@ -1,0 +1,20 @@
+<x-sources.extract :$page :$extract :$take :$latest :$show :open="$openFindings" :all="$allFindings">
+@php($base = "/m/{$page->migration->id}/sources/extracts/{$extract->id}")
+<table class="sheet"><thead><tr><th class="n">Take</th><th>From</th><th>Taken</th><th>State</th><th class="n">Rows</th><th class="n">Added</th><th class="n">Changed</th><th class="n">Gone</th><th>Columns</th><th>Parameters</th></tr></thead><tbody>
+@foreach ($takes as $t)
+    @php($c = $t->compared)
+    <tr @class(['chosen' => $t->id === $take->id])><td class="n">{{ $t->number }}</td><td>{{ $t->file_name }}<small><code>{{ substr((string) $t->checksum, 0, 16) }}</code></small></td><td class="whitespace-nowrap">{{ $t->taken_at?->format('j M Y H:i') }}</td><td>{{ $t->state }}@if ($t->error)<small class="bad">{{ $t->error }}</small>@endif</td><td class="n">{{ $t->rows === null ? '' : number_format($t->rows) }}</td>
+    @if ($c)
+        <td @class(['n', 'zero' => $c['added'] === 0])>{{ number_format($c['added']) }}</td><td class="n">{{ $c['changed'] === null ? 'no key' : number_format($c['changed']) }}</td><td @class(['n', 'zero' => $c['gone'] === 0])>{{ number_format($c['gone']) }}</td>
+        <td>@foreach ($c['columns_added'] as $h)<small>{{ $h }} added</small>@endforeach @foreach ($c['columns_gone'] as $h)<small class="bad">{{ $h }} gone</small>@endforeach @foreach ($c['columns_renamed'] as $was => $is)<small class="wait">{{ $was }} now {{ $is }}</small>@endforeach @if (! $c['columns_added'] && ! $c['columns_gone'] && ! $c['columns_renamed'])the same @endif</td>
+    @else<td class="n" colspan="4">{{ $t->number === 1 || $t->state !== 'frozen' ? '' : 'not compared yet' }}</td>@endif
+        <td>@foreach ($t->parameters ?? [] as $name => $value)<small><code>:{{ $name }} = {{ $value }}</code></small>@endforeach</td></tr>
+@endforeach</tbody></table>
+@php($c = $take->compared)
+@if ($c && $c['key'])
+    <p class="quiet mt-2">Rows are told apart by {{ implode(' + ', $c['key']) }}.
+    @if ($c['added_rows']) Added: @foreach (array_slice($c['added_rows'], 0, 12) as $row)<a class="linkish" href="{{ $base }}?show=rows&after={{ $row - 1 }}">row {{ number_format($row) }}</a>{{ $loop->last ? '.' : ', ' }}@endforeach @endif
+    @if ($c['changed_rows']) Changed: @foreach (array_slice($c['changed_rows'], 0, 12) as [$row, $was])<a class="linkish" href="{{ $base }}?show=rows&after={{ $row - 1 }}">row {{ number_format($row) }}</a>{{ $loop->last ? '.' : ', ' }}@endforeach @endif
+    @if ($c['gone_rows']) Gone: rows {{ implode(', ', array_map(number_format(...), array_slice($c['gone_rows'], 0, 12))) }} of take {{ $c['with'] }}. @endif</p>
+@endif
+</x-sources.extract>
