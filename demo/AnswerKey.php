@@ -14,6 +14,21 @@ final class AnswerKey
     /** @var array<string, array{made: int, waiting: int}> */
     public array $links = [];
 
+    /** @var array<string, array{rows: int, findings: array<string, int>, planted: array<string, int>}> extract → what has to be found in it */
+    public array $extracts = [];
+
+    /** @param  array<string, int>  $findings  code, or code:header → rows */
+    public function extract(string $name, int $rows, array $findings): void
+    {
+        $this->extracts[$name] = ['rows' => $rows, 'findings' => $findings, 'planted' => []];
+    }
+
+    /** A defect that shows only once extracts are held against each other. */
+    public function planted(string $extract, string $defect, int $count): void
+    {
+        $this->extracts[$extract]['planted'][$defect] = $count;
+    }
+
     public function row(string $load, int $row, string $outcome, string $why = ''): void
     {
         $this->loads[$load] ??= ['rows' => 0, 'outcomes' => [], 'exceptions' => []];

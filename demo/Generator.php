@@ -32,6 +32,9 @@ final class Generator
     /** @var array<int, string> agreement → outcome */
     private array $agreements = [];
 
+    /** @var list<array{string, string, int, int}> invoices as written: year, number, cents, party */
+    private array $written = [];
+
     /** @var list<string> berth keys "INV/007" */
     private array $berths = [];
 
@@ -57,10 +60,12 @@ final class Generator
         $this->contacts();
         $this->craftAndAgreements();
         $this->invoices();
+        @mkdir("$this->out/YL", 0777, true);
+        (new OtherSystems($this->scale, $this->seed, $this->out, $this->key, $this->berths, $this->people, $this->written))->write($this->berthbook);
         $this->berthbook->exec('COMMIT');
         copy(__DIR__.'/plan.yaml', "$this->out/plan.yaml");
         file_put_contents("$this->out/answer-key.json", json_encode([
-            'seed' => $this->seed, 'scale' => $this->scale, 'loads' => $this->key->loads, 'links' => $this->key->links, 'defects' => $this->key->defects,
+            'seed' => $this->seed, 'scale' => $this->scale, 'loads' => $this->key->loads, 'links' => $this->key->links, 'extracts' => $this->key->extracts, 'defects' => $this->key->defects,
         ], JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR));
 
         return array_map(fn ($l) => $l['outcomes'], $this->key->loads);
@@ -304,7 +309,8 @@ final class Generator
                 $party = $this->random->getInt(1, $people);
             } while ($this->parties[$party] === 'nobody' || ($defect !== '' && ! $this->hasKey($this->parties[$party])));
             $year = 1998 + intdiv(($i - 1) * 20, $n);
-            $amount = number_format($this->random->getInt(500, 250000) / 100, 2, ',', '.').($i % 40 === 0 ? '-' : '');
+            $cents = $this->random->getInt(500, 250000);
+            $amount = number_format($cents / 100, 2, ',', '.').($i % 40 === 0 ? '-' : '');
             $cells = [
                 (string) $year, sprintf('%06d', $i), $defect === 'orphan' ? 'BB-97'.sprintf('%03d', $i % 1000) : sprintf('BB-%05d', $party),
                 $defect === 'not_a_date' ? '3102'.substr((string) $year, 2) : sprintf('%02d%02d%s', $this->random->getInt(1, 28), $this->random->getInt(1, 12), substr((string) $year, 2)),
@@ -316,6 +322,9 @@ final class Generator
                 $previous = [$year, $i];
             }
             $row = $file->row($cells);
+            if ($defect === '') {
+                $this->written[] = [(string) $year, sprintf('%06d', $i), $i % 40 === 0 ? -$cents : $cents, $party];
+            }
             $this->key->row('Invoices', $row, match (true) {
                 $defect !== '' => 'rejected', $this->hasKey($this->parties[$party]) => 'loaded', default => 'held'
             }, $defect);

@@ -34,21 +34,21 @@ final class KeyFinder
             ];
         }
         $prints->clear();
+        $likeliest = $found[0] ?? null;
         // Those without exceptions first, then the likeliest.
         usort($found, fn ($a, $b) => min(1, $a['duplicate_rows'] + $a['blank_rows']) <=> min(1, $b['duplicate_rows'] + $b['blank_rows']));
-        DB::transaction(function () use ($take, $found) {
+        DB::transaction(function () use ($take, $found, $likeliest) {
             DB::table('key_candidates')->where('extract_id', $take->extract_id)->delete();
             DB::table('key_candidates')->insert($found);
-            $this->sayDuplicates($take, $found);
+            $this->sayDuplicates($take, $likeliest);
         });
     }
 
-    /** @param  list<array<string, mixed>>  $found */
-    private function sayDuplicates(Take $take, array $found): void
+    /** @param  array<string, mixed>|null  $best */
+    private function sayDuplicates(Take $take, ?array $best): void
     {
-        $best = $found[0] ?? null;
         DB::table('findings')->where('take_id', $take->id)->where('code', 'duplicate_keys')->delete();
-        if ($best === null || $best['duplicate_rows'] === 0 || $take->rows < $best['duplicate_rows'] * 20) {
+        if ($best === null || $best['duplicate_rows'] === 0 || $take->rows < $best['duplicate_rows'] * 100) {
             return;
         }
         $header = implode(' + ', json_decode($best['columns'], true));

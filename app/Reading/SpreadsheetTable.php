@@ -154,8 +154,8 @@ final class SpreadsheetTable implements Table
 
         return array_values(array_filter([
             ...$this->table->remarks(),
-            $this->formulas === 0 ? null : new Remark('formulas', number_format($this->formulas).' cells hold formulas; what was read is the result stored when the workbook was last saved.', $this->formulas),
-            $merged === 0 ? null : new Remark('merged_cells', number_format($merged).' ranges of cells are merged; only the first cell of each holds the value.', $merged),
+            $this->formulas === 0 ? null : new Remark('formulas', Remark::say($this->formulas, 'cell holds a formula', 'cells hold formulas').'; what was read is the result stored when the workbook was last saved.', $this->formulas),
+            $merged === 0 ? null : new Remark('merged_cells', Remark::say($merged, 'range of cells is merged; only its first cell holds', 'ranges of cells are merged; only the first cell of each holds').' the value.', $merged),
         ]));
     }
 }

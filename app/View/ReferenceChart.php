@@ -8,7 +8,7 @@ use Baggage\Core\Ordering\Levels;
 /** Extracts as plates, parents left of what hangs on them, references as lines. */
 final readonly class ReferenceChart
 {
-    public const WIDTH = 190;
+    public const WIDTH = 178;
 
     public const HEIGHT = 42;
 
@@ -43,7 +43,7 @@ final readonly class ReferenceChart
         $plates = [];
         foreach ($columns as $level => $ids) {
             foreach ($ids as $n => $id) {
-                $places[$id] = [10 + $level * (self::WIDTH + 70), 10 + $n * (self::HEIGHT + 16)];
+                $places[$id] = [10 + $level * (self::WIDTH + 66), 10 + $n * (self::HEIGHT + 18)];
                 $plates[] = ['id' => $id, 'name' => $extracts[$id]->name, 'code' => (string) $extracts[$id]->source?->code, 'rows' => (int) $extracts[$id]->take?->rows, 'x' => $places[$id][0], 'y' => $places[$id][1]];
             }
         }
@@ -51,18 +51,27 @@ final readonly class ReferenceChart
         foreach ($references as $r) {
             [$cx, $cy] = $places[$r->extract_id];
             [$px, $py] = $places[$r->parent_extract_id];
-            $n = $out[$r->extract_id] = ($out[$r->extract_id] ?? 0) + 1;
-            $from = $cy + min(self::HEIGHT - 6, 6 + $n * 7);
-            $to = $py + self::HEIGHT / 2;
-            $path = $r->extract_id === $r->parent_extract_id
-                ? sprintf('M%d %d C %d %d, %d %d, %d %d', $px + self::WIDTH, $py + 12, $px + self::WIDTH + 36, $py, $px + self::WIDTH + 36, $py + self::HEIGHT, $px + self::WIDTH, $py + self::HEIGHT - 8)
-                : sprintf('M%d %d C %d %d, %d %d, %d %d', $cx, $from, $cx - 40, $from, $px + self::WIDTH + 40, $to, $px + self::WIDTH + 2, $to);
+            $self = $r->extract_id === $r->parent_extract_id;
+            $n = $self ? 0 : $out[$r->extract_id] = ($out[$r->extract_id] ?? 0) + 1;
+            $from = $cy + min(self::HEIGHT - 4, $n * 12 - 2);
+            $to = $py + intdiv(self::HEIGHT, 2);
+            [$right, $x] = [$px + self::WIDTH, $cx - 4];
+            if ($self) {
+                $path = sprintf('M%d %d C %d %d, %d %d, %d %d', $right, $py + 10, $right + 30, $py + 2, $right + 30, $py + self::HEIGHT - 2, $right, $py + self::HEIGHT - 10);
+                [$x, $from] = [$right + 26, $py + self::HEIGHT - 2];
+            } elseif ($px < $cx) {
+                $path = sprintf('M%d %d C %d %d, %d %d, %d %d', $cx, $from, $cx - 36, $from, $right + 36, $to, $right + 2, $to);
+            } else {
+                // Closes a circle: out of the right side, into the parent's lower left corner.
+                [$x, $from] = [$cx + self::WIDTH + 22, $cy + self::HEIGHT - 4];
+                $path = sprintf('M%d %d C %d %d, %d %d, %d %d', $cx + self::WIDTH, $from, $cx + self::WIDTH + 30, $from + 14, $px - 30, $py + self::HEIGHT + 10, $px, $py + self::HEIGHT - 4);
+            }
             $lines[] = ['from' => $r->extract_id, 'to' => $r->parent_extract_id, 'path' => $path, 'orphans' => $r->orphan_rows, 'accepted' => $r->decision === 'accepted',
-                'label' => implode(' + ', $r->columns), 'x' => $cx - 6, 'y' => $from - 3];
+                'label' => implode(' + ', $r->columns)." of {$r->extract->name}", 'x' => $x, 'y' => $from + 4];
         }
         $this->plates = $plates;
         $this->lines = $lines;
-        $this->width = $plates === [] ? 0 : max(array_column($plates, 'x')) + self::WIDTH + 60;
+        $this->width = $plates === [] ? 0 : max(array_column($plates, 'x')) + self::WIDTH + 36;
         $this->height = $plates === [] ? 0 : max(array_column($plates, 'y')) + self::HEIGHT + 14;
     }
 }

@@ -63,6 +63,9 @@ final class ColumnProfile
     /** @var array<int, int> place in DateShape::FORMATS → values that fit */
     private array $dates = [];
 
+    /** @var array<string, array<int, array{int, string}>> order of day, month and year → earliest and latest */
+    private array $dateExtremes = [];
+
     /** @var list<string> */
     private array $examples = [];
 
@@ -120,6 +123,15 @@ final class ColumnProfile
         }
         if (($marks & Mark::NOT_POINT) === 0 || ($marks & Mark::NOT_COMMA) === 0) {
             $this->extremes($cell, ($marks & Mark::NOT_POINT) !== 0);
+        }
+        if (($marks & (Mark::NOT_DATE | Mark::SENTINEL_DATE)) === 0) {
+            foreach (['d', 'm', 'y'] as $order) {
+                $key = DateShape::sortable(trim($cell), $order);
+                if ($key !== null) {
+                    $this->dateExtremes[$order][0] = min($this->dateExtremes[$order][0] ?? [$key, $cell], [$key, $cell]);
+                    $this->dateExtremes[$order][1] = max($this->dateExtremes[$order][1] ?? [$key, $cell], [$key, $cell]);
+                }
+            }
         }
         if (count($this->examples) < 3) {
             $this->examples[] = mb_strcut($cell, 0, 60);
@@ -224,18 +236,17 @@ final class ColumnProfile
             }
         }
         arsort($this->shapes);
-        $isNumber = $this->least !== null && $this->share(Mark::NOT_POINT) + $this->share(Mark::NOT_COMMA) < 1.9;
+        $inference = Inference::of($this->filled, $this->full ? null : $distinct, $this->marked, $this->dates, $this->longest, $this->shapes);
+        [$smallest, $largest] = match ($inference->type) {
+            'whole', 'decimal' => [$this->leastText, $this->mostText],
+            'date' => array_map(fn (?array $e) => $e[1] ?? null, [$this->dateExtremes[strtolower($inference->detail[0] ?? 'y')][0] ?? null, $this->dateExtremes[strtolower($inference->detail[0] ?? 'y')][1] ?? null]),
+            default => [$this->first, $this->last],
+        };
 
         return new ColumnFacts(
             $this->filled, $this->blank, $this->missing, $this->full ? (int) $this->estimate?->estimate() : $distinct, $this->full, $this->shortest ?? 0, $this->longest,
-            $this->first === null ? null : mb_strcut($isNumber ? $this->leastText : $this->first, 0, 100), $this->last === null ? null : mb_strcut($isNumber ? $this->mostText : $this->last, 0, 100),
-            $this->examples, array_slice($this->shapes, 0, 12, true), Inference::of($this->filled, $this->full ? null : $distinct, $this->marked, $this->dates, $this->longest, $this->shapes),
-            $this->marked,
+            $smallest === null ? null : mb_strcut($smallest, 0, 100), $largest === null ? null : mb_strcut($largest, 0, 100),
+            $this->examples, array_slice($this->shapes, 0, 12, true), $inference, $this->marked,
         );
-    }
-
-    private function share(int $mark): float
-    {
-        return $this->filled === 0 ? 1.0 : ($this->marked[$mark] ?? new RowList)->count / $this->filled + (($this->watch & $mark) === 0 ? 1 : 0);
     }
 }

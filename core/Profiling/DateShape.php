@@ -79,6 +79,34 @@ final class DateShape
         return $fits;
     }
 
+    /**
+     * The date as a number that sorts, read in the order the format states. Two-digit years below 30 are 20xx.
+     *
+     * @param  string  $order  first letter of the format: Y, y, d or m
+     */
+    public static function sortable(string $text, string $order): ?int
+    {
+        if (preg_match('~^(\d{8}|\d{6})$~', $text) === 1) {
+            $long = strlen($text) === 8;
+            $parts = strtolower($order) === 'y' ? [substr($text, 0, $long ? 4 : 2), substr($text, -4, 2), substr($text, -2)] : [substr($text, 0, 2), substr($text, 2, 2), substr($text, 4)];
+        } elseif (preg_match('~^(\d{1,4})[-/. ](\d{1,2})[-/. ](\d{1,4})~', $text, $m) === 1) {
+            $parts = array_slice($m, 1);
+        } else {
+            return null;
+        }
+        [$y, $m, $d] = match (strtolower($order)) {
+            'y' => $parts,
+            'm' => [$parts[2], $parts[0], $parts[1]],
+            default => [$parts[2], $parts[1], $parts[0]],
+        };
+        $year = (int) $y;
+        if (strlen($y) <= 2) {
+            $year += $year < 30 ? 2000 : 1900;
+        }
+
+        return checkdate((int) $m, (int) $d, $year) ? $year * 10_000 + (int) $m * 100 + (int) $d : null;
+    }
+
     private static function iso(string $text): string
     {
         if (preg_match('~^(\d{4})[-/.]?(\d{2})[-/.]?(\d{2})~', $text, $m) === 1) {

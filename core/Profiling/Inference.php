@@ -49,7 +49,7 @@ final readonly class Inference
             }
         }
         $usual = $shapes === [] ? '' : (string) array_key_first($shapes);
-        $isCode = $longest <= 20 && $usual !== Shape::OTHER && ! str_contains($usual, '+') && ($shapes[$usual] ?? 0) * 2 > $filled;
+        $isCode = $longest <= 20 && $usual !== Shape::OTHER && ! str_contains($usual, '+') && ($shapes[$usual] ?? 0) * 5 > $filled * 4;
 
         return new self($isCode || ($distinct !== null && $distinct <= 60 && $distinct * 5 < $filled && $longest <= 30) ? 'code' : 'text');
     }
@@ -84,7 +84,7 @@ final readonly class Inference
         // Dates in a second form: those the best form does not fit.
         foreach ($dates as $at => $n) {
             $format = DateShape::FORMATS[$at];
-            if ($n < $best && $n + $best >= ($filled - $breaking - $sentinels) * 0.98 && $n * 50 > $filled && ($names === [] || $format[0] === $names[0][0]) && strtolower($format) !== $format) {
+            if ($n < $best && $n + $best >= ($filled - $breaking - $sentinels) * 0.98 && $n * 50 > $filled && ($names === [] || $format[0] === $names[0][0])) {
                 $names[] = $format;
             }
         }

@@ -26,7 +26,8 @@ final class KeyGuess
             if ($rows * 19 <= $f['distinct'] * 20 && $type !== 'date' && $type !== 'decimal') {
                 $single[$i] = self::weight($names[$i], $i, $f);
             }
-            if ($f['distinct'] > 1 && $type !== 'decimal') {
+            // A column that is nearly unique by itself makes any pair unique, which tells nothing.
+            if ($f['distinct'] > 1 && $type !== 'decimal' && ! isset($single[$i])) {
                 $members[] = $i;
             }
         }

@@ -97,9 +97,33 @@ final class ReferenceGuess
                     continue 2;
                 }
             }
+            // A row of a table whose own key hangs on the same parent: the nearer parent that misses fewer is meant.
+            foreach ($found as $other) {
+                if ($other['extract_id'] === $reference['extract_id'] && $other['columns'] === $reference['columns'] && $other['parent_extract_id'] !== $reference['parent_extract_id']
+                    && $other['values_found'] > $reference['values_found'] && self::hangs($found, $reference, $other)) {
+                    continue 2;
+                }
+            }
             $best["{$reference['extract_id']} {$reference['columns']} {$reference['parent_extract_id']}"] ??= $reference;
         }
 
         return array_values($best);
+    }
+
+    /**
+     * @param  list<array<string, mixed>>  $found
+     * @param  array<string, mixed>  $reference
+     * @param  array<string, mixed>  $other
+     */
+    private static function hangs(array $found, array $reference, array $other): bool
+    {
+        foreach ($found as $r) {
+            if ($r['extract_id'] === $reference['parent_extract_id'] && $r['columns'] === $reference['parent_columns']
+                && $r['parent_extract_id'] === $other['parent_extract_id'] && $r['parent_columns'] === $other['parent_columns']) {
+                return true;
+            }
+        }
+
+        return false;
     }
 }

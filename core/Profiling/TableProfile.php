@@ -115,7 +115,8 @@ final class TableProfile
                 $found[] = new Remark('ambiguous_date', "$name: no date has a day above 12, so day and month cannot be told apart.", $f->filled, [], $i);
             }
         }
-        if ($type->breaking > 0 && $type->mark !== null) {
+        $impossible = $type->type === 'date' ? ($f->marked[Mark::IMPOSSIBLE_DATE] ?? new RowList)->count : 0;
+        if ($type->breaking > $impossible && $type->mark !== null) {
             $list = $f->marked[$type->mark];
             $found[] = new Remark('mixed_types', "$name: ".number_format($f->filled - $type->breaking).' values are '.$type->label().', these are not.', $list->count, $list->rows, $i);
         }

@@ -30,7 +30,7 @@ final class DelimitedReader
     /** @param  iterable<string>  $bytes */
     public function table(iterable $bytes): Table
     {
-        return new LaidOut($this->rows($bytes), $this->layout->below(), $this->expectedRows(...), 'by the file\'s lines alone', $this->remarks(...));
+        return new LaidOut($this->rows($bytes), $this->layout, $this->expectedRows(...), 'by the file\'s lines alone', $this->remarks(...));
     }
 
     /** @return list<Remark> */
@@ -38,10 +38,10 @@ final class DelimitedReader
     {
         $remarks = TextRemarks::of($this->decoder, $this->text->endsInLineBreak);
         if ($this->commentLines > 0) {
-            $remarks[] = new Remark('comments', number_format($this->commentLines)." lines begin with \"{$this->layout->comment}\" and are no rows.", $this->commentLines);
+            $remarks[] = new Remark('comments', Remark::say($this->commentLines, 'line begins with', 'lines begin with')." \"{$this->layout->comment}\" and are no rows.", $this->commentLines);
         }
         if ($this->blankLines > 0) {
-            $remarks[] = new Remark('blank_lines', number_format($this->blankLines).' lines are empty and are no rows.', $this->blankLines);
+            $remarks[] = new Remark('blank_lines', Remark::say($this->blankLines, 'line is empty and is no row', 'lines are empty and are no rows').'.', $this->blankLines);
         }
 
         return $remarks;

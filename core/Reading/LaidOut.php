@@ -47,15 +47,15 @@ final class LaidOut implements Table
             throw $this->layout->skip > 0 ? ReadingError::skipsAll($this->layout->skip) : ReadingError::empty();
         }
         $first = $this->cells($this->grid->current());
+        if ($first === [] && $this->names === null) {
+            throw ReadingError::broken('The sheet or text has no cells in these columns.');
+        }
         if ($this->names !== null) {
             $this->columns = Columns::fromHeaders($this->names);
         } elseif ($this->layout->header) {
             $this->columns = Columns::fromHeaders(array_map(strval(...), $first));
         } else {
             $this->columns = Columns::numbered(count($first));
-        }
-        if ($this->layout->header) {
-            $this->grid->next();
         }
 
         return $this->columns;
@@ -64,6 +64,9 @@ final class LaidOut implements Table
     public function rows(): \Generator
     {
         $width = $this->columns()->count();
+        if ($this->layout->header) {
+            $this->grid->next();
+        }
         $waiting = [];
         $seen = 0;
         $stopped = false;
@@ -127,16 +130,16 @@ final class LaidOut implements Table
     {
         $remarks = array_map(fn (string $r) => new Remark('header', $r), $this->columns()->remarks);
         if ($this->wrongWidth->count > 0) {
-            $remarks[] = new Remark('ragged_rows', number_format($this->wrongWidth->count).' rows have more or fewer cells than the header; they are kept as read, and what a load does with them is its reader\'s setting.', $this->wrongWidth->count, $this->wrongWidth->rows);
+            $remarks[] = new Remark('ragged_rows', Remark::say($this->wrongWidth->count, 'row has more or fewer cells than the header; it is', 'rows have more or fewer cells than the header; they are').' kept as read, and what a load does with them is its reader\'s setting.', $this->wrongWidth->count, $this->wrongWidth->rows);
         }
         if ($this->blank->count > 0) {
-            $remarks[] = new Remark('blank_rows', number_format($this->blank->count).' rows between the others hold nothing and are no rows.', $this->blank->count);
+            $remarks[] = new Remark('blank_rows', Remark::say($this->blank->count, 'row between the others holds nothing and is no row', 'rows between the others hold nothing and are no rows').'.', $this->blank->count);
         }
         if ($this->notTaken > 0) {
-            $remarks[] = new Remark('left_out', number_format($this->notTaken).' rows are outside the stated first row and number of rows.', $this->notTaken);
+            $remarks[] = new Remark('left_out', Remark::say($this->notTaken, 'row is outside', 'rows are outside').' the stated first row and number of rows.', $this->notTaken);
         }
         if ($this->atFoot > 0) {
-            $remarks[] = new Remark('foot', number_format($this->atFoot).' rows at the foot are left out as stated.', $this->atFoot);
+            $remarks[] = new Remark('foot', Remark::say($this->atFoot, 'row at the foot is left', 'rows at the foot are left').' out as stated.', $this->atFoot);
         }
 
         return [...$remarks, ...($this->remarks)()];

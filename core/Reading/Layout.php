@@ -68,12 +68,6 @@ final readonly class Layout
         return $parts === [] ? null : implode(', ', $parts);
     }
 
-    /** The same layout for rows from which the lines above the header are gone already. */
-    public function below(): self
-    {
-        return new self($this->header, 0, '', $this->from, $this->to, $this->start, $this->count, $this->foot);
-    }
-
     /** @return array{int, int|null} */
     private static function range(string $text): array
     {

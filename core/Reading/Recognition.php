@@ -35,10 +35,10 @@ final readonly class Recognition
             return [new self(new ReaderSettings(new DbaseFormat), ['kind' => 'it begins with the header of a dBase table'])];
         }
         $start = ltrim(preg_replace('/^\xEF\xBB\xBF/', '', $sample) ?? '', " \t\r\n");
-        if ($start !== '' && ($start[0] === '{' || $start[0] === '[') && ($found = self::json($start)) !== []) {
+        if ($start !== '' && ! str_starts_with($start, '{\\rtf') && ($start[0] === '{' || $start[0] === '[') && ($found = self::json($start)) !== []) {
             return $found;
         }
-        if (preg_match('/^<(?:\?xml|!--|[A-Za-z_][\w.:-]*[\s>\/])/', $start) === 1) {
+        if (preg_match('/^<(?:\?xml|!--|!doctype\s|[A-Za-z_][\w.:-]*[\s>\/])/i', $start) === 1) {
             if (preg_match('/^(?:<\?xml[^>]*>\s*)?(?:<!doctype html|<html)/i', $start) === 1) {
                 throw ReadingError::broken('This is a web page, perhaps one that says you have to log in. Ask for the data itself.');
             }

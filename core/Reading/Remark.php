@@ -5,6 +5,12 @@ namespace Baggage\Core\Reading;
 /** Something a person should know about how a table was read. */
 final readonly class Remark
 {
+    /** The number with the words that fit it: "1 cell holds", "2 cells hold". */
+    public static function say(int $n, string $one, string $many): string
+    {
+        return number_format($n).' '.($n === 1 ? $one : $many);
+    }
+
     /**
      * @param  string  $code  names the kind, e.g. "cut_off"
      * @param  string  $message  a sentence

@@ -2,6 +2,9 @@
 
 namespace Tests\Feature;
 
+use App\Models\ColumnReference;
+use App\Models\Connection;
+use App\Models\Finding;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Role;
@@ -16,7 +19,7 @@ final class AccessTest extends TestCase
     {
         $this->load($migration = $this->demoMigration());
         $load = Load::query()->firstOrFail();
-        $fill = ['migration' => $migration->id, 'load' => $load->id, 'extract' => $load->extract_id, 'take' => $load->extract->take_id, 'pass' => 1, 'crosswalk' => 1, 'row' => 1, 'field' => 'code', 'upload' => '7b4d9d0e-5f7f-4a3e-9f55-3a3a3a3a3a3a', 'entity' => null];
+        $fill = ['migration' => $migration->id, 'load' => $load->id, 'extract' => $load->extract_id, 'take' => $load->extract->take_id, 'pass' => 1, 'crosswalk' => 1, 'row' => 1, 'field' => 'code', 'source' => $load->extract->source_id, 'position' => 0, 'finding' => Finding::query()->where('extract_id', $load->extract_id)->value('id') ?? $this->finding($load), 'reference' => $this->reference($load), 'connection' => $this->connection($load), 'upload' => '7b4d9d0e-5f7f-4a3e-9f55-3a3a3a3a3a3a', 'entity' => null];
         $checked = 0;
         foreach (Route::getRoutes() as $route) {
             $uri = '/'.ltrim(preg_replace_callback('/\{(\w+)\??\}/', fn ($m) => (string) $fill[$m[1]], $route->uri()), '/');
@@ -37,6 +40,21 @@ final class AccessTest extends TestCase
     }
 
     private bool $deny = false;
+
+    private function finding(Load $load): int
+    {
+        return Finding::query()->create(['extract_id' => $load->extract_id, 'take_id' => $load->extract->take_id, 'code' => 'x', 'n' => 0, 'message' => 'x', 'rows' => []])->id;
+    }
+
+    private function reference(Load $load): int
+    {
+        return ColumnReference::query()->create(['migration_id' => $load->migration_id, 'extract_id' => $load->extract_id, 'columns' => ['HARB'], 'parent_extract_id' => $load->extract_id, 'parent_columns' => ['HARB'], 'values_total' => 0, 'values_found' => 0, 'orphan_rows' => 0, 'examples' => []])->id;
+    }
+
+    private function connection(Load $load): int
+    {
+        return Connection::query()->create(['source_id' => $load->extract->source_id, 'name' => 'x', 'driver' => 'mysql', 'host' => '127.0.0.1', 'port' => '9', 'database' => 'x'])->id;
+    }
 
     public function test_what_each_role_may_do(): void
     {

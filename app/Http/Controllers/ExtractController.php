@@ -24,6 +24,9 @@ final class ExtractController extends Controller
 
     public function show(Request $request, Migration $migration, Extract $extract): View
     {
+        if ($extract->take === null) {
+            return view('sources.extract-none', $this->common($migration, $extract));
+        }
         $show = in_array($request->query('show'), ['findings', 'keys', 'rows', 'takes'], true) ? (string) $request->query('show') : ($request->has('after') ? 'rows' : 'columns');
         $data = $this->common($migration, $extract) + ['show' => $show, 'from' => max(0, min($request->integer('from'), max(0, count($extract->columns ?? []) - 1)))];
         if ($show === 'rows') {
@@ -45,6 +48,7 @@ final class ExtractController extends Controller
     public function column(Request $request, Migration $migration, Extract $extract, int $position): View
     {
         $data = $this->common($migration, $extract);
+        abort_if($extract->take === null, 404);
         $column = $extract->tidyColumns()->all[$position] ?? abort(404);
         $value = $request->has('value') ? (string) $request->query('value') : null;
         $rows = $value === null ? null : ValueRows::find((int) $extract->take_id, $position, $value, max(0, $request->integer('after')));
@@ -56,7 +60,7 @@ final class ExtractController extends Controller
     /** The rows a finding, a key or a reference is about. */
     public function those(Request $request, Migration $migration, Extract $extract, Finding $finding): View
     {
-        abort_unless($finding->extract_id === $extract->id, 404);
+        abort_unless($finding->extract_id === $extract->id && $finding->take_id === $extract->take_id, 404);
         $data = $this->common($migration, $extract);
         $page = max(1, $request->integer('page', 1));
         $numbers = array_slice($finding->rows, ($page - 1) * self::PAGE, self::PAGE);

@@ -21,6 +21,7 @@ final class DatabaseLink
     public static function file(string $path): self
     {
         self::needDriver('sqlite');
+        self::refuseCutOff($path);
         try {
             $pdo = new PDO("sqlite:$path", null, null, self::options() + [PDO::SQLITE_ATTR_OPEN_FLAGS => PDO::SQLITE_OPEN_READONLY]);
             $pdo->exec('PRAGMA query_only = 1');
@@ -32,6 +33,18 @@ final class DatabaseLink
         }
 
         return new self($pdo, 'sqlite');
+    }
+
+    /** The header states the size of a page and their number (SQLite, "Database File Format", 1.3); a file with fewer was cut off. */
+    private static function refuseCutOff(string $path): void
+    {
+        $head = (string) file_get_contents($path, false, null, 0, 32);
+        $size = strlen($head) === 32 ? (unpack('n', substr($head, 16, 2))[1] ?? 0) : 0;
+        $pages = strlen($head) === 32 ? (unpack('N', substr($head, 28, 4))[1] ?? 0) : 0;
+        $size = $size === 1 ? 65_536 : $size;
+        if ($size === 0 || (int) filesize($path) < $size * $pages) {
+            throw ReadingError::broken('The SQLite database is damaged or cut off: it states '.number_format($size * $pages).' bytes and has '.number_format((int) filesize($path)).'. Ask for the file again, closed by its program.');
+        }
     }
 
     /** @throws ReadingError */

@@ -123,7 +123,7 @@ final class QueryTable implements Table
         return array_values(array_filter([
             ...array_map(fn (string $r) => new Remark('header', $r), $this->columns()->remarks),
             $this->before === $this->after || $this->after === null ? null : new Remark('moving_source', 'The database counted '.number_format((int) $this->before).' rows before and '.number_format($this->after).' after reading: somebody is still working in it.'),
-            $this->bytes->count === 0 ? null : new Remark('bytes', number_format($this->bytes->count).' cells hold bytes that are no text; they are kept as hexadecimal digits led by 0x.', $this->bytes->count, $this->bytes->rows),
+            $this->bytes->count === 0 ? null : new Remark('bytes', Remark::say($this->bytes->count, 'cell holds bytes that are no text; it is kept', 'cells hold bytes that are no text; they are kept').' as hexadecimal digits led by 0x.', $this->bytes->count, $this->bytes->rows),
         ]));
     }
 

@@ -201,7 +201,7 @@ final class DbaseTable implements Table
         return array_values(array_filter([
             ...array_map(fn (string $r) => new Remark('header', $r), $this->columns()->remarks),
             $this->pageFrom === '' ? null : new Remark('code_page', $this->pageFrom),
-            $this->deleted->count === 0 ? null : new Remark('deleted_rows', number_format($this->deleted->count).' records are marked as deleted and are left out; the reader can take them too.', $this->deleted->count),
+            $this->deleted->count === 0 ? null : new Remark('deleted_rows', Remark::say($this->deleted->count, 'record is marked as deleted and is left out', 'records are marked as deleted and are left out').'; the reader can take them too.', $this->deleted->count),
             $this->memo ? new Remark('memo', 'Memo fields hold only the number of their block: the texts lie in a file of their own (.dbt).') : null,
             $this->records < $this->stated ? new Remark('cut_off', 'The header states '.number_format($this->stated).' records, and the file holds '.number_format($this->records).'.', $this->stated - $this->records) : null,
         ]));

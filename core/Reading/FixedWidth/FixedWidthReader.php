@@ -37,7 +37,7 @@ final class FixedWidthReader
     /** @param  iterable<string>  $bytes */
     public function table(iterable $bytes): Table
     {
-        return new LaidOut($this->grid($bytes), $this->layout->below(), fn () => $this->rows, 'by the file\'s lines alone', $this->remarks(...),
+        return new LaidOut($this->grid($bytes), $this->layout, fn () => $this->rows, 'by the file\'s lines alone', $this->remarks(...),
             names: array_map(fn (FixedColumn $c) => $c->name, $this->format->columns));
     }
 
@@ -82,10 +82,10 @@ final class FixedWidthReader
     {
         $remarks = TextRemarks::of($this->decoder, $this->text->endsInLineBreak);
         if ($this->short->count > 0) {
-            $remarks[] = new Remark('short_lines', number_format($this->short->count).' lines end before the last column begins; its cells are blank there.', $this->short->count, $this->short->rows);
+            $remarks[] = new Remark('short_lines', Remark::say($this->short->count, 'line ends before', 'lines end before').' the last column begins; its cells are blank there.', $this->short->count, $this->short->rows);
         }
         if ($this->long->count > 0) {
-            $remarks[] = new Remark('long_lines', number_format($this->long->count).' lines go on beyond the last column; the rest is kept as one more cell.', $this->long->count, $this->long->rows);
+            $remarks[] = new Remark('long_lines', Remark::say($this->long->count, 'line goes on', 'lines go on').' beyond the last column; the rest is kept as one more cell.', $this->long->count, $this->long->rows);
         }
 
         return $remarks;

@@ -173,9 +173,8 @@ final class NumberFormat
                 'minute' => $long === 1 ? (string) (intdiv($seconds, 60) % 60) : sprintf('%02d', intdiv($seconds, 60) % 60),
                 's' => str_starts_with($text, 'ss') ? sprintf('%02d', $seconds % 60) : (string) ($seconds % 60),
                 'half' => $hour < 12 ? substr($text, 0, strpos($text, '/') ?: 1) : substr($text, (strpos($text, '/') ?: 0) + 1),
-                'elapsed' => str_pad((string) match ($text[0]) {
-                    'h' => intdiv($d->wholeDays * 86_400 + $seconds, 3600), 'm' => intdiv($d->wholeDays * 86_400 + $seconds, 60), default => $d->wholeDays * 86_400 + $seconds,
-                }, $long, '0', STR_PAD_LEFT),
+                // Time elapsed is the number itself, wherever the calendar begins.
+                'elapsed' => str_pad((string) intdiv((int) round($value * 86_400), ['h' => 3600, 'm' => 60, 's' => 1][$text[0]]), $long, '0', STR_PAD_LEFT),
                 'text' => $text,
                 'general' => self::plain((string) $value),
                 default => $text,

@@ -77,12 +77,16 @@ final class SheetGrid implements \IteratorAggregate
                 $state = isset($m[2]) ? 'after' : 'rows';
             }
             if ($state === 'rows') {
-                [$rows, $at, $ended] = $this->rowsIn($buffer);
-                foreach ($rows as $row) {
+                $at = 0;
+                // One at a time: how cells are taken may still be settled once the header has been seen.
+                while (($row = $this->rowAt($buffer, $at)) !== null) {
+                    if ($row === false) {
+                        $state = 'after';
+                        break;
+                    }
                     yield $row;
                 }
                 $buffer = substr($buffer, $at);
-                $state = $ended ? 'after' : 'rows';
             }
             if ($state === 'after') {
                 $this->merged += substr_count($buffer, "<{$this->x}mergeCell ");
@@ -115,53 +119,53 @@ final class SheetGrid implements \IteratorAggregate
         }
     }
 
-    /** @return array{list<RawRow>, int, bool} rows, bytes used, whether the cells have ended */
-    private function rowsIn(string $buffer): array
+    /**
+     * @param  int  $at  where to look on; moved behind what was read
+     * @return RawRow|false|null null when the buffer ends first, false when the cells have ended
+     */
+    private function rowAt(string $buffer, int &$at): RawRow|false|null
     {
-        $rows = [];
-        $at = 0;
         [$open, $close, $end] = ["<{$this->x}row", "</{$this->x}row>", "</{$this->x}sheetData>"];
         while (true) {
             $from = strpos($buffer, '<', $at);
             if ($from === false) {
-                return [$rows, strlen($buffer), false];
+                $at = strlen($buffer);
+
+                return null;
             }
+            $at = $from;
             if (substr_compare($buffer, $end, $from, strlen($end)) === 0) {
-                return [$rows, $from + strlen($end), true];
+                $at = $from + strlen($end);
+
+                return false;
             }
             $tagEnd = strpos($buffer, '>', $from);
             if ($tagEnd === false) {
-                return [$rows, $from, false];
+                return null;
             }
             if (substr_compare($buffer, $open, $from, strlen($open)) !== 0) {
                 throw ReadingError::broken('Between the rows of the sheet, after row '.number_format($this->lastRow).', stands something else. The file is damaged.');
             }
             $tag = substr($buffer, $from, $tagEnd - $from + 1);
-            if (preg_match('/\sr="(\d+)"/', $tag, $m) === 1) {
-                $number = (int) $m[1];
-            } else {
-                $number = $this->lastRow + 1;
-            }
-            if (str_contains($tag, ' hidden="1"') || str_contains($tag, ' hidden="true"')) {
-                $this->hiddenRows++;
-            }
-            if ($buffer[$tagEnd - 1] === '/') {
-                $this->lastRow = $number;
-                $at = $tagEnd + 1;
-
-                continue;
-            }
-            $to = strpos($buffer, $close, $tagEnd);
+            $number = preg_match('/\sr="(\d+)"/', $tag, $m) === 1 ? (int) $m[1] : $this->lastRow + 1;
+            $to = $buffer[$tagEnd - 1] === '/' ? $tagEnd : strpos($buffer, $close, $tagEnd);
             if ($to === false) {
                 if (strlen($buffer) - $from > self::LARGEST_ROW) {
                     throw ReadingError::broken('Row '.number_format($number).' of the sheet is larger than '.(self::LARGEST_ROW >> 20).' MB.');
                 }
 
-                return [$rows, $from, false];
+                return null;
             }
+            $this->hiddenRows += str_contains($tag, ' hidden="1"') || str_contains($tag, ' hidden="true"') ? 1 : 0;
             $this->lastRow = $number;
-            $rows[] = new RawRow($number, $this->cells(substr($buffer, $tagEnd + 1, $to - $tagEnd - 1), $number));
+            if ($to === $tagEnd) {
+                $at = $tagEnd + 1;
+
+                continue;
+            }
             $at = $to + strlen($close);
+
+            return new RawRow($number, $this->cells(substr($buffer, $tagEnd + 1, $to - $tagEnd - 1), $number));
         }
     }
 

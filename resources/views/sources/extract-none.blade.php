@@ -1,0 +1,1 @@
+<x-sources.extract :$page :$extract :$take :$latest show="columns"></x-sources.extract>

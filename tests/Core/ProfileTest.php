@@ -1,0 +1,197 @@
+<?php
+
+namespace Tests\Core;
+
+use Baggage\Core\Profiling\ColumnFacts;
+use Baggage\Core\Profiling\ColumnProfile;
+use Baggage\Core\Profiling\DateShape;
+use Baggage\Core\Profiling\DistinctEstimate;
+use Baggage\Core\Profiling\KeyGuess;
+use Baggage\Core\Profiling\Mark;
+use Baggage\Core\Profiling\ReferenceGuess;
+use Baggage\Core\Profiling\Shape;
+use Baggage\Core\Profiling\TableProfile;
+use Baggage\Core\Profiling\ValueBudget;
+use Baggage\Core\Reading\Columns;
+use Demo\Generator;
+use PHPUnit\Framework\Attributes\DataProvider;
+use PHPUnit\Framework\TestCase;
+
+final class ProfileTest extends TestCase
+{
+    /** @param  iterable<string|null>  $cells */
+    private function facts(iterable $cells): ColumnFacts
+    {
+        $column = new ColumnProfile(new ValueBudget);
+        $row = 0;
+        foreach ($cells as $cell) {
+            $column->add($cell, ++$row);
+        }
+
+        return $column->finish();
+    }
+
+    /** @return iterable<string, array{list<string|null>, string, int}> */
+    public static function columns(): iterable
+    {
+        yield 'whole' => [['1', '20', '-3', '', null, '400'], 'whole number', 0];
+        yield 'codes with leading zeros' => [['001', '020', '300'], 'code', 0];
+        yield 'decimal point' => [['1.50', '1,204.00', '3', '.5'], 'decimal', 0];
+        yield 'decimal comma' => [['1,50', '1.204,00-', '3', '0,5'], 'decimal, comma', 0];
+        yield 'dates told apart' => [['31/12/1998', '01/02/2003', '15/06/2001'], 'date d/m/Y', 0];
+        yield 'dates of two lengths' => [['31/12/1998', '01/02/03', '15/06/2001', '28/02/99'], 'date d/m/Y or d/m/y', 0];
+        yield 'iso dates and times' => [['1998-12-31 10:00', '2003-01-02'], 'date Y-m-d', 0];
+        yield 'american dates' => [['12/31/1998', '01/02/2003'], 'date m/d/Y', 0];
+        yield 'six digits are dates only when they all are' => [['311298', '010203', '150601'], 'date dmy', 0];
+        yield 'six digits that are not' => [['311298', '999999', '150601'], 'whole number', 0];
+        yield 'one of eleven is no number' => [[...array_map(strval(...), range(1, 10)), 'see file'], 'whole number', 1];
+        yield 'yes and no' => [['Y', 'N', 'Y', ''], 'yes or no', 0];
+        yield 'names' => [['Anne McKay', 'Bjørn Sund', 'Greta Holm-Velde of Inverlee'], 'text', 0];
+        yield 'short codes' => [array_merge(...array_fill(0, 30, ['YT', 'M/V', 'TUG'])), 'code', 0];
+        yield 'nothing' => [['', null, '  '], 'empty', 0];
+    }
+
+    /** @param  list<string|null>  $cells */
+    #[DataProvider('columns')]
+    public function test_what_a_column_seems_to_be(array $cells, string $label, int $breaking): void
+    {
+        $type = $this->facts($cells)->inference;
+        self::assertSame([$label, $breaking], [$type->label(), $type->breaking]);
+    }
+
+    public function test_day_and_month_that_cannot_be_told_apart(): void
+    {
+        self::assertTrue($this->facts(['01/02/2003', '05/06/2001'])->inference->ambiguous);
+        self::assertFalse($this->facts(['01/02/2003', '13/06/2001'])->inference->ambiguous);
+        $facts = $this->facts(['02/01/2003', '13/06/2001', '00/00/00', '05/12/99']);
+        self::assertSame(['05/12/99', '02/01/2003'], [$facts->smallest, $facts->largest]);
+    }
+
+    /** The calendar itself, PHP's checkdate over 60 years, is the reference for what is a date. */
+    public function test_every_day_of_the_calendar_and_no_other(): void
+    {
+        $place = array_flip(DateShape::FORMATS);
+        for ($year = 1980; $year < 2040; $year += 3) {
+            for ($month = 0; $month <= 13; $month++) {
+                for ($day = 0; $day <= 32; $day += 4) {
+                    $fits = DateShape::formats(sprintf('%02d.%02d.%04d', $day, $month, $year));
+                    self::assertSame(checkdate($month, $day, $year), (bool) ($fits >> $place['d.m.Y'] & 1));
+                    $american = DateShape::formats(sprintf('%d/%d/%04d', $month, $day, $year), $impossible);
+                    self::assertSame(checkdate($month, $day, $year), (bool) ($american >> $place['m/d/Y'] & 1));
+                    self::assertSame(! checkdate($month, $day, $year) && ! checkdate($day, $month, $year), $impossible);
+                }
+            }
+        }
+    }
+
+    public function test_single_values_are_marked(): void
+    {
+        foreach ([' Skarv' => Mark::STRAY_SPACES, 'Grey  Seal' => Mark::STRAY_SPACES, "Skarv\u{A0}" => Mark::STRAY_SPACES, 'BjÃ¸rn' => Mark::MOJIBAKE, 'donâ€™t' => Mark::MOJIBAKE, "a\u{FFFD}b" => Mark::MOJIBAKE, "a\u{200B}b" => Mark::CONTROL, "a\x07" => Mark::CONTROL,
+            'n/a' => Mark::PLACEHOLDER, '??' => Mark::PLACEHOLDER, '1.2E+05' => Mark::SCIENTIFIC, '31/02/2003' => Mark::IMPOSSIBLE_DATE, '00/00/00' => Mark::SENTINEL_DATE, '31/12/9999' => Mark::SENTINEL_DATE, '01/02/03' => Mark::TWO_DIGIT_YEAR, '007' => Mark::LEADING_ZERO, 'Grand total' => Mark::TOTAL_WORD] as $value => $mark) {
+            self::assertSame($mark, Mark::of((string) $value) & $mark, (string) $value);
+        }
+        foreach (['Skarv', 'Ærø', 'Ångström', '12 Pier Street', '2003-02-01', '10', 'Totally'] as $clean) {
+            self::assertSame(0, Mark::of($clean) & (Mark::ODD | Mark::SENTINEL_DATE | Mark::IMPOSSIBLE_DATE | Mark::TOTAL_WORD | Mark::TWO_DIGIT_YEAR), $clean);
+        }
+        self::assertSame(['UU-ddd', '2 capitals - 3 digits', 'word blank word', 'other text'], [Shape::of('CR-118'), Shape::words('UU-ddd'), Shape::words(Shape::of('Ærø Holm')), Shape::words(Shape::of(str_repeat('long ', 9)))]);
+    }
+
+    /** Flajolet et al. 2007: standard error 1.04 / sqrt(m); four of them leave one chance in ten thousand. */
+    public function test_the_estimate_keeps_its_stated_error(): void
+    {
+        foreach ([1_000, 30_000, 200_000, 500_000] as $n) {
+            $estimate = new DistinctEstimate;
+            for ($i = 0; $i < $n; $i++) {
+                $estimate->add("value $i");
+                if ($i % 3 === 0) {
+                    $estimate->add("value $i");
+                }
+            }
+            self::assertEqualsWithDelta($n, $estimate->estimate(), 4 * DistinctEstimate::ERROR * $n);
+        }
+    }
+
+    public function test_many_different_values_stay_within_bounds(): void
+    {
+        $before = memory_get_usage();
+        $column = new ColumnProfile(new ValueBudget);
+        for ($i = 1; $i <= 120_000; $i++) {
+            $column->add($i % 10 === 0 ? 'again' : "K-$i", $i);
+        }
+        $facts = $column->finish();
+        self::assertLessThan(12_000_000, memory_get_usage() - $before);
+        self::assertTrue($facts->estimated);
+        self::assertEqualsWithDelta(108_001, $facts->distinct, 108_001 * 4 * DistinctEstimate::ERROR);
+        self::assertSame([120_000, 12_000], [$facts->filled, $column->values()['again']]);
+    }
+
+    /** Python's csv module and its collections are the reference, over the demo's craft. */
+    public function test_a_profile_agrees_with_an_independent_one(): void
+    {
+        $folder = sys_get_temp_dir().'/baggage-profile';
+        (new Generator(0.5, 3, $folder))->write();
+        $script = <<<'PY'
+            import csv, json, sys, collections
+            rows = list(csv.reader(open(sys.argv[1], encoding='cp1252', newline='')))
+            head, body = rows[0], rows[1:]
+            out = {}
+            for i, h in enumerate(head):
+                cells = [r[i] for r in body if len(r) > i and r[i].strip(' ') != '']
+                out[h] = [len(cells), len(set(cells)), min(map(len, cells), default=0), max(map(len, cells), default=0), max(collections.Counter(cells).values(), default=0)]
+            print(json.dumps(out))
+            PY;
+        exec('/usr/bin/python3 -c '.escapeshellarg($script).' '.escapeshellarg("$folder/BB/craft.txt"), $out, $code);
+        self::assertSame(0, $code);
+        $lines = array_map(fn ($l) => str_getcsv((string) mb_convert_encoding($l, 'UTF-8', 'Windows-1252'), ',', '"', ''), file("$folder/BB/craft.txt", FILE_IGNORE_NEW_LINES) ?: []);
+        $profile = new TableProfile($columns = Columns::fromHeaders(array_map(strval(...), array_shift($lines))));
+        foreach ($lines as $i => $cells) {
+            $profile->add($i + 1, $cells);
+        }
+        foreach (json_decode(implode('', $out), true) as $header => [$filled, $distinct, $shortest, $longest, $top]) {
+            $column = $profile->columns()[(int) $columns->find((string) $header)?->position];
+            $values = $column->values();
+            $facts = $column->finish();
+            self::assertSame([$filled, $distinct, $shortest, $longest, $top], [$facts->filled, $facts->distinct, $facts->shortest, $facts->longest, array_values($values)[0] ?? 0], (string) $header);
+        }
+    }
+
+    public function test_rows_that_are_no_data(): void
+    {
+        $profile = new TableProfile(Columns::fromHeaders(['Ref', 'Name', 'Sum']));
+        foreach ([['1', 'a', '2'], ['Ref', 'Name', 'Sum'], ['', ' ', ''], ['2', 'Total eclipse', '9'], ['', 'Total', '11']] as $i => $cells) {
+            $profile->add($i + 1, $cells);
+        }
+        $found = [];
+        foreach ($profile->findings(array_map(fn ($c) => $c->finish(), $profile->columns())) as $finding) {
+            $found[$finding->code] = $finding->rows;
+        }
+        self::assertSame([[2], [3], [5]], [$found['repeated_header'], $found['blank_record'], $found['total_row']]);
+    }
+
+    public function test_key_guesses(): void
+    {
+        $guess = function (array $names, array $rows): array {
+            $facts = array_map(fn ($i) => $this->facts(array_column($rows, $i))->toArray(), array_keys($names));
+
+            return array_map(fn ($k) => implode('+', array_map(fn ($i) => $names[$i], $k)), KeyGuess::of($names, $facts, count($rows), $rows));
+        };
+        $rows = array_map(fn ($i) => [(string) ($i % 7), sprintf('%03d', intdiv($i, 7)), 'text '.$i % 5, "k$i"], range(0, 69));
+        self::assertSame('no', $guess(['harb', 'slip', 'remark', 'no'], $rows)[0]);
+        self::assertSame('harb+slip', $guess(['harb', 'slip', 'remark'], array_map(fn ($r) => array_slice($r, 0, 3), $rows))[0]);
+        self::assertSame([], $guess(['a', 'b'], array_map(fn ($r) => [$r[0], $r[2]], [...$rows, ...$rows])));
+    }
+
+    public function test_reference_guesses(): void
+    {
+        $codes = $this->facts(array_map(fn ($i) => sprintf('%05d', $i), range(1, 500)))->toArray();
+        $small = $this->facts(array_map(fn ($i) => (string) ($i % 40 + 1), range(1, 500)))->toArray();
+        $ids = $this->facts(array_map(strval(...), range(1, 500)))->toArray();
+        self::assertTrue(ReferenceGuess::possible([$codes], [$codes], ['cust_no'], ['owner_no'], 'people'));
+        self::assertFalse(ReferenceGuess::possible([$small], [$ids], ['feet'], ['id'], 'people'), 'small numbers need a name that says so');
+        self::assertTrue(ReferenceGuess::possible([$small], [$ids], ['people_id'], ['id'], 'people'));
+        $reference = ['extract_id' => 3, 'columns' => '["INV"]', 'parent_extract_id' => 2, 'parent_columns' => '["INV"]', 'values_found' => 90, 'values_total' => 100];
+        $nearer = ['parent_extract_id' => 1, 'values_found' => 100] + $reference;
+        $chain = ['extract_id' => 2, 'parent_extract_id' => 1] + $nearer;
+        self::assertSame([$nearer, $chain], ReferenceGuess::best([$reference, $nearer, $chain]));
+    }
+}

@@ -1,0 +1,177 @@
+<?php
+
+namespace Tests\Feature;
+
+use App\Models\ColumnReference;
+use App\Models\Connection;
+use App\Models\Extract;
+use App\Models\Finding;
+use App\Models\Migration;
+use App\Models\Role;
+use App\Models\Take;
+use App\Plans\Headless;
+use App\Plans\PlanExporter;
+use Illuminate\Support\Facades\DB;
+use Symfony\Component\Yaml\Yaml;
+use Tests\TestCase;
+
+/** Reading, profiling, keys, references, takes and databases, on the demo and on a real database. */
+final class SourcesTest extends TestCase
+{
+    private function studied(): Migration
+    {
+        $migration = $this->demoMigration();
+        $this->app->make(Headless::class)->study($migration);
+
+        return $migration;
+    }
+
+    private function extract(string $name): Extract
+    {
+        [$code, $extract] = explode('/', $name);
+
+        return Extract::query()->where('name', $extract)->whereHas('source', fn ($q) => $q->where('code', $code))->with('take')->firstOrFail();
+    }
+
+    public function test_everything_planted_in_the_sources_is_found(): void
+    {
+        $migration = $this->studied();
+        $key = json_decode((string) file_get_contents(self::demo().'/answer-key.json'), true)['extracts'];
+        foreach ($key as $name => $expected) {
+            $extract = $this->extract($name);
+            self::assertSame($expected['rows'], $extract->take?->rows, $name);
+            foreach ($expected['findings'] as $what => $rows) {
+                [$code, $header] = explode(':', "$what:");
+                $finding = Finding::query()->where('take_id', $extract->take_id)->where('code', $code)->when($header !== '', fn ($q) => $q->where('header', $header))->first();
+                self::assertNotNull($finding, "$name $what");
+                if (! in_array($code, ['round_count', 'cut_off'], true)) {
+                    self::assertSame($rows, $finding->n, "$name $what");
+                }
+            }
+        }
+        $orphans = ColumnReference::query()->with(['extract', 'parent'])->get()->mapWithKeys(fn ($r) => ["{$r->extract->name}.".implode('+', $r->columns)." {$r->parent->name}" => $r->orphan_rows])->all();
+        $planted = ['people.BILL_TO people' => 2, 'craft.OWNER_NO people' => 4, 'craft.AGR_NO agreement' => 2, 'agreement.CRAFT_NO craft' => 5, 'agreement.HARB+SLIP slip' => 12, 'agreement.CUST_NO people' => 0, 'slip.HARB harbour' => 0,
+            'pontoon.PART_OF pontoon' => 1, 'parts.parent.job_no jobs' => 0, 'notes.JOB jobs' => 0, 'payment.INV_NO invoice' => 0];
+        self::assertEquals($planted, array_intersect_key($orphans, $planted));
+        self::assertArrayNotHasKey('line.INV_NO payment', $orphans);
+        $keys = DB::table('key_candidates')->join('extracts', 'extracts.id', '=', 'extract_id')->orderBy('key_candidates.id')->get(['extracts.name', 'key_candidates.columns', 'duplicate_rows'])->groupBy('name')->map(fn ($k) => [implode('+', json_decode($k[0]->columns, true)), $k[0]->duplicate_rows]);
+        self::assertSame([['HARB+SLIP', 0], ['CRAFT_NO', 0], ['AGR_NO', 0]], [$keys['slip'], $keys['craft'], $keys['agreement']]);
+        self::assertSame(3, Finding::query()->where('take_id', $this->extract('BB/people')->take_id)->where('code', 'duplicate_keys')->value('n'));
+        $this->actingAs($this->user(Role::Auditor));
+        foreach (['', '/references', '/references?orphans='.ColumnReference::query()->where('orphan_rows', '>', 0)->value('id'), ...Extract::query()->pluck('id')->flatMap(fn ($id) => array_map(fn ($s) => "/extracts/$id$s", ['', '?show=keys', '?show=findings', '?show=rows', '?show=takes', '/columns/1']))] as $page) {
+            $this->get("/m/$migration->id/sources$page")->assertOk();
+        }
+        foreach (Finding::query()->where('rows', '<>', '[]')->limit(6)->get() as $finding) {
+            $this->get("/m/$migration->id/sources/extracts/$finding->extract_id/findings/$finding->id")->assertOk()->assertSee(number_format($finding->rows[0]));
+        }
+    }
+
+    public function test_findings_are_decided_once_and_stay_decided(): void
+    {
+        $folder = dirname(__DIR__, 2).'/var/test/small';
+        $plan = $this->smallPlan("no,name\n1, a\n2,n/a\n3,c\n", '{code: no, name: name}');
+        $headless = $this->app->make(Headless::class);
+        $headless->freeze($migration = $headless->import($plan), $plan, fn () => null);
+        [$spaces, $placeholder] = [Finding::query()->where('code', 'stray_spaces')->firstOrFail(), Finding::query()->where('code', 'placeholder')->firstOrFail()];
+        $at = "/m/$migration->id/sources/extracts/$spaces->extract_id/findings";
+        $this->actingAs($this->user(Role::Auditor))->post("$at/$spaces->id", ['decision' => 'accepted'])->assertForbidden();
+        $this->actingAs($this->user(Role::Reviewer))->post("$at/$spaces->id", ['decision' => 'by_rule', 'note' => 'trim()'])->assertRedirect();
+        $this->post("$at/$placeholder->id", ['decision' => 'at_source', 'note' => 'Mari asks'])->assertRedirect();
+        file_put_contents("$folder/file.csv", "no,name\n1, a\n2,n/a\n3,d\n5,e\n");
+        $headless->freeze($migration, $plan, fn () => null);
+        $now = Finding::query()->where('take_id', Extract::query()->value('take_id'))->pluck('decision', 'code');
+        self::assertSame(['by_rule', 'open'], [$now['stray_spaces'], $now['placeholder']]);
+        self::assertStringContainsString('in take 2 again', (string) Finding::query()->latest('id')->where('code', 'placeholder')->value('note'));
+        $headless->study($migration);
+        $compared = Take::query()->where('number', 2)->firstOrFail()->compared;
+        self::assertSame([['no'], 1, 1, 0, [4], [[3, 3]]], [$compared['key'], $compared['added'], $compared['changed'], $compared['gone'], $compared['added_rows'], $compared['changed_rows']]);
+    }
+
+    public function test_columns_that_come_go_and_change_their_name(): void
+    {
+        $folder = dirname(__DIR__, 2).'/var/test/small';
+        $plan = $this->smallPlan("no,name,town\n1,a,Orrin\n2,b,Holm\n", '{code: no, name: name}');
+        $headless = $this->app->make(Headless::class);
+        $headless->freeze($migration = $headless->import($plan), $plan, fn () => null);
+        file_put_contents("$folder/file.csv", "no,title,extra\n2,b,x\n1,a,y\n");
+        $headless->freeze($migration, $plan, fn () => null);
+        $headless->study($migration);
+        $compared = Take::query()->where('number', 2)->firstOrFail()->compared;
+        self::assertSame([['extra'], ['town'], ['name' => 'title']], [$compared['columns_added'], $compared['columns_gone'], $compared['columns_renamed']]);
+        // A load never silently reads other columns than it was mapped on.
+        $headless->run($migration, 'rehearsal-1', null);
+        self::assertStringContainsString('has no column "name"', (string) DB::table('pass_loads')->value('error'));
+    }
+
+    public function test_a_database_is_tried_read_and_read_again_from_where_it_stood(): void
+    {
+        $migration = Migration::query()->create(['name' => 'M', 'target_name' => 'x', 'installation' => 'test']);
+        $source = $migration->sources()->create(['code' => 'LV', 'name' => 'Live']);
+        $db = $this->target();
+        $db->exec('CREATE OR REPLACE TABLE legacy (id INT PRIMARY KEY, `Owner Name` VARCHAR(40), born DATE NULL, sum DECIMAL(10,2), raw VARBINARY(4))');
+        $db->exec("INSERT INTO legacy VALUES (1, 'Bjørn', '1998-05-01', 12.50, NULL), (2, '', NULL, -0.10, x'00ff'), (3, 'Ann%', '2001-01-01', 7, 'ab')");
+        $db->exec('CREATE OR REPLACE VIEW legacy_view AS SELECT id, born FROM legacy');
+        $this->actingAs($this->user(Role::Consultant));
+        $form = ['name' => 'live', 'driver' => 'mysql', 'host' => '127.0.0.1', 'port' => getenv('DB_PORT'), 'database' => getenv('HARBOUR_OFFICE_DATABASE'), 'username' => 'baggage', 'password' => getenv('DB_PASSWORD')];
+        foreach ([['password' => 'wrong', 'says' => 'the user name or the password is wrong'], ['database' => 'nowhere', 'says' => 'has no database'], ['port' => '9', 'says' => 'No database answers at 127.0.0.1 port 9'], ['driver' => 'dblib', 'says' => 'php8.2-sybase'], ['driver' => 'pgsql', 'port' => '9', 'says' => 'No database answers'],
+            ['driver' => 'odbc', 'database' => 'Nothing', 'says' => 'knows no ODBC source']] as $wrong) {
+            $answer = $this->followingRedirects()->post("/m/$migration->id/sources/$source->id/connections", array_diff_key($wrong, ['says' => 0]) + $form);
+            $answer->assertOk()->assertSee($wrong['says']);
+        }
+        $this->post("/m/$migration->id/sources/$source->id/connections", $form);
+        $connection = Connection::query()->firstOrFail();
+        self::assertStringNotContainsString((string) getenv('DB_PASSWORD'), (string) DB::table('connections')->value('password'));
+        $at = "/m/$migration->id/sources/connections/$connection->id";
+        $this->get($at)->assertSee('legacy_view')->assertDontSee((string) getenv('DB_PASSWORD'));
+        $this->get("$at/table?table=legacy")->assertSee('Owner Name')->assertSee('0x00ff');
+        $this->post("$at/freeze", ['tables' => ['legacy', 'legacy_view']])->assertRedirect();
+        $take = $this->extract('LV/legacy')->take;
+        self::assertSame([3, 3, 'by the database\'s own count'], [$take?->rows, $take?->source_rows, $take?->counted_by]);
+        self::assertSame(['1', 'Bjørn', '1998-05-01', '12.50', null], json_decode((string) DB::table('staged_rows')->where('take_id', $take?->id)->value('cells'), true));
+        // Filters without SQL, and values that would be SQL stay values.
+        foreach ([['begins with', 'Ann%', 1], ['is', "x' OR '1'='1", 0], ['is blank', '', 1], ['one of', 'Bjørn, Ann%', 2], ['contains', '%', 1]] as [$test, $value, $n]) {
+            $page = $this->get("$at/table?".http_build_query(['name' => 'f', 'reader' => ['kind' => 'database', 'connection' => 'live', 'table' => 'legacy', 'only' => 'id', 'where' => [['column' => 'Owner Name', 'test' => $test, 'value' => $value]]]]));
+            self::assertSame($n, substr_count((string) $page->getContent(), '<td class="n">') - substr_count((string) $page->getContent(), 'zero'), $test);
+        }
+        // A query that remembers the highest key it has seen.
+        $reader = ['kind' => 'database', 'connection' => 'live', 'sql' => 'SELECT id, sum FROM legacy WHERE id > :last', 'parameters_text' => 'last = highest id, first 1'];
+        $this->post("$at/freeze", ['name' => 'news', 'reader' => $reader])->assertRedirect();
+        self::assertSame(['2', '3'], $this->ids('LV/news'));
+        $db->exec("INSERT INTO legacy VALUES (9, 'new', NULL, 1, NULL)");
+        $news = $this->extract('LV/news');
+        $this->post("/m/$migration->id/sources/extracts/$news->id/again")->assertRedirect();
+        self::assertSame([['9'], ['last' => '3']], [$this->ids('LV/news'), $this->extract('LV/news')->take?->parameters]);
+        $this->assertPlanRoundTrip($migration);
+        $db->exec('DROP VIEW legacy_view; DROP TABLE legacy');
+    }
+
+    /** @return list<string> */
+    private function ids(string $extract): array
+    {
+        return DB::table('staged_rows')->where('take_id', $this->extract($extract)->take_id)->orderBy('row_no')->pluck('cells')->map(fn ($c) => json_decode($c, true)[0])->all();
+    }
+
+    private function assertPlanRoundTrip(Migration $migration): void
+    {
+        $migration->targets()->create(['name' => 't', 'host' => '127.0.0.1', 'port' => (string) getenv('DB_PORT'), 'database' => (string) getenv('HARBOUR_OFFICE_DATABASE'), 'username' => 'baggage', 'password_env' => 'HARBOUR_OFFICE_PASSWORD']);
+        ColumnReference::query()->create(['migration_id' => $migration->id, 'extract_id' => $this->extract('LV/legacy_view')->id, 'columns' => ['id'], 'parent_extract_id' => $this->extract('LV/legacy')->id, 'parent_columns' => ['id'], 'values_total' => 3, 'values_found' => 3, 'orphan_rows' => 0, 'examples' => [], 'decision' => 'accepted']);
+        Connection::query()->update(['password' => null, 'password_env' => 'HARBOUR_OFFICE_PASSWORD']);
+        $exporter = new PlanExporter;
+        $plan = ['migration' => 'Copy'] + json_decode((string) json_encode($exporter->export($migration)), true);
+        $folder = dirname(__DIR__, 2).'/var/test/small';
+        file_put_contents("$folder/copy.yaml", Yaml::dump($plan, 9));
+        $headless = $this->app->make(Headless::class);
+        $copy = $headless->import("$folder/copy.yaml");
+        self::assertEquals($plan, ['migration' => 'Copy'] + json_decode((string) json_encode($exporter->export($copy)), true));
+        $headless->freeze($copy, "$folder/copy.yaml", fn () => null);
+        self::assertSame(4, Extract::query()->where('name', 'legacy')->whereHas('source', fn ($q) => $q->where('migration_id', $copy->id))->firstOrFail()->take?->rows);
+    }
+
+    public function test_queries_over_row_sized_tables_use_their_index(): void
+    {
+        $columns = DB::select('EXPLAIN SELECT row_no, line, cells FROM staged_rows WHERE take_id = 1 AND row_no > 0 AND row_no <= 200000 AND JSON_VALUE(cells, \'$[1]\') = \'x\' ORDER BY row_no LIMIT 60');
+        self::assertSame('PRIMARY', $columns[0]->key);
+        $columns = DB::select('EXPLAIN SELECT COUNT(*) FROM row_prints c WHERE c.work = 1 AND c.side = 200 AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.work = c.work AND p.side = 1 AND p.print = c.print)');
+        self::assertSame(['by_print'], array_values(array_unique(array_filter(array_map(fn ($c) => $c->key, $columns)))));
+    }
+}
