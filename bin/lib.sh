@@ -1,5 +1,8 @@
 # Shared by bin/start and bin/test: what must be on the machine, and a private MariaDB.
 
+# PHP's compiler for long work: freezing and loading are about twice as fast with it.
+JIT=(-d opcache.enable_cli=1 -d opcache.jit_buffer_size=64M -d opcache.jit=tracing)
+
 say() { printf '%s\n' "$*"; }
 fail() { printf 'baggage: %s\n' "$*" >&2; exit 1; }
 

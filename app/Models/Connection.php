@@ -23,7 +23,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  */
 final class Connection extends Model
 {
-    public const DRIVERS = ['mysql' => 'MariaDB or MySQL', 'pgsql' => 'PostgreSQL', 'dblib' => 'SQL Server', 'odbc' => 'ODBC'];
+    public const DRIVERS = ['mysql' => 'MariaDB or MySQL', 'pgsql' => 'PostgreSQL', 'dblib' => 'SQL Server', 'odbc' => 'ODBC', 'http' => 'a service, JSON over HTTP'];
 
     protected $guarded = [];
 

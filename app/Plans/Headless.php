@@ -15,7 +15,6 @@ use App\Staging\Freezer;
 use App\Staging\TakeComparison;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanReader;
-use Baggage\Core\Reading\Query\QueryFormat;
 
 /** Runs a plan without a screen: reads it, freezes its files, and works on a round. */
 final class Headless
@@ -61,11 +60,11 @@ final class Headless
         $sums = [];
         foreach (Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->with('source')->orderBy('id')->get() as $extract) {
             $where = "{$extract->source?->code}/$extract->name";
-            $format = $extract->settings()->format;
+            $settings = $extract->settings();
             $last = $extract->take?->state === 'frozen' ? $extract->take : null;
-            if ($format instanceof QueryFormat && $format->connection !== '') {
+            if ($settings->connection() !== null) {
                 if ($last === null || $again) {
-                    $this->take($extract, ['file' => '', 'file_name' => $format->describe(), 'bytes' => 0], $file, $where, $told);
+                    $this->take($extract, ['file' => '', 'file_name' => $settings->describe(), 'bytes' => 0], $file, $where, $told);
                 }
 
                 continue;

@@ -86,7 +86,7 @@ final class PlanImporter
             $source = $migration->sources()->updateOrCreate(['code' => $s['code']], ['name' => $s['name'], 'notes' => $s['notes'] ?? null]);
             foreach ($s['connections'] ?? [] as $c) {
                 Connection::query()->updateOrCreate(['source_id' => $source->id, 'name' => $c['name']], [
-                    'driver' => $c['driver'], 'host' => $c['host'] ?? null, 'port' => isset($c['port']) ? (string) $c['port'] : null, 'database' => $c['database'],
+                    'driver' => $c['driver'], 'host' => $c['host'] ?? null, 'port' => isset($c['port']) ? (string) $c['port'] : null, 'database' => $c['database'] ?? null,
                     'username' => $c['username'] ?? null, 'password_env' => $c['password_env'] ?? null, 'notes' => $c['notes'] ?? null,
                 ]);
             }

@@ -7,6 +7,7 @@ use App\Models\Extract;
 use App\Models\Take;
 use App\Reading\Database\DatabaseLink;
 use App\Reading\Database\QueryTable;
+use App\Reading\Http\HttpPages;
 use App\Staging\FileChunks;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\Dbase\DbaseFormat;
@@ -15,6 +16,7 @@ use Baggage\Core\Reading\DelimitedFormat;
 use Baggage\Core\Reading\DelimitedReader;
 use Baggage\Core\Reading\FixedWidth\FixedWidthFormat;
 use Baggage\Core\Reading\FixedWidth\FixedWidthReader;
+use Baggage\Core\Reading\Http\HttpFormat;
 use Baggage\Core\Reading\Nested\FirstRecords;
 use Baggage\Core\Reading\Nested\JsonFormat;
 use Baggage\Core\Reading\Nested\JsonRecords;
@@ -48,8 +50,8 @@ final class TableOpener
     public function open(ReaderSettings $settings, Take|string $from, ?\Closure $progress = null, bool $preview = false): Table
     {
         $path = $from instanceof Take ? $from->file : $from;
-        if ($settings->format instanceof QueryFormat && $settings->format->connection !== '') {
-            return $from instanceof Take ? $this->query($settings->format, $from) : throw ReadingError::broken('A connection belongs to a source, not to a file.');
+        if ($settings->connection() !== null) {
+            return $from instanceof Take ? $this->through(self::connection($from->extract()->firstOrFail(), $settings->connection()), $settings, $from) : throw ReadingError::broken('A connection belongs to a source, not to a file.');
         }
         if (! is_file($path)) {
             throw ReadingError::broken('The file is not there any more, or may not be read.');
@@ -72,15 +74,26 @@ final class TableOpener
         };
     }
 
-    private function query(QueryFormat $format, Take $take): Table
+    /** Opens what a connection of the source reaches; with $first only so many rows, for a preview. */
+    public function through(Connection $connection, ReaderSettings $settings, ?Take $take, ?int $first = null): Table
     {
-        return new QueryTable(DatabaseLink::to(self::connection($take->extract()->firstOrFail(), $format)), $format, self::parameters($format, $take));
+        $format = $settings->format;
+        if ($format instanceof HttpFormat) {
+            $pages = new HttpPages($connection, $format, $first === null ? null : 1);
+
+            return new NestedTable($first === null ? $pages : new FirstRecords($pages, $first), $format->list, $format->carry);
+        }
+        if (! $format instanceof QueryFormat) {
+            throw ReadingError::broken('A connection gives tables, SELECTs or the answers of a service.');
+        }
+
+        return new QueryTable(DatabaseLink::to($connection), $format, self::parameters($format, $take), $first);
     }
 
-    public static function connection(Extract $extract, QueryFormat $format): Connection
+    private static function connection(Extract $extract, string $name): Connection
     {
-        return Connection::query()->where('source_id', $extract->source_id)->where('name', $format->connection)->first()
-            ?? throw ReadingError::broken("The source has no connection named \"$format->connection\".");
+        return Connection::query()->where('source_id', $extract->source_id)->where('name', $name)->first()
+            ?? throw ReadingError::broken("The source has no connection named \"$name\".");
     }
 
     /** @return array<string, string> what the query's parameters are for this take, kept with it */

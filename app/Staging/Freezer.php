@@ -72,7 +72,9 @@ final class Freezer
             $number++;
             $profile->add($number, $row->cells);
             $cells = json_encode($row->cells, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR);
-            hash_update($print, $cells);
+            if ($take->file === '') {
+                hash_update($print, $cells);
+            }
             $lines .= BulkRows::line([$take->id, $number, $row->line, hash('xxh3', $cells), $cells]);
             if (++$pending === self::ROWS_PER_WRITE || strlen($lines) > self::BYTES_PER_WRITE) {
                 $this->write($lines, $pending);

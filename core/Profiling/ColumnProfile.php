@@ -39,6 +39,9 @@ final class ColumnProfile
 
     private int $longest = 0;
 
+    /** Whether some value has characters of more than a byte. */
+    private bool $wide = false;
+
     private ?string $first = null;
 
     private ?string $last = null;
@@ -106,37 +109,47 @@ final class ColumnProfile
 
     private function meet(string $cell): int
     {
-        $marks = Mark::of($cell);
+        $build = Shape::raw($cell);
+        $marks = Mark::of($cell, $build);
         if (($marks & Mark::BLANK) !== 0) {
             $this->values[$cell] = self::ONE | $marks;
 
             return $marks;
         }
-        $length = preg_match('/[\x80-\xFF]/', $cell) === 1 ? mb_strlen($cell) : strlen($cell);
-        $this->shortest = $this->shortest === null ? $length : min($this->shortest, $length);
-        $this->longest = max($this->longest, $length);
-        if ($this->first === null || strcmp($cell, $this->first) < 0) {
-            $this->first = $cell;
+        $bytes = strlen($cell);
+        $length = $bytes > $this->longest || $bytes < $this->shortest || $this->shortest === null || $this->wide ? $this->length($cell) : $bytes;
+        if ($this->shortest === null || $length < $this->shortest) {
+            $this->shortest = $length;
         }
-        if ($this->last === null || strcmp($cell, $this->last) > 0) {
+        if ($length > $this->longest) {
+            $this->longest = $length;
+        }
+        if ($this->first === null || $this->last === null) {
+            $this->first = $this->last = $cell;
+        } elseif (strcmp($cell, $this->first) < 0) {
+            $this->first = $cell;
+        } elseif (strcmp($cell, $this->last) > 0) {
             $this->last = $cell;
         }
-        if (($marks & Mark::NOT_POINT) === 0 || ($marks & Mark::NOT_COMMA) === 0) {
+        if (($marks & (Mark::NOT_POINT | Mark::NOT_COMMA)) !== (Mark::NOT_POINT | Mark::NOT_COMMA)) {
             $this->extremes($cell, ($marks & Mark::NOT_POINT) !== 0);
         }
         if (($marks & (Mark::NOT_DATE | Mark::SENTINEL_DATE)) === 0) {
-            foreach (['d', 'm', 'y'] as $order) {
-                $key = DateShape::sortable(trim($cell), $order);
-                if ($key !== null) {
-                    $this->dateExtremes[$order][0] = min($this->dateExtremes[$order][0] ?? [$key, $cell], [$key, $cell]);
-                    $this->dateExtremes[$order][1] = max($this->dateExtremes[$order][1] ?? [$key, $cell], [$key, $cell]);
+            foreach (DateShape::sortables($cell) as $order => $key) {
+                $known = $this->dateExtremes[$order] ?? null;
+                if ($known === null) {
+                    $this->dateExtremes[$order] = [[$key, $cell], [$key, $cell]];
+                } elseif ($key < $known[0][0]) {
+                    $this->dateExtremes[$order][0] = [$key, $cell];
+                } elseif ($key > $known[1][0]) {
+                    $this->dateExtremes[$order][1] = [$key, $cell];
                 }
             }
         }
         if (count($this->examples) < 3) {
             $this->examples[] = mb_strcut($cell, 0, 60);
         }
-        if (! $this->full && strlen($cell) <= self::LONGEST && $this->budget->take()) {
+        if (! $this->full && $bytes <= self::LONGEST && $this->budget->take()) {
             $this->values[$cell] = self::ONE | $marks;
             if (count($this->values) >= self::BOUND) {
                 $this->overflow();
@@ -146,10 +159,21 @@ final class ColumnProfile
                 $this->overflow();
             }
             $this->estimate?->add($cell);
-            $this->weigh($cell, $marks, 1);
+            $this->weigh($cell, Shape::ofRaw($build), $marks, 1);
         }
 
         return $marks;
+    }
+
+    private function length(string $cell): int
+    {
+        if (preg_match('/[\x80-\xFF]/', $cell) === 1) {
+            $this->wide = true;
+
+            return mb_strlen($cell);
+        }
+
+        return strlen($cell);
     }
 
     private function overflow(): void
@@ -187,9 +211,8 @@ final class ColumnProfile
         }
     }
 
-    private function weigh(string $value, int $marks, int $times): void
+    private function weigh(string $value, string $shape, int $marks, int $times): void
     {
-        $shape = Shape::of($value);
         if (isset($this->shapes[$shape])) {
             $this->shapes[$shape] += $times;
         } elseif (count($this->shapes) < self::SHAPES) {
@@ -198,8 +221,7 @@ final class ColumnProfile
             $this->shapes[Shape::OTHER] = ($this->shapes[Shape::OTHER] ?? 0) + $times;
         }
         if (($marks & Mark::NOT_DATE) === 0) {
-            for ($fits = DateShape::formats(trim($value)); $fits !== 0; $fits &= $fits - 1) {
-                $at = (int) log($fits & -$fits, 2);
+            foreach (DateShape::places($value) as $at) {
                 $this->dates[$at] = ($this->dates[$at] ?? 0) + $times;
             }
         }
@@ -232,7 +254,7 @@ final class ColumnProfile
         foreach ($this->values as $value => $v) {
             if (($v & Mark::BLANK) === 0) {
                 $distinct++;
-                $this->weigh((string) $value, $v & Mark::ALL, $v >> 16);
+                $this->weigh((string) $value, Shape::of((string) $value), $v & Mark::ALL, $v >> 16);
             }
         }
         arsort($this->shapes);

@@ -12,8 +12,61 @@ final class DateShape
 
     private const SENTINELS = ['1900-01-01', '1899-12-30', '1899-12-31', '1901-01-01', '1970-01-01', '9999-12-31', '2099-12-31', '1753-01-01', '0001-01-01', '2999-12-31', '1904-01-01'];
 
+    /** Dates remembered at most: a century has 36,525. */
+    private const REMEMBERED = 60_000;
+
+    /** @var array<array-key, array{int, list<int>, array<string, int>}> text → marks, places of the formats that fit, see sortables() */
+    private static array $known = [];
+
+    /** @return array<string, int> order of day, month and year ("d", "m", "y") → the date as a number that sorts */
+    public static function sortables(string $text): array
+    {
+        return self::known(trim($text))[2];
+    }
+
+    /** @return list<int> places in FORMATS of those that fit */
+    public static function places(string $text): array
+    {
+        return self::known(trim($text))[1];
+    }
+
     /** @return int marks of Mark that concern dates */
     public static function marks(string $text): int
+    {
+        return self::known($text)[0];
+    }
+
+    /** @return array{int, list<int>, array<string, int>} */
+    private static function known(string $text): array
+    {
+        if (isset(self::$known[$text])) {
+            return self::$known[$text];
+        }
+        $marks = self::look($text);
+        if (($marks & Mark::NOT_DATE) !== 0 && ($marks & Mark::IMPOSSIBLE_DATE) === 0) {
+            return [$marks, [], []];
+        }
+        $places = $sortables = [];
+        for ($fits = self::formats($text), $at = 0; $fits !== 0; $fits >>= 1, $at++) {
+            if (($fits & 1) !== 0) {
+                $places[] = $at;
+            }
+        }
+        foreach (['d', 'm', 'y'] as $order) {
+            $key = self::sortable($text, $order);
+            if ($key !== null) {
+                $sortables[$order] = $key;
+            }
+        }
+        if (count(self::$known) >= self::REMEMBERED) {
+            self::$known = [];
+        }
+
+        return self::$known[$text] = [$marks, $places, $sortables];
+    }
+
+    /** @return int marks of Mark that concern dates */
+    private static function look(string $text): int
     {
         $length = strlen($text);
         if ($length < 6 || $length > 23) {
@@ -84,7 +137,7 @@ final class DateShape
      *
      * @param  string  $order  first letter of the format: Y, y, d or m
      */
-    public static function sortable(string $text, string $order): ?int
+    private static function sortable(string $text, string $order): ?int
     {
         if (preg_match('~^(\d{8}|\d{6})$~', $text) === 1) {
             $long = strlen($text) === 8;

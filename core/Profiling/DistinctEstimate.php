@@ -27,18 +27,15 @@ final class DistinctEstimate
 
     public function add(string $value): void
     {
-        $hash = hash('xxh3', $value, true);
-        $at = (ord($hash[0]) << 8 | ord($hash[1])) & (self::REGISTERS - 1);
-        $rest = (ord($hash[2]) << 24) | (ord($hash[3]) << 16) | (ord($hash[4]) << 8) | ord($hash[5]);
+        $hash = unpack('J', hash('xxh3', $value, true))[1] ?? 0;
+        $at = $hash & (self::REGISTERS - 1);
+        // One more than the zeros at the end of the other fifty bits.
+        $rest = ($hash >> self::BITS) & ((1 << 50) - 1);
         $rank = 1;
         if ($rest === 0) {
-            $rank = 33;
-            $rest = (ord($hash[6]) << 8) | ord($hash[7]);
-            for ($bit = 15; $bit >= 0 && ($rest >> $bit & 1) === 0; $bit--) {
-                $rank++;
-            }
+            $rank = 51;
         } else {
-            for ($bit = 31; ($rest >> $bit & 1) === 0; $bit--) {
+            for (; ($rest & 1) === 0; $rest >>= 1) {
                 $rank++;
             }
         }

@@ -46,7 +46,54 @@ final class Mark
 
     private const PLACEHOLDERS = ['n/a', 'na', '-', '--', '?', '??', '???', 'none', 'null', 'nil', 'unknown', 'tbc', 'tba', 'xxx', 'test', '.', '#n/a', '#ref!', '#value!', '#div/0!', '#name?'];
 
-    public static function of(string $value): int
+    /** First letters of words for a total. */
+    private const MAY_BE_TOTAL = ['T' => 1, 't' => 1, 'G' => 1, 'g' => 1, 'S' => 1, 's' => 1, 'I' => 1, 'i' => 1];
+
+    /** Builds remembered at most, see Shape::raw(). */
+    private const REMEMBERED = 20_000;
+
+    /** @var array<string, int> build → marks of all values built so, where nothing else decides */
+    private static array $byBuild = [];
+
+    /** @param  string|null  $build  as Shape::raw() gives it */
+    public static function of(string $value, ?string $build = null): int
+    {
+        $build ??= Shape::raw($value);
+        $marks = self::$byBuild[$build] ?? null;
+        if ($marks === null) {
+            $marks = self::look($value);
+            if (self::decides($build, $marks)) {
+                if (count(self::$byBuild) >= self::REMEMBERED) {
+                    self::$byBuild = [];
+                }
+                self::$byBuild[$build] = $marks;
+            }
+        }
+        if (($marks & self::NOT_WHOLE) === 0) {
+            $body = ltrim($value, '+- ');
+
+            return strlen($body) > 1 && $body[0] === '0' ? $marks | self::LEADING_ZERO : $marks;
+        }
+
+        return $value !== '' && isset(self::MAY_BE_TOTAL[$value[0]]) && strlen($value) < 24 && preg_match('/^(?:(?:grand|sub)[- ]?)?totals?\b|^(?:sum|summe|gesamt|totalt|i alt)\b/i', $value) === 1 ? $marks | self::TOTAL_WORD : $marks;
+    }
+
+    /** Whether all values of a build have the same marks: not those that may be dates, words with a meaning, or hold more than ASCII. */
+    private static function decides(string $build, int $marks): bool
+    {
+        if (($marks & (self::NOT_DATE | self::IMPOSSIBLE_DATE | self::BLANK)) !== self::NOT_DATE || preg_match('/[^ -~]/', $build) === 1) {
+            return false;
+        }
+        if (strpbrk($build, 'Ul') === false) {
+            // Digits and signs: what may be a date is looked at one by one, and so are 0 and 1.
+            return strlen($build) > 1 && preg_match('~^d{6}$|^d{8}$|^d{1,4}([-/. ])d{1,2}\1d{1,4}~', $build) !== 1;
+        }
+
+        // Short words may mean yes, no or nothing; digits before letters a date or a power of ten.
+        return (strlen($build) > 8 || strpos($build, 'd') !== false) && preg_match('/^d{1,2}[- ][Ul]|^d(?:[.,]d+)?[Ul][+d]/', $build) !== 1;
+    }
+
+    private static function look(string $value): int
     {
         $text = trim($value, " \t\u{A0}");
         if ($text === '') {
@@ -80,9 +127,6 @@ final class Mark
                 $marks |= self::PLACEHOLDER;
             }
         }
-        if (strlen($text) < 24 && preg_match('/^(?:(?:grand|sub)[- ]?)?totals?\b|^(?:sum|summe|gesamt|totalt|i alt)\b/i', $text) === 1) {
-            $marks |= self::TOTAL_WORD;
-        }
         if (preg_match('/[\x80-\xFF\x00-\x08\x0B\x0C\x0E-\x1F]/', $value) === 1) {
             // UTF-8 read as a single-byte page leaves pairs such as Ã¸ or â€™; the replacement character marks what was lost.
             if (preg_match('/[ÂÃ][\x{0080}-\x{00BF}\x{0152}-\x{2122}]|â[\x{0080}-\x{009F}€][\x{0080}-\x{00BF}\x{0152}-\x{2122}]|\x{FFFD}/u', $value) === 1) {
@@ -100,7 +144,7 @@ final class Mark
     {
         $body = rtrim(ltrim($text, '+-'), '-');
         if ($body !== '' && ctype_digit($body)) {
-            return strlen($body) > 1 && $body[0] === '0' ? self::LEADING_ZERO : 0;
+            return 0;
         }
         $marks = self::NOT_WHOLE;
         if (preg_match('/^(?:\d+|\d{1,3}(?:,\d{3})+)?(?:\.\d*)?$/', $body) !== 1) {

@@ -14,13 +14,39 @@ final class Shape
     /** Longer values are text, not codes. */
     private const LONGEST = 24;
 
+    /** @var array<string, string> raw shape → shape */
+    private static array $known = [];
+
+    /** d for each digit, U for each capital and l for each other letter of ASCII; everything else as it stands. */
+    public static function raw(string $value): string
+    {
+        return strtr($value, self::FROM, self::TO);
+    }
+
     /** d for a digit, U for a capital, l for any other letter, everything else as it stands; runs of letters in words shortened to one. */
     public static function of(string $value): string
     {
-        if (strlen($value) > self::LONGEST) {
+        return self::ofRaw(self::raw($value));
+    }
+
+    /** @param  string  $raw  as raw() gives it */
+    public static function ofRaw(string $raw): string
+    {
+        if (strlen($raw) > self::LONGEST) {
             return self::OTHER;
         }
-        $shape = strtr($value, self::FROM, self::TO);
+        if (isset(self::$known[$raw])) {
+            return self::$known[$raw];
+        }
+        if (count(self::$known) > 20_000) {
+            self::$known = [];
+        }
+
+        return self::$known[$raw] = self::shortened($raw);
+    }
+
+    private static function shortened(string $shape): string
+    {
         if (preg_match('/[\x80-\xFF]/', $shape) === 1) {
             $shape = (string) preg_replace(['/\p{Lu}/u', '/\p{L}/u'], ['U', 'l'], str_replace(['d', 'U', 'l'], ["\1", "\2", "\3"], $shape));
             $shape = str_replace(["\1", "\2", "\3"], ['d', 'U', 'l'], $shape);

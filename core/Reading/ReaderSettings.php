@@ -7,7 +7,7 @@ final readonly class ReaderSettings
 {
     private const FORMATS = [
         DelimitedFormat::class, FixedWidth\FixedWidthFormat::class, Workbook\WorkbookFormat::class, Nested\JsonFormat::class,
-        Nested\XmlFormat::class, Dbase\DbaseFormat::class, Query\QueryFormat::class,
+        Nested\XmlFormat::class, Dbase\DbaseFormat::class, Query\QueryFormat::class, Http\HttpFormat::class,
     ];
 
     /**
@@ -43,6 +43,15 @@ final readonly class ReaderSettings
 
         return array_filter(['kind' => $kind === 'delimited' ? null : $kind, 'member' => $this->member, 'pad_short' => $this->padShort ?: null], fn ($v) => $v !== null)
             + $this->format->toArray() + $this->layout->toArray();
+    }
+
+    /** Name of the source's connection it is read through, null when it comes from a file. */
+    public function connection(): ?string
+    {
+        return match (true) {
+            $this->format instanceof Query\QueryFormat && $this->format->connection !== '', $this->format instanceof Http\HttpFormat => $this->format->connection,
+            default => null,
+        };
     }
 
     public function describe(): string

@@ -52,11 +52,12 @@ final readonly class Recognition
             array_pop($lines);
         }
         if (self::isFixedWidth($lines, $guess)) {
-            $header = $guess->layout->header;
+            $first = array_values(array_filter($lines, fn ($l) => trim($l) !== ''))[0];
+            $header = preg_match('/\d/', $first) !== 1;
             $layout = FixedWidthReader::guess($lines, $header);
 
             return [new self(new ReaderSettings(FixedWidthFormat::fromArray(['layout' => $layout, 'encoding' => $guess->format->encoding->value]), new Layout($header)), [
-                'layout' => 'no delimiter occurs in all lines, and all lines have blanks in the same places', 'encoding' => $guess->reasons['encoding'], 'header' => $guess->reasons['header'],
+                'layout' => 'no delimiter occurs in all lines, and all lines have blanks in the same places', 'encoding' => $guess->reasons['encoding'], 'header' => $header ? 'the first line holds no digit' : 'the first line holds digits, like the lines below it',
             ])];
         }
 

@@ -53,6 +53,7 @@ final class OtherReadersTest extends TestCase
         $layout = ['kind' => 'fixed_width', 'layout' => "NO 1-4\nNAME 5-12, ON 13-18", 'header' => false];
         self::assertSame([['NO', 'NAME', 'ON'], [['0001', 'Bjørn', '010203'], ['0002', 'Zoë', ''], ['0003', 'Ann', '040506', 'more']]],
             $this->table("0001Bjørn   010203\n0002Zoë\n\n0003Ann     040506more\n", $layout));
+        self::assertSame([['NO', 'NAME'], [['0001', 'Ann'], ['0002', 'Zoe']]], $this->table("NO  NAME\n0001Ann\n0002Zoe\n", ['kind' => 'fixed_width', 'layout' => 'NO 1-4, NAME 5-8']));
         self::assertSame(['A 1-3', 'B 4-5'], explode("\n", ReaderSettings::fromArray(['kind' => 'fixed_width', 'layout' => "A 3\nB 2"])->format->toArray()['layout']));
         foreach (['A' => 'is no column', "A 1-4\nB 3-6" => 'begins before', '' => 'needs a layout'] as $bad => $says) {
             try {

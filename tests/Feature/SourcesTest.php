@@ -12,6 +12,8 @@ use App\Models\Take;
 use App\Plans\Headless;
 use App\Plans\PlanExporter;
 use Illuminate\Support\Facades\DB;
+use Standins\OldDesk;
+use Symfony\Component\Process\Process;
 use Symfony\Component\Yaml\Yaml;
 use Tests\TestCase;
 
@@ -173,5 +175,45 @@ final class SourcesTest extends TestCase
         self::assertSame('PRIMARY', $columns[0]->key);
         $columns = DB::select('EXPLAIN SELECT COUNT(*) FROM row_prints c WHERE c.work = 1 AND c.side = 200 AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.work = c.work AND p.side = 1 AND p.print = c.print)');
         self::assertSame(['by_print'], array_values(array_unique(array_filter(array_map(fn ($c) => $c->key, $columns)))));
+    }
+
+    public function test_a_service_is_read_page_by_page(): void
+    {
+        $port = 18_600;
+        while (@fsockopen('127.0.0.1', $port) !== false) {
+            $port++;
+        }
+        @unlink(sys_get_temp_dir()."/old-desk-$port");
+        $server = new Process([PHP_BINARY, '-S', "127.0.0.1:$port", dirname(__DIR__, 2).'/standins/old-desk.php']);
+        $server->start();
+        for ($i = 0; $i < 50 && @fsockopen('127.0.0.1', $port) === false; $i++) {
+            usleep(100_000);
+        }
+        $migration = Migration::query()->create(['name' => 'M', 'target_name' => 'x', 'installation' => 'test']);
+        $source = $migration->sources()->create(['code' => 'OD', 'name' => 'Old desk']);
+        $this->actingAs($this->user(Role::Consultant));
+        $form = ['name' => 'desk', 'driver' => 'http', 'host' => "http://127.0.0.1:$port", 'password' => 'X-Desk-Key: '.OldDesk::KEY];
+        $this->post("/m/$migration->id/sources/$source->id/connections", $form)->assertRedirect();
+        $connection = Connection::query()->firstOrFail();
+        $at = "/m/$migration->id/sources/connections/$connection->id";
+        $reader = fn (string $path, array $more = []) => $more + ['kind' => 'http', 'connection' => 'desk', 'path' => $path, 'records' => 'tickets'];
+        $this->get("$at/table?".http_build_query(['reader' => $reader('numbered?size=20')]))->assertOk()->assertSee('berth.harbour')->assertSee('2019-02-02');
+        foreach ([['numbered', $reader('numbered?size=20', ['paging' => 'number', 'page_parameter' => 'page']), 137], ['linked', $reader('linked?size=40', ['paging' => 'link']), 137],
+            ['cursor', $reader('cursor?size=50', ['paging' => 'cursor', 'page_parameter' => 'after', 'next' => 'next', 'records' => 'data.tickets']), 137], ['shaky', $reader('shaky?size=50'), 50],
+            ['notes', $reader('linked', ['paging' => 'link', 'list' => 'notes', 'carry' => 'no']), 54]] as [$name, $settings, $rows]) {
+            $this->post("$at/freeze", ['name' => $name, 'reader' => $settings])->assertRedirect();
+            $take = $this->extract("OD/$name")->take;
+            self::assertSame([$rows, $rows], [$take?->rows, $take?->source_rows], (string) Take::query()->latest('id')->value('error'));
+        }
+        self::assertSame(['137', '2019-06-26', 'PHO', '137', '34.25', null], json_decode((string) DB::table('staged_rows')->where('take_id', $this->extract('OD/numbered')->take_id)->where('row_no', 137)->value('cells'), true));
+        foreach ([['gone', 'nothing at'], ['broken', 'cut off'], ['page', 'answers with a web page']] as [$path, $says]) {
+            $this->post("$at/freeze", ['name' => "bad $path", 'reader' => $reader($path)]);
+            self::assertStringContainsString($says, (string) Take::query()->latest('id')->value('error'));
+        }
+        $this->post("/m/$migration->id/sources/$source->id/connections", ['password' => 'X-Desk-Key: wrong'] + $form);
+        $this->get($at)->assertOk()->assertSee('the key in the connection');
+        $server->stop(0);
+        $this->get($at)->assertOk()->assertSee('No service answers');
+        self::assertSame(0, Extract::query()->where('name', 'like', 'bad %')->whereNotNull('take_id')->count());
     }
 }

@@ -8,12 +8,12 @@ use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\Source;
 use App\Reading\Database\DatabaseLink;
-use App\Reading\Database\QueryTable;
 use App\Reading\ReaderForm;
+use App\Reading\TableOpener;
 use App\Support\Audit;
 use App\View\Page;
 use Baggage\Core\Reading\Encoding;
-use Baggage\Core\Reading\Layout;
+use Baggage\Core\Reading\Http\HttpFormat;
 use Baggage\Core\Reading\Query\QueryFormat;
 use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
@@ -29,8 +29,8 @@ final class ConnectionsController extends Controller
         $this->authorize('work', $migration);
         abort_unless($source->migration_id === $migration->id, 404);
         $data = $request->validate([
-            'name' => ['required', 'string', 'max:60', 'regex:~^[\w .\-]+$~u'], 'driver' => 'required|in:'.implode(',', array_keys(Connection::DRIVERS)), 'host' => 'required_unless:driver,odbc|nullable|string|max:200',
-            'port' => 'nullable|integer|between:1,65535', 'database' => 'required|string|max:200', 'username' => 'nullable|string|max:100', 'password' => 'nullable|string|max:200', 'notes' => 'nullable|string|max:2000',
+            'name' => ['required', 'string', 'max:60', 'regex:~^[\w .\-]+$~u'], 'driver' => 'required|in:'.implode(',', array_keys(Connection::DRIVERS)), 'host' => 'required_unless:driver,odbc|nullable|string|max:500',
+            'port' => 'nullable|integer|between:1,65535', 'database' => 'required_unless:driver,http|nullable|string|max:200', 'username' => 'nullable|string|max:100', 'password' => 'nullable|string|max:2000', 'notes' => 'nullable|string|max:2000',
         ]);
         if (($data['password'] ?? null) === null) {
             // A password is never shown, so an empty field means the one that is there.
@@ -45,10 +45,13 @@ final class ConnectionsController extends Controller
         return redirect("/m/$migration->id/sources/connections/$connection->id");
     }
 
-    public function show(Migration $migration, Connection $connection): View
+    public function show(Request $request, Migration $migration, Connection $connection): View
     {
         $this->authorize('work', $migration);
         $this->belongs($migration, $connection);
+        if ($connection->driver === 'http') {
+            return $this->preview($request, $migration, $connection);
+        }
         try {
             $link = DatabaseLink::to($connection);
             [$tables, $error] = [$link->driver === 'odbc' ? [] : $link->tables(), null];
@@ -66,9 +69,10 @@ final class ConnectionsController extends Controller
         $this->belongs($migration, $connection);
         $rows = in_array($request->integer('rows'), [5, 10, 20, 50], true) ? $request->integer('rows') : 10;
         [$error, $preview] = [null, ['columns' => null, 'rows' => [], 'error' => null]];
-        $settings = new ReaderSettings(new QueryFormat($connection->name, '', [], [], 'SELECT 1'));
+        $settings = new ReaderSettings($connection->driver === 'http' ? new HttpFormat($connection->name) : new QueryFormat($connection->name, '', [], [], 'SELECT 1'));
         try {
-            $settings = $request->has('reader') ? ReaderForm::settings((array) $request->input('reader')) : new ReaderSettings(new QueryFormat($connection->name, (string) $request->query('table', '')), new Layout);
+            $settings = $request->has('reader') ? ReaderForm::settings((array) $request->input('reader'))
+                : ($request->has('table') ? new ReaderSettings(new QueryFormat($connection->name, (string) $request->query('table'))) : $settings);
             $preview = $this->look($connection, $settings, $rows);
         } catch (\InvalidArgumentException|ReadingError $e) {
             $error = $e->getMessage();
@@ -125,16 +129,14 @@ final class ConnectionsController extends Controller
     /** @return array{columns: \Baggage\Core\Reading\Columns, rows: list<array{int, list<string|null>}>, error: null} */
     private function look(Connection $connection, ReaderSettings $settings, int $rows): array
     {
-        $format = $settings->format;
-        if (! $format instanceof QueryFormat) {
-            throw new \InvalidArgumentException('A connection reads tables and SELECTs.');
-        }
-        $values = array_map(fn ($p) => $p->resolve(new \DateTimeImmutable('now', new \DateTimeZone('UTC')), null), $format->parameters);
-        $table = new QueryTable(DatabaseLink::to($connection), $format, $values, $rows);
+        $table = (new TableOpener)->through($connection, $settings, null, $rows);
         $columns = $table->columns();
         $found = [];
         foreach ($table->rows() as $row) {
             $found[] = [$row->line, $row->cells];
+            if (count($found) === $rows) {
+                break;
+            }
         }
 
         return ['columns' => $columns, 'rows' => $found, 'error' => null];

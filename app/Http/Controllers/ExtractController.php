@@ -10,7 +10,6 @@ use App\Models\Migration;
 use App\Staging\ValueRows;
 use App\Support\Audit;
 use App\View\Page;
-use Baggage\Core\Reading\Query\QueryFormat;
 use Baggage\Core\Reading\RawRow;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
@@ -81,19 +80,19 @@ final class ExtractController extends Controller
         return back()->with('told', "\"$finding->message\" is ".Finding::DECISIONS[$finding->decision].'.');
     }
 
-    /** Reads a database once more as the next take. */
+    /** Reads a database or a service once more as the next take. */
     public function again(Request $request, Migration $migration, Extract $extract): RedirectResponse
     {
         $this->authorize('work', $migration);
         abort_unless($extract->source?->migration_id === $migration->id, 404);
-        $format = $extract->settings()->format;
-        if (! $format instanceof QueryFormat || $format->connection === '') {
+        $settings = $extract->settings();
+        if ($settings->connection() === null) {
             return back()->with('refused', 'This extract comes from a file: upload its next delivery.');
         }
         if ($extract->takes()->whereIn('state', ['reading', 'waiting'])->exists()) {
             return back()->with('refused', "The extract $extract->name is being read right now.");
         }
-        $take = $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => '', 'file_name' => $format->describe(), 'bytes' => 0, 'user_id' => $request->user()?->id]);
+        $take = $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => '', 'file_name' => $settings->describe(), 'bytes' => 0, 'user_id' => $request->user()?->id]);
         Audit::note($migration->id, "read {$extract->source->code}/$extract->name again as take $take->number");
         FreezeTake::dispatch($take->id);
 

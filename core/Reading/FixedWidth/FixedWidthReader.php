@@ -48,18 +48,20 @@ final class FixedWidthReader
     private function grid(iterable $bytes): \Generator
     {
         $number = 0;
+        $header = $this->layout->header;
         $last = $this->format->columns[count($this->format->columns) - 1];
         foreach ($this->text->split($this->decoder->decode($bytes)) as $line) {
             $number++;
             if ($number <= $this->layout->skip || trim($line) === '' || ($this->layout->comment !== '' && str_starts_with($line, $this->layout->comment))) {
                 continue;
             }
-            if (++$this->rows === 1 && $this->layout->header) {
-                $this->rows = 0;
+            if ($header) {
+                $header = false;
                 yield new RawRow($number, []);
 
                 continue;
             }
+            $this->rows++;
             $plain = strlen($line) === ($length = mb_strlen($line));
             $cells = [];
             foreach ($this->format->columns as $c) {

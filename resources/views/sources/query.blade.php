@@ -1,10 +1,10 @@
 <x-layouts.app :page="$page" title="Preview">
 @php($here = "/m/{$migration->id}/sources/connections/{$connection->id}")
-<div class="head"><div><h1>{{ $name ?: 'A SELECT' }}</h1><p>Through {{ $connection->name }} of <code>{{ $connection->source->code }}</code>. Nothing is stored yet; the rows below follow the settings.</p></div><div class="actions"><a class="btn" href="{{ $here }}">All tables</a></div></div>
+<div class="head"><div><h1>{{ $name ?: ($connection->driver === 'http' ? $connection->name : 'A SELECT') }}</h1><p>Through {{ $connection->name }} of <code>{{ $connection->source->code }}</code>. Nothing is stored yet; the rows below follow the settings.</p></div><div class="actions">@if ($connection->driver === 'http')<form method="post" action="{{ $here }}">@csrf @method('delete')<button class="btn">Remove the connection</button></form><a class="btn" href="{{ $page->url('sources') }}">All sources</a>@else<a class="btn" href="{{ $here }}">All tables</a>@endif</div></div>
 <form id="reader" method="post" action="{{ $here }}/freeze">
     @csrf
-    <input type="hidden" name="reader[kind]" value="database">
-    <div class="panel grid-form" hx-get="{{ $here }}/table" hx-include="#reader" hx-target="#preview" hx-trigger="change">
+    <input type="hidden" name="reader[kind]" value="{{ $settings->format::kind() }}">
+    <div class="panel grid-form from-top" hx-get="{{ $here }}/table" hx-include="#reader" hx-target="#preview" hx-trigger="change">
         @include('sources.reader', ['format' => $settings->format, 'layout' => $settings->layout, 'reasons' => []])
         <div class="stack"><label for="rows">Rows to preview</label><select id="rows" name="rows">@foreach ([5, 10, 20, 50] as $n)<option @selected($rows === $n)>{{ $n }}</option>@endforeach</select><small class="quiet">of the beginning</small></div>
     </div>

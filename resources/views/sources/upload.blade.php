@@ -3,7 +3,7 @@
 @php($many = count($kept['parts']) > 1)
 @php($good = count(array_filter($kept['parts'], fn ($p) => $p->settings && ! $p->refused)))
 <div class="head"><div><h1>{{ $kept['name'] }}</h1><p>For <code>{{ $source->code }}</code> {{ $source->name }}. Nothing is stored yet. The guesses can be overruled; the rows below follow at once.
-    @if ($known)<br>There is an extract of this name already: it is read as the last time, and this becomes its take {{ $known->takes()->max('number') + 1 }}.@endif</p></div>
+    @if ($known)<br>There is an extract of this name already, and this becomes its take {{ $known->takes()->max('number') + 1 }}{{ $part->settings && $known->settings()->format::kind() === $part->settings->format::kind() ? ', read as the last time' : ', read from another kind of file than the last' }}.@endif</p></div>
     @if ($many && $good > 1)<form class="actions" method="post" action="{{ $here }}">@csrf<input type="hidden" name="all" value="1"><button class="btn">Freeze all {{ $good }} tables as guessed</button></form>@endif</div>
 @if ($many)
 <nav class="parts" aria-label="Tables in the file">
@@ -18,7 +18,7 @@
     <input type="hidden" name="part" value="{{ $at }}">
     <input type="hidden" name="reader[kind]" value="{{ $settings->format::kind() }}">
     @if ($settings->member)<input type="hidden" name="reader[member]" value="{{ $settings->member }}">@endif
-    <div class="panel grid-form" hx-get="{{ $here }}" hx-include="#reader" hx-target="#preview" hx-trigger="change">
+    <div class="panel grid-form from-top" hx-get="{{ $here }}" hx-include="#reader" hx-target="#preview" hx-trigger="change">
         @include('sources.reader', ['format' => $settings->format, 'layout' => $settings->layout, 'reasons' => $part->reasons])
         <div class="stack"><label for="rows">Rows to preview</label><select id="rows" name="rows">@foreach ([5, 10, 20, 50] as $n)<option @selected($rows === $n)>{{ $n }}</option>@endforeach</select><small class="quiet">of the beginning</small></div>
     </div>

@@ -4,7 +4,7 @@
 <div class="head"><div><h1><code>{{ $extract->source->code }}</code> {{ $extract->name }}</h1>
     @if ($take)<p>Take {{ $take->number }} of {{ $take->file_name }}, {{ $take->taken_at->format('j F Y H:i') }} UTC: {{ number_format($take->rows) }} rows, {{ count($extract->columns) }} columns{{ $take->bytes > 0 ? ', '.number_format($take->bytes).' bytes' : '' }}.
         {{ $take->counted_by === null ? 'The source has no count of its own.' : ucfirst($take->counted_by).' there are '.number_format($take->source_rows).' rows.' }}<br>{{ ucfirst($extract->settings()->describe()) }}. SHA-256 <code>{{ $take->checksum }}</code></p>@endif</div>
-    <div class="actions">@if ($extract->settings()->format instanceof \Baggage\Core\Reading\Query\QueryFormat && $extract->settings()->format->connection !== '')@can('work', $page->migration)<form method="post" action="{{ $here }}/again">@csrf<button class="btn">Read it again</button></form>@endcan @endif<a class="btn" href="{{ $page->url('sources') }}">All sources</a></div></div>
+    <div class="actions">@if ($extract->settings()->connection() !== null)@can('work', $page->migration)<form method="post" action="{{ $here }}/again">@csrf<button class="btn">Read it again</button></form>@endcan @endif<a class="btn" href="{{ $page->url('sources') }}">All sources</a></div></div>
 @if ($latest && $latest->id !== $take?->id)@include('sources.progress', ['take' => $latest, 'migration' => $page->migration])@endif
 @if ($take)
 <nav class="parts" aria-label="About this extract">

@@ -1,0 +1,149 @@
+<?php
+
+namespace App\Reading\Http;
+
+use App\Models\Connection;
+use Baggage\Core\Reading\Http\HttpFormat;
+use Baggage\Core\Reading\Nested\JsonRecords;
+use Baggage\Core\Reading\Nested\JsonScanner;
+use Baggage\Core\Reading\Nested\Records;
+use Baggage\Core\Reading\ReadingError;
+use Illuminate\Http\Client\ConnectionException;
+use Illuminate\Http\Client\Response;
+use Illuminate\Support\Facades\Http;
+
+/**
+ * The records of a service, page after page. The pages are kept in a temporary file while they are gone through, so that a second
+ * walk sees what the first one saw.
+ */
+final class HttpPages implements Records
+{
+    private const TRIES = 4;
+
+    private const MOST_PAGES = 200_000;
+
+    private const LARGEST_PAGE = 64 << 20;
+
+    /** @var resource|null */
+    private $kept = null;
+
+    private bool $whole = false;
+
+    /** @param  int|null  $limit  pages at most, for a preview */
+    public function __construct(private readonly Connection $connection, private readonly HttpFormat $format, private readonly ?int $limit = null)
+    {
+    }
+
+    public function each(): \Generator
+    {
+        $number = 0;
+        foreach ($this->whole ? $this->again() : $this->fetched() as $json) {
+            yield ++$number => JsonRecords::record($json, $number);
+        }
+    }
+
+    /** @return \Generator<string> */
+    private function fetched(): \Generator
+    {
+        $this->kept = fopen('php://temp/maxmemory:4194304', 'w+b') ?: null;
+        $base = rtrim($this->connection->resolved('host'), '/');
+        if (preg_match('~^https?://~i', $base) !== 1) {
+            throw ReadingError::broken("The address \"$base\" of the connection does not begin with http:// or https://.");
+        }
+        $address = $this->format->paging->begin($base.($this->format->path === '' ? '' : '/'.ltrim($this->format->path, '/')));
+        $seen = [];
+        $path = $this->format->records === '' ? [] : explode('.', $this->format->records);
+        for ($page = 1; $address !== null; $page++) {
+            if (isset($seen[$address]) || $page > self::MOST_PAGES) {
+                throw ReadingError::broken("Page $page leads back to one that was read already ($address): is the paging right?");
+            }
+            $seen[$address] = true;
+            $answer = $this->get($address, $page);
+            $body = $answer->body();
+            if (strlen($body) > self::LARGEST_PAGE) {
+                throw ReadingError::broken("Page $page is larger than ".(self::LARGEST_PAGE >> 20).' MB.');
+            }
+            if (preg_match('/^\s*</', $body) === 1) {
+                throw ReadingError::broken("The service at $address answers with a web page or XML, not with JSON. Does it want a login?");
+            }
+            $records = 0;
+            try {
+                foreach ((new JsonScanner([$body]))->records($path) as $json) {
+                    $records++;
+                    if ($this->kept !== null) {
+                        fwrite($this->kept, pack('N', strlen($json)).$json);
+                    }
+                    yield $json;
+                }
+            } catch (ReadingError $e) {
+                throw ReadingError::broken("Page $page ($address): {$e->getMessage()}");
+            }
+            $next = $this->format->paging->after($address, $answer->header('Link'), (array) json_decode($body, true), $records);
+            if ($next !== null && $this->limit === $page) {
+                return;
+            }
+            // The key must not travel to another host.
+            if ($next !== null && parse_url($next, PHP_URL_HOST) !== parse_url($base, PHP_URL_HOST)) {
+                throw ReadingError::broken("Page $page names a next page on another host ($next), where the connection's headers are not sent.");
+            }
+            $address = $next;
+        }
+        $this->whole = true;
+    }
+
+    /** @return \Generator<string> */
+    private function again(): \Generator
+    {
+        if ($this->kept === null) {
+            return;
+        }
+        rewind($this->kept);
+        while (($length = fread($this->kept, 4)) !== false && strlen($length) === 4) {
+            yield (string) stream_get_contents($this->kept, (int) (unpack('N', $length)[1] ?? 0));
+        }
+    }
+
+    private function get(string $address, int $page): Response
+    {
+        for ($try = 1; ; $try++) {
+            try {
+                $answer = Http::withHeaders($this->headers())->acceptJson()->connectTimeout(5)->timeout(60)->withoutRedirecting()->get($address);
+            } catch (ConnectionException $e) {
+                if ($try < self::TRIES) {
+                    usleep(200_000 * 2 ** $try);
+
+                    continue;
+                }
+                throw ReadingError::broken("No service answers at $address. Is it running, and may this machine reach it? (".mb_substr($e->getMessage(), 0, 150).')');
+            }
+            if ($try < self::TRIES && (in_array($answer->status(), [408, 425, 429], true) || $answer->serverError())) {
+                usleep(min(10_000_000, ctype_digit($answer->header('Retry-After')) ? (int) $answer->header('Retry-After') * 1_000_000 + 50_000 : 200_000 * 2 ** $try));
+
+                continue;
+            }
+            if (! $answer->successful()) {
+                throw ReadingError::broken(match (true) {
+                    in_array($answer->status(), [401, 403], true) => "The service at $address refuses (status {$answer->status()}): the key in the connection's headers is wrong or missing.",
+                    $answer->redirect() => "The service at $address sends elsewhere, to {$answer->header('Location')}. Put that address into the connection.",
+                    $answer->status() === 404 => "There is nothing at $address (status 404). Is the path right?",
+                    default => "The service at $address answers with status {$answer->status()} on page $page.",
+                });
+            }
+
+            return $answer;
+        }
+    }
+
+    /** @return array<string, string> */
+    private function headers(): array
+    {
+        $headers = [];
+        foreach (preg_split('/\R/', (string) $this->connection->secret()) ?: [] as $line) {
+            if (preg_match('/^\s*([A-Za-z0-9-]+)\s*:\s*(.+?)\s*$/', $line, $m) === 1) {
+                $headers[$m[1]] = $m[2];
+            }
+        }
+
+        return $headers;
+    }
+}
