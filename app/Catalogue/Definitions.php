@@ -72,7 +72,12 @@ final class Definitions
             }
         }
 
-        return array_values($references);
+        $ruled = [];
+        foreach ($references as $reference) {
+            $ruled["$reference->child>$reference->parent"] = true;
+        }
+
+        return [...array_values($references), ...KnownReferences::between($this->loads ?? $this->loads(), $ruled)];
     }
 
     public function definition(Load $load): LoadDefinition

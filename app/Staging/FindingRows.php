@@ -24,6 +24,12 @@ final class FindingRows
      */
     public function complete(array $findings, array $facts): array
     {
+        foreach ($findings as $i => $f) {
+            if ($f->inLines && $f->rows !== []) {
+                $rows = DB::table('staged_rows')->where('take_id', $this->take->id)->whereIntegerInRaw('line', $f->rows)->orderBy('row_no')->pluck('row_no')->map(intval(...))->all();
+                $findings[$i] = new Remark($f->code, $f->message, $f->count, $rows, $f->column);
+            }
+        }
         $lengths = [];
         foreach ($findings as $i => $f) {
             if ($f->code === 'lost_zeros' && $f->column !== null) {

@@ -88,7 +88,7 @@ final class Freezer
             throw ReadingError::nothingBelowHeader();
         }
         $facts = array_map(fn ($c) => $c->finish(), $profile->columns());
-        $remarks = [...$table->remarks(), ...$this->roundCount($number), ...(new FindingRows($take))->complete($profile->findings($facts), $facts)];
+        $remarks = (new FindingRows($take))->complete([...$table->remarks(), ...$this->roundCount($number), ...$profile->findings($facts)], $facts);
         $checksum = $take->file === '' ? hash_final($print) : hash_file('sha256', $take->file);
         DB::transaction(function () use ($take, $extract, $columns, $profile, $facts, $table, $number, $remarks, $checksum) {
             $this->keepValues($take->id, $profile);

@@ -16,8 +16,9 @@ final readonly class Remark
      * @param  string  $message  a sentence
      * @param  int  $count  rows or cells it concerns, 0 when it concerns the whole
      * @param  list<int>  $rows  row numbers, from 1, at most RowList::KEPT
+     * @param  bool  $inLines  whether $rows are lines of the file or rows of the sheet instead
      */
-    public function __construct(public string $code, public string $message, public int $count = 0, public array $rows = [], public ?int $column = null)
+    public function __construct(public string $code, public string $message, public int $count = 0, public array $rows = [], public ?int $column = null, public bool $inLines = false)
     {
     }
 }

@@ -2,8 +2,12 @@
 
 namespace Tests\Browser;
 
+use App\Jobs\StudyMigration;
 use App\Models\Migration;
 use App\Models\Role;
+use App\Profiling\KeyFinder;
+use App\Profiling\ReferenceFinder;
+use App\Staging\TakeComparison;
 use Facebook\WebDriver\WebDriverBy;
 use Facebook\WebDriver\WebDriverKeys;
 use Illuminate\Support\Facades\DB;
@@ -62,7 +66,7 @@ final class StoryTest extends TestCase
 
         // 1 Sources: upload, overrule a guess, freeze.
         $b->press('Orrin Sound Harbours');
-        $b->see('10,449 rows frozen');
+        $b->see('40,665 rows frozen');
         $this->assertClean();
         $file = sys_get_temp_dir().'/tariff.txt';
         file_put_contents($file, "Tariff list\nCode;Price\nA;1,50\n \"B;2,00\n");
@@ -76,7 +80,51 @@ final class StoryTest extends TestCase
         $b->press('Freeze tariff.txt');
         $b->see('2 rows');
         $b->driver->navigate()->refresh();
-        $b->see('By its lines alone the file holds 2 rows');
+        $b->see('there are 2 rows');
+        $this->assertClean();
+
+        // A workbook of several sheets: each with its own guess; a sheet written with a title is cut out rightly.
+        $b->go("$m/sources");
+        $b->find('#file')->sendKeys(self::demo().'/OF/office.xlsx');
+        $b->press('Upload and preview');
+        $b->see('row 4 is the first that fills most columns');
+        $b->see('2010-01-01');
+        $this->assertClean();
+        $b->driver->executeScript("const s = document.querySelector('#cells'); s.value = 'stored'; s.dispatchEvent(new Event('change', {bubbles: true}))");
+        $b->see('40179');
+        $b->press('Waiting list');
+        $b->see('Deposit');
+        $b->press('Freeze Waiting list');
+        $b->see('being frozen');
+
+        // What is known of an extract: columns, values, findings, keys, what hangs on what.
+        $craft = DB::table('extracts')->where('name', 'craft')->value('id');
+        $b->go("$m/sources/extracts/$craft");
+        $b->see('date d/m/Y or d/m/y');
+        $this->assertClean();
+        $b->press('CRAFT_TYPE');
+        $b->see('3 capitals');
+        $this->assertClean();
+        $b->click('a.plain[href*="value=MFV"]');
+        $b->see('Rows with MFV');
+        $this->assertClean();
+        $b->press('findings');
+        $b->see('dates the calendar does not have');
+        $this->assertClean();
+        $b->click('td.n a[href*="/findings/"]');
+        $b->see('Decide');
+        $this->assertClean();
+        $b->go("$m/sources/references");
+        $b->see('No reference was found');
+        $this->assertClean();
+        (new StudyMigration($this->migration->id))->handle(app(KeyFinder::class), app(TakeComparison::class), app(ReferenceFinder::class));
+        $b->go("$m/sources/references");
+        $b->see('528 of 540, 97.7 %');
+        $this->assertClean();
+        $b->press('Accept');
+        $b->see('is known now');
+        $b->go("$m/sources/extracts/$craft?show=keys");
+        $b->see('CRAFT_NO');
         $this->assertClean();
 
         // 2 Target
@@ -183,7 +231,7 @@ final class StoryTest extends TestCase
         };
         $tabTo('Orrin Sound Harbours');
         $b->keys(WebDriverKeys::ENTER);
-        $b->see('10,449 rows frozen');
+        $b->see('40,665 rows frozen');
         foreach (['/target', '/mapping', '/crosswalks', '/order', '/runs'] as $stop) {
             $b->keys(']');
             $b->await(fn () => str_ends_with($b->driver->getCurrentURL(), $stop), "the stop $stop");

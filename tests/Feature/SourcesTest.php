@@ -2,10 +2,12 @@
 
 namespace Tests\Feature;
 
+use App\Catalogue\Definitions;
 use App\Models\ColumnReference;
 use App\Models\Connection;
 use App\Models\Extract;
 use App\Models\Finding;
+use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Role;
 use App\Models\Take;
@@ -215,5 +217,26 @@ final class SourcesTest extends TestCase
         $server->stop(0);
         $this->get($at)->assertOk()->assertSee('No service answers');
         self::assertSame(0, Extract::query()->where('name', 'like', 'bad %')->whereNotNull('take_id')->count());
+    }
+
+    public function test_an_accepted_reference_is_known_to_mapping_and_order(): void
+    {
+        $migration = $this->studied();
+        $this->actingAs($this->user(Role::Lead));
+        $slip = ColumnReference::query()->where('extract_id', $this->extract('BB/agreement')->id)->where('columns', '["HARB","SLIP"]')->firstOrFail();
+        $this->post("/m/$migration->id/sources/references/$slip->id", ['decision' => 'accepted'])->assertRedirect();
+        $load = Load::query()->where('name', 'Agreements')->firstOrFail();
+        $load->rules()->where('field', 'berth')->delete();
+        $this->post("/m/$migration->id/mapping/loads/$load->id/map", ['column' => 'slip', 'field' => 'berth'])->assertRedirect();
+        self::assertSame('parent([harb, slip])', $load->rules()->where('field', 'berth')->value('expression'));
+        // Without any rule the order still puts the parent first.
+        $load->rules()->where('field', 'berth')->delete();
+        self::assertContains('berth', (new Definitions($migration->fresh()))->order()->parentsOf('agreement'));
+        $slip->update(['decision' => 'dismissed']);
+        self::assertNotContains('berth', (new Definitions($migration->fresh()))->order()->parentsOf('agreement'));
+        // A new load takes the key its profile found.
+        $this->post("/m/$migration->id/mapping/loads", ['entity' => 'berth', 'extract' => $this->extract('BB/slip')->id, 'name' => 'Berths again'])->assertRedirect();
+        self::assertSame(['harb', 'slip'], Load::query()->where('name', 'Berths again')->firstOrFail()->key_columns);
+        $this->actingAs($this->user(Role::Reviewer))->post("/m/$migration->id/sources/references/$slip->id", ['decision' => 'found'])->assertForbidden();
     }
 }

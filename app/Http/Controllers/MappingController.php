@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Catalogue\KnownReferences;
 use App\Catalogue\RuleBook;
 use App\Catalogue\RuleConflict;
 use App\Models\ColumnDecision;
@@ -112,7 +113,8 @@ final class MappingController extends Controller
             return back()->with('refused', "The field $data[field] has a rule already.");
         }
         try {
-            $book->write($load, $data['field'], $rule->version ?? 0, $data['column'], null, null, $request->user());
+            $refers = ($load->entity->described()->writable()[$data['field']] ?? null)?->refers;
+            $book->write($load, $data['field'], $rule->version ?? 0, $refers === null ? $data['column'] : KnownReferences::rule($load, $data['column']), null, null, $request->user());
         } catch (RuleConflict|ExpressionError $e) {
             return back()->with('refused', $e->getMessage());
         }
@@ -129,11 +131,14 @@ final class MappingController extends Controller
         if ($migration->loads()->where('name', $data['name'])->exists()) {
             return back()->with('refused', "There is a load named \"$data[name]\" already.");
         }
-        $first = $extract->tidyColumns()->all[0]->name ?? throw new \DomainException('The extract has no columns.');
-        $load = $migration->loads()->create(['entity_id' => $entity->id, 'extract_id' => $extract->id, 'name' => $data['name'], 'position' => (int) $migration->loads()->max('position') + 1, 'key_columns' => [$first]]);
+        $key = KnownReferences::key($extract);
+        if ($key === []) {
+            return back()->with('refused', 'Nothing of this extract is frozen yet.');
+        }
+        $load = $migration->loads()->create(['entity_id' => $entity->id, 'extract_id' => $extract->id, 'name' => $data['name'], 'position' => (int) $migration->loads()->max('position') + 1, 'key_columns' => $key]);
         Audit::note($migration->id, "added load $data[name]");
 
-        return redirect("/m/$migration->id/mapping/$entity->name?load=$load->id")->with('told', "The load reads $extract->name by the key \"$first\". Choose the right key, then write its rules.");
+        return redirect("/m/$migration->id/mapping/$entity->name?load=$load->id")->with('told', "The load reads $extract->name by the key ".implode(' + ', $key).', as its profile suggests. See whether that is right, then write its rules.');
     }
 
     public function settings(Request $request, Migration $migration, Load $load, Repairs $repairs): RedirectResponse
