@@ -16,6 +16,10 @@ need_system() {
         bcmath:php8.2-bcmath gmp:php8.2-gmp mbstring:php8.2-mbstring intl:php8.2-intl xml:php8.2-xml gd:php8.2-gd pdo_pgsql:php8.2-pgsql pdo_odbc:php8.2-odbc; do
         grep -qx "${pair%%:*}" <<<"$have" || missing+=("${pair##*:}")
     done
+    if [ -n "${1:-}" ]; then
+        # Reference readers and writers the tests compare with.
+        /usr/bin/python3 -c 'import xlsxwriter, dbfread' 2>/dev/null || missing+=(python3-xlsxwriter python3-dbfread)
+    fi
     if [ "${1:-}" = browser ]; then
         command -v chromium >/dev/null 2>&1 || missing+=(chromium)
         command -v chromedriver >/dev/null 2>&1 || missing+=(chromium-driver)

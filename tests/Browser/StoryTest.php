@@ -108,7 +108,7 @@ final class StoryTest extends TestCase
         $b->click('a.plain[href*="value=MFV"]');
         $b->see('Rows with MFV');
         $this->assertClean();
-        $b->press('findings');
+        $b->click('.parts a[href*="show=findings"]');
         $b->see('dates the calendar does not have');
         $this->assertClean();
         $b->click('td.n a[href*="/findings/"]');

@@ -2,6 +2,7 @@
 
 namespace Tests\Core;
 
+use App\Reading\Parts;
 use App\Reading\TableOpener;
 use Baggage\Core\Reading\Layout;
 use Baggage\Core\Reading\ReaderSettings;
@@ -9,7 +10,10 @@ use Baggage\Core\Reading\Workbook\CellView;
 use Baggage\Core\Reading\Workbook\NumberFormat;
 use Baggage\Core\Reading\Workbook\SerialDate;
 use Baggage\Core\Reading\Workbook\WorkbookFormat;
+use PhpOffice\PhpSpreadsheet\Cell\DataType;
 use PhpOffice\PhpSpreadsheet\IOFactory;
+use PhpOffice\PhpSpreadsheet\Spreadsheet;
+use PhpOffice\PhpSpreadsheet\Writer\Xls;
 use PHPUnit\Framework\Attributes\DataProvider;
 use PHPUnit\Framework\TestCase;
 
@@ -169,5 +173,36 @@ final class WorkbookTest extends TestCase
         $table = (new TableOpener)->open(new ReaderSettings($format, new Layout(true, 2)), $path);
         self::assertSame([['40179', '20%', '1234.5']], array_map(fn ($r) => $r->cells, iterator_to_array($table->rows(), false)));
         self::assertSame(1, $table->sourceRows());
+    }
+
+    /** The old binary form and the open document form, read through phpspreadsheet: same words for what is taken of a cell. */
+    public function test_old_and_open_document_workbooks(): void
+    {
+        $book = new Spreadsheet;
+        $sheet = $book->getActiveSheet()->setTitle('Berths');
+        $sheet->fromArray([['a title', null, null], ['Berth', 'Since', 'Share'], ['007', null, null]]);
+        $sheet->setCellValueExplicit('A3', '007', DataType::TYPE_STRING);
+        $sheet->setCellValue('B3', 40179)->getStyle('B3')->getNumberFormat()->setFormatCode('dd/mm/yyyy');
+        $sheet->setCellValue('C3', 0.2)->getStyle('C3')->getNumberFormat()->setFormatCode('0%');
+        $sheet->setCellValue('A5', 'last');
+        $xls = sys_get_temp_dir().'/baggage-old.xls';
+        (new Xls($book))->save($xls);
+        $ods = sys_get_temp_dir().'/baggage-open.ods';
+        @unlink($ods);
+        $zip = new \ZipArchive;
+        $zip->open($ods, \ZipArchive::CREATE);
+        $zip->addFromString('mimetype', 'application/vnd.oasis.opendocument.spreadsheet');
+        $zip->addFromString('META-INF/manifest.xml', '<manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0"><manifest:file-entry manifest:full-path="/" manifest:media-type="application/vnd.oasis.opendocument.spreadsheet"/></manifest:manifest>');
+        $zip->addFromString('meta.xml', '<office:document-meta xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" xmlns:meta="urn:oasis:names:tc:opendocument:xmlns:meta:1.0" xmlns:dc="http://purl.org/dc/elements/1.1/"><office:meta/></office:document-meta>');
+        $zip->addFromString('styles.xml', '<office:document-styles xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" xmlns:style="urn:oasis:names:tc:opendocument:xmlns:style:1.0" xmlns:fo="urn:oasis:names:tc:opendocument:xmlns:xsl-fo-compatible:1.0" xmlns:table="urn:oasis:names:tc:opendocument:xmlns:table:1.0"><office:styles/></office:document-styles>');
+        $zip->addFromString('content.xml', '<office:document-content xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" xmlns:table="urn:oasis:names:tc:opendocument:xmlns:table:1.0" xmlns:text="urn:oasis:names:tc:opendocument:xmlns:text:1.0"><office:body><office:spreadsheet><table:table table:name="Berths">'
+            .'<table:table-row><table:table-cell office:value-type="string"><text:p>Berth</text:p></table:table-cell><table:table-cell office:value-type="string"><text:p>Since</text:p></table:table-cell></table:table-row>'
+            .'<table:table-row><table:table-cell office:value-type="string"><text:p>007</text:p></table:table-cell><table:table-cell office:value-type="date" office:date-value="2010-01-01"><text:p>01/01/10</text:p></table:table-cell></table:table-row></table:table></office:spreadsheet></office:body></office:document-content>');
+        $zip->close();
+        $read = fn (string $path, array $settings) => array_map(fn ($r) => $r->cells, iterator_to_array((new TableOpener)->open(ReaderSettings::fromArray(['kind' => 'workbook'] + $settings), $path)->rows(), false));
+        self::assertSame([['007', '2010-01-01', '0.2'], ['last', null, null]], $read($xls, ['sheet' => 'Berths', 'skip' => 1]));
+        self::assertSame([['007', '01/01/2010', '20%'], ['last', null, null]], $read($xls, ['skip' => 1, 'cells' => 'seen']));
+        self::assertSame([['007', '2010-01-01']], $read($ods, []));
+        self::assertSame(['Berths', 'Berths'], [Parts::of($xls, 'x.xls')[0]->name, Parts::of($ods, 'x.ods')[0]->name]);
     }
 }

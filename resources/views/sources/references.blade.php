@@ -5,7 +5,7 @@
     <div class="actions"><a class="btn" href="{{ $base }}">All sources</a></div></div>
 @if ($chart->plates !== [])
 <div class="panel scroll-x" tabindex="0" role="region" aria-label="Chart of references">
-<svg width="{{ $chart->width }}" height="{{ $chart->height }}" role="img" aria-label="References between extracts; the table below says the same">
+<svg width="{{ $chart->width }}" height="{{ $chart->height }}" role="group" aria-label="References between extracts; the table below says the same">
     @foreach ($chart->lines as $line)<path d="{{ $line['path'] }}" @class(['wire', 'found' => ! $line['accepted']])><title>{{ $line['label'] }}</title></path>@if ($line['orphans'] > 0)<text x="{{ $line['x'] }}" y="{{ $line['y'] }}" text-anchor="end" class="plate-small orphan">{{ number_format($line['orphans']) }}</text>@endif @endforeach
     @foreach ($chart->plates as $p)<a href="{{ $base }}/extracts/{{ $p['id'] }}?show=keys"><rect x="{{ $p['x'] }}" y="{{ $p['y'] }}" width="{{ \App\View\ReferenceChart::WIDTH }}" height="{{ \App\View\ReferenceChart::HEIGHT }}" class="plate"/><text x="{{ $p['x'] + 10 }}" y="{{ $p['y'] + 18 }}" class="plate-text">{{ $p['code'] }} {{ \Illuminate\Support\Str::limit($p['name'], 20) }}</text><text x="{{ $p['x'] + 10 }}" y="{{ $p['y'] + 34 }}" class="plate-small">{{ number_format($p['rows']) }} rows</text></a>@endforeach
 </svg></div>
