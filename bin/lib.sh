@@ -18,7 +18,8 @@ need_system() {
     done
     if [ -n "${1:-}" ]; then
         # Reference readers and writers the tests compare with.
-        /usr/bin/python3 -c 'import xlsxwriter, dbfread' 2>/dev/null || missing+=(python3-xlsxwriter python3-dbfread)
+        /usr/bin/python3 -c 'import xlsxwriter, dbfread, stdnum, jellyfish' 2>/dev/null || missing+=(python3-xlsxwriter python3-dbfread python3-stdnum python3-jellyfish)
+        [ -f /usr/share/iso-codes/json/iso_3166-1.json ] || missing+=(iso-codes)
     fi
     if [ "${1:-}" = browser ]; then
         command -v chromium >/dev/null 2>&1 || missing+=(chromium)

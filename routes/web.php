@@ -50,6 +50,7 @@ Route::middleware('auth')->group(function () {
         Route::post('/sources/connections/{connection}/freeze', [ConnectionsController::class, 'freeze']);
         Route::delete('/sources/connections/{connection}', [ConnectionsController::class, 'destroy']);
         Route::get('/sources/takes/{take}', [SourcesController::class, 'progress']);
+        Route::post('/sources/takes/{take}/stop', [SourcesController::class, 'stop']);
 
         Route::post('/target/read', [TargetController::class, 'read']);
 

@@ -111,6 +111,7 @@ final class LoadRunner
             if ($record === null) {
                 return true;
             }
+            gc_collect_cycles();
             $this->ledger->record($this->run, $record, $this->replaces, $this->matches, microtime(true) - $started);
             if ($stop()) {
                 return false;

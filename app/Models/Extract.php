@@ -16,6 +16,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property array<string, mixed> $reader
  * @property ?list<array{header: string, name: string}> $columns
  * @property ?int $take_id
+ * @property ?list<array{finding: string, column?: string, is: string, note?: string, by?: int}> $finding_decisions
  */
 final class Extract extends Model
 {
@@ -26,6 +27,7 @@ final class Extract extends Model
         return [
             'reader' => 'array',
             'columns' => 'array',
+            'finding_decisions' => 'array',
         ];
     }
 
@@ -51,6 +53,28 @@ final class Extract extends Model
     public function take(): BelongsTo
     {
         return $this->belongsTo(Take::class);
+    }
+
+    /**
+     * What was decided about a kind of finding in a column, or in the whole; null where nothing was.
+     *
+     * @return array{finding: string, column?: string, is: string, note?: string, by?: int}|null
+     */
+    public function decisionOn(string $code, ?string $header): ?array
+    {
+        foreach ($this->finding_decisions ?? [] as $decision) {
+            if ($decision['finding'] === $code && ($decision['column'] ?? null) === $header) {
+                return $decision;
+            }
+        }
+
+        return null;
+    }
+
+    public function decide(string $code, ?string $header, string $is, ?string $note, ?int $by): void
+    {
+        $others = array_filter($this->finding_decisions ?? [], fn ($d) => $d['finding'] !== $code || ($d['column'] ?? null) !== $header);
+        $this->update(['finding_decisions' => [...array_values($others), ...($is === 'open' ? [] : [array_filter(['finding' => $code, 'column' => $header, 'is' => $is, 'note' => $note, 'by' => $by], fn ($v) => $v !== null)])]]);
     }
 
     public function tidyColumns(): Columns

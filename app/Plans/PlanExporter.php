@@ -63,6 +63,7 @@ final class PlanExporter
 
         return $this->filled([
             'name' => $e->name, 'file' => $e->origin, 'reader' => $e->reader ?: null, 'left_behind' => $decisions ?: null,
+            'findings' => array_map(fn ($d) => array_diff_key($d, ['by' => 0]), $e->finding_decisions ?? []) ?: null,
         ]);
     }
 

@@ -52,10 +52,12 @@ final class KeyFinder
             return;
         }
         $header = implode(' + ', json_decode($best['columns'], true));
+        $old = $take->extract?->decisionOn('duplicate_keys', $header);
+        $kept = $old !== null && $old['is'] !== 'at_source';
         DB::table('findings')->insert([
             'extract_id' => $take->extract_id, 'take_id' => $take->id, 'code' => 'duplicate_keys', 'header' => mb_substr($header, 0, 250), 'n' => $best['duplicate_rows'],
             'message' => "$header identifies every row but these, which have the key of another row.", 'rows' => json_encode(array_map(fn ($e) => $e[1], json_decode($best['examples'], true))),
-            'decision' => 'open', 'created_at' => now(), 'updated_at' => now(),
+            'decision' => $kept ? $old['is'] : 'open', 'note' => $old['note'] ?? null, 'user_id' => $kept ? ($old['by'] ?? null) : null, 'created_at' => now(), 'updated_at' => now(),
         ]);
     }
 }

@@ -16,8 +16,6 @@ use Illuminate\Support\Facades\DB;
 /** Reads a source into staged rows, all or nothing, gets to know its columns on the way, and makes it the extract's take. */
 final class Freezer
 {
-    private const ROWS_PER_WRITE = 20_000;
-
     private const BYTES_PER_WRITE = 8_000_000;
 
     /** Columns with more different values than this keep only the most frequent. */
@@ -29,7 +27,10 @@ final class Freezer
     {
         $extract = $take->extract()->firstOrFail();
         $this->forget($take);
-        $take->update(['state' => 'reading', 'error' => null, 'bytes_read' => 0, 'rows' => null]);
+        // A stop asked for while the take still waited holds too.
+        if ($take->refresh()->state !== 'stopping') {
+            $take->update(['state' => 'reading', 'error' => null, 'bytes_read' => 0, 'rows' => null, 'taken_at' => now()]);
+        }
         try {
             $this->read($take, $extract);
         } catch (\Throwable $e) {
@@ -42,6 +43,18 @@ final class Freezer
         }
     }
 
+    /**
+     * Says how far it is, unless somebody asked to stop.
+     *
+     * @param  array<string, int>  $reached
+     */
+    private function goOn(Take $take, array $reached): void
+    {
+        if (Take::query()->whereKey($take->id)->where('state', 'reading')->update($reached) === 0 && Take::query()->whereKey($take->id)->value('state') === 'stopping') {
+            throw ReadingError::broken('It was stopped. Nothing of it is kept.');
+        }
+    }
+
     private function forget(Take $take): void
     {
         foreach (['staged_rows', 'column_values', 'findings'] as $table) {
@@ -51,11 +64,27 @@ final class Freezer
 
     private function read(Take $take, Extract $extract): void
     {
+        // Looking for circles among millions of short-lived rows takes as long as reading them, and there are none.
+        gc_disable();
+        $aside = ProfileAside::of($extract->settings(), $take->file);
+        try {
+            $this->stage($take, $extract, $aside);
+        } catch (\Throwable $e) {
+            $aside?->abandon();
+            throw $e;
+        } finally {
+            gc_enable();
+        }
+    }
+
+    private function stage(Take $take, Extract $extract, ?ProfileAside $aside): void
+    {
         $last = 0.0;
-        $progress = function (int $bytes) use ($take, &$last) {
+        $number = 0;
+        $progress = function (int $bytes) use ($take, &$last, &$number) {
             if (microtime(true) - $last > 0.5) {
                 $last = microtime(true);
-                $take->update(['bytes_read' => min($bytes, $take->bytes)]);
+                $this->goOn($take, ['bytes_read' => min($bytes, $take->bytes), 'rows' => $number]);
             }
         };
         $table = (new TableOpener)->open($extract->settings(), $take, $progress);
@@ -66,26 +95,32 @@ final class Freezer
         }
         $profile = new TableProfile($columns);
         $lines = '';
-        $pending = $number = 0;
+        $pending = 0;
+        $perWrite = (int) config('baggage.rows_per_write');
         $print = hash_init('sha256');
         foreach ($table->rows() as $row) {
             $number++;
-            $profile->add($number, $row->cells);
+            if ($aside === null) {
+                $profile->add($number, $row->cells);
+            }
             $cells = json_encode($row->cells, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR);
             if ($take->file === '') {
                 hash_update($print, $cells);
             }
             $lines .= BulkRows::line([$take->id, $number, $row->line, hash('xxh3', $cells), $cells]);
-            if (++$pending === self::ROWS_PER_WRITE || strlen($lines) > self::BYTES_PER_WRITE) {
+            if (++$pending === $perWrite || strlen($lines) > self::BYTES_PER_WRITE) {
                 $this->write($lines, $pending);
                 $lines = '';
                 $pending = 0;
-                $take->update(['rows' => $number]);
+                $this->goOn($take, ['rows' => $number]);
             }
         }
         $this->write($lines, $pending);
         if ($number === 0) {
             throw ReadingError::nothingBelowHeader();
+        }
+        if ($aside !== null) {
+            $profile = $aside->profile() ?? throw new \RuntimeException('The process that profiles the columns ended early; freeze the file again.');
         }
         $facts = array_map(fn ($c) => $c->finish(), $profile->columns());
         $remarks = (new FindingRows($take))->complete([...$table->remarks(), ...$this->roundCount($number), ...$profile->findings($facts)], $facts);
@@ -136,18 +171,17 @@ final class Freezer
     /** @param  list<Remark>  $remarks */
     private function keepFindings(Take $take, Extract $extract, Columns $columns, array $remarks): void
     {
-        $before = $extract->take_id === null ? collect() : DB::table('findings')->where('take_id', $extract->take_id)->get()->keyBy(fn ($f) => "$f->code~$f->header");
         $rows = [];
         foreach ($remarks as $r) {
             $header = $r->column === null ? null : $columns->all[$r->column]->header;
-            $old = $before["$r->code~$header"] ?? null;
-            // What was accepted or has a rule stays so in the next take; what was to be fixed at source is there again, so it is open.
-            $kept = $old !== null && in_array($old->decision, ['accepted', 'by_rule'], true);
+            $old = $extract->decisionOn($r->code, $header);
+            // What was accepted or has a rule stays so in every take; what was to be fixed at source is there again, so it is open.
+            $kept = $old !== null && $old['is'] !== 'at_source';
             $rows[] = [
                 'extract_id' => $extract->id, 'take_id' => $take->id, 'code' => $r->code, 'position' => $r->column, 'header' => $header, 'n' => $r->count, 'message' => $r->message,
-                'rows' => json_encode($r->rows), 'decision' => $kept ? $old->decision : 'open',
-                'note' => $kept ? $old->note : ($old?->decision === 'at_source' ? "Was to be fixed at source, and is in take $take->number again. $old->note" : null),
-                'user_id' => $kept ? $old->user_id : null, 'created_at' => now(), 'updated_at' => now(),
+                'rows' => json_encode($r->rows), 'decision' => $kept ? $old['is'] : 'open',
+                'note' => $kept || $old === null ? ($old['note'] ?? null) : trim("Was to be fixed at source, and is in take $take->number again. ".($old['note'] ?? '')),
+                'user_id' => $kept ? ($old['by'] ?? null) : null, 'created_at' => now(), 'updated_at' => now(),
             ];
         }
         foreach (array_chunk($rows, 200) as $chunk) {

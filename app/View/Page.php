@@ -109,7 +109,7 @@ final class Page
         $extracts = DB::table('extracts')->join('sources', 'sources.id', '=', 'extracts.source_id')->where('sources.migration_id', $m->id);
         $frozen = (clone $extracts)->whereNotNull('take_id')->count();
         $failed = Take::query()->where('state', 'failed')->whereHas('extract', fn ($q) => $q->whereNull('take_id')->whereHas('source', fn ($s) => $s->where('migration_id', $m->id)))->count();
-        $findings = DB::table('findings')->join('extracts', 'extracts.take_id', '=', 'findings.take_id')->join('sources', 'sources.id', '=', 'extracts.source_id')->where('sources.migration_id', $m->id)->where('decision', 'open')->count();
+        $findings = $this->openFindings();
         [$undecided, $codes] = [$this->undecidedColumns(), $this->unmappedCodes()];
         $entities = $m->entities()->count();
         $loads = $this->orderError === null ? $this->definitions->loads()->count() : 0;
@@ -126,6 +126,12 @@ final class Page
             'rejects' => ['label' => 'Rejects', 'open' => $this->pass === null ? 'nothing loaded yet' : number_format($rejected).' rejected, '.number_format($held).' held', 'done' => $this->pass !== null && $rejected + $held + $pending === 0],
             'reconciliation' => ['label' => 'Reconciliation', 'open' => $this->pass === null ? 'no figures yet' : ($unaccounted !== 0 ? number_format(abs($unaccounted)).' unaccounted' : self::count($pending + $rejected + $held, 'row').' open'), 'done' => $this->pass !== null && $unaccounted === 0 && $pending + $rejected + $held === 0],
         ];
+    }
+
+    /** Findings in the takes that count which nobody has decided about yet. */
+    public function openFindings(): int
+    {
+        return DB::table('findings')->join('extracts', 'extracts.take_id', '=', 'findings.take_id')->join('sources', 'sources.id', '=', 'extracts.source_id')->where('sources.migration_id', $this->migration->id)->where('decision', 'open')->count();
     }
 
     /** @return array{int, int, int, int} rejected, held, pending and unaccounted rows of the round */

@@ -8,10 +8,13 @@ final class Catalogue
     private const THEMES = [
         'Text' => Functions\Text::class,
         'People and organisations' => Functions\Names::class,
+        'Addresses' => Functions\Addresses::class,
         'Numbers' => Functions\Numbers::class,
+        'Units' => Functions\Units::class,
         'Dates' => Functions\Dates::class,
         'Codes, keys and parents' => Functions\Keys::class,
         'Identifiers' => Functions\Identifiers::class,
+        'Likeness' => Functions\Likeness::class,
         'Conditions' => Functions\Conditions::class,
     ];
 

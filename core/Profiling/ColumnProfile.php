@@ -258,7 +258,15 @@ final class ColumnProfile
             }
         }
         arsort($this->shapes);
-        $inference = Inference::of($this->filled, $this->full ? null : $distinct, $this->marked, $this->dates, $this->longest, $this->shapes);
+        // A doubt no longer collected is shared by too many rows to be one.
+        $general = [];
+        foreach (array_keys($this->marked) as $mark) {
+            if (($this->watch & $mark) === 0) {
+                $general[] = $mark;
+                unset($this->marked[$mark]);
+            }
+        }
+        $inference = Inference::of($this->filled, $this->full ? null : $distinct, $this->marked, $general, $this->dates, $this->longest, $this->shapes);
         [$smallest, $largest] = match ($inference->type) {
             'whole', 'decimal' => [$this->leastText, $this->mostText],
             'date' => array_map(fn (?array $e) => $e[1] ?? null, [$this->dateExtremes[strtolower($inference->detail[0] ?? 'y')][0] ?? null, $this->dateExtremes[strtolower($inference->detail[0] ?? 'y')][1] ?? null]),

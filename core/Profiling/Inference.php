@@ -20,15 +20,16 @@ final readonly class Inference
 
     /**
      * @param  array<int, RowList>  $marked
+     * @param  list<int>  $general  marks that so many rows have that they were not collected
      * @param  array<int, int>  $dates  place in DateShape::FORMATS → values that fit
      * @param  array<string, int>  $shapes
      */
-    public static function of(int $filled, ?int $distinct, array $marked, array $dates, int $longest, array $shapes): self
+    public static function of(int $filled, ?int $distinct, array $marked, array $general, array $dates, int $longest, array $shapes): self
     {
         if ($filled === 0) {
             return new self('empty');
         }
-        $without = fn (int $mark): int => isset($marked[$mark]) ? $marked[$mark]->count : 0;
+        $without = fn (int $mark): int => in_array($mark, $general, true) ? $filled : (isset($marked[$mark]) ? $marked[$mark]->count : 0);
         // Nine rows of ten have to agree before the others are called exceptions.
         $most = fn (int $mark): bool => $without($mark) * 10 <= $filled;
         if ($most(Mark::NOT_DATE) && ! self::areNumbers($dates, $filled)) {

@@ -18,6 +18,10 @@ return new class extends Migration
             // Rows and columns added, changed and gone since the take before.
             $t->json('compared')->nullable();
         });
+        Schema::table('extracts', function (Blueprint $t) {
+            // What people decided about findings, by code and column; it holds for every take.
+            $t->json('finding_decisions')->nullable();
+        });
         Schema::create('connections', function (Blueprint $t) {
             $t->id();
             $t->foreignId('source_id')->constrained()->cascadeOnDelete();

@@ -122,6 +122,8 @@ final class ProfileTest extends TestCase
         self::assertLessThan(12_000_000, memory_get_usage() - $before);
         self::assertTrue($facts->estimated);
         self::assertEqualsWithDelta(108_001, $facts->distinct, 108_001 * 4 * DistinctEstimate::ERROR);
+        self::assertSame(['text', 0], [$facts->inference->type, $facts->inference->breaking]);
+        self::assertSame([], array_filter($facts->marked, fn ($list) => $list->count > 0 && $list->count < 100_000));
         self::assertSame([120_000, 12_000], [$facts->filled, $column->values()['again']]);
     }
 

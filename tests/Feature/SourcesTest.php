@@ -13,6 +13,11 @@ use App\Models\Role;
 use App\Models\Take;
 use App\Plans\Headless;
 use App\Plans\PlanExporter;
+use App\Reading\Database\DatabaseLink;
+use App\Reading\Database\QueryTable;
+use App\Staging\Freezer;
+use Baggage\Core\Reading\Query\QueryFormat;
+use Baggage\Core\Reading\ReadingError;
 use Illuminate\Support\Facades\DB;
 use Standins\OldDesk;
 use Symfony\Component\Process\Process;
@@ -81,6 +86,7 @@ final class SourcesTest extends TestCase
         $this->actingAs($this->user(Role::Auditor))->post("$at/$spaces->id", ['decision' => 'accepted'])->assertForbidden();
         $this->actingAs($this->user(Role::Reviewer))->post("$at/$spaces->id", ['decision' => 'by_rule', 'note' => 'trim()'])->assertRedirect();
         $this->post("$at/$placeholder->id", ['decision' => 'at_source', 'note' => 'Mari asks'])->assertRedirect();
+        self::assertSame([['finding' => 'stray_spaces', 'column' => 'name', 'is' => 'by_rule', 'note' => 'trim()'], ['finding' => 'placeholder', 'column' => 'name', 'is' => 'at_source', 'note' => 'Mari asks']], (new PlanExporter)->export($migration)['sources'][0]['extracts'][0]['findings']);
         file_put_contents("$folder/file.csv", "no,name\n1, a\n2,n/a\n3,d\n5,e\n");
         $headless->freeze($migration, $plan, fn () => null);
         $now = Finding::query()->where('take_id', Extract::query()->value('take_id'))->pluck('decision', 'code');
@@ -117,7 +123,7 @@ final class SourcesTest extends TestCase
         $db->exec('CREATE OR REPLACE VIEW legacy_view AS SELECT id, born FROM legacy');
         $this->actingAs($this->user(Role::Consultant));
         $form = ['name' => 'live', 'driver' => 'mysql', 'host' => '127.0.0.1', 'port' => getenv('DB_PORT'), 'database' => getenv('HARBOUR_OFFICE_DATABASE'), 'username' => 'baggage', 'password' => getenv('DB_PASSWORD')];
-        foreach ([['password' => 'wrong', 'says' => 'the user name or the password is wrong'], ['database' => 'nowhere', 'says' => 'has no database'], ['port' => '9', 'says' => 'No database answers at 127.0.0.1 port 9'], ['driver' => 'dblib', 'says' => 'php8.2-sybase'], ['driver' => 'pgsql', 'port' => '9', 'says' => 'No database answers'],
+        foreach ([['password' => 'wrong', 'says' => 'the user name or the password is wrong'], ['database' => 'nowhere', 'says' => 'has no database'], ['port' => '9', 'says' => 'No database answers at 127.0.0.1 port 9'], ['driver' => 'dblib', 'port' => '9', 'says' => in_array('dblib', \PDO::getAvailableDrivers(), true) ? 'No database answers' : 'php8.2-sybase'], ['driver' => 'pgsql', 'port' => '9', 'says' => 'No database answers'],
             ['driver' => 'odbc', 'database' => 'Nothing', 'says' => 'knows no ODBC source']] as $wrong) {
             $answer = $this->followingRedirects()->post("/m/$migration->id/sources/$source->id/connections", array_diff_key($wrong, ['says' => 0]) + $form);
             $answer->assertOk()->assertSee($wrong['says']);
@@ -145,8 +151,42 @@ final class SourcesTest extends TestCase
         $news = $this->extract('LV/news');
         $this->post("/m/$migration->id/sources/extracts/$news->id/again")->assertRedirect();
         self::assertSame([['9'], ['last' => '3']], [$this->ids('LV/news'), $this->extract('LV/news')->take?->parameters]);
+        $this->whatGoesWrongWhileReading($db);
         $this->assertPlanRoundTrip($migration);
         $db->exec('DROP VIEW legacy_view; DROP TABLE legacy');
+    }
+
+    /** A connection that drops in the middle, a user without the right, and a stop: nothing half frozen stays. */
+    private function whatGoesWrongWhileReading(\PDO $db): void
+    {
+        $connection = Connection::query()->firstOrFail();
+        $table = new QueryTable($link = DatabaseLink::to($connection), QueryFormat::fromArray(['connection' => 'live', 'sql' => 'SELECT a.seq FROM seq_1_to_300000 a']));
+        $seen = 0;
+        try {
+            foreach ($table->rows() as $row) {
+                if (++$seen === 5) {
+                    $db->exec('KILL '.$db->query("SELECT id FROM information_schema.processlist WHERE info LIKE 'SELECT a.seq%'")->fetchColumn());
+                }
+            }
+            self::fail('nothing was said');
+        } catch (ReadingError $e) {
+            self::assertMatchesRegularExpression('/broke off after [\d,]+ rows/', $e->getMessage());
+        }
+        $db->exec("CREATE OR REPLACE USER nobody@'127.0.0.1' IDENTIFIED BY 'x'");
+        $db->exec("GRANT SELECT ON {$connection->database}.legacy_view TO nobody@'127.0.0.1'");
+        try {
+            (new QueryTable(DatabaseLink::to($connection->replicate()->fill(['username' => 'nobody', 'password' => 'x'])), QueryFormat::fromArray(['connection' => 'live', 'sql' => 'SELECT * FROM legacy'])))->columns();
+            self::fail('nothing was said');
+        } catch (ReadingError $e) {
+            self::assertStringContainsString('SELECT command denied to user', $e->getMessage());
+        }
+        $take = $this->extract('LV/legacy')->takes()->create(['number' => 7, 'state' => 'stopping', 'file' => '', 'file_name' => 'x', 'bytes' => 0]);
+        $kept = $this->extract('LV/legacy')->take_id;
+        config(['baggage.rows_per_write' => 1]);
+        (new Freezer)->freeze($take);
+        self::assertSame(['failed', $kept], [$take->refresh()->state, $this->extract('LV/legacy')->take_id]);
+        self::assertStringContainsString('It was stopped', (string) $take->error);
+        self::assertSame(0, DB::table('staged_rows')->where('take_id', $take->id)->count());
     }
 
     /** @return list<string> */

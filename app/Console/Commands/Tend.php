@@ -24,7 +24,7 @@ final class Tend extends Command
                 WorkOnPass::dispatch($pass->id);
             }
         }
-        foreach (Take::query()->where('state', 'reading')->get() as $take) {
+        foreach (Take::query()->whereIn('state', ['reading', 'stopping'])->get() as $take) {
             if (! WorkerPresence::of("take:$take->id")->isAnybodyThere()) {
                 FreezeTake::dispatch($take->id);
             }

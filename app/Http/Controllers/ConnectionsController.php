@@ -30,7 +30,7 @@ final class ConnectionsController extends Controller
         abort_unless($source->migration_id === $migration->id, 404);
         $data = $request->validate([
             'name' => ['required', 'string', 'max:60', 'regex:~^[\w .\-]+$~u'], 'driver' => 'required|in:'.implode(',', array_keys(Connection::DRIVERS)), 'host' => 'required_unless:driver,odbc|nullable|string|max:500',
-            'port' => 'nullable|integer|between:1,65535', 'database' => 'required_unless:driver,http|nullable|string|max:200', 'username' => 'nullable|string|max:100', 'password' => 'nullable|string|max:2000', 'notes' => 'nullable|string|max:2000',
+            'port' => ['nullable', 'string', 'max:60', 'regex:~^(\d{1,5}|\$\{[A-Z0-9_]+(:-[^}]*)?\})$~'], 'database' => 'required_unless:driver,http|nullable|string|max:200', 'username' => 'nullable|string|max:100', 'password' => 'nullable|string|max:2000', 'notes' => 'nullable|string|max:2000',
         ]);
         if (($data['password'] ?? null) === null) {
             // A password is never shown, so an empty field means the one that is there.
@@ -90,8 +90,8 @@ final class ConnectionsController extends Controller
         $source = $connection->source()->firstOrFail();
         $chosen = [];
         try {
-            if ($request->has('tables')) {
-                foreach ((array) $request->input('tables') as $table) {
+            if ($request->has('tables') || $request->boolean('every')) {
+                foreach ($request->boolean('every') ? array_column(DatabaseLink::to($connection)->tables(), 'name') : (array) $request->input('tables') as $table) {
                     $chosen[mb_substr(str_replace('/', '-', (string) $table), 0, 100)] = new ReaderSettings(new QueryFormat($connection->name, (string) $table));
                 }
             } else {
@@ -104,7 +104,7 @@ final class ConnectionsController extends Controller
         foreach ($chosen as $name => $settings) {
             /** @var Extract $extract */
             $extract = $source->extracts()->firstOrNew(['name' => $name]);
-            if ($extract->exists && $extract->takes()->whereIn('state', ['reading', 'waiting'])->exists()) {
+            if ($extract->exists && $extract->takes()->whereIn('state', ['reading', 'waiting', 'stopping'])->exists()) {
                 continue;
             }
             $extract->fill(['reader' => $settings->toArray()])->save();

@@ -75,6 +75,7 @@ final class ExtractController extends Controller
         abort_unless($finding->extract_id === $extract->id && $extract->source?->migration_id === $migration->id, 404);
         $data = $request->validate(['decision' => 'required|in:'.implode(',', array_keys(Finding::DECISIONS)), 'note' => 'nullable|string|max:1000']);
         $finding->update($data + ['user_id' => $request->user()?->id]);
+        $extract->decide($finding->code, $finding->header, $finding->decision, $finding->note, $request->user()?->id);
         Audit::note($migration->id, "finding $finding->code of {$extract->source->code}/$extract->name: ".Finding::DECISIONS[$finding->decision], ['column' => $finding->header, 'note' => $finding->note]);
 
         return back()->with('told', "\"$finding->message\" is ".Finding::DECISIONS[$finding->decision].'.');
@@ -89,7 +90,7 @@ final class ExtractController extends Controller
         if ($settings->connection() === null) {
             return back()->with('refused', 'This extract comes from a file: upload its next delivery.');
         }
-        if ($extract->takes()->whereIn('state', ['reading', 'waiting'])->exists()) {
+        if ($extract->takes()->whereIn('state', ['reading', 'waiting', 'stopping'])->exists()) {
             return back()->with('refused', "The extract $extract->name is being read right now.");
         }
         $take = $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => '', 'file_name' => $settings->describe(), 'bytes' => 0, 'user_id' => $request->user()?->id]);

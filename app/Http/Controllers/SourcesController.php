@@ -40,6 +40,19 @@ final class SourcesController extends Controller
         return back()->with('told', "Source $data[code] is there. Upload its first file, or describe how its database is reached.");
     }
 
+    /** Stops the freezing of a take at its next report. */
+    public function stop(Migration $migration, Take $take): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        abort_unless($take->extract?->source?->migration_id === $migration->id, 404);
+        if (Take::query()->whereKey($take->id)->whereIn('state', ['waiting', 'reading'])->update(['state' => 'stopping']) === 0) {
+            return back()->with('refused', "Take $take->number is not being read any more.");
+        }
+        Audit::note($migration->id, "stopped take $take->number of {$take->extract->name}");
+
+        return back()->with('told', "Take $take->number stops now; nothing of it is kept.");
+    }
+
     public function progress(Migration $migration, Take $take): View
     {
         $this->authorize('view', $migration);

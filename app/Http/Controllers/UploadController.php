@@ -121,7 +121,7 @@ final class UploadController extends Controller
 
     private static function busy(Extract $extract): ?string
     {
-        return $extract->exists && $extract->takes()->whereIn('state', ['reading', 'waiting'])->exists() ? "The extract $extract->name is being read right now." : null;
+        return $extract->exists && $extract->takes()->whereIn('state', ['reading', 'waiting', 'stopping'])->exists() ? "The extract $extract->name is being read right now." : null;
     }
 
     private function take(Request $request, Migration $migration, Source $source, Extract $extract, ReaderSettings $settings, string $path, string $file): void

@@ -44,4 +44,34 @@ final class Conditions
     {
         return Operators::truth($condition) ? $value : throw new RuleFailure('check_failed', $message, Operators::text($value));
     }
+
+    #[Described('must', 'value, message', 'The value; a blank one rejects the row with the message.', "must('A-07', 'The slip is missing')", 'A-07')]
+    public static function must(mixed $value, string $message): mixed
+    {
+        return Operators::blank($value) ? throw new RuleFailure('missing', $message, null) : $value;
+    }
+
+    #[Described('one_of', 'value, allowed, …', 'The value when it is one of those allowed; any other rejects the row.', "one_of('sail', 'sail', 'motor')", 'sail')]
+    public static function oneOf(mixed $value, mixed ...$allowed): mixed
+    {
+        if (Operators::blank($value) || Operators::in($value, $allowed)) {
+            return Operators::blank($value) ? null : $value;
+        }
+        throw new RuleFailure('not_allowed', 'Not one of '.mb_substr(implode(', ', array_map(Operators::text(...), $allowed)), 0, 200), Operators::text($value));
+    }
+
+    #[Described('yes_no', 'value, yes, no', 'Whether the value means yes: y, yes, j, ja, true, x, on and 1 do, n, no, nein, nei, false, off and 0 do not; what is given for each may be stated.', "yes_no('J')", '1')]
+    public static function yesNo(mixed $value, mixed $yes = '1', mixed $no = '0'): mixed
+    {
+        if (Operators::blank($value)) {
+            return null;
+        }
+        $text = strtolower(trim(Operators::text($value)));
+
+        return match (true) {
+            in_array($text, ['y', 'yes', 'j', 'ja', 't', 'true', 'x', 'on', '1', '-1'], true) => $yes,
+            in_array($text, ['n', 'no', 'nein', 'nei', 'f', 'false', 'off', '0'], true) => $no,
+            default => throw new RuleFailure('not_yes_or_no', 'Neither yes nor no', trim(Operators::text($value))),
+        };
+    }
 }

@@ -7,6 +7,8 @@ use Baggage\Core\Expressions\RuleFailure;
 use libphonenumber\NumberParseException;
 use libphonenumber\PhoneNumberFormat;
 use libphonenumber\PhoneNumberUtil;
+use Symfony\Component\Intl\Countries;
+use Symfony\Component\Intl\Currencies;
 
 final class Identifiers
 {
@@ -78,5 +80,124 @@ final class Identifiers
         }
 
         return $digits;
+    }
+
+    #[Described('gtin', 'text', 'An article number of 8, 12, 13 or 14 digits whose check digit is right (GS1 General Specifications), digits only.', "gtin('6 291041 500213')", '6291041500213')]
+    public static function gtin(?string $text): ?string
+    {
+        $digits = Text::digits($text);
+        if ($digits === null) {
+            return null;
+        }
+        $sum = 0;
+        foreach (array_reverse(str_split($digits)) as $i => $digit) {
+            $sum += (int) $digit * ($i % 2 === 1 ? 3 : 1);
+        }
+        if (! in_array(strlen($digits), [8, 12, 13, 14], true) || $sum % 10 !== 0) {
+            throw new RuleFailure('bad_check_digit', 'Article number with a wrong check digit', trim((string) $text));
+        }
+
+        return $digits;
+    }
+
+    #[Described('isbn', 'text', 'A book number of ten or thirteen digits as one of thirteen; a wrong check digit rejects the row.', "isbn('0-306-40615-2')", '9780306406157')]
+    public static function isbn(?string $text): ?string
+    {
+        $isbn = strtoupper((string) preg_replace('/[\s-]+/', '', (string) $text));
+        if ($isbn === '') {
+            return null;
+        }
+        if (preg_match('/^\d{9}[\dX]$/', $isbn) === 1) {
+            $sum = 0;
+            foreach (str_split($isbn) as $i => $digit) {
+                $sum += (10 - $i) * ($digit === 'X' ? 10 : (int) $digit);
+            }
+            if ($sum % 11 === 0) {
+                // ISO 2108: the same nine digits behind 978, with the check digit of thirteen.
+                $body = '978'.substr($isbn, 0, 9);
+                $sum = 0;
+                foreach (str_split($body) as $i => $digit) {
+                    $sum += (int) $digit * ($i % 2 === 1 ? 3 : 1);
+                }
+
+                return $body.(10 - $sum % 10) % 10;
+            }
+        } elseif (preg_match('/^97[89]\d{10}$/', $isbn) === 1) {
+            return self::gtin($isbn);
+        }
+        throw new RuleFailure('bad_check_digit', 'Book number with a wrong check digit', trim((string) $text));
+    }
+
+    #[Described('bic', 'text', 'A bank\'s identifier of eight or eleven signs (ISO 9362), in capitals.', "bic('orrngb2l')", 'ORRNGB2L')]
+    public static function bic(?string $text): ?string
+    {
+        $bic = strtoupper((string) preg_replace('/\s+/', '', (string) $text));
+        if ($bic === '') {
+            return null;
+        }
+
+        return preg_match('/^[A-Z0-9]{4}([A-Z]{2})[A-Z0-9]{2}(?:[A-Z0-9]{3})?$/', $bic, $m) === 1 && Countries::exists($m[1]) ? $bic
+            : throw new RuleFailure('not_a_bic', 'Not a bank identifier of eight or eleven signs', trim((string) $text));
+    }
+
+    #[Described('country', 'text', 'The code of two letters (ISO 3166-1) of a country given by code, number or English name.', "country('Norway')", 'NO')]
+    public static function country(?string $text): ?string
+    {
+        $raw = Text::squeeze($text);
+        if ($raw === null) {
+            return null;
+        }
+        $code = strtoupper($raw);
+        $found = match (true) {
+            Countries::exists($code) => $code,
+            Countries::alpha3CodeExists($code) => Countries::getAlpha2Code($code),
+            ctype_digit($code) && Countries::numericCodeExists(str_pad($code, 3, '0', STR_PAD_LEFT)) => Countries::getAlpha2FromNumeric(str_pad($code, 3, '0', STR_PAD_LEFT)),
+            default => (self::$countries ??= self::countries())[mb_strtolower($raw)] ?? null,
+        };
+
+        return $found ?? throw new RuleFailure('not_a_country', 'Not a country by code or English name', $raw);
+    }
+
+    #[Described('currency', 'text', 'The code of three letters (ISO 4217) of a currency given by code or English name.', "currency('norwegian krone')", 'NOK')]
+    public static function currency(?string $text): ?string
+    {
+        $raw = Text::squeeze($text);
+        if ($raw === null) {
+            return null;
+        }
+        if (Currencies::exists(strtoupper($raw))) {
+            return strtoupper($raw);
+        }
+        $found = array_search(mb_strtolower($raw), array_map(mb_strtolower(...), Currencies::getNames('en')), true);
+
+        return is_string($found) ? $found : throw new RuleFailure('not_a_currency', 'Not a currency by code or English name', $raw);
+    }
+
+    #[Described('email_mended', 'text', 'An e-mail address after the usual slips are put right: blanks, "mailto:", a comma for a point, a missing point before com, two at signs.', "email_mended('mailto: skarv@orrin,example;')", 'skarv@orrin.example')]
+    public static function emailMended(?string $text): ?string
+    {
+        $address = preg_replace(['/^\s*mailto:/i', '/\s+/', '/[;,.<>]+$/', '/^[<]+/', '/@{2,}/'], ['', '', '', '', '@'], (string) $text);
+        $at = strrpos((string) $address, '@');
+        if ($address !== null && $at !== false) {
+            $host = str_replace(',', '.', substr($address, $at + 1));
+            $address = substr($address, 0, $at + 1).preg_replace(['/\.{2,}/', '/(?<![.])(?<=\w{2})(com|net|org)$/i'], ['.', '.$1'], $host);
+        }
+
+        return self::email($address);
+    }
+
+    /** @var array<string, string>|null English name in small letters → code */
+    private static ?array $countries = null;
+
+    /** @return array<string, string> */
+    private static function countries(): array
+    {
+        $names = [];
+        foreach (Countries::getNames('en') as $code => $name) {
+            $names[mb_strtolower($name)] = (string) $code;
+            $names[mb_strtolower(str_replace(' & ', ' and ', $name))] = (string) $code;
+        }
+
+        return $names + ['uk' => 'GB', 'great britain' => 'GB', 'england' => 'GB', 'scotland' => 'GB', 'wales' => 'GB', 'northern ireland' => 'GB', 'usa' => 'US', 'united states of america' => 'US', 'holland' => 'NL', 'the netherlands' => 'NL', 'czech republic' => 'CZ', 'russian federation' => 'RU', 'republic of ireland' => 'IE', 'eire' => 'IE'];
     }
 }

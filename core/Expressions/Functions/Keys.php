@@ -38,4 +38,20 @@ final class Keys
     {
         return in_array(trim((string) $text), array_map('strval', $values), true) ? null : $text;
     }
+
+    #[Described('code_or', 'crosswalk, value, otherwise', 'As code(), but with a value for all old values the crosswalk does not know.', "code_or('vessel types', 'ZZ', 'other')", 'other', true)]
+    public static function codeOr(Context $x, string $crosswalk, string|int|null $value, string|int|null $otherwise): string|int|null
+    {
+        $table = $x->crosswalk($crosswalk);
+
+        return $table->knows((string) $value) ? $table->newValue((string) $value) : (Operators::blank($value) ? null : $otherwise);
+    }
+
+    #[Described('key_of', 'text, …', 'Texts joined into one key, trimmed, with bars between them; none when one of them is blank.', "key_of('INV', '007')", 'INV|007')]
+    public static function keyOf(string|int|null ...$parts): ?string
+    {
+        $trimmed = array_map(fn ($p) => trim((string) $p), $parts);
+
+        return in_array('', $trimmed, true) ? null : implode('|', $trimmed);
+    }
 }

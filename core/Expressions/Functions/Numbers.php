@@ -64,4 +64,66 @@ final class Numbers
         // International yard and pound agreement, 1959: 1 in = 25.4 mm.
         return (string) $inches->multipliedBy('0.0254')->stripTrailingZeros();
     }
+
+    #[Described('amount', 'text', 'A number with either decimal sign, where it can only be read one way; "1,234" could be read two ways and rejects the row.', "amount('1.234,50-')", '-1234.50')]
+    public static function amount(string|int|null $text): ?string
+    {
+        $raw = trim((string) $text);
+        if ($raw === '') {
+            return null;
+        }
+        $point = strrpos($raw, '.');
+        $comma = strrpos($raw, ',');
+        $sign = match (true) {
+            $point !== false && $comma !== false => $point > $comma ? '.' : ',',
+            $point === false && $comma === false => '.',
+            // One kind of sign: three digits behind it may be thousands, unless it stands more than once or behind more than three.
+            default => self::onlySign($raw, $comma === false ? '.' : ','),
+        };
+
+        return self::decimal($raw, $sign);
+    }
+
+    private static function onlySign(string $raw, string $sign): string
+    {
+        $other = $sign === '.' ? ',' : '.';
+        if (substr_count($raw, $sign) > 1) {
+            return $other;
+        }
+        if (preg_match('/(?<!\d)([1-9]\d{0,2})'.preg_quote($sign, '/').'\d{3}(?!\d)/', $raw) === 1) {
+            throw new RuleFailure('ambiguous_amount', 'Could be thousands or decimals: state the decimal sign with decimal()', $raw);
+        }
+
+        return $sign;
+    }
+
+    #[Described('whole', 'number', 'Cut off behind the decimal sign.', "whole('-12.9')", '-12')]
+    public static function whole(string|int|null $number): ?string
+    {
+        return Operators::blank($number) ? null : (string) Operators::decimal($number)->toScale(0, RoundingMode::DOWN);
+    }
+
+    #[Described('smallest', 'number, …', 'The smallest of the numbers that are not blank.', "smallest('12', '', '7.5')", '7.5')]
+    public static function smallest(string|int|null ...$numbers): ?string
+    {
+        $kept = array_map(Operators::decimal(...), array_values(array_filter($numbers, fn ($n) => ! Operators::blank($n))));
+
+        return $kept === [] ? null : (string) BigDecimal::min(...$kept);
+    }
+
+    #[Described('largest', 'number, …', 'The largest of the numbers that are not blank.', "largest('12', '', '7.5')", '12')]
+    public static function largest(string|int|null ...$numbers): ?string
+    {
+        $kept = array_map(Operators::decimal(...), array_values(array_filter($numbers, fn ($n) => ! Operators::blank($n))));
+
+        return $kept === [] ? null : (string) BigDecimal::max(...$kept);
+    }
+
+    #[Described('total', 'number, …', 'The sum of the numbers that are not blank.', "total('0.1', '', '0.2')", '0.3')]
+    public static function total(string|int|null ...$numbers): ?string
+    {
+        $kept = array_map(Operators::decimal(...), array_values(array_filter($numbers, fn ($n) => ! Operators::blank($n))));
+
+        return $kept === [] ? null : (string) BigDecimal::sum(...$kept);
+    }
 }

@@ -143,4 +143,94 @@ final class Text
         return strlen($text) <= self::LONGEST ? $text
             : throw new RuleFailure('text_too_long', 'The rule makes a text of more than a million bytes', substr($text, 0, 40));
     }
+
+    #[Described('before', 'text, separator', 'What stands before the first separator; all of it where there is none.', "before('Skarv (tender)', '(')", 'Skarv')]
+    public static function before(?string $text, string $separator): ?string
+    {
+        $at = $text === null || $separator === '' ? false : strpos($text, $separator);
+
+        return self::trim($at === false ? $text : substr((string) $text, 0, $at));
+    }
+
+    #[Described('after', 'text, separator', 'What stands after the first separator; none where there is none.', "after('Skarv (tender)', '(')", 'tender)')]
+    public static function after(?string $text, string $separator): ?string
+    {
+        $at = $text === null || $separator === '' ? false : strpos($text, $separator);
+
+        return $at === false ? null : self::trim(substr((string) $text, $at + strlen($separator)));
+    }
+
+    #[Described('between', 'text, start, end', 'What stands between two signs.', "between('Skarv (tender)', '(', ')')", 'tender')]
+    public static function between(?string $text, string $start, string $end): ?string
+    {
+        $rest = self::after($text, $start);
+
+        return $rest === null || ! str_contains($rest, $end) ? null : self::before($rest, $end);
+    }
+
+    #[Described('found', 'text, pattern, group', 'What a pattern finds: all of it, or the group with that number.', "found('berth 12b, pier 3', '/([0-9]+)b/', 1)", '12')]
+    public static function found(?string $text, string $pattern, int|string $group = 0): ?string
+    {
+        $m = [];
+        $found = @preg_match(self::pattern($pattern), (string) $text, $m);
+        if ($found === false) {
+            throw new RuleFailure('bad_pattern', 'The pattern cannot be applied: '.preg_last_error_msg(), mb_substr((string) $text, 0, 200));
+        }
+
+        return $found === 1 ? self::trim($m[(int) $group] ?? null) : null;
+    }
+
+    #[Described('replace_pattern', 'text, pattern, new', 'Everything a pattern finds replaced; $1 stands for its first group.', "replace_pattern('A07-B9', '/([0-9]+)/', '<$1>')", 'A<07>-B<9>')]
+    public static function replacePattern(?string $text, string $pattern, ?string $new): ?string
+    {
+        $out = $text === null ? null : @preg_replace(self::pattern($pattern), (string) $new, $text);
+        if ($text !== null && $out === null) {
+            throw new RuleFailure('bad_pattern', 'The pattern cannot be applied: '.preg_last_error_msg(), mb_substr($text, 0, 200));
+        }
+
+        return $out === null ? null : self::bounded($out);
+    }
+
+    /** Patterns work on characters, and none may run code. */
+    private static function pattern(string $pattern): string
+    {
+        return preg_match('/^(\W).+\1[imsx]*$/s', $pattern) === 1 ? $pattern.'u' : throw new RuleFailure('bad_pattern', 'A pattern stands between two signs, for instance /\d+/', $pattern);
+    }
+
+    #[Described('line', 'text, n', 'The n-th line of a text of several, counted from 1.', "line('Quay 1\\nInverlee', 2)", 'Inverlee')]
+    public static function line(?string $text, int|string $n): ?string
+    {
+        $lines = preg_split('/\R/', (string) $text) ?: [];
+        $n = (int) $n;
+
+        return self::trim($lines[$n < 0 ? count($lines) + $n : $n - 1] ?? null);
+    }
+
+    #[Described('letters', 'text', 'Only its letters.', "letters('CR-118/b')", 'CRb')]
+    public static function letters(?string $text): ?string
+    {
+        $letters = (string) preg_replace('/[^\p{L}]+/u', '', (string) $text);
+
+        return $letters === '' ? null : $letters;
+    }
+
+    #[Described('shorten', 'text, n', 'At most n characters, cut between words where that leaves most of it.', "shorten('Skerry Boatyard Harbour', 18)", 'Skerry Boatyard')]
+    public static function shorten(?string $text, int|string $n): ?string
+    {
+        $text = self::trim($text);
+        $n = max(1, (int) $n);
+        if ($text === null || mb_strlen($text) <= $n) {
+            return $text;
+        }
+        $cut = mb_substr($text, 0, $n + 1);
+        $blank = mb_strrpos($cut, ' ');
+
+        return self::trim($blank !== false && $blank * 2 > $n ? mb_substr($cut, 0, $blank) : mb_substr($text, 0, $n));
+    }
+
+    #[Described('without_tags', 'text', 'Text out of HTML: without tags, with its signs written out.', "without_tags('Pier <b>3</b> &amp; quay')", 'Pier 3 & quay')]
+    public static function withoutTags(?string $text): ?string
+    {
+        return $text === null ? null : self::trim(html_entity_decode(strip_tags(str_ireplace(['<br>', '<br/>', '<br />', '</p>'], "\n", $text)), ENT_QUOTES | ENT_HTML5));
+    }
 }

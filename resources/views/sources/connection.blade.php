@@ -13,6 +13,8 @@
     <table class="sheet"><thead><tr><th>Take</th><th>Table or view</th><th></th></tr></thead><tbody>
     @foreach ($tables as $i => $t)<tr class="hit"><td><input type="checkbox" name="tables[]" value="{{ $t['name'] }}" id="t{{ $i }}"></td><td><label for="t{{ $i }}" class="plain">{{ $t['name'] }}</label>@if ($t['view'])<small>view</small>@endif</td><td><a class="linkish" href="{{ $here }}/table?table={{ urlencode($t['name']) }}">Preview, columns and filters</a></td></tr>@endforeach
     </tbody></table>
-    <p class="mt-3"><button class="btn main">Freeze the chosen tables</button></p></form>@endif
+    <p class="mt-3 row"><button class="btn main">Freeze the chosen tables</button> <button class="btn" name="every" value="1">Freeze all {{ count($tables) }}</button></p></form>@endif
 @endif
+<details class="mt-5" @if ($error ?? null) open @endif><summary class="linkish">Change how it is reached</summary>
+<x-sources.connection-form :action="'/m/'.$page->migration->id.'/sources/'.$connection->source_id.'/connections'" id="change" :connection="$connection" label="Connection"/></details>
 </x-layouts.app>

@@ -50,18 +50,7 @@
 @can('work', $page->migration)
 <details class="mt-5"><summary class="linkish">Reach a database or a service</summary>
 @foreach ($sources as $source)
-<form class="panel grid-form mt-2" method="post" action="{{ $base }}/{{ $source->id }}/connections">@csrf
-    @php($id = "c{$source->id}")
-    <div class="stack"><label for="{{ $id }}-name">Connection of {{ $source->code }}</label><input id="{{ $id }}-name" name="name" maxlength="60" required placeholder="live database"></div>
-    <div class="stack"><label for="{{ $id }}-driver">Kind</label><select id="{{ $id }}-driver" name="driver">@foreach (\App\Models\Connection::DRIVERS as $driver => $label)<option value="{{ $driver }}">{{ $label }}</option>@endforeach</select></div>
-    <div class="stack"><label for="{{ $id }}-host">Host, or address of a service</label><input id="{{ $id }}-host" name="host"></div>
-    <div class="stack"><label for="{{ $id }}-port">Port</label><input id="{{ $id }}-port" name="port" inputmode="numeric" placeholder="as usual"></div>
-    <div class="stack"><label for="{{ $id }}-database">Database, or ODBC source</label><input id="{{ $id }}-database" name="database"></div>
-    <div class="stack"><label for="{{ $id }}-username">User</label><input id="{{ $id }}-username" name="username" autocomplete="off"></div>
-    <div class="stack"><label for="{{ $id }}-password">Password, or header of a service</label><input id="{{ $id }}-password" name="password" type="password" autocomplete="new-password" title="for a service: Name: value"></div>
-    <div class="stack"><label for="{{ $id }}-notes">Notes</label><input id="{{ $id }}-notes" name="notes"></div>
-    <div><button class="btn">Save and try it</button></div>
-</form>
+<x-sources.connection-form :action="$base.'/'.$source->id.'/connections'" :id="'c'.$source->id" :label="'Connection of '.$source->code"/>
 @endforeach
 </details>
 <details class="mt-2" @if ($sources->isEmpty()) open @endif><summary class="linkish">Add a legacy system</summary>

@@ -11,4 +11,6 @@
     <div id="preview">@include('sources.preview')</div>
     <div class="panel row mt-3"><label for="name">Name of the extract</label><input id="name" name="name" value="{{ old('name', str_replace('/', '-', $name)) }}" required maxlength="100"><button class="btn main">Freeze it</button></div>
 </form>
+<details class="mt-5" @if ($error ?? null) open @endif><summary class="linkish">Change how it is reached</summary>
+<x-sources.connection-form :action="'/m/'.$page->migration->id.'/sources/'.$connection->source_id.'/connections'" id="change" :connection="$connection" label="Connection"/></details>
 </x-layouts.app>
