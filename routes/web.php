@@ -1,5 +1,6 @@
 <?php
 
+use App\Http\Controllers\CheckController;
 use App\Http\Controllers\ConnectionsController;
 use App\Http\Controllers\CrosswalksController;
 use App\Http\Controllers\ExtractController;
@@ -56,6 +57,9 @@ Route::middleware('auth')->group(function () {
 
         Route::post('/mapping/loads', [MappingController::class, 'store']);
         Route::post('/mapping/loads/{load}', [MappingController::class, 'settings']);
+        Route::post('/mapping/loads/{load}/check', [CheckController::class, 'start']);
+        Route::get('/mapping/loads/{load}/check', [CheckController::class, 'show']);
+        Route::post('/mapping/loads/{load}/check/stop', [CheckController::class, 'stop']);
         Route::post('/mapping/loads/{load}/map', [MappingController::class, 'map']);
         Route::delete('/mapping/loads/{load}', [MappingController::class, 'destroy']);
         Route::post('/mapping/loads/{load}/fields/{field}/preview', [MappingController::class, 'preview']);

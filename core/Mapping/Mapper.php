@@ -88,19 +88,31 @@ final class Mapper
     /** @param  list<string|null>  $cells */
     public function map(int $row, array $cells): Journey
     {
+        $journey = $this->begin($row, $cells);
+        if ($journey->isOpen()) {
+            $this->fill($journey, $this->filled($cells));
+        }
+
+        return $journey;
+    }
+
+    /**
+     * The steps read and scoped alone: the journey has an outcome when it ends there.
+     *
+     * @param  list<string|null>  $cells
+     */
+    public function begin(int $row, array $cells): Journey
+    {
         $journey = new Journey($row);
         $count = count($cells);
-        if ($count !== $this->width) {
-            if ($count < $this->width && $this->load->padShort) {
-                $cells = array_pad($cells, $this->width, null);
-            } else {
-                $journey->legacyKey = mb_substr($this->legacyKey($cells), 0, LegacyKey::LONGEST);
-                $journey->reject(new Cause(Stage::Reading, $count < $this->width ? 'short_row' : 'long_row', null, null,
-                    "The row has $count cells, the header $this->width"));
+        if ($count > $this->width || ($count < $this->width && ! $this->load->padShort)) {
+            $journey->legacyKey = mb_substr($this->legacyKey($cells), 0, LegacyKey::LONGEST);
+            $journey->reject(new Cause(Stage::Reading, $count < $this->width ? 'short_row' : 'long_row', null, null,
+                "The row has $count cells, the header $this->width"));
 
-                return $journey;
-            }
+            return $journey;
         }
+        $cells = $this->filled($cells);
         $key = $this->legacyKey($cells);
         $journey->legacyKey = mb_substr($key, 0, LegacyKey::LONGEST);
         if ($this->scope !== null && ! $this->inScope($journey, $cells)) {
@@ -110,11 +122,20 @@ final class Mapper
             $journey->reject(new Cause(Stage::Checks, 'no_legacy_key', null, null, 'The row has no legacy key'));
         } elseif (strlen($key) > LegacyKey::LONGEST && mb_strlen($key) > LegacyKey::LONGEST) {
             $journey->reject(new Cause(Stage::Checks, 'key_too_long', null, null, 'The legacy key is longer than '.LegacyKey::LONGEST.' characters'));
-        } else {
-            $this->fill($journey, $cells);
         }
 
         return $journey;
+    }
+
+    /**
+     * The cells, a short row filled up with blanks where its load says so.
+     *
+     * @param  list<string|null>  $cells
+     * @return list<string|null>
+     */
+    public function filled(array $cells): array
+    {
+        return $this->load->padShort && count($cells) < $this->width ? array_pad($cells, $this->width, null) : $cells;
     }
 
     /**

@@ -2,9 +2,11 @@
 
 namespace App\Console\Commands;
 
+use App\Jobs\CheckLoad;
 use App\Jobs\FreezeTake;
 use App\Jobs\WorkOnPass;
 use App\Loading\WorkerPresence;
+use App\Models\LoadCheck;
 use App\Models\Pass;
 use App\Models\Take;
 use Illuminate\Console\Command;
@@ -27,6 +29,11 @@ final class Tend extends Command
         foreach (Take::query()->whereIn('state', ['reading', 'stopping'])->get() as $take) {
             if (! WorkerPresence::of("take:$take->id")->isAnybodyThere()) {
                 FreezeTake::dispatch($take->id);
+            }
+        }
+        foreach (LoadCheck::query()->whereIn('state', ['running', 'stopping'])->get() as $check) {
+            if (! WorkerPresence::of("check:$check->id")->isAnybodyThere()) {
+                CheckLoad::dispatch($check->id);
             }
         }
         // What the killed worker had reserved is done by the jobs above.

@@ -55,7 +55,7 @@ final class MappingController extends Controller
         return view('mapping.sheet', [
             'page' => $page, 'loads' => $loads, 'load' => $load, 'sheet' => $sheet, 'lines' => $sheet->lines($page->round), 'problem' => $problem, 'extracts' => $extracts,
             'unused' => $shelf->unused($load->extract), 'decisions' => ColumnDecision::query()->where('extract_id', $load->extract_id)->with('user')->get()->keyBy('header'),
-            'catalogue' => Catalogue::entries(), 'normalisations' => KeyNormalisation::cases(), 'policies' => WritePolicy::cases(), 'normalisers' => Normaliser::cases(),
+            'checked' => CheckController::data($migration, $page->definitions, $load), 'catalogue' => Catalogue::entries(), 'normalisations' => KeyNormalisation::cases(), 'policies' => WritePolicy::cases(), 'normalisers' => Normaliser::cases(),
         ]);
     }
 

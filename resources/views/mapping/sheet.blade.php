@@ -5,13 +5,14 @@
 <div class="head"><div><h1>{{ \App\View\Page::label($page->entity->name) }}</h1>
     <p>From <b>{{ $load->extract->source->code }}</b> {{ $load->extract->source->name }}, extract {{ $load->extract->name }}, {{ number_format($load->extract->take?->rows ?? 0) }} rows. {{ $ruled }} of {{ count($lines) }} fields have a rule. Key: <code>{{ implode(' / ', $load->key_columns) }}</code>. {{ ucfirst(\Baggage\Core\Loading\WritePolicy::from($load->policy)->label()) }}{{ $load->match_on ? ', matched on '.implode(' and ', array_keys($load->match_on)) : '' }}.
     @if ($load->scope)<br>Only rows where <code>{{ $load->scope }}</code>; the others are excluded: {{ lcfirst((string) $load->scope_reason) }}.@endif</p></div>
-    <div class="actions">@foreach ($loads as $l)<a class="btn small" href="{{ $page->url('mapping', $page->entity->name) }}?load={{ $l->id }}" @if ($l->id === $load->id) aria-current="true" @endif>{{ $l->id === $load->id ? '● ' : '' }}{{ $l->name }}</a>@endforeach</div></div>
+    <div class="actions">@can('work', $m)<form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/check">@csrf<button class="btn small" @disabled($problem || $checked['check']?->isGoing()) title="All rules on all rows, without the target">Check all {{ number_format($load->extract->take?->rows ?? 0) }} rows</button></form>@endcan @foreach ($loads as $l)<a class="btn small" href="{{ $page->url('mapping', $page->entity->name) }}?load={{ $l->id }}" @if ($l->id === $load->id) aria-current="true" @endif>{{ $l->id === $load->id ? '● ' : '' }}{{ $l->name }}</a>@endforeach</div></div>
 @if ($problem)<div class="note bad" role="alert">{{ $problem }}</div>@endif
+@include('mapping.check', $checked)
 <form class="row mb-2" id="which"><label for="rows">Tried on rows</label><input id="rows" name="rows" value="{{ implode(', ', array_keys($sheet->sample)) }}" size="18" aria-describedby="rows-hint"><input type="hidden" name="load" value="{{ $load->id }}"><button class="btn small">Show these</button>
     <a class="btn small" href="{{ $page->url('mapping', $page->entity->name) }}?load={{ $load->id }}&rows={{ implode(',', array_map(fn () => random_int(1, max(1, $load->extract->take?->rows ?? 1)), [1, 2, 3])) }}">Three others</a><span class="quiet" id="rows-hint">Enter keeps a rule, and its effect shows while you type.</span></form>
 <div class="scroll-x" tabindex="0" role="region" aria-label="Rule sheet">
 <table class="sheet"><thead><tr><th>Target field</th><th>Rule</th><th><div class="samples">@foreach (array_keys($sheet->sample) as $number)<span><a data-journey href="/m/{{ $m->id }}/rows/{{ $load->id }}/{{ $number }}">Row {{ number_format($number) }}</a></span>@endforeach</div></th><th class="n">Rejected</th></tr></thead>
-@foreach ($lines as $line)@include('mapping.line', ['told' => null, 'conflict' => null])@endforeach
+@foreach ($lines as $line)@include('mapping.line', ['told' => null, 'conflict' => null, 'fails' => $checked['stale'] ? null : ($checked['check']?->result['failures'] ?? null)])@endforeach
 </table></div>
 @php($open = array_filter($unused, fn ($c) => ! isset($decisions[$c->header])))
 <h2 id="shelf">On the shelf: {{ \App\View\Page::count(count($open), 'legacy column') }} nobody uses yet</h2>

@@ -1,0 +1,41 @@
+<?php
+
+namespace App\Jobs;
+
+use App\Loading\WorkerPresence;
+use App\Mapping\LoadChecker;
+use App\Models\LoadCheck;
+use Illuminate\Contracts\Queue\ShouldQueue;
+use Illuminate\Foundation\Queue\Queueable;
+
+/** Checks a load on all its rows without a target. */
+final class CheckLoad implements ShouldQueue
+{
+    use Queueable;
+
+    public int $timeout = 0;
+
+    public int $tries = 1;
+
+    public function __construct(public readonly int $check)
+    {
+    }
+
+    public function handle(LoadChecker $checker): void
+    {
+        $check = LoadCheck::query()->find($this->check);
+        if ($check === null || ! $check->isGoing()) {
+            return;
+        }
+        $presence = WorkerPresence::of("check:$check->id");
+        $presence->enter();
+        try {
+            $checker->run($check);
+        } catch (\Throwable $e) {
+            $check->update(['state' => 'failed', 'error' => mb_substr('The check broke off: '.$e->getMessage(), 0, 1000)]);
+            throw $e;
+        } finally {
+            $presence->leave();
+        }
+    }
+}

@@ -1,0 +1,197 @@
+<?php
+
+namespace App\Mapping;
+
+use App\Catalogue\CodeUse;
+use App\Catalogue\Definitions;
+use App\Models\Load;
+use App\Models\LoadCheck;
+use App\Models\Migration;
+use App\Profiling\StagedPrints;
+use App\Staging\StagedRows;
+use App\Support\BulkRows;
+use Baggage\Core\Crosswalks\KeyNormalisation;
+use Baggage\Core\Crosswalks\LegacyKey;
+use Baggage\Core\Mapping\Check;
+use Baggage\Core\Mapping\DefinitionError;
+use Illuminate\Support\Facades\DB;
+
+/** Checks a load on all its rows without touching the target: rules, types, lengths, required values, uniqueness, parents. */
+final class LoadChecker
+{
+    private const CHUNK = 5_000;
+
+    /** Numbers the work in row_prints, apart from takes and migrations. */
+    private const WORK = 1_900_000_000;
+
+    private const KEY = 1;
+
+    private const UNIQUE = 10;
+
+    private const CHILD = 60;
+
+    private const PARENT = 160;
+
+    /** Changes with everything a check's outcome rests on. */
+    public static function fingerprint(Definitions $definitions, Load $load): string
+    {
+        $extracts = $definitions->loads()->pluck('extract_id')->unique()->all();
+
+        return hash('xxh128', serialize([
+            $load->rules->map(fn ($r) => [$r->field, $r->expression])->all(), $load->key_columns, $load->key_normalisation, $load->scope, $load->policy, $load->match_on, $load->extract->reader,
+            $load->entity->definition, $definitions->loads()->map(fn (Load $l) => [$l->id, $l->extract->take_id, $l->key_columns, $l->key_normalisation])->all(),
+            DB::table('code_entries')->join('code_crosswalks', 'code_crosswalks.id', '=', 'code_crosswalk_id')->where('migration_id', $definitions->migration->id)->selectRaw('COUNT(*) AS n, MAX(code_entries.updated_at) AS at')->first(),
+            DB::table('corrections')->whereIn('extract_id', $extracts)->selectRaw('COUNT(*) AS n, MAX(updated_at) AS at')->first(),
+        ]));
+    }
+
+    public function run(LoadCheck $check): void
+    {
+        $load = Load::query()->findOrFail($check->load_id);
+        $definitions = new Definitions(Migration::query()->findOrFail($load->migration_id));
+        $load = $definitions->loads()->firstWhere('id', $load->id) ?? $load;
+        $prints = new StagedPrints($work = self::WORK + $load->id);
+        $prints->clear();
+        if ($check->refresh()->state === 'stopping') {
+            $check->update(['state' => 'stopped']);
+
+            return;
+        }
+        $check->update(['state' => 'running', 'rows_total' => (int) $load->extract->take?->rows, 'rows_done' => 0, 'error' => null, 'fingerprint' => self::fingerprint($definitions, $load)]);
+        try {
+            $found = new Check($definitions->mapper($load));
+            $parents = $this->walk($check, $definitions, $load, $found, $work);
+            if ($parents === null) {
+                $check->update(['state' => 'stopped', 'result' => null]);
+
+                return;
+            }
+            $check->update(['state' => 'done', 'finished_at' => now(), 'rows_done' => $found->rows, 'result' => [
+                'rows' => $found->rows, 'excluded' => $found->excluded, 'failing' => $found->failing, 'failures' => $found->failures, 'empty' => $found->empty, 'causes' => $found->causes(),
+                'others' => [...$this->duplicates($load, $work), ...$this->orphans($parents, $work)], 'unused_codes' => $this->unusedCodes($load),
+            ]]);
+        } catch (DefinitionError $e) {
+            $check->update(['state' => 'failed', 'error' => $e->getMessage()]);
+        } finally {
+            $prints->clear();
+        }
+    }
+
+    /** @return list<array{field: string, entity: string, source: string, child: int, parent: int}>|null what refers to what; null when it was stopped */
+    private function walk(LoadCheck $check, Definitions $definitions, Load $load, Check $found, int $work): ?array
+    {
+        $rows = new StagedRows((int) $load->extract->take_id, $load->extract_id, $load->extract->tidyColumns()->byHeader());
+        $entity = $load->entity->described();
+        $normalisations = $definitions->normalisations();
+        $sides = [];
+        for ($after = 0; ($chunk = $rows->after($after, self::CHUNK)) !== []; $after = (int) max(array_keys($chunk))) {
+            $lines = '';
+            $n = 0;
+            $put = function (int $side, string $value, int $row) use (&$lines, &$n, $work) {
+                $lines .= "$work\t$side\t".hash('xxh3', $value)."\t$row\t0\n";
+                $n++;
+            };
+            foreach ($chunk as $number => $cells) {
+                $row = $found->row($number, $cells);
+                if ($row === null) {
+                    continue;
+                }
+                $put(self::KEY, $row['key'], $number);
+                foreach ($entity->uniques as $i => $fields) {
+                    $values = array_map(fn ($f) => $row['values'][$f] ?? null, $fields);
+                    if (! in_array(null, $values, true)) {
+                        $put(self::UNIQUE + $i, mb_strtolower(implode("\x1F", $values)), $number);
+                    }
+                }
+                foreach ($row['parents'] as $field => $parent) {
+                    $refers = (string) $entity->fields[$field]->refers;
+                    $name = "$field~$parent->source";
+                    $sides[$name] ??= ['field' => $field, 'entity' => $refers, 'source' => $parent->source, 'child' => self::CHILD + count($sides), 'parent' => self::PARENT + count($sides)];
+                    $put($sides[$name]['child'], LegacyKey::of($parent->parts, $normalisations[$refers][$parent->source] ?? KeyNormalisation::Trim), $number);
+                }
+            }
+            BulkRows::load(DB::connection(), 'row_prints', '(work, side, @p, row_no, @h) SET print = UNHEX(@p), hash = UNHEX(LPAD(@h, 16, 0))', $lines, $n);
+            if (LoadCheck::query()->whereKey($check->id)->where('state', 'running')->update(['rows_done' => $found->rows, 'updated_at' => now()]) === 0) {
+                return null;
+            }
+        }
+        foreach ($sides as $side) {
+            foreach ($definitions->loads()->filter(fn (Load $l) => $l->entity->name === $side['entity'] && $l->extract->source->code === $side['source']) as $parent) {
+                $this->parentKeys($definitions, $parent, $side['parent'], $work);
+            }
+        }
+
+        return array_values($sides);
+    }
+
+    private function parentKeys(Definitions $definitions, Load $parent, int $side, int $work): void
+    {
+        $rows = new StagedRows((int) $parent->extract->take_id, $parent->extract_id, $parent->extract->tidyColumns()->byHeader());
+        $mapper = $definitions->mapper($parent);
+        for ($after = 0; ($chunk = $rows->after($after, self::CHUNK)) !== []; $after = (int) max(array_keys($chunk))) {
+            $lines = '';
+            foreach ($chunk as $number => $cells) {
+                $lines .= "$work\t$side\t".hash('xxh3', $mapper->legacyKey($cells))."\t$number\t0\n";
+            }
+            BulkRows::load(DB::connection(), 'row_prints', '(work, side, @p, row_no, @h) SET print = UNHEX(@p), hash = UNHEX(LPAD(@h, 16, 0))', $lines, count($chunk));
+        }
+    }
+
+    /** @return list<array{code: string, field: string|null, message: string, n: int, rows: list<int>}> */
+    private function duplicates(Load $load, int $work): array
+    {
+        $found = [];
+        $sides = [self::KEY => [null, 'The legacy key is that of an earlier row']];
+        // Duplicates that a match rule merges are no failure.
+        foreach (($load->match_on ?: []) === [] ? $load->entity->described()->uniques : [] as $i => $fields) {
+            $sides[self::UNIQUE + $i] = [implode(', ', $fields), 'Must be unique, and an earlier row has it'];
+        }
+        foreach ($sides as $side => [$field, $message]) {
+            $later = DB::table('row_prints as a')->where('a.work', $work)->where('a.side', $side)
+                ->whereExists(fn ($q) => $q->selectRaw('1')->from('row_prints as b')->whereColumn('b.work', 'a.work')->whereColumn('b.side', 'a.side')->whereColumn('b.print', 'a.print')->whereColumn('b.row_no', '<', 'a.row_no'));
+            $n = (clone $later)->count();
+            if ($n > 0) {
+                $found[] = ['code' => $field === null ? 'duplicate_key' : 'taken', 'field' => $field, 'message' => $message, 'n' => $n, 'rows' => $later->orderBy('a.row_no')->limit(60)->pluck('a.row_no')->map(intval(...))->all()];
+            }
+        }
+
+        return $found;
+    }
+
+    /**
+     * @param  list<array{field: string, entity: string, source: string, child: int, parent: int}>  $sides
+     * @return list<array{code: string, field: string, message: string, n: int, rows: list<int>}>
+     */
+    private function orphans(array $sides, int $work): array
+    {
+        $found = [];
+        foreach ($sides as $side) {
+            $orphans = DB::table('row_prints as c')->where('c.work', $work)->where('c.side', $side['child'])
+                ->whereNotExists(fn ($q) => $q->selectRaw('1')->from('row_prints as p')->whereColumn('p.work', 'c.work')->where('p.side', $side['parent'])->whereColumn('p.print', 'c.print'));
+            $n = (clone $orphans)->count();
+            if ($n > 0) {
+                $found[] = ['code' => 'orphan', 'field' => $side['field'], 'message' => ucfirst(str_replace('_', ' ', $side['entity']))." not found anywhere in $side[source]", 'n' => $n, 'rows' => $orphans->orderBy('c.row_no')->limit(60)->pluck('c.row_no')->map(intval(...))->all()];
+            }
+        }
+
+        return $found;
+    }
+
+    /** @return array<string, int> code crosswalk used here → entries whose old value occurs nowhere */
+    private function unusedCodes(Load $load): array
+    {
+        $definitions = new Definitions(Migration::query()->findOrFail($load->migration_id));
+        $use = new CodeUse($definitions);
+        $unused = [];
+        foreach ($definitions->migration->codeCrosswalks()->with('entries')->get() as $crosswalk) {
+            if (array_filter($use->of($crosswalk->name), fn ($u) => $u['load']->id === $load->id) !== []) {
+                $n = count(array_filter($use->values($crosswalk), fn ($v) => $v['mapped'] && $v['rows'] === 0));
+                if ($n > 0) {
+                    $unused[$crosswalk->name] = $n;
+                }
+            }
+        }
+
+        return $unused;
+    }
+}

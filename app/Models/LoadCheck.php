@@ -1,0 +1,33 @@
+<?php
+
+namespace App\Models;
+
+use Illuminate\Database\Eloquent\Model;
+
+/**
+ * What a load would do to all its rows, tried without a target.
+ *
+ * @property int $id
+ * @property int $load_id
+ * @property string $fingerprint
+ * @property string $state
+ * @property int $rows_total
+ * @property int $rows_done
+ * @property ?array<string, mixed> $result
+ * @property ?string $error
+ * @property ?\Illuminate\Support\Carbon $finished_at
+ */
+final class LoadCheck extends Model
+{
+    protected $guarded = [];
+
+    protected function casts(): array
+    {
+        return ['result' => 'array', 'finished_at' => 'datetime'];
+    }
+
+    public function isGoing(): bool
+    {
+        return in_array($this->state, ['queued', 'running', 'stopping'], true);
+    }
+}

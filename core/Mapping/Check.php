@@ -1,0 +1,102 @@
+<?php
+
+namespace Baggage\Core\Mapping;
+
+use Baggage\Core\Crosswalks\ParentKey;
+use Baggage\Core\Loading\Outcome;
+use Baggage\Core\Rejects\Cause;
+
+/** Tries all rules of a load on row after row without a target, each field for itself, and keeps count of what would fail. */
+final class Check
+{
+    private const VALUES = 50;
+
+    private const ROWS = 60;
+
+    public int $rows = 0;
+
+    public int $excluded = 0;
+
+    public int $failing = 0;
+
+    /** @var array<string, int> field → rows whose rule fails */
+    public array $failures = [];
+
+    /** @var array<string, int> field → rows its rule leaves empty */
+    public array $empty = [];
+
+    /** @var array<string, array{stage: string, code: string, field: string|null, message: string, n: int, values: array<array-key, int>, rows: list<int>}> */
+    private array $causes = [];
+
+    public function __construct(private readonly Mapper $mapper)
+    {
+    }
+
+    /**
+     * @param  list<string|null>  $cells
+     * @return array{key: string, values: array<string, string>, parents: array<string, ParentKey>}|null what has to be held against other rows; null when the row does not get that far
+     */
+    public function row(int $number, array $cells): ?array
+    {
+        $this->rows++;
+        $journey = $this->mapper->begin($number, $cells);
+        if (! $journey->isOpen()) {
+            if ($journey->outcome === Outcome::Excluded) {
+                $this->excluded++;
+            } elseif ($journey->cause !== null) {
+                $this->failing++;
+                $this->note($journey->cause, $number);
+            }
+
+            return null;
+        }
+        $values = $parents = [];
+        $fails = false;
+        foreach (array_keys($this->mapper->rules()) as $field) {
+            $value = $this->mapper->field($field, $this->mapper->filled($cells));
+            if ($value instanceof Cause) {
+                $fails = true;
+                $this->failures[$field] = ($this->failures[$field] ?? 0) + 1;
+                $this->note($value, $number);
+            } elseif ($value instanceof ParentKey) {
+                $parents[$field] = $value;
+            } elseif ($value === null) {
+                $this->empty[$field] = ($this->empty[$field] ?? 0) + 1;
+            } else {
+                $values[$field] = $value;
+            }
+        }
+        $this->failing += $fails ? 1 : 0;
+
+        return ['key' => $journey->legacyKey, 'values' => $values, 'parents' => $parents];
+    }
+
+    private function note(Cause $cause, int $row): void
+    {
+        $id = "{$cause->stage->value}~$cause->code~$cause->field";
+        $this->causes[$id] ??= ['stage' => $cause->stage->value, 'code' => $cause->code, 'field' => $cause->field, 'message' => $cause->message, 'n' => 0, 'values' => [], 'rows' => []];
+        $known = &$this->causes[$id];
+        $known['n']++;
+        if ($cause->value !== null) {
+            $value = mb_substr($cause->value, 0, 120);
+            if (isset($known['values'][$value]) || count($known['values']) < self::VALUES) {
+                $known['values'][$value] = ($known['values'][$value] ?? 0) + 1;
+            }
+        }
+        if (count($known['rows']) < self::ROWS) {
+            $known['rows'][] = $row;
+        }
+    }
+
+    /** @return list<array{stage: string, code: string, field: string|null, message: string, n: int, values: array<array-key, int>, rows: list<int>}> the most frequent first */
+    public function causes(): array
+    {
+        $causes = array_values($this->causes);
+        foreach ($causes as &$cause) {
+            arsort($cause['values']);
+        }
+        usort($causes, fn ($a, $b) => $b['n'] <=> $a['n']);
+
+        return $causes;
+    }
+}
