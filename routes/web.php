@@ -60,6 +60,7 @@ Route::middleware('auth')->group(function () {
         Route::post('/mapping/loads/{load}/check', [CheckController::class, 'start']);
         Route::get('/mapping/loads/{load}/check', [CheckController::class, 'show']);
         Route::post('/mapping/loads/{load}/check/stop', [CheckController::class, 'stop']);
+        Route::post('/mapping/loads/{load}/suggested', [MappingController::class, 'suggested']);
         Route::post('/mapping/loads/{load}/map', [MappingController::class, 'map']);
         Route::delete('/mapping/loads/{load}', [MappingController::class, 'destroy']);
         Route::post('/mapping/loads/{load}/fields/{field}/preview', [MappingController::class, 'preview']);

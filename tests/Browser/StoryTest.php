@@ -150,6 +150,20 @@ final class StoryTest extends TestCase
         $b->see('Guillemot');
         $rule->sendKeys(WebDriverKeys::ENTER);
         $b->go("$m/mapping/vessel");
+        $b->press('Check all 900 rows');
+        $b->see('Of 900 rows 877 pass, 23 fail', 60);
+        $b->driver->navigate()->refresh();
+        $b->click('details.check summary');
+        $b->see('31/02/2003');
+        $this->assertClean();
+        // A load without rules is given suggestions; one is taken.
+        DB::table('rules')->where('field', 'draught_m')->delete();
+        $b->go("$m/mapping/vessel");
+        $b->click('#work > details.check summary');
+        $b->see('its values are decimals');
+        $this->assertClean();
+        $b->press('Use those ticked');
+        $b->see('Mapped as suggested: draught_m');
         $b->press('Leave behind');
         $b->type('form:not([hidden]) input[id^=why-]', 'Surveys are kept on paper');
         $b->keys(WebDriverKeys::ENTER);

@@ -64,4 +64,20 @@ final class CheckTest extends TestCase
         self::assertStringContainsString('There is no function "nope"', (string) LoadCheck::query()->where('load_id', $load->id)->value('error'));
         $this->actingAs($this->user(Role::Auditor))->post("/m/$migration->id/mapping/loads/$load->id/check")->assertForbidden();
     }
+
+    public function test_suggestions_are_taken_singly_or_together_and_only_for_fields_without_a_rule(): void
+    {
+        $migration = $this->demoMigration();
+        $load = Load::query()->where('name', 'Vessels')->firstOrFail();
+        $load->rules()->whereIn('field', ['name', 'type', 'built', 'draught_m'])->delete();
+        $this->actingAs($this->user(Role::Lead));
+        $at = "/m/$migration->id/mapping/loads/$load->id/suggested";
+        $this->get("/m/$migration->id/mapping/vessel")->assertOk()->assertSee('4 suggestions for fields without a rule')->assertSee("date(built, 'd/m/Y', 'd/m/y')");
+        $this->post("$at?only=type", ['fields' => ['name', 'type']])->assertRedirect();
+        self::assertSame(["code('vessel types', craft_type)", null], [$load->rules()->where('field', 'type')->value('expression'), $load->rules()->where('field', 'name')->value('expression')]);
+        $this->post($at, ['fields' => ['name', 'built', 'draught_m', 'owner']])->assertRedirect();
+        self::assertSame(['tidy(craft_name)', "decimal(draught, ',')", 'parent(owner_no)'], array_map(fn ($f) => $load->rules()->where('field', $f)->value('expression'), ['name', 'draught_m', 'owner']));
+        $this->post($at, ['fields' => ['name']])->assertSessionHas('refused');
+        $this->actingAs($this->user(Role::Reviewer))->post($at, ['fields' => ['name']])->assertForbidden();
+    }
 }

@@ -2,9 +2,11 @@
 
 namespace App\Http\Controllers;
 
+use App\Catalogue\Definitions;
 use App\Catalogue\KnownReferences;
 use App\Catalogue\RuleBook;
 use App\Catalogue\RuleConflict;
+use App\Mapping\Suggestions;
 use App\Models\ColumnDecision;
 use App\Models\Extract;
 use App\Models\Load;
@@ -55,7 +57,7 @@ final class MappingController extends Controller
         return view('mapping.sheet', [
             'page' => $page, 'loads' => $loads, 'load' => $load, 'sheet' => $sheet, 'lines' => $sheet->lines($page->round), 'problem' => $problem, 'extracts' => $extracts,
             'unused' => $shelf->unused($load->extract), 'decisions' => ColumnDecision::query()->where('extract_id', $load->extract_id)->with('user')->get()->keyBy('header'),
-            'checked' => CheckController::data($migration, $page->definitions, $load), 'catalogue' => Catalogue::entries(), 'normalisations' => KeyNormalisation::cases(), 'policies' => WritePolicy::cases(), 'normalisers' => Normaliser::cases(),
+            'checked' => CheckController::data($migration, $page->definitions, $load), 'suggestions' => Suggestions::of($page->definitions, $load), 'catalogue' => Catalogue::entries(), 'normalisations' => KeyNormalisation::cases(), 'policies' => WritePolicy::cases(), 'normalisers' => Normaliser::cases(),
         ]);
     }
 
@@ -120,6 +122,32 @@ final class MappingController extends Controller
         }
 
         return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id#rule-$data[field]");
+    }
+
+    /** Takes over suggested rules: one, some or all; nothing is mapped unseen. */
+    public function suggested(Request $request, Migration $migration, Load $load, RuleBook $book): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $this->ours($migration, $load);
+        $data = $request->validate(['fields' => 'required|array', 'fields.*' => 'string']);
+        $definitions = new Definitions($migration);
+        $load = $definitions->loads()->firstWhere('id', $load->id) ?? $load;
+        $suggestions = Suggestions::of($definitions, $load);
+        $taken = [];
+        // The button beside a single one sends the ticked ones too.
+        foreach ($request->filled('only') ? [(string) $request->query('only')] : $data['fields'] as $field) {
+            if (! isset($suggestions[$field])) {
+                continue;
+            }
+            try {
+                $book->write($load, $field, $load->rules->firstWhere('field', $field)->version ?? 0, $suggestions[$field]->expression, null, null, $request->user());
+                $taken[] = $field;
+            } catch (RuleConflict|ExpressionError $e) {
+                return back()->with('refused', "$field: {$e->getMessage()}");
+            }
+        }
+
+        return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id")->with($taken === [] ? 'refused' : 'told', $taken === [] ? 'These suggestions do not stand any more: somebody has written rules.' : 'Mapped as suggested: '.implode(', ', $taken).'. Check them.');
     }
 
     public function store(Request $request, Migration $migration): RedirectResponse

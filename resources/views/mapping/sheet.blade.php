@@ -8,6 +8,14 @@
     <div class="actions">@can('work', $m)<form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/check">@csrf<button class="btn small" @disabled($problem || $checked['check']?->isGoing()) title="All rules on all rows, without the target">Check all {{ number_format($load->extract->take?->rows ?? 0) }} rows</button></form>@endcan @foreach ($loads as $l)<a class="btn small" href="{{ $page->url('mapping', $page->entity->name) }}?load={{ $l->id }}" @if ($l->id === $load->id) aria-current="true" @endif>{{ $l->id === $load->id ? '● ' : '' }}{{ $l->name }}</a>@endforeach</div></div>
 @if ($problem)<div class="note bad" role="alert">{{ $problem }}</div>@endif
 @include('mapping.check', $checked)
+@if ($suggestions !== [])
+<details class="panel check" @if ($ruled === 0) open @endif><summary>{{ \App\View\Page::count(count($suggestions), 'suggestion') }} for fields without a rule</summary>
+@can('work', $m)<form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/suggested">@csrf @endcan
+<table class="sheet mt-2"><thead><tr><th>Field</th><th>Rule</th><th>Because</th><th></th></tr></thead><tbody>
+@foreach ($suggestions as $s)<tr><td><label class="plain" for="s-{{ $s->field }}">@can('work', $m)<input type="checkbox" name="fields[]" value="{{ $s->field }}" id="s-{{ $s->field }}" checked> @endcan{{ $s->field }}</label></td><td><code>{{ $s->expression }}</code></td><td>{{ $s->reason }}</td><td>@can('work', $m)<button class="linkish whitespace-nowrap" formaction="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/suggested?only={{ $s->field }}" name="fields[]" value="{{ $s->field }}" aria-label="Use only the suggestion for {{ $s->field }}">Use this one</button>@endcan</td></tr>@endforeach
+</tbody></table>
+@can('work', $m)<p class="mt-2"><button class="btn small">Use those ticked</button></p></form>@endcan
+</details>@endif
 <form class="row mb-2" id="which"><label for="rows">Tried on rows</label><input id="rows" name="rows" value="{{ implode(', ', array_keys($sheet->sample)) }}" size="18" aria-describedby="rows-hint"><input type="hidden" name="load" value="{{ $load->id }}"><button class="btn small">Show these</button>
     <a class="btn small" href="{{ $page->url('mapping', $page->entity->name) }}?load={{ $load->id }}&rows={{ implode(',', array_map(fn () => random_int(1, max(1, $load->extract->take?->rows ?? 1)), [1, 2, 3])) }}">Three others</a><span class="quiet" id="rows-hint">Enter keeps a rule, and its effect shows while you type.</span></form>
 <div class="scroll-x" tabindex="0" role="region" aria-label="Rule sheet">
