@@ -11,8 +11,8 @@
 @if ($suggestions !== [])
 <details class="panel check" @if ($ruled === 0) open @endif><summary>{{ \App\View\Page::count(count($suggestions), 'suggestion') }} for fields without a rule</summary>
 @can('work', $m)<form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/suggested">@csrf @endcan
-<table class="sheet mt-2"><thead><tr><th>Field</th><th>Rule</th><th>Because</th><th></th></tr></thead><tbody>
-@foreach ($suggestions as $s)<tr><td><label class="plain" for="s-{{ $s->field }}">@can('work', $m)<input type="checkbox" name="fields[]" value="{{ $s->field }}" id="s-{{ $s->field }}" checked> @endcan{{ $s->field }}</label></td><td><code>{{ $s->expression }}</code></td><td>{{ $s->reason }}</td><td>@can('work', $m)<button class="linkish whitespace-nowrap" formaction="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/suggested?only={{ $s->field }}" name="fields[]" value="{{ $s->field }}" aria-label="Use only the suggestion for {{ $s->field }}">Use this one</button>@endcan</td></tr>@endforeach
+<table class="sheet mt-2"><thead><tr><th>Field</th><th>Rule</th><th>Because</th><td></td></tr></thead><tbody>
+@foreach ($suggestions as $s)<tr><td><label class="plain" for="s-{{ $s->field }}">@can('work', $m)<input type="checkbox" name="fields[]" value="{{ $s->field }}" id="s-{{ $s->field }}" checked> @endcan{{ $s->field }}</label></td><td><code>{{ $s->expression }}</code></td><td>{{ $s->reason }}</td><td>@can('work', $m)<button class="linkish whitespace-nowrap" formaction="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/suggested?only={{ $s->field }}" name="fields[]" value="{{ $s->field }}" aria-label="Use this one: {{ $s->field }}">Use this one</button>@endcan</td></tr>@endforeach
 </tbody></table>
 @can('work', $m)<p class="mt-2"><button class="btn small">Use those ticked</button></p></form>@endcan
 </details>@endif

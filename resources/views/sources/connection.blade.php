@@ -10,7 +10,7 @@
     <div class="row mb-2"><a class="btn" href="{{ $here }}/table">Write a SELECT</a></div>
     @if ($tables)
     <form method="post" action="{{ $here }}/freeze">@csrf
-    <table class="sheet"><thead><tr><th>Take</th><th>Table or view</th><th></th></tr></thead><tbody>
+    <table class="sheet"><thead><tr><th>Take</th><th>Table or view</th><td></td></tr></thead><tbody>
     @foreach ($tables as $i => $t)<tr class="hit"><td><input type="checkbox" name="tables[]" value="{{ $t['name'] }}" id="t{{ $i }}"></td><td><label for="t{{ $i }}" class="plain">{{ $t['name'] }}</label>@if ($t['view'])<small>view</small>@endif</td><td><a class="linkish" href="{{ $here }}/table?table={{ urlencode($t['name']) }}">Preview, columns and filters</a></td></tr>@endforeach
     </tbody></table>
     <p class="mt-3 row"><button class="btn main">Freeze the chosen tables</button> <button class="btn" name="every" value="1">Freeze all {{ count($tables) }}</button></p></form>@endif
