@@ -1,7 +1,7 @@
 <?php
 
 return [
-    'default' => 'file',
+    'default' => env('CACHE_STORE', 'file'),
     'stores' => [
         'file' => ['driver' => 'file', 'path' => storage_path('framework/cache/data'), 'lock_path' => storage_path('framework/cache/data')],
         'array' => ['driver' => 'array'],

@@ -9,8 +9,10 @@ use App\Support\BulkRows;
 use Baggage\Core\Profiling\ColumnFacts;
 use Baggage\Core\Profiling\TableProfile;
 use Baggage\Core\Reading\Columns;
+use Baggage\Core\Reading\DelimitedFormat;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\Remark;
+use Baggage\Core\Reading\Workbook\WorkbookFormat;
 use Illuminate\Support\Facades\DB;
 
 /** Reads a source into staged rows, all or nothing, gets to know its columns on the way, and makes it the extract's take. */
@@ -117,7 +119,7 @@ final class Freezer
         }
         $this->write($lines, $pending);
         if ($number === 0) {
-            throw ReadingError::nothingBelowHeader();
+            throw $extract->settings()->format instanceof DelimitedFormat || $extract->settings()->format instanceof WorkbookFormat ? ReadingError::nothingBelowHeader() : ReadingError::noRows();
         }
         if ($aside !== null) {
             $profile = $aside->profile() ?? throw new \RuntimeException('The process that profiles the columns ended early; freeze the file again.');

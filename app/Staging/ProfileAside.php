@@ -18,9 +18,6 @@ use Baggage\Core\Reading\RowList;
  */
 final class ProfileAside
 {
-    /** Smaller files are profiled on the way: a process costs more than it saves. */
-    private const WORTHWHILE = 24 << 20;
-
     private const PARTS = [TableProfile::class, ColumnProfile::class, ValueBudget::class, RowList::class, DistinctEstimate::class, Columns::class, Column::class];
 
     private function __construct(private ?int $process, private readonly string $answer)
@@ -29,7 +26,7 @@ final class ProfileAside
 
     public static function of(ReaderSettings $settings, string $path): ?self
     {
-        if ($settings->connection() !== null || ! is_file($path) || filesize($path) < self::WORTHWHILE || ! function_exists('pcntl_fork')) {
+        if ($settings->connection() !== null || ! is_file($path) || filesize($path) < (int) config('baggage.profile_aside_from') || ! function_exists('pcntl_fork')) {
             return null;
         }
         $answer = tempnam(sys_get_temp_dir(), 'baggage');

@@ -86,11 +86,11 @@ final class Mark
         }
         if (strpbrk($build, 'Ul') === false) {
             // Digits and signs: what may be a date is looked at one by one, and so are 0 and 1.
-            return strlen($build) > 1 && preg_match('~^d{6}$|^d{8}$|^d{1,4}([-/. ])d{1,2}\1d{1,4}~', $build) !== 1;
+            return strlen(trim($build)) > 1 && preg_match('~^d{6}$|^d{8}$|^d{1,4}([-/. ])d{1,2}\1d{1,4}~', $build) !== 1;
         }
 
         // Short words may mean yes, no or nothing; digits before letters a date or a power of ten.
-        return (strlen($build) > 8 || strpos($build, 'd') !== false) && preg_match('/^d{1,2}[- ][Ul]|^d(?:[.,]d+)?[Ul][+d]/', $build) !== 1;
+        return (strlen(trim($build)) > 8 || strpos($build, 'd') !== false) && preg_match('/^d{1,2}[- ][Ul]|^d(?:[.,]d+)?[Ul][+d]/', $build) !== 1;
     }
 
     private static function look(string $value): int

@@ -41,6 +41,11 @@ final class ReadingError extends \RuntimeException
         return new self('The file has a header but no rows below it. Ask for the export again, or say that the first line is data.');
     }
 
+    public static function noRows(): self
+    {
+        return new self('There are no rows to read here. Is this the right table, list or query?');
+    }
+
     public static function tooWide(int $columns, int $limit): self
     {
         return new self(sprintf(

@@ -118,7 +118,7 @@ final class HostileFilesTest extends TestCase
 
         yield 'SQLite cut off' => [substr(self::sqlite('CREATE TABLE t (a, b); INSERT INTO t VALUES (1, 2)'), 0, 5000), 'damaged'];
         yield 'SQLite without tables' => [self::sqlite('PRAGMA user_version = 3; CREATE TABLE t (a); DROP TABLE t'), 'no table in this file'];
-        yield 'an empty table' => [self::sqlite('CREATE TABLE t (a, b)'), 'no rows below it'];
+        yield 'an empty table' => [self::sqlite('CREATE TABLE t (a, b)'), 'There are no rows to read here'];
         yield 'bytes in a table' => [self::sqlite("CREATE TABLE t (a, b); INSERT INTO t VALUES (x'00ff', 'ø')"), 'frozen 1'];
         yield 'a SELECT that writes' => [self::sqlite('CREATE TABLE t (a); INSERT INTO t VALUES (1)'), 'Sources are only read', ['kind' => 'database', 'sql' => "SELECT 1 FROM t WHERE 1 = 1 ATTACH DATABASE 'x' AS y"]];
         yield 'a SELECT with a mistake' => [self::sqlite('CREATE TABLE t (a); INSERT INTO t VALUES (1)'), 'no such column', ['kind' => 'database', 'sql' => 'SELECT nope FROM t']];

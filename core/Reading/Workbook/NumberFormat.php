@@ -101,7 +101,7 @@ final class NumberFormat
     /** @return list<array{string, string}> */
     private static function tokens(string $section): array
     {
-        preg_match_all('~"([^"]*)"|\\\\(.)|_(.)|\*.|\[([^\]]*)\]|AM/PM|A/P|General|y+|m+|d+|h+|s+(?:\.0+)?|E[+-]0+|[0#?][0#?,]*(?:\.[0#?]*)?|\.[0#?]+|%|@|/|.~uis', $section, $m, PREG_SET_ORDER);
+        preg_match_all('~"([^"]*)"|\\\\(.)|_(.)|\*.|\[([^\]]*)\]|AM/PM|A/P|General|y+|m+|d+|h+|s+(?:\.0+)?|E[+-]0+|[0#?][0#?,]*(?:\.[0#?]*,*)?|\.[0#?]+,*|%|@|/|.~uis', $section, $m, PREG_SET_ORDER);
         $tokens = [];
         foreach ($m as $t) {
             $text = $t[0];
@@ -203,7 +203,9 @@ final class NumberFormat
             $parts = explode('.', $digits, 2);
             $whole = $parts[0];
             $fraction = $parts[1] ?? null;
-            $scale = strlen(rtrim($whole, ',')) < strlen($whole) ? strlen($whole) - strlen(rtrim($whole, ',')) : 0;
+            // Commas at the end stand for thousands left out.
+            $scale = strlen($digits) - strlen(rtrim($digits, ','));
+            $fraction = $fraction === null ? null : rtrim($fraction, ',');
             $value /= 1000 ** $scale;
             $whole = rtrim($whole, ',');
             $power = 0;

@@ -174,10 +174,10 @@ final class SheetGrid implements \IteratorAggregate
     {
         $cells = [];
         $next = 0;
-        $covered = 0;
-        if ($this->x === '' && preg_match_all(self::CELL, $xml, $found, PREG_SET_ORDER | PREG_UNMATCHED_AS_NULL) !== false) {
-            foreach ($found as [$all, $letters, $style, $type, $formula, $value, $inline]) {
-                $covered += strlen($all);
+        $covered = $this->x === '' && preg_match_all(self::CELL, $xml, $found, PREG_SET_ORDER | PREG_UNMATCHED_AS_NULL) !== false
+            ? array_sum(array_map(strlen(...), array_column($found, 0))) : -1;
+        if ($covered === strlen($xml)) {
+            foreach ($found as [, $letters, $style, $type, $formula, $value, $inline]) {
                 $column = self::$columns[$letters] ??= \Baggage\Core\Reading\Layout::number($letters) - 1;
                 while ($next < $column) {
                     $cells[$next++] = null;
@@ -185,12 +185,11 @@ final class SheetGrid implements \IteratorAggregate
                 $cells[$column] = $this->value($column, $style, $type, $formula !== null, $inline === null ? $value : CellText::decode($inline), $row);
                 $next = max($next, $column + 1);
             }
-        }
-        if ($covered !== strlen($xml)) {
-            return $this->slowly($xml, $row);
+
+            return array_values($cells);
         }
 
-        return array_values($cells);
+        return $this->slowly($xml, $row);
     }
 
     /** @return list<string|null> */

@@ -1,0 +1,143 @@
+<?php
+
+namespace Tests\Feature;
+
+use App\Jobs\FreezeTake;
+use App\Models\Extract;
+use App\Models\Finding;
+use App\Models\Migration;
+use App\Models\Role;
+use App\Models\Take;
+use App\Plans\Headless;
+use App\Staging\Freezer;
+use Illuminate\Http\UploadedFile;
+use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Facades\Queue;
+use Symfony\Component\Yaml\Yaml;
+use Tests\TestCase;
+
+/** Freezing: all or nothing, the same with and without a second process, stoppable, and taken up again. */
+final class FreezingTest extends TestCase
+{
+    private function migration(): Migration
+    {
+        $migration = Migration::query()->create(['name' => 'M', 'target_name' => 'x', 'installation' => 'test']);
+        $migration->sources()->create(['code' => 'S', 'name' => 'S']);
+
+        return $migration;
+    }
+
+    /** @param  array<string, mixed>  $reader */
+    private function take(Migration $migration, string $name, string $bytes, array $reader = []): Take
+    {
+        $path = sys_get_temp_dir()."/baggage-freezing-$name";
+        file_put_contents($path, $bytes);
+        $extract = $migration->sources()->firstOrFail()->extracts()->firstOrCreate(['name' => $name], ['reader' => $reader]);
+
+        return $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => $path, 'file_name' => $name, 'bytes' => strlen($bytes)]);
+    }
+
+    public function test_a_profile_made_aside_is_the_one_made_on_the_way(): void
+    {
+        $bytes = "no,name,born,sum\n";
+        for ($i = 1; $i <= 9_000; $i++) {
+            $bytes .= sprintf("%05d,%s,%02d/%02d/%d,\"%s\"\n", $i, $i % 50 ? "Name $i" : ' n/a', $i % 28 + 1, $i % 12 + 1, 1990 + $i % 30, number_format($i / 4, 2));
+        }
+        $migration = $this->migration();
+        $profiles = $findings = [];
+        foreach (['inline' => PHP_INT_MAX, 'aside' => 1] as $how => $from) {
+            config(['baggage.profile_aside_from' => $from]);
+            $take = $this->take($migration, $how, $bytes);
+            (new Freezer)->freeze($take);
+            self::assertSame(['frozen', 9_000], [$take->refresh()->state, $take->rows], (string) $take->error);
+            $profiles[] = $take->profile;
+            $findings[] = Finding::query()->where('take_id', $take->id)->orderBy('id')->get(['code', 'header', 'n', 'rows'])->toArray();
+            self::assertSame(9_000, DB::table('staged_rows')->where('take_id', $take->id)->count());
+        }
+        self::assertSame($profiles[0], $profiles[1]);
+        self::assertSame($findings[0], $findings[1]);
+        self::assertSame(['stray_spaces' => 180, 'placeholder' => 180], array_column($findings[0], 'n', 'code'));
+        // What cannot be read is said once, whoever met it first, and the database connection is still good.
+        $bad = $this->take($migration, 'bad', "a,b\n1,\"2\n");
+        (new Freezer)->freeze($bad);
+        self::assertStringContainsString('never closed', (string) $bad->refresh()->error);
+        self::assertSame(0, DB::table('staged_rows')->where('take_id', $bad->id)->count());
+    }
+
+    public function test_it_can_be_stopped_and_says_how_far_it_is(): void
+    {
+        Queue::fake();
+        $migration = $this->migration();
+        $take = $this->take($migration, 'long', "a,b\n".str_repeat("1,2\n", 3_000));
+        $this->actingAs($this->user(Role::Consultant));
+        $at = "/m/$migration->id/sources/takes/$take->id";
+        $this->get($at)->assertSee('waits for a worker');
+        $take->update(['state' => 'reading', 'rows' => 1500, 'bytes_read' => 6000, 'taken_at' => now()->subSeconds(10)]);
+        $this->get($at)->assertSee('1,500 rows')->assertSee('150 rows/s')->assertSee('left');
+        $this->actingAs($this->user(Role::Auditor))->post("$at/stop")->assertForbidden();
+        $this->actingAs($this->user(Role::Lead))->post("$at/stop")->assertRedirect();
+        $this->get($at)->assertSee('stops');
+        config(['baggage.rows_per_write' => 500]);
+        (new FreezeTake($take->id))->handle(new Freezer);
+        self::assertSame(['failed', 0], [$take->refresh()->state, DB::table('staged_rows')->count()]);
+        $this->post("$at/stop")->assertSessionHas('refused');
+        // A file that is being read is not frozen a second time.
+        Extract::query()->firstOrFail()->takes()->create(['number' => 9, 'state' => 'reading', 'file' => 'x', 'file_name' => 'x', 'bytes' => 1]);
+        $answer = $this->post("/m/$migration->id/sources/upload", ['source' => $migration->sources()->value('id'), 'file' => UploadedFile::fake()->createWithContent('long.csv', "a,b\n1,2\n")]);
+        $this->post((string) $answer->headers->get('Location'), ['name' => 'long', 'reader' => ['kind' => 'delimited']])->assertSessionHas('refused', 'The extract long is being read right now.');
+    }
+
+    public function test_takes_without_a_key_are_compared_by_their_contents(): void
+    {
+        $migration = $this->migration();
+        foreach (["a,b\n1,x\n1,x\n2,y\n", "a,b\n1,x\n2,y\n2,y\n3,z\n"] as $bytes) {
+            (new FreezeTake($this->take($migration, 'twins', $bytes)->id))->handle(new Freezer);
+        }
+        $compared = Take::query()->where('number', 2)->firstOrFail()->compared;
+        self::assertSame([null, 2, 1, null], [$compared['key'], $compared['added'], $compared['gone'], $compared['changed']]);
+        self::assertSame(0, DB::table('row_prints')->count());
+        $this->actingAs($this->user(Role::Auditor))->get('/m/'.$migration->id.'/sources/extracts/'.Extract::query()->value('id').'?show=takes')->assertSee('no key')->assertSee('the same');
+    }
+
+    /** The same words in a plan as on the screens: every kind of file, from one folder, frozen headless. */
+    public function test_a_plan_reads_files_of_every_kind(): void
+    {
+        $folder = dirname(__DIR__, 2).'/var/test/kinds';
+        @mkdir($folder, 0777, true);
+        file_put_contents("$folder/fixed.txt", "0001Ann \n0002Zoe \n");
+        file_put_contents("$folder/doc.json", '{"data":[{"no":1,"tags":["a","b"]},{"no":2}]}');
+        file_put_contents("$folder/doc.xml", '<r><j no="1"><t>a</t></j><j no="2"/></r>');
+        file_put_contents("$folder/mixed.csv", "a;b\n1;Bjørn\n2;Bj\xF8rn\n# end\n");
+        (new \PDO("sqlite:$folder/old.sqlite"))->exec("DROP TABLE IF EXISTS t; CREATE TABLE t (a INTEGER, b TEXT); INSERT INTO t VALUES (1, 'x'), (2, 'y'), (3, NULL)");
+        $zip = new \ZipArchive;
+        $zip->open("$folder/all.zip", \ZipArchive::CREATE | \ZipArchive::OVERWRITE);
+        $zip->addFile("$folder/doc.xml", 'in/doc.xml');
+        $zip->addFile("$folder/old.sqlite", 'old.sqlite');
+        $zip->close();
+        $readers = [
+            'fixed' => ['fixed.txt', ['kind' => 'fixed_width', 'header' => false, 'layout' => 'NO 1-4, NAME 5-8'], 2], 'json' => ['doc.json', ['kind' => 'json', 'records' => 'data'], 2],
+            'tags' => ['doc.json', ['kind' => 'json', 'records' => 'data', 'list' => 'tags', 'carry' => ['no']], 2], 'xml' => ['doc.xml', ['kind' => 'xml', 'records' => 'r/j'], 2],
+            'mixed' => ['mixed.csv', ['delimiter' => ';', 'encoding' => 'UTF-8 or Windows-1252', 'comment' => '#'], 2], 'table' => ['old.sqlite', ['kind' => 'database', 'table' => 't', 'where' => [['column' => 'b', 'test' => 'is not blank']]], 2],
+            'query' => ['old.sqlite', ['kind' => 'database', 'sql' => 'SELECT a FROM t WHERE a > :n', 'parameters' => ['n' => ['fixed' => '1']]], 2], 'zipped' => ['all.zip', ['kind' => 'xml', 'member' => 'in/doc.xml', 'records' => 'r/j'], 2], 'zipped db' => ['all.zip', ['kind' => 'database', 'member' => 'old.sqlite', 'table' => 't'], 3],
+        ];
+        $plan = ['baggage' => 1, 'migration' => 'Kinds', 'target' => ['application' => 'x', 'connections' => [['name' => 'r', 'host' => '127.0.0.1', 'port' => '${HARBOUR_OFFICE_PORT}', 'database' => '${HARBOUR_OFFICE_DATABASE}', 'username' => 'baggage', 'password_env' => 'HARBOUR_OFFICE_PASSWORD']]],
+            'sources' => [['code' => 'S', 'name' => 'S', 'extracts' => array_map(fn ($name, $r) => ['name' => $name, 'file' => $r[0], 'reader' => $r[1]], array_keys($readers), $readers)]]];
+        file_put_contents("$folder/plan.yaml", Yaml::dump($plan, 8));
+        $headless = $this->app->make(Headless::class);
+        $migration = $headless->import("$folder/plan.yaml");
+        $headless->freeze($migration, "$folder/plan.yaml", fn () => null);
+        foreach ($readers as $name => [, , $rows]) {
+            $take = Extract::query()->where('name', $name)->firstOrFail()->take;
+            self::assertSame([$rows, $rows], [$take?->rows, $take?->source_rows], $name);
+        }
+        $cells = fn (string $name) => DB::table('staged_rows')->where('take_id', Extract::query()->where('name', $name)->value('take_id'))->orderBy('row_no')->pluck('cells')->map(fn ($c) => json_decode($c))->all();
+        self::assertSame([['1', 'Bjørn'], ['2', 'Bjørn']], $cells('mixed'));
+        self::assertSame([['1', '1', 'a'], ['1', '2', 'b']], $cells('tags'));
+        self::assertSame([2], Finding::query()->where('code', 'mixed_encoding')->firstOrFail()->rows, 'the row, not the line');
+        // Read again only when the bytes have changed.
+        $headless->freeze($migration, "$folder/plan.yaml", fn () => self::fail('nothing has changed'));
+        file_put_contents("$folder/doc.json", '{"data":[{"no":1}]}');
+        $this->expectExceptionMessage('No record has anything in its list "tags"');
+        $headless->freeze($migration, "$folder/plan.yaml", fn () => null);
+    }
+}
