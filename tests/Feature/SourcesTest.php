@@ -29,7 +29,7 @@ final class SourcesTest extends TestCase
 {
     private function studied(): Migration
     {
-        $migration = $this->demoMigration();
+        $migration = $this->demoMigration(null, true);
         $this->app->make(Headless::class)->study($migration);
 
         return $migration;
