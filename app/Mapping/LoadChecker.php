@@ -9,7 +9,6 @@ use App\Models\LoadCheck;
 use App\Models\Migration;
 use App\Profiling\StagedPrints;
 use App\Staging\StagedRows;
-use App\Support\BulkRows;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Mapping\Check;
@@ -68,7 +67,7 @@ final class LoadChecker
             }
             $check->update(['state' => 'done', 'finished_at' => now(), 'rows_done' => $found->rows, 'result' => [
                 'rows' => $found->rows, 'excluded' => $found->excluded, 'failing' => $found->failing, 'failures' => $found->failures, 'empty' => $found->empty, 'causes' => $found->causes(),
-                'others' => [...$this->duplicates($load, $work), ...$this->orphans($parents, $work)], 'unused_codes' => $this->unusedCodes($load),
+                'others' => [...$this->duplicates($load, $work), ...$this->orphans($parents, $work)], 'unused_codes' => $this->unusedCodes($definitions, $load),
             ]]);
         } catch (DefinitionError $e) {
             $check->update(['state' => 'failed', 'error' => $e->getMessage()]);
@@ -88,7 +87,7 @@ final class LoadChecker
             $lines = '';
             $n = 0;
             $put = function (int $side, string $value, int $row) use (&$lines, &$n, $work) {
-                $lines .= "$work\t$side\t".hash('xxh3', $value)."\t$row\t0\n";
+                $lines .= StagedPrints::line($work, $side, hash('xxh3', $value), $row);
                 $n++;
             };
             foreach ($chunk as $number => $cells) {
@@ -110,7 +109,7 @@ final class LoadChecker
                     $put($sides[$name]['child'], LegacyKey::of($parent->parts, $normalisations[$refers][$parent->source] ?? KeyNormalisation::Trim), $number);
                 }
             }
-            BulkRows::load(DB::connection(), 'row_prints', '(work, side, @p, row_no, @h) SET print = UNHEX(@p), hash = UNHEX(LPAD(@h, 16, 0))', $lines, $n);
+            StagedPrints::load($lines, $n);
             if (LoadCheck::query()->whereKey($check->id)->where('state', 'running')->update(['rows_done' => $found->rows, 'updated_at' => now()]) === 0) {
                 return null;
             }
@@ -131,9 +130,9 @@ final class LoadChecker
         for ($after = 0; ($chunk = $rows->after($after, self::CHUNK)) !== []; $after = (int) max(array_keys($chunk))) {
             $lines = '';
             foreach ($chunk as $number => $cells) {
-                $lines .= "$work\t$side\t".hash('xxh3', $mapper->legacyKey($cells))."\t$number\t0\n";
+                $lines .= StagedPrints::line($work, $side, hash('xxh3', $mapper->legacyKey($cells)), $number);
             }
-            BulkRows::load(DB::connection(), 'row_prints', '(work, side, @p, row_no, @h) SET print = UNHEX(@p), hash = UNHEX(LPAD(@h, 16, 0))', $lines, count($chunk));
+            StagedPrints::load($lines, count($chunk));
         }
     }
 
@@ -178,9 +177,8 @@ final class LoadChecker
     }
 
     /** @return array<string, int> code crosswalk used here → entries whose old value occurs nowhere */
-    private function unusedCodes(Load $load): array
+    private function unusedCodes(Definitions $definitions, Load $load): array
     {
-        $definitions = new Definitions(Migration::query()->findOrFail($load->migration_id));
         $use = new CodeUse($definitions);
         $unused = [];
         foreach ($definitions->migration->codeCrosswalks()->with('entries')->get() as $crosswalk) {

@@ -22,7 +22,6 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property ?array<string, mixed> $parameters
  * @property ?array<string, mixed> $compared
  * @property ?list<array<string, mixed>> $profile
- * @property ?list<string> $remarks
  * @property ?string $error
  * @property ?\Illuminate\Support\Carbon $taken_at
  * @property ?int $user_id
@@ -35,7 +34,6 @@ final class Take extends Model
     {
         return [
             'profile' => 'array',
-            'remarks' => 'array',
             'columns' => 'array',
             'parameters' => 'array',
             'compared' => 'array',

@@ -34,12 +34,12 @@ final class StagedPrints
                 foreach ($sides as $side => $positions) {
                     $print = self::of($cells, $positions);
                     if ($print !== null || $blanks) {
-                        $lines .= "$this->work\t$side\t".($print ?? '0000000000000000')."\t$row\t0\n";
+                        $lines .= self::line($this->work, $side, $print ?? '0000000000000000', (int) $row);
                         $n++;
                     }
                 }
             }
-            BulkRows::load(DB::connection(), 'row_prints', '(work, side, @p, row_no, @h) SET print = UNHEX(@p), hash = UNHEX(LPAD(@h, 16, 0))', $lines, $n);
+            self::load($lines, $n);
             $after = (int) $rows[count($rows) - 1][0];
         }
     }
@@ -61,6 +61,18 @@ final class StagedPrints
         }
 
         return hash('xxh3', implode("\x1F", $parts));
+    }
+
+    /** @param  string  $print  sixteen hexadecimal digits */
+    public static function line(int $work, int $side, string $print, int $row): string
+    {
+        return "$work\t$side\t$print\t$row\t0\n";
+    }
+
+    /** @param  string  $lines  as line() makes them */
+    public static function load(string $lines, int $count): void
+    {
+        BulkRows::load(DB::connection(), 'row_prints', '(work, side, @p, row_no, @h) SET print = UNHEX(@p), hash = UNHEX(LPAD(@h, 16, 0))', $lines, $count);
     }
 
     public function clear(): void

@@ -51,7 +51,7 @@ final class SpreadsheetTable implements Table
         }
         $sheet = $format->sheet === '' ? $book->getSheet(0) : $book->getSheetByName($format->sheet);
         $this->sheet = $sheet ?? throw ReadingError::broken("The workbook has no sheet \"$format->sheet\".");
-        $this->table = new LaidOut($this->grid(), $layout, fn (int $seen) => $seen, 'by the range the sheet states', fn () => [], false);
+        $this->table = new LaidOut($this->grid(), $layout, fn () => null, '', fn () => [], false);
     }
 
     /** @return list<string> */

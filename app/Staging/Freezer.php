@@ -133,7 +133,6 @@ final class Freezer
             $take->update([
                 'state' => 'frozen', 'rows' => $number, 'source_rows' => $table->sourceRows() ?? $number, 'counted_by' => $table->sourceRows() === null ? null : $table->countedBy(),
                 'bytes_read' => $take->bytes, 'checksum' => $checksum, 'taken_at' => now(), 'columns' => $columns->toArray(),
-                'remarks' => array_map(fn (Remark $r) => $r->message, array_values(array_filter($remarks, fn (Remark $r) => $r->column === null))),
                 'profile' => array_map(fn (ColumnFacts $f) => $f->toArray(), $facts),
             ]);
             $extract->update(['columns' => $columns->toArray(), 'take_id' => $take->id]);

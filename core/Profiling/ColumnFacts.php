@@ -21,11 +21,6 @@ final readonly class ColumnFacts
     ) {
     }
 
-    public function isUnique(int $rows): bool
-    {
-        return $this->filled === $rows && ! $this->estimated && $this->distinct === $rows;
-    }
-
     /** @return array<string, mixed> for storage with the take */
     public function toArray(): array
     {

@@ -57,17 +57,6 @@ final readonly class Layout
         ], fn ($v) => $v !== null);
     }
 
-    /** What is left out by choice, in words, or null. */
-    public function leavesOut(): ?string
-    {
-        $parts = array_filter([
-            $this->skip > 0 ? "$this->skip above the header" : '', $this->start > 1 ? ($this->start - 1).' first rows' : '',
-            $this->count !== null ? 'all after the first '.number_format($this->count) : '', $this->foot > 0 ? "$this->foot at the foot" : '',
-        ]);
-
-        return $parts === [] ? null : implode(', ', $parts);
-    }
-
     /** @return array{int, int|null} */
     private static function range(string $text): array
     {

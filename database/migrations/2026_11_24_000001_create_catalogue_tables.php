@@ -77,7 +77,6 @@ return new class extends Migration
             $t->unsignedBigInteger('rows')->nullable();
             $t->unsignedBigInteger('source_rows')->nullable();
             $t->json('profile')->nullable();
-            $t->json('remarks')->nullable();
             $t->text('error')->nullable();
             $t->timestamp('taken_at')->nullable();
             $t->foreignId('user_id')->nullable()->constrained()->nullOnDelete();

@@ -34,7 +34,6 @@ return new class extends Migration
             $t->string('username')->nullable();
             $t->text('password')->nullable();
             $t->string('password_env')->nullable();
-            $t->text('headers')->nullable();
             $t->timestamps();
             $t->unique(['source_id', 'name']);
         });

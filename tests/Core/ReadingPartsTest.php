@@ -43,7 +43,6 @@ final class ReadingPartsTest extends TestCase
                 self::assertStringContainsString('columns', $e->getMessage());
             }
         }
-        self::assertSame('2 above the header, 3 first rows, all after the first 1,000, 1 at the foot', Layout::fromArray(['skip' => 2, 'first_row' => 4, 'rows' => 1000, 'foot' => 1])->leavesOut());
     }
 
     public function test_the_header_of_a_sheet_is_found_below_its_titles(): void

@@ -2,6 +2,7 @@
 
 namespace Baggage\Core\Reading\Workbook;
 
+use Baggage\Core\Reading\Layout;
 use Baggage\Core\Reading\RawRow;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\RowList;
@@ -178,7 +179,7 @@ final class SheetGrid implements \IteratorAggregate
             ? array_sum(array_map(strlen(...), array_column($found, 0))) : -1;
         if ($covered === strlen($xml)) {
             foreach ($found as [, $letters, $style, $type, $formula, $value, $inline]) {
-                $column = self::$columns[$letters] ??= \Baggage\Core\Reading\Layout::number($letters) - 1;
+                $column = self::$columns[$letters] ??= Layout::number($letters) - 1;
                 while ($next < $column) {
                     $cells[$next++] = null;
                 }
@@ -213,7 +214,7 @@ final class SheetGrid implements \IteratorAggregate
             if (! $c instanceof \DOMElement || $c->localName !== 'c') {
                 continue;
             }
-            $column = preg_match('/^([A-Z]+)\d+$/', $c->getAttribute('r'), $m) === 1 ? \Baggage\Core\Reading\Layout::number($m[1]) - 1 : $next;
+            $column = preg_match('/^([A-Z]+)\d+$/', $c->getAttribute('r'), $m) === 1 ? Layout::number($m[1]) - 1 : $next;
             $value = $inline = null;
             $formula = false;
             foreach ($c->childNodes as $child) {
