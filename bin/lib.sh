@@ -19,6 +19,7 @@ need_system() {
     if [ -n "${1:-}" ]; then
         # Reference readers and writers the tests compare with.
         /usr/bin/python3 -c 'import xlsxwriter, dbfread, stdnum, jellyfish' 2>/dev/null || missing+=(python3-xlsxwriter python3-dbfread python3-stdnum python3-jellyfish)
+        grep -qx pdo_dblib <<<"$have" || missing+=(php8.2-sybase)
         [ -f /usr/share/iso-codes/json/iso_3166-1.json ] || missing+=(iso-codes)
     fi
     if [ "${1:-}" = browser ]; then

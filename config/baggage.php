@@ -5,8 +5,6 @@ return [
     'batch' => (int) env('BAGGAGE_BATCH', 2000),
     // Rows staged at once while a source is read.
     'rows_per_write' => 20_000,
-    // Files from this size on are profiled in a process of their own; for smaller ones it would cost more than it saves.
-    'profile_aside_from' => 24 << 20,
     // Where frozen files lie; never below public/.
     'vault' => env('BAGGAGE_VAULT', storage_path('app/vault')),
     // Largest upload taken, in bytes.

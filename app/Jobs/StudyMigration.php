@@ -25,6 +25,11 @@ final class StudyMigration implements ShouldBeUniqueUntilProcessing, ShouldQueue
     {
     }
 
+    public static function lock(int $migration): string
+    {
+        return DB::connection()->getDatabaseName().":study:$migration";
+    }
+
     public function uniqueId(): string
     {
         return (string) $this->migration;
@@ -37,7 +42,7 @@ final class StudyMigration implements ShouldBeUniqueUntilProcessing, ShouldQueue
             return;
         }
         // One at a time; a lock of the database ends with its connection, however the worker ends.
-        $lock = DB::connection()->getDatabaseName().":study:$migration->id";
+        $lock = self::lock($migration->id);
         if ((int) DB::scalar('SELECT GET_LOCK(?, 600)', [$lock]) !== 1) {
             return;
         }
@@ -52,7 +57,7 @@ final class StudyMigration implements ShouldBeUniqueUntilProcessing, ShouldQueue
     {
         $takes = Take::query()->where('state', 'frozen')->whereHas('extract', fn ($q) => $q->whereColumn('extracts.take_id', 'takes.id')->whereHas('source', fn ($s) => $s->where('migration_id', $migration->id)))->get();
         foreach ($takes as $take) {
-            if (! DB::table('key_candidates')->where('take_id', $take->id)->exists()) {
+            if ($take->studied_at === null) {
                 $keys->find($take);
             }
             if ($take->compared === null && $take->number > 1) {
@@ -60,5 +65,6 @@ final class StudyMigration implements ShouldBeUniqueUntilProcessing, ShouldQueue
             }
         }
         $references->find($migration);
+        Take::query()->whereKey($takes->modelKeys())->whereNull('studied_at')->update(['studied_at' => now()]);
     }
 }

@@ -18,8 +18,6 @@ use Illuminate\Support\Facades\DB;
 /** Reads a source into staged rows, all or nothing, gets to know its columns on the way, and makes it the extract's take. */
 final class Freezer
 {
-    private const BYTES_PER_WRITE = 8_000_000;
-
     /** Columns with more different values than this keep only the most frequent. */
     private const VALUES_KEPT = 5_000;
 
@@ -59,6 +57,7 @@ final class Freezer
 
     private function forget(Take $take): void
     {
+        RowSink::waitForOthers($take->id);
         foreach (['staged_rows', 'column_values', 'findings'] as $table) {
             DB::table($table)->where('take_id', $take->id)->delete();
         }
@@ -68,18 +67,14 @@ final class Freezer
     {
         // Looking for circles among millions of short-lived rows takes as long as reading them, and there are none.
         gc_disable();
-        $aside = ProfileAside::of($extract->settings(), $take->file);
         try {
-            $this->stage($take, $extract, $aside);
-        } catch (\Throwable $e) {
-            $aside?->abandon();
-            throw $e;
+            $this->stage($take, $extract);
         } finally {
             gc_enable();
         }
     }
 
-    private function stage(Take $take, Extract $extract, ?ProfileAside $aside): void
+    private function stage(Take $take, Extract $extract): void
     {
         $last = 0.0;
         $number = 0;
@@ -95,34 +90,24 @@ final class Freezer
         if ($columns->count() > $limit) {
             throw ReadingError::tooWide($columns->count(), $limit);
         }
-        $profile = new TableProfile($columns);
-        $lines = '';
-        $pending = 0;
-        $perWrite = (int) config('baggage.rows_per_write');
+        $sink = new RowSink($take->id, new TableProfile($columns), fn (int $rows) => $this->goOn($take, ['rows' => $rows]));
         $print = hash_init('sha256');
-        foreach ($table->rows() as $row) {
-            $number++;
-            if ($aside === null) {
-                $profile->add($number, $row->cells);
+        try {
+            foreach ($table->rows() as $row) {
+                $number++;
+                $json = json_encode($row->cells, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR);
+                if ($take->file === '') {
+                    hash_update($print, $json);
+                }
+                $sink->add($number, $row->line, $row->cells, $json);
             }
-            $cells = json_encode($row->cells, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR);
-            if ($take->file === '') {
-                hash_update($print, $cells);
-            }
-            $lines .= BulkRows::line([$take->id, $number, $row->line, hash('xxh3', $cells), $cells]);
-            if (++$pending === $perWrite || strlen($lines) > self::BYTES_PER_WRITE) {
-                $this->write($lines, $pending);
-                $lines = '';
-                $pending = 0;
-                $this->goOn($take, ['rows' => $number]);
-            }
+            $profile = $sink->finish($number);
+        } catch (\Throwable $e) {
+            $sink->abandon();
+            throw $e;
         }
-        $this->write($lines, $pending);
         if ($number === 0) {
             throw $extract->settings()->format instanceof DelimitedFormat || $extract->settings()->format instanceof WorkbookFormat ? ReadingError::nothingBelowHeader() : ReadingError::noRows();
-        }
-        if ($aside !== null) {
-            $profile = $aside->profile() ?? throw new \RuntimeException('The process that profiles the columns ended early; freeze the file again.');
         }
         $facts = array_map(fn ($c) => $c->finish(), $profile->columns());
         $remarks = (new FindingRows($take))->complete([...$table->remarks(), ...$this->roundCount($number), ...$profile->findings($facts)], $facts);
@@ -137,11 +122,6 @@ final class Freezer
             ]);
             $extract->update(['columns' => $columns->toArray(), 'take_id' => $take->id]);
         });
-    }
-
-    private function write(string $lines, int $rows): void
-    {
-        BulkRows::load(DB::connection(), 'staged_rows', '(take_id, row_no, line, @h, cells) SET hash = UNHEX(@h)', $lines, $rows);
     }
 
     /** @return list<Remark> */

@@ -38,17 +38,31 @@ final class BulkRows
         if ($expected === 0) {
             return 0;
         }
+        $file = self::file($lines);
+        try {
+            return self::loadFile($db, $table, $columns, $file, $expected);
+        } finally {
+            unlink($file);
+        }
+    }
+
+    /** @return string path of a new file with the lines */
+    public static function file(string $lines): string
+    {
         $file = tempnam(self::folder(), 'baggage');
         if ($file === false || file_put_contents($file, $lines) !== strlen($lines)) {
             throw new \RuntimeException('The temporary folder '.self::folder().' cannot be written: is the disk full?');
         }
-        try {
-            $pdo = $db->getPdo();
-            $written = (int) $pdo->exec('LOAD DATA LOCAL INFILE '.$pdo->quote($file)." INTO TABLE $table CHARACTER SET utf8mb4 "
-                ."FIELDS TERMINATED BY '\\t' ESCAPED BY '\\\\' LINES TERMINATED BY '\\n' $columns");
-        } finally {
-            unlink($file);
-        }
+
+        return $file;
+    }
+
+    /** As load(), of a file that holds the lines already. */
+    public static function loadFile(Connection $db, string $table, string $columns, string $file, int $expected): int
+    {
+        $pdo = $db->getPdo();
+        $written = (int) $pdo->exec('LOAD DATA LOCAL INFILE '.$pdo->quote($file)." INTO TABLE $table CHARACTER SET utf8mb4 "
+            ."FIELDS TERMINATED BY '\\t' ESCAPED BY '\\\\' LINES TERMINATED BY '\\n' $columns");
         if ($written !== $expected) {
             $warnings = $db->getPdo()->query('SHOW WARNINGS');
             $first = $warnings === false ? [] : ($warnings->fetch(PDO::FETCH_ASSOC) ?: []);

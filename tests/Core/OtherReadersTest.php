@@ -89,6 +89,24 @@ final class OtherReadersTest extends TestCase
         }
     }
 
+    /** The cases of json.org's JSON_checker (as Python's own test suite carries them), each in a record; 1 and 18 are valid JSON by RFC 8259. */
+    public function test_json_checker_cases(): void
+    {
+        $bad = [2 => '["Unclosed array"', '{unquoted_key: "keys must be quoted"}', '["extra comma",]', '["double extra comma",,]', '[   , "<-- missing value"]', '["Comma after the close"],', '["Extra close"]]', '{"Extra comma": true,}',
+            '{"Extra value after close": true} "misplaced quoted value"', '{"Illegal expression": 1 + 2}', '{"Illegal invocation": alert()}', '{"Numbers cannot have leading zeroes": 013}', '{"Numbers cannot be hex": 0x14}', '["Illegal backslash escape: \\x15"]', '[\\naked]',
+            '["Illegal backslash escape: \\017"]', 19 => '{"Missing colon" null}', '{"Double colon":: null}', '{"Comma instead of colon", null}', '["Colon instead of comma": false]', '["Bad value", truth]', "['single quote']", "[\"\ttab\tcharacter\tin\tstring\t\"]",
+            '["tab\\   character\\   in\\  string\\  "]', "[\"line\nbreak\"]", "[\"line\\\nbreak\"]", '[0e]', '[0e+]', '[0e+-1]', '{"Comma instead if closing brace": true,', '["mismatch"}', "[\"A\x1FZ control characters in string\"]"];
+        foreach ($bad as $n => $document) {
+            self::assertNotSame('', $this->refusal('[{"v": '.$document.'}]', ['kind' => 'json']), "fail$n.json");
+        }
+        $good = ['"A JSON payload should be an object or array, not a string."' => 'A JSON payload should be an object or array, not a string.', '[[[[[[[[[[[[[[[[[[[["Too deep"]]]]]]]]]]]]]]]]]]]]' => '[[[[[[[[[[[[[[[[[[[["Too deep"]]]]]]]]]]]]]]]]]]]]',
+            // From pass1.json.
+            '0.123456789e-12' => '0.123456789e-12', '1.234567890E+34' => '1.234567890E+34', '23456789012E66' => '23456789012E66', '"/ & \\/"' => '/ & /', '"\\u0123\\u4567\\u89AB\\uCDEF\\uabcd\\uef4A"' => "\u{0123}\u{4567}\u{89AB}\u{CDEF}\u{abcd}\u{ef4A}", '"`1~!@#$%^&*()_+-={\':[,]}|;.</>?"' => "`1~!@#$%^&*()_+-={':[,]}|;.</>?", '"&#34; \\u0022 %22 0x22 034 &#x22;"' => '&#34; " %22 0x22 034 &#x22;'];
+        foreach ($good as $document => $cell) {
+            self::assertSame([['v'], [[$cell]]], $this->table('[{"v": '.$document.'}]', ['kind' => 'json']), $document);
+        }
+    }
+
     public function test_xml_records_with_attributes_and_lists(): void
     {
         $xml = '<?xml version="1.0" encoding="ISO-8859-1"?><export><!-- c --><jobs><job no="1"><who>Bj'."\xF8".'rn &amp; co</who><part q="2">anode</part><part>belt</part></job><job no="2"><who><![CDATA[<x>]]></who><part>shackle</part><empty/></job></jobs></export>';

@@ -45,8 +45,8 @@ final class FreezingTest extends TestCase
         }
         $migration = $this->migration();
         $profiles = $findings = [];
-        foreach (['inline' => PHP_INT_MAX, 'aside' => 1] as $how => $from) {
-            config(['baggage.profile_aside_from' => $from]);
+        foreach (['inline' => 20_000, 'aside' => 1_000] as $how => $rows) {
+            config(['baggage.rows_per_write' => $rows]);
             $take = $this->take($migration, $how, $bytes);
             (new Freezer)->freeze($take);
             self::assertSame(['frozen', 9_000], [$take->refresh()->state, $take->rows], (string) $take->error);

@@ -18,6 +18,7 @@ use App\Reading\Database\QueryTable;
 use App\Staging\Freezer;
 use Baggage\Core\Reading\Query\QueryFormat;
 use Baggage\Core\Reading\ReadingError;
+use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
 use Standins\OldDesk;
 use Symfony\Component\Process\Process;
@@ -154,6 +155,48 @@ final class SourcesTest extends TestCase
         $this->whatGoesWrongWhileReading($db);
         $this->assertPlanRoundTrip($migration);
         $db->exec('DROP VIEW legacy_view; DROP TABLE legacy');
+    }
+
+    public function test_sql_server_is_read_over_its_protocol(): void
+    {
+        $port = 14_330 + random_int(0, 600);
+        $peer = proc_open([PHP_BINARY, dirname(__DIR__).'/Support/sql-server-peer.php', (string) $port], [1 => ['pipe', 'w']], $pipes);
+        self::assertSame("ready\n", fgets($pipes[1]));
+        try {
+            $source = Migration::query()->create(['name' => 'M', 'target_name' => 'x', 'installation' => 'test'])->sources()->create(['code' => 'YS', 'name' => 'Yard server']);
+            $this->actingAs($this->user(Role::Consultant));
+            $form = ['name' => 'yard', 'driver' => 'dblib', 'host' => '127.0.0.1', 'port' => (string) $port, 'database' => 'yard', 'username' => 'reader', 'password' => 'Sound-7!'];
+            foreach ([['password' => 'wrong', 'says' => 'the user name or the password is wrong'], ['database' => 'nowhere', 'says' => 'has no database "nowhere"'], ['port' => '9', 'says' => 'No database answers at 127.0.0.1 port 9']] as $wrong) {
+                $this->followingRedirects()->post("/m/$source->migration_id/sources/$source->id/connections", array_diff_key($wrong, ['says' => 0]) + $form)->assertSee($wrong['says']);
+            }
+            $this->post("/m/$source->migration_id/sources/$source->id/connections", $form);
+            $at = "/m/$source->migration_id/sources/connections/".Connection::query()->value('id');
+            $this->get($at)->assertSee('jobs')->assertSee('open jobs');
+            $this->get("$at/table?table=jobs")->assertSee('Bjørn Åse')->assertSee('Łukasz 日本');
+            $this->post("$at/freeze", ['tables' => ['jobs', 'open jobs']])->assertRedirect();
+            self::assertSame(['frozen', null], [($t = Take::query()->firstOrFail())->state, $t->error]);
+            $jobs = $this->extract('YS/jobs')->take;
+            self::assertSame([3, 3, "by the database's own count"], [$jobs?->rows, $jobs?->source_rows, $jobs?->counted_by]);
+            self::assertSame(['0003', "O'Neil; --", '-1.00', '1999-12-31'], json_decode((string) DB::table('staged_rows')->where('take_id', $jobs?->id)->where('row_no', 3)->value('cells'), true));
+            self::assertSame(['0001'], $this->ids('YS/open jobs'));
+            $reader = ['kind' => 'database', 'connection' => 'yard', 'table' => 'jobs', 'where' => [['column' => 'who', 'test' => 'begins with', 'value' => "O'N"]]];
+            $this->post("$at/freeze", ['name' => 'few', 'reader' => $reader])->assertRedirect();
+            self::assertSame(['0003'], $this->ids('YS/few'));
+        } finally {
+            proc_terminate($peer, 9);
+        }
+    }
+
+    public function test_a_migration_a_killed_worker_left_unstudied_is_studied(): void
+    {
+        $plan = $this->smallPlan("no,name\n1,a\n2,b\n", '{code: no, name: name}');
+        $headless = $this->app->make(Headless::class);
+        $headless->freeze($headless->import($plan), $plan, fn () => null);
+        DB::table('key_candidates')->delete();
+        DB::table('takes')->update(['studied_at' => null]);
+        self::assertSame(0, Artisan::call('baggage:tend'));
+        self::assertSame(1, DB::table('key_candidates')->where('columns', '["no"]')->count());
+        self::assertNotNull(DB::table('takes')->value('studied_at'));
     }
 
     /** A connection that drops in the middle, a user without the right, and a stop: nothing half frozen stays. */

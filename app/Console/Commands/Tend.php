@@ -4,6 +4,7 @@ namespace App\Console\Commands;
 
 use App\Jobs\CheckLoad;
 use App\Jobs\FreezeTake;
+use App\Jobs\StudyMigration;
 use App\Jobs\WorkOnPass;
 use App\Loading\WorkerPresence;
 use App\Models\LoadCheck;
@@ -34,6 +35,13 @@ final class Tend extends Command
         foreach (LoadCheck::query()->whereIn('state', ['running', 'stopping'])->get() as $check) {
             if (! WorkerPresence::of("check:$check->id")->isAnybodyThere()) {
                 CheckLoad::dispatch($check->id);
+            }
+        }
+        // A migration whose newest takes were frozen by a worker that was killed before it studied them.
+        $unstudied = Take::query()->where('state', 'frozen')->whereNull('studied_at')->whereHas('extract', fn ($q) => $q->whereColumn('extracts.take_id', 'takes.id'))->with('extract.source')->get();
+        foreach ($unstudied->map(fn (Take $t) => $t->extract?->source?->migration_id)->filter()->unique() as $migration) {
+            if (DB::scalar('SELECT IS_USED_LOCK(?)', [StudyMigration::lock($migration)]) === null) {
+                StudyMigration::dispatch($migration);
             }
         }
         // What the killed worker had reserved is done by the jobs above.

@@ -74,10 +74,26 @@ final class DatabaseLink
                 default => 0,
             };
         } catch (PDOException $e) {
-            throw ReadingError::broken(self::explain($c, $e));
+            throw ReadingError::broken(self::refusedDatabase($c, $e) ?? self::explain($c, $e));
         }
 
         return new self($pdo, $c->driver);
+    }
+
+    /** The driver for SQL Server says the same of a wrong password and of a missing database: without the name of one it tells which. */
+    private static function refusedDatabase(Connection $c, PDOException $e): ?string
+    {
+        if ($c->driver !== 'dblib' || $c->resolved('database') === '' || ! str_contains($e->getMessage(), 'connection failed')) {
+            return null;
+        }
+        [$host, $port] = [$c->resolved('host'), $c->resolved('port') ?: '1433'];
+        try {
+            new PDO("dblib:host=$host:$port;charset=UTF-8", $c->resolved('username'), $c->secret(), self::options());
+        } catch (PDOException) {
+            return null;
+        }
+
+        return "The server at $host port $port has no database \"{$c->resolved('database')}\", or the user \"{$c->resolved('username')}\" may not open it.";
     }
 
     /** @return array<int, mixed> */
@@ -102,7 +118,7 @@ final class DatabaseLink
         $code = (int) ($e->errorInfo[1] ?? $e->getCode());
 
         return match (true) {
-            in_array($code, [1045, 18456], true) && $c->driver !== 'pgsql', str_contains($text, 'password authentication failed'), str_contains($text, 'no password supplied'), str_contains($text, 'Login failed') => "The database at $where refuses the user \"$user\": the user name or the password is wrong.",
+            in_array($code, [1045, 18456], true) && $c->driver !== 'pgsql', str_contains($text, 'password authentication failed'), str_contains($text, 'no password supplied'), str_contains($text, 'Login failed'), str_contains($text, 'Login incorrect'), $c->driver === 'dblib' && str_contains($text, 'connection failed') => "The database at $where refuses the user \"$user\": the user name or the password is wrong.",
             $code === 1049 && $c->driver === 'mysql', preg_match('/database "[^"]*" does not exist/', $text) === 1, str_contains($text, 'Cannot open database') => "The server at $where has no database \"$database\".",
             $code === 1044 && $c->driver === 'mysql', str_contains($text, 'permission denied') => "The user \"$user\" may not read the database \"$database\".",
             preg_match('/could not translate host name|getaddrinfo|Name or service not known|Temporary failure in name/', $text) === 1 => "There is no host \"$host\": check its name.",
