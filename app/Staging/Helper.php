@@ -16,12 +16,12 @@ final class Helper
     /**
      * @param  \Closure(string, int, int): void  $work  path of the file, number of its first row, number of rows
      * @param  (\Closure(): mixed)|null  $answer  asked for at the end
+     * @param  string  $file  where the answer is put down
      */
-    public static function start(\Closure $work, ?\Closure $answer = null): ?self
+    public static function start(\Closure $work, ?\Closure $answer, string $file): ?self
     {
         $pair = function_exists('pcntl_fork') ? stream_socket_pair(STREAM_PF_UNIX, STREAM_SOCK_STREAM, 0) : false;
-        $file = $pair === false ? false : tempnam(sys_get_temp_dir(), 'baggage');
-        if ($pair === false || $file === false) {
+        if ($pair === false) {
             return null;
         }
         $process = pcntl_fork();

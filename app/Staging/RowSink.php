@@ -68,7 +68,7 @@ final class RowSink
         if ($this->pending === 0) {
             return;
         }
-        $path = BulkRows::file($this->lines);
+        $path = BulkRows::file($this->lines, self::files($this->take));
         $this->files[] = $path;
         if ($this->loader !== null && $this->profiler !== null) {
             $this->profiler->give($path, $this->first, $this->pending);
@@ -98,7 +98,7 @@ final class RowSink
                 $ready = true;
             }
             self::load('helper', $path, $rows);
-        });
+        }, null, BulkRows::file('', self::files($take)));
         $profile = $this->profile;
         $this->profiler = $this->loader === null ? null : Helper::start(function (string $path, int $first, int $rows) use ($profile) {
             gc_disable();
@@ -111,7 +111,7 @@ final class RowSink
             foreach (json_decode('['.substr(str_replace('\\\\', '\\', $cells), 1).']', true, 8, JSON_THROW_ON_ERROR) as $row) {
                 $profile->add($number++, $row);
             }
-        }, fn () => $profile);
+        }, fn () => $profile, BulkRows::file('', self::files($take)));
         if ($this->profiler === null) {
             $this->loader?->abandon();
             $this->loader = null;
@@ -157,11 +157,18 @@ final class RowSink
         $this->files = [];
     }
 
-    /** Waits until no helper of an earlier attempt writes rows of the take any more, however that attempt ended. */
+    /** Waits until no helper of an earlier attempt writes rows of the take any more, however that attempt ended, and deletes what it left. */
     public static function waitForOthers(int $take): void
     {
         DB::select('SELECT GET_LOCK(?, 120)', [self::lock($take)]);
         DB::select('SELECT RELEASE_LOCK(?)', [self::lock($take)]);
+        BulkRows::sweep(self::files($take));
+    }
+
+    /** How the names of files with rows of the take begin. */
+    private static function files(int $take): string
+    {
+        return 'baggage-'.hash('xxh3', (string) json_encode([DB::connection()->getConfig('host'), DB::connection()->getConfig('port'), self::lock($take)])).'-';
     }
 
     private static function lock(int $take): string

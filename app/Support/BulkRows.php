@@ -46,15 +46,26 @@ final class BulkRows
         }
     }
 
-    /** @return string path of a new file with the lines */
-    public static function file(string $lines): string
+    /**
+     * @param  string  $of  begins its name, so that what a killed process leaves can be found
+     * @return string path of a new file with the lines
+     */
+    public static function file(string $lines, string $of = 'baggage'): string
     {
-        $file = tempnam(self::folder(), 'baggage');
+        $file = tempnam(self::folder(), $of);
         if ($file === false || file_put_contents($file, $lines) !== strlen($lines)) {
             throw new \RuntimeException('The temporary folder '.self::folder().' cannot be written: is the disk full?');
         }
 
         return $file;
+    }
+
+    /** Deletes files whose names begin so, which a killed process left. */
+    public static function sweep(string $of): void
+    {
+        foreach (glob(self::folder()."/$of*") ?: [] as $file) {
+            @unlink($file);
+        }
     }
 
     /** As load(), of a file that holds the lines already. */

@@ -10,9 +10,11 @@ use App\Models\Role;
 use App\Models\Take;
 use App\Plans\Headless;
 use App\Staging\Freezer;
+use App\Staging\Helper;
 use Illuminate\Http\UploadedFile;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Queue;
+use Symfony\Component\Process\Process;
 use Symfony\Component\Yaml\Yaml;
 use Tests\TestCase;
 
@@ -62,6 +64,39 @@ final class FreezingTest extends TestCase
         (new Freezer)->freeze($bad);
         self::assertStringContainsString('never closed', (string) $bad->refresh()->error);
         self::assertSame(0, DB::table('staged_rows')->where('take_id', $bad->id)->count());
+    }
+
+    public function test_reading_killed_with_9_starts_over_without_a_row_of_the_first_attempt(): void
+    {
+        $bytes = "no,name,born,sum\n";
+        for ($i = 1; $i <= 60_000; $i++) {
+            $bytes .= sprintf("%05d,Name %d,%02d/%02d/%d,%d\n", $i, $i, $i % 28 + 1, $i % 12 + 1, 1990 + $i % 30, $i);
+        }
+        $take = $this->take($this->migration(), 'killed', $bytes);
+        foreach ([1, 12_000, 40_000] as $rows) {
+            $reading = new Process([PHP_BINARY, 'artisan', 'tinker', '--execute', "config(['baggage.rows_per_write' => 1000]); app(App\\Staging\\Freezer::class)->freeze(App\\Models\\Take::findOrFail($take->id));"], base_path());
+            $reading->start();
+            for ($i = 0; $i < 2_000 && $reading->isRunning() && DB::table('staged_rows')->where('take_id', $take->id)->count() < $rows; $i++) {
+                usleep(5_000);
+            }
+            $reading->signal(9);
+            $reading->wait();
+            self::assertSame('reading', $take->refresh()->state, $reading->getOutput());
+        }
+        (new Freezer)->freeze($take);
+        self::assertSame(['frozen', 60_000, 60_000, 60_000], [$take->refresh()->state, $take->rows, DB::table('staged_rows')->where('take_id', $take->id)->count(), $take->profile[0]['filled'] ?? null], (string) $take->error);
+        self::assertSame([], glob('/dev/shm/baggage-????????????????-*'), 'no row of a client stays in a temporary file');
+        // A helper that fails says why, and ends.
+        $helper = Helper::start(fn () => throw new \RuntimeException('the disk is full'), null, (string) tempnam(sys_get_temp_dir(), 'helper'));
+        $helper?->give('x', 1, 1);
+        try {
+            $helper?->wait(0);
+            self::fail('nothing was said');
+        } catch (\RuntimeException $e) {
+            self::assertSame('the disk is full', $e->getMessage());
+        } finally {
+            $helper?->abandon();
+        }
     }
 
     public function test_it_can_be_stopped_and_says_how_far_it_is(): void
