@@ -4,6 +4,7 @@ use App\Http\Controllers\CheckController;
 use App\Http\Controllers\ConnectionsController;
 use App\Http\Controllers\CrosswalksController;
 use App\Http\Controllers\ExtractController;
+use App\Http\Controllers\FeedsController;
 use App\Http\Controllers\LoginController;
 use App\Http\Controllers\MappingController;
 use App\Http\Controllers\MigrationsController;
@@ -38,6 +39,9 @@ Route::middleware('auth')->group(function () {
         Route::post('/sources/upload', [UploadController::class, 'store']);
         Route::get('/sources/upload/{upload}', [UploadController::class, 'preview']);
         Route::post('/sources/upload/{upload}', [UploadController::class, 'freeze']);
+        Route::get('/sources/feeds', [FeedsController::class, 'create']);
+        Route::post('/sources/feeds', [FeedsController::class, 'store']);
+        Route::post('/sources/extracts/{extract}/multiply', [FeedsController::class, 'multiply']);
         Route::get('/sources/references', [ReferencesController::class, 'index']);
         Route::post('/sources/references/{reference}', [ReferencesController::class, 'decide']);
         Route::get('/sources/extracts/{extract}', [ExtractController::class, 'show']);

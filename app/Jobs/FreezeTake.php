@@ -2,6 +2,7 @@
 
 namespace App\Jobs;
 
+use App\Feeds\DependentFeeds;
 use App\Loading\WorkerPresence;
 use App\Models\Take;
 use App\Staging\Freezer;
@@ -33,6 +34,7 @@ final class FreezeTake implements ShouldQueue
             $freezer->freeze($take);
             $migration = $take->extract?->source?->migration_id;
             if ($take->refresh()->state === 'frozen' && $migration !== null) {
+                DependentFeeds::makeAgain($take->extract);
                 StudyMigration::dispatch($migration);
             }
         } finally {

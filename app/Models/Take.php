@@ -21,6 +21,8 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property ?list<array{header: string, name: string}> $columns
  * @property ?array<string, mixed> $parameters
  * @property ?array<string, mixed> $compared
+ * @property ?array<string, mixed> $recipe
+ * @property ?array<string, mixed> $arithmetic
  * @property ?list<array<string, mixed>> $profile
  * @property ?string $error
  * @property ?\Illuminate\Support\Carbon $taken_at
@@ -37,6 +39,8 @@ final class Take extends Model
             'columns' => 'array',
             'parameters' => 'array',
             'compared' => 'array',
+            'recipe' => 'array',
+            'arithmetic' => 'array',
             'taken_at' => 'datetime',
         ];
     }

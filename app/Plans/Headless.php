@@ -2,6 +2,7 @@
 
 namespace App\Plans;
 
+use App\Feeds\DependentFeeds;
 use App\Jobs\StudyMigration;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
@@ -13,6 +14,7 @@ use App\Profiling\KeyFinder;
 use App\Profiling\ReferenceFinder;
 use App\Staging\Freezer;
 use App\Staging\TakeComparison;
+use Baggage\Core\Feeds\FeedFormat;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanReader;
 
@@ -58,13 +60,23 @@ final class Headless
     {
         $folder = dirname((string) realpath($file));
         $sums = [];
-        foreach (Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->with('source')->orderBy('id')->get() as $extract) {
+        $made = [];
+        foreach (DependentFeeds::inOrder(Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->with('source')->orderBy('id')->get()) as $extract) {
             $where = "{$extract->source?->code}/$extract->name";
             $settings = $extract->settings();
             $last = $extract->take?->state === 'frozen' ? $extract->take : null;
+            if ($settings->format instanceof FeedFormat) {
+                if ($last === null || array_intersect($settings->format->of, $made) !== [] || ($last->recipe ?? null) !== $settings->toArray()) {
+                    $this->take($extract, ['file' => '', 'file_name' => $settings->describe(), 'bytes' => 0, 'recipe' => $settings->toArray()], $file, $where, $told);
+                    $made[] = $where;
+                }
+
+                continue;
+            }
             if ($settings->connection() !== null) {
                 if ($last === null || $again) {
                     $this->take($extract, ['file' => '', 'file_name' => $settings->describe(), 'bytes' => 0], $file, $where, $told);
+                    $made[] = $where;
                 }
 
                 continue;
@@ -80,6 +92,7 @@ final class Headless
                 continue;
             }
             $this->take($extract, ['file' => $path, 'file_name' => basename($path), 'bytes' => (int) filesize($path)], $file, $where, $told);
+            $made[] = $where;
         }
     }
 

@@ -2,12 +2,14 @@
 
 namespace Baggage\Core\Reading;
 
+use Baggage\Core\Feeds\FeedFormat;
+
 /** How an extract is read, kept with it and used again for its next take. */
 final readonly class ReaderSettings
 {
     private const FORMATS = [
         DelimitedFormat::class, FixedWidth\FixedWidthFormat::class, Workbook\WorkbookFormat::class, Nested\JsonFormat::class,
-        Nested\XmlFormat::class, Dbase\DbaseFormat::class, Query\QueryFormat::class, Http\HttpFormat::class,
+        Nested\XmlFormat::class, Dbase\DbaseFormat::class, Query\QueryFormat::class, Http\HttpFormat::class, FeedFormat::class,
     ];
 
     /**
@@ -52,6 +54,12 @@ final readonly class ReaderSettings
             $this->format instanceof Query\QueryFormat && $this->format->connection !== '', $this->format instanceof Http\HttpFormat => $this->format->connection,
             default => null,
         };
+    }
+
+    /** Whether it is made anew from what the migration already holds or reaches, so that no file is needed. */
+    public function isReadAgain(): bool
+    {
+        return $this->connection() !== null || $this->format instanceof FeedFormat;
     }
 
     public function describe(): string

@@ -11,6 +11,9 @@ return new class extends Migration
         Schema::table('takes', function (Blueprint $t) {
             // Keys, comparison and references are known from then on.
             $t->timestamp('studied_at')->nullable();
+            // Of a feed: what it was made by, and how the rows of its extracts became its rows.
+            $t->json('recipe')->nullable();
+            $t->json('arithmetic')->nullable();
         });
         Schema::create('rule_versions', function (Blueprint $t) {
             $t->id();

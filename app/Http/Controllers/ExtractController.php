@@ -10,6 +10,7 @@ use App\Models\Migration;
 use App\Staging\ValueRows;
 use App\Support\Audit;
 use App\View\Page;
+use Baggage\Core\Feeds\FeedFormat;
 use Baggage\Core\Reading\RawRow;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
@@ -87,13 +88,13 @@ final class ExtractController extends Controller
         $this->authorize('work', $migration);
         abort_unless($extract->source?->migration_id === $migration->id, 404);
         $settings = $extract->settings();
-        if ($settings->connection() === null) {
+        if (! $settings->isReadAgain()) {
             return back()->with('refused', 'This extract comes from a file: upload its next delivery.');
         }
         if ($extract->takes()->whereIn('state', ['reading', 'waiting', 'stopping'])->exists()) {
             return back()->with('refused', "The extract $extract->name is being read right now.");
         }
-        $take = $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => '', 'file_name' => $settings->describe(), 'bytes' => 0, 'user_id' => $request->user()?->id]);
+        $take = $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => '', 'file_name' => $settings->describe(), 'bytes' => 0, 'recipe' => $settings->format instanceof FeedFormat ? $settings->toArray() : null, 'user_id' => $request->user()?->id]);
         Audit::note($migration->id, "read {$extract->source->code}/$extract->name again as take $take->number");
         FreezeTake::dispatch($take->id);
 

@@ -4,7 +4,7 @@
 <div class="head">
     <div><h1>{{ $page->entity ? \App\View\Page::label($page->entity->name).': where it comes from' : 'Sources' }}</h1>
         <p>{{ \App\View\Page::count($sources->count(), 'legacy system') }}, {{ \App\View\Page::count($extracts->count(), 'extract') }}, {{ number_format($extracts->sum(fn ($e) => $e->take?->rows ?? 0)) }} rows frozen. Nothing here is ever changed; corrections lie over it.</p></div>
-    <div class="actions"><a class="btn" href="{{ $base }}/references">What hangs on what</a><a class="btn" href="/m/{{ $page->migration->id }}/plan">Plan file</a></div>
+    <div class="actions">@can('work', $page->migration)<a class="btn" href="{{ $base }}/feeds">Combine extracts</a>@endcan<a class="btn" href="{{ $base }}/references">What hangs on what</a><a class="btn" href="/m/{{ $page->migration->id }}/plan">Plan file</a></div>
 </div>
 @can('work', $page->migration)
 <form class="panel row" method="post" action="{{ $base }}/upload" enctype="multipart/form-data">@csrf

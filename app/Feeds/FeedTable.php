@@ -1,0 +1,277 @@
+<?php
+
+namespace App\Feeds;
+
+use App\Models\Extract;
+use App\Models\Take;
+use App\Profiling\StagedPrints;
+use App\Staging\StagedRows;
+use Baggage\Core\Feeds\Arithmetic;
+use Baggage\Core\Feeds\Combination;
+use Baggage\Core\Feeds\Comparison;
+use Baggage\Core\Feeds\FeedFormat;
+use Baggage\Core\Reading\Columns;
+use Baggage\Core\Reading\RawRow;
+use Baggage\Core\Reading\ReadingError;
+use Baggage\Core\Reading\Table;
+use Illuminate\Support\Facades\DB;
+
+/** Rows made out of the frozen rows of other extracts, with the corrections that lie over them. */
+final class FeedTable implements Table
+{
+    private const PAGE = 2_000;
+
+    /** @var list<Extract> */
+    private array $extracts = [];
+
+    /** @var list<StagedRows> */
+    private array $staged = [];
+
+    private ?Columns $columns = null;
+
+    private readonly Comparison $comparison;
+
+    private Arithmetic $arithmetic;
+
+    /** @throws ReadingError */
+    public function __construct(private readonly FeedFormat $format, private readonly Take $take)
+    {
+        $this->comparison = Comparison::named($format->compared);
+        $migration = $take->extract()->firstOrFail()->source?->migration_id;
+        foreach ($format->of as $name) {
+            [$code, $extract] = explode('/', $name, 2);
+            $found = Extract::query()->where('name', $extract)->whereHas('source', fn ($q) => $q->where('migration_id', $migration)->where('code', $code))->with(['take', 'source'])->first()
+                ?? throw ReadingError::broken("There is no extract $name to make the feed of.");
+            if ($found->take === null) {
+                throw ReadingError::broken("Nothing of $name is frozen yet. Freeze it first, then make the feed.");
+            }
+            if ($found->id === $take->extract_id) {
+                throw ReadingError::broken('A feed cannot be made of itself.');
+            }
+            $this->extracts[] = $found;
+            $this->staged[] = new StagedRows((int) $found->take_id, $found->id, $found->tidyColumns()->byHeader());
+        }
+    }
+
+    public function columns(): Columns
+    {
+        if ($this->columns !== null) {
+            return $this->columns;
+        }
+        $headers = array_map(fn (Extract $e) => array_column($e->columns ?? [], 'header'), $this->extracts);
+        $second = $this->extracts[1]->name ?? '';
+
+        return $this->columns = Columns::fromHeaders(match ($this->format->combination) {
+            Combination::Join => [...$headers[0], ...array_map(fn ($h) => "$second $h", $headers[1]), "$second matches"],
+            Combination::Position => [...$headers[0], ...array_map(fn ($h) => "$second $h", $headers[1])],
+            Combination::Stack => ['from', ...array_values(array_unique(array_merge(...$headers)))],
+            Combination::Distinct => [...$this->format->columns, 'rows'],
+        });
+    }
+
+    public function rows(): \Generator
+    {
+        $this->arithmetic = new Arithmetic;
+        foreach ($this->extracts as $i => $extract) {
+            $this->arithmetic->extracts[] = ['name' => $this->format->of[$i], 'rows' => (int) $extract->take?->rows];
+        }
+        $prints = new StagedPrints($this->take->id);
+        $prints->clear();
+        try {
+            yield from match ($this->format->combination) {
+                Combination::Join => $this->joined(),
+                Combination::Stack => $this->stacked(),
+                Combination::Position => $this->sideBySide(),
+                Combination::Distinct => $this->distinct(),
+            };
+        } finally {
+            $prints->clear();
+            $this->take->update(['arithmetic' => $this->arithmetic->toArray()]);
+        }
+    }
+
+    public function sourceRows(): int
+    {
+        return $this->arithmetic->rows;
+    }
+
+    public function countedBy(): string
+    {
+        return 'by the arithmetic of the extracts it is made of';
+    }
+
+    public function remarks(): array
+    {
+        return [];
+    }
+
+    /** @return \Generator<RawRow> */
+    private function joined(): \Generator
+    {
+        [$left, $right] = $this->joinPositions();
+        $this->print(1, $right);
+        $used = str_repeat("\0", intdiv((int) $this->extracts[1]->take?->rows, 8) + 1);
+        // Counted through once before a row is kept, so that nothing is multiplied unseen.
+        foreach ($this->pages(0) as $rows) {
+            foreach ($this->partners($rows, $left) as $number => $partners) {
+                $this->arithmetic->partners($number, count($partners ?? []), $partners === null);
+                foreach ($partners ?? [] as $partner) {
+                    $used[$partner >> 3] = chr(ord($used[$partner >> 3]) | (1 << ($partner & 7)));
+                }
+            }
+        }
+        $bits = 0;
+        foreach (count_chars($used, 1) as $byte => $n) {
+            $bits += substr_count(decbin($byte), '1') * $n;
+        }
+        $this->arithmetic->unused = (int) $this->extracts[1]->take?->rows - $bits;
+        if ($this->arithmetic->multiplied > 0 && ! $this->format->multiplies) {
+            throw ReadingError::broken(number_format($this->arithmetic->multiplied)." rows of {$this->format->of[0]} have several partners in {$this->format->of[1]}, so the feed would have ".number_format($this->arithmetic->rows).' rows instead of '.number_format((int) $this->extracts[0]->take?->rows).'. Join by more columns, or accept that it multiplies rows.');
+        }
+        $blank = array_fill(0, count($this->extracts[1]->columns ?? []), null);
+        $width = count($this->extracts[0]->columns ?? []);
+        foreach ($this->pages(0) as $rows) {
+            $partners = $this->partners($rows, $left);
+            $others = $this->staged[1]->numbered(array_values(array_unique(array_merge(...array_map(fn ($p) => $p ?? [], array_values($partners))))));
+            foreach ($rows as $number => $cells) {
+                $cells = array_slice(array_pad($cells, $width, null), 0, $width);
+                $found = $partners[$number] ?? [];
+                foreach ($found === [] ? [null] : $found as $partner) {
+                    $beside = $partner === null ? $blank : array_slice(array_pad($others[$partner] ?? [], count($blank), null), 0, count($blank));
+                    yield new RawRow($number, [...$cells, ...$beside, (string) count($found)]);
+                }
+            }
+        }
+    }
+
+    /** @return \Generator<RawRow> */
+    private function stacked(): \Generator
+    {
+        $headers = array_slice(array_column($this->columns()->toArray(), 'header'), 1);
+        foreach ($this->extracts as $i => $extract) {
+            $at = $extract->tidyColumns()->byHeader();
+            foreach ($this->pages($i) as $rows) {
+                foreach ($rows as $number => $cells) {
+                    $this->arithmetic->rows++;
+                    yield new RawRow($number, [$this->format->of[$i], ...array_map(fn ($h) => isset($at[$h]) ? ($cells[$at[$h]] ?? null) : null, $headers)]);
+                }
+            }
+        }
+    }
+
+    /** @return \Generator<RawRow> */
+    private function sideBySide(): \Generator
+    {
+        $counts = array_map(fn (Extract $e) => (int) $e->take?->rows, $this->extracts);
+        $widths = array_map(fn (Extract $e) => count($e->columns ?? []), $this->extracts);
+        $this->arithmetic->rows = max($counts);
+        $this->arithmetic->alone = max(0, $counts[0] - $counts[1]);
+        $this->arithmetic->unused = max(0, $counts[1] - $counts[0]);
+        for ($after = 0; $after < max($counts); $after += self::PAGE) {
+            $pages = array_map(fn (StagedRows $s) => $s->after($after, self::PAGE), $this->staged);
+            for ($number = $after + 1; $number <= min($after + self::PAGE, max($counts)); $number++) {
+                $cells = [];
+                foreach ($widths as $i => $width) {
+                    array_push($cells, ...array_slice(array_pad($pages[$i][$number] ?? [], $width, null), 0, $width));
+                }
+                yield new RawRow($number, $cells);
+            }
+        }
+    }
+
+    /** @return \Generator<RawRow> */
+    private function distinct(): \Generator
+    {
+        $positions = $this->positions(0, $this->format->columns);
+        $this->arithmetic->blank = (int) $this->extracts[0]->take?->rows - $this->print(0, $positions);
+        DB::statement('CREATE OR REPLACE TEMPORARY TABLE feed_values (row_no INT UNSIGNED PRIMARY KEY, n INT UNSIGNED NOT NULL) ENGINE=InnoDB SELECT MIN(row_no) AS row_no, COUNT(*) AS n FROM row_prints WHERE work = '.$this->take->id.' AND side = 1 GROUP BY print');
+        $this->arithmetic->rows = (int) DB::scalar('SELECT COUNT(*) FROM feed_values');
+        $this->arithmetic->repeated = (int) $this->extracts[0]->take?->rows - $this->arithmetic->rows;
+        for ($after = 0; ;) {
+            $firsts = array_column(DB::select('SELECT row_no, n FROM feed_values WHERE row_no > ? ORDER BY row_no LIMIT '.self::PAGE, [$after]), 'n', 'row_no');
+            if ($firsts === []) {
+                break;
+            }
+            foreach ($this->staged[0]->numbered(array_keys($firsts)) as $number => $cells) {
+                yield new RawRow($number, [...array_map(fn ($i) => $cells[$i] ?? null, $positions), (string) $firsts[$number]]);
+            }
+            $after = (int) array_key_last($firsts);
+        }
+        DB::statement('DROP TEMPORARY TABLE feed_values');
+    }
+
+    /** @return \Generator<array<int, list<string|null>>> */
+    private function pages(int $extract): \Generator
+    {
+        for ($after = 0; ($rows = $this->staged[$extract]->after($after, self::PAGE)) !== []; $after = (int) array_key_last($rows)) {
+            yield $rows;
+        }
+    }
+
+    /**
+     * Writes the prints of an extract's keys.
+     *
+     * @param  list<int>  $positions
+     * @return int rows that have one
+     */
+    private function print(int $extract, array $positions): int
+    {
+        $all = 0;
+        foreach ($this->pages($extract) as $rows) {
+            $lines = '';
+            $n = 0;
+            foreach ($rows as $number => $cells) {
+                $print = $this->comparison->print(array_map(fn ($i) => $cells[$i] ?? null, $positions));
+                if ($print !== null) {
+                    $lines .= StagedPrints::line($this->take->id, 1, $print, $number);
+                    $n++;
+                }
+            }
+            StagedPrints::load($lines, $n);
+            $all += $n;
+        }
+
+        return $all;
+    }
+
+    /**
+     * @param  array<int, list<string|null>>  $rows
+     * @param  list<int>  $positions
+     * @return array<int, list<int>|null> row → rows of the second extract with the same key; null when its key is blank
+     */
+    private function partners(array $rows, array $positions): array
+    {
+        $prints = $partners = [];
+        foreach ($rows as $number => $cells) {
+            $prints[$number] = $this->comparison->print(array_map(fn ($i) => $cells[$i] ?? null, $positions));
+        }
+        $wanted = array_values(array_unique(array_filter($prints)));
+        $found = [];
+        if ($wanted !== []) {
+            foreach (DB::select('SELECT LOWER(HEX(print)) AS print, row_no FROM row_prints WHERE work = ? AND side = 1 AND print IN ('.implode(',', array_map(fn ($p) => "x'$p'", $wanted)).') ORDER BY row_no', [$this->take->id]) as $row) {
+                $found[$row->print][] = (int) $row->row_no;
+            }
+        }
+        foreach ($prints as $number => $print) {
+            $partners[$number] = $print === null ? null : ($found[$print] ?? []);
+        }
+
+        return $partners;
+    }
+
+    /** @return array{list<int>, list<int>} */
+    private function joinPositions(): array
+    {
+        return [$this->positions(0, array_map(strval(...), array_keys($this->format->on))), $this->positions(1, array_values($this->format->on))];
+    }
+
+    /**
+     * @param  list<string>  $names
+     * @return list<int>
+     */
+    private function positions(int $extract, array $names): array
+    {
+        return array_map(fn (string $name) => $this->extracts[$extract]->tidyColumns()->find($name)->position
+            ?? throw ReadingError::broken("{$this->format->of[$extract]} has no column \"$name\"."), $names);
+    }
+}
