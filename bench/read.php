@@ -37,7 +37,7 @@ fclose($file);
 // A workbook as office programs write them, made in a process of its own: it is built in memory.
 $write = function () use ($folder, $sheetRows): void {
     ini_set('memory_limit', '3G');
-    $book = new Demo\WorkbookFile("$folder/read.xlsx");
+    $book = new App\Support\WorkbookFile("$folder/read.xlsx");
     $book->sheet('S', (function () use ($sheetRows) {
         yield array_map(fn ($i) => "Column $i", range(1, 15));
         for ($i = 1; $i <= $sheetRows; $i++) {

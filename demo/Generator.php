@@ -32,7 +32,7 @@ final class Generator
     /** @var array<int, string> agreement → outcome */
     private array $agreements = [];
 
-    /** @var list<array{string, string, int, int}> invoices as written: year, number, cents, party */
+    /** @var list<array{string, string, int, int, bool}> invoices as written: year, number, cents, party, whether it is loaded */
     private array $written = [];
 
     /** @var list<string> berth keys "INV/007" */
@@ -61,7 +61,7 @@ final class Generator
         $this->craftAndAgreements();
         $this->invoices();
         @mkdir("$this->out/YL", 0777, true);
-        (new OtherSystems($this->scale, $this->seed, $this->out, $this->key, $this->berths, $this->people, $this->written))->write($this->berthbook);
+        (new OtherSystems($this->scale, $this->seed, $this->out, $this->key, $this->berths, $this->people, $this->written, $this->parties))->write($this->berthbook);
         $this->berthbook->exec('COMMIT');
         copy(__DIR__.'/plan.yaml', "$this->out/plan.yaml");
         file_put_contents("$this->out/answer-key.json", json_encode([
@@ -323,7 +323,7 @@ final class Generator
             }
             $row = $file->row($cells);
             if ($defect === '') {
-                $this->written[] = [(string) $year, sprintf('%06d', $i), $i % 40 === 0 ? -$cents : $cents, $party];
+                $this->written[] = [(string) $year, sprintf('%06d', $i), $i % 40 === 0 ? -$cents : $cents, $party, $this->hasKey($this->parties[$party])];
             }
             $this->key->row('Invoices', $row, match (true) {
                 $defect !== '' => 'rejected', $this->hasKey($this->parties[$party]) => 'loaded', default => 'held'

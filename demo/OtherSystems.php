@@ -2,6 +2,7 @@
 
 namespace Demo;
 
+use App\Support\WorkbookFile;
 use PDO;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
@@ -14,9 +15,10 @@ final class OtherSystems
     /**
      * @param  list<string>  $berths  "INV/007"
      * @param  array<int, array{string, string, bool, string}>  $people  number → name, postcode, is organisation, country
-     * @param  list<array{string, string, int, int}>  $invoices  year, number, cents, party
+     * @param  list<array{string, string, int, int, bool}>  $invoices  year, number, cents, party, whether it is loaded
+     * @param  array<int, string>  $parties  number → what becomes of it
      */
-    public function __construct(private readonly float $scale, int $seed, private readonly string $out, private readonly AnswerKey $key, private readonly array $berths, private readonly array $people, private readonly array $invoices)
+    public function __construct(private readonly float $scale, int $seed, private readonly string $out, private readonly AnswerKey $key, private readonly array $berths, private readonly array $people, private readonly array $invoices, private readonly array $parties)
     {
         $this->random = new Randomizer(new Mt19937($seed + 1));
     }
@@ -37,14 +39,20 @@ final class OtherSystems
         $insert = $db->prepare('INSERT INTO pontoon VALUES (?, ?, ?, ?)');
         $n = $this->scaled(60);
         $harbours = array_keys(Names::HARBOUR);
+        $links = ['made' => 0, 'waiting' => 0];
         for ($i = 1; $i <= $n; $i++) {
             $of = $i > 7 && $i % 3 === 0 ? sprintf('P-%03d', $i - 7) : null;
             // One hangs on nothing that exists, and two are each other's ancestors.
             $of = match ($i) {
                 20 => 'P-999', 30 => 'P-037', 37 => 'P-030', default => $of
             };
+            $this->key->row('Pontoons', $i, $i === 20 ? 'rejected' : 'loaded', $i === 20 ? 'orphan' : '');
+            if ($of !== null && $i !== 20) {
+                $links[$of === 'P-020' ? 'waiting' : 'made']++;
+            }
             $insert->execute([sprintf('P-%03d', $i), $harbours[$i % 7], $of, $this->random->getInt(80, 600) / 10]);
         }
+        $this->key->links['Pontoons.part_of'] = $links;
         $this->key->extract('BB/pontoon', $n, []);
         $this->key->planted('BB/pontoon', 'orphans', 1);
         $this->key->planted('BB/pontoon', 'own_ancestor', 2);
@@ -63,8 +71,11 @@ final class OtherSystems
             yield $header = ['Harbour', 'Berth', 'Read on', 'kWh', 'Used', 'By', 'Remark'];
             $metered = array_values(array_filter($this->berths, fn ($b, $i) => $i % 3 === 0, ARRAY_FILTER_USE_BOTH));
             $step = intdiv($n, $lost);
+            $row = 0;
+            $seen = [];
             for ($i = 1; $i <= $n; $i++) {
                 if ($i === intdiv($n, 2)) {
+                    $this->key->row('Meter readings', ++$row, 'excluded', 'repeated_header');
                     yield $header;
                 }
                 [$harbour, $slip] = explode('/', $metered[$i % count($metered)]);
@@ -72,8 +83,13 @@ final class OtherSystems
                     [$harbour, $slip] = explode('/', $metered[$this->random->getInt(0, count($metered) - 1)]);
                 }
                 $formulas++;
+                $written = $i % $step === 0 ? (string) (int) $slip : $slip;
+                $twice = isset($seen[$id = "$harbour/$written/".intdiv($i * 3000, $n)]);
+                $seen[$id] = true;
+                $this->key->row('Meter readings', ++$row, $twice ? 'rejected' : 'loaded', $twice ? 'duplicate_key' : '');
                 yield [$harbour, $i % $step === 0 ? (int) $slip : $slip, ['date', 40_179 + intdiv($i * 3000, $n)], $this->random->getInt(100, 99_999), ['formula', $this->random->getInt(0, 400)], $this->pick(Names::FIRST), $i % 97 === 0 ? 'estimated' : null];
             }
+            $this->key->row('Meter readings', ++$row, 'excluded', 'total_row');
             yield ['Total', null, null, ['formula', 449_551_200]];
             $formulas++;
         })();
@@ -108,6 +124,7 @@ final class OtherSystems
         $jobs = fopen("$this->out/YL/jobs.jsonl", 'wb') ?: throw new \RuntimeException('YL/jobs.jsonl cannot be written.');
         $n = $this->scaled(1500);
         $parts = 0;
+        $customers = [];
         for ($i = 1; $i <= $n; $i++) {
             $used = [];
             for ($p = $this->random->getInt(0, 3); $p > 0; $p--) {
@@ -115,18 +132,29 @@ final class OtherSystems
                 $parts++;
             }
             $person = $this->people[$this->random->getInt(4, count($this->people))];
+            $written = $i % 9 === 0 ? strtoupper($person[0]) : $person[0];
+            $customers[mb_strtoupper($written)] = true;
+            $this->key->row('Workshop jobs', $i, 'loaded');
             fwrite($jobs, json_encode(['job_no' => sprintf('Y%05d', $i), 'opened' => sprintf('%d-%02d-%02d', $this->random->getInt(2001, 2016), $this->random->getInt(1, 12), $this->random->getInt(1, 28)),
-                'customer' => ['name' => $i % 9 === 0 ? strtoupper($person[0]) : $person[0], 'phone' => null], 'work' => $this->pick(['antifouling', 'engine service', 'rigging', 'hull repair', 'winter storage']), 'hours' => $this->random->getInt(1, 60) / 2, 'parts' => $used], JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR)."\n");
+                'customer' => ['name' => $written, 'phone' => null], 'work' => $this->pick(['antifouling', 'engine service', 'rigging', 'hull repair', 'winter storage']), 'hours' => $this->random->getInt(1, 60) / 2, 'parts' => $used], JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR)."\n");
         }
         fclose($jobs);
+        for ($i = 1; $i <= count($customers); $i++) {
+            $this->key->row('Customers of the workshop', $i, 'loaded');
+        }
         $this->key->extract('YL/jobs', $n, []);
+        $this->key->extract('YL/customers', count($customers), []);
         $this->key->extract('YL/parts', $parts, []);
 
         $file = fopen("$this->out/YL/notes.txt", 'wb') ?: throw new \RuntimeException('YL/notes.txt cannot be written.');
         $m = $this->scaled(400);
+        $notes = [];
         for ($i = 1; $i <= $m; $i++) {
-            fwrite($file, sprintf("%-7s%-10s%-4s%s\r\n", 'Y'.sprintf('%05d', $this->random->getInt(1, $n)), sprintf('%02d.%02d.%04d', $this->random->getInt(1, 28), $this->random->getInt(1, 12), $this->random->getInt(2001, 2016)),
-                $this->pick(['HM', 'SK', 'RB']), $this->pick(['paid in cash', 'mast on rack 4', 'owner wants old parts back', 'see photo', 'hull blistered below waterline'])));
+            $note = sprintf("%-7s%-10s%-4s%s\r\n", 'Y'.sprintf('%05d', $this->random->getInt(1, $n)), sprintf('%02d.%02d.%04d', $this->random->getInt(1, 28), $this->random->getInt(1, 12), $this->random->getInt(2001, 2016)),
+                $this->pick(['HM', 'SK', 'RB']), $this->pick(['paid in cash', 'mast on rack 4', 'owner wants old parts back', 'see photo', 'hull blistered below waterline']));
+            fwrite($file, $note);
+            $this->key->row('Notes', $i, isset($notes[$note]) ? 'rejected' : 'loaded', isset($notes[$note]) ? 'duplicate_key' : '');
+            $notes[$note] = true;
         }
         fclose($file);
         $this->key->extract('YL/notes', $m, []);
@@ -136,7 +164,7 @@ final class OtherSystems
     {
         $file = new LegacyFile("$this->out/AC/line.txt", '|', 'CP850', ['YEAR', 'INV_NO', 'LINE', 'CODE', 'QTY', 'AMOUNT', 'TEXT']);
         $rows = $wrong = 0;
-        foreach ($this->invoices as $i => [$year, $number, $cents]) {
+        foreach ($this->invoices as $i => [$year, $number, $cents, , $loaded]) {
             $left = $cents;
             $n = 1 + $i % 3 % 2 + ($i % 5 === 0 ? 1 : 0);
             // Some invoices do not add up: their last line is a pound short.
@@ -146,7 +174,7 @@ final class OtherSystems
                 $amount = $line === $n ? $left - $short : intdiv($cents, $n);
                 $left -= $amount;
                 $file->row([$year, $number, (string) $line, $this->pick(['M6', 'M8', 'M10', 'VIS', 'CRN', 'ELC']), (string) $this->random->getInt(1, 12), self::amount($amount), $this->pick(['Berth dues', 'Crane à la carte', 'Møring ropes', 'Electricity'])]);
-                $rows++;
+                $this->key->row('Invoice lines', ++$rows, $loaded ? 'loaded' : 'held');
             }
         }
         $file->close();
@@ -160,11 +188,15 @@ final class OtherSystems
         $n = min(count($this->invoices), $this->scaled(6000));
         $foreign = 0;
         for ($i = 0; $i < $n; $i++) {
-            [$year, $number, $cents, $party] = $this->invoices[$i];
+            [$year, $number, $cents, $party, $loaded] = $this->invoices[$i];
             if ($i % 300 === 299) {
                 $party = $party % count($this->people) + 1;
                 $foreign++;
             }
+            $state = $this->parties[$party];
+            $this->key->row('Payments', $i + 1, ...match (true) {
+                ! $loaded => ['held'], $state === 'nobody' => ['rejected', 'orphan'], $state === 'rejected' => ['held'], default => ['loaded']
+            });
             $file->row([sprintf('Z%06d', $i + 1), $year, $number, sprintf('BB-%05d', $party), sprintf('%02d%02d%s', $this->random->getInt(1, 28), $this->random->getInt(1, 12), substr($year, 2)), self::amount($cents)]);
         }
         $file->close();

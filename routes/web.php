@@ -1,20 +1,25 @@
 <?php
 
+use App\Http\Controllers\ChangesController;
 use App\Http\Controllers\CheckController;
 use App\Http\Controllers\ConnectionsController;
 use App\Http\Controllers\CrosswalksController;
 use App\Http\Controllers\ExtractController;
 use App\Http\Controllers\FeedsController;
+use App\Http\Controllers\HistoryController;
 use App\Http\Controllers\LoginController;
 use App\Http\Controllers\MappingController;
 use App\Http\Controllers\MigrationsController;
 use App\Http\Controllers\OrderController;
+use App\Http\Controllers\ParametersController;
 use App\Http\Controllers\ReconciliationController;
 use App\Http\Controllers\ReferencesController;
 use App\Http\Controllers\RejectsController;
 use App\Http\Controllers\RowsController;
+use App\Http\Controllers\RulesTextController;
 use App\Http\Controllers\RunsController;
 use App\Http\Controllers\SourcesController;
+use App\Http\Controllers\SpecificationController;
 use App\Http\Controllers\TargetController;
 use App\Http\Controllers\UploadController;
 use Illuminate\Support\Facades\Route;
@@ -30,7 +35,7 @@ Route::middleware('auth')->group(function () {
     Route::post('/migrations', [MigrationsController::class, 'store']);
     Route::post('/plans', [MigrationsController::class, 'import']);
 
-    Route::prefix('/m/{migration}')->whereNumber(['migration', 'extract', 'take', 'load', 'pass', 'crosswalk', 'row', 'position', 'finding', 'reference', 'connection', 'source'])->group(function () {
+    Route::prefix('/m/{migration}')->whereNumber(['migration', 'extract', 'take', 'load', 'pass', 'crosswalk', 'row', 'position', 'finding', 'version', 'parameter', 'list', 'reference', 'connection', 'source'])->group(function () {
         Route::get('/plan', [MigrationsController::class, 'export']);
         Route::get('/trace', [RowsController::class, 'trace'])->name('trace');
         Route::get('/rows/{load}/{row}', [RowsController::class, 'journey'])->name('journey');
@@ -57,6 +62,9 @@ Route::middleware('auth')->group(function () {
         Route::get('/sources/takes/{take}', [SourcesController::class, 'progress']);
         Route::post('/sources/takes/{take}/stop', [SourcesController::class, 'stop']);
 
+        Route::post('/target/describe', [TargetController::class, 'describe']);
+        Route::get('/target/tables', [TargetController::class, 'tables']);
+        Route::post('/target/tables', [TargetController::class, 'create']);
         Route::post('/target/read', [TargetController::class, 'read']);
 
         Route::post('/mapping/loads', [MappingController::class, 'store']);
@@ -64,15 +72,36 @@ Route::middleware('auth')->group(function () {
         Route::post('/mapping/loads/{load}/check', [CheckController::class, 'start']);
         Route::get('/mapping/loads/{load}/check', [CheckController::class, 'show']);
         Route::post('/mapping/loads/{load}/check/stop', [CheckController::class, 'stop']);
+        Route::get('/mapping/loads/{load}/history', [HistoryController::class, 'index']);
+        Route::post('/mapping/loads/{load}/history/{version}', [HistoryController::class, 'restore']);
+        Route::post('/mapping/loads/{load}/undo', [HistoryController::class, 'undo']);
+        Route::get('/mapping/loads/{load}/news', [HistoryController::class, 'news']);
+        Route::get('/mapping/loads/{load}/text', [RulesTextController::class, 'show']);
+        Route::post('/mapping/loads/{load}/text/look', [RulesTextController::class, 'look']);
+        Route::post('/mapping/loads/{load}/text', [RulesTextController::class, 'keep']);
+        Route::get('/mapping/loads/{load}/record/{row}', [MappingController::class, 'record']);
+        Route::post('/mapping/parameters', [ParametersController::class, 'store']);
+        Route::delete('/mapping/parameters/{parameter}', [ParametersController::class, 'destroy']);
+        Route::get('/mapping/document', [SpecificationController::class, 'show']);
+        Route::get('/mapping/document.pdf', [SpecificationController::class, 'pdf']);
+        Route::get('/mapping/document.xlsx', [SpecificationController::class, 'workbook']);
+        Route::post('/mapping/document', [SpecificationController::class, 'readBack']);
+        Route::get('/changes/{list}', [ChangesController::class, 'show']);
+        Route::post('/changes/{list}', [ChangesController::class, 'apply']);
         Route::post('/mapping/loads/{load}/suggested', [MappingController::class, 'suggested']);
         Route::post('/mapping/loads/{load}/map', [MappingController::class, 'map']);
         Route::delete('/mapping/loads/{load}', [MappingController::class, 'destroy']);
         Route::post('/mapping/loads/{load}/fields/{field}/preview', [MappingController::class, 'preview']);
+        Route::get('/mapping/loads/{load}/fields/{field}', [MappingController::class, 'line']);
         Route::put('/mapping/loads/{load}/fields/{field}', [MappingController::class, 'rule']);
         Route::post('/mapping/extracts/{extract}/columns', [MappingController::class, 'decide']);
 
         Route::post('/crosswalks/codes', [CrosswalksController::class, 'store']);
         Route::post('/crosswalks/codes/{crosswalk}', [CrosswalksController::class, 'entry']);
+        Route::post('/crosswalks/codes/{crosswalk}/otherwise', [CrosswalksController::class, 'otherwise']);
+        Route::post('/crosswalks/codes/{crosswalk}/suggested', [CrosswalksController::class, 'suggested']);
+        Route::get('/crosswalks/codes/{crosswalk}/sheet', [CrosswalksController::class, 'sheet']);
+        Route::post('/crosswalks/codes/{crosswalk}/sheet', [CrosswalksController::class, 'readBack']);
 
         Route::post('/runs/rounds', [RunsController::class, 'begin']);
         Route::post('/runs/again', [RunsController::class, 'retry']);

@@ -11,6 +11,21 @@ CREATE TABLE harbour (
     name VARCHAR(60) NOT NULL
 ) ENGINE=InnoDB;
 
+CREATE TABLE tariff (
+    code VARCHAR(12) NOT NULL PRIMARY KEY,
+    name VARCHAR(40) NOT NULL
+) ENGINE=InnoDB;
+
+CREATE TABLE pontoon (
+    id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+    code VARCHAR(12) NOT NULL UNIQUE,
+    harbour INT UNSIGNED NOT NULL,
+    part_of INT UNSIGNED NULL,
+    length_m DECIMAL(5,1) NULL,
+    CONSTRAINT pontoon_harbour FOREIGN KEY (harbour) REFERENCES harbour (id),
+    CONSTRAINT pontoon_part_of FOREIGN KEY (part_of) REFERENCES pontoon (id)
+) ENGINE=InnoDB;
+
 CREATE TABLE berth (
     id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
     harbour INT UNSIGNED NOT NULL,
@@ -80,6 +95,63 @@ CREATE TABLE invoice (
     text VARCHAR(80) NULL,
     CONSTRAINT invoice_party FOREIGN KEY (party) REFERENCES party (id)
 ) ENGINE=InnoDB;
+
+CREATE TABLE meter_reading (
+    id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+    berth INT UNSIGNED NOT NULL,
+    read_on DATE NOT NULL,
+    kwh INT UNSIGNED NOT NULL,
+    used INT UNSIGNED NULL,
+    read_by VARCHAR(40) NULL,
+    estimated TINYINT(1) NOT NULL DEFAULT 0,
+    CONSTRAINT meter_reading_berth FOREIGN KEY (berth) REFERENCES berth (id)
+) ENGINE=InnoDB;
+
+CREATE TABLE invoice_line (
+    id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+    invoice INT UNSIGNED NOT NULL,
+    position SMALLINT UNSIGNED NOT NULL,
+    tariff VARCHAR(12) NOT NULL,
+    quantity INT UNSIGNED NOT NULL,
+    amount DECIMAL(10,2) NOT NULL,
+    text VARCHAR(80) NULL,
+    UNIQUE KEY invoice_line_position (invoice, position),
+    CONSTRAINT invoice_line_invoice FOREIGN KEY (invoice) REFERENCES invoice (id),
+    CONSTRAINT invoice_line_tariff FOREIGN KEY (tariff) REFERENCES tariff (code)
+) ENGINE=InnoDB;
+
+CREATE TABLE payment (
+    id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+    reference VARCHAR(12) NOT NULL UNIQUE,
+    invoice INT UNSIGNED NOT NULL,
+    party INT UNSIGNED NOT NULL,
+    paid_on DATE NOT NULL,
+    amount DECIMAL(10,2) NOT NULL,
+    CONSTRAINT payment_invoice FOREIGN KEY (invoice) REFERENCES invoice (id),
+    CONSTRAINT payment_party FOREIGN KEY (party) REFERENCES party (id)
+) ENGINE=InnoDB;
+
+CREATE TABLE workshop_job (
+    id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+    number VARCHAR(12) NOT NULL UNIQUE,
+    party INT UNSIGNED NOT NULL,
+    opened DATE NOT NULL,
+    work VARCHAR(40) NOT NULL,
+    hours DECIMAL(5,1) NULL,
+    CONSTRAINT workshop_job_party FOREIGN KEY (party) REFERENCES party (id)
+) ENGINE=InnoDB;
+
+CREATE TABLE note (
+    id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+    workshop_job INT UNSIGNED NOT NULL,
+    written_on DATE NOT NULL,
+    author VARCHAR(40) NULL,
+    text VARCHAR(200) NOT NULL,
+    CONSTRAINT note_workshop_job FOREIGN KEY (workshop_job) REFERENCES workshop_job (id)
+) ENGINE=InnoDB;
+
+INSERT INTO tariff VALUES ('BERTH-6', 'Berth up to 6 m'), ('BERTH-8', 'Berth up to 8 m'), ('BERTH-10', 'Berth up to 10 m'), ('BERTH-12', 'Berth up to 12 m'),
+    ('VISITOR', 'Visitor, a night'), ('CRANE', 'Crane, a lift'), ('WATER', 'Fresh water'), ('POWER', 'Electricity, a kWh');
 
 INSERT INTO country VALUES ('GB', 'United Kingdom'), ('IE', 'Ireland'), ('NO', 'Norway'), ('DK', 'Denmark'), ('DE', 'Germany'),
     ('NL', 'Netherlands'), ('FR', 'France'), ('SE', 'Sweden'), ('BE', 'Belgium');

@@ -43,7 +43,7 @@ final class CodeUse
         return $this->uses[$crosswalk] ?? [];
     }
 
-    /** @return list<array{old: string, new: string|null, rows: int, mapped: bool}> every old value that occurs or is mapped */
+    /** @return list<array{old: string, new: string|null, rows: int, mapped: bool, rejected: bool, note: string|null}> every old value that occurs or is mapped */
     public function values(CodeCrosswalk $crosswalk): array
     {
         $rows = [];
@@ -52,20 +52,21 @@ final class CodeUse
                 $rows[trim($value->value)] = ($rows[trim($value->value)] ?? 0) + (int) $value->n;
             }
         }
-        $entries = $crosswalk->entries->pluck('new_value', 'old_value')->all();
+        $entries = $crosswalk->entries->keyBy('old_value')->all();
         $all = [];
         foreach ($rows + array_fill_keys(array_keys($entries), 0) as $old => $n) {
-            $all[] = ['old' => (string) $old, 'new' => $entries[$old] ?? null, 'rows' => $n, 'mapped' => array_key_exists($old, $entries)];
+            $entry = $entries[$old] ?? null;
+            $all[] = ['old' => (string) $old, 'new' => $entry?->new_value, 'rows' => $n, 'mapped' => $entry !== null, 'rejected' => $entry?->decision === 'reject', 'note' => $entry?->note];
         }
         usort($all, fn ($a, $b) => [$a['mapped'], -$a['rows'], $a['old']] <=> [$b['mapped'], -$b['rows'], $b['old']]);
 
         return $all;
     }
 
-    /** Old values that occur and have no new value yet. */
+    /** Old values that occur and have no new value yet, unless it is stated what becomes of such. */
     public function unmapped(CodeCrosswalk $crosswalk): int
     {
-        return count(array_filter($this->values($crosswalk), fn ($v) => ! $v['mapped']));
+        return $crosswalk->otherwise === 'reject' ? count(array_filter($this->values($crosswalk), fn ($v) => ! $v['mapped'])) : 0;
     }
 
     /** @return list<string>|null the values the target allows, where a field with a list uses the crosswalk */

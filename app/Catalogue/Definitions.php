@@ -8,6 +8,7 @@ use App\Models\Load;
 use App\Models\Migration;
 use Baggage\Core\Crosswalks\CodeCrosswalk;
 use Baggage\Core\Crosswalks\KeyNormalisation;
+use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Expressions\Context;
 use Baggage\Core\Loading\WritePolicy;
 use Baggage\Core\Mapping\LoadDefinition;
@@ -29,7 +30,11 @@ final class Definitions
     /** @var array<string, CodeCrosswalk>|null */
     private ?array $codes = null;
 
-    public function __construct(public readonly Migration $migration)
+    /** @var array<string, string|null>|null */
+    private ?array $parameters = null;
+
+    /** @param  array<string, string|null>  $given  parameters a round was begun with; the others have their defaults */
+    public function __construct(public readonly Migration $migration, private readonly array $given = [])
     {
     }
 
@@ -102,7 +107,7 @@ final class Definitions
 
     public function context(Load $load): Context
     {
-        return new Context($this->codes(), $load->extract->source->code);
+        return new Context($this->codes(), $load->extract->source->code, $this->parameters());
     }
 
     public function mapper(Load $load): Mapper
@@ -114,7 +119,14 @@ final class Definitions
     public function codes(): array
     {
         return $this->codes ??= $this->migration->codeCrosswalks()->with('entries')->get()
-            ->mapWithKeys(fn (CodeCrosswalkModel $c) => [$c->name => new CodeCrosswalk($c->name, $c->entries->pluck('new_value', 'old_value')->all())])->all();
+            ->mapWithKeys(fn (CodeCrosswalkModel $c) => [$c->name => new CodeCrosswalk($c->name, $c->entries->where('decision', '<>', 'reject')->pluck('new_value', 'old_value')->all(),
+                array_map(strval(...), $c->entries->where('decision', 'reject')->pluck('old_value')->all()), Otherwise::from($c->otherwise), $c->otherwise_value)])->all();
+    }
+
+    /** @return array<string, string|null> */
+    public function parameters(): array
+    {
+        return $this->parameters ??= $this->given + $this->migration->parameters()->pluck('default_value', 'name')->all();
     }
 
     /** @return array<string, array<string, KeyNormalisation>> entity → source → how its legacy keys are written */

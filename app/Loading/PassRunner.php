@@ -26,7 +26,7 @@ final class PassRunner
     public function __construct(private readonly Pass $pass, private readonly int $wait = 1)
     {
         $round = $pass->round()->with(['migration', 'target'])->firstOrFail();
-        $this->definitions = new Definitions($round->migration);
+        $this->definitions = new Definitions($round->migration, $round->parameters ?? []);
         $this->link = new TargetLink($round->target);
     }
 

@@ -18,9 +18,22 @@ use Illuminate\Support\Facades\DB;
 /** Begins rounds and passes. */
 final class Rounds
 {
-    /** @throws \DomainException when the name is taken or the target does not answer */
-    public function begin(Migration $migration, Target $target, string $name, string $kind = 'rehearsal'): Round
+    /**
+     * @param  array<string, string|null>  $parameters  by name; the migration's other parameters have their defaults
+     *
+     * @throws \DomainException when the name is taken, a parameter is unknown or has no value, or the target does not answer
+     */
+    public function begin(Migration $migration, Target $target, string $name, string $kind = 'rehearsal', array $parameters = []): Round
     {
+        $given = [];
+        foreach ($migration->parameters()->orderBy('name')->get() as $parameter) {
+            $value = trim((string) ($parameters[$parameter->name] ?? $parameter->default_value));
+            $given[$parameter->name] = $value === '' ? throw new \DomainException("The parameter \"$parameter->name\" has no value: $parameter->prompt") : $value;
+            unset($parameters[$parameter->name]);
+        }
+        if ($parameters !== []) {
+            throw new \DomainException('The migration has no parameter named "'.array_key_first($parameters).'".');
+        }
         if ($migration->rounds()->where('name', $name)->exists()) {
             throw new \DomainException("There is a round named \"$name\" already.");
         }
@@ -31,7 +44,7 @@ final class Rounds
         }
         $round = $migration->rounds()->create([
             'target_id' => $target->id, 'kind' => $kind, 'name' => $name, 'number' => (int) $migration->rounds()->max('number') + 1,
-            'target_before' => $before, 'user_id' => Auth::id(),
+            'target_before' => $before, 'parameters' => $given ?: null, 'user_id' => Auth::id(),
         ]);
         Audit::note($migration->id, "began round $name", ['target' => $target->name]);
 

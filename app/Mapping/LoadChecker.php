@@ -40,6 +40,7 @@ final class LoadChecker
             $load->rules->map(fn ($r) => [$r->field, $r->expression])->all(), $load->key_columns, $load->key_normalisation, $load->scope, $load->policy, $load->match_on, $load->extract->reader,
             $load->entity->definition, $definitions->loads()->map(fn (Load $l) => [$l->id, $l->extract->take_id, $l->key_columns, $l->key_normalisation])->all(),
             DB::table('code_entries')->join('code_crosswalks', 'code_crosswalks.id', '=', 'code_crosswalk_id')->where('migration_id', $definitions->migration->id)->selectRaw('COUNT(*) AS n, MAX(code_entries.updated_at) AS at')->first(),
+            $definitions->migration->codeCrosswalks()->orderBy('id')->get(['otherwise', 'otherwise_value'])->toArray(), $definitions->parameters(),
             DB::table('corrections')->whereIn('extract_id', $extracts)->selectRaw('COUNT(*) AS n, MAX(updated_at) AS at')->first(),
         ]));
     }

@@ -10,10 +10,15 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int $id
  * @property int $migration_id
  * @property string $name
+ * @property string $otherwise what becomes of old values without an entry
+ * @property ?string $otherwise_value
+ * @property ?string $note
  */
 final class CodeCrosswalk extends Model
 {
     protected $guarded = [];
+
+    protected $attributes = ['otherwise' => 'reject'];
 
     /** @return BelongsTo<Migration, $this> */
     public function migration(): BelongsTo

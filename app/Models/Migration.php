@@ -34,6 +34,12 @@ final class Migration extends Model
         return $this->hasMany(Entity::class);
     }
 
+    /** @return HasMany<Parameter, $this> */
+    public function parameters(): HasMany
+    {
+        return $this->hasMany(Parameter::class);
+    }
+
     /** @return HasMany<Load, $this> */
     public function loads(): HasMany
     {

@@ -14,6 +14,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property string $name
  * @property int $number
  * @property array<string, int> $target_before
+ * @property ?array<string, string> $parameters
  * @property ?int $user_id
  * @property \Illuminate\Support\Carbon $created_at
  */
@@ -25,6 +26,7 @@ final class Round extends Model
     {
         return [
             'target_before' => 'array',
+            'parameters' => 'array',
         ];
     }
 

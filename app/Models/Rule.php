@@ -20,6 +20,12 @@ final class Rule extends Model
 {
     protected $guarded = [];
 
+    protected static function booted(): void
+    {
+        self::saved(fn (Rule $rule) => $rule->wasRecentlyCreated || $rule->wasChanged(['expression', 'empty_reason', 'note']) ? RuleVersion::of($rule) : null);
+        self::deleted(fn (Rule $rule) => RuleVersion::of($rule, true));
+    }
+
     /** @return BelongsTo<Load, $this> */
     public function ofLoad(): BelongsTo
     {

@@ -116,14 +116,18 @@ final class Headless
         $told($extract, $take);
     }
 
-    /** Brings the round as far as it goes: first pass, an interrupted pass, or what was repaired. */
-    public function run(Migration $migration, string $name, ?string $connection): Round
+    /**
+     * Brings the round as far as it goes: first pass, an interrupted pass, or what was repaired.
+     *
+     * @param  array<string, string|null>  $parameters  for a round that begins now
+     */
+    public function run(Migration $migration, string $name, ?string $connection, array $parameters = []): Round
     {
         $round = $migration->rounds()->where('name', $name)->first();
         if ($round === null) {
             $target = $migration->targets()->when($connection !== null, fn ($q) => $q->where('name', $connection))->orderBy('id')->first()
                 ?? throw new \DomainException("The plan has no connection named \"$connection\".");
-            $round = $this->rounds->begin($migration, $target, $name, str_starts_with($name, 'cutover') ? 'cutover' : 'rehearsal');
+            $round = $this->rounds->begin($migration, $target, $name, str_starts_with($name, 'cutover') ? 'cutover' : 'rehearsal', $parameters);
         }
         $pass = $round->latestPass();
         if ($pass === null) {

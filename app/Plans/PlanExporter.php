@@ -9,6 +9,7 @@ use App\Models\Connection;
 use App\Models\Extract;
 use App\Models\Load;
 use App\Models\Migration;
+use App\Models\Parameter;
 use App\Models\Rule;
 use App\Models\Source;
 use App\Models\Target;
@@ -33,8 +34,13 @@ final class PlanExporter
                 'code' => $s->code, 'name' => $s->name, 'notes' => $s->notes, 'connections' => $this->connections($s), 'references' => $this->references($s), 'extracts' => $s->extracts->sortBy('id')->map($this->extract(...))->values()->all(),
             ]))->all(),
             'code_crosswalks' => $migration->codeCrosswalks()->with('entries')->orderBy('id')->get()->map(fn (CodeCrosswalk $c) => [
-                'name' => $c->name, 'entries' => (object) $c->entries->sortBy('id')->pluck('new_value', 'old_value')->all(),
-            ])->all(),
+                'name' => $c->name, 'entries' => (object) $c->entries->where('decision', '<>', 'reject')->sortBy('id')->pluck('new_value', 'old_value')->all(),
+            ] + $this->filled([
+                'rejected' => array_map(strval(...), $c->entries->where('decision', 'reject')->sortBy('id')->pluck('old_value')->all()) ?: null,
+                'otherwise' => $c->otherwise === 'reject' ? null : $c->otherwise, 'otherwise_value' => $c->otherwise === 'value' ? $c->otherwise_value : null, 'note' => $c->note,
+                'notes' => $c->entries->whereNotNull('note')->sortBy('id')->pluck('note', 'old_value')->all() ?: null,
+            ]))->all(),
+            'parameters' => (object) $migration->parameters()->orderBy('name')->get()->mapWithKeys(fn (Parameter $p) => [$p->name => $this->filled(['prompt' => $p->prompt, 'default' => $p->default_value])])->all(),
             'loads' => $migration->loads()->with(['entity', 'extract.source', 'rules'])->orderBy('position')->get()->map($this->load(...))->all(),
         ];
     }

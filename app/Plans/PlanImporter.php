@@ -42,6 +42,7 @@ final class PlanImporter
             $this->references($migration, $plan['sources'], $file);
             $schema = $this->readSchema($migration, $file);
             $this->codes($migration, $plan['code_crosswalks'] ?? []);
+            $this->parameters($migration, $plan['parameters'] ?? []);
             $this->loads($migration, $plan['loads'] ?? [], $schema, $file);
             Audit::note($migration->id, 'read a plan file', ['file' => basename($file)]);
 
@@ -59,13 +60,19 @@ final class PlanImporter
         } catch (TargetUnavailable $e) {
             throw new PlanError($e->getMessage(), $file, null, 'target');
         }
+        $this->keep($migration, $schema);
+
+        return $schema;
+    }
+
+    /** Makes the catalogue's entities those of the schema. */
+    public function keep(Migration $migration, Schema $schema): void
+    {
         $position = 0;
         foreach ($schema->entities as $entity) {
             $migration->entities()->updateOrCreate(['name' => $entity->name], ['definition' => $entity->toArray(), 'position' => ++$position]);
         }
         $migration->entities()->whereNotIn('name', array_keys($schema->entities))->whereDoesntHave('loads')->delete();
-
-        return $schema;
     }
 
     /** @param  list<array<string, mixed>>  $connections */
@@ -125,13 +132,25 @@ final class PlanImporter
     private function codes(Migration $migration, array $crosswalks): void
     {
         foreach ($crosswalks as $c) {
-            $crosswalk = $migration->codeCrosswalks()->firstOrCreate(['name' => $c['name']]);
+            $crosswalk = $migration->codeCrosswalks()->updateOrCreate(['name' => $c['name']], ['otherwise' => $c['otherwise'] ?? 'reject', 'otherwise_value' => $c['otherwise_value'] ?? null, 'note' => $c['note'] ?? null]);
             $crosswalk->entries()->delete();
             foreach ($c['entries'] ?? [] as $old => $new) {
-                $crosswalk->entries()->create(['old_value' => trim((string) $old), 'new_value' => $new === null ? null : (string) $new]);
+                $crosswalk->entries()->create(['old_value' => trim((string) $old), 'new_value' => $new === null ? null : (string) $new, 'note' => $c['notes'][$old] ?? null]);
+            }
+            foreach ($c['rejected'] ?? [] as $old) {
+                $crosswalk->entries()->create(['old_value' => trim($old), 'new_value' => null, 'decision' => 'reject', 'note' => $c['notes'][$old] ?? null]);
             }
         }
         $migration->codeCrosswalks()->whereNotIn('name', array_column($crosswalks, 'name'))->delete();
+    }
+
+    /** @param  array<string, array{prompt: string, default?: string}>  $parameters */
+    private function parameters(Migration $migration, array $parameters): void
+    {
+        foreach ($parameters as $name => $p) {
+            $migration->parameters()->updateOrCreate(['name' => $name], ['prompt' => $p['prompt'], 'default_value' => $p['default'] ?? null]);
+        }
+        $migration->parameters()->whereNotIn('name', array_map(strval(...), array_keys($parameters)))->delete();
     }
 
     /** @param  list<array<string, mixed>>  $loads */
@@ -157,7 +176,7 @@ final class PlanImporter
                 $rule = is_string($rule) ? ['rule' => $rule] : $rule;
                 $load->rules()->updateOrCreate(['field' => $field], ['expression' => $rule['rule'] ?? null, 'empty_reason' => $rule['empty'] ?? null, 'note' => $rule['note'] ?? null]);
             }
-            $load->rules()->whereNotIn('field', array_map(strval(...), array_keys($l['fields'] ?? [])))->delete();
+            $load->rules()->whereNotIn('field', array_map(strval(...), array_keys($l['fields'] ?? [])))->get()->each->delete();
         }
         foreach ($migration->loads()->whereNotIn('name', array_column($loads, 'name'))->get() as $gone) {
             if (OutcomeRow::query()->where('load_id', $gone->id)->exists()) {

@@ -57,10 +57,21 @@ final class Repairs
     }
 
     /** A new value for an old code. */
-    public function mapCode(Migration $migration, CodeCrosswalk $crosswalk, string $old, ?string $new): int
+    public function mapCode(Migration $migration, CodeCrosswalk $crosswalk, string $old, ?string $new, bool $reject = false): int
     {
-        $crosswalk->entries()->updateOrCreate(['old_value' => trim($old)], ['new_value' => $new, 'user_id' => Auth::id()]);
-        Audit::note($migration->id, "mapped a code of $crosswalk->name", ['old' => $old, 'new' => $new]);
+        $crosswalk->entries()->updateOrCreate(['old_value' => trim($old)], ['new_value' => $reject ? null : $new, 'decision' => $reject ? 'reject' : 'value', 'user_id' => Auth::id()]);
+        Audit::note($migration->id, "mapped a code of $crosswalk->name", ['old' => $old, 'new' => $reject ? 'rejected' : $new]);
+
+        return $this->codesChanged($migration, $crosswalk, [trim($old)]);
+    }
+
+    /**
+     * Rows that a code crosswalk rejected may pass now.
+     *
+     * @param  list<string>|null  $olds  old values concerned, all when null
+     */
+    public function codesChanged(Migration $migration, CodeCrosswalk $crosswalk, ?array $olds = null): int
+    {
         $definitions = new Definitions($migration);
         $done = 0;
         foreach ($migration->rounds()->latest('id')->limit(1)->get() as $round) {
@@ -68,7 +79,7 @@ final class Repairs
                 $fields = self::fieldsUsing($definitions, $load, $crosswalk->name);
                 if ($fields !== []) {
                     $done += $this->ledger->makePending($round->id, $load->id, fn ($q) => $q->whereIn('cause_id', fn ($c) => $c->from('causes')->select('id')
-                        ->where('round_id', $round->id)->where('load_id', $load->id)->whereIn('field', $fields)->where('code', 'no_new_value')->where('value', trim($old))));
+                        ->where('round_id', $round->id)->where('load_id', $load->id)->whereIn('field', $fields)->whereIn('code', ['no_new_value', 'code_rejected'])->when($olds !== null, fn ($v) => $v->whereIn('value', $olds))));
                 }
             }
         }

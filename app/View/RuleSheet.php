@@ -8,6 +8,7 @@ use App\Models\Round;
 use App\Models\Rule;
 use App\Staging\StagedRows;
 use Baggage\Core\Crosswalks\KeyNormalisation;
+use Baggage\Core\Expressions\Catalogue;
 use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
 use Baggage\Core\Mapping\LoadDefinition;
@@ -39,6 +40,20 @@ final class RuleSheet
         $numbers = array_values(array_unique(array_filter(array_map(intval(...), explode(',', (string) $asked)), fn ($r) => $r >= 1 && $r <= $n)));
 
         return array_slice($numbers, 0, 3) ?: array_values(array_unique(array_filter([1, intdiv($n + 1, 2), $n])));
+    }
+
+    /** @return list<array{string, string}> what may be typed into a rule, each with a few words on it: columns first, then functions */
+    public static function words(Load $load): array
+    {
+        $words = [];
+        foreach ($load->extract->tidyColumns()->all as $column) {
+            $words[] = [$column->name, $column->header === $column->name ? 'column' : "column $column->header"];
+        }
+        foreach (Catalogue::entries() as $name => $entry) {
+            $words[] = ["$name(", "{$entry->described->arguments}) {$entry->described->meaning}"];
+        }
+
+        return $words;
     }
 
     /** @return list<RuleLine> */

@@ -5,18 +5,38 @@ namespace Baggage\Core\Crosswalks;
 /** A maintained table old value → new value. Old values are compared exactly, blanks around them aside. */
 final readonly class CodeCrosswalk
 {
-    /** @param  array<array-key, string|null>  $entries old value → new value, null for "left empty on purpose" */
-    public function __construct(public string $name, private array $entries)
+    /**
+     * @param  array<array-key, string|null>  $entries  old value → new value, null for "left empty on purpose"
+     * @param  list<string>  $rejected  old values whose rows are rejected on purpose
+     * @param  Otherwise  $otherwise  what becomes of old values without an entry
+     * @param  string|null  $otherwiseValue  the value they all get, where that is so
+     */
+    public function __construct(public string $name, private array $entries, private array $rejected = [], private Otherwise $otherwise = Otherwise::Reject, private ?string $otherwiseValue = null)
     {
     }
 
     public function knows(string $old): bool
     {
-        return array_key_exists(trim($old), $this->entries);
+        return array_key_exists(trim($old), $this->entries) || $this->rejects($old);
+    }
+
+    public function rejects(string $old): bool
+    {
+        return in_array(trim($old), $this->rejected, true);
     }
 
     public function newValue(string $old): ?string
     {
         return $this->entries[trim($old)] ?? null;
+    }
+
+    public function otherwise(): Otherwise
+    {
+        return $this->otherwise;
+    }
+
+    public function otherwiseValue(): ?string
+    {
+        return $this->otherwise === Otherwise::Value ? $this->otherwiseValue : null;
     }
 }

@@ -17,6 +17,7 @@ final readonly class Field
         public bool $assigned = false,
         public ?string $refers = null,
         public ?string $default = null,
+        public ?string $note = null,
     ) {
     }
 
@@ -36,7 +37,7 @@ final readonly class Field
 
         return new self(
             (string) $a['name'], $type, (bool) ($a['required'] ?? false), (bool) ($a['assigned'] ?? false),
-            $a['refers'] ?? null, $a['default'] ?? null,
+            $a['refers'] ?? null, $a['default'] ?? null, $a['note'] ?? null,
         );
     }
 
@@ -44,7 +45,7 @@ final readonly class Field
     public function toArray(): array
     {
         return ['name' => $this->name] + $this->type->toArray() + array_filter([
-            'required' => $this->required, 'assigned' => $this->assigned, 'refers' => $this->refers, 'default' => $this->default,
+            'required' => $this->required, 'assigned' => $this->assigned, 'refers' => $this->refers, 'default' => $this->default, 'note' => $this->note,
         ], fn ($v) => $v !== false && $v !== null);
     }
 

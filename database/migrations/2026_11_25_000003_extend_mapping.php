@@ -55,6 +55,8 @@ return new class extends Migration
             $t->string('kind', 12);
             $t->string('file_name');
             $t->json('changes');
+            // Of a target's description: the whole of it, taken over at once.
+            $t->json('description')->nullable();
             $t->foreignId('user_id')->nullable()->constrained()->nullOnDelete();
             $t->timestamps();
         });

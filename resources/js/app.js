@@ -1,5 +1,6 @@
 import Alpine from '@alpinejs/csp';
 import htmx from 'htmx.org';
+import { completion } from './completion.js';
 
 // The page's policy forbids inline script and style, so htmx is told in the page's meta tag to need neither.
 window.htmx = htmx;
@@ -8,6 +9,12 @@ Alpine.data('reveal', () => ({
     open: false,
     toggle() { this.open = !this.open; if (this.open) this.$nextTick(() => this.$root.querySelector('[data-first]')?.focus()); },
     get closed() { return !this.open; },
+}));
+Alpine.data('picker', () => ({
+    kind: 'first',
+    init() { this.kind = this.$root.querySelector('select').value; },
+    get column() { return this.kind === 'column' || this.kind === 'value'; },
+    get value() { return this.kind === 'value'; },
 }));
 Alpine.start();
 
@@ -40,6 +47,9 @@ document.addEventListener('click', (event) => {
 const go = (selector) => { const link = document.querySelector(selector); if (link) window.location = link.href; };
 
 document.addEventListener('keydown', (event) => {
+    if (completion(event)) return;
+    const rows = event.altKey && { ArrowUp: '[data-rows-before]', ArrowDown: '[data-rows-after]' }[event.key];
+    if (rows) { event.preventDefault(); go(rows); return; }
     if (event.key === 'Escape' && closeDrawer()) return;
     // Enter keeps a rule; Shift with Enter starts a new line in it.
     if (event.target.matches?.('textarea.rule') && event.key === 'Enter' && !event.shiftKey) {

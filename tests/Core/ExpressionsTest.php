@@ -26,7 +26,7 @@ final class ExpressionsTest extends TestCase
 
     private function context(): Context
     {
-        return new Context(['vessel types' => new CodeCrosswalk('vessel types', ['YT' => 'sail', 'X' => null])], 'BB');
+        return new Context(['vessel types' => new CodeCrosswalk('vessel types', ['YT' => 'sail', 'X' => null])], 'BB', ['cutover_date' => '2026-12-31']);
     }
 
     /** @return iterable<string, array{CatalogueEntry}> */

@@ -165,7 +165,7 @@ final class WorkbookTest extends TestCase
     public function test_columns_are_taken_as_chosen_one_by_one(): void
     {
         $path = sys_get_temp_dir().'/baggage-views.xlsx';
-        $book = new \Demo\WorkbookFile($path);
+        $book = new \App\Support\WorkbookFile($path);
         $book->sheet('S', [['a title'], [], ['Day', 'Share', 'Sum'], [['date', 40179], ['percent', 0.2], ['money', 1234.5]]]);
         $book->save();
         $format = WorkbookFormat::fromArray(['sheet' => 'S', 'seen' => ['Share'], 'stored' => ['Day']]);

@@ -7,7 +7,7 @@ use App\Models\Migration;
 use App\Models\Role;
 use App\Models\Take;
 use App\Staging\Incoming;
-use Demo\WorkbookFile;
+use App\Support\WorkbookFile;
 use Illuminate\Http\UploadedFile;
 use Illuminate\Support\Facades\DB;
 use PHPUnit\Framework\Attributes\DataProvider;

@@ -17,7 +17,7 @@ final class Run extends Command
 {
     use WritesResult;
 
-    protected $signature = 'baggage:run {plan : the plan file} {--round=rehearsal-1 : name of the round} {--target= : name of the connection} {--json= : file for the result, - for standard output}';
+    protected $signature = 'baggage:run {plan : the plan file} {--round=rehearsal-1 : name of the round} {--target= : name of the connection} {--set=* : a parameter of the round, as name=value} {--json= : file for the result, - for standard output}';
 
     protected $description = 'Run a plan: read its files, load them, and account for every row';
 
@@ -35,7 +35,7 @@ final class Run extends Command
                 // Keys and references are for people to look at: a worker finds them while this goes on.
                 StudyMigration::dispatch($migration->id);
             }
-            $round = $headless->run($migration, (string) $this->option('round'), $this->option('target'));
+            $round = $headless->run($migration, (string) $this->option('round'), $this->option('target'), $this->parameters());
         } catch (PlanError|TargetUnavailable|OrderError|DefinitionError|\DomainException $e) {
             return $this->unusable($e->getMessage());
         }
@@ -43,5 +43,17 @@ final class Run extends Command
         $this->show($result);
 
         return $this->deliver($result) ? Report::exitCode($result) : 2;
+    }
+
+    /** @return array<string, string> */
+    private function parameters(): array
+    {
+        $parameters = [];
+        foreach ((array) $this->option('set') as $set) {
+            [$name, $value] = array_pad(explode('=', (string) $set, 2), 2, null);
+            $parameters[(string) $name] = $value ?? throw new \DomainException("--set=$set: write --set=name=value.");
+        }
+
+        return $parameters;
     }
 }

@@ -2,17 +2,27 @@
 
 namespace App\Http\Controllers;
 
+use App\Catalogue\CodeSuggestions;
 use App\Catalogue\CodeUse;
+use App\Catalogue\Definitions;
+use App\Models\ChangeList;
 use App\Models\CodeCrosswalk;
 use App\Models\Migration;
 use App\Rejects\Repairs;
+use App\Specification\Changes;
+use App\Specification\SpecificationWorkbook;
 use App\Support\Audit;
+use App\Support\WorkbookFile;
 use App\View\Page;
 use Baggage\Core\Crosswalks\LegacyKey;
+use Baggage\Core\Crosswalks\Otherwise;
+use Baggage\Core\Reading\ReadingError;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Str;
 use Illuminate\View\View;
+use Symfony\Component\HttpFoundation\BinaryFileResponse;
 
 final class CrosswalksController extends Controller
 {
@@ -24,7 +34,7 @@ final class CrosswalksController extends Controller
         $page = new Page($migration, 'crosswalks', $entity);
         $use = new CodeUse($page->definitions);
         $codes = $page->orderError === null ? $migration->codeCrosswalks()->with('entries')->orderBy('name')->get()
-            ->map(fn (CodeCrosswalk $c) => ['model' => $c, 'values' => $use->values($c), 'uses' => $use->of($c->name), 'allowed' => $use->allowed($c)])
+            ->map(fn (CodeCrosswalk $c) => ['model' => $c, 'values' => $use->values($c), 'uses' => $use->of($c->name), 'allowed' => $use->allowed($c), 'suggestions' => CodeSuggestions::of($use, $c)])
             ->filter(fn ($c) => $page->entity === null || collect($c['uses'])->contains(fn ($u) => $u['load']->entity_id === $page->entity->id)) : collect();
 
         return view('crosswalks.index', ['page' => $page, 'codes' => $codes, 'keys' => $this->keys($request, $page), 'q' => (string) $request->query('key', '')]);
@@ -47,14 +57,89 @@ final class CrosswalksController extends Controller
     {
         $this->authorize('repair', $migration);
         abort_unless($crosswalk->migration_id === $migration->id, 404);
-        $data = $request->validate(['old' => 'required|string|max:190', 'new' => 'nullable|string|max:190', 'empty' => 'nullable|boolean']);
+        $data = $request->validate(['old' => 'required|string|max:190', 'new' => 'nullable|string|max:190', 'is' => 'nullable|in:value,empty,reject', 'note' => 'nullable|string|max:500']);
+        $is = $data['is'] ?? 'value';
         $new = trim((string) ($data['new'] ?? ''));
-        if ($new === '' && ! $request->boolean('empty')) {
-            return back()->with('refused', "Give a new value for \"$data[old]\", or say that it stays empty.");
+        if ($new === '' && $is === 'value') {
+            return back()->with('refused', "Give a new value for \"$data[old]\", or say that it stays empty or rejects the row.");
         }
-        $ready = $repairs->mapCode($migration, $crosswalk, $data['old'], $new === '' ? null : $new);
+        $ready = $repairs->mapCode($migration, $crosswalk, $data['old'], $is === 'value' ? $new : null, $is === 'reject');
+        if ($request->has('note')) {
+            $crosswalk->entries()->where('old_value', trim($data['old']))->update(['note' => $data['note'] ?? null]);
+        }
 
-        return back()->with('told', "\"$data[old]\" becomes ".($new === '' ? 'empty' : "\"$new\"").'. '.($ready > 0 ? Page::count($ready, 'rejected row').' can be loaded again.' : ''));
+        return back()->with('told', "\"$data[old]\" ".match ($is) {
+            'empty' => 'stays empty', 'reject' => 'rejects the row', default => "becomes \"$new\""
+        }.'. '.$this->ready($ready));
+    }
+
+    /** What becomes of old values that have no entry. */
+    public function otherwise(Request $request, Migration $migration, CodeCrosswalk $crosswalk, Repairs $repairs): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        abort_unless($crosswalk->migration_id === $migration->id, 404);
+        $data = $request->validate(['otherwise' => 'required|in:'.implode(',', array_column(Otherwise::cases(), 'value')), 'otherwise_value' => 'nullable|required_if:otherwise,value|string|max:190', 'note' => 'nullable|string|max:1000']);
+        $crosswalk->update(['otherwise_value' => $data['otherwise'] === 'value' ? $data['otherwise_value'] : null] + $data);
+        Audit::note($migration->id, "stated what $crosswalk->name does with other values", $data);
+
+        return back()->with('told', 'Kept. '.$this->ready($data['otherwise'] === 'reject' ? 0 : $repairs->codesChanged($migration, $crosswalk)));
+    }
+
+    /** Takes over ticked suggestions. */
+    public function suggested(Request $request, Migration $migration, CodeCrosswalk $crosswalk, Repairs $repairs): RedirectResponse
+    {
+        $this->authorize('repair', $migration);
+        abort_unless($crosswalk->migration_id === $migration->id, 404);
+        $data = $request->validate(['take' => 'required|array', 'take.*' => 'string']);
+        $suggestions = CodeSuggestions::of(new CodeUse(new Definitions($migration)), $crosswalk->load('entries'));
+        $ready = $taken = 0;
+        foreach ($data['take'] as $old) {
+            if (isset($suggestions[$old])) {
+                $ready += $repairs->mapCode($migration, $crosswalk, $old, $suggestions[$old]['new']);
+                $taken++;
+            }
+        }
+
+        return back()->with('told', Page::count($taken, 'code').' mapped as suggested. '.$this->ready($ready));
+    }
+
+    /** The crosswalk as a sheet, to be filled by somebody else. */
+    public function sheet(Migration $migration, CodeCrosswalk $crosswalk): BinaryFileResponse
+    {
+        $this->authorize('view', $migration);
+        abort_unless($crosswalk->migration_id === $migration->id, 404);
+        $values = (new CodeUse(new Definitions($migration)))->values($crosswalk->load('entries'));
+        $path = (string) tempnam(sys_get_temp_dir(), 'baggage');
+        $book = new WorkbookFile($path);
+        $text = fn (?string $t) => $t === null || $t === '' ? null : ['wrapped', $t];
+        $book->sheet('Codes', [array_map(fn ($h) => ['head', $h], array_slice(SpecificationWorkbook::CODES, 1)),
+            ...array_map(fn ($v) => [$text($v['old']), $v['rows'], $text($v['new']), $text(! $v['mapped'] ? '' : ($v['rejected'] ? 'reject' : ($v['new'] === null ? 'empty' : 'value'))), $text($v['note'])], $values)], widths: [24, 10, 24, 12, 40]);
+        $book->save();
+
+        return response()->download($path, Str::slug($crosswalk->name).'.xlsx')->deleteFileAfterSend();
+    }
+
+    /** A sheet that came back becomes a list of changes to decide on. */
+    public function readBack(Request $request, Migration $migration, CodeCrosswalk $crosswalk): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        abort_unless($crosswalk->migration_id === $migration->id, 404);
+        $request->validate(['file' => 'required|file|max:20480']);
+        $file = $request->file('file');
+        $name = mb_substr($file->getClientOriginalName(), 0, 200);
+        try {
+            $changes = Changes::ofCodes($crosswalk, (string) $file->getRealPath(), $name);
+        } catch (ReadingError $e) {
+            return back()->with('refused', $e->getMessage());
+        }
+        $list = ChangeList::query()->create(['migration_id' => $migration->id, 'kind' => 'codes', 'file_name' => $name, 'changes' => $changes, 'user_id' => $request->user()?->id]);
+
+        return redirect("/m/$migration->id/changes/$list->id");
+    }
+
+    private function ready(int $rows): string
+    {
+        return $rows > 0 ? Page::count($rows, 'rejected row').' can be loaded again.' : '';
     }
 
     /** @return array{rows: list<\stdClass>, more: bool, asked: bool} */

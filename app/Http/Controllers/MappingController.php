@@ -8,14 +8,19 @@ use App\Catalogue\RuleBook;
 use App\Catalogue\RuleConflict;
 use App\Mapping\Suggestions;
 use App\Models\ColumnDecision;
+use App\Models\Correction;
 use App\Models\Extract;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\OutcomeRow;
+use App\Models\RuleVersion;
 use App\Rejects\Repairs;
+use App\Staging\StagedRows;
 use App\Support\Audit;
 use App\View\Page;
+use App\View\RecordSent;
 use App\View\RuleSheet;
+use App\View\SampleRows;
 use App\View\Shelf;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Expressions\Catalogue;
@@ -38,14 +43,19 @@ final class MappingController extends Controller
         $shelf = new Shelf($page->definitions);
         $extracts = Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->whereNotNull('take_id')->with('source')->orderBy('source_id')->orderBy('id')->get();
         if ($page->entity === null || $page->orderError !== null) {
-            return view('mapping.all', ['page' => $page, 'loads' => $page->orderError === null ? $page->loads() : collect(), 'shelf' => $shelf]);
+            return view('mapping.all', ['page' => $page, 'parameters' => $migration->parameters()->orderBy('name')->get(), 'loads' => $page->orderError === null ? $page->loads() : collect(), 'shelf' => $shelf]);
         }
         $loads = $page->loads();
         $load = $loads->firstWhere('id', $request->integer('load')) ?? $loads->first();
         if ($load === null) {
             return view('mapping.none', ['page' => $page, 'extracts' => $extracts]);
         }
-        $rows = RuleSheet::rows($load, $request->query('rows'));
+        $checked = CheckController::data($migration, $page->definitions, $load);
+        $asked = $request->query('rows');
+        if ($request->filled('pick')) {
+            $asked = implode(',', SampleRows::pick($load, (string) $request->query('pick'), $page->round, $checked['check'], $request->query('column'), (string) $request->query('value', ''))) ?: $asked;
+        }
+        $rows = RuleSheet::rows($load, $asked);
         $sheet = new RuleSheet($page->definitions, $load, $rows);
         try {
             $page->definitions->mapper($load);
@@ -55,9 +65,10 @@ final class MappingController extends Controller
         }
 
         return view('mapping.sheet', [
+            'last' => RuleVersion::query()->where('load_id', $load->id)->with('user')->latest('id')->first(),
             'page' => $page, 'loads' => $loads, 'load' => $load, 'sheet' => $sheet, 'lines' => $sheet->lines($page->round), 'problem' => $problem, 'extracts' => $extracts,
             'unused' => $shelf->unused($load->extract), 'decisions' => ColumnDecision::query()->where('extract_id', $load->extract_id)->with('user')->get()->keyBy('header'),
-            'checked' => CheckController::data($migration, $page->definitions, $load), 'suggestions' => Suggestions::of($page->definitions, $load), 'catalogue' => Catalogue::entries(), 'normalisations' => KeyNormalisation::cases(), 'policies' => WritePolicy::cases(), 'normalisers' => Normaliser::cases(),
+            'checked' => $checked, 'words' => RuleSheet::words($load), 'suggestions' => Suggestions::of($page->definitions, $load), 'catalogue' => Catalogue::entries(), 'normalisations' => KeyNormalisation::cases(), 'policies' => WritePolicy::cases(), 'normalisers' => Normaliser::cases(),
         ]);
     }
 
@@ -72,6 +83,35 @@ final class MappingController extends Controller
         $sheet = new RuleSheet($page->definitions, $load, RuleSheet::rows($load, $request->input('rows')));
 
         return view('mapping.samples', ['line' => $sheet->line($described, $load->rules->firstWhere('field', $field), (string) $request->input('expression')), 'sheet' => $sheet]);
+    }
+
+    /** One line of the sheet as it stands now. */
+    public function line(Request $request, Migration $migration, Load $load, string $field): View
+    {
+        $this->authorize('view', $migration);
+        $this->ours($migration, $load);
+        $described = $load->entity->described()->writable()[$field] ?? abort(404);
+        $page = new Page($migration, 'mapping', $load->entity->name);
+        $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? $load;
+        $sheet = new RuleSheet($page->definitions, $load, RuleSheet::rows($load, $request->query('rows')));
+        $rule = $load->rules->firstWhere('field', $field);
+
+        return view('mapping.line', ['line' => $sheet->line($described, $rule, (string) $rule?->expression), 'sheet' => $sheet, 'page' => $page, 'told' => null, 'conflict' => null]);
+    }
+
+    /** The exact record that would be sent for a row, beside the row. */
+    public function record(Request $request, Migration $migration, Load $load, int $row): View
+    {
+        $this->authorize('view', $migration);
+        $this->ours($migration, $load);
+        $page = new Page($migration, 'mapping', $load->entity->name);
+        $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? $load;
+        $columns = $load->extract->tidyColumns();
+        $cells = (new StagedRows((int) $load->extract->take_id, $load->extract_id, $columns->byHeader()))->numbered([$row])[$row] ?? abort(404);
+        $data = RecordSent::of($page, $load, $row, $cells) + ['page' => $page, 'load' => $load, 'row' => $row, 'rows' => (int) $load->extract->take?->rows, 'columns' => $columns->all, 'cells' => $cells,
+            'corrected' => Correction::query()->where('extract_id', $load->extract_id)->where('row_no', $row)->exists()];
+
+        return view($request->hasHeader('HX-Request') ? 'mapping.record' : 'mapping.record-page', $data);
     }
 
     public function rule(Request $request, Migration $migration, Load $load, string $field, RuleBook $book): Response

@@ -29,20 +29,20 @@ final class RunsController extends Controller
         $page = new Page($migration, 'runs', $entity);
 
         return view('runs.index', ['page' => $page, 'passes' => $page->round?->passes()->with(['passLoads.ofLoad.entity', 'user'])->latest('number')->get() ?? collect(),
-            'targets' => $migration->targets()->orderBy('id')->get(), 'next' => 'rehearsal-'.($migration->rounds()->where('kind', 'rehearsal')->count() + 1)]);
+            'parameters' => $migration->parameters()->orderBy('name')->get(), 'targets' => $migration->targets()->orderBy('id')->get(), 'next' => 'rehearsal-'.($migration->rounds()->where('kind', 'rehearsal')->count() + 1)]);
     }
 
     public function begin(Request $request, Migration $migration): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $data = $request->validate(['name' => ['required', 'max:60', 'regex:/^[a-z0-9][a-z0-9-]*$/'], 'kind' => 'required|in:rehearsal,cutover', 'target' => 'required|integer']);
+        $data = $request->validate(['name' => ['required', 'max:60', 'regex:/^[a-z0-9][a-z0-9-]*$/'], 'kind' => 'required|in:rehearsal,cutover', 'target' => 'required|integer', 'parameters' => 'array', 'parameters.*' => 'nullable|string|max:250']);
         $target = $migration->targets()->findOrFail($data['target']);
         try {
             if ($request->boolean('reset') && $target->is_standin) {
                 HarbourOffice::reset((new TargetLink($target))->pdo());
                 Audit::note($migration->id, "brought the stand-in $target->name to its starting state");
             }
-            $round = $this->rounds->begin($migration, $target, $data['name'], $data['kind']);
+            $round = $this->rounds->begin($migration, $target, $data['name'], $data['kind'], $data['parameters'] ?? []);
             session()->forget("round.$migration->id");
             $this->rounds->start($round, 'first');
         } catch (TargetUnavailable|OrderError|\DomainException|\PDOException $e) {

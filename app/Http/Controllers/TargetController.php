@@ -3,14 +3,26 @@
 namespace App\Http\Controllers;
 
 use App\Loading\Rounds;
+use App\Models\ChangeList;
+use App\Models\Connection;
+use App\Models\Extract;
 use App\Models\Migration;
+use App\Models\Rule;
 use App\Plans\PlanImporter;
+use App\Support\Audit;
+use App\Targets\OtherSchemas;
 use App\Targets\SqlTarget;
+use App\Targets\TableMaker;
 use App\Targets\TargetLink;
 use App\View\Page;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Plan\PlanError;
+use Baggage\Core\Reading\ReadingError;
+use Baggage\Core\Targets\Describing\DescriptionError;
+use Baggage\Core\Targets\Describing\SchemaChanges;
+use Baggage\Core\Targets\Schema;
 use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
 use Illuminate\View\View;
 
 final class TargetController extends Controller
@@ -40,7 +52,82 @@ final class TargetController extends Controller
             }
         }
 
-        return view('target.index', ['page' => $page, 'target' => $target, 'schema' => $migration->schema(), 'counts' => $counts, 'records' => $records, 'error' => $error]);
+        return view('target.index', ['page' => $page, 'target' => $target, 'schema' => $migration->schema(), 'counts' => $counts, 'records' => $records, 'error' => $error,
+            'extracts' => Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->whereNotNull('take_id')->with('source')->orderBy('id')->get()]);
+    }
+
+    /** A description from a file, a PostgreSQL database or an extract: what it changes is shown before it counts. */
+    public function describe(Request $request, Migration $migration): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $data = $request->validate(['from' => 'required|in:file,pgsql,extract', 'file' => 'required_if:from,file|file|max:20480', 'host' => 'required_if:from,pgsql|nullable|string', 'port' => 'nullable|digits_between:1,5', 'database' => 'required_if:from,pgsql|nullable|string',
+            'username' => 'nullable|string', 'password' => 'nullable|string', 'extract' => 'required_if:from,extract|nullable|integer', 'name' => ['required_if:from,extract', 'nullable', 'regex:/^[a-z][a-z0-9_]{0,59}$/']]);
+        $now = $migration->schema();
+        try {
+            if ($data['from'] === 'file') {
+                $file = $request->file('file');
+                [$new, $of] = [OtherSchemas::ofFile((string) $file->getRealPath(), $file->getClientOriginalName()), mb_substr($file->getClientOriginalName(), 0, 200)];
+            } elseif ($data['from'] === 'pgsql') {
+                $new = OtherSchemas::ofPostgres(new Connection(['name' => 'target', 'driver' => 'pgsql', 'host' => $data['host'], 'port' => $data['port'] ?? '5432', 'database' => $data['database'], 'username' => $data['username'] ?? '', 'password' => $data['password'] ?? '']));
+                $of = "the database $data[database]";
+            } else {
+                $extract = Extract::query()->whereKey($data['extract'])->whereNotNull('take_id')->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->firstOrFail();
+                $of = "the shape of $extract->name";
+                $new = new Schema([...array_values(array_diff_key($now->entities, [(string) $data['name'] => 0])), TableMaker::ofExtract($extract, (string) $data['name'])]);
+            }
+        } catch (DescriptionError|ReadingError $e) {
+            return back()->withInput()->with('refused', $e->getMessage());
+        }
+        $changes = array_map(fn ($c) => ['kind' => 'target', 'where' => $c['entity'].($c['field'] === null ? '' : ", $c[field]"), 'part' => $c['what'], 'from' => $c['from'], 'to' => $c['to'], 'problem' => null, 'state' => 'open',
+            'data' => ['entity' => $c['entity'], 'field' => $c['field'], 'rules' => $this->touched($migration, $c)]], SchemaChanges::between($now, $new));
+        $list = ChangeList::query()->create(['migration_id' => $migration->id, 'kind' => 'target', 'file_name' => $of, 'changes' => $changes, 'description' => $new->toArray(), 'user_id' => $request->user()?->id]);
+
+        return redirect("/m/$migration->id/changes/$list->id");
+    }
+
+    /**
+     * @param  array{entity: string, field: string|null, what: string, from: string, to: string}  $change
+     * @return list<string>
+     */
+    private function touched(Migration $migration, array $change): array
+    {
+        return $change['what'] === 'added' ? [] : Rule::query()->whereHas('ofLoad', fn ($q) => $q->where('migration_id', $migration->id)->whereHas('entity', fn ($e) => $e->where('name', $change['entity'])))
+            ->when($change['field'] !== null, fn ($q) => $q->where('field', $change['field']))->with('ofLoad')->get()->map(fn (Rule $r) => "{$r->ofLoad?->name}, $r->field")->all();
+    }
+
+    /** The statements that would make tables for described entities. */
+    public function tables(Request $request, Migration $migration): View
+    {
+        $this->authorize('view', $migration);
+        $page = new Page($migration, 'target');
+        $targets = $migration->targets()->orderBy('id')->get();
+        $target = $targets->firstWhere('id', $request->integer('target')) ?? $targets->first();
+        $prefix = preg_match('/^[a-z][a-z0-9_]{0,20}$/', (string) $request->query('prefix')) === 1 ? (string) $request->query('prefix') : '';
+        $missing = [];
+        $error = null;
+        try {
+            $missing = $target === null ? [] : TableMaker::missing($migration, $target);
+        } catch (TargetUnavailable $e) {
+            $error = $e->getMessage();
+        }
+        $chosen = $request->has('entities') ? array_values(array_intersect($missing, (array) $request->query('entities'))) : $missing;
+
+        return view('target.tables', ['page' => $page, 'targets' => $targets, 'target' => $target, 'missing' => $missing, 'chosen' => $chosen, 'prefix' => $prefix, 'error' => $error, 'statements' => TableMaker::statements($migration, $chosen, $prefix)]);
+    }
+
+    public function create(Request $request, Migration $migration): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $data = $request->validate(['target' => 'required|integer', 'entities' => 'required|array', 'entities.*' => 'string', 'prefix' => ['nullable', 'regex:/^[a-z][a-z0-9_]{0,20}$/']]);
+        $target = $migration->targets()->findOrFail($data['target']);
+        try {
+            $made = TableMaker::make($migration, $target, array_values(array_intersect(TableMaker::missing($migration, $target), $data['entities'])), (string) ($data['prefix'] ?? ''));
+        } catch (TargetUnavailable|\DomainException $e) {
+            return back()->with('refused', $e->getMessage());
+        }
+        Audit::note($migration->id, "made tables in $target->name", ['entities' => $data['entities'], 'prefix' => $data['prefix'] ?? null]);
+
+        return redirect("/m/$migration->id/target")->with('told', Page::count($made, 'table').' made in '.$target->resolved('database').'.');
     }
 
     public function read(Migration $migration, PlanImporter $importer): RedirectResponse

@@ -2,6 +2,7 @@
 
 namespace Baggage\Core\Expressions\Functions;
 
+use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Crosswalks\ParentKey;
 use Baggage\Core\Expressions\Context;
 use Baggage\Core\Expressions\Described;
@@ -10,16 +11,19 @@ use Baggage\Core\Expressions\RuleFailure;
 
 final class Keys
 {
-    #[Described('code', 'crosswalk, value', 'The new value a code crosswalk has for an old one; a value it does not know rejects the row.', "code('vessel types', 'YT')", 'sail', true)]
+    #[Described('code', 'crosswalk, value', 'The new value a code crosswalk has for an old one; a value it does not know rejects the row, unless the crosswalk states otherwise.', "code('vessel types', 'YT')", 'sail', true)]
     public static function code(Context $x, string $crosswalk, string|int|null $value): ?string
     {
         $table = $x->crosswalk($crosswalk);
         $old = (string) $value;
+        if ($table->rejects($old)) {
+            throw new RuleFailure('code_rejected', "The crosswalk \"$crosswalk\" says that rows with this code are rejected", trim($old));
+        }
         if ($table->knows($old)) {
             return $table->newValue($old);
         }
-        if (Operators::blank($old)) {
-            return null;
+        if (Operators::blank($old) || $table->otherwise() !== Otherwise::Reject) {
+            return Operators::blank($old) ? null : $table->otherwiseValue();
         }
         throw new RuleFailure('no_new_value', "Code has no new value in the crosswalk \"$crosswalk\"", trim($old));
     }
@@ -45,6 +49,12 @@ final class Keys
         $table = $x->crosswalk($crosswalk);
 
         return $table->knows((string) $value) ? $table->newValue((string) $value) : (Operators::blank($value) ? null : $otherwise);
+    }
+
+    #[Described('parameter', 'name', 'A value that is asked for when a round begins, or its default.', "parameter('cutover_date')", '2026-12-31', true)]
+    public static function parameter(Context $x, string $name): ?string
+    {
+        return $x->parameter($name);
     }
 
     #[Described('key_of', 'text, …', 'Texts joined into one key, trimmed, with bars between them; none when one of them is blank.', "key_of('INV', '007')", 'INV|007')]

@@ -16,10 +16,20 @@
 </tbody></table>
 @can('work', $m)<p class="mt-2"><button class="btn small">Use those ticked</button></p></form>@endcan
 </details>@endif
-<form class="row mb-2" id="which"><label for="rows">Tried on rows</label><input id="rows" name="rows" value="{{ implode(', ', array_keys($sheet->sample)) }}" size="18" aria-describedby="rows-hint"><input type="hidden" name="load" value="{{ $load->id }}"><button class="btn small">Show these</button>
-    <a class="btn small" href="{{ $page->url('mapping', $page->entity->name) }}?load={{ $load->id }}&rows={{ implode(',', array_map(fn () => random_int(1, max(1, $load->extract->take?->rows ?? 1)), [1, 2, 3])) }}">Three others</a><span class="quiet" id="rows-hint">Enter keeps a rule, and its effect shows while you type.</span></form>
+@include('mapping.news', ['migration' => $m, 'since' => (int) $last?->id, 'changes' => collect()])
+@php($numbers = array_keys($sheet->sample))
+@php($all = (int) ($load->extract->take?->rows ?? 0))
+@php($at = $page->url('mapping', $page->entity->name)."?load={$load->id}")
+<div class="row mb-2" id="which">
+<form class="row" action="{{ $page->url('mapping', $page->entity->name) }}"><input type="hidden" name="load" value="{{ $load->id }}"><label for="rows">Tried on rows</label><input id="rows" name="rows" value="{{ implode(', ', $numbers) }}" size="14"><button class="btn small">Show</button></form>
+<a class="btn small" data-rows-before href="{{ $at }}&rows={{ implode(',', array_map(fn ($r) => max(1, $r - 3), $numbers)) }}" title="Three rows back ( Alt and arrow up )">Rows before</a><a class="btn small" data-rows-after href="{{ $at }}&rows={{ implode(',', array_map(fn ($r) => min($all, $r + 3), $numbers)) }}" title="Three rows on ( Alt and arrow down )">Rows after</a>
+<form class="row" action="{{ $page->url('mapping', $page->entity->name) }}" x-data="picker"><input type="hidden" name="load" value="{{ $load->id }}"><label for="pick" class="sr-only">Choose rows</label><select id="pick" name="pick" x-model="kind">@foreach (\App\View\SampleRows::KINDS as $kind => $label)<option value="{{ $kind }}" @selected(request('pick') === $kind)>{{ $label }}</option>@endforeach</select>
+<select name="column" aria-label="Column" x-show="column" x-cloak>@foreach ($columns as $column)<option value="{{ $column->name }}" @selected(request('column') === $column->name)>{{ $column->header }}</option>@endforeach</select><input name="value" aria-label="Value" x-show="value" x-cloak size="12" value="{{ request('value') }}"><button class="btn small">Take these</button></form>
+<span class="push row">@can('work', $m)@if ($last)<form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/undo">@csrf<input type="hidden" name="version" value="{{ $last->id }}"><button class="linkish" title="{{ $last->field }}, {{ $last->user->name ?? 'plan file' }}, {{ $last->at->format('j M H:i') }}">Undo {{ $last->field }}</button></form>@endif @endcan<a class="linkish" href="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/history">History</a><a class="linkish" href="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/text">All as text</a><a class="linkish" href="/m/{{ $m->id }}/mapping/document?load={{ $load->id }}">Specification</a></span>
+</div>
+<div hidden id="words" data-words="{{ json_encode($words) }}"></div>
 <div class="scroll-x" tabindex="0" role="region" aria-label="Rule sheet">
-<table class="sheet"><thead><tr><th>Target field</th><th>Rule</th><th><div class="samples">@foreach (array_keys($sheet->sample) as $number)<span><a data-journey href="/m/{{ $m->id }}/rows/{{ $load->id }}/{{ $number }}">Row {{ number_format($number) }}</a></span>@endforeach</div></th><th class="n">Rejected</th></tr></thead>
+<table class="sheet"><thead><tr><th>Target field</th><th>Rule</th><th><div class="samples">@foreach (array_keys($sheet->sample) as $number)<span><a data-journey href="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/record/{{ $number }}" title="The row and the record made of it">Row {{ number_format($number) }}</a></span>@endforeach</div></th><th class="n">Rejected</th></tr></thead>
 @foreach ($lines as $line)@include('mapping.line', ['told' => null, 'conflict' => null, 'fails' => $checked['stale'] ? null : ($checked['check']?->result['failures'] ?? null)])@endforeach
 </table></div>
 @php($open = array_filter($unused, fn ($c) => ! isset($decisions[$c->header])))

@@ -2,7 +2,7 @@
 @php($pass = $page->pass)
 @php($pending = $page->open()[2])
 <div class="head"><div><h1>{{ $page->round ? $page->round->label() : 'No round yet' }}</h1>
-    <p>@if ($page->round)A {{ $page->round->kind }} into the connection "{{ $page->round->target->name }}", begun {{ $page->round->created_at->format('j F Y H:i') }} UTC.@else A round is one complete attempt: it writes into one target and keeps its own key crosswalk and outcomes.@endif</p></div>
+    <p>@if ($page->round)A {{ $page->round->kind }} into the connection "{{ $page->round->target->name }}", begun {{ $page->round->created_at->format('j F Y H:i') }} UTC.@foreach ($page->round->parameters ?? [] as $name => $value) <code>{{ $name }}</code> is <code>{{ $value }}</code>.@endforeach @else A round is one complete attempt: it writes into one target and keeps its own key crosswalk and outcomes.@endif</p></div>
     @can('work', $page->migration)<div class="actions">
         @if ($pass && ! $pass->isGoing() && ! $pass->canResume() && $pending > 0)<form method="post" action="/m/{{ $page->migration->id }}/runs/again">@csrf<button class="btn main">Load {{ \App\View\Page::count($pending, 'row') }} again</button></form>@endif
         @if ($pass?->canResume())<form method="post" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/resume">@csrf<button class="btn main">Resume pass {{ $pass->number }}</button></form>@endif
@@ -19,6 +19,7 @@
         @if ($targets->contains('is_standin', true))<label class="row"><input type="checkbox" name="reset" value="1" checked> bring the stand-in back to its starting state first</label>@endif
         <button class="btn {{ $page->round ? '' : 'main' }}" @disabled($pass?->isGoing())>Load {{ number_format($page->loads()->sum(fn ($l) => $l->extract->take?->rows ?? 0)) }} rows</button>
     </div>
+    @if ($parameters->isNotEmpty())<div class="row mt-2">@foreach ($parameters as $p)<label for="parameter-{{ $p->id }}">{{ $p->prompt }}</label><input id="parameter-{{ $p->id }}" name="parameters[{{ $p->name }}]" value="{{ old('parameters')[$p->name] ?? $p->default_value }}" title="parameter('{{ $p->name }}')">@endforeach</div>@endif
 </form>
 @endcan
 @foreach ($passes as $p)

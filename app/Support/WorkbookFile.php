@@ -1,6 +1,6 @@
 <?php
 
-namespace Demo;
+namespace App\Support;
 
 use ZipArchive;
 
@@ -19,10 +19,11 @@ final class WorkbookFile
 
     /**
      * @param  iterable<list<string|int|float|array{string, string|int|float}|null>>  $rows  text, numbers, or [kind, value] with kind
-     *                                                                                       date, money, percent, error or formula
+     *                                                                                       date, money, percent, error, formula, head or wrapped
      * @param  list<string>  $merged  ranges such as "A1:D1"
+     * @param  list<int>  $widths  of the columns, in characters; with them the first row stays in sight
      */
-    public function sheet(string $name, iterable $rows, array $merged = [], bool $hidden = false): void
+    public function sheet(string $name, iterable $rows, array $merged = [], bool $hidden = false, array $widths = []): void
     {
         $xml = '';
         $number = $widest = 0;
@@ -37,7 +38,7 @@ final class WorkbookFile
         }
         $merges = $merged === [] ? '' : '<mergeCells count="'.count($merged).'">'.implode('', array_map(fn ($m) => "<mergeCell ref=\"$m\"/>", $merged)).'</mergeCells>';
         $this->sheets[] = [$name.($hidden ? "\0" : ''), '<?xml version="1.0" encoding="UTF-8" standalone="yes"?>'."\n".'<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main">'
-            .'<dimension ref="A1:'.self::column(max(0, $widest - 1)).$number.'"/><sheetData>'.$xml."</sheetData>$merges</worksheet>"];
+            .'<dimension ref="A1:'.self::column(max(0, $widest - 1)).$number.'"/>'.self::look($widths).'<sheetData>'.$xml."</sheetData>$merges</worksheet>"];
     }
 
     public function save(): void
@@ -55,9 +56,9 @@ final class WorkbookFile
             'xl/workbook.xml' => "<workbook xmlns=\"$main\" xmlns:r=\"$rel\"><sheets>".implode('', array_map(fn ($s, $i) => '<sheet name="'.htmlspecialchars(rtrim($s[0], "\0"), ENT_XML1 | ENT_QUOTES).'" sheetId="'.($i + 1).'"'.(str_ends_with($s[0], "\0") ? ' state="hidden"' : '').' r:id="rId'.($i + 1).'"/>', $this->sheets, array_keys($this->sheets))).'</sheets></workbook>',
             'xl/_rels/workbook.xml.rels' => '<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships">'.implode('', array_map(fn ($i) => '<Relationship Id="rId'.($i + 1)."\" Type=\"$rel/worksheet\" Target=\"worksheets/sheet".($i + 1).'.xml"/>', array_keys($this->sheets)))
                 ."<Relationship Id=\"rIdS\" Type=\"$rel/styles\" Target=\"styles.xml\"/><Relationship Id=\"rIdT\" Type=\"$rel/sharedStrings\" Target=\"sharedStrings.xml\"/></Relationships>",
-            'xl/styles.xml' => "<styleSheet xmlns=\"$main\"><numFmts count=\"2\"><numFmt numFmtId=\"164\" formatCode=\"dd/mm/yyyy\"/><numFmt numFmtId=\"165\" formatCode=\"#,##0.00\"/></numFmts><fonts count=\"1\"><font/></fonts><fills count=\"1\"><fill/></fills><borders count=\"1\"><border/></borders><cellStyleXfs count=\"1\"><xf/></cellStyleXfs>"
-                .'<cellXfs count="4"><xf numFmtId="0"/><xf numFmtId="164" applyNumberFormat="1"/><xf numFmtId="165" applyNumberFormat="1"/><xf numFmtId="9" applyNumberFormat="1"/></cellXfs></styleSheet>',
-            'xl/sharedStrings.xml' => "<sst xmlns=\"$main\" uniqueCount=\"".count($this->strings).'">'.implode('', array_map(fn ($s) => '<si><t xml:space="preserve">'.htmlspecialchars((string) $s, ENT_XML1).'</t></si>', array_keys($this->strings))).'</sst>',
+            'xl/styles.xml' => "<styleSheet xmlns=\"$main\"><numFmts count=\"2\"><numFmt numFmtId=\"164\" formatCode=\"dd/mm/yyyy\"/><numFmt numFmtId=\"165\" formatCode=\"#,##0.00\"/></numFmts><fonts count=\"2\"><font/><font><b/></font></fonts><fills count=\"1\"><fill/></fills><borders count=\"1\"><border/></borders><cellStyleXfs count=\"1\"><xf/></cellStyleXfs>"
+                .'<cellXfs count="6"><xf numFmtId="0"/><xf numFmtId="164" applyNumberFormat="1"/><xf numFmtId="165" applyNumberFormat="1"/><xf numFmtId="9" applyNumberFormat="1"/><xf numFmtId="49" fontId="1" applyFont="1"/><xf numFmtId="49" applyAlignment="1"><alignment wrapText="1" vertical="top"/></xf></cellXfs></styleSheet>',
+            'xl/sharedStrings.xml' => "<sst xmlns=\"$main\" uniqueCount=\"".count($this->strings).'">'.implode('', array_map(fn ($s) => '<si><t xml:space="preserve">'.self::text((string) $s).'</t></si>', array_keys($this->strings))).'</sst>',
         ];
         foreach ($this->sheets as $i => [, $xml]) {
             $parts['xl/worksheets/sheet'.($i + 1).'.xml'] = substr($xml, strlen($head));
@@ -76,7 +77,9 @@ final class WorkbookFile
         [$kind, $value] = is_array($cell) ? $cell : [is_string($cell) ? 'text' : 'number', $cell];
 
         return match ($kind) {
-            'text' => "<c r=\"$at\" t=\"s\"><v>".($this->strings[(string) $value] ??= count($this->strings)).'</v></c>',
+            'text', 'head', 'wrapped' => "<c r=\"$at\"".match ($kind) {
+                'head' => ' s="4"', 'wrapped' => ' s="5"', default => ''
+            }.' t="s"><v>'.($this->strings[(string) $value] ??= count($this->strings)).'</v></c>',
             'date' => "<c r=\"$at\" s=\"1\"><v>$value</v></c>",
             'money' => "<c r=\"$at\" s=\"2\"><v>$value</v></c>",
             'percent' => "<c r=\"$at\" s=\"3\"><v>$value</v></c>",
@@ -84,6 +87,21 @@ final class WorkbookFile
             'formula' => "<c r=\"$at\"><f>ROW()</f><v>$value</v></c>",
             default => "<c r=\"$at\"><v>$value</v></c>",
         };
+    }
+
+    /** Characters that XML does not have are written _xHHHH_ (ECMA-376 part 1, 22.9.2.19). */
+    private static function text(string $text): string
+    {
+        $text = (string) preg_replace('/_(?=x[0-9A-Fa-f]{4}_)/', '_x005F_', $text);
+
+        return htmlspecialchars((string) preg_replace_callback('/[\x00-\x08\x0B-\x1F]/', fn ($m) => sprintf('_x%04X_', ord($m[0])), $text), ENT_XML1);
+    }
+
+    /** @param  list<int>  $widths */
+    private static function look(array $widths): string
+    {
+        return $widths === [] ? '' : '<sheetViews><sheetView workbookViewId="0"><pane ySplit="1" topLeftCell="A2" activePane="bottomLeft" state="frozen"/></sheetView></sheetViews><cols>'
+            .implode('', array_map(fn ($w, $i) => '<col min="'.($i + 1).'" max="'.($i + 1)."\" width=\"$w\" customWidth=\"1\"/>", $widths, array_keys($widths))).'</cols>';
     }
 
     private static function column(int $i): string

@@ -1,0 +1,79 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Catalogue\RuleBook;
+use App\Models\ChangeList;
+use App\Models\Migration;
+use App\Plans\PlanImporter;
+use App\Rejects\Repairs;
+use App\Specification\Changes;
+use App\Support\Audit;
+use App\View\Page;
+use Baggage\Core\Targets\Schema;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+use Illuminate\Support\Facades\DB;
+use Illuminate\View\View;
+
+/** Changes that came back in a workbook or a sheet of codes: each is looked at and accepted or not. */
+final class ChangesController extends Controller
+{
+    public function show(Migration $migration, ChangeList $list): View
+    {
+        $this->authorize('view', $migration);
+        abort_unless($list->migration_id === $migration->id, 404);
+
+        return view($list->kind === 'target' ? 'target.changes' : 'specification.changes', ['page' => new Page($migration, match ($list->kind) {
+            'codes' => 'crosswalks', 'target' => 'target', default => 'mapping'
+        }), 'list' => $list]);
+    }
+
+    public function apply(Request $request, Migration $migration, ChangeList $list, RuleBook $book, Repairs $repairs, PlanImporter $importer): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        abort_unless($list->migration_id === $migration->id, 404);
+        if ($list->kind === 'target') {
+            return $this->takeOver($migration, $list, $importer);
+        }
+        $data = $request->validate(['accept' => 'array', 'accept.*' => 'integer', 'do' => 'required|in:accept,refuse']);
+        $made = $refused = 0;
+        DB::transaction(function () use ($list, $data, $migration, $book, $repairs, $request, &$made, &$refused) {
+            $list = ChangeList::query()->whereKey($list->id)->lockForUpdate()->firstOrFail();
+            $changes = $list->changes;
+            foreach ($data['accept'] ?? [] as $i) {
+                if (($changes[$i]['state'] ?? '') !== 'open') {
+                    continue;
+                }
+                if ($data['do'] === 'refuse') {
+                    $changes[$i]['state'] = 'refused';
+                    $refused++;
+
+                    continue;
+                }
+                $problem = Changes::make($migration, $changes[$i], $book, $repairs, $request->user());
+                $changes[$i]['problem'] = $problem;
+                $changes[$i]['state'] = $problem === null ? 'accepted' : 'void';
+                $made += $problem === null ? 1 : 0;
+            }
+            $list->update(['changes' => $changes]);
+        });
+        Audit::note($migration->id, "decided on changes of $list->file_name", ['accepted' => $made, 'refused' => $refused]);
+
+        return redirect("/m/$migration->id/changes/$list->id")->with('told', $data['do'] === 'refuse' ? Page::count($refused, 'change').' refused.' : Page::count($made, 'change').' made.');
+    }
+
+    /** A description counts as a whole: half of one would be neither the old target nor the new. */
+    private function takeOver(Migration $migration, ChangeList $list, PlanImporter $importer): RedirectResponse
+    {
+        if (array_filter($list->changes, fn ($c) => $c['state'] === 'open') === []) {
+            return back()->with('refused', 'It has been taken over already.');
+        }
+        $importer->keep($migration, Schema::fromArray($list->description ?? []));
+        $list->update(['changes' => array_map(fn ($c) => ['state' => 'accepted'] + $c, $list->changes)]);
+        Audit::note($migration->id, "took over the target's description of $list->file_name", ['changes' => count($list->changes)]);
+        $touched = array_unique(array_merge([], ...array_map(fn ($c) => $c['data']['rules'] ?? [], $list->changes)));
+
+        return redirect("/m/$migration->id/target")->with('told', Page::count(count($list->changes), 'change').' taken over.'.($touched === [] ? '' : ' Look at these rules again: '.implode('; ', array_slice($touched, 0, 20)).'.'));
+    }
+}

@@ -1,0 +1,74 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Catalogue\RuleBook;
+use App\Catalogue\RuleConflict;
+use App\Mapping\RulesDraft;
+use App\Models\Load;
+use App\Models\Migration;
+use App\Models\RuleVersion;
+use App\View\Page;
+use Baggage\Core\Expressions\ExpressionError;
+use Baggage\Core\Mapping\HeaderNames;
+use Baggage\Core\Mapping\RulesText;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+use Illuminate\View\View;
+
+/** All rules of a load as one text, checked as it is typed. */
+final class RulesTextController extends Controller
+{
+    public function show(Request $request, Migration $migration, Load $load): View
+    {
+        $this->authorize('view', $migration);
+        abort_unless($load->migration_id === $migration->id, 404);
+        $rules = RulesDraft::rules($load);
+        $names = HeaderNames::tryFrom((string) $request->query('names'));
+        $proposed = [];
+        $meets = [];
+        foreach ($names === null ? [] : $load->extract->tidyColumns()->all as $column) {
+            $name = $names->of($column->header);
+            $field = collect(array_keys($rules))->first(fn ($f) => $names->of((string) $f) === $name);
+            $meets[] = ['header' => $column->header, 'name' => $name, 'field' => $field];
+            if ($field !== null && $rules[$field] === ['rule' => null, 'empty' => null]) {
+                $rules[$field]['rule'] = $column->name;
+                $proposed[] = $field;
+            }
+        }
+        $text = old('text', RulesText::write($rules));
+
+        return view('mapping.text', ['page' => new Page($migration, 'mapping', $load->entity->name), 'load' => $load, 'text' => $text, 'draft' => new RulesDraft($load, $text), 'names' => $names, 'meets' => $meets, 'proposed' => $proposed,
+            'since' => (int) RuleVersion::query()->where('load_id', $load->id)->max('id')]);
+    }
+
+    public function look(Request $request, Migration $migration, Load $load): View
+    {
+        $this->authorize('view', $migration);
+        abort_unless($load->migration_id === $migration->id, 404);
+
+        return view('mapping.text-draft', ['draft' => new RulesDraft($load, mb_substr((string) $request->input('text'), 0, 200_000))]);
+    }
+
+    public function keep(Request $request, Migration $migration, Load $load, RuleBook $book): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        abort_unless($load->migration_id === $migration->id, 404);
+        $data = $request->validate(['text' => 'required|string|max:200000', 'since' => 'required|integer']);
+        $draft = new RulesDraft($load, $data['text']);
+        if ($draft->problems !== []) {
+            return back()->withInput()->with('refused', 'Nothing was kept: '.Page::count(count($draft->problems), 'line').' cannot be understood.');
+        }
+        $others = RuleVersion::query()->where('load_id', $load->id)->where('id', '>', $data['since'])->whereIn('field', array_column($draft->changes, 'field'))->pluck('field')->unique();
+        if ($others->isNotEmpty()) {
+            return back()->withInput()->with('refused', 'Nothing was kept: since you opened the text somebody changed '.$others->implode(', ').'. What they say now stands in the list below; your text is still here.');
+        }
+        try {
+            $ready = $draft->keep($book, $request->user());
+        } catch (RuleConflict|ExpressionError $e) {
+            return back()->withInput()->with('refused', 'Nothing was kept: '.$e->getMessage());
+        }
+
+        return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id")->with('told', Page::count(count($draft->changes), 'rule').' kept.'.($ready > 0 ? ' '.Page::count($ready, 'rejected row').' can be loaded again.' : ''));
+    }
+}

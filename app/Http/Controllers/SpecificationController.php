@@ -1,0 +1,83 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Models\ChangeList;
+use App\Models\Load;
+use App\Models\Migration;
+use App\Specification\Changes;
+use App\Specification\Specification;
+use App\Specification\SpecificationPdf;
+use App\Specification\SpecificationWorkbook;
+use App\Support\Audit;
+use App\View\Page;
+use Baggage\Core\Ordering\OrderError;
+use Baggage\Core\Reading\ReadingError;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+use Illuminate\Http\Response;
+use Illuminate\Support\Str;
+use Illuminate\View\View;
+use Symfony\Component\HttpFoundation\BinaryFileResponse;
+
+/** The mapping as a document: to read, to print, to sign, and as a workbook that comes back. */
+final class SpecificationController extends Controller
+{
+    public function show(Request $request, Migration $migration): View
+    {
+        $page = new Page($migration, 'mapping');
+        $specification = $this->specification($request, $migration);
+
+        return view('specification.show', ['page' => $page, 'specification' => $page->orderError === null ? $specification : null, 'loads' => $page->orderError === null ? $page->loads() : collect(),
+            'lists' => ChangeList::query()->where('migration_id', $migration->id)->where('kind', 'mapping')->with('user')->latest('id')->limit(10)->get()]);
+    }
+
+    public function pdf(Request $request, Migration $migration): Response
+    {
+        $specification = $this->specification($request, $migration);
+        try {
+            $bytes = SpecificationPdf::of($specification);
+        } catch (OrderError $e) {
+            abort(409, $e->getMessage());
+        }
+
+        return response($bytes, 200, ['Content-Type' => 'application/pdf', 'Content-Disposition' => 'attachment; filename="'.$this->name($specification).'.pdf"']);
+    }
+
+    public function workbook(Request $request, Migration $migration): BinaryFileResponse
+    {
+        $specification = $this->specification($request, $migration);
+        $path = (string) tempnam(sys_get_temp_dir(), 'baggage');
+        SpecificationWorkbook::write($specification, $path);
+
+        return response()->download($path, $this->name($specification).'.xlsx', ['Content-Type' => 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'])->deleteFileAfterSend();
+    }
+
+    public function readBack(Request $request, Migration $migration): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $request->validate(['file' => 'required|file|max:20480']);
+        $file = $request->file('file');
+        try {
+            $changes = Changes::ofWorkbook($migration, (string) $file->getRealPath(), $name = mb_substr($file->getClientOriginalName(), 0, 200));
+        } catch (ReadingError $e) {
+            return back()->with('refused', $e->getMessage());
+        }
+        $list = ChangeList::query()->create(['migration_id' => $migration->id, 'kind' => 'mapping', 'file_name' => $name, 'changes' => $changes, 'user_id' => $request->user()?->id]);
+        Audit::note($migration->id, "read back the specification $name", ['changes' => count($changes)]);
+
+        return redirect("/m/$migration->id/changes/$list->id");
+    }
+
+    private function specification(Request $request, Migration $migration): Specification
+    {
+        $this->authorize('view', $migration);
+
+        return new Specification($migration, $request->filled('load') ? Load::query()->where('migration_id', $migration->id)->findOrFail($request->integer('load')) : null);
+    }
+
+    private function name(Specification $of): string
+    {
+        return Str::slug($of->migration->name.' '.($of->only->name ?? 'mapping')).'-v'.$of->version()['number'];
+    }
+}

@@ -1,0 +1,88 @@
+<?php
+
+namespace App\Specification;
+
+use App\Catalogue\CodeUse;
+use App\Catalogue\Definitions;
+use App\Models\ColumnDecision;
+use App\Models\Load;
+use App\Models\Migration;
+use App\Models\RuleVersion;
+use App\Plans\PlanExporter;
+use App\View\RuleSheet;
+use App\View\Shelf;
+use Baggage\Core\Crosswalks\ParentKey;
+use Baggage\Core\Loading\WritePolicy;
+use Baggage\Core\Rejects\Cause;
+
+/** All that a client signs of a mapping: of one load, or of the whole migration. */
+final class Specification
+{
+    public readonly Definitions $definitions;
+
+    public function __construct(public readonly Migration $migration, public readonly ?Load $only = null)
+    {
+        $this->definitions = new Definitions($migration);
+    }
+
+    /** @return array{number: int, print: string} number of the latest change of a rule, and the beginning of the plan's SHA-256 */
+    public function version(): array
+    {
+        return ['number' => (int) RuleVersion::query()->whereIn('load_id', $this->migration->loads()->select('id'))->max('id'),
+            'print' => substr(hash('sha256', (string) json_encode((new PlanExporter)->export($this->migration))), 0, 12)];
+    }
+
+    /** @return list<Load> in load order */
+    public function loads(): array
+    {
+        return $this->definitions->loads()->filter(fn (Load $l) => $this->only === null || $l->id === $this->only->id)->values()->all();
+    }
+
+    /**
+     * @return list<array{load: Load, policy: string, sample: int|null, fields: list<array{name: string, type: string, rule: string|null, empty: string|null, note: string|null, before: string, after: string, required: bool}>,
+     *     left: array<string, string>, undecided: list<string>}>
+     */
+    public function parts(): array
+    {
+        $shelf = new Shelf($this->definitions);
+        $parts = [];
+        foreach ($this->loads() as $load) {
+            $sheet = new RuleSheet($this->definitions, $load, [1]);
+            $fields = [];
+            foreach ($sheet->lines(null) as $line) {
+                $sample = $line->samples[0] ?? null;
+                $fields[] = ['name' => $line->field->name, 'type' => $line->field->describe(), 'rule' => $line->rule?->expression, 'empty' => $line->rule?->empty_reason, 'note' => $line->rule?->note, 'required' => $line->field->required,
+                    'before' => implode(' | ', array_map(fn ($b) => (string) $b, $sample['before'] ?? [])), 'after' => $sample === null ? '' : self::say($sample['after'])];
+            }
+            $left = ColumnDecision::query()->where('extract_id', $load->extract_id)->orderBy('id')->pluck('reason', 'header')->all();
+            $parts[] = ['load' => $load, 'policy' => WritePolicy::from($load->policy)->label(), 'sample' => array_key_first($sheet->sample), 'fields' => $fields, 'left' => $left,
+                'undecided' => array_map(fn ($c) => $c->header, $shelf->undecided($load->extract))];
+        }
+
+        return $parts;
+    }
+
+    /** @return list<array{name: string, note: string|null, otherwise: string, value: string|null, uses: string, values: list<array{old: string, new: string|null, rows: int, mapped: bool, rejected: bool, note: string|null}>}> those that a rule of the part uses */
+    public function codes(): array
+    {
+        $use = new CodeUse($this->definitions);
+        $codes = [];
+        foreach ($this->migration->codeCrosswalks()->with('entries')->orderBy('name')->get() as $crosswalk) {
+            $uses = array_filter($use->of($crosswalk->name), fn ($u) => $this->only === null || $u['load']->id === $this->only->id);
+            if ($uses !== [] || $this->only === null) {
+                $codes[] = ['name' => $crosswalk->name, 'note' => $crosswalk->note, 'otherwise' => $crosswalk->otherwise, 'value' => $crosswalk->otherwise_value, 'uses' => implode('; ', array_map(fn ($u) => "{$u['load']->name}, $u[field]", $uses)), 'values' => $use->values($crosswalk)];
+            }
+        }
+
+        return $codes;
+    }
+
+    private static function say(mixed $value): string
+    {
+        return match (true) {
+            $value instanceof Cause => 'rejected: '.lcfirst($value->message),
+            $value instanceof ParentKey => "$value->source $value",
+            default => (string) ($value ?? 'none'),
+        };
+    }
+}

@@ -1,0 +1,39 @@
+<?php
+
+namespace App\Specification;
+
+use TCPDF;
+
+/** The specification as PDF, with page numbers and its version on every page. */
+final class SpecificationPdf
+{
+    public static function of(Specification $specification): string
+    {
+        $version = $specification->version();
+        // Our pages are made by ourselves, so nothing may be read from files or addresses; the constants are TCPDF's own.
+        defined('K_TCPDF_CALLS_IN_HTML') || define('K_TCPDF_CALLS_IN_HTML', false);
+        defined('K_TCPDF_THROW_EXCEPTION_ERROR') || define('K_TCPDF_THROW_EXCEPTION_ERROR', true);
+        $pdf = new class('P', 'mm', 'A4', true, 'UTF-8') extends TCPDF
+        {
+            public string $foot = '';
+
+            public function Footer(): void
+            {
+                $this->SetFont('dejavusans', '', 7);
+                $this->Cell(0, 8, $this->foot.', page '.$this->getAliasNumPage().' of '.$this->getAliasNbPages(), 0, 0, 'C');
+            }
+        };
+        $pdf->foot = "{$specification->migration->name}, mapping version $version[number], plan $version[print]";
+        $pdf->SetTitle('Mapping specification: '.($specification->only->name ?? $specification->migration->name));
+        $pdf->SetCreator('Baggage');
+        $pdf->setPrintHeader(false);
+        $pdf->SetMargins(14, 14, 14);
+        $pdf->SetAutoPageBreak(true, 16);
+        $pdf->SetFont('dejavusans', '', 9);
+        $pdf->setFontSubsetting(true);
+        $pdf->AddPage();
+        $pdf->writeHTML(view('specification.pdf', ['specification' => $specification])->render());
+
+        return $pdf->Output('', 'S');
+    }
+}

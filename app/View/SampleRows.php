@@ -1,0 +1,71 @@
+<?php
+
+namespace App\View;
+
+use App\Models\Load;
+use App\Models\LoadCheck;
+use App\Models\Round;
+use App\Staging\ValueRows;
+use Illuminate\Support\Facades\DB;
+
+/** Which rows rules are tried on. */
+final class SampleRows
+{
+    public const KINDS = ['first' => 'the first rows', 'random' => 'rows at random', 'failing' => 'rows that fail', 'column' => 'usual, smallest and largest of a column', 'value' => 'rows with a value'];
+
+    /** @return list<int> three row numbers at most */
+    public static function pick(Load $load, string $kind, ?Round $round, ?LoadCheck $check, ?string $column, string $value): array
+    {
+        $n = (int) $load->extract->take?->rows;
+        $at = $column === null ? null : $load->extract->tidyColumns()->find($column)?->position;
+
+        return array_slice(match (true) {
+            $kind === 'random' && $n > 0 => self::random($n),
+            $kind === 'failing' => self::failing($load, $round, $check),
+            $kind === 'column' && $at !== null => self::ofColumn($load, $at),
+            $kind === 'value' && $at !== null => array_column(ValueRows::find((int) $load->extract->take_id, $at, $value, 0)['rows'], 0),
+            default => $n === 0 ? [] : range(1, min(3, $n)),
+        }, 0, 3);
+    }
+
+    /** @return list<int> */
+    private static function random(int $n): array
+    {
+        $rows = [];
+        for ($i = 0; $i < 20 && count($rows) < min(3, $n); $i++) {
+            $rows[random_int(1, $n)] = true;
+        }
+        ksort($rows);
+
+        return array_keys($rows);
+    }
+
+    /** @return list<int> one of each cause: of the check, or of the round */
+    private static function failing(Load $load, ?Round $round, ?LoadCheck $check): array
+    {
+        $causes = [...($check?->result['causes'] ?? []), ...($check?->result['others'] ?? [])];
+        $rows = array_values(array_unique(array_filter(array_map(fn ($c) => $c['rows'][0] ?? null, $causes))));
+        if ($rows === [] && $round !== null) {
+            $rows = DB::table('outcomes')->where('round_id', $round->id)->where('load_id', $load->id)->where('outcome', 'rejected')->groupBy('cause_id')->selectRaw('MIN(row_no) AS row_no')->limit(3)->pluck('row_no')->map(intval(...))->all();
+        }
+
+        return $rows;
+    }
+
+    /** @return list<int> */
+    private static function ofColumn(Load $load, int $at): array
+    {
+        $take = (int) $load->extract->take_id;
+        $usual = DB::table('column_values')->where('take_id', $take)->where('position', $at)->orderByDesc('n')->value('value');
+        $facts = $load->extract->take?->profile[$at] ?? [];
+        $rows = [];
+        foreach ([$usual, $facts['smallest'] ?? null, $facts['largest'] ?? null] as $value) {
+            $row = $value === null ? null : (ValueRows::find($take, $at, (string) $value, 0)['rows'][0][0] ?? null);
+            if ($row !== null) {
+                $rows[$row] = true;
+            }
+        }
+
+        return array_keys($rows);
+    }
+}

@@ -1,0 +1,58 @@
+<?php
+
+namespace Baggage\Core\Targets\Describing;
+
+use Baggage\Core\Targets\Entity;
+use Baggage\Core\Targets\Field;
+use Baggage\Core\Targets\Schema;
+
+/** What a newer description of a target says differently. */
+final class SchemaChanges
+{
+    /** @return list<array{entity: string, field: string|null, what: string, from: string, to: string}> what is added, removed or changed */
+    public static function between(Schema $old, Schema $new): array
+    {
+        $changes = [];
+        foreach ($old->entities + $new->entities as $name => $entity) {
+            $was = $old->entities[$name] ?? null;
+            $is = $new->entities[$name] ?? null;
+            if ($was === null || $is === null) {
+                $changes[] = ['entity' => $name, 'field' => null, 'what' => $was === null ? 'added' : 'removed', 'from' => $was === null ? '' : self::fields($was), 'to' => $is === null ? '' : self::fields($is)];
+
+                continue;
+            }
+            foreach ($was->fields + $is->fields as $field => $either) {
+                [$a, $b] = [isset($was->fields[$field]) ? self::say($was->fields[$field]) : '', isset($is->fields[$field]) ? self::say($is->fields[$field]) : ''];
+                if ($a !== $b) {
+                    $changes[] = ['entity' => $name, 'field' => $field, 'what' => $a === '' ? 'added' : ($b === '' ? 'removed' : 'changed'), 'from' => $a, 'to' => $b];
+                }
+            }
+            if (self::uniques($was) !== self::uniques($is)) {
+                $changes[] = ['entity' => $name, 'field' => null, 'what' => 'changed', 'from' => 'unique: '.self::uniques($was), 'to' => 'unique: '.self::uniques($is)];
+            }
+        }
+
+        return $changes;
+    }
+
+    private static function fields(Entity $entity): string
+    {
+        return count($entity->fields).' fields: '.implode(', ', array_slice(array_keys($entity->fields), 0, 8)).(count($entity->fields) > 8 ? ' …' : '');
+    }
+
+    private static function uniques(Entity $entity): string
+    {
+        $uniques = array_map(fn ($u) => implode(' with ', $u), $entity->uniques);
+        sort($uniques);
+
+        return implode('; ', $uniques) ?: 'nothing';
+    }
+
+    private static function say(Field $field): string
+    {
+        $type = $field->type->toArray();
+
+        return implode(', ', array_filter([$field->type->label(), isset($type['values']) ? implode('/', $type['values']) : '', isset($type['min']) && $type['min'] !== '-2147483648' ? "from $type[min] to $type[max]" : '',
+            $field->refers === null ? '' : "refers to $field->refers", $field->required ? 'required' : '', $field->assigned ? 'given by the target' : '', $field->default === null ? '' : "default $field->default"]));
+    }
+}

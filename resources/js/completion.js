@@ -1,0 +1,109 @@
+// Completes names of columns and functions while a rule is typed, and shows what a function takes.
+let words = null;
+let open = null;
+
+const known = () => {
+    words ??= JSON.parse(document.getElementById('words')?.dataset.words ?? '[]');
+    return words;
+};
+
+const close = () => {
+    open?.list.remove();
+    open?.field.removeAttribute('aria-controls');
+    open?.field.removeAttribute('aria-activedescendant');
+    open = null;
+};
+
+// The word the caret stands behind, unless it stands in a quoted text.
+function wordAt(field) {
+    const before = field.value.slice(0, field.selectionStart);
+    if ((before.match(/'/g) ?? []).length % 2 === 1) return null;
+    return before.match(/[A-Za-z_][A-Za-z0-9_]*$/)?.[0] ?? null;
+}
+
+// The innermost function whose bracket is still open before the caret.
+function callAt(field) {
+    const before = field.value.slice(0, field.selectionStart).replace(/'[^']*'/g, "''");
+    let depth = 0;
+    for (let i = before.length - 1; i >= 0; i--) {
+        if (before[i] === ')') depth++;
+        if (before[i] === '(' && depth-- === 0) return before.slice(0, i).match(/[A-Za-z_][A-Za-z0-9_]*$/)?.[0] ?? null;
+    }
+    return null;
+}
+
+function choose(item) {
+    const { field, word } = open;
+    const at = field.selectionStart;
+    field.setRangeText(item.dataset.word, at - word.length, at, 'end');
+    close();
+    field.dispatchEvent(new Event('input', { bubbles: true }));
+}
+
+function mark(n) {
+    const items = [...open.list.querySelectorAll('[role=option]')];
+    open.at = (n + items.length) % items.length;
+    items.forEach((item, i) => item.setAttribute('aria-selected', String(i === open.at)));
+    open.field.setAttribute('aria-activedescendant', items[open.at].id);
+    items[open.at].scrollIntoView({ block: 'nearest' });
+}
+
+function show(field) {
+    close();
+    const word = wordAt(field);
+    const found = word === null ? [] : known().filter(([name]) => name.startsWith(word) && name !== word && name !== `${word}(`).slice(0, 12);
+    const call = known().find(([name]) => name === `${callAt(field)}(`);
+    if (found.length === 0 && !call) return;
+    const list = document.createElement('div');
+    list.className = 'completion';
+    if (call) {
+        const sign = document.createElement('p');
+        sign.textContent = call[0] + call[1];
+        list.append(sign);
+    }
+    if (found.length > 0) {
+        const box = document.createElement('div');
+        box.setAttribute('role', 'listbox');
+        box.id = 'completion';
+        found.forEach(([name, about], i) => {
+            const item = document.createElement('div');
+            item.id = `completion-${i}`;
+            item.setAttribute('role', 'option');
+            item.dataset.word = name;
+            const code = document.createElement('code');
+            code.textContent = name;
+            item.append(code, ` ${about}`);
+            item.addEventListener('mousedown', (event) => { event.preventDefault(); choose(item); });
+            box.append(item);
+        });
+        list.append(box);
+        field.setAttribute('aria-controls', 'completion');
+    }
+    field.parentElement.append(list);
+    open = { field, list, word, at: -1, some: found.length > 0 };
+}
+
+document.addEventListener('input', (event) => { if (event.target.matches('textarea.rule')) show(event.target); });
+document.addEventListener('focusout', (event) => { if (event.target.matches?.('textarea.rule')) close(); });
+
+// Arrows move, Tab takes the marked or the only one, Enter takes the marked one, Escape closes.
+export function completion(event) {
+    if (open === null || event.target !== open.field || !open.some) {
+        if (open !== null && event.key === 'Escape') { close(); return true; }
+        return false;
+    }
+    const items = open.list.querySelectorAll('[role=option]');
+    if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+        if (event.altKey) return false;
+        event.preventDefault();
+        mark(open.at + (event.key === 'ArrowDown' ? 1 : -1));
+        return true;
+    }
+    if ((event.key === 'Enter' && open.at >= 0) || (event.key === 'Tab' && !event.shiftKey && (open.at >= 0 || items.length === 1))) {
+        event.preventDefault();
+        choose(items[Math.max(0, open.at)]);
+        return true;
+    }
+    if (event.key === 'Escape') { close(); return true; }
+    return false;
+}

@@ -1,0 +1,1 @@
+<x-layouts.app :page="$page" title="Row {{ $row }}">@include('mapping.record')</x-layouts.app>
