@@ -10,15 +10,19 @@ final class SpecificationPdf
     public static function of(Specification $specification): string
     {
         $version = $specification->version();
-        // Our pages are made by ourselves, so nothing may be read from files or addresses; the constants are TCPDF's own.
-        defined('K_TCPDF_CALLS_IN_HTML') || define('K_TCPDF_CALLS_IN_HTML', false);
-        defined('K_TCPDF_THROW_EXCEPTION_ERROR') || define('K_TCPDF_THROW_EXCEPTION_ERROR', true);
         $pdf = new class('P', 'mm', 'A4', true, 'UTF-8') extends TCPDF
         {
             public string $foot = '';
 
+            /** @param  string  $msg */
+            public function Error($msg): never
+            {
+                throw new \RuntimeException("The PDF cannot be made: $msg");
+            }
+
             public function Footer(): void
             {
+                $this->SetY(-13);
                 $this->SetFont('dejavusans', '', 7);
                 $this->Cell(0, 8, $this->foot.', page '.$this->getAliasNumPage().' of '.$this->getAliasNbPages(), 0, 0, 'C');
             }

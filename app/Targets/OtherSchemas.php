@@ -105,8 +105,8 @@ final class OtherSchemas
             foreach ($constraints[$table]['f'] ?? [] as $c) {
                 $refers[$names($c)[0]] = $c['refers'];
             }
-            // "col = ANY (ARRAY['a'::text, 'b'::text])" is how an IN list is kept.
-            $checks = array_map(fn ($c) => (string) preg_replace(["/::[a-z ]+(\[\])?/", '/= ANY \(+ARRAY\[(.*?)\]\)*/', '/^CHECK /', '/"/', '/\(+(\w+)\)+ IN/'], ['', 'IN ($1)', '', '', '$1 IN'], $c['says']), $constraints[$table]['c'] ?? []);
+            // "((col)::text = ANY ((ARRAY['a'::text, 'b'::text])::text[]))" is how an IN list is kept.
+            $checks = array_map(fn ($c) => preg_match('/\(*"?(\w+)"?\)*(?:::[a-z ]+)?\s*=\s*ANY\s*\(+ARRAY\[(.*?)\]/s', (string) $c['says'], $m) === 1 ? "$m[1] in (".preg_replace('/::[a-z ]+/', '', $m[2]).')' : '', $constraints[$table]['c'] ?? []);
             $fields = array_map(function (array $c) use ($refers, $checks) {
                 $dflt = (string) $c['dflt'];
                 $assigned = $c['identity'] !== '' || $c['generated'] !== '' || str_starts_with($dflt, 'nextval(') || str_contains(strtolower($dflt), 'now()') || str_contains(strtolower($dflt), 'current_timestamp');
@@ -128,6 +128,8 @@ final class OtherSchemas
             str_starts_with($type, 'timestamp') => 'datetime', str_starts_with($type, 'bool') => 'tinyint(1)', in_array($type, ['integer', 'serial'], true) => 'int', $type === 'double precision', $type === 'real' => 'double',
             in_array($type, ['numeric', 'decimal'], true) => 'decimal(30,10)', $type === 'text', $type === '' => 'longtext', default => (string) preg_replace('/,\s+/', ',', $type),
         };
+
+        $default = $plain === 'tinyint(1)' && $default !== null ? (in_array(strtolower($default), ['true', '1', 't'], true) ? '1' : '0') : $default;
 
         return new Field($name, ColumnReading::type($name, $plain, $plain === 'longtext' ? 16_777_215 : $length, $checks), $required && $default === null && ! $assigned, $assigned, $refers, $assigned ? null : $default);
     }

@@ -6,6 +6,7 @@ use App\Loading\LedgerCrosswalk;
 use App\Models\Load;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\LegacyKey;
+use Baggage\Core\Crosswalks\ParentKey;
 use Baggage\Core\Loading\Journey;
 use Baggage\Core\Mapping\DefinitionError;
 
@@ -19,7 +20,8 @@ final class RecordSent
     public static function of(Page $page, Load $load, int $row, array $cells): array
     {
         try {
-            $journey = $page->definitions->mapper($load)->map($row, $cells);
+            $mapper = $page->definitions->mapper($load);
+            $journey = $mapper->map($row, $cells);
         } catch (DefinitionError $e) {
             return ['journey' => null, 'problem' => $e->getMessage(), 'record' => []];
         }
@@ -27,15 +29,15 @@ final class RecordSent
         $normalisations = $page->definitions->normalisations();
         $crosswalk = $page->round === null ? null : new LedgerCrosswalk($page->round->id, $page->definitions->entityIds(), $page->definitions->sourceIds());
         foreach ($load->entity->described()->writable() as $name => $field) {
-            $parent = $journey->parents[$name] ?? null;
-            if ($parent !== null) {
+            // Each field by itself, so that all that is wrong shows, not only what stops the row first.
+            $value = isset($mapper->rules()[$name]) ? $mapper->field($name, $mapper->filled($cells)) : null;
+            if ($value instanceof ParentKey) {
+                $parent = $value;
                 $entity = (string) $field->refers;
                 $key = LegacyKey::of($parent->parts, $normalisations[$entity][$parent->source] ?? KeyNormalisation::Trim);
                 $record[$name] = ['parent' => $parent, 'key' => $key, 'target' => $crosswalk?->states($entity, $parent->source, [$key])[$key]->targetKey ?? null, 'value' => null];
-            } elseif (array_key_exists($name, $journey->values)) {
-                $record[$name] = ['parent' => null, 'value' => $journey->values[$name]];
-            } elseif ($journey->isOpen()) {
-                $record[$name] = ['parent' => null, 'value' => null, 'default' => $field->default !== null];
+            } else {
+                $record[$name] = ['parent' => null, 'value' => $value, 'default' => $value === null && $field->default !== null];
             }
         }
 

@@ -58,7 +58,10 @@ function show(field) {
     list.className = 'completion';
     if (call) {
         const sign = document.createElement('p');
-        sign.textContent = call[0] + call[1];
+        const code = document.createElement('code');
+        const end = call[1].indexOf(')') + 1;
+        code.textContent = call[0] + call[1].slice(0, end);
+        sign.append(code, call[1].slice(end));
         list.append(sign);
     }
     if (found.length > 0) {
@@ -79,11 +82,17 @@ function show(field) {
         list.append(box);
         field.setAttribute('aria-controls', 'completion');
     }
-    field.parentElement.append(list);
+    // Beside the page, so that no scrolling part cuts it off.
+    document.body.append(list);
+    const box = field.getBoundingClientRect();
+    const below = window.innerHeight - box.bottom;
+    list.style.left = `${Math.min(box.left, window.innerWidth - list.offsetWidth - 8)}px`;
+    list.style.top = below > list.offsetHeight + 40 || below > box.top ? `${box.bottom + 2}px` : `${box.top - list.offsetHeight - 2}px`;
     open = { field, list, word, at: -1, some: found.length > 0 };
 }
 
 document.addEventListener('input', (event) => { if (event.target.matches('textarea.rule')) show(event.target); });
+document.addEventListener('scroll', (event) => { if (open && !open.list.contains(event.target) && event.target !== open.field) close(); }, true);
 document.addEventListener('focusout', (event) => { if (event.target.matches?.('textarea.rule')) close(); });
 
 // Arrows move, Tab takes the marked or the only one, Enter takes the marked one, Escape closes.

@@ -6,7 +6,7 @@
     <td class="w-2/5"><form x-data="reveal" hx-put="{{ $url }}" hx-trigger="submit, change from:find textarea.rule" hx-target="#rule-{{ $f->name }}" hx-swap="outerHTML" method="post" action="{{ $url }}">
         @csrf @method('put')
         <input type="hidden" name="version" value="{{ $line->version() }}"><input type="hidden" name="rows" value="{{ implode(',', array_keys($sheet->sample)) }}">
-        <div class="flex items-start gap-1">
+        <div class="flex items-start gap-2">
         <textarea class="rule" name="expression" rows="1" spellcheck="false" autocapitalize="off" aria-label="Rule of {{ $f->name }}" placeholder="{{ $line->rule?->empty_reason ? 'left empty: '.$line->rule->empty_reason : 'Write a rule' }}" @readonly(! $may)
             hx-post="{{ $url }}/preview" hx-params="not _method" hx-trigger="input changed delay:120ms" hx-target="#samples-{{ $f->name }}" hx-swap="outerHTML" hx-sync="this:replace" @if ($line->error) aria-invalid="true" aria-describedby="told-{{ $f->name }}" @endif>{{ $line->expression }}</textarea>
         @if ($may)<button type="button" class="linkish text-xs! mt-1 whitespace-nowrap" x-on:click="toggle" x-bind:aria-expanded="open" aria-label="{{ trim($line->expression) === '' ? ($line->rule?->empty_reason ? 'Note: why ' : 'Leave empty: ').$f->name : 'Note on '.$f->name }}">{{ trim($line->expression) === '' && ! $line->rule?->empty_reason ? 'Leave empty' : 'Note' }}</button>@endif
