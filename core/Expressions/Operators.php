@@ -2,6 +2,7 @@
 
 namespace Baggage\Core\Expressions;
 
+use Baggage\Core\Expressions\Functions\Text;
 use Brick\Math\BigDecimal;
 use Brick\Math\Exception\MathException;
 use Brick\Math\Exception\RoundingNecessaryException;
@@ -12,6 +13,9 @@ final class Operators
 {
     /** Digits after the point when a division does not come out even. */
     private const DIVISION_SCALE = 20;
+
+    /** Digits a number may have. */
+    private const DIGITS = 1_000;
 
     public static function text(mixed $value): string
     {
@@ -25,7 +29,9 @@ final class Operators
 
     public static function join(mixed $a, mixed $b): string
     {
-        return self::text($a).self::text($b);
+        $text = self::text($a).self::text($b);
+
+        return strlen($text) <= Text::LONGEST ? $text : throw new RuleFailure('text_too_long', 'The rule makes a text of more than a million bytes', substr($text, 0, 40));
     }
 
     public static function arithmetic(string $operator, mixed $a, mixed $b): ?string
@@ -147,8 +153,13 @@ final class Operators
 
     public static function decimal(mixed $a): BigDecimal
     {
+        $text = is_bool($a) ? (string) (int) $a : trim(self::text($a));
+        // "1E999999999" would be written out with a thousand million digits.
+        if (strlen($text) > self::DIGITS || preg_match('/[eE][+-]?0*\d{4}/', $text) === 1) {
+            throw new RuleFailure('not_a_number', 'A number of more than a thousand digits', mb_strcut($text, 0, 60));
+        }
         try {
-            return BigDecimal::of(is_bool($a) ? (int) $a : trim(self::text($a)));
+            return BigDecimal::of($text);
         } catch (MathException) {
             throw new RuleFailure('not_a_number', 'Not a number', self::text($a));
         }

@@ -10,6 +10,7 @@ use Baggage\Core\Expressions\Functions\Names;
 use Baggage\Core\Expressions\Functions\Numbers;
 use Baggage\Core\Expressions\Functions\Text;
 use Baggage\Core\Expressions\Functions\Units;
+use Baggage\Core\Expressions\Operators;
 use Baggage\Core\Expressions\RuleFailure;
 use PHPUnit\Framework\Attributes\DataProvider;
 use PHPUnit\Framework\TestCase;
@@ -170,6 +171,27 @@ print(json.dumps([[jellyfish.levenshtein_distance(a.lower(), b.lower()), round(j
     public function test_patterns_cannot_run_code_or_without_end(): void
     {
         self::assertSame(['bad_pattern', 'bad_pattern', 'bad_pattern'], [$this->fails(fn () => Text::found('x', '/x/e')), $this->fails(fn () => Text::found('x', 'x')), $this->fails(fn () => Text::found(str_repeat('a', 40).'!', '/^(a+)+$/'))]);
+    }
+
+    /** Rules over hostile cells: none may take the worker's memory or time with it. */
+    public function test_no_rule_eats_the_memory(): void
+    {
+        self::assertSame('ababababaab7', Text::pad('ab7', 12, 'ab'));
+        $long = str_repeat('a', 900_000);
+        $before = memory_get_usage();
+        memory_reset_peak_usage();
+        foreach ([fn () => Text::replace($long, 'a', $long), fn () => Text::replacePattern($long, '/a/', $long), fn () => Text::replacePattern($long, '/(a+)/', str_repeat('$1', 400)), fn () => Operators::join($long, $long), fn () => Text::join(',', $long, $long)] as $i => $rule) {
+            self::assertSame('text_too_long', $this->fails($rule), (string) $i);
+        }
+        self::assertSame(10_000, mb_strlen((string) Text::pad('1', 10_000, $long)));
+        foreach (['1E999999999', '-1e+100000', str_repeat('9', 2_000)] as $number) {
+            self::assertSame('not_a_number', $this->fails(fn () => Operators::decimal($number)));
+        }
+        self::assertSame('1500', (string) Operators::decimal('1.5E3'));
+        self::assertLessThan(40e6, memory_get_peak_usage() - $before);
+        self::assertSame('<07><07>$', Text::replacePattern('A07', '/[A-Z](\d+)/', '<$1><${1}>$'));
+        // Catastrophic backtracking ends at PCRE's own limit.
+        self::assertSame('bad_pattern', $this->fails(fn () => Text::replacePattern(str_repeat('a', 5_000).'!', '/^(a|aa|a?)+$/', '')));
     }
 
     public function test_slips_in_addresses_for_e_mail_are_mended(): void

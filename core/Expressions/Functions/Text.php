@@ -8,7 +8,8 @@ use Baggage\Core\Expressions\RuleFailure;
 final class Text
 {
     /** Longest text a function gives, so that a rule cannot eat the machine's memory. */
-    private const LONGEST = 1_000_000;
+    /** Bytes a text made by a rule may have. */
+    public const LONGEST = 1_000_000;
 
     #[Described('trim', 'text', 'Without blanks at both ends; none when nothing is left.', "trim('  Skarv ')", 'Skarv')]
     public static function trim(?string $text): ?string
@@ -72,7 +73,15 @@ final class Text
     #[Described('replace', 'text, old, new', 'Every occurrence of old replaced by new.', "replace('A/07', '/', '-')", 'A-07')]
     public static function replace(?string $text, string $old, ?string $new): ?string
     {
-        return $text === null || $old === '' ? $text : self::bounded(str_replace($old, (string) $new, $text));
+        if ($text === null || $old === '') {
+            return $text;
+        }
+        // Reckoned before it is made: a million letters, each replaced by a million, would end the worker.
+        if (strlen((string) $new) > strlen($old) && strlen($text) + substr_count($text, $old) * (strlen((string) $new) - strlen($old)) > self::LONGEST) {
+            throw self::tooLong($text);
+        }
+
+        return str_replace($old, (string) $new, $text);
     }
 
     #[Described('pad', 'text, n, filler', 'Filled up on the left to n characters; the filler is 0 unless stated.', "pad('7', 3)", '007')]
@@ -84,7 +93,7 @@ final class Text
         }
         $missing = min((int) $n, 10_000) - mb_strlen($text);
 
-        return $missing > 0 ? mb_substr(str_repeat($filler, $missing), 0, $missing).$text : $text;
+        return $missing > 0 ? mb_substr(str_repeat($filler, intdiv($missing, mb_strlen($filler)) + 1), 0, $missing).$text : $text;
     }
 
     #[Described('part', 'text, separator, n', 'The n-th part between separators, counted from 1, or from the end when negative.', "part('Pier 3 | Slip 12', '|', 2)", 'Slip 12')]
@@ -140,8 +149,12 @@ final class Text
 
     private static function bounded(string $text): string
     {
-        return strlen($text) <= self::LONGEST ? $text
-            : throw new RuleFailure('text_too_long', 'The rule makes a text of more than a million bytes', substr($text, 0, 40));
+        return strlen($text) <= self::LONGEST ? $text : throw self::tooLong($text);
+    }
+
+    private static function tooLong(string $text): RuleFailure
+    {
+        return new RuleFailure('text_too_long', 'The rule makes a text of more than a million bytes', mb_strcut($text, 0, 40));
     }
 
     #[Described('before', 'text, separator', 'What stands before the first separator; all of it where there is none.', "before('Skarv (tender)', '(')", 'Skarv')]
@@ -183,7 +196,17 @@ final class Text
     #[Described('replace_pattern', 'text, pattern, new', 'Everything a pattern finds replaced; $1 stands for its first group.', "replace_pattern('A07-B9', '/([0-9]+)/', '<$1>')", 'A<07>-B<9>')]
     public static function replacePattern(?string $text, string $pattern, ?string $new): ?string
     {
-        $out = $text === null ? null : @preg_replace(self::pattern($pattern), (string) $new, $text);
+        $made = 0;
+        $out = $text === null ? null : @preg_replace_callback(self::pattern($pattern), function (array $found) use ($new, $text, &$made): string {
+            $groups = preg_match_all('/[$\\\\]\{?\d/', (string) $new);
+            if ($made + strlen((string) $new) + $groups * max(0, ...array_map(strlen(...), array_values($found))) > self::LONGEST) {
+                throw self::tooLong($text);
+            }
+            $put = (string) preg_replace_callback('/[$\\\\](?:\{(\d{1,2})\}|(\d{1,2}))/', fn (array $g) => $found[(int) ($g[1] !== '' ? $g[1] : $g[2])] ?? '', (string) $new);
+            $made += strlen($put);
+
+            return $put;
+        }, $text);
         if ($text !== null && $out === null) {
             throw new RuleFailure('bad_pattern', 'The pattern cannot be applied: '.preg_last_error_msg(), mb_substr($text, 0, 200));
         }
