@@ -46,6 +46,7 @@ Route::middleware('auth')->group(function () {
         Route::post('/sources/upload/{upload}', [UploadController::class, 'freeze']);
         Route::get('/sources/feeds', [FeedsController::class, 'create']);
         Route::post('/sources/feeds', [FeedsController::class, 'store']);
+        Route::delete('/sources/extracts/{extract}', [FeedsController::class, 'destroy']);
         Route::post('/sources/extracts/{extract}/multiply', [FeedsController::class, 'multiply']);
         Route::get('/sources/references', [ReferencesController::class, 'index']);
         Route::post('/sources/references/{reference}', [ReferencesController::class, 'decide']);
@@ -94,6 +95,7 @@ Route::middleware('auth')->group(function () {
         Route::post('/mapping/loads/{load}/fields/{field}/preview', [MappingController::class, 'preview']);
         Route::get('/mapping/loads/{load}/fields/{field}', [MappingController::class, 'line']);
         Route::put('/mapping/loads/{load}/fields/{field}', [MappingController::class, 'rule']);
+        Route::post('/mapping/extracts/{extract}/not-loaded', [MappingController::class, 'notLoaded']);
         Route::post('/mapping/extracts/{extract}/columns', [MappingController::class, 'decide']);
 
         Route::post('/crosswalks/codes', [CrosswalksController::class, 'store']);

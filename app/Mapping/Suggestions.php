@@ -6,17 +6,22 @@ use App\Catalogue\Definitions;
 use App\Catalogue\KnownReferences;
 use App\Models\ColumnReference;
 use App\Models\Load;
+use App\Models\Rule;
 use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
 use Baggage\Core\Mapping\Suggester;
 use Baggage\Core\Mapping\Suggestion;
 use Baggage\Core\Reading\Column;
+use Baggage\Core\Reading\Columns;
 use Baggage\Core\Targets\Field;
 use Illuminate\Support\Facades\DB;
 
 /** What may be mapped to the fields of a load that have no rule yet. */
 final class Suggestions
 {
+    /** Rules of other migrations looked at. */
+    private const EARLIER = 500;
+
     /** @return array<string, Suggestion> by field */
     public static function of(Definitions $definitions, Load $load): array
     {
@@ -36,7 +41,37 @@ final class Suggestions
             }
         }
 
-        return Suggester::for($load->entity->described(), $without, $columns, $profile, $used, fn (Field $field, Column $column) => $field->refers !== null ? self::reference($load, $column) : self::list($definitions, $load, $field, $column));
+        $earlier = self::earlier($load, $without, $columns);
+        $rest = array_values(array_diff($without, array_keys($earlier)));
+
+        return $earlier + Suggester::for($load->entity->described(), $rest, $columns, $profile, $used, fn (Field $field, Column $column) => $field->refers !== null ? self::reference($load, $column) : self::list($definitions, $load, $field, $column));
+    }
+
+    /**
+     * Rules that other migrations kept for the same field of the same entity, where this feed has the columns they read.
+     *
+     * @param  list<string>  $without
+     * @return array<string, Suggestion> by field
+     */
+    private static function earlier(Load $load, array $without, Columns $columns): array
+    {
+        $rules = Rule::query()->whereIn('field', $without)->whereNotNull('expression')
+            ->whereHas('ofLoad', fn ($q) => $q->where('migration_id', '<>', $load->migration_id)->whereHas('entity', fn ($e) => $e->where('name', $load->entity->name)))
+            ->with('ofLoad.migration')->latest('id')->limit(self::EARLIER)->get();
+        $found = [];
+        foreach ($rules as $rule) {
+            try {
+                $read = (new Compiler($columns))->compile((string) $rule->expression)->columns;
+            } catch (ExpressionError) {
+                // It reads columns this feed does not have.
+                continue;
+            }
+            if ($read !== []) {
+                $found[$rule->field] ??= new Suggestion($rule->field, $columns->all[$read[0]]->header, (string) $rule->expression, "accepted in {$rule->ofLoad?->migration?->name}, {$rule->ofLoad?->name}", 1.0);
+            }
+        }
+
+        return $found;
     }
 
     private static function reference(Load $load, Column $column): ?string

@@ -16,6 +16,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property array<string, mixed> $reader
  * @property ?list<array{header: string, name: string}> $columns
  * @property ?int $take_id
+ * @property ?string $not_loaded why no load reads it
  * @property ?list<array{finding: string, column?: string, is: string, note?: string, by?: int}> $finding_decisions
  */
 final class Extract extends Model

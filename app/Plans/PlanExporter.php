@@ -68,7 +68,7 @@ final class PlanExporter
         $decisions = ColumnDecision::query()->where('extract_id', $e->id)->orderBy('id')->pluck('reason', 'header')->all();
 
         return $this->filled([
-            'name' => $e->name, 'file' => $e->origin, 'reader' => $e->reader ?: null, 'left_behind' => $decisions ?: null,
+            'name' => $e->name, 'file' => $e->origin, 'reader' => $e->reader ?: null, 'left_behind' => $decisions ?: null, 'not_loaded' => $e->not_loaded,
             'findings' => array_map(fn ($d) => array_diff_key($d, ['by' => 0]), $e->finding_decisions ?? []) ?: null,
         ]);
     }

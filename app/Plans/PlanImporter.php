@@ -103,7 +103,7 @@ final class PlanImporter
                 } catch (\InvalidArgumentException|ReadingError $error) {
                     throw new PlanError($error->getMessage(), $file, null, "sources.$i.extracts.$j.reader");
                 }
-                $extract = $source->extracts()->updateOrCreate(['name' => $e['name']], ['origin' => $e['file'] ?? null, 'reader' => $settings->toArray(), 'finding_decisions' => $e['findings'] ?? null]);
+                $extract = $source->extracts()->updateOrCreate(['name' => $e['name']], ['origin' => $e['file'] ?? null, 'reader' => $settings->toArray(), 'finding_decisions' => $e['findings'] ?? null, 'not_loaded' => $e['not_loaded'] ?? null]);
                 DB::table('column_decisions')->where('extract_id', $extract->id)->delete();
                 foreach ($e['left_behind'] ?? [] as $header => $reason) {
                     DB::table('column_decisions')->insert(['extract_id' => $extract->id, 'header' => (string) $header, 'reason' => $reason, 'created_at' => now(), 'updated_at' => now()]);

@@ -62,6 +62,17 @@ final class Specification
         return $parts;
     }
 
+    /** @return array<string, string|null> extract no load reads → why, null where that is not decided; of the whole migration only */
+    public function unread(): array
+    {
+        $unread = [];
+        foreach ($this->only === null ? (new Shelf($this->definitions))->unread() : [] as $extract) {
+            $unread["{$extract->source?->code}/$extract->name"] = $extract->not_loaded;
+        }
+
+        return $unread;
+    }
+
     /** @return list<array{name: string, note: string|null, otherwise: string, value: string|null, uses: string, values: list<array{old: string, new: string|null, rows: int, mapped: bool, rejected: bool, note: string|null}>}> those that a rule of the part uses */
     public function codes(): array
     {

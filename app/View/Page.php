@@ -111,6 +111,7 @@ final class Page
         $failed = Take::query()->where('state', 'failed')->whereHas('extract', fn ($q) => $q->whereNull('take_id')->whereHas('source', fn ($s) => $s->where('migration_id', $m->id)))->count();
         $findings = $this->openFindings();
         [$undecided, $codes] = [$this->undecidedColumns(), $this->unmappedCodes()];
+        $unread = $this->orderError !== null ? 0 : count(array_filter((new Shelf($this->definitions))->unread(), fn ($e) => $e->not_loaded === null));
         $entities = $m->entities()->count();
         $loads = $this->orderError === null ? $this->definitions->loads()->count() : 0;
         $order = $loads > 0 ? $this->definitions->order() : null;
@@ -119,7 +120,7 @@ final class Page
         return [
             'sources' => ['label' => 'Sources', 'open' => $failed > 0 ? self::count($failed, 'extract').' failed' : self::count($frozen, 'extract').', '.self::count($findings, 'finding'), 'done' => $frozen > 0 && $failed === 0 && $findings === 0],
             'target' => ['label' => 'Target', 'open' => self::count($entities, 'entity', 'entities'), 'done' => $entities > 0],
-            'mapping' => ['label' => 'Mapping', 'open' => $loads === 0 ? 'no load yet' : ($undecided > 0 ? self::count($undecided, 'column').' undecided' : 'all columns decided'), 'done' => $loads > 0 && $undecided === 0],
+            'mapping' => ['label' => 'Mapping', 'open' => $loads === 0 ? 'no load yet' : ($undecided > 0 ? self::count($undecided, 'column').' undecided' : ($unread > 0 ? self::count($unread, 'extract').' undecided' : 'all columns decided')), 'done' => $loads > 0 && $undecided + $unread === 0],
             'crosswalks' => ['label' => 'Crosswalks', 'open' => $codes > 0 ? self::count($codes, 'code').' unmapped' : 'all codes mapped', 'done' => $loads > 0 && $codes === 0],
             'order' => ['label' => 'Order', 'open' => $this->orderError !== null ? 'a circle' : ($order === null ? 'nothing to order' : self::count($order->waves === [] ? 0 : max($order->waves), 'wave').', '.count($order->deferred).' deferred'), 'done' => $order !== null],
             'runs' => ['label' => 'Runs', 'open' => $this->round === null ? 'no round yet' : str_replace('-', ' ', $this->round->name).($this->pass === null ? '' : ", pass {$this->pass->number}"), 'done' => $this->pass?->state === 'finished'],

@@ -56,13 +56,38 @@ final class RuleSheet
         return $words;
     }
 
-    /** @return list<RuleLine> */
-    public function lines(?Round $round): array
+    /** Lines shown at once. */
+    public const PAGE = 60;
+
+    /**
+     * Names of the fields a view of the sheet is about.
+     *
+     * @param  string  $show  all, mapped, or open for those without a rule or a decision
+     * @return list<string>
+     */
+    public static function fields(Load $load, string $show): array
+    {
+        $ruled = $load->rules->filter(fn (Rule $r) => $r->expression !== null || ($show === 'open' && $r->empty_reason !== null))->pluck('field')->all();
+        $all = array_map(strval(...), array_keys($load->entity->described()->writable()));
+
+        return array_values(match ($show) {
+            'mapped' => array_intersect($all, $ruled), 'open' => array_diff($all, $ruled), default => $all,
+        });
+    }
+
+    /**
+     * @param  list<string>|null  $only  fields, all when null
+     * @return list<RuleLine>
+     */
+    public function lines(?Round $round, ?array $only = null): array
     {
         $rejected = $round === null ? [] : DB::table('outcomes')->join('causes', 'causes.id', '=', 'outcomes.cause_id')->where('outcomes.round_id', $round->id)
             ->where('outcomes.load_id', $this->load->id)->where('outcomes.outcome', 'rejected')->groupBy('causes.field')->selectRaw('causes.field, COUNT(*) AS n')->pluck('n', 'field')->all();
         $lines = [];
         foreach ($this->load->entity->described()->writable() as $name => $field) {
+            if ($only !== null && ! in_array($name, $only, true)) {
+                continue;
+            }
             $rule = $this->load->rules->firstWhere('field', $name);
             $lines[] = $this->line($field, $rule, (string) $rule?->expression, (int) ($rejected[$name] ?? 0));
         }

@@ -15,6 +15,10 @@ return new class extends Migration
             $t->json('recipe')->nullable();
             $t->json('arithmetic')->nullable();
         });
+        Schema::table('extracts', function (Blueprint $t) {
+            // Why no load reads it, where that is decided.
+            $t->text('not_loaded')->nullable();
+        });
         Schema::create('rule_versions', function (Blueprint $t) {
             $t->id();
             $t->foreignId('load_id')->constrained()->cascadeOnDelete();

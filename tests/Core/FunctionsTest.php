@@ -173,6 +173,31 @@ print(json.dumps([[jellyfish.levenshtein_distance(a.lower(), b.lower()), round(j
         self::assertSame(['bad_pattern', 'bad_pattern', 'bad_pattern'], [$this->fails(fn () => Text::found('x', '/x/e')), $this->fails(fn () => Text::found('x', 'x')), $this->fails(fn () => Text::found(str_repeat('a', 40).'!', '/^(a+)+$/'))]);
     }
 
+    /** libphonenumber's own example numbers of every region, as dialled there and from abroad, against its own E.164 form (ITU-T E.164). */
+    public function test_telephone_numbers_of_every_region(): void
+    {
+        $library = \libphonenumber\PhoneNumberUtil::getInstance();
+        $tried = 0;
+        foreach ($library->getSupportedRegions() as $region) {
+            $number = $library->getExampleNumber($region);
+            if ($number === null) {
+                continue;
+            }
+            $expected = $library->format($number, \libphonenumber\PhoneNumberFormat::E164);
+            self::assertSame($expected, Identifiers::phone($library->format($number, \libphonenumber\PhoneNumberFormat::NATIONAL), $region), $region);
+            self::assertSame($expected, Identifiers::phone($library->format($number, \libphonenumber\PhoneNumberFormat::INTERNATIONAL), 'GB'), $region);
+            $tried++;
+        }
+        self::assertGreaterThan(230, $tried);
+    }
+
+    /** ICU User Guide, "General Transforms": the Greek example, there with its accents; value from memory. */
+    public function test_transliteration(): void
+    {
+        self::assertSame('Alphabetikos Katalogos', Text::plain('Αλφαβητικός Κατάλογος'));
+        self::assertSame(['Strasse', 'Lodz', 'AErlig', 'thorn'], array_map(Text::plain(...), ['Straße', 'Łódź', 'Ærlig', 'þorn']));
+    }
+
     /** Rules over hostile cells: none may take the worker's memory or time with it. */
     public function test_no_rule_eats_the_memory(): void
     {

@@ -23,7 +23,7 @@ final class HeadlessTest extends TestCase
 
     public function test_a_plan_goes_out_and_comes_in_without_loss(): void
     {
-        $migration = $this->demoMigration(null, true);
+        $migration = $this->demoMigration(null, true, true);
         $exported = (new PlanExporter)->export($migration);
         $yaml = (new PlanWriter)->write($exported);
         $original = (new PlanReader)->read((string) file_get_contents(self::demo().'/plan.yaml'), 'a');

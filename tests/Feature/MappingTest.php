@@ -187,6 +187,20 @@ final class MappingTest extends TestCase
         self::assertStringContainsString('no sheet "Rules"', (string) $this->post($document, ['file' => UploadedFile::fake()->createWithContent('x.csv', "a,b\n1,2\n")])->getSession()?->get('refused'));
     }
 
+    public function test_rules_of_an_earlier_migration_are_suggested(): void
+    {
+        $this->small();
+        $other = Migration::query()->create(['name' => 'Later', 'target_name' => 'x', 'installation' => 'test']);
+        $extract = $this->load->extract->replicate(['source_id'])->fill(['source_id' => $other->sources()->create(['code' => 'S', 'name' => 'S'])->id]);
+        $extract->save();
+        $entity = $other->entities()->create(['name' => 'party', 'position' => 1, 'definition' => $this->load->entity->definition]);
+        $load = $other->loads()->create(['name' => 'Again', 'entity_id' => $entity->id, 'extract_id' => $extract->id, 'position' => 1, 'key_columns' => ['no']]);
+        $page = $this->get("/m/$other->id/mapping/party?load=$load->id");
+        $page->assertSee('accepted in Small, L')->assertSee("code('c', ctry)");
+        $this->post("/m/$other->id/mapping/loads/$load->id/suggested", ['fields' => ['country', 'street']])->assertSessionHas('told');
+        self::assertSame(['country'], Rule::query()->where('load_id', $load->id)->pluck('field')->all());
+    }
+
     public function test_two_people_and_one_without_the_right(): void
     {
         $this->small();

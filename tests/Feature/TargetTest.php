@@ -36,6 +36,9 @@ final class TargetTest extends TestCase
         $m = "/m/{$this->migration->id}";
         $sheet = "Entity,Field,Type,Length,Required,Unique,References,Allowed values,Default,Note\nharbour,id,assigned,,,key,,,,\nharbour,code,text,8,yes,yes,,,,\nharbour,title,text,80,yes,,,,,was name\nquay,code,text,12,yes,yes,,,,\nquay,harbour,,,yes,,harbour,,,\nquay,kind,,,,,,stone;timber,stone,\nquay,part_of,,,,,quay,,,\nquay,built,date,,,,,,,\n";
         $this->post("$m/target/describe", ['from' => 'file', 'file' => UploadedFile::fake()->createWithContent('target.csv', $sheet)])->assertRedirect();
+        self::assertNotContains('removed', array_column(array_filter(ChangeList::query()->firstOrFail()->changes, fn ($c) => $c['data']['field'] === null), 'part'), 'what the file does not speak of stays');
+        $this->post("$m/target/describe", ['from' => 'file', 'whole' => 1, 'file' => UploadedFile::fake()->createWithContent('target.csv', $sheet)])->assertRedirect();
+        self::assertContains('removed', array_column(array_filter(ChangeList::query()->latest('id')->firstOrFail()->changes, fn ($c) => $c['data']['field'] === null), 'part'));
         $list = ChangeList::query()->firstOrFail();
         $page = $this->get("$m/changes/$list->id");
         $page->assertSee('harbour, name')->assertSee('L, name')->assertSee('quay')->assertSee('Take the description over');
@@ -52,6 +55,8 @@ final class TargetTest extends TestCase
         $this->post("$m/target/tables", ['target' => $target, 'entities' => ['quay'], 'prefix' => 'new_'])->assertSessionHas('told');
         self::assertNotNull(Entity::query()->where('name', 'new_quay')->first());
         // What the database says of them is what was described.
+        $this->post("$m/target/read")->assertRedirect("$m/changes/".ChangeList::query()->max('id'));
+        $this->post("$m/changes/".ChangeList::query()->max('id'))->assertSessionHas('told');
         $this->post("$m/target/read")->assertSessionHas('told');
         self::assertSame(['id' => 'whole number, assigned', 'code' => 'text 12, required', 'harbour' => 'harbour, required', 'kind' => 'one of 2, default stone', 'part_of' => 'new_quay', 'built' => 'date'], self::said(Entity::query()->where('name', 'new_quay')->firstOrFail()->described()));
         $this->target()->exec("INSERT INTO harbour (code, name) VALUES ('A', 'a'); INSERT INTO new_quay (code, harbour) VALUES ('q', 1)");

@@ -16,6 +16,7 @@ use Baggage\Core\Reading\ReaderSettings;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
+use Illuminate\Support\Facades\DB;
 use Illuminate\View\View;
 
 /** Feeds made out of extracts: joined, stacked, side by side, distinct values. */
@@ -75,6 +76,29 @@ final class FeedsController extends Controller
         FreezeTake::dispatch(DependentFeeds::take($extract, $request->user()?->id)->id);
 
         return redirect("/m/$migration->id/sources/extracts/$extract->id");
+    }
+
+    /** A feed nothing reads may go: its rows are still in the extracts it was made of. */
+    public function destroy(Migration $migration, Extract $extract): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        abort_unless($extract->source?->migration_id === $migration->id && $extract->settings()->format instanceof FeedFormat, 404);
+        $users = [...$extract->loads()->pluck('name')->all(), ...array_map(fn (Extract $e) => "the feed $e->name", DependentFeeds::of($extract))];
+        if ($users !== []) {
+            return back()->with('refused', 'It is read by '.implode(', ', $users).'.');
+        }
+        if ($extract->takes()->whereIn('state', ['reading', 'stopping'])->exists()) {
+            return back()->with('refused', "The feed $extract->name is being made right now.");
+        }
+        foreach ($extract->takes()->pluck('id') as $take) {
+            DB::table('staged_rows')->where('take_id', $take)->delete();
+            DB::table('column_values')->where('take_id', $take)->delete();
+        }
+        $name = "{$extract->source->code}/$extract->name";
+        $extract->delete();
+        Audit::note($migration->id, "removed the feed $name");
+
+        return redirect("/m/$migration->id/sources")->with('told', "The feed $name is gone; the extracts it was made of stay.");
     }
 
     /** @return Collection<int, Extract> */

@@ -43,7 +43,7 @@ final class MappingController extends Controller
         $shelf = new Shelf($page->definitions);
         $extracts = Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->whereNotNull('take_id')->with('source')->orderBy('source_id')->orderBy('id')->get();
         if ($page->entity === null || $page->orderError !== null) {
-            return view('mapping.all', ['page' => $page, 'parameters' => $migration->parameters()->orderBy('name')->get(), 'loads' => $page->orderError === null ? $page->loads() : collect(), 'shelf' => $shelf]);
+            return view('mapping.all', ['page' => $page, 'unread' => $page->orderError === null ? $shelf->unread() : [], 'parameters' => $migration->parameters()->orderBy('name')->get(), 'loads' => $page->orderError === null ? $page->loads() : collect(), 'shelf' => $shelf]);
         }
         $loads = $page->loads();
         $load = $loads->firstWhere('id', $request->integer('load')) ?? $loads->first();
@@ -64,10 +64,22 @@ final class MappingController extends Controller
             $problem = $e->getMessage();
         }
 
+        $show = in_array($request->query('show'), ['mapped', 'open'], true) ? (string) $request->query('show') : 'all';
+        $fields = RuleSheet::fields($load, $show);
+        $from = max(0, min($request->integer('from'), count($fields) - 1));
+        $columns = in_array($request->query('columns'), ['used', 'left'], true) ? (string) $request->query('columns') : 'undecided';
+        $uses = $shelf->uses($load->extract);
+        $decided = ColumnDecision::query()->where('extract_id', $load->extract_id)->with('user')->get()->keyBy('header');
+        $on = array_values(array_filter($load->extract->tidyColumns()->all, fn ($c) => match ($columns) {
+            'used' => isset($uses[$c->position]), 'left' => ! isset($uses[$c->position]) && isset($decided[$c->header]), default => ! isset($uses[$c->position]) && ! isset($decided[$c->header]),
+        }));
+
         return view('mapping.sheet', [
+            'show' => $show, 'fields' => $fields, 'from' => $from, 'columnsShown' => $columns, 'uses' => $uses, 'on' => $on, 'onFrom' => max(0, min($request->integer('shelf'), count($on) - 1)),
+            'open' => RuleSheet::fields($load, 'open'), 'writable' => array_keys($load->entity->described()->writable()),
             'last' => RuleVersion::query()->where('load_id', $load->id)->with('user')->latest('id')->first(),
-            'page' => $page, 'loads' => $loads, 'load' => $load, 'sheet' => $sheet, 'lines' => $sheet->lines($page->round), 'problem' => $problem, 'extracts' => $extracts,
-            'unused' => $shelf->unused($load->extract), 'decisions' => ColumnDecision::query()->where('extract_id', $load->extract_id)->with('user')->get()->keyBy('header'),
+            'page' => $page, 'loads' => $loads, 'load' => $load, 'sheet' => $sheet, 'lines' => $sheet->lines($page->round, array_slice($fields, $from, RuleSheet::PAGE)), 'problem' => $problem, 'extracts' => $extracts,
+            'decisions' => $decided,
             'checked' => $checked, 'words' => RuleSheet::words($load), 'suggestions' => Suggestions::of($page->definitions, $load), 'catalogue' => Catalogue::entries(), 'normalisations' => KeyNormalisation::cases(), 'policies' => WritePolicy::cases(), 'normalisers' => Normaliser::cases(),
         ]);
     }
@@ -187,7 +199,7 @@ final class MappingController extends Controller
             }
         }
 
-        return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id")->with($taken === [] ? 'refused' : 'told', $taken === [] ? 'These suggestions do not stand any more: somebody has written rules.' : 'Mapped as suggested: '.implode(', ', $taken).'. Check them.');
+        return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id")->with($taken === [] ? 'refused' : 'told', $taken === [] ? 'These suggestions do not stand any more: somebody has written rules.' : 'Mapped as suggested: '.implode(', ', array_slice($taken, 0, 8)).(count($taken) > 8 ? ' and '.(count($taken) - 8).' more' : '').'. Check them.');
     }
 
     public function store(Request $request, Migration $migration): RedirectResponse
@@ -216,8 +228,14 @@ final class MappingController extends Controller
         $data = $request->validate([
             'version' => 'required|integer', 'key' => 'required|array|min:1', 'key.*' => 'string', 'key_normalisation' => 'required|in:'.implode(',', array_column(KeyNormalisation::cases(), 'value')),
             'scope' => 'nullable|string|max:4000', 'scope_reason' => 'nullable|string|max:500', 'policy' => 'required|in:'.implode(',', array_column(WritePolicy::cases(), 'value')),
-            'match' => 'nullable|array', 'match.*' => 'nullable|in:'.implode(',', array_column(Normaliser::cases(), 'value')),
+            'match_field' => 'nullable|array', 'match_field.*' => 'nullable|string', 'match_how' => 'nullable|array', 'match_how.*' => 'nullable|in:'.implode(',', array_column(Normaliser::cases(), 'value')),
         ]);
+        $match = [];
+        foreach ($data['match_field'] ?? [] as $i => $field) {
+            if ((string) $field !== '' && isset($load->entity->described()->writable()[$field])) {
+                $match[$field] = $data['match_how'][$i] ?? 'exact';
+            }
+        }
         $scope = $this->filled($data['scope'] ?? null);
         $columns = $load->extract->tidyColumns();
         try {
@@ -233,7 +251,7 @@ final class MappingController extends Controller
         $changed = $load->newQuery()->whereKey($load->id)->where('version', $data['version'])->update([
             'key_columns' => json_encode(array_values(array_filter($data['key'], fn ($k) => $columns->find($k) !== null))), 'key_normalisation' => $data['key_normalisation'],
             'scope' => $scope, 'scope_reason' => $scope === null ? null : $data['scope_reason'], 'policy' => $data['policy'],
-            'match_on' => json_encode(array_filter($data['match'] ?? [])), 'version' => $data['version'] + 1,
+            'match_on' => json_encode((object) $match), 'version' => $data['version'] + 1,
         ]);
         if ($changed === 0) {
             return back()->with('refused', 'Somebody changed these settings while you had them open. They are shown as they are now; nothing of yours was kept.');
@@ -261,6 +279,18 @@ final class MappingController extends Controller
         }
         ColumnDecision::query()->updateOrCreate(['extract_id' => $extract->id, 'header' => $data['header']], ['reason' => $reason, 'user_id' => $request->user()?->id]);
         Audit::note($migration->id, "left the column $data[header] of $extract->name behind", ['reason' => $reason]);
+
+        return back();
+    }
+
+    /** Whether an extract is read by a load at all is decided too. */
+    public function notLoaded(Request $request, Migration $migration, Extract $extract): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        abort_unless($extract->source?->migration_id === $migration->id, 404);
+        $data = $request->validate(['reason' => 'nullable|string|max:500']);
+        $extract->update(['not_loaded' => $this->filled($data['reason'] ?? null)]);
+        Audit::note($migration->id, $extract->not_loaded === null ? "took the extract $extract->name up again" : "left the extract $extract->name behind", ['reason' => $extract->not_loaded]);
 
         return back();
     }

@@ -11,6 +11,7 @@ use App\Models\Rule;
 use App\Plans\PlanImporter;
 use App\Support\Audit;
 use App\Targets\OtherSchemas;
+use App\Targets\SchemaReader;
 use App\Targets\SqlTarget;
 use App\Targets\TableMaker;
 use App\Targets\TargetLink;
@@ -73,10 +74,24 @@ final class TargetController extends Controller
             } else {
                 $extract = Extract::query()->whereKey($data['extract'])->whereNotNull('take_id')->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->firstOrFail();
                 $of = "the shape of $extract->name";
-                $new = new Schema([...array_values(array_diff_key($now->entities, [(string) $data['name'] => 0])), TableMaker::ofExtract($extract, (string) $data['name'])]);
+                $new = new Schema([TableMaker::ofExtract($extract, (string) $data['name'])]);
             }
         } catch (DescriptionError|ReadingError $e) {
             return back()->withInput()->with('refused', $e->getMessage());
+        }
+        if (! $request->boolean('whole')) {
+            // What it does not speak of stays.
+            $new = new Schema(array_values($new->entities + $now->entities));
+        }
+
+        return $this->compare($request, $migration, $new, $of);
+    }
+
+    private function compare(Request $request, Migration $migration, Schema $new, string $of): RedirectResponse
+    {
+        $now = $migration->schema();
+        if (SchemaChanges::between($now, $new) === []) {
+            return redirect("/m/$migration->id/target")->with('told', ucfirst($of).' says what is known already.');
         }
         $changes = array_map(fn ($c) => ['kind' => 'target', 'where' => $c['entity'].($c['field'] === null ? '' : ", $c[field]"), 'part' => $c['what'], 'from' => $c['from'], 'to' => $c['to'], 'problem' => null, 'state' => 'open',
             'data' => ['entity' => $c['entity'], 'field' => $c['field'], 'rules' => $this->touched($migration, $c)]], SchemaChanges::between($now, $new));
@@ -130,12 +145,18 @@ final class TargetController extends Controller
         return redirect("/m/$migration->id/target")->with('told', Page::count($made, 'table').' made in '.$target->resolved('database').'.');
     }
 
-    public function read(Migration $migration, PlanImporter $importer): RedirectResponse
+    /** The target's own schema: at first it counts at once, later what has changed in it is shown before. */
+    public function read(Request $request, Migration $migration, PlanImporter $importer): RedirectResponse
     {
         $this->authorize('work', $migration);
         try {
+            if ($migration->entities()->exists()) {
+                $target = $migration->targets()->orderBy('id')->firstOrFail();
+
+                return $this->compare($request, $migration, (new SchemaReader)->read(new TargetLink($target)), "the schema of {$target->resolved('database')}");
+            }
             $schema = $importer->readSchema($migration, 'The target');
-        } catch (PlanError $e) {
+        } catch (PlanError|TargetUnavailable $e) {
             return back()->with('refused', $e->getMessage());
         }
 

@@ -11,6 +11,11 @@
 @empty
     <tr><td colspan="9">No load yet. Choose an entity on the left and say which extract fills it.</td></tr>
 @endforelse</tbody></table>
+@if ($unread)<h2 id="unread">{{ \App\View\Page::count(count(array_filter($unread, fn ($e) => $e->not_loaded === null)), 'extract') }} no load reads, without a decision</h2>
+<table class="sheet"><thead><tr><th>Extract</th><th class="n">Rows</th><th class="n">Columns</th><th>Decision</th></tr></thead><tbody>@foreach ($unread as $e)
+<tr><td><code>{{ $e->source->code }}</code> <a href="/m/{{ $page->migration->id }}/sources/extracts/{{ $e->id }}">{{ $e->name }}</a></td><td class="n">{{ number_format($e->take->rows) }}</td><td class="n">{{ count($e->columns) }}</td>
+<td>@can('work', $page->migration)<form class="row" method="post" action="/m/{{ $page->migration->id }}/mapping/extracts/{{ $e->id }}/not-loaded">@csrf @if ($e->not_loaded)<span>Left behind: {{ $e->not_loaded }}</span><button class="linkish">Take it up again</button>@else<label for="unread-{{ $e->id }}">left behind because</label><input id="unread-{{ $e->id }}" name="reason" required size="40"><button class="btn small">Leave it behind</button>@endif</form>@else{{ $e->not_loaded }}@endcan</td></tr>
+@endforeach</tbody></table>@endif
 <h2 id="parameters">Parameters</h2>
 <p class="quiet mb-1">Values that are asked for when a round begins, so that a rule or a scope need not be changed for each rehearsal. A rule reads one by <code>parameter('name')</code>; samples and checks use the default.</p>
 <table class="sheet"><thead><tr><th>Name</th><th>What is asked</th><th>Default</th><th></th></tr></thead><tbody>

@@ -2,7 +2,7 @@
 @php($url = "/m/{$page->migration->id}/mapping/loads/{$line->load->id}/fields/{$f->name}")
 @php($may = auth()->user()->can('work', $page->migration))
 <tbody id="rule-{{ $f->name }}">
-<tr><td><b>{{ $f->name }}</b><small>{{ $f->describe() }}{{ $line->isUnique() ? ', unique' : '' }}</small></td>
+<tr><td class="field-name"><b>{{ $f->name }}</b><small>{{ $f->describe() }}{{ $line->isUnique() ? ', unique' : '' }}</small></td>
     <td class="w-2/5"><form x-data="reveal" hx-put="{{ $url }}" hx-trigger="submit, change from:find textarea.rule" hx-target="#rule-{{ $f->name }}" hx-swap="outerHTML" method="post" action="{{ $url }}">
         @csrf @method('put')
         <input type="hidden" name="version" value="{{ $line->version() }}"><input type="hidden" name="rows" value="{{ implode(',', array_keys($sheet->sample)) }}">

@@ -18,6 +18,8 @@
 @foreach ($code['values'] as $v)<tr nobr="true"><td width="30%">{{ $v['old'] }}</td><td width="12%" class="n">{{ number_format($v['rows']) }}</td><td width="30%">{{ ! $v['mapped'] ? 'not decided' : ($v['rejected'] ? 'rejects the row' : ($v['new'] ?? 'left empty')) }}</td><td width="28%">{{ $v['note'] }}</td></tr>@endforeach
 </tbody></table>
 @endforeach
+@if ($unread = $specification->unread())<h2>Extracts left behind</h2>
+<p>@foreach ($unread as $name => $reason){{ $name }}: @if ($reason === null)<b>not decided</b>@else{{ $reason }}@endif<br>@endforeach</p>@endif
 <h2>Sign-off</h2>
 <p>The mapping above, version {{ $version['number'] }} (plan {{ $version['print'] }}), is accepted.</p>
 <table class="sheet" border="1" cellpadding="9"><tbody><tr><td width="34%">Name</td><td width="33%">Date</td><td width="33%">Signature</td></tr></tbody></table>
