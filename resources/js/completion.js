@@ -68,6 +68,7 @@ function show(field) {
         const box = document.createElement('div');
         box.setAttribute('role', 'listbox');
         box.id = 'completion';
+        box.setAttribute('aria-label', 'Columns and functions');
         found.forEach(([name, about], i) => {
             const item = document.createElement('div');
             item.id = `completion-${i}`;

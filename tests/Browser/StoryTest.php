@@ -304,10 +304,10 @@ final class StoryTest extends TestCase
         $b->see('as it is now');
         $this->assertClean();
         $b->press('Back to the sheet');
-        $b->press('Undo current_agreement');
+        $b->press('Undo ');
         $b->see('as before');
-        $b->press('Undo current_agreement');
-        $b->await(fn () => DB::table('rules')->where('field', 'current_agreement')->value('expression') === 'parent(agr_no)', 'the undo to be undone');
+        $b->press('Undo ');
+        $b->await(fn () => DB::table('rules')->where('field', 'insured_until')->value('empty_reason') === 'the insurer tells the new office', 'the undo to be undone');
         $b->press('Specification');
         $b->see('the insurer tells the new office');
         $b->see('Surveys are kept on paper');

@@ -18,7 +18,7 @@
 @endforeach</tbody></table>@endif
 <h2 id="parameters">Parameters</h2>
 <p class="quiet mb-1">Values that are asked for when a round begins, so that a rule or a scope need not be changed for each rehearsal. A rule reads one by <code>parameter('name')</code>; samples and checks use the default.</p>
-<table class="sheet"><thead><tr><th>Name</th><th>What is asked</th><th>Default</th><th></th></tr></thead><tbody>
+<table class="sheet"><thead><tr><th>Name</th><th>What is asked</th><th>Default</th><td></td></tr></thead><tbody>
 @forelse ($parameters as $p)<tr><td><code>{{ $p->name }}</code></td><td>{{ $p->prompt }}</td><td>@if ($p->default_value === null)<span class="quiet">none: it has to be given</span>@else<code>{{ $p->default_value }}</code>@endif</td><td>@can('work', $page->migration)<form method="post" action="/m/{{ $page->migration->id }}/mapping/parameters/{{ $p->id }}">@csrf @method('delete')<button class="linkish">Remove</button></form>@endcan</td></tr>
 @empty<tr><td colspan="4">None yet.</td></tr>@endforelse
 @can('work', $page->migration)<tr><td colspan="4"><form class="row" method="post" action="/m/{{ $page->migration->id }}/mapping/parameters">@csrf<label for="p-name">Name</label><input id="p-name" name="name" required pattern="[a-z][a-z0-9_]*" maxlength="60" value="{{ old('name') }}"><label for="p-prompt">What is asked</label><input id="p-prompt" name="prompt" required size="40" value="{{ old('prompt') }}"><label for="p-default">Default</label><input id="p-default" name="default_value" value="{{ old('default_value') }}"><button class="btn small">Keep the parameter</button></form></td></tr>@endcan

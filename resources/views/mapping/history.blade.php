@@ -2,7 +2,7 @@
 @php($m = $page->migration)
 <div class="head"><div><h1>{{ $load->name }}{{ $field ? ", $field" : '' }}: what the rules said</h1><p>The latest change stands first. Nothing is lost by going back: that too is a change.</p></div>
     <div class="actions">@if ($field)<a class="btn" href="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/history">All fields</a>@endif<a class="btn" href="{{ $page->url('mapping', $load->entity->name) }}?load={{ $load->id }}">Back to the sheet</a></div></div>
-<table class="sheet"><thead><tr><th>When (UTC)</th><th>Who</th><th>Field</th><th>It said then</th><th>Note</th><th></th></tr></thead><tbody>
+<table class="sheet"><thead><tr><th>When (UTC)</th><th>Who</th><th>Field</th><th>It said then</th><th>Note</th><td></td></tr></thead><tbody>
 @php($newest = [])
 @forelse ($versions as $v)
     @php($now = ! isset($newest[$v->field]))
