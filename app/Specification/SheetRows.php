@@ -14,7 +14,7 @@ final class SheetRows
     private const MOST = 100_000;
 
     /**
-     * @param  string|null  $sheet  null for the first table of the file
+     * @param  string|null  $sheet  null for the first table of the file that has the headers
      * @param  list<string>  $wanted  headers it has to have
      * @return array<int, array<string, string>> row in the sheet → header → value, '' for a blank
      *
@@ -22,6 +22,7 @@ final class SheetRows
      */
     public static function of(string $path, string $name, ?string $sheet, array $wanted): array
     {
+        $lacking = null;
         foreach (Parts::of($path, $name) as $part) {
             if ($part->settings === null || ($sheet !== null && ($part->settings->toArray()['sheet'] ?? null) !== $sheet)) {
                 continue;
@@ -31,7 +32,9 @@ final class SheetRows
             $headers = array_map(fn ($c) => $c->header, $table->columns()->all);
             $missing = array_diff($wanted, $headers);
             if ($missing !== []) {
-                throw ReadingError::broken(($sheet === null ? 'The file' : "The sheet \"$sheet\"").' has no column "'.implode('", "', $missing).'". It has '.implode(', ', array_slice($headers, 0, 12)).'.');
+                $lacking ??= ReadingError::broken(($sheet === null ? 'The file' : "The sheet \"$sheet\"").' has no column "'.implode('", "', $missing).'". It has '.implode(', ', array_slice($headers, 0, 12)).'.');
+
+                continue;
             }
             $rows = [];
             $n = 0;
@@ -45,6 +48,6 @@ final class SheetRows
 
             return $rows;
         }
-        throw ReadingError::broken($sheet === null ? 'There is no table in this file.' : "The workbook has no sheet \"$sheet\".");
+        throw $lacking ?? ReadingError::broken($sheet === null ? 'There is no table in this file.' : "The workbook has no sheet \"$sheet\".");
     }
 }

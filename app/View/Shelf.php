@@ -12,7 +12,7 @@ use Baggage\Core\Reading\Column;
 /** Legacy columns no rule of any load reads: each needs a decision. */
 final class Shelf
 {
-    /** @var array<int, array<int, true>> extract → used positions */
+    /** @var array<int, array<int, list<string>>> extract → position → what reads it */
     private array $used = [];
 
     public function __construct(private readonly Definitions $definitions)
@@ -22,7 +22,7 @@ final class Shelf
     /** @return list<Column> */
     public function unused(Extract $extract): array
     {
-        $used = $this->used[$extract->id] ??= $this->usedIn($extract);
+        $used = $this->used[$extract->id] ??= $this->uses($extract);
 
         return array_values(array_filter($extract->tidyColumns()->all, fn (Column $c) => ! isset($used[$c->position])));
     }
@@ -70,30 +70,5 @@ final class Shelf
         $inFeeds = $extracts->flatMap(fn (Extract $e) => $e->reader['of'] ?? [])->all();
 
         return $extracts->filter(fn (Extract $e) => ! in_array($e->id, $read, true) && ! in_array("{$e->source?->code}/$e->name", $inFeeds, true))->sortBy(fn (Extract $e) => $e->not_loaded === null ? 0 : 1)->values()->all();
-    }
-
-    /** @return array<int, true> */
-    private function usedIn(Extract $extract): array
-    {
-        $columns = $extract->tidyColumns();
-        $compiler = new Compiler($columns);
-        $used = [];
-        foreach ($this->definitions->loads()->where('extract_id', $extract->id) as $load) {
-            foreach ($load->key_columns as $name) {
-                $column = $columns->find($name);
-                if ($column !== null) {
-                    $used[$column->position] = true;
-                }
-            }
-            foreach ([$load->scope, ...$load->rules->pluck('expression')->all()] as $expression) {
-                try {
-                    $used += $expression === null ? [] : array_fill_keys($compiler->compile($expression)->columns, true);
-                } catch (ExpressionError) {
-                    // A rule with a mistake uses nothing yet.
-                }
-            }
-        }
-
-        return $used;
     }
 }

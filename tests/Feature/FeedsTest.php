@@ -117,7 +117,7 @@ final class FeedsTest extends TestCase
         $this->post("/m/$migration->id/sources/extracts/{$this->feed('town rows')->id}/again")->assertRedirect();
         self::assertSame('Orrin', $this->cells($this->feed('town rows'))[0][2]);
         foreach ([[['name' => 'x', 'combined' => 'join', 'of' => [$a->id, $b->id]], 'needs the columns'], [['name' => 'x', 'combined' => 'join', 'of' => [$a->id, $a->id], 'left' => ['no'], 'right' => ['no']], 'each extract once'],
-            [['name' => 'towns', 'combined' => 'distinct', 'of' => [$a->id], 'distinct' => ['town']], 'already'], [['name' => 'x', 'combined' => 'stack', 'of' => [$a->id]], '2 to 20 extracts']] as [$form, $says]) {
+            [['name' => 'x', 'combined' => 'join', 'of' => [$a->id, $b->id], 'left' => ['colour'], 'right' => ['town']], 'has no column "colour"'], [['name' => 'towns', 'combined' => 'distinct', 'of' => [$a->id], 'distinct' => ['town']], 'already'], [['name' => 'x', 'combined' => 'stack', 'of' => [$a->id]], '2 to 20 extracts']] as [$form, $says]) {
             self::assertStringContainsString($says, (string) $this->post($base, $form)->getSession()?->get('refused'));
         }
         $this->actingAs($this->user(Role::Auditor))->post($base, ['name' => 'x', 'combined' => 'stack', 'of' => [$a->id, $b->id]])->assertForbidden();

@@ -52,6 +52,13 @@ final class FeedsController extends Controller
         } catch (\InvalidArgumentException $e) {
             return back()->withInput()->with('refused', $e->getMessage());
         }
+        foreach ([[$of[0], [...array_keys($format->on), ...$format->columns]], [$of[1] ?? null, array_values($format->on)]] as [$extract, $headers]) {
+            foreach ($headers as $header) {
+                if ($extract?->tidyColumns()->find((string) $header) === null) {
+                    return back()->withInput()->with('refused', "{$extract?->name} has no column \"$header\".");
+                }
+            }
+        }
         $source = $of[0]->source()->firstOrFail();
         if ($source->extracts()->where('name', $data['name'])->exists()) {
             return back()->withInput()->with('refused', "$source->code has an extract named \"$data[name]\" already.");
