@@ -60,6 +60,7 @@ final class DelimitedReader
         $this->lines = $this->innerBreaks = $this->blankLines = $this->commentLines = 0;
         $this->decoder = new Decoder($this->format->encoding);
         $pending = null;
+        $break = '';
         $start = 0;
         foreach ($this->text->split($this->decoder->decode($bytes)) as $line) {
             $this->lines++;
@@ -84,9 +85,11 @@ final class DelimitedReader
                 }
                 $start = $this->lines;
                 $pending = $line;
+                $break = $this->text->break;
             } else {
                 $this->innerBreaks++;
-                $pending .= "\n".$line;
+                $pending .= $break.$line;
+                $break = $this->text->break;
                 // Only a line holding a quote can end the record.
                 if (strpos($line, $quote) === false) {
                     continue;

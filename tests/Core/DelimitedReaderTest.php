@@ -37,8 +37,6 @@ final class DelimitedReaderTest extends TestCase
             $rows = $this->read((string) file_get_contents($file), chunk: $chunk);
             $header = array_shift($rows);
             $expected = json_decode((string) file_get_contents(str_replace(['/csvs/', '.csv'], ['/json/', '.json'], $file)), true);
-            // The expected line ends are those of the file; ours are always LF.
-            $expected = json_decode(str_replace('\\r\\n', '\\n', (string) json_encode($expected)), true);
             $rows = array_map(fn ($r) => array_combine($header, $r), $rows);
             if (basename($file) === 'location_coordinates.csv') {
                 // The expectation of this one case is a single object and has another telephone number than its file.
@@ -53,7 +51,7 @@ final class DelimitedReaderTest extends TestCase
     {
         self::assertSame([['aaa', 'bbb', 'ccc'], ['zzz', 'yyy', 'xxx']], $this->read("aaa,bbb,ccc\r\nzzz,yyy,xxx\r\n"));
         self::assertSame([['aaa', 'bbb', 'ccc'], ['zzz', 'yyy', 'xxx']], $this->read("aaa,bbb,ccc\r\nzzz,yyy,xxx"));
-        self::assertSame([['aaa', "b\nbb", 'ccc'], ['zzz', 'yyy', 'xxx']], $this->read("\"aaa\",\"b\r\nbb\",\"ccc\"\r\nzzz,yyy,xxx"));
+        self::assertSame([['aaa', "b\r\nbb", 'ccc'], ['zzz', 'yyy', 'xxx']], $this->read("\"aaa\",\"b\r\nbb\",\"ccc\"\r\nzzz,yyy,xxx"));
         self::assertSame([['aaa', 'b"bb', 'ccc']], $this->read('"aaa","b""bb","ccc"'));
         self::assertSame([['aaa', ' b ', '']], $this->read('aaa, b ,'));
     }

@@ -27,12 +27,12 @@ final class PlanTest extends TestCase
     /** @return iterable<array{string, string, string}> */
     public static function mistakes(): iterable
     {
-        yield ['policy: create_or_update', 'polcy: create_or_update', 'line %d, loads.2.polcy: unknown field "polcy"'];
-        yield ['empty: The sheets', 'emty: The sheets', 'line %d, loads.3.fields.bill_to.emty: unknown field "emty"'];
-        yield ['from: BB/craft', 'from: BB/crafts', 'line %d, loads.4.from: no source has the extract "BB/crafts"'];
+        yield ['policy: create_or_update', 'polcy: create_or_update', 'line %d, loads.3.polcy: unknown field "polcy"'];
+        yield ['empty: The sheets', 'emty: The sheets', 'line %d, loads.4.fields.bill_to.emty: unknown field "emty"'];
+        yield ['from: BB/craft', 'from: BB/crafts', 'line %d, loads.6.from: no source has the extract "BB/crafts"'];
         yield ['reader: {delimiter: ";", encoding: UTF-8}', 'reader: {delimiter: ";", encoding: UTF8}', 'line %d, sources.1.extracts.0.reader.encoding'];
-        yield ['key: [ref]', 'key: ref', 'line %d, loads.3.key'];
-        yield ["    scope_reason: Cancelled agreements stay in the archive\n", '', 'loads.5.scope: a scope needs a scope_reason'];
+        yield ['key: [ref]', 'key: ref', 'line %d, loads.4.key'];
+        yield ["    scope_reason: Cancelled agreements stay in the archive\n", '', 'loads.7.scope: a scope needs a scope_reason'];
         yield ['loads:', 'loads: ]', 'line '];
         yield ['- name: Vessels', '- name: Agreements', 'there are two loads named "Agreements"'];
     }
