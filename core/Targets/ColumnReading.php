@@ -57,7 +57,7 @@ final class ColumnReading
     private static function allowedValues(string $name, array $checks): ?array
     {
         foreach ($checks as $check) {
-            if (preg_match('/^\(?`?'.preg_quote($name, '/').'`?\s+in\s*\(([^()]*)\)\)?$/i', trim($check), $m) === 1) {
+            if (preg_match('/^\(?`?'.preg_quote($name, '/').'`?\s+in\s*\(((?:\'(?:[^\'\\\\]|\'\'|\\\\.)*\'|[^\'()])*)\)\)?$/i', trim($check), $m) === 1) {
                 return self::quoted($m[1]);
             }
         }
@@ -68,8 +68,9 @@ final class ColumnReading
     /** @return list<string> */
     private static function quoted(string $list): array
     {
-        preg_match_all("/'((?:[^']|'')*)'/", $list, $m);
+        // A quote inside is doubled in column types, and led by a backslash where MariaDB shows a CHECK clause.
+        preg_match_all("/'((?:[^'\\\\]|''|\\\\.)*)'/", $list, $m);
 
-        return array_map(fn ($v) => str_replace("''", "'", $v), $m[1]);
+        return array_map(fn ($v) => str_replace(["''", "\\'", '\\\\'], ["'", "'", '\\'], $v), $m[1]);
     }
 }

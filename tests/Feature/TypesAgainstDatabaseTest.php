@@ -20,7 +20,7 @@ use Tests\TestCase;
 /** What our field types take, against what MariaDB itself takes and keeps in a column of that type. */
 final class TypesAgainstDatabaseTest extends TestCase
 {
-    private function link(): TargetLink
+    private function probe(): TargetLink
     {
         return new TargetLink(new Target(['name' => 't', 'host' => '127.0.0.1', 'port' => (string) getenv('DB_PORT'), 'database' => (string) getenv('HARBOUR_OFFICE_DATABASE'), 'username' => 'baggage', 'password_env' => 'HARBOUR_OFFICE_PASSWORD']));
     }
@@ -50,7 +50,7 @@ final class TypesAgainstDatabaseTest extends TestCase
     #[DataProvider('types')]
     public function test_nothing_is_taken_that_the_database_would_refuse_or_change(string $type, array $values): void
     {
-        $link = $this->link();
+        $link = $this->probe();
         $pdo = $link->pdo();
         $pdo->exec("CREATE OR REPLACE TABLE probe (id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY, v $type NULL) CHARACTER SET utf8mb4 ENGINE=InnoDB");
         $field = (new SchemaReader)->read($link)->entities['probe']->fields['v'];
@@ -91,11 +91,11 @@ final class TypesAgainstDatabaseTest extends TestCase
                     [$type, $length] = $types[array_rand($types)];
                     $rows[] = ['Entity' => $entity, 'Field' => "f_$i", 'Type' => $type, 'Length' => $length, 'Required' => mt_rand(0, 1) ? 'yes' : '', 'Unique' => $length === '40' && mt_rand(0, 1) ? 'yes' : ''];
                 }
-                $rows[] = ['Entity' => $entity, 'Field' => 'kind', 'Allowed values' => "fixed; it's; swinging", 'Default' => mt_rand(0, 1) ? 'fixed' : ''];
+                $rows[] = ['Entity' => $entity, 'Field' => 'kind', 'Allowed values' => "fixed; it's (old); swinging", 'Default' => mt_rand(0, 1) ? 'fixed' : ''];
                 $rows[] = ['Entity' => $entity, 'Field' => 'up', 'References' => $entities[array_rand($entities)]];
             }
             $described = SheetDescription::read(array_combine(range(2, count($rows) + 1), $rows));
-            $link = $this->link();
+            $link = $this->probe();
             foreach (TableText::statements(array_values($described->entities), $described) as $statement) {
                 $link->pdo()->exec($statement);
             }

@@ -52,7 +52,12 @@ final class SchemaChanges
     {
         $type = $field->type->toArray();
 
+        if ($field->refers !== null) {
+            // What it is kept as is the parent's affair.
+            return implode(', ', array_filter(["refers to $field->refers", $field->required ? 'required' : '', $field->default === null ? '' : "default $field->default"]));
+        }
+
         return implode(', ', array_filter([$field->type->label(), isset($type['values']) ? implode('/', $type['values']) : '', isset($type['min']) && $type['min'] !== '-2147483648' ? "from $type[min] to $type[max]" : '',
-            $field->refers === null ? '' : "refers to $field->refers", $field->required ? 'required' : '', $field->assigned ? 'given by the target' : '', $field->default === null ? '' : "default $field->default"]));
+            $field->required ? 'required' : '', $field->assigned ? 'given by the target' : '', $field->default === null ? '' : "default $field->default"]));
     }
 }
