@@ -123,7 +123,7 @@ final class RejectsController extends Controller
             [$rule, $keys] = [null, []];
         }
         $headers = array_map(fn (int $i) => $columns->all[$i]->header, $rule === null ? $keys : $rule->columns);
-        $crosswalk = $group->code === 'no_new_value' && $rule !== null && $rule->codes !== []
+        $crosswalk = in_array($group->code, ['no_new_value', 'code_rejected'], true) && $rule !== null && $rule->codes !== []
             ? CodeCrosswalk::query()->where('migration_id', $page->migration->id)->where('name', $rule->codes[0])->first() : null;
 
         return ['load' => $load, 'values' => $values, 'rows' => $rows, 'headers' => $headers, 'rule' => $rule, 'crosswalk' => $crosswalk,

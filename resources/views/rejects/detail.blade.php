@@ -21,7 +21,7 @@
                 <div x-show="open" x-cloak class="mt-1 mb-3 grid gap-2">
                     @if ($detail['crosswalk'])
                         <form class="row" method="post" action="/m/{{ $m->id }}/crosswalks/codes/{{ $detail['crosswalk']->id }}">@csrf<input type="hidden" name="old" value="{{ $value->value }}">
-                            <label for="new-{{ $value->id }}">becomes</label><input id="new-{{ $value->id }}" name="new" data-first><label class="row"><input type="checkbox" name="empty" value="1"> stays empty</label><button class="btn small">Use for {{ \App\View\Page::count((int) $value->own, 'row') }}</button></form>
+                            <label for="new-{{ $value->id }}">becomes</label><input id="new-{{ $value->id }}" name="new" data-first><label class="row"><input type="checkbox" name="is" value="empty"> stays empty</label><button class="btn small">Use for {{ \App\View\Page::count((int) $value->own, 'row') }}</button></form>
                     @endif
                     @if ($detail['headers'])
                         <form class="row" method="post" action="{{ $here }}/value">@csrf<input type="hidden" name="cause" value="{{ $value->id }}">
