@@ -68,6 +68,17 @@ abstract class TestCase extends Base
         return self::$demo;
     }
 
+    /** Folder with the demo's files at a fifth of its scale. */
+    protected static function smallDemo(): string
+    {
+        $folder = dirname(__DIR__).'/var/test/small-demo';
+        if (! is_file("$folder/answer-key.json") || filemtime("$folder/answer-key.json") < max(array_map(filemtime(...), glob(dirname(__DIR__).'/demo/*.*') ?: []))) {
+            (new Generator(0.2, 1998, $folder))->write();
+        }
+
+        return $folder;
+    }
+
     /**
      * The demo as a new installation has it: plan read, files frozen, nothing loaded.
      *

@@ -7,7 +7,6 @@ use App\Loading\Rounds;
 use App\Models\Pass;
 use App\Models\Round;
 use App\Reconciling\Report;
-use Demo\Generator;
 use Illuminate\Support\Facades\DB;
 use PHPUnit\Framework\Attributes\DataProvider;
 use Symfony\Component\Process\Process;
@@ -41,21 +40,11 @@ final class ResumeTest extends TestCase
         config(['baggage.batch' => 25]);
     }
 
-    private static function small(): string
-    {
-        $folder = dirname(__DIR__, 2).'/var/test/small-demo';
-        if (! is_file("$folder/answer-key.json") || filemtime("$folder/answer-key.json") < max(array_map(filemtime(...), glob(dirname(__DIR__, 2).'/demo/*.*') ?: []))) {
-            (new Generator(0.2, 1998, $folder))->write();
-        }
-
-        return $folder;
-    }
-
     /** @return array<string, mixed> */
     private function reference(): array
     {
         if (self::$reference === null) {
-            self::$reference = $this->state($this->load($this->demoMigration(self::small())));
+            self::$reference = $this->state($this->load($this->demoMigration(self::smallDemo())));
             $this->tearDown();
             $this->setUp();
         }
@@ -76,7 +65,7 @@ final class ResumeTest extends TestCase
 
     private function begin(): Pass
     {
-        $migration = $this->demoMigration(self::small());
+        $migration = $this->demoMigration(self::smallDemo());
         $rounds = $this->app->make(Rounds::class);
 
         return $rounds->pass($rounds->begin($migration, $migration->targets()->firstOrFail(), 'rehearsal-1'), 'first');
