@@ -8,24 +8,12 @@ use App\Models\Extract;
 use App\Models\Take;
 use App\Plans\Headless;
 use App\Reconciling\Report;
-use Illuminate\Contracts\Console\Kernel;
 
-$root = dirname(__DIR__);
-if (getenv('DB_SOCKET') === false) {
-    putenv('DB_POOL=1G');
-    passthru(implode(' ', array_map(escapeshellarg(...), ["$root/bin/with-database", 'bench', PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'opcache.jit_buffer_size=64M', '-d', 'opcache.jit=tracing', __FILE__, ...array_slice($argv, 1)])), $code);
-    exit($code);
-}
-ini_set('memory_limit', '256M');
-require "$root/vendor/autoload.php";
-$app = require "$root/bootstrap/app.php";
-$app->make(Kernel::class)->bootstrap();
+require __DIR__.'/begin.php';
 $options = getopt('', ['scale:', 'seed:', 'only:']);
 $scale = (float) ($options['scale'] ?? 1);
 $parents = max(10, (int) (100_000 * $scale));
 $children = $parents * 10;
-$folder = "$root/var/bench/files";
-@mkdir($folder, 0777, true);
 
 $random = new Random\Randomizer(new Random\Engine\Mt19937((int) ($options['seed'] ?? 7)));
 $file = fopen("$folder/customer.csv", 'wb');

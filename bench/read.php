@@ -8,24 +8,12 @@ use App\Models\Migration;
 use App\Reading\TableOpener;
 use App\Staging\Freezer;
 use Baggage\Core\Reading\ReaderSettings;
-use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Support\Facades\DB;
 
-$root = dirname(__DIR__);
-if (getenv('DB_SOCKET') === false) {
-    putenv('DB_POOL=1G');
-    passthru(implode(' ', array_map(escapeshellarg(...), ["$root/bin/with-database", 'bench', PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'opcache.jit_buffer_size=64M', '-d', 'opcache.jit=tracing', __FILE__, ...array_slice($argv, 1)])), $code);
-    exit($code);
-}
-ini_set('memory_limit', '256M');
-require "$root/vendor/autoload.php";
-$app = require "$root/bootstrap/app.php";
-$app->make(Kernel::class)->bootstrap();
+require __DIR__.'/begin.php';
 $scale = (float) (getopt('', ['scale:'])['scale'] ?? 1);
 $rows = max(1000, (int) (1_000_000 * $scale));
 $sheetRows = max(1000, (int) (200_000 * $scale));
-$folder = "$root/var/bench/files";
-@mkdir($folder, 0777, true);
 
 $file = fopen("$folder/read.csv", 'wb');
 fwrite($file, "NO,NAME,KIND,BORN,AMOUNT,TOWN,NOTE,CUST\n");

@@ -1,0 +1,72 @@
+<?php
+
+namespace App\Targets;
+
+use Baggage\Core\Loading\Journey;
+use Baggage\Core\Loading\Outcome;
+use Baggage\Core\Rejects\Cause;
+use Baggage\Core\Rejects\Stage;
+use Baggage\Core\Targets\Entity;
+use PDO;
+use PDOException;
+
+/** Changes records of one entity that the target holds already, one by one. */
+final class ExistingRecords
+{
+    public function __construct(private readonly PDO $pdo, private readonly Entity $entity)
+    {
+    }
+
+    /**
+     * A rule that gives nothing leaves what the record has: early users may have typed it.
+     *
+     * @param  list<Journey>  $journeys
+     */
+    public function change(array $journeys, bool $mayUpdate): void
+    {
+        if (! $mayUpdate || $journeys === []) {
+            foreach ($journeys as $journey) {
+                $journey->settle(Outcome::Unchanged, (string) $journey->targetKey);
+            }
+
+            return;
+        }
+        $key = SqlTarget::name($this->entity->key);
+        $table = SqlTarget::name($this->entity->name);
+        $keys = implode(',', array_map(fn (Journey $j) => $this->pdo->quote((string) $j->targetKey), $journeys));
+        $now = [];
+        $found = $this->pdo->query("SELECT * FROM $table WHERE $key IN ($keys) FOR UPDATE");
+        foreach ($found === false ? [] : $found->fetchAll(PDO::FETCH_ASSOC) as $record) {
+            $now[$record[$this->entity->key]] = $record;
+        }
+        foreach ($journeys as $journey) {
+            $target = (string) $journey->targetKey;
+            $record = $now[$target] ?? null;
+            if ($record === null) {
+                $journey->targetKey = null;
+                $journey->reject(new Cause(Stage::Writing, 'record_gone', null, $target, "The record $target is no longer in the target"));
+
+                continue;
+            }
+            $changes = array_filter($journey->values, fn ($v, $f) => $v !== null && (string) $record[$f] !== $v, ARRAY_FILTER_USE_BOTH);
+            if ($changes === []) {
+                $journey->settle(Outcome::Unchanged, $target);
+
+                continue;
+            }
+            $set = implode(',', array_map(fn ($f, $v) => SqlTarget::name($f).'='.$this->pdo->quote($v), array_keys($changes), $changes));
+            $this->pdo->exec('SAVEPOINT record');
+            try {
+                $this->pdo->exec("UPDATE $table SET $set WHERE $key = ".$this->pdo->quote($target));
+                $journey->settle(Outcome::Updated, $target);
+            } catch (PDOException $e) {
+                if (! Refusals::is($e)) {
+                    throw $e;
+                }
+                $this->pdo->exec('ROLLBACK TO SAVEPOINT record');
+                $journey->targetKey = null;
+                $journey->reject(Refusals::cause($this->entity, $journey, $e));
+            }
+        }
+    }
+}
