@@ -23,8 +23,22 @@ final class SharedStrings
 
     private int $count = 0;
 
+    /** Reads on by one stretch each time it is asked; null once all is read. */
+    private ?\Generator $more;
+
     /** @param  iterable<string>  $xml */
     public function __construct(iterable $xml)
+    {
+        $this->more = $this->read($xml);
+    }
+
+    /**
+     * Texts are read as far as cells name them, so that the first rows of a large workbook are there at once.
+     *
+     * @param  iterable<string>  $xml
+     * @return \Generator<null>
+     */
+    private function read(iterable $xml): \Generator
     {
         $buffer = '';
         $x = null;
@@ -42,6 +56,7 @@ final class SharedStrings
                 $close += strlen("</{$x}si>");
                 $this->add(substr($buffer, 0, $close), $x);
                 $buffer = substr($buffer, $close);
+                yield;
             }
         }
         if (trim(preg_replace("~<{$x}si\\s*/>|</{$x}sst>~", '', $buffer, -1, $n) ?? '') !== '' && $x !== null) {
@@ -87,6 +102,12 @@ final class SharedStrings
     /** @throws ReadingError */
     public function at(int $i): string
     {
+        if (isset($this->first[$i])) {
+            return $this->first[$i];
+        }
+        while ($i >= $this->count && $this->more !== null) {
+            $this->more->valid() ? $this->more->next() : $this->more = null;
+        }
         if (isset($this->first[$i])) {
             return $this->first[$i];
         }
