@@ -100,6 +100,7 @@ Route::middleware('auth')->group(function () {
 
         Route::post('/crosswalks/codes', [CrosswalksController::class, 'store']);
         Route::post('/crosswalks/codes/{crosswalk}', [CrosswalksController::class, 'entry']);
+        Route::post('/crosswalks/codes/{crosswalk}/table', [CrosswalksController::class, 'table']);
         Route::post('/crosswalks/codes/{crosswalk}/otherwise', [CrosswalksController::class, 'otherwise']);
         Route::post('/crosswalks/codes/{crosswalk}/suggested', [CrosswalksController::class, 'suggested']);
         Route::get('/crosswalks/codes/{crosswalk}/sheet', [CrosswalksController::class, 'sheet']);

@@ -3,6 +3,7 @@
 namespace App\Catalogue;
 
 use App\Models\CodeCrosswalk;
+use App\Models\CodeEntry;
 use App\Models\Load;
 use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
@@ -61,6 +62,21 @@ final class CodeUse
         usort($all, fn ($a, $b) => [$a['mapped'], -$a['rows'], $a['old']] <=> [$b['mapped'], -$b['rows'], $b['old']]);
 
         return $all;
+    }
+
+    /**
+     * An entry in a few signs, to see whether it is still the one somebody was looking at.
+     *
+     * @param  array{is: string, new: string, note: string}  $entry
+     */
+    public static function state(array $entry): string
+    {
+        return $entry['is'] === '' ? '' : implode('|', $entry);
+    }
+
+    public static function stateOf(?CodeEntry $entry): string
+    {
+        return $entry === null ? '' : self::state(['is' => $entry->decision === 'reject' ? 'reject' : ($entry->new_value === null ? 'empty' : 'value'), 'new' => (string) $entry->new_value, 'note' => (string) $entry->note]);
     }
 
     /** Old values that occur and have no new value yet, unless it is stated what becomes of such. */

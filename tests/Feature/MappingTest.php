@@ -2,6 +2,7 @@
 
 namespace Tests\Feature;
 
+use App\Catalogue\CodeUse;
 use App\Models\ChangeList;
 use App\Models\CodeCrosswalk;
 use App\Models\ColumnDecision;
@@ -133,6 +134,16 @@ final class MappingTest extends TestCase
         $this->get("$this->at/record/2")->assertSee('FR');
         $this->get("$this->at/record/3")->assertSee('says that rows with this code are rejected');
         $this->get("/m/{$this->migration->id}/mapping/party?load={$this->load->id}")->assertSee('all codes mapped');
+        // The whole table at once: what is unchanged is left, what somebody else changed meanwhile too.
+        $was = fn (string $old) => CodeUse::stateOf($c->entries()->where('old_value', $old)->first());
+        [$uk, $x] = [$was('UK'), $was('X')];
+        $c->entries()->where('old_value', 'X')->update(['note' => 'changed by somebody']);
+        $table = $this->post("$codes/table", ['rows' => [['old' => 'UK', 'was' => $uk, 'is' => 'value', 'new' => 'GB', 'note' => ''], ['old' => 'X', 'was' => $x, 'is' => 'value', 'new' => 'GB'], ['old' => 'D', 'was' => '', 'is' => 'value', 'new' => 'DE', 'note' => 'Germany'], ['old' => 'E', 'was' => '', 'is' => 'value', 'new' => ' ']]]);
+        $table->assertSessionHas('refused', '1 code kept.  Somebody changed these meanwhile, so yours were not kept: X.');
+        self::assertSame(['DE', 'Germany', 0], [$c->entries()->where('old_value', 'D')->value('new_value'), $c->entries()->where('old_value', 'D')->value('note'), $c->entries()->where('old_value', 'E')->count()]);
+        $this->post("$codes/table", ['rows' => [['old' => 'D', 'was' => $was('D'), 'is' => 'reject', 'new' => 'DE']]])->assertSessionHas('told');
+        self::assertSame(['reject', null], [$c->entries()->where('old_value', 'D')->value('decision'), $c->entries()->where('old_value', 'D')->value('new_value')]);
+        $c->entries()->where('old_value', 'D')->delete();
         // To somebody else as a sheet, and back.
         $sheet = (string) $this->get("$codes/sheet")->assertOk()->streamedContent();
         self::assertStringStartsWith('PK', $sheet);

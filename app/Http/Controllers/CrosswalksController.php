@@ -28,6 +28,9 @@ final class CrosswalksController extends Controller
 {
     private const PAGE = 40;
 
+    /** Codes shown and kept at once. */
+    public const CODES = 100;
+
     public function index(Request $request, Migration $migration, ?string $entity = null): View
     {
         $this->authorize('view', $migration);
@@ -71,6 +74,39 @@ final class CrosswalksController extends Controller
         return back()->with('told', "\"$data[old]\" ".match ($is) {
             'empty' => 'stays empty', 'reject' => 'rejects the row', default => "becomes \"$new\""
         }.'. '.$this->ready($ready));
+    }
+
+    /** Everything that was typed into the table, kept at once; what somebody else changed meanwhile is left and named. */
+    public function table(Request $request, Migration $migration, CodeCrosswalk $crosswalk, Repairs $repairs): RedirectResponse
+    {
+        $this->authorize('repair', $migration);
+        abort_unless($crosswalk->migration_id === $migration->id, 404);
+        $data = $request->validate(['rows' => 'required|array|max:'.self::CODES, 'rows.*.old' => 'required|string|max:190', 'rows.*.was' => 'nullable|string|max:1000', 'rows.*.is' => 'required|in:value,empty,reject', 'rows.*.new' => 'nullable|string|max:190', 'rows.*.note' => 'nullable|string|max:500']);
+        $entries = $crosswalk->entries()->get()->keyBy('old_value');
+        $kept = $ready = 0;
+        $others = [];
+        foreach ($data['rows'] as $row) {
+            $old = trim($row['old']);
+            $new = trim((string) ($row['new'] ?? ''));
+            $wanted = ['is' => $row['is'] === 'value' && $new === '' ? '' : $row['is'], 'new' => $row['is'] === 'value' ? $new : '', 'note' => trim((string) ($row['note'] ?? ''))];
+            if (CodeUse::state($wanted) === (string) ($row['was'] ?? '') || $wanted['is'] === '') {
+                continue;
+            }
+            $entry = $entries[$old] ?? null;
+            if (CodeUse::stateOf($entry) !== (string) ($row['was'] ?? '')) {
+                $others[] = $old;
+
+                continue;
+            }
+            if ($entry === null || $entry->new_value !== ($wanted['is'] === 'value' ? $new : null) || ($entry->decision === 'reject') !== ($wanted['is'] === 'reject')) {
+                $ready += $repairs->mapCode($migration, $crosswalk, $old, $wanted['is'] === 'value' ? $new : null, $wanted['is'] === 'reject');
+            }
+            $crosswalk->entries()->where('old_value', $old)->update(['note' => $wanted['note'] === '' ? null : $wanted['note']]);
+            $kept++;
+        }
+
+        return redirect()->to(url()->previous()."#code-$crosswalk->id")->with($others === [] ? 'told' : 'refused', Page::count($kept, 'code').' kept. '.$this->ready($ready)
+            .($others === [] ? '' : ' Somebody changed these meanwhile, so yours were not kept: '.implode(', ', $others).'.'));
     }
 
     /** What becomes of old values that have no entry. */
