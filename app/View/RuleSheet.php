@@ -104,9 +104,10 @@ final class RuleSheet
             try {
                 $columns = $this->load->extract->tidyColumns();
                 $used = (new Compiler($columns))->compile($expression)->columns;
-                $mapper = $this->mapperFor($field, $expression);
+                // Before anything is frozen there is no row to try it on, and no column for a key.
+                $mapper = $this->sample === [] ? null : $this->mapperFor($field, $expression);
                 foreach ($this->sample as $cells) {
-                    $samples[] = ['before' => array_map(fn ($i) => $cells[$i] ?? null, array_slice($used, 0, 3)), 'after' => $mapper->field($field->name, $cells)];
+                    $samples[] = ['before' => array_map(fn ($i) => $cells[$i] ?? null, array_slice($used, 0, 3)), 'after' => $mapper?->field($field->name, $cells)];
                 }
             } catch (ExpressionError $e) {
                 $error = $e->getMessage();

@@ -212,6 +212,29 @@ final class MappingTest extends TestCase
         self::assertSame(['country'], Rule::query()->where('load_id', $load->id)->pluck('field')->all());
     }
 
+    public function test_every_stop_before_anything_is_frozen(): void
+    {
+        $migration = $this->app->make(Headless::class)->import(self::smallDemo().'/plan.yaml');
+        $this->actingAs($this->user(Role::Lead));
+        foreach (['sources', 'target', 'mapping', 'crosswalks', 'order', 'runs', 'rejects', 'reconciliation', 'mapping/document', 'target/tables', 'sources/feeds', 'sources/references'] as $stop) {
+            $this->get("/m/$migration->id/$stop")->assertOk();
+        }
+        foreach (['sources', 'target', 'mapping', 'crosswalks', 'order', 'runs', 'rejects', 'reconciliation'] as $stop) {
+            foreach (['vessel', 'party', 'country'] as $entity) {
+                $this->get("/m/$migration->id/$stop/$entity")->assertOk();
+            }
+        }
+        $load = Load::query()->where('name', 'Vessels')->firstOrFail();
+        foreach (['text', 'history', 'check'] as $part) {
+            $this->get("/m/$migration->id/mapping/loads/$load->id/$part")->assertOk();
+        }
+        $this->get("/m/$migration->id/mapping/loads/$load->id/record/1")->assertNotFound();
+        foreach (array_keys(\App\View\SampleRows::KINDS) as $kind) {
+            $this->get("/m/$migration->id/mapping/vessel?load=$load->id&pick=$kind&column=craft_name&value=x")->assertOk();
+        }
+        $this->post("/m/$migration->id/runs/rounds", ['name' => 'r-1', 'kind' => 'rehearsal', 'target' => $migration->targets()->value('id')])->assertSessionHas('refused');
+    }
+
     public function test_two_people_and_one_without_the_right(): void
     {
         $this->small();
