@@ -10,6 +10,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int $id
  * @property string $name
  * @property string $target_name
+ * @property ?string $target_description
  * @property string $installation
  */
 final class Migration extends Model

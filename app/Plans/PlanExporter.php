@@ -23,8 +23,7 @@ final class PlanExporter
         return [
             'baggage' => 1,
             'migration' => $migration->name,
-            'target' => [
-                'application' => $migration->target_name,
+            'target' => $this->filled(['application' => $migration->target_name, 'description' => $migration->target_description]) + [
                 'connections' => $migration->targets()->orderBy('id')->get()->map(fn (Target $t) => $this->filled([
                     'name' => $t->name, 'host' => $t->host, 'port' => $t->port, 'database' => $t->database, 'username' => $t->username,
                     'password_env' => $t->password_env, 'standin' => $t->is_standin ?: null,

@@ -9,12 +9,14 @@ use App\Models\Migration;
 use App\Models\OutcomeRow;
 use App\Models\Target;
 use App\Support\Audit;
+use App\Targets\OtherSchemas;
 use App\Targets\SchemaReader;
 use App\Targets\TargetLink;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
+use Baggage\Core\Targets\Describing\DescriptionError;
 use Baggage\Core\Targets\Schema;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
@@ -36,11 +38,11 @@ final class PlanImporter
     {
         return DB::transaction(function () use ($plan, $file) {
             $migration = Migration::query()->firstOrNew(['name' => $plan['migration']]);
-            $migration->fill(['target_name' => $plan['target']['application'], 'installation' => $migration->installation ?? Str::random(16)])->save();
+            $migration->fill(['target_name' => $plan['target']['application'], 'target_description' => $plan['target']['description'] ?? null, 'installation' => $migration->installation ?? Str::random(16)])->save();
             $this->targets($migration, $plan['target']['connections']);
             $this->sources($migration, $plan['sources'], $file);
             $this->references($migration, $plan['sources'], $file);
-            $schema = $this->readSchema($migration, $file);
+            $schema = $migration->target_description === null ? $this->readSchema($migration, $file) : $this->describedSchema($migration, $file);
             $this->codes($migration, $plan['code_crosswalks'] ?? []);
             $this->parameters($migration, $plan['parameters'] ?? []);
             $this->loads($migration, $plan['loads'] ?? [], $schema, $file);
@@ -48,6 +50,24 @@ final class PlanImporter
 
             return $migration;
         });
+    }
+
+    /** Takes entities and fields from the file the plan names, relative to the plan. */
+    private function describedSchema(Migration $migration, string $file): Schema
+    {
+        $name = (string) $migration->target_description;
+        $path = str_starts_with($name, '/') ? $name : dirname((string) realpath($file)).'/'.$name;
+        if (! is_file($path) || ! is_readable($path)) {
+            throw new PlanError("the description $name is not there, or may not be read", $file, null, 'target.description');
+        }
+        try {
+            $schema = OtherSchemas::ofFile($path, basename($path));
+        } catch (DescriptionError|ReadingError $e) {
+            throw new PlanError($e->getMessage(), $file, null, 'target.description');
+        }
+        $this->keep($migration, $schema);
+
+        return $schema;
     }
 
     /** Reads entities and fields from the first connection and keeps them. */

@@ -50,7 +50,7 @@ final class RuleSheet
             $words[] = [$column->name, $column->header === $column->name ? 'column' : "column $column->header"];
         }
         foreach (Catalogue::entries() as $name => $entry) {
-            $words[] = ["$name(", "{$entry->described->arguments}) {$entry->described->meaning}"];
+            $words[] = ["$name(", "{$entry->described->arguments}) {$entry->described->meaning} ({$entry->types()})"];
         }
 
         return $words;

@@ -19,6 +19,10 @@ return new class extends Migration
             // Why no load reads it, where that is decided.
             $t->text('not_loaded')->nullable();
         });
+        Schema::table('migrations', function (Blueprint $t) {
+            // File the plan takes the target's entities from instead of its database.
+            $t->string('target_description', 500)->nullable();
+        });
         Schema::create('rule_versions', function (Blueprint $t) {
             $t->id();
             $t->foreignId('load_id')->constrained()->cascadeOnDelete();

@@ -23,13 +23,12 @@ final class HeadlessTest extends TestCase
 
     public function test_a_plan_goes_out_and_comes_in_without_loss(): void
     {
-        $migration = $this->demoMigration(null, true, true);
+        $migration = $this->demoMigration($folder = self::smallDemo(), true, true);
         $exported = (new PlanExporter)->export($migration);
         $yaml = (new PlanWriter)->write($exported);
-        $original = (new PlanReader)->read((string) file_get_contents(self::demo().'/plan.yaml'), 'a');
+        $original = (new PlanReader)->read((string) file_get_contents("$folder/plan.yaml"), 'a');
         // Said otherwise, meant alike: what is left at its default need not be written.
         $meant = fn (array $plan) => json_encode($plan);
-        $folder = dirname(self::demo()).'/demo';
         file_put_contents("$folder/exported.yaml", $yaml);
         $first = sys_get_temp_dir().'/first.json';
         self::assertSame(1, Artisan::call('baggage:run', ['plan' => "$folder/plan.yaml", '--json' => $first]));

@@ -7,6 +7,7 @@ use App\Models\Entity;
 use App\Models\Migration;
 use App\Models\Role;
 use App\Plans\Headless;
+use App\Plans\PlanExporter;
 use App\Targets\OtherSchemas;
 use Baggage\Core\Targets\Field;
 use Illuminate\Http\UploadedFile;
@@ -97,6 +98,21 @@ final class TargetTest extends TestCase
         }
         $this->post($m, ['from' => 'pgsql', 'host' => '127.0.0.1', 'port' => '9', 'database' => 'x'])->assertSessionHas('refused');
         self::assertSame(0, ChangeList::query()->count());
+    }
+
+    public function test_a_plan_names_the_file_that_describes_the_target(): void
+    {
+        $plan = $this->smallPlan("no,name\n1,a\n", '{code: no, title: name}', 'quay');
+        $folder = dirname($plan);
+        file_put_contents("$folder/target.csv", "Entity,Field,Type,Length,Required\nquay,code,text,8,yes\nquay,title,text,80,\n");
+        file_put_contents($plan, str_replace(['migration: Small', 'application: x'], ['migration: Described', 'application: x, description: target.csv'], (string) file_get_contents($plan)));
+        $headless = $this->app->make(Headless::class);
+        $migration = $headless->import($plan);
+        self::assertSame(['id' => 'whole number, assigned', 'code' => 'text 8, required', 'title' => 'text 80'], self::said($migration->entities()->where('name', 'quay')->firstOrFail()->described()));
+        self::assertSame('target.csv', (new PlanExporter)->export($migration)['target']['description']);
+        file_put_contents("$folder/target.csv", "Entity,Field,Type\nquay,code,colour\n");
+        $this->expectExceptionMessage('"colour" is no type');
+        $headless->import($plan);
     }
 
     /** The schema as SQLite itself keeps it. */

@@ -77,7 +77,7 @@
 @endcan
 <details class="mt-5"><summary class="linkish">{{ count($catalogue) }} functions for rules</summary>
     <table class="sheet mt-2"><thead><tr><th>Function</th><th>Meaning</th><th>Example</th><th>Gives</th></tr></thead><tbody>
-    @foreach (collect($catalogue)->groupBy('theme') as $theme => $entries)<tr><td colspan="4"><b>{{ $theme }}</b></td></tr>@foreach ($entries as $e)<tr><td><code>{{ $e->described->name }}({{ $e->described->arguments }})</code></td><td>{{ $e->described->meaning }}</td><td><code>{{ $e->described->example }}</code></td><td><code>{{ $e->described->gives ?? 'none' }}</code></td></tr>@endforeach @endforeach
+    @foreach (collect($catalogue)->groupBy('theme') as $theme => $entries)<tr><td colspan="4"><b>{{ $theme }}</b></td></tr>@foreach ($entries as $e)<tr><td><code>{{ $e->described->name }}({{ $e->described->arguments }})</code></td><td>{{ $e->described->meaning }}<small>{{ $e->types() }}</small></td><td><code>{{ $e->described->example }}</code></td><td><code>{{ $e->described->gives ?? 'none' }}</code></td></tr>@endforeach @endforeach
     </tbody></table>
     <p class="quiet mt-2">A column stands in a rule by its tidy name, or as <code>row['Exact header']</code>. Operators: <code>~</code> joins text; <code>+ - * / %</code> are exact; <code>== != &lt; &gt; &lt;= &gt;= in not in contains starts with ends with matches and or not ? :</code></p>
 </details>
