@@ -1,0 +1,163 @@
+<?php
+
+namespace Tests\Feature;
+
+use App\Jobs\StudyMigration;
+use App\Models\ColumnReference;
+use App\Models\Extract;
+use App\Models\Migration;
+use App\Models\Take;
+use App\Profiling\KeyFinder;
+use App\Profiling\ReferenceFinder;
+use App\Staging\Freezer;
+use App\Staging\StagedRows;
+use App\Staging\TakeComparison;
+use Illuminate\Support\Facades\DB;
+use PHPUnit\Framework\Attributes\DataProvider;
+use Tests\TestCase;
+
+/** Takes compared, corrections laid over rows and references found, against plain loops over the same random rows. */
+final class TakesOracleTest extends TestCase
+{
+    private Migration $migration;
+
+    protected function setUp(): void
+    {
+        parent::setUp();
+        $this->migration = Migration::query()->create(['name' => 'M', 'target_name' => 'x', 'installation' => 'test']);
+        $this->migration->sources()->create(['code' => 'S', 'name' => 'S']);
+    }
+
+    /** @return iterable<array{int}> */
+    public static function seeds(): iterable
+    {
+        foreach (range(1, 8) as $seed) {
+            yield "seed $seed" => [$seed];
+        }
+    }
+
+    /** @param  list<list<string>>  $rows */
+    private function freeze(string $name, array $rows): Take
+    {
+        $path = sys_get_temp_dir()."/baggage-takes-$name.csv";
+        file_put_contents($path, implode('', array_map(fn ($r) => implode(',', $r)."\n", $rows)));
+        $extract = $this->migration->sources()->firstOrFail()->extracts()->firstOrCreate(['name' => $name], ['reader' => []]);
+        $take = $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => $path, 'file_name' => "$name.csv", 'bytes' => (int) filesize($path)]);
+        (new Freezer)->freeze($take);
+        self::assertSame('frozen', $take->refresh()->state, (string) $take->error);
+
+        return $take;
+    }
+
+    private function study(): void
+    {
+        (new StudyMigration($this->migration->id))->handle(new KeyFinder, new TakeComparison, new ReferenceFinder);
+    }
+
+    #[DataProvider('seeds')]
+    public function test_rows_added_changed_and_gone(int $seed): void
+    {
+        mt_srand($seed);
+        $before = $after = [];
+        for ($i = 1; $i <= 300; $i++) {
+            $before["K$i"] = "name $i";
+        }
+        $after = $before;
+        foreach (array_keys($before) as $key) {
+            match (mt_rand(0, 9)) {
+                0 => $after[$key] .= ' changed',
+                1 => $after = array_diff_key($after, [$key => 0]),
+                default => null,
+            };
+        }
+        for ($i = 0, $new = mt_rand(0, 20); $i < $new; $i++) {
+            $after["N$i"] = "new $i";
+        }
+        // The order of rows says nothing.
+        $keys = array_keys($after);
+        usort($keys, fn () => mt_rand(-1, 1));
+        $rows = fn (array $names, array $keys) => [['no', 'name'], ...array_map(fn ($k) => [$k, $names[$k]], $keys)];
+        $this->freeze('list', $rows($before, array_keys($before)));
+        $this->study();
+        $take = $this->freeze('list', $rows($after, $keys));
+        $this->study();
+        $compared = $take->refresh()->compared;
+        self::assertSame(['no'], $compared['key'] ?? null);
+        $changed = array_filter($after, fn ($name, $key) => isset($before[$key]) && $before[$key] !== $name, ARRAY_FILTER_USE_BOTH);
+        self::assertSame(
+            [count(array_diff_key($after, $before)), count(array_diff_key($before, $after)), count($changed)],
+            [$compared['added'], $compared['gone'], $compared['changed']],
+        );
+        // The rows named are the right ones.
+        foreach ($compared['added_rows'] as $row) {
+            self::assertArrayNotHasKey($keys[$row - 1], $before);
+        }
+        foreach ($compared['changed_rows'] as [$now, $was]) {
+            self::assertSame($keys[$now - 1], array_keys($before)[$was - 1]);
+            self::assertArrayHasKey($keys[$now - 1], $changed);
+        }
+    }
+
+    #[DataProvider('seeds')]
+    public function test_corrections_lie_over_exactly_the_cells_they_were_made_for(int $seed): void
+    {
+        mt_srand(100 + $seed);
+        $cells = [];
+        for ($i = 1; $i <= 200; $i++) {
+            $cells[$i] = ["$i", 'v'.mt_rand(1, 5), 'w'.mt_rand(1, 5)];
+        }
+        $take = $this->freeze('cells', [['no', 'a', 'b'], ...array_values($cells)]);
+        $extract = $take->extract()->firstOrFail();
+        $expected = $cells;
+        for ($n = 0; $n < 60; $n++) {
+            $row = mt_rand(1, 200);
+            $column = mt_rand(1, 2);
+            $header = ['', 'a', 'b'][$column];
+            if (DB::table('corrections')->where('row_no', $row)->whereIn('header', [$header, 'c'])->exists()) {
+                continue;
+            }
+            // Some were made for a value that is not there any more, or for a column that is gone: they have no effect.
+            $stale = mt_rand(0, 3) === 0;
+            DB::table('corrections')->insert(['extract_id' => $extract->id, 'row_no' => $row, 'header' => $stale && mt_rand(0, 1) ? 'c' : $header, 'old_value' => $stale ? 'something else' : $cells[$row][$column],
+                'new_value' => "new $n", 'created_at' => now(), 'updated_at' => now()]);
+            if (! $stale) {
+                $expected[$row][$column] = "new $n";
+            }
+        }
+        $staged = new StagedRows($take->id, $extract->id, $extract->refresh()->tidyColumns()->byHeader());
+        $read = [];
+        for ($after = 0; ($page = $staged->after($after, 37)) !== []; $after = (int) array_key_last($page)) {
+            $read += $page;
+        }
+        self::assertSame($expected, $read);
+        $some = array_values(array_unique(array_map(fn () => mt_rand(1, 200), range(1, 20))));
+        self::assertEquals(array_intersect_key($expected, array_flip($some)), $staged->numbered($some));
+        self::assertSame([], $staged->numbered([]));
+        // What was frozen stays what was read.
+        self::assertSame(array_values($cells), DB::table('staged_rows')->where('take_id', $take->id)->orderBy('row_no')->pluck('cells')->map(fn ($c) => json_decode($c, true))->all());
+    }
+
+    #[DataProvider('seeds')]
+    public function test_orphans_are_counted_as_a_loop_counts_them(int $seed): void
+    {
+        mt_srand(200 + $seed);
+        $parents = array_map(fn (int $i) => sprintf('P%04d', $i * 7 + $seed), range(1, 150));
+        $children = [];
+        for ($i = 1; $i <= 500; $i++) {
+            $children[] = [(string) (90_000 + $i), match (true) {
+                mt_rand(0, 29) === 0 => '', mt_rand(0, 49) === 0 => sprintf('Q%04d', $i), default => $parents[array_rand($parents)]
+            }];
+        }
+        $this->freeze('parents', [['id', 'town'], ...array_map(fn ($p) => [$p, 'Orrin'], $parents)]);
+        $this->freeze('children', [['no', 'parent'], ...$children]);
+        $this->study();
+        $child = Extract::query()->where('name', 'children')->firstOrFail();
+        $reference = ColumnReference::query()->where('extract_id', $child->id)->get()->first(fn (ColumnReference $r) => $r->columns === ['parent']);
+        self::assertNotNull($reference);
+        self::assertSame(['id'], $reference->parent_columns);
+        $values = array_unique(array_filter(array_column($children, 1)));
+        $known = array_intersect($values, $parents);
+        $orphans = array_filter($children, fn ($c) => $c[1] !== '' && ! in_array($c[1], $parents, true));
+        self::assertSame([count($values), count($known), count($orphans)], [$reference->values_total, $reference->values_found, $reference->orphan_rows]);
+    }
+}
