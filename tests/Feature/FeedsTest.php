@@ -13,6 +13,7 @@ use App\Staging\Freezer;
 use Baggage\Core\Feeds\Arithmetic;
 use Baggage\Core\Feeds\Combination;
 use Illuminate\Support\Facades\DB;
+use PHPUnit\Framework\Attributes\DataProvider;
 use Symfony\Component\Yaml\Yaml;
 use Tests\TestCase;
 
@@ -121,6 +122,76 @@ final class FeedsTest extends TestCase
             self::assertStringContainsString($says, (string) $this->post($base, $form)->getSession()?->get('refused'));
         }
         $this->actingAs($this->user(Role::Auditor))->post($base, ['name' => 'x', 'combined' => 'stack', 'of' => [$a->id, $b->id]])->assertForbidden();
+    }
+
+    /** @return iterable<array{int}> */
+    public static function seeds(): iterable
+    {
+        foreach (range(1, 6) as $seed) {
+            yield "seed $seed" => [$seed];
+        }
+    }
+
+    /** Random extracts against loops over the same rows: every way to combine them, compared in every way that differs. */
+    #[DataProvider('seeds')]
+    public function test_feeds_are_what_loops_make_of_the_rows(int $seed): void
+    {
+        mt_srand($seed);
+        $value = fn () => ['Orrin', ' orrin', 'ORRIN', 'Holm', '', '007', '7', 'Ærø'][mt_rand(0, 7)];
+        $left = $right = [];
+        for ($i = 1, $n = mt_rand(5, 60); $i <= $n; $i++) {
+            $left[] = ["L$i", $value(), (string) mt_rand(1, 3)];
+        }
+        for ($i = 1, $n = mt_rand(5, 40); $i <= $n; $i++) {
+            $right[] = [$value(), "R$i"];
+        }
+        $migration = $this->migration();
+        $a = $this->extract($migration, "left$seed", 'no,town,class', $left);
+        $b = $this->extract($migration, "right$seed", 'town,code', $right);
+        // An empty cell at the end of a line is still a cell, so rows come back as they were written.
+        self::assertSame($left, $this->cells($a));
+        $base = "/m/$migration->id/sources/feeds";
+        $plain = ['trim' => fn (string $v) => trim($v), 'capitals' => fn (string $v) => mb_strtoupper(trim($v)), 'number' => fn (string $v) => trim($v) === '' ? '' : (ltrim(mb_strtoupper(trim($v)), '0') ?: '0')];
+        foreach ($plain as $compared => $key) {
+            $name = "join $compared";
+            $this->post($base, ['name' => $name, 'combined' => 'join', 'of' => [$a->id, $b->id], 'left' => ['town'], 'right' => ['town'], 'compared' => $compared]);
+            if ($this->feed($name)->take_id === null) {
+                $this->post("/m/$migration->id/sources/extracts/{$this->feed($name)->id}/multiply");
+            }
+            $expected = [];
+            foreach ($left as $row) {
+                $partners = $key($row[1]) === '' ? [] : array_values(array_filter($right, fn ($r) => $key($r[0]) === $key($row[1])));
+                foreach ($partners === [] ? [[null, null]] : $partners as $partner) {
+                    $expected[] = [...$row, ...$partner, (string) count($partners)];
+                }
+            }
+            self::assertSame($expected, $this->cells($this->feed($name)), $name);
+
+            $this->post($base, ['name' => "values $compared", 'combined' => 'distinct', 'of' => [$a->id], 'distinct' => ['town'], 'compared' => $compared]);
+            $firsts = $counts = [];
+            foreach ($left as $row) {
+                $k = $key($row[1]);
+                if ($k !== '') {
+                    $firsts["~$k"] ??= $row[1];
+                    $counts["~$k"] = ($counts["~$k"] ?? 0) + 1;
+                }
+            }
+            self::assertSame(array_map(null, array_values($firsts), array_map(strval(...), array_values($counts))), $this->cells($this->feed("values $compared")), "values $compared");
+        }
+        $this->post($base, ['name' => 'beside', 'combined' => 'position', 'of' => [$a->id, $b->id]]);
+        $expected = [];
+        for ($i = 0; $i < max(count($left), count($right)); $i++) {
+            $expected[] = [...($left[$i] ?? [null, null, null]), ...($right[$i] ?? [null, null])];
+        }
+        self::assertSame($expected, $this->cells($this->feed('beside')));
+        $this->post($base, ['name' => 'stacked', 'combined' => 'stack', 'of' => [$b->id, $a->id]]);
+        $expected = [...array_map(fn ($r) => ["A/right$seed", $r[0], $r[1], null, null], $right), ...array_map(fn ($r) => ["A/left$seed", $r[1], null, $r[0], $r[2]], $left)];
+        self::assertSame($expected, $this->cells($this->feed('stacked')));
+        // Every sum comes out: the rows of the feed are those its arithmetic says.
+        foreach (Extract::query()->where('reader->kind', 'feed')->with('take')->get() as $feed) {
+            self::assertSame($feed->take?->rows, $feed->take?->arithmetic['rows'] ?? null, $feed->name);
+            self::assertSame($feed->take?->rows, count($this->cells($feed)), $feed->name);
+        }
     }
 
     public function test_a_plan_says_feeds_and_back(): void

@@ -4,8 +4,10 @@ namespace Tests\Feature;
 
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
+use App\Mapping\LoadChecker;
 use App\Models\Extract;
 use App\Models\Load;
+use App\Models\LoadCheck;
 use App\Models\Migration;
 use App\Models\Round;
 use App\Plans\Headless;
@@ -132,6 +134,32 @@ final class PipelineTest extends TestCase
             $row = array_values(array_filter($this->boats, fn ($b) => $b['name'] === $boat))[0];
             $holder = array_values(array_filter($this->people, fn ($p, $i) => $p['no'] === $row['owner'] && $expected['people'][$i + 1] === 'loaded', ARRAY_FILTER_USE_BOTH))[0];
             self::assertSame($holder['name'], $owner, $boat);
+        }
+    }
+
+    /** What the check of a load says before anything is written, against what the run rejects by itself. */
+    #[DataProvider('seeds')]
+    public function test_a_check_foretells_what_a_run_rejects(int $seed): void
+    {
+        $migration = $this->invent($seed);
+        $foretold = [];
+        foreach (['People', 'Boats'] as $name) {
+            $check = LoadCheck::query()->create(['load_id' => Load::query()->where('name', $name)->value('id'), 'state' => 'queued', 'fingerprint' => '', 'rows_total' => 0, 'rows_done' => 0]);
+            (new LoadChecker)->run($check);
+            self::assertSame('done', $check->refresh()->state, (string) $check->error);
+            $foretold[$name] = $check->result;
+        }
+        self::assertSame([['0']], $this->targetRows('SELECT COUNT(*) FROM vessel'), 'a check writes nothing');
+        $round = $this->load($migration);
+        foreach ($foretold as $name => $result) {
+            $load = Load::query()->where('name', $name)->value('id');
+            $rejected = fn (array $stages) => DB::table('outcomes as o')->join('causes as c', 'c.id', '=', 'o.cause_id')->where('o.round_id', $round->id)->where('o.load_id', $load)->where('o.outcome', 'rejected')->whereIn('c.stage', $stages)->count();
+            self::assertSame($rejected(['reading', 'scope', 'mapping', 'checks']), $result['failing'], "$name: rows that fail by themselves");
+            self::assertSame(DB::table('outcomes')->where('round_id', $round->id)->where('load_id', $load)->where('outcome', 'excluded')->count(), $result['excluded'], $name);
+            self::assertSame($result['rows'], DB::table('outcomes')->where('round_id', $round->id)->where('load_id', $load)->count());
+            // An orphan is one whatever else is wrong with its row, so the check may find more of them, never fewer.
+            $orphans = array_sum(array_column(array_filter($result['others'], fn ($o) => $o['code'] === 'orphan'), 'n'));
+            self::assertGreaterThanOrEqual($rejected(['parents']), $orphans, $name);
         }
     }
 
