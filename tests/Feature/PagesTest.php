@@ -47,13 +47,14 @@ final class PagesTest extends TestCase
     /** @return iterable<array{Role}> */
     public static function roles(): iterable
     {
-        foreach (Role::cases() as $role) {
+        // Those who may do most and least; what lies between has its own tests.
+        foreach ([Role::Lead, Role::Auditor] as $role) {
             yield $role->value => [$role];
         }
     }
 
     #[DataProvider('roles')]
-    public function test_every_screen_for_every_role(Role $role): void
+    public function test_every_screen_for_those_who_may_do_most_and_least(Role $role): void
     {
         $this->actingAs($this->user($role));
         foreach ($this->screens() as $screen) {
