@@ -101,6 +101,8 @@ final class Freezer
                 }
                 $sink->add($number, $row->line, $row->cells, $json);
             }
+            // While the helpers still work on the last rows.
+            $checksum = $take->file === '' ? hash_final($print) : hash_file('sha256', $take->file);
             $profile = $sink->finish($number);
         } catch (\Throwable $e) {
             $sink->abandon();
@@ -111,7 +113,6 @@ final class Freezer
         }
         $facts = array_map(fn ($c) => $c->finish(), $profile->columns());
         $remarks = (new FindingRows($take))->complete([...$table->remarks(), ...$this->roundCount($number), ...$profile->findings($facts)], $facts);
-        $checksum = $take->file === '' ? hash_final($print) : hash_file('sha256', $take->file);
         DB::transaction(function () use ($take, $extract, $columns, $profile, $facts, $table, $number, $remarks, $checksum) {
             $this->keepValues($take->id, $profile);
             $this->keepFindings($take, $extract, $columns, $remarks);

@@ -27,6 +27,9 @@ final class RowSink
 
     private string $lines = '';
 
+    /** @var list<list<string|null>> the same rows, while no helper profiles them */
+    private array $rows = [];
+
     private int $first = 1;
 
     private int $pending = 0;
@@ -55,9 +58,10 @@ final class RowSink
     public function add(int $number, int $line, array $cells, string $json): void
     {
         if ($this->profiler === null) {
-            $this->profile->add($number, $cells);
+            $this->rows[] = $cells;
         }
-        $this->lines .= BulkRows::line([$this->take, $number, $line, hash('xxh3', $json), $json]);
+        // Of what LOAD DATA reads escaped, a JSON text holds only backslashes.
+        $this->lines .= "$this->take\t$number\t$line\t".hash('xxh3', $json)."\t".str_replace('\\', '\\\\', $json)."\n";
         if (++$this->pending === $this->perWrite || strlen($this->lines) > self::BYTES_PER_WRITE) {
             $this->write($number);
         }
@@ -75,6 +79,8 @@ final class RowSink
             $this->loader->give($path, $this->first, $this->pending);
             $this->drop(min($this->loader->wait(self::READY), $this->profiler->wait(self::READY)));
         } else {
+            $this->profile->add($this->first, $this->rows);
+            $this->rows = [];
             self::load(DB::getDefaultConnection(), $path, $this->pending);
             $this->drop($this->dropped + 1);
             $this->startHelpers();
@@ -102,15 +108,9 @@ final class RowSink
         $profile = $this->profile;
         $this->profiler = $this->loader === null ? null : Helper::start(function (string $path, int $first, int $rows) use ($profile) {
             gc_disable();
-            $cells = '';
-            foreach (file($path) ?: [] as $line) {
-                $cells .= ','.substr(explode("\t", $line, 5)[4], 0, -1);
-            }
-            // Of what LOAD DATA reads escaped, a JSON text holds only backslashes.
-            $number = $first;
-            foreach (json_decode('['.substr(str_replace('\\\\', '\\', $cells), 1).']', true, 8, JSON_THROW_ON_ERROR) as $row) {
-                $profile->add($number++, $row);
-            }
+            // What stands before the cells of each row becomes the comma between two rows.
+            $cells = preg_replace('/^[^[]++/m', ',', str_replace('\\\\', '\\', (string) file_get_contents($path)));
+            $profile->add($first, json_decode('['.substr((string) $cells, 1).']', true, 8, JSON_THROW_ON_ERROR));
         }, fn () => $profile, BulkRows::file('', self::files($take)));
         if ($this->profiler === null) {
             $this->loader?->abandon();

@@ -76,142 +76,234 @@ final class ColumnProfile
     {
     }
 
-    /** @return int the marks of the value, 0 for a blank one */
-    public function add(?string $cell, int $row): int
+    /**
+     * @param  list<string|null>  $cells
+     * @param  list<int>  $rows  their row numbers
+     * @return array{list<int>, list<int>} places of the cells that are blank, and of those that speak of a total
+     */
+    public function add(array $cells, array $rows): array
     {
-        if ($cell === null) {
-            $this->missing++;
+        $missing = array_keys($cells, null, true);
+        $blank = array_keys($cells, '', true);
+        $this->missing += count($missing);
+        $this->blank += count($blank);
+        if ($missing !== []) {
+            $blank = [...$missing, ...$blank];
+        }
+        /** @var array<int, string> $filled */
+        $filled = $blank === [] ? $cells : array_diff_key($cells, array_flip($blank));
+        $watch = $this->watch | Mark::BLANK | Mark::TOTAL_WORD;
+        $odd = $new = [];
+        foreach (array_count_values($filled) as $value => $times) {
+            if (! isset($this->values[$value])) {
+                $new[$value] = $times;
 
-            return 0;
+                continue;
+            }
+            $marks = ($this->values[$value] += $times * self::ONE) & Mark::ALL;
+            if (($marks & $watch) !== 0) {
+                $odd[$value] = $marks;
+            }
         }
-        if ($cell === '') {
-            $this->blank++;
+        if ($new !== []) {
+            $odd += $this->meet($new, $watch);
+        }
+        $this->filled += count($filled);
 
-            return 0;
-        }
-        if (isset($this->values[$cell])) {
-            $marks = ($this->values[$cell] += self::ONE) & Mark::ALL;
-        } else {
-            $marks = $this->meet($cell);
-        }
-        if (($marks & Mark::BLANK) !== 0) {
-            $this->blank++;
-
-            return 0;
-        }
-        $this->filled++;
-        if (($marks & $this->watch) !== 0) {
-            $this->notice($marks, $row);
-        }
-
-        return $marks;
+        return $odd === [] ? [$blank, []] : $this->notice($filled, $odd, $rows, $blank);
     }
 
-    private function meet(string $cell): int
+    /**
+     * Values not counted yet.
+     *
+     * @param  non-empty-array<array-key, int>  $new  value → rows
+     * @return array<array-key, int> value → marks, of those with marks to look out for
+     */
+    private function meet(array $new, int $watch): array
     {
-        $build = Shape::raw($cell);
-        $marks = Mark::of($cell, $build);
-        if (($marks & Mark::BLANK) !== 0) {
-            $this->values[$cell] = self::ONE | $marks;
-
-            return $marks;
-        }
-        $bytes = strlen($cell);
-        $length = $bytes > $this->longest || $bytes < $this->shortest || $this->shortest === null || $this->wide ? $this->length($cell) : $bytes;
-        if ($this->shortest === null || $length < $this->shortest) {
-            $this->shortest = $length;
-        }
-        if ($length > $this->longest) {
-            $this->longest = $length;
-        }
-        if ($this->first === null || $this->last === null) {
-            $this->first = $this->last = $cell;
-        } elseif (strcmp($cell, $this->first) < 0) {
-            $this->first = $cell;
-        } elseif (strcmp($cell, $this->last) > 0) {
-            $this->last = $cell;
-        }
-        if (($marks & (Mark::NOT_POINT | Mark::NOT_COMMA)) !== (Mark::NOT_POINT | Mark::NOT_COMMA)) {
-            $this->extremes($cell, ($marks & Mark::NOT_POINT) !== 0);
-        }
-        if (($marks & (Mark::NOT_DATE | Mark::SENTINEL_DATE)) === 0) {
-            foreach (DateShape::sortables($cell) as $order => $key) {
-                $known = $this->dateExtremes[$order] ?? null;
-                if ($known === null) {
-                    $this->dateExtremes[$order] = [[$key, $cell], [$key, $cell]];
-                } elseif ($key < $known[0][0]) {
-                    $this->dateExtremes[$order][0] = [$key, $cell];
-                } elseif ($key > $known[1][0]) {
-                    $this->dateExtremes[$order][1] = [$key, $cell];
+        $odd = $uncounted = $weights = $alike = [];
+        $numbers = [[], []];
+        $builds = Shape::rawOfAll(array_keys($new));
+        $at = 0;
+        foreach ($new as $cell => $times) {
+            $cell = (string) $cell;
+            $build = $builds[$at++];
+            if (! isset($alike[$build]) || isset(Mark::TELLING[$cell[0]])) {
+                $marks = Mark::of($cell, $build);
+                if (($marks & $watch) !== 0) {
+                    $odd[$cell] = $marks;
                 }
+                if (($marks & Mark::BLANK) !== 0) {
+                    $this->values[$cell] = $times * self::ONE | $marks;
+                    unset($new[$cell]);
+
+                    continue;
+                }
+                $this->measure($cell);
+                if (($marks & (Mark::NOT_DATE | Mark::SENTINEL_DATE)) === 0) {
+                    $this->dateExtremes($cell);
+                }
+                if (count($this->examples) < 3) {
+                    $this->examples[] = mb_strcut($cell, 0, 60);
+                }
+                if ($this->counts($cell)) {
+                    $this->values[$cell] = $times * self::ONE | $marks;
+                } else {
+                    if (($marks & Mark::NOT_DATE) === 0) {
+                        $this->weighDate($cell, $times);
+                    }
+                    $uncounted[] = $cell;
+                    $weights[$build] = ($weights[$build] ?? 0) + $times;
+                    if (($marks & $watch) === 0 && Mark::alike($build)) {
+                        $alike[$build] = $marks;
+                    }
+                }
+            } else {
+                // Another of a build whose values all have the same marks and length.
+                $marks = $alike[$build];
+                $uncounted[] = $cell;
+                $weights[$build] += $times;
+            }
+            if (($marks & (Mark::NOT_POINT | Mark::NOT_COMMA)) !== (Mark::NOT_POINT | Mark::NOT_COMMA)) {
+                $numbers[($marks & Mark::NOT_POINT) >> 1][] = $cell;
             }
         }
-        if (count($this->examples) < 3) {
-            $this->examples[] = mb_strcut($cell, 0, 60);
-        }
-        if (! $this->full && $bytes <= self::LONGEST && $this->budget->take()) {
-            $this->values[$cell] = self::ONE | $marks;
-            if (count($this->values) >= self::BOUND) {
-                $this->overflow();
-            }
-        } else {
-            if (! $this->full) {
-                $this->overflow();
-            }
-            $this->estimate?->add($cell);
-            $this->weigh($cell, Shape::ofRaw($build), $marks, 1);
+        $this->order(array_keys($new));
+        $this->extremes($numbers[0], [',', ' '], ['', '']);
+        $this->extremes($numbers[1], ['.', ' ', ','], ['', '', '.']);
+        $this->estimate?->add($uncounted);
+        foreach ($weights as $build => $times) {
+            $this->weigh(Shape::ofRaw((string) $build), $times);
         }
 
-        return $marks;
+        return $odd;
     }
 
-    private function length(string $cell): int
+    /** Whether a new value is one of those counted one by one. */
+    private function counts(string $cell): bool
     {
-        if (preg_match('/[\x80-\xFF]/', $cell) === 1) {
-            $this->wide = true;
-
-            return mb_strlen($cell);
+        if ($this->full) {
+            return false;
         }
-
-        return strlen($cell);
-    }
-
-    private function overflow(): void
-    {
+        if (strlen($cell) <= self::LONGEST && count($this->values) < self::BOUND && $this->budget->take()) {
+            return true;
+        }
         $this->full = true;
         $this->estimate = new DistinctEstimate;
-        foreach ($this->values as $value => $v) {
-            $this->estimate->add((string) $value);
+        $this->estimate->add(array_keys($this->values));
+
+        return false;
+    }
+
+    private function measure(string $cell): void
+    {
+        $bytes = strlen($cell);
+        if ($bytes > $this->longest || $bytes < $this->shortest || $this->shortest === null || $this->wide) {
+            if (preg_match('/[\x80-\xFF]/', $cell) === 1) {
+                $this->wide = true;
+                $bytes = mb_strlen($cell);
+            }
+            $this->shortest = min($this->shortest ?? $bytes, $bytes);
+            $this->longest = max($this->longest, $bytes);
         }
     }
 
-    private function extremes(string $cell, bool $comma): void
+    /** @param  list<array-key>  $cells */
+    private function order(array $cells): void
     {
-        $number = (float) ($comma ? strtr($cell, ['.' => '', ',' => '.', ' ' => '']) : strtr($cell, [',' => '', ' ' => '']));
-        if (str_ends_with(rtrim($cell), '-')) {
-            $number = -abs($number);
+        if ($cells === []) {
+            return;
         }
-        if ($this->least === null || $number < $this->least) {
-            [$this->least, $this->leastText] = [$number, $cell];
+        [$first, $last] = [$this->first ?? (string) $cells[0], $this->last ?? (string) $cells[0]];
+        foreach ($cells as $cell) {
+            $cell = (string) $cell;
+            if (strcmp($cell, $first) < 0) {
+                $first = $cell;
+            } elseif (strcmp($cell, $last) > 0) {
+                $last = $cell;
+            }
         }
-        if ($this->most === null || $number > $this->most) {
-            [$this->most, $this->mostText] = [$number, $cell];
+        [$this->first, $this->last] = [$first, $last];
+    }
+
+    private function dateExtremes(string $cell): void
+    {
+        foreach (DateShape::sortables($cell) as $order => $key) {
+            $known = $this->dateExtremes[$order] ?? null;
+            if ($known === null) {
+                $this->dateExtremes[$order] = [[$key, $cell], [$key, $cell]];
+            } elseif ($key < $known[0][0]) {
+                $this->dateExtremes[$order][0] = [$key, $cell];
+            } elseif ($key > $known[1][0]) {
+                $this->dateExtremes[$order][1] = [$key, $cell];
+            }
         }
     }
 
-    private function notice(int $marks, int $row): void
+    /**
+     * @param  list<string>  $cells  that read as numbers
+     * @param  list<string>  $signs  what is no sign of a number in PHP
+     * @param  list<string>  $as  what stands for them there
+     */
+    private function extremes(array $cells, array $signs, array $as): void
     {
-        for ($bits = $marks & $this->watch; $bits !== 0; $bits &= $bits - 1) {
-            $mark = $bits & -$bits;
-            ($this->marked[$mark] ??= new RowList)->add($row);
+        if ($cells === []) {
+            return;
+        }
+        $numbers = str_replace($signs, $as, $cells);
+        foreach (preg_grep('/-\s*$/', $numbers) ?: [] as $i => $number) {
+            $numbers[$i] = '-'.trim($number, '+- ');
+        }
+        $numbers = array_map(floatval(...), $numbers);
+        [$least, $most] = [min($numbers), max($numbers)];
+        if ($this->least === null || $least < $this->least) {
+            [$this->least, $this->leastText] = [$least, $cells[(int) array_search($least, $numbers, true)]];
+        }
+        if ($this->most === null || $most > $this->most) {
+            [$this->most, $this->mostText] = [$most, $cells[(int) array_search($most, $numbers, true)]];
+        }
+    }
+
+    /**
+     * @param  array<int, string>  $filled  place → cell
+     * @param  array<array-key, int>  $odd  value → marks, of those with marks to look out for
+     * @param  list<int>  $rows
+     * @param  list<int>  $blank  places
+     * @return array{list<int>, list<int>} as add()
+     */
+    private function notice(array $filled, array $odd, array $rows, array $blank): array
+    {
+        $totals = [];
+        foreach ($filled as $place => $cell) {
+            $marks = $odd[$cell] ?? 0;
+            if ($marks === 0) {
+                continue;
+            }
+            if (($marks & Mark::BLANK) !== 0) {
+                $this->blank++;
+                $this->filled--;
+                $blank[] = $place;
+
+                continue;
+            }
+            if (($marks & Mark::TOTAL_WORD) !== 0) {
+                $totals[] = $place;
+            }
+            for ($bits = $marks & $this->watch; $bits !== 0; $bits &= $bits - 1) {
+                ($this->marked[$bits & -$bits] ??= new RowList)->add($rows[$place]);
+            }
+        }
+        foreach ($this->marked as $mark => $list) {
             // A doubt that most rows share tells nothing about single ones, such as "is no date" in a column of names.
-            if ($mark <= Mark::NOT_YES_NO && $this->marked[$mark]->count > RowList::KEPT && $this->marked[$mark]->count * 3 > $this->filled) {
+            if ($mark <= Mark::NOT_YES_NO && $list->count > RowList::KEPT && $list->count * 3 > $this->filled) {
                 $this->watch &= ~$mark;
             }
         }
+
+        return [$blank, $totals];
     }
 
-    private function weigh(string $value, string $shape, int $marks, int $times): void
+    private function weigh(string $shape, int $times): void
     {
         if (isset($this->shapes[$shape])) {
             $this->shapes[$shape] += $times;
@@ -220,10 +312,12 @@ final class ColumnProfile
         } else {
             $this->shapes[Shape::OTHER] = ($this->shapes[Shape::OTHER] ?? 0) + $times;
         }
-        if (($marks & Mark::NOT_DATE) === 0) {
-            foreach (DateShape::places($value) as $at) {
-                $this->dates[$at] = ($this->dates[$at] ?? 0) + $times;
-            }
+    }
+
+    private function weighDate(string $value, int $times): void
+    {
+        foreach (DateShape::places($value) as $at) {
+            $this->dates[$at] = ($this->dates[$at] ?? 0) + $times;
         }
     }
 
@@ -254,7 +348,10 @@ final class ColumnProfile
         foreach ($this->values as $value => $v) {
             if (($v & Mark::BLANK) === 0) {
                 $distinct++;
-                $this->weigh((string) $value, Shape::of((string) $value), $v & Mark::ALL, $v >> 16);
+                $this->weigh(Shape::of((string) $value), $v >> 16);
+                if (($v & Mark::NOT_DATE) === 0) {
+                    $this->weighDate((string) $value, $v >> 16);
+                }
             }
         }
         arsort($this->shapes);

@@ -25,22 +25,24 @@ final class DistinctEstimate
         $this->registers = str_repeat("\0", self::REGISTERS);
     }
 
-    public function add(string $value): void
+    /** @param  iterable<string|int>  $values */
+    public function add(iterable $values): void
     {
-        $hash = unpack('J', hash('xxh3', $value, true))[1] ?? 0;
-        $at = $hash & (self::REGISTERS - 1);
-        // One more than the zeros at the end of the other fifty bits.
-        $rest = ($hash >> self::BITS) & ((1 << 50) - 1);
-        $rank = 1;
-        if ($rest === 0) {
-            $rank = 51;
-        } else {
-            for (; ($rest & 1) === 0; $rest >>= 1) {
-                $rank++;
-            }
+        $hashes = '';
+        foreach ($values as $value) {
+            $hashes .= hash('xxh3', (string) $value, true);
         }
-        if (ord($this->registers[$at]) < $rank) {
-            $this->registers[$at] = chr($rank);
+        foreach (unpack('J*', $hashes) ?: [] as $hash) {
+            $at = $hash & (self::REGISTERS - 1);
+            $rest = ($hash >> self::BITS) & ((1 << 50) - 1);
+            $known = ord($this->registers[$at]);
+            // The rank is one more than the zeros at the end of the other fifty bits; seldom one is higher than what is known.
+            if (($rest & ((1 << $known) - 1)) === 0) {
+                for ($rank = 1; $rank < 51 && ($rest & 1) === 0; $rest >>= 1) {
+                    $rank++;
+                }
+                $this->registers[$at] = chr(max($known, $rank));
+            }
         }
     }
 

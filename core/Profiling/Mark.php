@@ -49,6 +49,9 @@ final class Mark
     /** First letters of words for a total. */
     private const MAY_BE_TOTAL = ['T' => 1, 't' => 1, 'G' => 1, 'g' => 1, 'S' => 1, 's' => 1, 'I' => 1, 'i' => 1];
 
+    /** Values that begin so may have marks that others of their build have not. */
+    public const TELLING = self::MAY_BE_TOTAL + ['0' => 1, '+' => 1, '-' => 1, ' ' => 1];
+
     /** Builds remembered at most, see Shape::raw(). */
     private const REMEMBERED = 20_000;
 
@@ -76,6 +79,12 @@ final class Mark
         }
 
         return $value !== '' && isset(self::MAY_BE_TOTAL[$value[0]]) && strlen($value) < 24 && preg_match('/^(?:(?:grand|sub)[- ]?)?totals?\b|^(?:sum|summe|gesamt|totalt|i alt)\b/i', $value) === 1 ? $marks | self::TOTAL_WORD : $marks;
+    }
+
+    /** Whether all values of the build of a value seen before have its marks, except those that begin with one of TELLING. */
+    public static function alike(string $build): bool
+    {
+        return isset(self::$byBuild[$build]);
     }
 
     /** Whether all values of a build have the same marks: not those that may be dates, words with a meaning, or hold more than ASCII. */

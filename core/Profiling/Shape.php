@@ -23,6 +23,18 @@ final class Shape
         return strtr($value, self::FROM, self::TO);
     }
 
+    /**
+     * @param  non-empty-list<string|int>  $values
+     * @return list<string> raw() of each
+     */
+    public static function rawOfAll(array $values): array
+    {
+        // One walk over all of them; the separator is of the characters that stay as they are.
+        $builds = explode("\n", self::raw(implode("\n", $values)));
+
+        return count($builds) === count($values) ? $builds : array_map(fn ($v) => self::raw((string) $v), $values);
+    }
+
     /** d for a digit, U for a capital, l for any other letter, everything else as it stands; runs of letters in words shortened to one. */
     public static function of(string $value): string
     {

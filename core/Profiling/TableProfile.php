@@ -23,8 +23,6 @@ final class TableProfile
 
     private readonly RowList $blank;
 
-    private int $rows = 0;
-
     public function __construct(private readonly Columns $described)
     {
         $this->width = $described->count();
@@ -38,29 +36,43 @@ final class TableProfile
         $this->blank = new RowList;
     }
 
-    /** @param  list<string|null>  $cells */
-    public function add(int $row, array $cells): void
+    /**
+     * @param  int  $first  number of the first row
+     * @param  list<list<string|null>>  $rows
+     */
+    public function add(int $first, array $rows): void
     {
-        $this->rows++;
-        if (($cells[0] ?? null) === $this->headers[0] && array_map(fn ($c) => trim((string) $c), array_slice($cells, 0, $this->width)) === $this->headers) {
-            // Not part of the data, so it does not spoil the profile.
-            $this->repeated->add($row);
+        $data = $numbers = [];
+        foreach ($rows as $i => $cells) {
+            if (($cells[0] ?? null) === $this->headers[0] && array_map(fn ($c) => trim((string) $c), array_slice($cells, 0, $this->width)) === $this->headers) {
+                // Not part of the data, so it does not spoil the profile.
+                $this->repeated->add($first + $i);
 
-            return;
+                continue;
+            }
+            $data[] = count($cells) < $this->width ? array_pad($cells, $this->width, null) : $cells;
+            $numbers[] = $first + $i;
         }
-        $marks = 0;
-        $filled = 0;
+        $blanks = $totals = [];
         foreach ($this->columns as $i => $column) {
-            $cell = $cells[$i] ?? null;
-            $marks |= $column->add($cell, $row);
-            if ($cell !== null && $cell !== '') {
-                $filled++;
+            [$blank, $total] = $column->add(array_column($data, $i), $numbers);
+            foreach ($blank as $place) {
+                $blanks[$place] = ($blanks[$place] ?? 0) + 1;
+            }
+            foreach ($total as $place) {
+                $totals[$place] = true;
             }
         }
-        if ($filled === 0 || ($filled < 4 && trim(implode('', $cells)) === '')) {
-            $this->blank->add($row);
-        } elseif (($marks & Mark::TOTAL_WORD) !== 0 && $filled * 2 <= $this->width + 1) {
-            $this->totals->add($row);
+        $empty = array_keys($blanks, $this->width, true);
+        sort($empty);
+        foreach ($empty as $place) {
+            $this->blank->add($numbers[$place]);
+        }
+        ksort($totals);
+        foreach (array_keys($totals) as $place) {
+            if (($this->width - ($blanks[$place] ?? 0)) * 2 <= $this->width + 1) {
+                $this->totals->add($numbers[$place]);
+            }
         }
     }
 

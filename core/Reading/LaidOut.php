@@ -40,7 +40,7 @@ final class LaidOut implements Table
             return $this->columns;
         }
         $this->grid->rewind();
-        while ($this->grid->valid() && ($this->grid->current()->line <= $this->layout->skip || $this->isBlank($this->grid->current()))) {
+        while ($this->grid->valid() && ($this->grid->current()->line <= $this->layout->skip || (! $this->ragged && $this->cells($this->grid->current()) === []))) {
             $this->grid->next();
         }
         if (! $this->grid->valid()) {
@@ -67,51 +67,53 @@ final class LaidOut implements Table
         if ($this->layout->header) {
             $this->grid->next();
         }
+        $cut = ! $this->ragged || $this->layout->from > 1 || $this->layout->to !== null;
+        $foot = $this->layout->foot;
+        $most = $this->layout->count === null ? PHP_INT_MAX : $this->layout->count + $foot;
         $waiting = [];
         $seen = 0;
         $stopped = false;
         for (; $this->grid->valid(); $this->grid->next()) {
-            $raw = $this->grid->current();
-            if ($this->isBlank($raw)) {
-                $this->blank->add($this->taken + count($waiting));
+            $row = $this->grid->current();
+            if ($cut) {
+                $cells = $this->cells($row);
+                // Rows of a sheet that hold nothing are no rows; in text they have been passed over before.
+                if (! $this->ragged && $cells === []) {
+                    $this->blank->add($this->taken + count($waiting));
 
-                continue;
+                    continue;
+                }
+                $row = new RawRow($row->line, $this->ragged || count($cells) >= $width ? $cells : array_pad($cells, $width, null));
             }
             if (++$seen < $this->layout->start) {
                 $this->notTaken++;
 
                 continue;
             }
-            if ($this->layout->count !== null && $this->taken + count($waiting) >= $this->layout->count + $this->layout->foot) {
+            if ($this->taken + count($waiting) >= $most) {
                 $this->notTaken++;
                 $stopped = true;
 
                 continue;
             }
-            $cells = $this->cells($raw);
-            if (! $this->ragged && count($cells) < $width) {
-                $cells = array_pad($cells, $width, null);
+            if ($foot > 0) {
+                $waiting[] = $row;
+                if (count($waiting) <= $foot) {
+                    continue;
+                }
+                $row = array_shift($waiting);
             }
-            $waiting[] = new RawRow($raw->line, $cells);
-            if (count($waiting) > $this->layout->foot) {
-                yield $this->take(array_shift($waiting), $width);
+            $this->taken++;
+            if (count($row->cells) !== $width) {
+                $this->wrongWidth->add($this->taken);
             }
+            yield $row;
         }
         if ($stopped) {
             $this->notTaken += count($waiting);
         } else {
             $this->atFoot = count($waiting);
         }
-    }
-
-    private function take(RawRow $row, int $width): RawRow
-    {
-        $this->taken++;
-        if (count($row->cells) !== $width) {
-            $this->wrongWidth->add($this->taken);
-        }
-
-        return $row;
     }
 
     public function sourceRows(): ?int
@@ -143,12 +145,6 @@ final class LaidOut implements Table
         }
 
         return [...$remarks, ...($this->remarks)()];
-    }
-
-    /** Rows of a sheet that hold nothing are no rows; in text they have been passed over before. */
-    private function isBlank(RawRow $row): bool
-    {
-        return ! $this->ragged && $this->cells($row) === [];
     }
 
     /** @return list<string|null> */

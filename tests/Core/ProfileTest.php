@@ -23,9 +23,11 @@ final class ProfileTest extends TestCase
     private function facts(iterable $cells): ColumnFacts
     {
         $column = new ColumnProfile(new ValueBudget);
-        $row = 0;
-        foreach ($cells as $cell) {
-            $column->add($cell, ++$row);
+        $cells = is_array($cells) ? array_values($cells) : iterator_to_array($cells, false);
+        $row = 1;
+        foreach (array_chunk($cells, 700) as $part) {
+            $column->add($part, range($row, $row + count($part) - 1));
+            $row += count($part);
         }
 
         return $column->finish();
@@ -101,11 +103,12 @@ final class ProfileTest extends TestCase
     {
         foreach ([1_000, 30_000, 200_000, 500_000] as $n) {
             $estimate = new DistinctEstimate;
-            for ($i = 0; $i < $n; $i++) {
-                $estimate->add("value $i");
-                if ($i % 3 === 0) {
-                    $estimate->add("value $i");
-                }
+            foreach ([1, 3] as $step) {
+                $estimate->add((function () use ($n, $step) {
+                    for ($i = 0; $i < $n; $i += $step) {
+                        yield "value $i";
+                    }
+                })());
             }
             self::assertEqualsWithDelta($n, $estimate->estimate(), 4 * DistinctEstimate::ERROR * $n);
         }
@@ -115,8 +118,8 @@ final class ProfileTest extends TestCase
     {
         $before = memory_get_usage();
         $column = new ColumnProfile(new ValueBudget);
-        for ($i = 1; $i <= 120_000; $i++) {
-            $column->add($i % 10 === 0 ? 'again' : "K-$i", $i);
+        foreach (array_chunk(range(1, 120_000), 5000) as $rows) {
+            $column->add(array_map(fn ($i) => $i % 10 === 0 ? 'again' : "K-$i", $rows), $rows);
         }
         $facts = $column->finish();
         self::assertLessThan(12_000_000, memory_get_usage() - $before);
@@ -125,6 +128,42 @@ final class ProfileTest extends TestCase
         self::assertSame(['text', 0], [$facts->inference->type, $facts->inference->breaking]);
         self::assertSame([], array_filter($facts->marked, fn ($list) => $list->count > 0 && $list->count < 100_000));
         self::assertSame([120_000, 12_000], [$facts->filled, $column->values()['again']]);
+    }
+
+    public function test_smallest_and_largest_by_what_the_column_is(): void
+    {
+        $ends = fn (array $cells) => [($f = $this->facts($cells))->smallest, $f->largest];
+        self::assertSame(['Ann', 'ben'], $ends([' ', 'ben', 'Ann', '', null]), 'bytes as they are; blank is no value');
+        self::assertSame(['9', '1,204.50'], $ends(['1,204.50', '9', '100']));
+        self::assertSame(['1.204,50-', '3,5'], $ends(['3,5', '1.204,50-', '-7', '0,25']), 'a minus behind the number');
+        self::assertSame(['-12', '4'], $ends(['4', '+3', '-12']));
+        $many = array_map(fn ($i) => number_format($i * 37 % 30_011 / 100, 2), range(1, 30_000));
+        self::assertSame(['0.01', '300.10'], $ends($many), 'also beyond the values counted one by one');
+    }
+
+    /** How many rows come at a time makes no difference. */
+    public function test_rows_one_by_one_and_all_at_once_tell_the_same(): void
+    {
+        mt_srand(11);
+        $pick = fn (array $of) => $of[mt_rand(0, count($of) - 1)];
+        $rows = [];
+        for ($i = 0; $i < 900; $i++) {
+            $rows[] = $i % 300 === 299 ? ['No', 'What', 'When', 'Much'] : array_slice([
+                $pick(["A-$i", '0042', '42', ' A 1', "line\nbreak", 'Total', null, '']), $pick(['Yes', 'n', '?', "\u{A0}", 'Ã¸st', 'grand total', '']),
+                $pick(['31/12/1998', '1/2/03', '31/02/2003', '00/00/00', '2001-05-06', '']), $pick(['1', '1.204,50-', '1,204.50', '7', '1e5', "$i", null]),
+            ], 0, $i % 50 === 7 ? 2 : 4);
+        }
+        $known = [];
+        foreach ([1, 7, 900] as $at) {
+            $profile = new TableProfile(Columns::fromHeaders(['No', 'What', 'When', 'Much']));
+            foreach (array_chunk($rows, $at) as $n => $part) {
+                $profile->add($n * $at + 1, $part);
+            }
+            $facts = array_map(fn ($c) => $c->finish(), $profile->columns());
+            $known[] = [$facts, $profile->findings($facts), array_map(fn ($c) => $c->values(), $profile->columns())];
+        }
+        self::assertEquals($known[0], $known[1]);
+        self::assertEquals($known[0], $known[2]);
     }
 
     /** Python's csv module and its collections are the reference, over the demo's craft. */
@@ -146,9 +185,7 @@ final class ProfileTest extends TestCase
         self::assertSame(0, $code);
         $lines = array_map(fn ($l) => str_getcsv((string) mb_convert_encoding($l, 'UTF-8', 'Windows-1252'), ',', '"', ''), file("$folder/BB/craft.txt", FILE_IGNORE_NEW_LINES) ?: []);
         $profile = new TableProfile($columns = Columns::fromHeaders(array_map(strval(...), array_shift($lines))));
-        foreach ($lines as $i => $cells) {
-            $profile->add($i + 1, $cells);
-        }
+        $profile->add(1, $lines);
         foreach (json_decode(implode('', $out), true) as $header => [$filled, $distinct, $shortest, $longest, $top]) {
             $column = $profile->columns()[(int) $columns->find((string) $header)?->position];
             $values = $column->values();
@@ -160,9 +197,7 @@ final class ProfileTest extends TestCase
     public function test_rows_that_are_no_data(): void
     {
         $profile = new TableProfile(Columns::fromHeaders(['Ref', 'Name', 'Sum']));
-        foreach ([['1', 'a', '2'], ['Ref', 'Name', 'Sum'], ['', ' ', ''], ['2', 'Total eclipse', '9'], ['', 'Total', '11']] as $i => $cells) {
-            $profile->add($i + 1, $cells);
-        }
+        $profile->add(1, [['1', 'a', '2'], ['Ref', 'Name', 'Sum'], ['', ' ', ''], ['2', 'Total eclipse', '9'], ['', 'Total', '11']]);
         $found = [];
         foreach ($profile->findings(array_map(fn ($c) => $c->finish(), $profile->columns())) as $finding) {
             $found[$finding->code] = $finding->rows;

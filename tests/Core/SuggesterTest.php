@@ -27,9 +27,7 @@ final class SuggesterTest extends TestCase
         $facts = [];
         foreach ($data as $cells) {
             $column = new ColumnProfile(new ValueBudget);
-            foreach ($cells as $i => $cell) {
-                $column->add($cell, $i + 1);
-            }
+            $column->add($cells, range(1, count($cells)));
             $facts[] = $column->finish()->toArray();
         }
         $entity = new Entity('craft', 'id', [new Field('id', new IntegerType('1', '9'), true, true), new Field('name', new TextType(40), true), new Field('registration', new TextType(12)), new Field('owner', new IntegerType('1', '9'), true, false, 'party'),
