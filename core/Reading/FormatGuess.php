@@ -101,7 +101,7 @@ final readonly class FormatGuess
         return substr($sample, 0, $end + 1);
     }
 
-    /** @return array{string, string} */
+    /** @return array{non-empty-string, string} */
     private static function delimiter(string $text): array
     {
         $lines = array_slice(array_values(array_filter(preg_split('/\r\n|\n|\r/', $text) ?: [], fn ($l) => trim($l) !== '')), 0, 60);
@@ -133,25 +133,35 @@ final readonly class FormatGuess
     }
 
     /**
-     * Lines above the table: they hold fewer delimiters than the lines below agree on.
+     * Lines above the table: they hold fewer delimiters than the lines below agree on, or as many with next to nothing between them,
+     * as spreadsheets write their title rows.
      *
+     * @param  non-empty-string  $delimiter
      * @return array{int, string}
      */
     private static function titleLines(string $text, string $delimiter): array
     {
-        $counts = [];
+        $delimiters = $filled = [];
         foreach (array_slice(preg_split('/\r\n|\n|\r/', $text) ?: [], 0, 60) as $line) {
-            $counts[] = substr_count((string) preg_replace('/"[^"]*"/', '', $line), $delimiter);
+            $line = (string) preg_replace('/"[^"]*"/', 'x', $line);
+            $delimiters[] = substr_count($line, $delimiter);
+            $filled[] = count(array_filter(explode($delimiter, $line), fn ($c) => trim($c) !== ''));
         }
-        $tally = array_count_values(array_filter($counts));
+        $tally = array_count_values(array_filter($delimiters));
         arsort($tally);
         $usual = (int) array_key_first($tally);
-        $first = array_search($usual, $counts, true);
-        if ($usual < 2 || ! is_int($first) || $first === 0 || $first > 20 || max(array_slice($counts, 0, $first)) * 2 > $usual) {
+        $some = array_values(array_filter($filled));
+        sort($some);
+        $few = max(1, intdiv($some[intdiv(count($some), 2)] ?? 0, 4));
+        $first = 0;
+        while (isset($delimiters[$first]) && ($delimiters[$first] * 2 <= $usual || $filled[$first] <= $few)) {
+            $first++;
+        }
+        if ($usual < 2 || $first === 0 || $first > 20 || $first === count($delimiters)) {
             return [0, 'title lines'];
         }
 
-        return [$first, $first === 1 ? 'the first line has fewer cells than those below' : "the first $first lines have fewer cells than those below"];
+        return [$first, $first === 1 ? 'the first line fills fewer cells than those below' : "the first $first lines fill fewer cells than those below"];
     }
 
     /** @return array{bool, string} */

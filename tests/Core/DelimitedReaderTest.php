@@ -134,6 +134,10 @@ final class DelimitedReaderTest extends TestCase
         self::assertSame('UTF-16LE', $of((string) iconv('UTF-8', 'UTF-16LE', "abcdef,b\n1,2\n"))['encoding']);
         self::assertFalse(FormatGuess::of("1,2\n3,4\n", true)->layout->header);
         self::assertTrue(FormatGuess::of("a,b\n3,4\n", true)->layout->header);
+        $skipped = fn (string $text) => FormatGuess::of($text, true)->layout->skip;
+        self::assertSame(3, $skipped("Quay list 1999;;;\n;;;\n\"printed; twice\";;;\nNo;Name;Date;Sum\n1;a;b;2\n2;;;3\n3;c;d;4\n"), 'title rows as spreadsheets pad them');
+        self::assertSame(0, $skipped("No;;Date;\n1;a;b;2\n2;c;d;3\n"), 'a header with gaps is no title');
+        self::assertSame(0, $skipped("No;Name;Sum\n;;\n1;;\n2;;\n3;;\n"), 'nor is one above rows that are nearly empty');
         self::assertSame(2, FormatGuess::of("Berths 2004\n\na;b;c\n3;4;5\n6;7;8\n", true)->layout->skip);
     }
 

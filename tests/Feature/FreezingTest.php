@@ -122,6 +122,19 @@ final class FreezingTest extends TestCase
         $this->post((string) $answer->headers->get('Location'), ['name' => 'long', 'reader' => ['kind' => 'delimited']])->assertSessionHas('refused', 'The extract long is being read right now.');
     }
 
+    public function test_who_waits_for_a_first_take_is_shown_its_rows(): void
+    {
+        $migration = $this->migration();
+        $take = $this->take($migration, 'short', "a,b\n1,2\n");
+        (new FreezeTake($take->id))->handle(new Freezer);
+        $this->actingAs($this->user(Role::Consultant));
+        $ask = fn (string $page) => $this->get("/m/$migration->id/sources/takes/$take->id", ['HX-Request' => 'true', 'HX-Current-URL' => "http://localhost/m/$migration->id/sources$page"]);
+        $ask("/extracts/$take->extract_id?show=rows")->assertHeader('HX-Refresh', 'true');
+        $ask('')->assertHeaderMissing('HX-Refresh')->assertSee('1 row is frozen');
+        $take->refresh()->update(['number' => 2]);
+        $ask("/extracts/$take->extract_id")->assertHeaderMissing('HX-Refresh');
+    }
+
     public function test_takes_without_a_key_are_compared_by_their_contents(): void
     {
         $migration = $this->migration();

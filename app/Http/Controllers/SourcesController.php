@@ -10,6 +10,7 @@ use App\Support\Audit;
 use App\View\Page;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
+use Illuminate\Http\Response;
 use Illuminate\View\View;
 
 final class SourcesController extends Controller
@@ -53,11 +54,14 @@ final class SourcesController extends Controller
         return back()->with('told', "Take $take->number stops now; nothing of it is kept.");
     }
 
-    public function progress(Migration $migration, Take $take): View
+    public function progress(Request $request, Migration $migration, Take $take): Response
     {
         $this->authorize('view', $migration);
         abort_unless($take->extract?->source?->migration_id === $migration->id, 404);
+        $answer = response()->view('sources.progress', ['migration' => $migration, 'take' => $take]);
+        // Who waits on the page of an extract without rows wants to see them; any other page may hold something half typed.
+        $waits = $take->number === 1 && $take->state === 'frozen' && str_ends_with((string) parse_url((string) $request->header('HX-Current-URL'), PHP_URL_PATH), "/sources/extracts/$take->extract_id");
 
-        return view('sources.progress', ['migration' => $migration, 'take' => $take]);
+        return $waits ? $answer->header('HX-Refresh', 'true') : $answer;
     }
 }
