@@ -58,10 +58,16 @@ abstract class TestCase extends Base
     /** Loads only the tests of the whole demo run. */
     private const LATER = ['Pontoons', 'Customers of the workshop', 'Meter readings', 'Invoice lines', 'Payments', 'Workshop jobs', 'Notes'];
 
+    /** A file or folder of this run of tests; suites that run at the same time share none. */
+    protected static function work(string $name): string
+    {
+        return (getenv('BAGGAGE_WORK') ?: dirname(__DIR__).'/var/test')."/$name";
+    }
+
     protected static function demo(): string
     {
         if (self::$demo === null) {
-            self::$demo = dirname(__DIR__).'/var/test/demo';
+            self::$demo = self::work('demo');
             (new Generator(1, 1998, self::$demo))->write();
         }
 
@@ -71,7 +77,7 @@ abstract class TestCase extends Base
     /** Folder with the demo's files at a fifth of its scale. */
     protected static function smallDemo(): string
     {
-        $folder = dirname(__DIR__).'/var/test/small-demo';
+        $folder = self::work('small-demo');
         if (! is_file("$folder/answer-key.json") || filemtime("$folder/answer-key.json") < max(array_map(filemtime(...), glob(dirname(__DIR__).'/demo/*.*') ?: []))) {
             (new Generator(0.2, 1998, $folder))->write();
         }
@@ -135,7 +141,7 @@ abstract class TestCase extends Base
     /** A small plan over one CSV file and the stand-in's harbour and berth. */
     protected function smallPlan(string $csv, string $fields, string $entity = 'harbour', string $extra = ''): string
     {
-        $folder = dirname(__DIR__).'/var/test/small';
+        $folder = self::work('small');
         @mkdir($folder, 0777, true);
         file_put_contents("$folder/file.csv", $csv);
         file_put_contents("$folder/plan.yaml", "baggage: 1\nmigration: Small\ntarget: {application: x, connections: [{name: r, host: 127.0.0.1, port: \"\${HARBOUR_OFFICE_PORT}\", database: \"\${HARBOUR_OFFICE_DATABASE}\", username: baggage, password_env: HARBOUR_OFFICE_PASSWORD}]}\n"

@@ -154,7 +154,7 @@ final readonly class FormatGuess
         sort($some);
         $few = max(1, intdiv($some[intdiv(count($some), 2)] ?? 0, 4));
         $first = 0;
-        while (isset($delimiters[$first]) && ($delimiters[$first] * 2 <= $usual || $filled[$first] <= $few)) {
+        while (isset($delimiters[$first]) && ($usual >= $delimiters[$first] * 2 || $filled[$first] <= $few)) {
             $first++;
         }
         if ($usual < 2 || $first === 0 || $first > 20 || $first === count($delimiters)) {

@@ -29,7 +29,7 @@ final class StoryTest extends TestCase
     {
         if (isset($this->browser)) {
             if ($this->status()->isError() || $this->status()->isFailure()) {
-                $this->browser->driver->takeScreenshot(dirname(__DIR__, 2).'/var/test/failed.png');
+                $this->browser->driver->takeScreenshot(self::work('failed.png'));
             }
             $this->browser->close();
         }

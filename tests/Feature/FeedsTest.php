@@ -196,7 +196,7 @@ final class FeedsTest extends TestCase
 
     public function test_a_plan_says_feeds_and_back(): void
     {
-        $folder = dirname(__DIR__, 2).'/var/test/feeds';
+        $folder = self::work('feeds');
         @mkdir($folder, 0777, true);
         file_put_contents("$folder/jobs.csv", "no,who\n1,Ann Lie\n2,Bo Ek\n3,ann  lie\n");
         file_put_contents("$folder/people.csv", "id,name\n7,\"Lie, Ann\"\n8,Cy Dahl\n");

@@ -150,7 +150,7 @@ final class FreezingTest extends TestCase
     /** The same words in a plan as on the screens: every kind of file, from one folder, frozen headless. */
     public function test_a_plan_reads_files_of_every_kind(): void
     {
-        $folder = dirname(__DIR__, 2).'/var/test/kinds';
+        $folder = self::work('kinds');
         @mkdir($folder, 0777, true);
         file_put_contents("$folder/fixed.txt", "0001Ann \n0002Zoe \n");
         file_put_contents("$folder/doc.json", '{"data":[{"no":1,"tags":["a","b"]},{"no":2}]}');

@@ -64,7 +64,7 @@ final class PipelineTest extends TestCase
                 'kind' => mt_rand(0, 14) === 0 ? 'raft' : $this->oneOf(['sail', 'motor']), 'built' => mt_rand(0, 9) === 0 ? $this->oneOf(['31/02/2003', 'old', '']) : '04/07/1988',
             ];
         }
-        $folder = dirname(__DIR__, 2).'/var/test/pipeline';
+        $folder = self::work('pipeline');
         @mkdir($folder, 0777, true);
         $csv = fn (array $rows) => implode(',', array_keys($rows[0]))."\n".implode('', array_map(fn ($r) => implode(',', $r)."\n", $rows));
         file_put_contents("$folder/people.csv", $csv($this->people));

@@ -78,7 +78,7 @@ final class SourcesTest extends TestCase
 
     public function test_findings_are_decided_once_and_stay_decided(): void
     {
-        $folder = dirname(__DIR__, 2).'/var/test/small';
+        $folder = self::work('small');
         $plan = $this->smallPlan("no,name\n1, a\n2,n/a\n3,c\n", '{code: no, name: name}');
         $headless = $this->app->make(Headless::class);
         $headless->freeze($migration = $headless->import($plan), $plan, fn () => null);
@@ -100,7 +100,7 @@ final class SourcesTest extends TestCase
 
     public function test_columns_that_come_go_and_change_their_name(): void
     {
-        $folder = dirname(__DIR__, 2).'/var/test/small';
+        $folder = self::work('small');
         $plan = $this->smallPlan("no,name,town\n1,a,Orrin\n2,b,Holm\n", '{code: no, name: name}');
         $headless = $this->app->make(Headless::class);
         $headless->freeze($migration = $headless->import($plan), $plan, fn () => null);
@@ -245,7 +245,7 @@ final class SourcesTest extends TestCase
         Connection::query()->update(['password' => null, 'password_env' => 'HARBOUR_OFFICE_PASSWORD']);
         $exporter = new PlanExporter;
         $plan = ['migration' => 'Copy'] + json_decode((string) json_encode($exporter->export($migration)), true);
-        $folder = dirname(__DIR__, 2).'/var/test/small';
+        $folder = self::work('small');
         file_put_contents("$folder/copy.yaml", Yaml::dump($plan, 9));
         $headless = $this->app->make(Headless::class);
         $copy = $headless->import("$folder/copy.yaml");
