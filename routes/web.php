@@ -72,6 +72,7 @@ Route::middleware('auth')->group(function () {
         Route::post('/mapping/loads/{load}', [MappingController::class, 'settings']);
         Route::post('/mapping/loads/{load}/check', [CheckController::class, 'start']);
         Route::get('/mapping/loads/{load}/check', [CheckController::class, 'show']);
+        Route::get('/mapping/loads/{load}/check/{cause}', [CheckController::class, 'rows'])->whereNumber('cause');
         Route::post('/mapping/loads/{load}/check/stop', [CheckController::class, 'stop']);
         Route::get('/mapping/loads/{load}/history', [HistoryController::class, 'index']);
         Route::post('/mapping/loads/{load}/history/{version}', [HistoryController::class, 'restore']);

@@ -9,10 +9,13 @@ use App\Models\LoadCheck;
 use App\Models\Migration;
 use App\Profiling\StagedPrints;
 use App\Staging\StagedRows;
+use App\Support\BulkRows;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Mapping\Check;
 use Baggage\Core\Mapping\DefinitionError;
+use Baggage\Core\Rejects\Cause;
+use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 
 /** Checks a load on all its rows without touching the target: rules, types, lengths, required values, uniqueness, parents. */
@@ -30,6 +33,9 @@ final class LoadChecker
     private const CHILD = 60;
 
     private const PARENT = 160;
+
+    /** Rows of a cause whose values are counted. */
+    private const VALUED = 2_000;
 
     /** Changes with everything a check's outcome rests on. */
     public static function fingerprint(Definitions $definitions, Load $load): string
@@ -52,6 +58,7 @@ final class LoadChecker
         $load = $definitions->loads()->firstWhere('id', $load->id) ?? $load;
         $prints = new StagedPrints($work = self::WORK + $load->id);
         $prints->clear();
+        DB::table('check_rows')->where('check_id', $check->id)->delete();
         if ($check->refresh()->state === 'stopping') {
             $check->update(['state' => 'stopped']);
 
@@ -66,9 +73,18 @@ final class LoadChecker
 
                 return;
             }
+            $causes = $found->causes();
+            $others = $this->others($check, $definitions, $load, [...$this->duplicates($load, $work), ...$this->orphans($parents, $work)], count($causes));
+            $failures = $found->failures;
+            foreach ($others as $other) {
+                foreach ($other['fields'] as $field) {
+                    $failures[$field] = ($failures[$field] ?? 0) + $other['n'];
+                }
+            }
             $check->update(['state' => 'done', 'finished_at' => now(), 'rows_done' => $found->rows, 'result' => [
-                'rows' => $found->rows, 'excluded' => $found->excluded, 'failing' => $found->failing, 'failures' => $found->failures, 'empty' => $found->empty, 'causes' => $found->causes(),
-                'others' => [...$this->duplicates($load, $work), ...$this->orphans($parents, $work)], 'unused_codes' => $this->unusedCodes($definitions, $load),
+                'rows' => $found->rows, 'excluded' => $found->excluded, 'failing' => $found->failing, 'failures' => $failures, 'empty' => $found->empty, 'causes' => $causes,
+                'others' => $others, 'rejected' => (int) DB::scalar('SELECT COUNT(DISTINCT row_no) FROM check_rows WHERE check_id = ?', [$check->id]),
+                'take' => $load->extract->take_id, 'unused_codes' => $this->unusedCodes($definitions, $load),
             ]]);
         } catch (DefinitionError $e) {
             $check->update(['state' => 'failed', 'error' => $e->getMessage()]);
@@ -111,6 +127,8 @@ final class LoadChecker
                 }
             }
             StagedPrints::load($lines, $n);
+            $noted = $found->noted();
+            BulkRows::load(DB::connection(), 'check_rows', '(check_id, cause, row_no)', implode('', array_map(fn ($c) => "$check->id\t$c[0]\t$c[1]\n", $noted)), count($noted));
             if (LoadCheck::query()->whereKey($check->id)->where('state', 'running')->update(['rows_done' => $found->rows, 'updated_at' => now()]) === 0) {
                 return null;
             }
@@ -137,22 +155,19 @@ final class LoadChecker
         }
     }
 
-    /** @return list<array{code: string, field: string|null, message: string, n: int, rows: list<int>}> */
+    /** @return list<array{code: string, fields: list<string>, message: string, rows: Builder}> */
     private function duplicates(Load $load, int $work): array
     {
         $found = [];
-        $sides = [self::KEY => [null, 'The legacy key is that of an earlier row']];
+        $sides = [self::KEY => [[], 'The legacy key is that of an earlier row']];
         // Duplicates that a match rule merges are no failure.
         foreach (($load->match_on ?: []) === [] ? $load->entity->described()->uniques : [] as $i => $fields) {
-            $sides[self::UNIQUE + $i] = [implode(', ', $fields), 'Must be unique, and an earlier row has it'];
+            $sides[self::UNIQUE + $i] = [$fields, 'Must be unique, and an earlier row has it'];
         }
-        foreach ($sides as $side => [$field, $message]) {
-            $later = DB::table('row_prints as a')->where('a.work', $work)->where('a.side', $side)
-                ->whereExists(fn ($q) => $q->selectRaw('1')->from('row_prints as b')->whereColumn('b.work', 'a.work')->whereColumn('b.side', 'a.side')->whereColumn('b.print', 'a.print')->whereColumn('b.row_no', '<', 'a.row_no'));
-            $n = (clone $later)->count();
-            if ($n > 0) {
-                $found[] = ['code' => $field === null ? 'duplicate_key' : 'taken', 'field' => $field, 'message' => $message, 'n' => $n, 'rows' => $later->orderBy('a.row_no')->limit(60)->pluck('a.row_no')->map(intval(...))->all()];
-            }
+        foreach ($sides as $side => [$fields, $message]) {
+            $found[] = ['code' => $fields === [] ? 'duplicate_key' : 'taken', 'fields' => array_values($fields), 'message' => $message,
+                'rows' => DB::table('row_prints as a')->where('a.work', $work)->where('a.side', $side)
+                    ->whereExists(fn ($q) => $q->selectRaw('1')->from('row_prints as b')->whereColumn('b.work', 'a.work')->whereColumn('b.side', 'a.side')->whereColumn('b.print', 'a.print')->whereColumn('b.row_no', '<', 'a.row_no'))];
         }
 
         return $found;
@@ -160,21 +175,52 @@ final class LoadChecker
 
     /**
      * @param  list<array{field: string, entity: string, source: string, child: int, parent: int}>  $sides
-     * @return list<array{code: string, field: string, message: string, n: int, rows: list<int>}>
+     * @return list<array{code: string, fields: list<string>, message: string, rows: Builder}>
      */
     private function orphans(array $sides, int $work): array
     {
+        return array_map(fn (array $side) => ['code' => 'orphan', 'fields' => [$side['field']], 'message' => ucfirst(str_replace('_', ' ', $side['entity']))." not found anywhere in $side[source]",
+            'rows' => DB::table('row_prints as a')->where('a.work', $work)->where('a.side', $side['child'])
+                ->whereNotExists(fn ($q) => $q->selectRaw('1')->from('row_prints as p')->whereColumn('p.work', 'a.work')->where('p.side', $side['parent'])->whereColumn('p.print', 'a.print'))], $sides);
+    }
+
+    /**
+     * Writes down the rows of what only all rows together show.
+     *
+     * @param  list<array{code: string, fields: list<string>, message: string, rows: Builder}>  $kinds
+     * @param  int  $number  of the last cause so far
+     * @return list<array{number: int, code: string, fields: list<string>, field: string|null, message: string, n: int, values: array<array-key, int>}>
+     */
+    private function others(LoadCheck $check, Definitions $definitions, Load $load, array $kinds, int $number): array
+    {
         $found = [];
-        foreach ($sides as $side) {
-            $orphans = DB::table('row_prints as c')->where('c.work', $work)->where('c.side', $side['child'])
-                ->whereNotExists(fn ($q) => $q->selectRaw('1')->from('row_prints as p')->whereColumn('p.work', 'c.work')->where('p.side', $side['parent'])->whereColumn('p.print', 'c.print'));
-            $n = (clone $orphans)->count();
+        foreach ($kinds as $kind) {
+            $n = DB::table('check_rows')->insertUsing(['check_id', 'cause', 'row_no'], $kind['rows']->selectRaw('?, ?, a.row_no', [$check->id, ++$number]));
             if ($n > 0) {
-                $found[] = ['code' => 'orphan', 'field' => $side['field'], 'message' => ucfirst(str_replace('_', ' ', $side['entity']))." not found anywhere in $side[source]", 'n' => $n, 'rows' => $orphans->orderBy('c.row_no')->limit(60)->pluck('c.row_no')->map(intval(...))->all()];
+                $found[] = ['number' => $number, 'n' => $n, 'field' => $kind['fields'] === [] ? null : implode(', ', $kind['fields']), 'values' => $this->values($check, $definitions, $load, $number, $kind['fields'])] + array_diff_key($kind, ['rows' => 0]);
             }
         }
 
         return $found;
+    }
+
+    /**
+     * @param  list<string>  $fields  none for the legacy key
+     * @return array<array-key, int> value → rows, of the first rows the cause is about
+     */
+    private function values(LoadCheck $check, Definitions $definitions, Load $load, int $cause, array $fields): array
+    {
+        $numbers = DB::table('check_rows')->where('check_id', $check->id)->where('cause', $cause)->orderBy('row_no')->limit(self::VALUED)->pluck('row_no')->map(intval(...))->all();
+        $mapper = $definitions->mapper($load);
+        $values = [];
+        foreach ((new StagedRows((int) $load->extract->take_id, $load->extract_id, $load->extract->tidyColumns()->byHeader()))->numbered($numbers) as $cells) {
+            $made = array_map(fn (string $f) => $mapper->field($f, $mapper->filled($cells)), $fields);
+            $value = $fields === [] ? $mapper->legacyKey($cells) : implode(', ', array_map(fn ($v) => $v instanceof Cause ? '' : (string) $v, $made));
+            $values[$value] = ($values[$value] ?? 0) + 1;
+        }
+        arsort($values);
+
+        return array_slice($values, 0, 50, true);
     }
 
     /** @return array<string, int> code crosswalk used here → entries whose old value occurs nowhere */

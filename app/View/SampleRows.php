@@ -43,8 +43,7 @@ final class SampleRows
     /** @return list<int> one of each cause: of the check, or of the round */
     private static function failing(Load $load, ?Round $round, ?LoadCheck $check): array
     {
-        $causes = [...($check?->result['causes'] ?? []), ...($check?->result['others'] ?? [])];
-        $rows = array_values(array_unique(array_filter(array_map(fn ($c) => $c['rows'][0] ?? null, $causes))));
+        $rows = $check?->state !== 'done' ? [] : DB::table('check_rows')->where('check_id', $check->id)->groupBy('cause')->selectRaw('MIN(row_no) AS row_no')->pluck('row_no')->map(intval(...))->unique()->values()->all();
         if ($rows === [] && $round !== null) {
             $rows = DB::table('outcomes')->where('round_id', $round->id)->where('load_id', $load->id)->where('outcome', 'rejected')->groupBy('cause_id')->selectRaw('MIN(row_no) AS row_no')->limit(3)->pluck('row_no')->map(intval(...))->all();
         }

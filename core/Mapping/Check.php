@@ -11,8 +11,6 @@ final class Check
 {
     private const VALUES = 50;
 
-    private const ROWS = 60;
-
     public int $rows = 0;
 
     public int $excluded = 0;
@@ -25,8 +23,11 @@ final class Check
     /** @var array<string, int> field → rows its rule leaves empty */
     public array $empty = [];
 
-    /** @var array<string, array{stage: string, code: string, field: string|null, message: string, n: int, values: array<array-key, int>, rows: list<int>}> */
+    /** @var array<string, array{number: int, stage: string, code: string, field: string|null, message: string, n: int, values: array<array-key, int>}> */
     private array $causes = [];
+
+    /** @var list<array{int, int}> */
+    private array $noted = [];
 
     public function __construct(private readonly Mapper $mapper)
     {
@@ -74,21 +75,43 @@ final class Check
     private function note(Cause $cause, int $row): void
     {
         $id = "{$cause->stage->value}~$cause->code~$cause->field";
-        $this->causes[$id] ??= ['stage' => $cause->stage->value, 'code' => $cause->code, 'field' => $cause->field, 'message' => $cause->message, 'n' => 0, 'values' => [], 'rows' => []];
+        $this->causes[$id] ??= ['number' => count($this->causes) + 1, 'stage' => $cause->stage->value, 'code' => $cause->code, 'field' => $cause->field, 'message' => $cause->message, 'n' => 0, 'values' => []];
         $known = &$this->causes[$id];
         $known['n']++;
+        if ($known['message'] !== $cause->message) {
+            $known['message'] = self::common($known['message'], $cause->message);
+        }
         if ($cause->value !== null) {
             $value = mb_substr($cause->value, 0, 120);
             if (isset($known['values'][$value]) || count($known['values']) < self::VALUES) {
                 $known['values'][$value] = ($known['values'][$value] ?? 0) + 1;
             }
         }
-        if (count($known['rows']) < self::ROWS) {
-            $known['rows'][] = $row;
-        }
+        $this->noted[] = [$known['number'], $row];
     }
 
-    /** @return list<array{stage: string, code: string, field: string|null, message: string, n: int, values: array<array-key, int>, rows: list<int>}> the most frequent first */
+    /** What two messages say alike, to the last whole word, such as "Text too long for the field". */
+    private static function common(string $one, string $other): string
+    {
+        $text = mb_strcut($one, 0, strspn($one ^ $other, "\0"), 'UTF-8');
+        $at = strlen($text);
+        if (preg_match('/^\w/u', substr($one, $at)) === 1 || preg_match('/^\w/u', substr($other, $at)) === 1) {
+            $text = (string) preg_replace('/\w+$/u', '', $text);
+        }
+
+        return rtrim($text, ' :,;("') ?: $one;
+    }
+
+    /** @return list<array{int, int}> number of the cause and of the row, for each failure since this was asked last */
+    public function noted(): array
+    {
+        $noted = $this->noted;
+        $this->noted = [];
+
+        return $noted;
+    }
+
+    /** @return list<array{number: int, stage: string, code: string, field: string|null, message: string, n: int, values: array<array-key, int>}> numbered from 1 as they were met, the most frequent first */
     public function causes(): array
     {
         $causes = array_values($this->causes);

@@ -47,13 +47,60 @@ final class CheckTest extends TestCase
         self::assertSame([0, 0], [DB::table('outcomes')->count(), DB::table('row_prints')->count()]);
     }
 
+    /** Again the answer key is the reference: not only how many, but which. */
+    public function test_every_number_of_a_check_opens_its_rows(): void
+    {
+        $migration = $this->demoMigration();
+        $key = json_decode((string) file_get_contents(self::demo().'/answer-key.json'), true)['defects'];
+        $result = $this->check($migration, 'Vessels');
+        $check = LoadCheck::query()->firstOrFail();
+        $rows = $all = [];
+        foreach ([...$result['causes'], ...$result['others']] as $cause) {
+            $of = DB::table('check_rows')->where('check_id', $check->id)->where('cause', $cause['number'])->pluck('row_no')->all();
+            self::assertCount($cause['n'], $of);
+            self::assertSame($cause['n'], array_sum($cause['values']) ?: $cause['n'], 'each row has a value');
+            $rows[$cause['code']] = array_merge($rows[$cause['code']] ?? [], $of);
+        }
+        foreach ($rows as $code => $of) {
+            self::assertEqualsCanonicalizing($key["Vessels: $code"]['rows'], $of, $code);
+            $all = array_merge($all, $of);
+        }
+        self::assertSame(count(array_unique($all)), $result['rejected']);
+        $at = "/m/$migration->id/mapping/loads/$check->load_id/check";
+        $orphans = array_values(array_filter($result['others'], fn ($o) => $o['field'] === 'owner'))[0];
+        self::assertSame(['98317', '98606', '98784', '98870'], array_map(strval(...), array_keys($orphans['values'])), 'keys of owners nobody knows');
+        self::assertContains('Text too long for the field', array_column($result['causes'], 'message'), 'said for all its rows, whose lengths differ');
+        $page = $this->get("$at/$orphans[number]")->assertOk()->assertSee('Party not found anywhere in BB')->assertSee('OWNER_NO');
+        foreach (DB::table('check_rows')->where('cause', $orphans['number'])->pluck('row_no') as $row) {
+            $page->assertSee("/mapping/loads/$check->load_id/record/$row\"", false);
+        }
+        $this->get("$at/99")->assertNotFound();
+        // A cause of more rows than a page holds: no row comes twice, none is missing.
+        DB::table('check_rows')->insertOrIgnore(array_map(fn ($row) => ['check_id' => $check->id, 'cause' => $orphans['number'], 'row_no' => $row], range(1, 120)));
+        $seen = [];
+        for ($next = "$at/$orphans[number]"; $next !== null; $next = preg_match('/href="\?after=(\d+)"/', $html, $m) === 1 ? "$at/$orphans[number]?after=$m[1]" : null) {
+            $html = (string) $this->get($next)->getContent();
+            preg_match_all('~/record/(\d+)"~', $html, $found);
+            $seen = array_merge($seen, $found[1]);
+        }
+        self::assertSame(DB::table('check_rows')->where('check_id', $check->id)->where('cause', $orphans['number'])->orderBy('row_no')->pluck('row_no')->map(strval(...))->all(), $seen);
+        // A new take numbers its rows anew, so nothing is shown for rows of the old.
+        $check->update(['result' => ['take' => 0] + $result]);
+        $this->get("$at/$orphans[number]")->assertOk()->assertSee('has a new take since')->assertDontSee('/record/');
+        // Checked again, or its load deleted, nothing of it is left.
+        $this->check($migration, 'Vessels');
+        self::assertSame(33, DB::table('check_rows')->distinct()->count('row_no'));
+        Load::query()->findOrFail($check->load_id)->delete();
+        self::assertSame(0, DB::table('check_rows')->count());
+    }
+
     public function test_a_check_goes_stale_with_rules_codes_and_corrections(): void
     {
         $migration = $this->demoMigration();
         $load = Load::query()->where('name', 'Vessels')->firstOrFail();
         $sheet = fn () => $this->get("/m/$migration->id/mapping/vessel?load=$load->id")->assertOk();
         $this->check($migration, 'Vessels');
-        $sheet()->assertSee('Of 900 rows 877 pass, 23 fail')->assertDontSee('Stale')->assertSee('9 in check');
+        $sheet()->assertSee('Of 900 rows 867 pass, 33 would be rejected')->assertDontSee('Stale')->assertSee('9 in check');
         DB::table('code_entries')->insert(['code_crosswalk_id' => DB::table('code_crosswalks')->where('name', 'vessel types')->value('id'), 'old_value' => 'MFV', 'new_value' => 'fishing', 'created_at' => now(), 'updated_at' => now()->addMinute()]);
         $sheet()->assertSee('Stale: rules or data have changed since');
         self::assertSame(16, $this->check($migration, 'Vessels')['failing']);

@@ -7,13 +7,12 @@
 @elseif ($check?->state === 'failed')
     <div class="note bad" role="alert">{{ $check->error }}</div>
 @elseif ($r)
-    @php($others = array_sum(array_column($r['others'], 'n')))
     <details class="panel check" @if (! request()->hasHeader('HX-Request')) @else open @endif>
-    <summary @class(['wait' => $stale])>{{ $stale ? 'Stale: rules or data have changed since. ' : '' }}Of {{ number_format($r['rows']) }} rows {{ number_format($r['rows'] - $r['excluded'] - $r['failing']) }} pass, {{ number_format($r['failing']) }} fail{{ $r['excluded'] ? ', '.number_format($r['excluded']).' are outside the scope' : '' }}{{ $others ? '; '.number_format($others).' have no parent or are duplicates' : '' }}. Nothing was written. <span class="quiet">{{ $check->finished_at?->format('j M H:i') }}</span></summary>
+    <summary @class(['wait' => $stale])>{{ $stale ? 'Stale: rules or data have changed since. ' : '' }}Of {{ number_format($r['rows']) }} rows {{ number_format($r['rows'] - $r['excluded'] - $r['rejected']) }} pass, {{ number_format($r['rejected']) }} would be rejected{{ $r['excluded'] ? ', '.number_format($r['excluded']).' are outside the scope' : '' }}. Nothing was written. <span class="quiet">{{ $check->finished_at?->format('j M H:i') }}</span></summary>
     <table class="sheet mt-2"><thead><tr><th class="w-2/5">What would fail</th><th>Field</th><th>Values</th><th class="n">Rows</th></tr></thead><tbody>
     @forelse ([...$r['causes'], ...$r['others']] as $cause)
         <tr><td>{{ $cause['message'] }}</td><td>{{ $cause['field'] }}</td><td>@foreach (array_slice($cause['values'] ?? [], 0, 4, true) as $value => $n)<x-raw :value="\Illuminate\Support\Str::limit((string) $value, 28, '…')"/> <span class="quiet">{{ number_format($n) }}</span>&ensp;@endforeach</td>
-            <td class="n"><a href="/m/{{ $migration->id }}/mapping/{{ $load->entity->name }}?load={{ $load->id }}&rows={{ implode(',', array_slice($cause['rows'], 0, 3)) }}" title="Try the rules on the first of them">{{ number_format($cause['n']) }}</a></td></tr>
+            <td class="n"><a href="{{ $at }}/{{ $cause['number'] }}" title="All of these rows">{{ number_format($cause['n']) }}</a></td></tr>
     @empty<tr><td colspan="4">Every row passes.</td></tr>
     @endforelse
     @foreach ($r['unused_codes'] as $name => $n)<tr><td colspan="4" class="quiet">{{ \App\View\Page::count($n, 'old value') }} of the code crosswalk "{{ $name }}" {{ $n === 1 ? 'occurs' : 'occur' }} nowhere.</td></tr>@endforeach
