@@ -51,7 +51,7 @@ final class Specification
             $fields = [];
             foreach ($sheet->lines(null) as $line) {
                 $sample = $line->samples[0] ?? null;
-                $fields[] = ['name' => $line->field->name, 'type' => $line->field->describe(), 'rule' => $line->rule?->expression, 'empty' => $line->rule?->empty_reason, 'note' => $line->rule?->note, 'required' => $line->field->required,
+                $fields[] = ['name' => $line->field->name, 'type' => $line->field->describe().($line->isUnique() ? ', unique' : ''), 'rule' => $line->rule?->expression, 'empty' => $line->rule?->empty_reason, 'note' => $line->rule?->note, 'required' => $line->field->required,
                     'before' => implode(' | ', array_map(fn ($b) => (string) $b, $sample['before'] ?? [])), 'after' => $sample === null ? '' : self::say($sample['after'])];
             }
             $left = ColumnDecision::query()->where('extract_id', $load->extract_id)->orderBy('id')->pluck('reason', 'header')->all();
