@@ -17,5 +17,6 @@
         <div x-show="open" x-cloak class="row mt-1">@if (trim($line->expression) === '')<input name="empty_reason" value="{{ $line->rule?->empty_reason }}" placeholder="why it stays empty" aria-label="Why {{ $f->name }} stays empty" data-first>@else<input name="note" value="{{ $line->rule?->note }}" placeholder="note" aria-label="Note on {{ $f->name }}" data-first>@endif<button class="btn small">Keep</button></div>
     </form></td>
     @include('mapping.samples')
-    <td class="n">@if ($line->rejected)<a class="bad" href="/m/{{ $page->migration->id }}/rejects/{{ $line->load->entity->name }}">{{ number_format($line->rejected) }}</a>@else<span class="zero">0</span>@endif @if (isset($fails))<small @class(['bad' => ($fails[$f->name] ?? 0) > 0])>{{ number_format($fails[$f->name] ?? 0) }} in check</small>@endif</td></tr>
+    <td class="n whitespace-nowrap">@if (isset($tried) && trim($line->expression) !== '')@php($fail = $tried['failures'][$f->name] ?? 0)<span title="in the check of all rows">{{ number_format($tried['reached'] - $fail) }} pass</span>@if ($fail > 0)<small><a class="bad" href="/m/{{ $page->migration->id }}/mapping/loads/{{ $line->load->id }}/check/{{ $tried['causes'][$f->name] ?? 1 }}">{{ number_format($fail) }} fail</a></small>@endif @endif
+        @if ($line->rejected)<small><a class="bad" href="/m/{{ $page->migration->id }}/rejects/{{ $line->load->entity->name }}" title="in the latest round">{{ number_format($line->rejected) }} rejected</a></small>@endif</td></tr>
 </tbody>
