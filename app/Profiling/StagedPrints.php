@@ -17,9 +17,8 @@ final class StagedPrints
 
     /**
      * @param  array<int, list<int>>  $sides  side → positions of the columns whose values together are hashed
-     * @param  bool  $blanks  whether rows with a blank among them count too
      */
-    public function write(int $take, array $sides, bool $blanks = false): void
+    public function write(int $take, array $sides): void
     {
         for ($after = 0; ;) {
             $found = DB::connection()->getPdo()->query("SELECT row_no, cells FROM staged_rows WHERE take_id = $take AND row_no > $after ORDER BY row_no LIMIT ".self::ROWS);
@@ -33,13 +32,38 @@ final class StagedPrints
                 $cells = json_decode($json, true);
                 foreach ($sides as $side => $positions) {
                     $print = self::of($cells, $positions);
-                    if ($print !== null || $blanks) {
-                        $lines .= self::line($this->work, $side, $print ?? '0000000000000000', (int) $row);
+                    if ($print !== null) {
+                        $lines .= self::line($this->work, $side, $print, (int) $row);
                         $n++;
                     }
                 }
             }
             self::load($lines, $n);
+            $after = (int) $rows[count($rows) - 1][0];
+        }
+    }
+
+    /**
+     * Each row by its key, with what it says.
+     *
+     * @param  list<int>|null  $key  positions of the key's columns; null where what a row says is all there is to tell it by
+     * @param  list<int>|null  $says  positions of the columns that count; null for all there is
+     */
+    public function rows(int $take, int $side, ?array $key, ?array $says): void
+    {
+        for ($after = 0; ;) {
+            $found = DB::connection()->getPdo()->query("SELECT row_no, cells FROM staged_rows WHERE take_id = $take AND row_no > $after ORDER BY row_no LIMIT ".self::ROWS);
+            $rows = $found === false ? [] : $found->fetchAll(PDO::FETCH_NUM);
+            if ($rows === []) {
+                return;
+            }
+            $lines = '';
+            foreach ($rows as [$row, $json]) {
+                $cells = $key === null && $says === null ? [] : json_decode($json, true);
+                $hash = hash('xxh3', $says === null ? $json : (string) json_encode(array_map(fn ($at) => $cells[$at] ?? null, $says), JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES));
+                $lines .= self::line($this->work, $side, $key === null ? $hash : self::of($cells, $key) ?? '0000000000000000', (int) $row, $hash);
+            }
+            self::load($lines, count($rows));
             $after = (int) $rows[count($rows) - 1][0];
         }
     }
@@ -63,10 +87,13 @@ final class StagedPrints
         return hash('xxh3', implode("\x1F", $parts));
     }
 
-    /** @param  string  $print  sixteen hexadecimal digits */
-    public static function line(int $work, int $side, string $print, int $row): string
+    /**
+     * @param  string  $print  sixteen hexadecimal digits
+     * @param  string  $hash  as many at most
+     */
+    public static function line(int $work, int $side, string $print, int $row, string $hash = '0'): string
     {
-        return "$work\t$side\t$print\t$row\t0\n";
+        return "$work\t$side\t$print\t$row\t$hash\n";
     }
 
     /** @param  string  $lines  as line() makes them */

@@ -4,12 +4,15 @@ namespace App\Staging;
 
 use App\Models\Take;
 use App\Profiling\StagedPrints;
+use Baggage\Core\Profiling\ColumnRenames;
 use Illuminate\Support\Facades\DB;
 
 /** Holds a take against the one before: rows added, changed and gone by key, columns added, gone and renamed. */
 final class TakeComparison
 {
-    private const EXAMPLES = 50;
+    private const OLD = 1;
+
+    private const NEW = 2;
 
     public function compare(Take $take): void
     {
@@ -18,12 +21,22 @@ final class TakeComparison
             return;
         }
         $columns = $this->columns($before, $take);
-        $key = $this->key($take, $before);
-        $take->update(['compared' => ['with' => $before->number, 'key' => $key['headers'] ?? null] + $columns + ($key === null ? $this->byContents($before, $take) : $this->byKey($before, $take, $key))]);
+        $common = $this->common($before, $take, $columns['columns_renamed']);
+        $key = $this->key($take, $common);
+        $prints = new StagedPrints($take->id);
+        $prints->clear();
+        DB::table('take_changes')->where('take_id', $take->id)->delete();
+        $same = array_keys($common) === array_values($common) && count($common) === count($take->columns ?? []) && count($common) === count($before->columns ?? []);
+        // Cells of columns only one of them has change no row.
+        $prints->rows($before->id, self::OLD, $key === null ? null : array_map(fn ($at) => $common[$at], $key), $same ? null : array_values($common));
+        $prints->rows($take->id, self::NEW, $key, $same ? null : array_keys($common));
+        $counts = $key === null ? $this->byContents($take) : $this->byKey($take);
+        $prints->clear();
+        $take->update(['compared' => ['with' => $before->number, 'key' => $key === null ? null : array_map(fn ($at) => $take->columns[$at]['header'] ?? '', $key)] + $columns + $counts]);
     }
 
     /**
-     * Headers are what loads name columns by, so a renamed one breaks rules: it is found by its values' extremes and number.
+     * Headers are what loads name columns by, so a renamed one breaks rules.
      *
      * @return array{columns_added: list<string>, columns_gone: list<string>, columns_renamed: array<string, string>}
      */
@@ -32,79 +45,108 @@ final class TakeComparison
         $old = array_column($before->columns ?? [], 'header');
         $new = array_column($take->columns ?? [], 'header');
         [$added, $gone, $renamed] = [array_diff($new, $old), array_diff($old, $new), []];
-        foreach ($gone as $o => $was) {
-            foreach ($added as $n => $is) {
-                $a = $before->profile[$o] ?? [];
-                $b = $take->profile[$n] ?? [];
-                $same = array_filter(['distinct', 'smallest', 'largest', 'longest'], fn ($what) => ($a[$what] ?? null) === ($b[$what] ?? null));
-                if (count($same) >= 3 && ! in_array($is, $renamed, true)) {
-                    $renamed[$was] = $is;
-                    break;
-                }
+        if ($added !== [] && $gone !== []) {
+            $rows = fn (Take $of) => array_values((new StagedRows($of->id, 0, []))->after(0, ColumnRenames::SAMPLE));
+            $found = ColumnRenames::of($rows($before), $rows($take), $this->common($before, $take, []), array_keys($gone), array_keys($added)) ?? $this->alike($before, $take, array_keys($gone), array_keys($added));
+            foreach ($found as $o => $n) {
+                $renamed[$old[$o]] = $new[$n];
             }
         }
 
         return ['columns_added' => array_values(array_diff($added, $renamed)), 'columns_gone' => array_values(array_diff($gone, array_map(strval(...), array_keys($renamed)))), 'columns_renamed' => $renamed];
     }
 
-    /** @return array{headers: list<string>, old: list<int>, new: list<int>}|null the first key without exceptions that both takes have */
-    private function key(Take $take, Take $before): ?array
+    /**
+     * Where no row stayed as it was: by the extremes and number of their values.
+     *
+     * @param  list<int>  $gone
+     * @param  list<int>  $added
+     * @return array<int, int> old position → new position
+     */
+    private function alike(Take $before, Take $take, array $gone, array $added): array
     {
+        $found = [];
+        foreach ($gone as $o) {
+            foreach ($added as $n) {
+                $same = array_filter(['distinct', 'smallest', 'largest', 'longest'], fn ($what) => ($before->profile[$o][$what] ?? null) === ($take->profile[$n][$what] ?? null));
+                if (count($same) >= 3 && ! in_array($n, $found, true)) {
+                    $found[$o] = $n;
+                    break;
+                }
+            }
+        }
+
+        return $found;
+    }
+
+    /**
+     * @param  array<string, string>  $renamed  old header → new header
+     * @return array<int, int> new position → old position of the columns both have
+     */
+    private function common(Take $before, Take $take, array $renamed): array
+    {
+        $old = array_flip(array_column($before->columns ?? [], 'header'));
+        $was = array_flip($renamed);
+        $common = [];
+        foreach ($take->columns ?? [] as $at => $column) {
+            $from = $old[$column['header']] ?? $old[$was[$column['header']] ?? ''] ?? null;
+            if ($from !== null) {
+                $common[$at] = $from;
+            }
+        }
+
+        return $common;
+    }
+
+    /**
+     * @param  array<int, int>  $common
+     * @return list<int>|null positions in this take of the first key without exceptions that both takes have
+     */
+    private function key(Take $take, array $common): ?array
+    {
+        $at = array_flip(array_column($take->columns ?? [], 'header'));
         foreach (DB::table('key_candidates')->where('take_id', $take->id)->where('blank_rows', 0)->where('duplicate_rows', 0)->orderBy('id')->pluck('columns') as $columns) {
-            $headers = json_decode($columns, true);
-            $old = array_map(fn ($h) => array_search($h, array_column($before->columns ?? [], 'header'), true), $headers);
-            $new = array_map(fn ($h) => array_search($h, array_column($take->columns ?? [], 'header'), true), $headers);
-            if (! in_array(false, $old, true) && ! in_array(false, $new, true)) {
-                return ['headers' => $headers, 'old' => array_map(intval(...), $old), 'new' => array_map(intval(...), $new)];
+            $positions = array_map(fn ($header) => $at[$header] ?? -1, json_decode($columns, true));
+            if (array_filter($positions, fn ($p) => ! isset($common[$p])) === []) {
+                return $positions;
             }
         }
 
         return null;
     }
 
-    /**
-     * @param  array{headers: list<string>, old: list<int>, new: list<int>}  $key
-     * @return array<string, mixed>
-     */
-    private function byKey(Take $before, Take $take, array $key): array
+    /** @return array{added: int, gone: int, changed: int} */
+    private function byKey(Take $take): array
     {
-        $prints = new StagedPrints($work = $take->id);
-        $prints->clear();
-        $prints->write($before->id, [1 => $key['old']], true);
-        $prints->write($take->id, [2 => $key['new']], true);
-        $only = fn (int $side, int $other) => DB::table('row_prints as a')->where('a.work', $work)->where('a.side', $side)
-            ->whereNotExists(fn ($q) => $q->selectRaw('1')->from('row_prints as b')->whereColumn('b.work', 'a.work')->where('b.side', $other)->whereColumn('b.print', 'a.print'));
-        $changed = DB::table('row_prints as n')->join('row_prints as o', fn ($j) => $j->on('o.work', 'n.work')->on('o.print', 'n.print'))->where('n.work', $work)->where('n.side', 2)->where('o.side', 1)
-            ->join('staged_rows as ns', fn ($j) => $j->on('ns.row_no', 'n.row_no')->where('ns.take_id', $take->id))->join('staged_rows as os', fn ($j) => $j->on('os.row_no', 'o.row_no')->where('os.take_id', $before->id))
-            ->whereColumn('ns.hash', '<>', 'os.hash');
-        $result = [
-            'added' => $only(2, 1)->count(), 'gone' => $only(1, 2)->count(), 'changed' => (clone $changed)->count(),
-            'added_rows' => $only(2, 1)->orderBy('a.row_no')->limit(self::EXAMPLES)->pluck('a.row_no')->all(),
-            'gone_rows' => $only(1, 2)->orderBy('a.row_no')->limit(self::EXAMPLES)->pluck('a.row_no')->all(),
-            'changed_rows' => (clone $changed)->orderBy('n.row_no')->limit(self::EXAMPLES)->get(['n.row_no as now', 'o.row_no as was'])->map(fn ($r) => [(int) $r->now, (int) $r->was])->all(),
-        ];
-        $prints->clear();
+        $only = 'SELECT ?, ?, a.row_no, NULL FROM row_prints a WHERE a.work = ? AND a.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints b WHERE b.work = a.work AND b.side = ? AND b.print = a.print)';
 
-        return $result;
+        return [
+            'added' => $this->keep($only, [$take->id, 'added', $take->id, self::NEW, self::OLD]),
+            'gone' => $this->keep($only, [$take->id, 'gone', $take->id, self::OLD, self::NEW]),
+            'changed' => $this->keep('SELECT ?, ?, n.row_no, MIN(o.row_no) FROM row_prints n JOIN row_prints o ON o.work = n.work AND o.side = ? AND o.print = n.print WHERE n.work = ? AND n.side = ? GROUP BY n.row_no HAVING SUM(o.hash = n.hash) = 0',
+                [$take->id, 'changed', self::OLD, $take->id, self::NEW]),
+        ];
     }
 
     /**
-     * Without a key a changed row is one gone and one added.
+     * Without a key a changed row is one gone and one added. Of rows that are the same as many are left out as both takes have.
      *
-     * @return array<string, mixed>
+     * @return array{added: int, gone: int, changed: null}
      */
-    private function byContents(Take $before, Take $take): array
+    private function byContents(Take $take): array
     {
-        $work = $take->id;
-        DB::table('row_prints')->where('work', $work)->delete();
-        foreach ([1 => $before->id, 2 => $take->id] as $side => $id) {
-            DB::insert('INSERT INTO row_prints (work, side, print, row_no, hash) SELECT ?, ?, hash, row_no, hash FROM staged_rows WHERE take_id = ?', [$work, $side, $id]);
-        }
-        $extra = fn (int $a, int $b) => (int) DB::scalar('SELECT COALESCE(SUM(GREATEST(x.n - COALESCE(y.n, 0), 0)), 0) FROM (SELECT print, COUNT(*) AS n FROM row_prints WHERE work = ? AND side = ? GROUP BY print) x
-            LEFT JOIN (SELECT print, COUNT(*) AS n FROM row_prints WHERE work = ? AND side = ? GROUP BY print) y ON y.print = x.print', [$work, $a, $work, $b]);
-        $result = ['added' => $extra(2, 1), 'gone' => $extra(1, 2), 'changed' => null, 'added_rows' => [], 'gone_rows' => [], 'changed_rows' => []];
-        DB::table('row_prints')->where('work', $work)->delete();
+        $more = 'SELECT ?, ?, x.row_no, NULL FROM (SELECT print, row_no, ROW_NUMBER() OVER (PARTITION BY print ORDER BY row_no) AS nth FROM row_prints WHERE work = ? AND side = ?) x
+            LEFT JOIN (SELECT print, COUNT(*) AS n FROM row_prints WHERE work = ? AND side = ? GROUP BY print) y ON y.print = x.print WHERE x.nth > COALESCE(y.n, 0)';
 
-        return $result;
+        return [
+            'added' => $this->keep($more, [$take->id, 'added', $take->id, self::NEW, $take->id, self::OLD]),
+            'gone' => $this->keep($more, [$take->id, 'gone', $take->id, self::OLD, $take->id, self::NEW]), 'changed' => null,
+        ];
+    }
+
+    /** @param  list<int|string>  $bindings */
+    private function keep(string $select, array $bindings): int
+    {
+        return DB::affectingStatement("INSERT INTO take_changes (take_id, kind, row_no, was_row) $select", $bindings);
     }
 }

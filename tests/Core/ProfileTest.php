@@ -4,6 +4,7 @@ namespace Tests\Core;
 
 use Baggage\Core\Profiling\ColumnFacts;
 use Baggage\Core\Profiling\ColumnProfile;
+use Baggage\Core\Profiling\ColumnRenames;
 use Baggage\Core\Profiling\DateShape;
 use Baggage\Core\Profiling\DistinctEstimate;
 use Baggage\Core\Profiling\KeyGuess;
@@ -203,6 +204,21 @@ final class ProfileTest extends TestCase
             $found[$finding->code] = $finding->rows;
         }
         self::assertSame([[2], [3], [5]], [$found['repeated_header'], $found['blank_record'], $found['total_row']]);
+    }
+
+    public function test_columns_under_another_header_are_known_by_what_rows_say(): void
+    {
+        // number, name, flag, other flag, town; the second take has them in another order of rows and columns.
+        $old = array_map(fn ($i) => ["K$i", "name $i", $i % 2 === 0 ? 'Y' : 'N', $i % 3 === 0 ? 'Y' : 'N', 'Orrin'], range(1, 60));
+        $new = array_map(fn ($r) => [$r[4], $r[0], $r[3], $r[1].($r[0] === 'K9' ? ' jr' : ''), 'N'], array_reverse($old));
+        // Town and number keep their headers.
+        $common = [0 => 4, 1 => 0];
+        self::assertEquals([1 => 3, 3 => 2], ColumnRenames::of($old, $new, $common, [1, 2, 3], [2, 3, 4]), 'two columns of yes and no are told apart, and one changed name does not hide the rest');
+        self::assertSame([], ColumnRenames::of($old, $new, $common, [2], [4]), 'half of them say the same by chance');
+        self::assertSame([1 => 0], ColumnRenames::of([['1', 'a'], ['2', 'b']], [['a'], ['b']], [], [0, 1], [0]), 'without a column in common, row by row');
+        self::assertNull(ColumnRenames::of($old, $new, [0 => 0], [1], [3]), 'no row is otherwise the same');
+        self::assertNull(ColumnRenames::of([['a', 'x'], ['a', 'y']], [['a', 'x']], [0 => 0], [1], [1]), 'rows that are the same cannot be told apart');
+        self::assertSame([], ColumnRenames::of([['1', ''], ['2', null]], [['1', ''], ['2', '']], [0 => 0], [1], [1]), 'nothing is no evidence');
     }
 
     public function test_key_guesses(): void

@@ -130,7 +130,7 @@ final class FreezingTest extends TestCase
         $this->actingAs($this->user(Role::Consultant));
         $ask = fn (string $page) => $this->get("/m/$migration->id/sources/takes/$take->id", ['HX-Request' => 'true', 'HX-Current-URL' => "http://localhost/m/$migration->id/sources$page"]);
         $ask("/extracts/$take->extract_id?show=rows")->assertHeader('HX-Refresh', 'true');
-        $ask('')->assertHeaderMissing('HX-Refresh')->assertSee('1 row is frozen');
+        $ask('')->assertHeaderMissing('HX-Refresh')->assertSee('Take 1: 1 row is frozen');
         $take->refresh()->update(['number' => 2]);
         $ask("/extracts/$take->extract_id")->assertHeaderMissing('HX-Refresh');
     }
@@ -144,7 +144,30 @@ final class FreezingTest extends TestCase
         $compared = Take::query()->where('number', 2)->firstOrFail()->compared;
         self::assertSame([null, 2, 1, null], [$compared['key'], $compared['added'], $compared['gone'], $compared['changed']]);
         self::assertSame(0, DB::table('row_prints')->count());
+        self::assertSame(['added 3', 'added 4', 'gone 2'], DB::table('take_changes')->orderBy('kind')->orderBy('row_no')->get()->map(fn ($r) => "$r->kind $r->row_no")->all(), 'the second of the rows that are the same');
         $this->actingAs($this->user(Role::Auditor))->get('/m/'.$migration->id.'/sources/extracts/'.Extract::query()->value('id').'?show=takes')->assertSee('no key')->assertSee('the same');
+    }
+
+    public function test_a_column_that_comes_or_moves_changes_no_row(): void
+    {
+        $migration = $this->migration();
+        $lines = fn (\Closure $row) => implode('', array_map($row, range(1, 300)));
+        (new FreezeTake($this->take($migration, 'people', "no,name,town\n".$lines(fn ($i) => "$i,name $i,Orrin\n"))->id))->handle(new Freezer);
+        (new FreezeTake($this->take($migration, 'people', "name,title,no,since\n".$lines(fn ($i) => $i > 290 ? '' : 'name '.($i === 7 ? 'seven' : $i).',Orrin,'.($i === 8 ? 1008 : $i).",x$i\n"))->id))->handle(new Freezer);
+        $take = Take::query()->where('number', 2)->firstOrFail();
+        self::assertSame([['since'], [], ['town' => 'title'], 1, 11, 1], array_values(array_intersect_key($take->compared ?? [], array_flip(['columns_added', 'columns_gone', 'columns_renamed', 'added', 'changed', 'gone']))));
+        $this->actingAs($this->user(Role::Auditor));
+        $page = "/m/$migration->id/sources/extracts/$take->extract_id?show=changes&of=2&kind";
+        $this->get("$page=changed")->assertOk()->assertSeeInOrder(['Rows are told apart by no.', 'name 7', 'name seven']);
+        // More rows than a page holds: none twice, none missing.
+        DB::table('take_changes')->insertOrIgnore(array_map(fn ($row) => ['take_id' => $take->id, 'kind' => 'added', 'row_no' => $row], range(1, 130)));
+        $seen = [];
+        for ($next = "$page=added"; $next !== null; $next = preg_match('/href="([^"]+after=\d+)">The next rows/', $html, $m) === 1 ? $m[1] : null) {
+            $html = (string) $this->get($next)->assertOk()->getContent();
+            preg_match_all('/show=rows&after=(\d+)"/', $html, $found);
+            $seen = array_merge($seen, $found[1]);
+        }
+        self::assertSame(array_map(strval(...), range(0, 129)), $seen);
     }
 
     /** The same words in a plan as on the screens: every kind of file, from one folder, frozen headless. */

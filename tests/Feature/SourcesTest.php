@@ -95,7 +95,13 @@ final class SourcesTest extends TestCase
         self::assertStringContainsString('in take 2 again', (string) Finding::query()->latest('id')->where('code', 'placeholder')->value('note'));
         $headless->study($migration);
         $compared = Take::query()->where('number', 2)->firstOrFail()->compared;
-        self::assertSame([['no'], 1, 1, 0, [4], [[3, 3]]], [$compared['key'], $compared['added'], $compared['changed'], $compared['gone'], $compared['added_rows'], $compared['changed_rows']]);
+        self::assertSame([['no'], 1, 1, 0], [$compared['key'], $compared['added'], $compared['changed'], $compared['gone']]);
+        self::assertSame([['added', 4, null], ['changed', 3, 3]], DB::table('take_changes')->orderBy('kind')->get()->map(fn ($r) => [$r->kind, $r->row_no, $r->was_row])->all());
+        $extract = "/m/$migration->id/sources/extracts/$spaces->extract_id";
+        $this->get("$extract?show=takes")->assertSee('of=2&kind=changed', false);
+        $this->get("$extract?show=changes&of=2&kind=changed")->assertOk()->assertSeeInOrder(['Was row', 'no', 'Column', '3', 'name', 'c', 'd']);
+        $this->get("$extract?show=changes&of=2&kind=added")->assertOk()->assertSeeInOrder(['1 added', '1 changed', '0 gone', '5', 'e']);
+        $this->get("$extract?show=changes&of=1&kind=added")->assertNotFound();
     }
 
     public function test_columns_that_come_go_and_change_their_name(): void

@@ -89,13 +89,12 @@ final class TakesOracleTest extends TestCase
             [$compared['added'], $compared['gone'], $compared['changed']],
         );
         // The rows named are the right ones.
-        foreach ($compared['added_rows'] as $row) {
-            self::assertArrayNotHasKey($keys[$row - 1], $before);
-        }
-        foreach ($compared['changed_rows'] as [$now, $was]) {
-            self::assertSame($keys[$now - 1], array_keys($before)[$was - 1]);
-            self::assertArrayHasKey($keys[$now - 1], $changed);
-        }
+        $rows = DB::table('take_changes')->where('take_id', $take->id)->get()->groupBy('kind');
+        $named = fn (string $kind, array $of, string $column = 'row_no') => collect($rows[$kind] ?? [])->map(fn ($r) => $of[$r->$column - 1])->all();
+        self::assertEqualsCanonicalizing(array_keys(array_diff_key($after, $before)), $named('added', $keys));
+        self::assertEqualsCanonicalizing(array_keys(array_diff_key($before, $after)), $named('gone', array_keys($before)));
+        self::assertEqualsCanonicalizing(array_keys($changed), $named('changed', $keys));
+        self::assertSame($named('changed', $keys), $named('changed', array_keys($before), 'was_row'), 'each beside the row it was');
     }
 
     #[DataProvider('seeds')]

@@ -10,6 +10,7 @@ use App\Models\Migration;
 use App\Staging\ValueRows;
 use App\Support\Audit;
 use App\View\Page;
+use App\View\TakeChanges;
 use Baggage\Core\Feeds\FeedFormat;
 use Baggage\Core\Reading\RawRow;
 use Illuminate\Http\RedirectResponse;
@@ -27,7 +28,7 @@ final class ExtractController extends Controller
         if ($extract->take === null) {
             return view('sources.extract-none', $this->common($migration, $extract));
         }
-        $show = in_array($request->query('show'), ['findings', 'keys', 'rows', 'takes'], true) ? (string) $request->query('show') : ($request->has('after') ? 'rows' : 'columns');
+        $show = in_array($request->query('show'), ['findings', 'keys', 'rows', 'takes', 'changes'], true) ? (string) $request->query('show') : ($request->has('after') ? 'rows' : 'columns');
         $data = $this->common($migration, $extract) + ['show' => $show, 'from' => max(0, min($request->integer('from'), max(0, count($extract->columns ?? []) - 1)))];
         if ($show === 'rows') {
             $after = max(0, $request->integer('after'));
@@ -40,6 +41,12 @@ final class ExtractController extends Controller
             $data['references'] = ColumnReference::query()->where(fn ($q) => $q->where('extract_id', $extract->id)->orWhere('parent_extract_id', $extract->id))->with(['extract.source', 'parent.source'])->orderBy('id')->get();
         } elseif ($show === 'takes') {
             $data['takes'] = $extract->takes()->orderByDesc('number')->limit(50)->get();
+        }
+
+        if ($show === 'changes') {
+            $of = $extract->takes()->where('state', 'frozen')->where('number', $request->integer('of'))->whereNotNull('compared')->first() ?? abort(404);
+            $kind = in_array($request->query('kind'), TakeChanges::KINDS, true) ? (string) $request->query('kind') : 'added';
+            $data['changes'] = TakeChanges::of($of, $kind, max(0, $request->integer('after')));
         }
 
         return view("sources.extract-$show", $data);

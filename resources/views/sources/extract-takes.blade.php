@@ -5,16 +5,11 @@
     @php($c = $t->compared)
     <tr @class(['chosen' => $t->id === $take->id])><td class="n">{{ $t->number }}</td><td>{{ $t->file_name }}<small><code>{{ substr((string) $t->checksum, 0, 16) }}</code></small></td><td class="whitespace-nowrap">{{ $t->taken_at?->format('j M Y H:i') }}</td><td>{{ $t->state }}@if ($t->error)<small class="bad">{{ $t->error }}</small>@endif</td><td class="n">{{ $t->rows === null ? '' : number_format($t->rows) }}</td>
     @if ($c)
-        <td @class(['n', 'zero' => $c['added'] === 0])>{{ number_format($c['added']) }}</td><td class="n">{{ $c['changed'] === null ? 'no key' : number_format($c['changed']) }}</td><td @class(['n', 'zero' => $c['gone'] === 0])>{{ number_format($c['gone']) }}</td>
+        @foreach (\App\View\TakeChanges::KINDS as $kind)<td class="n">@if ($c[$kind] === null)no key @elseif ($c[$kind] === 0)<span class="zero">0</span>@else<a href="{{ $base }}?show=changes&of={{ $t->number }}&kind={{ $kind }}">{{ number_format($c[$kind]) }}</a>@endif</td>@endforeach
         <td>@foreach ($c['columns_added'] as $h)<small>{{ $h }} added</small>@endforeach @foreach ($c['columns_gone'] as $h)<small class="bad">{{ $h }} gone</small>@endforeach @foreach ($c['columns_renamed'] as $was => $is)<small class="wait">{{ $was }} now {{ $is }}</small>@endforeach @if (! $c['columns_added'] && ! $c['columns_gone'] && ! $c['columns_renamed'])the same @endif</td>
     @else<td class="n" colspan="4">{{ $t->number === 1 || $t->state !== 'frozen' ? '' : 'not compared yet' }}</td>@endif
         <td>@foreach ($t->parameters ?? [] as $name => $value)<small><code>:{{ $name }} = {{ $value }}</code></small>@endforeach</td></tr>
 @endforeach</tbody></table>
 @php($c = $take->compared)
-@if ($c && $c['key'])
-    <p class="quiet mt-2">Rows are told apart by {{ implode(' + ', $c['key']) }}.
-    @if ($c['added_rows']) Added: @foreach (array_slice($c['added_rows'], 0, 12) as $row)<a class="linkish" href="{{ $base }}?show=rows&after={{ $row - 1 }}">row {{ number_format($row) }}</a>{{ $loop->last ? '.' : ', ' }}@endforeach @endif
-    @if ($c['changed_rows']) Changed: @foreach (array_slice($c['changed_rows'], 0, 12) as [$row, $was])<a class="linkish" href="{{ $base }}?show=rows&after={{ $row - 1 }}">row {{ number_format($row) }}</a>{{ $loop->last ? '.' : ', ' }}@endforeach @endif
-    @if ($c['gone_rows']) Gone: rows {{ implode(', ', array_map(number_format(...), array_slice($c['gone_rows'], 0, 12))) }} of take {{ $c['with'] }}. @endif</p>
-@endif
+@if ($c && $c['key'])<p class="quiet mt-2">Rows are told apart by {{ implode(' + ', $c['key']) }}.</p>@endif
 </x-sources.extract>

@@ -9,6 +9,6 @@
 @elseif ($take->state === 'failed')
     <div class="note bad" role="alert">Take {{ $take->number }} ({{ $take->file_name }}) was not frozen, and nothing of it is kept. {{ $take->error }}</div>
 @elseif (request()->hasHeader('HX-Request'))
-    <div class="note ok" role="status">{{ $take->rows === 1 ? '1 row is' : number_format($take->rows).' rows are' }} frozen. <a class="linkish" href="/m/{{ $migration->id }}/sources/extracts/{{ $take->extract_id }}">Show them</a></div>
+    <div class="note ok" role="status">Take {{ $take->number }}: {{ $take->rows === 1 ? '1 row is' : number_format($take->rows).' rows are' }} frozen. <a class="linkish" href="/m/{{ $migration->id }}/sources/extracts/{{ $take->extract_id }}">Show them</a></div>
 @endif
 </div>

@@ -1,0 +1,85 @@
+<?php
+
+namespace App\View;
+
+use App\Models\Take;
+use Illuminate\Support\Facades\DB;
+
+/** One page of the rows in which a take differs from the one before it. */
+final readonly class TakeChanges
+{
+    public const KINDS = ['added', 'changed', 'gone'];
+
+    private const PAGE = 50;
+
+    /** Columns shown of rows that are added or gone. */
+    private const WIDTH = 12;
+
+    /**
+     * @param  list<string>  $headers  of the columns shown
+     * @param  list<array{row: int, was: int|null, cells: list<string|null>, differences: list<array{header: string, was: string|null, is: string|null}>}>  $rows
+     * @param  int  $width  columns there are
+     * @param  int|null  $next  row after which the next page begins
+     */
+    private function __construct(public Take $take, public string $kind, public array $headers, public array $rows, public int $width, public ?int $next)
+    {
+    }
+
+    public static function of(Take $take, string $kind, int $after): self
+    {
+        $found = DB::table('take_changes')->where('take_id', $take->id)->where('kind', $kind)->where('row_no', '>', $after)->orderBy('row_no')->limit(self::PAGE + 1)->get(['row_no', 'was_row']);
+        $shown = $found->take(self::PAGE);
+        $before = Take::query()->where('extract_id', $take->extract_id)->where('number', $take->compared['with'] ?? 0)->first();
+        $of = $kind === 'gone' ? $before ?? $take : $take;
+        $headers = array_column($of->columns ?? [], 'header');
+        $cells = self::cells($of, $shown->pluck('row_no')->all());
+        $old = $kind === 'changed' && $before !== null ? self::cells($before, $shown->pluck('was_row')->all()) : [];
+        $rows = [];
+        foreach ($shown as $row) {
+            $now = $cells[$row->row_no] ?? [];
+            $rows[] = ['row' => (int) $row->row_no, 'was' => $row->was_row === null ? null : (int) $row->was_row, 'cells' => $now,
+                'differences' => $kind === 'changed' && $before !== null ? self::differences($take, $before, $now, $old[$row->was_row] ?? []) : []];
+        }
+        // The key's columns first: they say which row it is.
+        $key = array_values(array_intersect($take->compared['key'] ?? [], $headers));
+        $order = array_slice([...$key, ...array_diff($headers, $key)], 0, $kind === 'changed' ? max(1, count($key)) : self::WIDTH);
+        $positions = array_map(fn ($h) => (int) array_search($h, $headers, true), $order);
+        foreach ($rows as $i => $row) {
+            $rows[$i]['cells'] = array_map(fn ($at) => $row['cells'][$at] ?? null, $positions);
+        }
+
+        return new self($take, $kind, $order, $rows, count($headers), count($found) > self::PAGE ? (int) $shown->last()?->row_no : null);
+    }
+
+    /**
+     * @param  array<int>  $numbers
+     * @return array<int, list<string|null>>
+     */
+    private static function cells(Take $take, array $numbers): array
+    {
+        return DB::table('staged_rows')->where('take_id', $take->id)->whereIntegerInRaw('row_no', $numbers)->pluck('cells', 'row_no')->map(fn ($c) => json_decode($c, true))->all();
+    }
+
+    /**
+     * @param  list<string|null>  $now
+     * @param  list<string|null>  $old
+     * @return list<array{header: string, was: string|null, is: string|null}>
+     */
+    private static function differences(Take $take, Take $before, array $now, array $old): array
+    {
+        $at = array_flip(array_column($before->columns ?? [], 'header'));
+        $was = array_flip($take->compared['columns_renamed'] ?? []);
+        $found = [];
+        foreach ($take->columns ?? [] as $i => $column) {
+            $from = $at[$column['header']] ?? $at[$was[$column['header']] ?? ''] ?? null;
+            if ($from !== null && ($now[$i] ?? null) !== ($old[$from] ?? null)) {
+                $found[] = ['header' => $column['header'], 'was' => $old[$from] ?? null, 'is' => $now[$i] ?? null];
+            }
+        }
+        if (count($now) !== count($old)) {
+            $found[] = ['header' => 'cells in the row', 'was' => (string) count($old), 'is' => (string) count($now)];
+        }
+
+        return $found;
+    }
+}
