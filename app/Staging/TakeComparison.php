@@ -100,14 +100,20 @@ final class TakeComparison
 
     /**
      * @param  array<int, int>  $common
-     * @return list<int>|null positions in this take of the first key without exceptions that both takes have
+     * @return list<int>|null positions in this take of the legacy key a load tells its rows by, or of the first key without exceptions that both takes have
      */
     private function key(Take $take, array $common): ?array
     {
-        $at = array_flip(array_column($take->columns ?? [], 'header'));
-        foreach (DB::table('key_candidates')->where('take_id', $take->id)->where('blank_rows', 0)->where('duplicate_rows', 0)->orderBy('id')->pluck('columns') as $columns) {
-            $positions = array_map(fn ($header) => $at[$header] ?? -1, json_decode($columns, true));
-            if (array_filter($positions, fn ($p) => ! isset($common[$p])) === []) {
+        $wanted = [];
+        foreach (['name' => DB::table('loads')->where('extract_id', $take->extract_id)->orderBy('id')->pluck('key_columns'),
+            'header' => DB::table('key_candidates')->where('take_id', $take->id)->where('blank_rows', 0)->where('duplicate_rows', 0)->orderBy('id')->pluck('columns')] as $by => $keys) {
+            $at = array_flip(array_column($take->columns ?? [], $by));
+            foreach ($keys as $columns) {
+                $wanted[] = array_map(fn ($column) => $at[$column] ?? -1, json_decode($columns, true));
+            }
+        }
+        foreach ($wanted as $positions) {
+            if ($positions !== [] && array_filter($positions, fn ($p) => ! isset($common[$p])) === []) {
                 return $positions;
             }
         }

@@ -104,6 +104,19 @@ final class SourcesTest extends TestCase
         $this->get("$extract?show=changes&of=1&kind=added")->assertNotFound();
     }
 
+    public function test_the_legacy_key_of_a_load_tells_rows_apart_even_where_some_share_it(): void
+    {
+        $folder = self::work('small');
+        $plan = $this->smallPlan("no,name\n1,a\n1,b\n2,c\n3,d\n", '{code: no, name: name}');
+        $headless = $this->app->make(Headless::class);
+        $headless->freeze($migration = $headless->import($plan), $plan, fn () => null);
+        file_put_contents("$folder/file.csv", "no,name\n1,a\n1,B\n2,C\n4,e\n");
+        $headless->freeze($migration, $plan, fn () => null);
+        $headless->study($migration);
+        self::assertSame(['no'], Take::query()->where('number', 2)->firstOrFail()->compared['key'] ?? null);
+        self::assertSame(['added 4 ', 'changed 2 1', 'changed 3 3', 'gone 4 '], DB::table('take_changes')->orderBy('kind')->orderBy('row_no')->get()->map(fn ($r) => "$r->kind $r->row_no $r->was_row")->all());
+    }
+
     public function test_columns_that_come_go_and_change_their_name(): void
     {
         $folder = self::work('small');
