@@ -143,7 +143,7 @@ final class PlanImporter
                 $parent = $find($code, $name) ?? throw new PlanError("no source has the extract \"$r[to]\"", $file, null, "sources.$i.references.$j.to");
                 $same = ColumnReference::query()->where('extract_id', $child->id)->where('parent_extract_id', $parent->id)->get()->first(fn (ColumnReference $o) => $o->columns === $r['columns'] && $o->parent_columns === $r['key']);
                 ($same ?? new ColumnReference(['migration_id' => $migration->id, 'extract_id' => $child->id, 'columns' => $r['columns'], 'parent_extract_id' => $parent->id, 'parent_columns' => $r['key'],
-                    'values_total' => 0, 'values_found' => 0, 'orphan_rows' => 0, 'examples' => []]))->fill(['decision' => $r['is'] ?? 'accepted'])->save();
+                    'values_total' => 0, 'values_found' => 0, 'orphan_rows' => 0]))->fill(['decision' => $r['is'] ?? 'accepted'])->save();
             }
         }
     }

@@ -5,6 +5,7 @@ namespace App\Profiling;
 use App\Models\Take;
 use Baggage\Core\Profiling\KeyGuess;
 use Baggage\Core\Reading\Columns;
+use Baggage\Core\Reading\RowList;
 use Illuminate\Support\Facades\DB;
 
 /** Finds the columns that identify the rows of a take, with the rows that speak against each. */
@@ -28,20 +29,38 @@ final class KeyFinder
             $counts = DB::selectOne('SELECT COUNT(*) AS filled, COUNT(DISTINCT print) AS different FROM row_prints WHERE work = ? AND side = ?', [$take->id, $side]);
             $twice = DB::select('SELECT MIN(row_no) AS first, MAX(row_no) AS last, COUNT(*) AS n FROM row_prints WHERE work = ? AND side = ? GROUP BY print HAVING n > 1 ORDER BY first LIMIT 20', [$take->id, $side]);
             $found[] = [
-                'extract_id' => $take->extract_id, 'take_id' => $take->id, 'columns' => json_encode(array_map(fn ($i) => $columns->all[$i]->header, $positions)),
+                'side' => $side, 'extract_id' => $take->extract_id, 'take_id' => $take->id, 'columns' => json_encode(array_map(fn ($i) => $columns->all[$i]->header, $positions)),
                 'duplicate_rows' => $counts->filled - $counts->different, 'blank_rows' => $rows - $counts->filled,
                 'examples' => json_encode(array_map(fn ($t) => [(int) $t->first, (int) $t->last, (int) $t->n], $twice)), 'created_at' => now(), 'updated_at' => now(),
             ];
         }
-        $prints->clear();
-        $likeliest = $found[0] ?? null;
+        $likeliest = $found[0]['side'] ?? null;
         // Those without exceptions first, then the likeliest.
         usort($found, fn ($a, $b) => min(1, $a['duplicate_rows'] + $a['blank_rows']) <=> min(1, $b['duplicate_rows'] + $b['blank_rows']));
         DB::transaction(function () use ($take, $found, $likeliest) {
             DB::table('key_candidates')->where('extract_id', $take->extract_id)->delete();
-            DB::table('key_candidates')->insert($found);
-            $this->sayDuplicates($take, $likeliest);
+            $best = null;
+            foreach ($found as $key) {
+                $id = DB::table('key_candidates')->insertGetId(array_diff_key($key, ['side' => 0]));
+                $this->keepRows($take, $id, $key);
+                $best = $key['side'] === $likeliest ? ['id' => $id] + $key : $best;
+            }
+            $this->sayDuplicates($take, $best);
         });
+        $prints->clear();
+    }
+
+    /** @param  array<string, mixed>  $key */
+    private function keepRows(Take $take, int $id, array $key): void
+    {
+        $of = [$take->id, $key['side']];
+        if ($key['duplicate_rows'] > 0) {
+            DB::statement('INSERT INTO key_rows (key_id, first_row, row_no) SELECT ?, g.first_row, p.row_no FROM row_prints p
+                JOIN (SELECT print, MIN(row_no) AS first_row FROM row_prints WHERE work = ? AND side = ? GROUP BY print HAVING COUNT(*) > 1) g ON g.print = p.print WHERE p.work = ? AND p.side = ?', [$id, ...$of, ...$of]);
+        }
+        if ($key['blank_rows'] > 0) {
+            DB::statement('INSERT INTO key_rows (key_id, first_row, row_no) SELECT ?, 0, row_no FROM staged_rows WHERE take_id = ? AND row_no NOT IN (SELECT row_no FROM row_prints WHERE work = ? AND side = ?)', [$id, $take->id, ...$of]);
+        }
     }
 
     /** @param  array<string, mixed>|null  $best */
@@ -56,7 +75,7 @@ final class KeyFinder
         $kept = $old !== null && $old['is'] !== 'at_source';
         DB::table('findings')->insert([
             'extract_id' => $take->extract_id, 'take_id' => $take->id, 'code' => 'duplicate_keys', 'header' => mb_substr($header, 0, 250), 'n' => $best['duplicate_rows'],
-            'message' => "$header identifies every row but these, which have the key of another row.", 'rows' => json_encode(array_map(fn ($e) => $e[1], json_decode($best['examples'], true))),
+            'message' => "$header identifies every row but these, which have the key of another row.", 'rows' => json_encode(DB::table('key_rows')->where('key_id', $best['id'])->where('first_row', '>', 0)->whereColumn('row_no', '<>', 'first_row')->orderBy('row_no')->limit(RowList::KEPT)->pluck('row_no')),
             'decision' => $kept ? $old['is'] : 'open', 'note' => $old['note'] ?? null, 'user_id' => $kept ? ($old['by'] ?? null) : null, 'created_at' => now(), 'updated_at' => now(),
         ]);
     }

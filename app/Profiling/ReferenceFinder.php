@@ -22,6 +22,7 @@ final class ReferenceFinder
         $prints->clear();
         $extracts = Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->whereNotNull('take_id')->with(['take', 'source'])->orderBy('id')->get();
         $parents = $this->parents($extracts->all(), $prints);
+        DB::table('orphan_rows')->where('migration_id', $migration->id)->delete();
         $found = [];
         foreach ($extracts as $extract) {
             $pairs = $this->likely($extract, $parents, $work);
@@ -33,7 +34,11 @@ final class ReferenceFinder
                 foreach ($chunk as $i => $pair) {
                     $reference = $this->verified($extract, $pair, $work, 200 + $i);
                     if ($reference !== null) {
-                        $found[] = $reference + ['migration_id' => $migration->id, 'created_at' => now(), 'updated_at' => now()];
+                        $number = count($found) + 1;
+                        if ($reference['orphan_rows'] > 0) {
+                            DB::statement('INSERT INTO orphan_rows (migration_id, reference, row_no) SELECT ?, ?, c.row_no FROM row_prints c WHERE c.work = ? AND c.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.work = c.work AND p.side = ? AND p.print = c.print)', [$migration->id, $number, $work, 200 + $i, $pair['parent']['side']]);
+                        }
+                        $found[] = $reference + ['number' => $number] + ['migration_id' => $migration->id, 'created_at' => now(), 'updated_at' => now()];
                     }
                 }
                 DB::table('row_prints')->where('work', $work)->where('side', '>=', 200)->delete();
@@ -131,12 +136,10 @@ final class ReferenceFinder
         if ($total === 0 || ($total - $orphans->v) * 10 < $total * 8) {
             return null;
         }
-        $examples = DB::table('row_prints as c')->where('c.work', $work)->where('c.side', $side)->whereNotExists(fn ($q) => $q->selectRaw('1')->from('row_prints as p')->whereColumn('p.work', 'c.work')->where('p.side', $parent['side'])->whereColumn('p.print', 'c.print'))
-            ->orderBy('c.row_no')->limit(50)->pluck('c.row_no')->all();
 
         return [
             'extract_id' => $extract->id, 'columns' => json_encode($pair['headers']), 'parent_extract_id' => $parent['extract']->id, 'parent_columns' => json_encode($parent['headers']),
-            'values_total' => $total, 'values_found' => $total - $orphans->v, 'orphan_rows' => (int) $orphans->n, 'examples' => json_encode($examples),
+            'values_total' => $total, 'values_found' => $total - $orphans->v, 'orphan_rows' => (int) $orphans->n,
         ];
     }
 
@@ -157,8 +160,9 @@ final class ReferenceFinder
             }
             // What a person stated stays, also where the data no longer bears it out.
             foreach ($decided as $old) {
-                DB::table('column_references')->insert(array_diff_key((array) $old, ['id' => 0]));
+                DB::table('column_references')->insert(['number' => null] + array_diff_key((array) $old, ['id' => 0]));
             }
+            DB::table('orphan_rows')->where('migration_id', $migration->id)->whereNotIn('reference', DB::table('column_references')->where('migration_id', $migration->id)->whereNotNull('number')->pluck('number'))->delete();
         });
     }
 }

@@ -2,6 +2,7 @@
 
 namespace App\Staging;
 
+use Baggage\Core\Reading\RawRow;
 use Illuminate\Support\Facades\DB;
 use PDO;
 
@@ -30,6 +31,19 @@ final class StagedRows
     public function numbered(array $numbers): array
     {
         return $numbers === [] ? [] : $this->read('row_no IN ('.implode(',', array_map(intval(...), $numbers)).') ORDER BY row_no');
+    }
+
+    /**
+     * Rows without the corrections laid over them.
+     *
+     * @param  array<int>  $numbers
+     * @return list<array{int, RawRow}> in the order asked for
+     */
+    public static function asRead(int $take, array $numbers): array
+    {
+        $found = DB::table('staged_rows')->where('take_id', $take)->whereIntegerInRaw('row_no', $numbers)->get(['row_no', 'line', 'cells'])->keyBy('row_no');
+
+        return array_values(array_map(fn ($n) => [(int) $n, new RawRow((int) $found[$n]->line, json_decode($found[$n]->cells, true))], array_filter($numbers, fn ($n) => isset($found[$n]))));
     }
 
     /** @return array<int, list<string|null>> */

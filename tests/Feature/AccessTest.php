@@ -52,7 +52,7 @@ final class AccessTest extends TestCase
 
     private function reference(Load $load): int
     {
-        return ColumnReference::query()->create(['migration_id' => $load->migration_id, 'extract_id' => $load->extract_id, 'columns' => ['HARB'], 'parent_extract_id' => $load->extract_id, 'parent_columns' => ['HARB'], 'values_total' => 0, 'values_found' => 0, 'orphan_rows' => 0, 'examples' => []])->id;
+        return ColumnReference::query()->create(['migration_id' => $load->migration_id, 'extract_id' => $load->extract_id, 'columns' => ['HARB'], 'parent_extract_id' => $load->extract_id, 'parent_columns' => ['HARB'], 'values_total' => 0, 'values_found' => 0, 'orphan_rows' => 0])->id;
     }
 
     private function connection(Load $load): int

@@ -260,7 +260,7 @@ final class SourcesTest extends TestCase
     private function assertPlanRoundTrip(Migration $migration): void
     {
         $migration->targets()->create(['name' => 't', 'host' => '127.0.0.1', 'port' => (string) getenv('DB_PORT'), 'database' => (string) getenv('HARBOUR_OFFICE_DATABASE'), 'username' => 'baggage', 'password_env' => 'HARBOUR_OFFICE_PASSWORD']);
-        ColumnReference::query()->create(['migration_id' => $migration->id, 'extract_id' => $this->extract('LV/legacy_view')->id, 'columns' => ['id'], 'parent_extract_id' => $this->extract('LV/legacy')->id, 'parent_columns' => ['id'], 'values_total' => 3, 'values_found' => 3, 'orphan_rows' => 0, 'examples' => [], 'decision' => 'accepted']);
+        ColumnReference::query()->create(['migration_id' => $migration->id, 'extract_id' => $this->extract('LV/legacy_view')->id, 'columns' => ['id'], 'parent_extract_id' => $this->extract('LV/legacy')->id, 'parent_columns' => ['id'], 'values_total' => 3, 'values_found' => 3, 'orphan_rows' => 0, 'decision' => 'accepted']);
         Connection::query()->update(['password' => null, 'password_env' => 'HARBOUR_OFFICE_PASSWORD']);
         $exporter = new PlanExporter;
         $plan = ['migration' => 'Copy'] + json_decode((string) json_encode($exporter->export($migration)), true);

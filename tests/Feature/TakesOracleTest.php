@@ -6,6 +6,7 @@ use App\Jobs\StudyMigration;
 use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Migration;
+use App\Models\Role;
 use App\Models\Take;
 use App\Profiling\KeyFinder;
 use App\Profiling\ReferenceFinder;
@@ -158,5 +159,61 @@ final class TakesOracleTest extends TestCase
         $known = array_intersect($values, $parents);
         $orphans = array_filter($children, fn ($c) => $c[1] !== '' && ! in_array($c[1], $parents, true));
         self::assertSame([count($values), count($known), count($orphans)], [$reference->values_total, $reference->values_found, $reference->orphan_rows]);
+        $rows = array_map(fn ($at) => $at + 1, array_keys($orphans));
+        self::assertSame($rows, DB::table('orphan_rows')->where('reference', $reference->number)->orderBy('row_no')->pluck('row_no')->all());
+        $page = $this->actingAs($this->user(Role::Auditor))->get("/m/{$this->migration->id}/sources/references?orphans=$reference->id")->assertOk();
+        foreach ($orphans as [$no]) {
+            $page->assertSee($no);
+        }
+        // Studied again, the rows are written anew, not twice.
+        Take::query()->update(['studied_at' => null]);
+        $this->study();
+        self::assertSame(count($rows), DB::table('orphan_rows')->where('reference', ColumnReference::query()->where('extract_id', $child->id)->value('number'))->count());
+        self::assertSame(0, DB::table('row_prints')->count());
+    }
+
+    #[DataProvider('seeds')]
+    public function test_rows_that_share_a_key_are_those_a_loop_finds(int $seed): void
+    {
+        mt_srand(300 + $seed);
+        $rows = [];
+        for ($i = 1; $i <= 3_000; $i++) {
+            $rows[] = [match (true) {
+                mt_rand(0, 199) === 0 => ' ', $i > 10 && mt_rand(0, 99) < 3 => $rows[mt_rand(0, min($i - 2, 200))][0], default => sprintf('K%05d', $i * 3)
+            }, 'text '.mt_rand(1, 9)];
+        }
+        $take = $this->freeze('keys', [['no', 'what'], ...$rows]);
+        $this->study();
+        $key = DB::table('key_candidates')->where('take_id', $take->id)->where('columns', '["no"]')->first();
+        self::assertNotNull($key);
+        $groups = $blank = [];
+        foreach ($rows as $i => [$no]) {
+            trim($no) === '' ? $blank[] = $i + 1 : $groups[$no][] = $i + 1;
+        }
+        $shared = [];
+        foreach ($groups as $of) {
+            foreach (count($of) > 1 ? $of : [] as $row) {
+                $shared[] = [$of[0], $row];
+            }
+        }
+        sort($shared);
+        self::assertSame([count($rows) - count($groups) - count($blank), count($blank)], [$key->duplicate_rows, $key->blank_rows]);
+        $kept = fn (string $compare) => DB::table('key_rows')->where('key_id', $key->id)->where('first_row', $compare, 0)->orderBy('first_row')->orderBy('row_no')->get()->map(fn ($r) => [$r->first_row, $r->row_no])->all();
+        self::assertSame($shared, $kept('>'));
+        self::assertSame($blank, array_column($kept('='), 1));
+        // All pages together hold each of them once.
+        $this->actingAs($this->user(Role::Auditor));
+        $at = "/m/{$this->migration->id}/sources/extracts/$take->extract_id?show=key&of=$key->id";
+        foreach ([$at => array_column($shared, 1), "$at&blank=1" => $blank] as $next => $wanted) {
+            $seen = [];
+            while ($next !== null) {
+                $html = (string) $this->get($next)->assertOk()->getContent();
+                preg_match_all('~<tr><td class="n">([\d,]+)</td>~', $html, $found);
+                $seen = array_merge($seen, array_map(fn ($n) => (int) str_replace(',', '', $n), $found[1]));
+                $next = preg_match('~href="([^"]+from=[\d-]+)">The next rows~', $html, $m) === 1 ? $m[1] : null;
+            }
+            self::assertSame($wanted, $seen);
+        }
+        $this->get("$at&of=0")->assertNotFound();
     }
 }

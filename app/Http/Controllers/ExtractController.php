@@ -7,6 +7,7 @@ use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Finding;
 use App\Models\Migration;
+use App\Staging\StagedRows;
 use App\Staging\ValueRows;
 use App\Support\Audit;
 use App\View\Page;
@@ -28,7 +29,7 @@ final class ExtractController extends Controller
         if ($extract->take === null) {
             return view('sources.extract-none', $this->common($migration, $extract));
         }
-        $show = in_array($request->query('show'), ['findings', 'keys', 'rows', 'takes', 'changes'], true) ? (string) $request->query('show') : ($request->has('after') ? 'rows' : 'columns');
+        $show = in_array($request->query('show'), ['findings', 'keys', 'rows', 'takes', 'changes', 'key'], true) ? (string) $request->query('show') : ($request->has('after') ? 'rows' : 'columns');
         $data = $this->common($migration, $extract) + ['show' => $show, 'from' => max(0, min($request->integer('from'), max(0, count($extract->columns ?? []) - 1)))];
         if ($show === 'rows') {
             $after = max(0, $request->integer('after'));
@@ -43,6 +44,9 @@ final class ExtractController extends Controller
             $data['takes'] = $extract->takes()->orderByDesc('number')->limit(50)->get();
         }
 
+        if ($show === 'key') {
+            $data += $this->sharedKey($request, $extract);
+        }
         if ($show === 'changes') {
             $of = $extract->takes()->where('state', 'frozen')->where('number', $request->integer('of'))->whereNotNull('compared')->first() ?? abort(404);
             $kind = in_array($request->query('kind'), TakeChanges::KINDS, true) ? (string) $request->query('kind') : 'added';
@@ -50,6 +54,21 @@ final class ExtractController extends Controller
         }
 
         return view("sources.extract-$show", $data);
+    }
+
+    /** @return array<string, mixed> rows whose key another row has, the rows of one key together; or those without a key */
+    private function sharedKey(Request $request, Extract $extract): array
+    {
+        $key = DB::table('key_candidates')->where('take_id', $extract->take_id)->where('id', $request->integer('of'))->first() ?? abort(404);
+        $blank = $request->boolean('blank');
+        [$first, $row] = array_map(intval(...), explode('-', (string) $request->query('from', '0-0')) + [0, 0]);
+        $found = DB::table('key_rows')->where('key_id', $key->id)->where('first_row', $blank ? '=' : '>', 0)
+            ->whereRaw('(first_row, row_no) > (?, ?) AND first_row >= ?', [$first, $row, $first])->orderBy('first_row')->orderBy('row_no')->limit(self::PAGE + 1)->get(['first_row', 'row_no']);
+        $shown = $found->take(self::PAGE);
+        $last = $shown->last();
+
+        return ['key' => $key, 'headers' => json_decode($key->columns, true), 'blank' => $blank, 'rows' => StagedRows::asRead((int) $extract->take_id, $shown->pluck('row_no')->all()),
+            'next' => $last !== null && count($found) > self::PAGE ? "$last->first_row-$last->row_no" : null];
     }
 
     public function column(Request $request, Migration $migration, Extract $extract, int $position): View

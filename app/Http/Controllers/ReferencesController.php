@@ -4,10 +4,10 @@ namespace App\Http\Controllers;
 
 use App\Models\ColumnReference;
 use App\Models\Migration;
+use App\Staging\StagedRows;
 use App\Support\Audit;
 use App\View\Page;
 use App\View\ReferenceChart;
-use Baggage\Core\Reading\RawRow;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;
@@ -16,15 +16,17 @@ use Illuminate\View\View;
 /** What hangs on what: references between extracts, found in the data. */
 final class ReferencesController extends Controller
 {
+    private const PAGE = 60;
+
     public function index(Request $request, Migration $migration): View
     {
         $this->authorize('view', $migration);
         $all = ColumnReference::query()->where('migration_id', $migration->id)->with(['extract.source', 'parent.source'])->orderByRaw("decision = 'dismissed', extract_id, id")->get();
         $open = $request->has('orphans') ? $all->firstWhere('id', $request->integer('orphans')) : null;
-        $rows = $open === null ? null : DB::table('staged_rows')->where('take_id', $open->extract->take_id)->whereIn('row_no', $open->examples)->orderBy('row_no')->get(['row_no', 'line', 'cells'])
-            ->map(fn ($r) => [(int) $r->row_no, new RawRow((int) $r->line, json_decode($r->cells, true))]);
+        $numbers = $open === null ? [] : DB::table('orphan_rows')->where('migration_id', $migration->id)->where('reference', $open->number)->where('row_no', '>', $request->integer('after'))->orderBy('row_no')->limit(self::PAGE + 1)->pluck('row_no')->all();
+        $rows = $open === null ? null : StagedRows::asRead((int) $open->extract->take_id, array_slice($numbers, 0, self::PAGE));
 
-        return view('sources.references', ['page' => new Page($migration, 'sources'), 'references' => $all, 'chart' => new ReferenceChart($all->all()), 'open' => $open, 'rows' => $rows]);
+        return view('sources.references', ['page' => new Page($migration, 'sources'), 'references' => $all, 'chart' => new ReferenceChart($all->all()), 'open' => $open, 'rows' => $rows, 'next' => count($numbers) > self::PAGE ? $numbers[self::PAGE - 1] : null]);
     }
 
     public function decide(Request $request, Migration $migration, ColumnReference $reference): RedirectResponse

@@ -12,7 +12,8 @@
 @endif
 <x-sources.references :references="$references" :page="$page"/>
 @if ($open)
-<h2 id="orphans">{{ implode(' + ', $open->columns) }} of {{ $open->extract->name }}: {{ \App\View\Page::count($open->orphan_rows, 'row') }} whose {{ $open->parent->name }} is nowhere{{ count($open->examples) < $open->orphan_rows ? ', the first '.count($open->examples) : '' }}</h2>
+<h2 id="orphans">{{ implode(' + ', $open->columns) }} of {{ $open->extract->name }}: {{ \App\View\Page::count($open->orphan_rows, 'row') }} whose {{ $open->parent->name }} is nowhere</h2>
 <x-sources.rows :rows="$rows" :columns="array_slice($open->extract->tidyColumns()->all, 0, 24)" :width="count($open->extract->columns)" :mark="$open->extract->tidyColumns()->find($open->columns[0])?->position"/>
+@if ($next)<p class="mt-2"><a class="btn small" href="?orphans={{ $open->id }}&after={{ $next }}#orphans">Rows after {{ number_format($next) }}</a></p>@endif
 @endif
 </x-layouts.app>
