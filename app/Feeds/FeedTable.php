@@ -33,6 +33,8 @@ final class FeedTable implements Table
 
     private Arithmetic $arithmetic;
 
+    private ?StagedPrints $prints = null;
+
     /** @throws ReadingError */
     public function __construct(private readonly FeedFormat $format, private readonly Take $take)
     {
@@ -75,8 +77,6 @@ final class FeedTable implements Table
         foreach ($this->extracts as $i => $extract) {
             $this->arithmetic->extracts[] = ['name' => $this->format->of[$i], 'rows' => (int) $extract->take?->rows];
         }
-        $prints = new StagedPrints($this->take->id);
-        $prints->clear();
         try {
             yield from match ($this->format->combination) {
                 Combination::Join => $this->joined(),
@@ -85,7 +85,7 @@ final class FeedTable implements Table
                 Combination::Distinct => $this->distinct(),
             };
         } finally {
-            $prints->clear();
+            $this->prints?->clear();
             $this->take->update(['arithmetic' => $this->arithmetic->toArray()]);
         }
     }
@@ -184,7 +184,7 @@ final class FeedTable implements Table
     {
         $positions = $this->positions(0, $this->format->columns);
         $this->arithmetic->blank = (int) $this->extracts[0]->take?->rows - $this->print(0, $positions);
-        DB::statement('CREATE OR REPLACE TEMPORARY TABLE feed_values (row_no INT UNSIGNED PRIMARY KEY, n INT UNSIGNED NOT NULL) ENGINE=InnoDB SELECT MIN(row_no) AS row_no, COUNT(*) AS n FROM row_prints WHERE work = '.$this->take->id.' AND side = 1 GROUP BY print');
+        DB::statement('CREATE OR REPLACE TEMPORARY TABLE feed_values (row_no INT UNSIGNED PRIMARY KEY, n INT UNSIGNED NOT NULL) ENGINE=InnoDB SELECT MIN(row_no) AS row_no, COUNT(*) AS n FROM row_prints WHERE side = 1 GROUP BY print');
         $this->arithmetic->rows = (int) DB::scalar('SELECT COUNT(*) FROM feed_values');
         $this->arithmetic->repeated = (int) $this->extracts[0]->take?->rows - $this->arithmetic->rows;
         for ($after = 0; ;) {
@@ -216,6 +216,7 @@ final class FeedTable implements Table
      */
     private function print(int $extract, array $positions): int
     {
+        $this->prints = new StagedPrints;
         $all = 0;
         foreach ($this->pages($extract) as $rows) {
             $lines = '';
@@ -223,13 +224,14 @@ final class FeedTable implements Table
             foreach ($rows as $number => $cells) {
                 $print = $this->comparison->print(array_map(fn ($i) => $cells[$i] ?? null, $positions));
                 if ($print !== null) {
-                    $lines .= StagedPrints::line($this->take->id, 1, $print, $number);
+                    $lines .= StagedPrints::line(1, $print, $number);
                     $n++;
                 }
             }
-            StagedPrints::load($lines, $n);
+            $this->prints->load($lines, $n);
             $all += $n;
         }
+        $this->prints->index();
 
         return $all;
     }
@@ -248,7 +250,7 @@ final class FeedTable implements Table
         $wanted = array_values(array_unique(array_filter($prints)));
         $found = [];
         if ($wanted !== []) {
-            foreach (DB::select('SELECT LOWER(HEX(print)) AS print, row_no FROM row_prints WHERE work = ? AND side = 1 AND print IN ('.implode(',', array_map(fn ($p) => "x'$p'", $wanted)).') ORDER BY row_no', [$this->take->id]) as $row) {
+            foreach (DB::select('SELECT LOWER(HEX(print)) AS print, row_no FROM row_prints WHERE side = 1 AND print IN ('.implode(',', array_map(fn ($p) => "x'$p'", $wanted)).') ORDER BY row_no') as $row) {
                 $found[$row->print][] = (int) $row->row_no;
             }
         }

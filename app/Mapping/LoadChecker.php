@@ -23,9 +23,6 @@ final class LoadChecker
 {
     private const CHUNK = 5_000;
 
-    /** Numbers the work in row_prints, apart from takes and migrations. */
-    private const WORK = 1_900_000_000;
-
     private const KEY = 1;
 
     private const UNIQUE = 10;
@@ -56,25 +53,24 @@ final class LoadChecker
         $load = Load::query()->findOrFail($check->load_id);
         $definitions = new Definitions(Migration::query()->findOrFail($load->migration_id));
         $load = $definitions->loads()->firstWhere('id', $load->id) ?? $load;
-        $prints = new StagedPrints($work = self::WORK + $load->id);
-        $prints->clear();
         DB::table('check_rows')->where('check_id', $check->id)->delete();
         if ($check->refresh()->state === 'stopping') {
             $check->update(['state' => 'stopped']);
 
             return;
         }
+        $prints = new StagedPrints;
         $check->update(['state' => 'running', 'rows_total' => (int) $load->extract->take?->rows, 'rows_done' => 0, 'error' => null, 'fingerprint' => self::fingerprint($definitions, $load)]);
         try {
             $found = new Check($definitions->mapper($load));
-            $parents = $this->walk($check, $definitions, $load, $found, $work);
+            $parents = $this->walk($check, $definitions, $load, $found, $prints);
             if ($parents === null) {
                 $check->update(['state' => 'stopped', 'result' => null]);
 
                 return;
             }
             $causes = $found->causes();
-            $others = $this->others($check, $definitions, $load, [...$this->duplicates($load, $work), ...$this->orphans($parents, $work)], count($causes));
+            $others = $this->others($check, $definitions, $load, [...$this->duplicates($load), ...$this->orphans($parents)], count($causes));
             $failures = $found->failures;
             foreach ($others as $other) {
                 foreach ($other['fields'] as $field) {
@@ -94,7 +90,7 @@ final class LoadChecker
     }
 
     /** @return list<array{field: string, entity: string, source: string, child: int, parent: int}>|null what refers to what; null when it was stopped */
-    private function walk(LoadCheck $check, Definitions $definitions, Load $load, Check $found, int $work): ?array
+    private function walk(LoadCheck $check, Definitions $definitions, Load $load, Check $found, StagedPrints $prints): ?array
     {
         $rows = new StagedRows((int) $load->extract->take_id, $load->extract_id, $load->extract->tidyColumns()->byHeader());
         $entity = $load->entity->described();
@@ -103,8 +99,8 @@ final class LoadChecker
         for ($after = 0; ($chunk = $rows->after($after, self::CHUNK)) !== []; $after = (int) max(array_keys($chunk))) {
             $lines = '';
             $n = 0;
-            $put = function (int $side, string $value, int $row) use (&$lines, &$n, $work) {
-                $lines .= StagedPrints::line($work, $side, hash('xxh3', $value), $row);
+            $put = function (int $side, string $value, int $row) use (&$lines, &$n) {
+                $lines .= StagedPrints::line($side, hash('xxh3', $value), $row);
                 $n++;
             };
             foreach ($chunk as $number => $cells) {
@@ -126,7 +122,7 @@ final class LoadChecker
                     $put($sides[$name]['child'], LegacyKey::of($parent->parts, $normalisations[$refers][$parent->source] ?? KeyNormalisation::Trim), $number);
                 }
             }
-            StagedPrints::load($lines, $n);
+            $prints->load($lines, $n);
             $noted = $found->noted();
             BulkRows::load(DB::connection(), 'check_rows', '(check_id, cause, row_no)', implode('', array_map(fn ($c) => "$check->id\t$c[0]\t$c[1]\n", $noted)), count($noted));
             if (LoadCheck::query()->whereKey($check->id)->where('state', 'running')->update(['rows_done' => $found->rows, 'updated_at' => now()]) === 0) {
@@ -135,28 +131,30 @@ final class LoadChecker
         }
         foreach ($sides as $side) {
             foreach ($definitions->loads()->filter(fn (Load $l) => $l->entity->name === $side['entity'] && $l->extract->source->code === $side['source']) as $parent) {
-                $this->parentKeys($definitions, $parent, $side['parent'], $work);
+                $this->parentKeys($definitions, $parent, $side['parent'], $prints);
             }
         }
+
+        $prints->index();
 
         return array_values($sides);
     }
 
-    private function parentKeys(Definitions $definitions, Load $parent, int $side, int $work): void
+    private function parentKeys(Definitions $definitions, Load $parent, int $side, StagedPrints $prints): void
     {
         $rows = new StagedRows((int) $parent->extract->take_id, $parent->extract_id, $parent->extract->tidyColumns()->byHeader());
         $mapper = $definitions->mapper($parent);
         for ($after = 0; ($chunk = $rows->after($after, self::CHUNK)) !== []; $after = (int) max(array_keys($chunk))) {
             $lines = '';
             foreach ($chunk as $number => $cells) {
-                $lines .= StagedPrints::line($work, $side, hash('xxh3', $mapper->legacyKey($cells)), $number);
+                $lines .= StagedPrints::line($side, hash('xxh3', $mapper->legacyKey($cells)), $number);
             }
-            StagedPrints::load($lines, count($chunk));
+            $prints->load($lines, count($chunk));
         }
     }
 
     /** @return list<array{code: string, fields: list<string>, message: string, rows: Builder}> */
-    private function duplicates(Load $load, int $work): array
+    private function duplicates(Load $load): array
     {
         $found = [];
         $sides = [self::KEY => [[], 'The legacy key is that of an earlier row']];
@@ -166,8 +164,8 @@ final class LoadChecker
         }
         foreach ($sides as $side => [$fields, $message]) {
             $found[] = ['code' => $fields === [] ? 'duplicate_key' : 'taken', 'fields' => array_values($fields), 'message' => $message,
-                'rows' => DB::table('row_prints as a')->where('a.work', $work)->where('a.side', $side)
-                    ->whereExists(fn ($q) => $q->selectRaw('1')->from('row_prints as b')->whereColumn('b.work', 'a.work')->whereColumn('b.side', 'a.side')->whereColumn('b.print', 'a.print')->whereColumn('b.row_no', '<', 'a.row_no'))];
+                'rows' => DB::table('row_prints as a')->where('a.side', $side)
+                    ->whereExists(fn ($q) => $q->selectRaw('1')->from('row_prints as b')->whereColumn('b.side', 'a.side')->whereColumn('b.print', 'a.print')->whereColumn('b.row_no', '<', 'a.row_no'))];
         }
 
         return $found;
@@ -177,11 +175,11 @@ final class LoadChecker
      * @param  list<array{field: string, entity: string, source: string, child: int, parent: int}>  $sides
      * @return list<array{code: string, fields: list<string>, message: string, rows: Builder}>
      */
-    private function orphans(array $sides, int $work): array
+    private function orphans(array $sides): array
     {
         return array_map(fn (array $side) => ['code' => 'orphan', 'fields' => [$side['field']], 'message' => ucfirst(str_replace('_', ' ', $side['entity']))." not found anywhere in $side[source]",
-            'rows' => DB::table('row_prints as a')->where('a.work', $work)->where('a.side', $side['child'])
-                ->whereNotExists(fn ($q) => $q->selectRaw('1')->from('row_prints as p')->whereColumn('p.work', 'a.work')->where('p.side', $side['parent'])->whereColumn('p.print', 'a.print'))], $sides);
+            'rows' => DB::table('row_prints as a')->where('a.side', $side['child'])
+                ->whereNotExists(fn ($q) => $q->selectRaw('1')->from('row_prints as p')->where('p.side', $side['parent'])->whereColumn('p.print', 'a.print'))], $sides);
     }
 
     /**

@@ -19,15 +19,15 @@ final class KeyFinder
         $sample = DB::table('staged_rows')->where('take_id', $take->id)->orderBy('row_no')->limit(self::SAMPLE)->pluck('cells')->map(fn ($c) => json_decode($c, true))->all();
         $rows = (int) $take->rows;
         $guesses = KeyGuess::of(array_map(fn ($c) => $c->name, $columns->all), $take->profile ?? [], $rows, $sample);
-        $prints = new StagedPrints($take->id);
-        $prints->clear();
+        $prints = new StagedPrints;
         $found = [];
         if ($guesses !== []) {
             $prints->write($take->id, $guesses);
+            $prints->index();
         }
         foreach ($guesses as $side => $positions) {
-            $counts = DB::selectOne('SELECT COUNT(*) AS filled, COUNT(DISTINCT print) AS different FROM row_prints WHERE work = ? AND side = ?', [$take->id, $side]);
-            $twice = DB::select('SELECT MIN(row_no) AS first, MAX(row_no) AS last, COUNT(*) AS n FROM row_prints WHERE work = ? AND side = ? GROUP BY print HAVING n > 1 ORDER BY first LIMIT 20', [$take->id, $side]);
+            $counts = DB::selectOne('SELECT COUNT(*) AS filled, COUNT(DISTINCT print) AS different FROM row_prints WHERE side = ?', [$side]);
+            $twice = DB::select('SELECT MIN(row_no) AS first, MAX(row_no) AS last, COUNT(*) AS n FROM row_prints WHERE side = ? GROUP BY print HAVING n > 1 ORDER BY first LIMIT 20', [$side]);
             $found[] = [
                 'side' => $side, 'extract_id' => $take->extract_id, 'take_id' => $take->id, 'columns' => json_encode(array_map(fn ($i) => $columns->all[$i]->header, $positions)),
                 'duplicate_rows' => $counts->filled - $counts->different, 'blank_rows' => $rows - $counts->filled,
@@ -53,13 +53,12 @@ final class KeyFinder
     /** @param  array<string, mixed>  $key */
     private function keepRows(Take $take, int $id, array $key): void
     {
-        $of = [$take->id, $key['side']];
         if ($key['duplicate_rows'] > 0) {
             DB::statement('INSERT INTO key_rows (key_id, first_row, row_no) SELECT ?, g.first_row, p.row_no FROM row_prints p
-                JOIN (SELECT print, MIN(row_no) AS first_row FROM row_prints WHERE work = ? AND side = ? GROUP BY print HAVING COUNT(*) > 1) g ON g.print = p.print WHERE p.work = ? AND p.side = ?', [$id, ...$of, ...$of]);
+                JOIN (SELECT print, MIN(row_no) AS first_row FROM row_prints WHERE side = ? GROUP BY print HAVING COUNT(*) > 1) g ON g.print = p.print WHERE p.side = ?', [$id, $key['side'], $key['side']]);
         }
         if ($key['blank_rows'] > 0) {
-            DB::statement('INSERT INTO key_rows (key_id, first_row, row_no) SELECT ?, 0, row_no FROM staged_rows WHERE take_id = ? AND row_no NOT IN (SELECT row_no FROM row_prints WHERE work = ? AND side = ?)', [$id, $take->id, ...$of]);
+            DB::statement('INSERT INTO key_rows (key_id, first_row, row_no) SELECT ?, 0, row_no FROM staged_rows WHERE take_id = ? AND row_no NOT IN (SELECT row_no FROM row_prints WHERE side = ?)', [$id, $take->id, $key['side']]);
         }
     }
 

@@ -13,35 +13,34 @@ final class ReferenceFinder
     /** Different values of a column tried first. */
     private const SAMPLE = 200;
 
-    /** Numbers the work in row_prints, apart from takes. */
-    private const WORK = 2_000_000_000;
-
     public function find(Migration $migration): void
     {
-        $prints = new StagedPrints($work = self::WORK + $migration->id);
-        $prints->clear();
+        $prints = new StagedPrints;
         $extracts = Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->whereNotNull('take_id')->with(['take', 'source'])->orderBy('id')->get();
         $parents = $this->parents($extracts->all(), $prints);
+        $prints->index();
         DB::table('orphan_rows')->where('migration_id', $migration->id)->delete();
         $found = [];
         foreach ($extracts as $extract) {
-            $pairs = $this->likely($extract, $parents, $work);
+            $pairs = $this->likely($extract, $parents);
             if ($pairs === []) {
                 continue;
             }
             foreach (array_chunk($pairs, 50) as $chunk) {
-                $prints->write((int) $extract->take_id, array_combine(array_map(fn ($i) => 200 + $i, array_keys($chunk)), array_column($chunk, 'positions')));
+                $children = new StagedPrints('child_prints');
+                $children->write((int) $extract->take_id, array_column($chunk, 'positions'));
+                $children->index();
                 foreach ($chunk as $i => $pair) {
-                    $reference = $this->verified($extract, $pair, $work, 200 + $i);
+                    $reference = $this->verified($extract, $pair, $i);
                     if ($reference !== null) {
                         $number = count($found) + 1;
                         if ($reference['orphan_rows'] > 0) {
-                            DB::statement('INSERT INTO orphan_rows (migration_id, reference, row_no) SELECT ?, ?, c.row_no FROM row_prints c WHERE c.work = ? AND c.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.work = c.work AND p.side = ? AND p.print = c.print)', [$migration->id, $number, $work, 200 + $i, $pair['parent']['side']]);
+                            DB::statement('INSERT INTO orphan_rows (migration_id, reference, row_no) SELECT ?, ?, c.row_no FROM child_prints c WHERE c.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.side = ? AND p.print = c.print)', [$migration->id, $number, $i, $pair['parent']['side']]);
                         }
                         $found[] = $reference + ['number' => $number] + ['migration_id' => $migration->id, 'created_at' => now(), 'updated_at' => now()];
                     }
                 }
-                DB::table('row_prints')->where('work', $work)->where('side', '>=', 200)->delete();
+                $children->clear();
             }
         }
         $prints->clear();
@@ -82,7 +81,7 @@ final class ReferenceFinder
      * @param  list<array{side: int, extract: Extract, headers: list<string>, positions: list<int>, facts: list<array<string, mixed>>}>  $parents
      * @return list<array{positions: list<int>, headers: list<string>, parent: array{side: int, extract: Extract, headers: list<string>, positions: list<int>, facts: list<array<string, mixed>>}}>
      */
-    private function likely(Extract $extract, array $parents, int $work): array
+    private function likely(Extract $extract, array $parents): array
     {
         $columns = $extract->tidyColumns();
         $sample = DB::table('staged_rows')->where('take_id', $extract->take_id)->orderBy('row_no')->limit(2_000)->pluck('cells')->map(fn ($c) => json_decode($c, true))->all();
@@ -114,7 +113,7 @@ final class ReferenceFinder
                     continue;
                 }
                 $list = implode(',', array_map(fn ($p) => "X'$p'", array_map(strval(...), array_keys($values))));
-                $hits = (int) DB::scalar("SELECT COUNT(DISTINCT print) FROM row_prints WHERE work = $work AND side = {$parent['side']} AND print IN ($list)");
+                $hits = (int) DB::scalar("SELECT COUNT(DISTINCT print) FROM row_prints WHERE side = {$parent['side']} AND print IN ($list)");
                 if ($hits * 10 >= count($values) * 6) {
                     $pairs[] = ['positions' => $positions, 'headers' => array_map(fn ($p) => $columns->all[$p]->header, $positions), 'parent' => $parent];
                 }
@@ -128,11 +127,11 @@ final class ReferenceFinder
      * @param  array{positions: list<int>, headers: list<string>, parent: array{side: int, extract: Extract, headers: list<string>, positions: list<int>, facts: list<array<string, mixed>>}}  $pair
      * @return array<string, mixed>|null
      */
-    private function verified(Extract $extract, array $pair, int $work, int $side): ?array
+    private function verified(Extract $extract, array $pair, int $side): ?array
     {
         $parent = $pair['parent'];
-        $total = (int) DB::scalar('SELECT COUNT(DISTINCT print) FROM row_prints WHERE work = ? AND side = ?', [$work, $side]);
-        $orphans = DB::selectOne('SELECT COUNT(*) AS n, COUNT(DISTINCT c.print) AS v FROM row_prints c WHERE c.work = ? AND c.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.work = c.work AND p.side = ? AND p.print = c.print)', [$work, $side, $parent['side']]);
+        $total = (int) DB::scalar('SELECT COUNT(DISTINCT print) FROM child_prints WHERE side = ?', [$side]);
+        $orphans = DB::selectOne('SELECT COUNT(*) AS n, COUNT(DISTINCT c.print) AS v FROM child_prints c WHERE c.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.side = ? AND p.print = c.print)', [$side, $parent['side']]);
         if ($total === 0 || ($total - $orphans->v) * 10 < $total * 8) {
             return null;
         }

@@ -6,13 +6,25 @@ use App\Support\BulkRows;
 use Illuminate\Support\Facades\DB;
 use PDO;
 
-/** Hashes of column values of a take, written where the database can count and join them whatever their number. */
+/**
+ * Hashes of column values of a take, written where the database can count and join them whatever their number: a table of this
+ * session alone, which is filled without its index, then indexed once, and gone with the session however that ends.
+ */
 final class StagedPrints
 {
     private const ROWS = 20_000;
 
-    public function __construct(private readonly int $work)
+    /** @param  string  $table  its name; one of the same name is replaced */
+    public function __construct(private readonly string $table = 'row_prints')
     {
+        DB::statement("CREATE OR REPLACE TEMPORARY TABLE $table (side TINYINT UNSIGNED NOT NULL, print BINARY(8) NOT NULL, row_no INT UNSIGNED NOT NULL, hash BINARY(8) NOT NULL, KEY by_print (side, print, row_no, hash)) ENGINE=MyISAM");
+        DB::statement("ALTER TABLE $table DISABLE KEYS");
+    }
+
+    /** Makes the index, once all is written. */
+    public function index(): void
+    {
+        DB::statement("ALTER TABLE $this->table ENABLE KEYS");
     }
 
     /**
@@ -33,12 +45,12 @@ final class StagedPrints
                 foreach ($sides as $side => $positions) {
                     $print = self::of($cells, $positions);
                     if ($print !== null) {
-                        $lines .= self::line($this->work, $side, $print, (int) $row);
+                        $lines .= self::line($side, $print, (int) $row);
                         $n++;
                     }
                 }
             }
-            self::load($lines, $n);
+            $this->load($lines, $n);
             $after = (int) $rows[count($rows) - 1][0];
         }
     }
@@ -61,9 +73,9 @@ final class StagedPrints
             foreach ($rows as [$row, $json]) {
                 $cells = $key === null && $says === null ? [] : json_decode($json, true);
                 $hash = hash('xxh3', $says === null ? $json : (string) json_encode(array_map(fn ($at) => $cells[$at] ?? null, $says), JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES));
-                $lines .= self::line($this->work, $side, $key === null ? $hash : self::of($cells, $key) ?? '0000000000000000', (int) $row, $hash);
+                $lines .= self::line($side, $key === null ? $hash : self::of($cells, $key) ?? '0000000000000000', (int) $row, $hash);
             }
-            self::load($lines, count($rows));
+            $this->load($lines, count($rows));
             $after = (int) $rows[count($rows) - 1][0];
         }
     }
@@ -91,19 +103,19 @@ final class StagedPrints
      * @param  string  $print  sixteen hexadecimal digits
      * @param  string  $hash  as many at most
      */
-    public static function line(int $work, int $side, string $print, int $row, string $hash = '0'): string
+    public static function line(int $side, string $print, int $row, string $hash = '0'): string
     {
-        return "$work\t$side\t$print\t$row\t$hash\n";
+        return "$side\t$print\t$row\t$hash\n";
     }
 
     /** @param  string  $lines  as line() makes them */
-    public static function load(string $lines, int $count): void
+    public function load(string $lines, int $count): void
     {
-        BulkRows::load(DB::connection(), 'row_prints', '(work, side, @p, row_no, @h) SET print = UNHEX(@p), hash = UNHEX(LPAD(@h, 16, 0))', $lines, $count);
+        BulkRows::load(DB::connection(), $this->table, '(side, @p, row_no, @h) SET print = UNHEX(@p), hash = UNHEX(LPAD(@h, 16, 0))', $lines, $count);
     }
 
     public function clear(): void
     {
-        DB::table('row_prints')->where('work', $this->work)->delete();
+        DB::statement("DROP TEMPORARY TABLE IF EXISTS $this->table");
     }
 }

@@ -23,13 +23,13 @@ final class TakeComparison
         $columns = $this->columns($before, $take);
         $common = $this->common($before, $take, $columns['columns_renamed']);
         $key = $this->key($take, $common);
-        $prints = new StagedPrints($take->id);
-        $prints->clear();
+        $prints = new StagedPrints;
         DB::table('take_changes')->where('take_id', $take->id)->delete();
         $same = array_keys($common) === array_values($common) && count($common) === count($take->columns ?? []) && count($common) === count($before->columns ?? []);
         // Cells of columns only one of them has change no row.
         $prints->rows($before->id, self::OLD, $key === null ? null : array_map(fn ($at) => $common[$at], $key), $same ? null : array_values($common));
         $prints->rows($take->id, self::NEW, $key, $same ? null : array_keys($common));
+        $prints->index();
         $counts = $key === null ? $this->byContents($take) : $this->byKey($take);
         $prints->clear();
         $take->update(['compared' => ['with' => $before->number, 'key' => $key === null ? null : array_map(fn ($at) => $take->columns[$at]['header'] ?? '', $key)] + $columns + $counts]);
@@ -124,13 +124,13 @@ final class TakeComparison
     /** @return array{added: int, gone: int, changed: int} */
     private function byKey(Take $take): array
     {
-        $only = 'SELECT ?, ?, a.row_no, NULL FROM row_prints a WHERE a.work = ? AND a.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints b WHERE b.work = a.work AND b.side = ? AND b.print = a.print)';
+        $only = 'SELECT ?, ?, a.row_no, NULL FROM row_prints a WHERE a.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints b WHERE b.side = ? AND b.print = a.print)';
 
         return [
-            'added' => $this->keep($only, [$take->id, 'added', $take->id, self::NEW, self::OLD]),
-            'gone' => $this->keep($only, [$take->id, 'gone', $take->id, self::OLD, self::NEW]),
-            'changed' => $this->keep('SELECT ?, ?, n.row_no, MIN(o.row_no) FROM row_prints n JOIN row_prints o ON o.work = n.work AND o.side = ? AND o.print = n.print WHERE n.work = ? AND n.side = ? GROUP BY n.row_no HAVING SUM(o.hash = n.hash) = 0',
-                [$take->id, 'changed', self::OLD, $take->id, self::NEW]),
+            'added' => $this->keep($only, [$take->id, 'added', self::NEW, self::OLD]),
+            'gone' => $this->keep($only, [$take->id, 'gone', self::OLD, self::NEW]),
+            'changed' => $this->keep('SELECT ?, ?, n.row_no, MIN(o.row_no) FROM row_prints n JOIN row_prints o ON o.side = ? AND o.print = n.print WHERE n.side = ? GROUP BY n.row_no HAVING SUM(o.hash = n.hash) = 0',
+                [$take->id, 'changed', self::OLD, self::NEW]),
         ];
     }
 
@@ -141,12 +141,12 @@ final class TakeComparison
      */
     private function byContents(Take $take): array
     {
-        $more = 'SELECT ?, ?, x.row_no, NULL FROM (SELECT print, row_no, ROW_NUMBER() OVER (PARTITION BY print ORDER BY row_no) AS nth FROM row_prints WHERE work = ? AND side = ?) x
-            LEFT JOIN (SELECT print, COUNT(*) AS n FROM row_prints WHERE work = ? AND side = ? GROUP BY print) y ON y.print = x.print WHERE x.nth > COALESCE(y.n, 0)';
+        $more = 'SELECT ?, ?, x.row_no, NULL FROM (SELECT print, row_no, ROW_NUMBER() OVER (PARTITION BY print ORDER BY row_no) AS nth FROM row_prints WHERE side = ?) x
+            LEFT JOIN (SELECT print, COUNT(*) AS n FROM row_prints WHERE side = ? GROUP BY print) y ON y.print = x.print WHERE x.nth > COALESCE(y.n, 0)';
 
         return [
-            'added' => $this->keep($more, [$take->id, 'added', $take->id, self::NEW, $take->id, self::OLD]),
-            'gone' => $this->keep($more, [$take->id, 'gone', $take->id, self::OLD, $take->id, self::NEW]), 'changed' => null,
+            'added' => $this->keep($more, [$take->id, 'added', self::NEW, self::OLD]),
+            'gone' => $this->keep($more, [$take->id, 'gone', self::OLD, self::NEW]), 'changed' => null,
         ];
     }
 

@@ -33,6 +33,8 @@ return new class extends Migration
             $t->unsignedInteger('number')->nullable();
             $t->dropColumn('examples');
         });
+        // Each work has a table of its own now, which ends with it.
+        DB::statement('DROP TABLE IF EXISTS row_prints');
         // Found before without their rows being written down: looked for again.
         DB::table('takes')->update(['studied_at' => null]);
     }

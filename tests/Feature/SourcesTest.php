@@ -13,6 +13,7 @@ use App\Models\Role;
 use App\Models\Take;
 use App\Plans\Headless;
 use App\Plans\PlanExporter;
+use App\Profiling\StagedPrints;
 use App\Reading\Database\DatabaseLink;
 use App\Reading\Database\QueryTable;
 use App\Staging\Freezer;
@@ -277,8 +278,13 @@ final class SourcesTest extends TestCase
     {
         $columns = DB::select('EXPLAIN SELECT row_no, line, cells FROM staged_rows WHERE take_id = 1 AND row_no > 0 AND row_no <= 200000 AND JSON_VALUE(cells, \'$[1]\') = \'x\' ORDER BY row_no LIMIT 60');
         self::assertSame('PRIMARY', $columns[0]->key);
-        $columns = DB::select('EXPLAIN SELECT COUNT(*) FROM row_prints c WHERE c.work = 1 AND c.side = 200 AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.work = c.work AND p.side = 1 AND p.print = c.print)');
+        $prints = new StagedPrints;
+        $lines = fn (int $side, int $rows) => implode('', array_map(fn ($i) => StagedPrints::line($side, hash('xxh3', "$i"), $i), range(1, $rows)));
+        $prints->load($lines(1, 20_000).$lines(2, 400), 20_400);
+        $prints->index();
+        $columns = DB::select('EXPLAIN SELECT COUNT(*) FROM row_prints c WHERE c.side = 2 AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.side = 1 AND p.print = c.print)');
         self::assertSame(['by_print'], array_values(array_unique(array_filter(array_map(fn ($c) => $c->key, $columns)))));
+        $prints->clear();
     }
 
     public function test_a_service_is_read_page_by_page(): void

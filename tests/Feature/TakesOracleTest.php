@@ -169,7 +169,6 @@ final class TakesOracleTest extends TestCase
         Take::query()->update(['studied_at' => null]);
         $this->study();
         self::assertSame(count($rows), DB::table('orphan_rows')->where('reference', ColumnReference::query()->where('extract_id', $child->id)->value('number'))->count());
-        self::assertSame(0, DB::table('row_prints')->count());
     }
 
     #[DataProvider('seeds')]
