@@ -72,16 +72,17 @@ start_database() {
     local folder=$1 port=$2 me daemon
     me=$(id -un)
     daemon=$(command -v mariadbd || echo /usr/sbin/mariadbd)
-    mkdir -p "$folder"
+    # Temporary tables of its own: a server that starts deletes all it finds in its folder for them, also those of another server.
+    mkdir -p "$folder/tmp"
     # A socket path may be 107 bytes at most, so it does not lie below the project.
     DB_SOCKET=/tmp/baggage-$(printf '%s' "$folder" | cksum | cut -d' ' -f1).sock
     if [ ! -d "$folder/data/mysql" ]; then
         rm -rf "$folder/data"
-        mariadb-install-db --no-defaults --datadir="$folder/data" --user="$me" --skip-test-db \
+        mariadb-install-db --no-defaults --datadir="$folder/data" --tmpdir="$folder/tmp" --user="$me" --skip-test-db \
             --auth-root-authentication-method=socket --auth-root-socket-user="$me" >"$folder/install.log" 2>&1 ||
             { tail -n 8 "$folder/install.log" >&2; fail "MariaDB could not make its data folder"; }
     fi
-    "$daemon" --no-defaults --datadir="$folder/data" --user="$me" --bind-address=127.0.0.1 --port="$port" \
+    "$daemon" --no-defaults --datadir="$folder/data" --tmpdir="$folder/tmp" --user="$me" --bind-address=127.0.0.1 --port="$port" \
         --socket="$DB_SOCKET" --pid-file="$folder/mariadb.pid" --log-error="$folder/mariadb.log" \
         --character-set-server=utf8mb4 --collation-server=utf8mb4_unicode_520_ci --local-infile=1 \
         --innodb-buffer-pool-size="${DB_POOL:-512M}" --innodb-log-file-size=256M --max-allowed-packet=64M \

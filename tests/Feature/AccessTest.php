@@ -22,7 +22,7 @@ final class AccessTest extends TestCase
     {
         $this->load($migration = $this->demoMigration(self::smallDemo()));
         $load = Load::query()->firstOrFail();
-        $fill = ['migration' => $migration->id, 'load' => $load->id, 'extract' => $load->extract_id, 'take' => $load->extract->take_id, 'pass' => 1, 'crosswalk' => 1, 'row' => 1, 'field' => 'code', 'source' => $load->extract->source_id, 'position' => 0, 'finding' => Finding::query()->where('extract_id', $load->extract_id)->value('id') ?? $this->finding($load), 'reference' => $this->reference($load), 'connection' => $this->connection($load), 'upload' => '7b4d9d0e-5f7f-4a3e-9f55-3a3a3a3a3a3a', 'entity' => null,
+        $fill = ['migration' => $migration->id, 'load' => $load->id, 'extract' => $load->extract_id, 'take' => $load->extract->take_id, 'pass' => 1, 'crosswalk' => 1, 'row' => 1, 'field' => 'code', 'source' => $load->extract->source_id, 'position' => 0, 'cause' => 1, 'finding' => Finding::query()->where('extract_id', $load->extract_id)->value('id') ?? $this->finding($load), 'reference' => $this->reference($load), 'connection' => $this->connection($load), 'upload' => '7b4d9d0e-5f7f-4a3e-9f55-3a3a3a3a3a3a', 'entity' => null,
             'version' => RuleVersion::query()->where('load_id', $load->id)->value('id'), 'parameter' => Parameter::query()->value('id'), 'list' => ChangeList::query()->create(['migration_id' => $migration->id, 'kind' => 'mapping', 'file_name' => 'x', 'changes' => []])->id];
         $checked = 0;
         foreach (Route::getRoutes() as $route) {
