@@ -11,7 +11,7 @@ use Illuminate\Support\Facades\DB;
 /** Which rows rules are tried on. */
 final class SampleRows
 {
-    public const KINDS = ['first' => 'the first rows', 'random' => 'rows at random', 'failing' => 'rows that fail', 'column' => 'usual, smallest and largest of a column', 'value' => 'rows with a value'];
+    public const KINDS = ['spread' => 'first, middle and last row', 'first' => 'the first rows', 'random' => 'rows at random', 'failing' => 'rows that fail', 'column' => 'usual, smallest and largest of a column', 'value' => 'rows with a value'];
 
     /** @return list<int> three row numbers at most */
     public static function pick(Load $load, string $kind, ?Round $round, ?LoadCheck $check, ?string $column, string $value): array
@@ -20,6 +20,7 @@ final class SampleRows
         $at = $column === null ? null : $load->extract->tidyColumns()->find($column)?->position;
 
         return array_slice(match (true) {
+            $kind === 'spread' => RuleSheet::rows($load, null),
             $kind === 'random' && $n > 0 => self::random($n),
             $kind === 'failing' => self::failing($load, $round, $check),
             $kind === 'column' && $at !== null => self::ofColumn($load, $at),

@@ -11,7 +11,7 @@ Alpine.data('reveal', () => ({
     get closed() { return !this.open; },
 }));
 Alpine.data('picker', () => ({
-    kind: 'first',
+    kind: 'spread',
     init() { this.kind = this.$root.querySelector('select').value; },
     get column() { return this.kind === 'column' || this.kind === 'value'; },
     get value() { return this.kind === 'value'; },

@@ -106,6 +106,7 @@ final class MappingTest extends TestCase
         $this->get("$this->at/record/9")->assertNotFound();
         $sheet = "/m/{$this->migration->id}/mapping/party?load={$this->load->id}";
         $this->get("$sheet&pick=value&column=ctry&value=F")->assertSee('>Row 3<', false)->assertDontSee('>Row 1<', false);
+        $this->get("$sheet&pick=first")->assertSee('>Row 1<', false)->assertSee('>Row 2<', false);
         $this->get("$sheet&pick=column&column=name")->assertOk();
         $this->post("$this->at/check");
         $this->get("$sheet&pick=failing")->assertSee('>Row 3<', false)->assertDontSee('>Row 2<', false);
