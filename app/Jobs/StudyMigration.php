@@ -6,6 +6,7 @@ use App\Models\Migration;
 use App\Models\Take;
 use App\Profiling\KeyFinder;
 use App\Profiling\ReferenceFinder;
+use App\Staging\FindingRows;
 use App\Staging\TakeComparison;
 use Illuminate\Contracts\Queue\ShouldBeUniqueUntilProcessing;
 use Illuminate\Contracts\Queue\ShouldQueue;
@@ -59,6 +60,7 @@ final class StudyMigration implements ShouldBeUniqueUntilProcessing, ShouldQueue
         foreach ($takes as $take) {
             if ($take->studied_at === null) {
                 $keys->find($take);
+                (new FindingRows($take))->rest();
             }
             if ($take->compared === null && $take->number > 1) {
                 $comparison->compare($take);

@@ -2,8 +2,11 @@
 
 namespace App\Staging;
 
+use App\Models\Finding;
 use App\Models\Take;
+use App\Support\BulkRows;
 use Baggage\Core\Profiling\ColumnFacts;
+use Baggage\Core\Profiling\FindingTest;
 use Baggage\Core\Profiling\TableProfile;
 use Baggage\Core\Reading\Remark;
 use Baggage\Core\Reading\RowList;
@@ -60,5 +63,46 @@ final class FindingRows
         }
 
         return $findings;
+    }
+
+    /** Writes down all rows of findings that are about more than stand with them. */
+    public function rest(): void
+    {
+        $tests = $wanted = [];
+        $headers = array_column($this->take->columns ?? [], 'header');
+        foreach (Finding::query()->where('take_id', $this->take->id)->get() as $finding) {
+            $test = count($finding->rows) < $finding->n && $finding->rows !== [] ? FindingTest::of($finding->code, $finding->position, $this->take->profile[$finding->position ?? -1]['type'] ?? null, $headers) : null;
+            if ($test !== null) {
+                $tests[$finding->id] = $test;
+                $wanted[$finding->id] = $finding->n;
+            }
+        }
+        if ($tests === []) {
+            return;
+        }
+        DB::table('finding_rows')->whereIn('finding_id', array_keys($tests))->delete();
+        $found = array_fill_keys(array_keys($tests), 0);
+        for ($after = 0; ; $after = (int) $row[0]) {
+            $rows = DB::connection()->getPdo()->query("SELECT row_no, cells FROM staged_rows WHERE take_id = {$this->take->id} AND row_no > $after ORDER BY row_no LIMIT 20000");
+            $all = $rows === false ? [] : $rows->fetchAll(PDO::FETCH_NUM);
+            if ($all === []) {
+                break;
+            }
+            $lines = '';
+            $n = 0;
+            foreach ($all as $row) {
+                $cells = json_decode($row[1], true);
+                foreach ($tests as $id => $test) {
+                    if ($test($cells)) {
+                        $lines .= "$id\t$row[0]\n";
+                        $found[$id]++;
+                        $n++;
+                    }
+                }
+            }
+            BulkRows::load(DB::connection(), 'finding_rows', '(finding_id, row_no)', $lines, $n);
+        }
+        // A list that is not as long as the finding says is none.
+        DB::table('finding_rows')->whereIn('finding_id', array_keys(array_diff_assoc($found, $wanted)))->delete();
     }
 }

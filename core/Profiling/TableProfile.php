@@ -44,7 +44,7 @@ final class TableProfile
     {
         $data = $numbers = [];
         foreach ($rows as $i => $cells) {
-            if (($cells[0] ?? null) === $this->headers[0] && array_map(fn ($c) => trim((string) $c), array_slice($cells, 0, $this->width)) === $this->headers) {
+            if (self::isHeader($cells, $this->headers)) {
                 // Not part of the data, so it does not spoil the profile.
                 $this->repeated->add($first + $i);
 
@@ -74,6 +74,15 @@ final class TableProfile
                 $this->totals->add($numbers[$place]);
             }
         }
+    }
+
+    /**
+     * @param  list<string|null>  $cells
+     * @param  list<string>  $headers
+     */
+    public static function isHeader(array $cells, array $headers): bool
+    {
+        return ($cells[0] ?? null) === $headers[0] && array_map(fn ($c) => trim((string) $c), array_slice($cells, 0, count($headers))) === $headers;
     }
 
     /** @return list<ColumnProfile> */

@@ -3,6 +3,7 @@
 namespace Tests\Feature;
 
 use App\Catalogue\Definitions;
+use App\Jobs\StudyMigration;
 use App\Models\ColumnReference;
 use App\Models\Connection;
 use App\Models\Extract;
@@ -13,10 +14,13 @@ use App\Models\Role;
 use App\Models\Take;
 use App\Plans\Headless;
 use App\Plans\PlanExporter;
+use App\Profiling\KeyFinder;
+use App\Profiling\ReferenceFinder;
 use App\Profiling\StagedPrints;
 use App\Reading\Database\DatabaseLink;
 use App\Reading\Database\QueryTable;
 use App\Staging\Freezer;
+use App\Staging\TakeComparison;
 use Baggage\Core\Reading\Query\QueryFormat;
 use Baggage\Core\Reading\ReadingError;
 use Illuminate\Support\Facades\Artisan;
@@ -75,6 +79,43 @@ final class SourcesTest extends TestCase
         foreach (Finding::query()->where('rows', '<>', '[]')->limit(6)->get() as $finding) {
             $this->get("/m/$migration->id/sources/extracts/$finding->extract_id/findings/$finding->id")->assertOk()->assertSee(number_format($finding->rows[0]));
         }
+    }
+
+    public function test_all_rows_of_a_finding_can_be_opened_however_many(): void
+    {
+        $lines = ['no,name,born,sum,word,seen'];
+        for ($i = 1; $i <= 9_000; $i++) {
+            $lines[] = $i === 4_000 ? $lines[0] : implode(',', [
+                "K$i", $i % 3 === 0 ? "name  $i" : ($i % 3 === 1 ? "n\u{00C3}\u{00B8}m $i" : "name $i"), $i % 2 === 0 ? sprintf('%02d/%02d/%02d', $i % 28 + 1, $i % 12 + 1, $i % 100) : ($i % 4 === 1 ? '00/00/0000' : '01/02/2003'),
+                $i % 11 === 0 ? 'as agreed' : $i, $i % 3 === 0 ? '?' : "w\x07$i", $i % 2 === 0 ? ' ' : '31/02/2003',
+            ]).($i % 4 === 0 ? ',extra' : '');
+        }
+        $migration = Migration::query()->create(['name' => 'M', 'target_name' => 'x', 'installation' => 'test']);
+        $path = self::work('many.csv');
+        file_put_contents($path, implode("\n", $lines)."\n");
+        $extract = $migration->sources()->create(['code' => 'S', 'name' => 'S'])->extracts()->create(['name' => 'many', 'reader' => []]);
+        $take = $extract->takes()->create(['number' => 1, 'state' => 'waiting', 'file' => $path, 'file_name' => 'many.csv', 'bytes' => (int) filesize($path)]);
+        (new Freezer)->freeze($take);
+        (new StudyMigration($migration->id))->handle(new KeyFinder, new TakeComparison, new ReferenceFinder);
+        $rows = array_map(fn ($l) => explode(',', $l), array_slice($lines, 1));
+        $is = fn (\Closure $test) => array_values(array_map(fn ($at) => $at + 1, array_keys(array_filter($rows, fn ($r) => $r[0] !== 'no' && $test($r)))));
+        $wanted = [
+            'stray_spaces name' => $is(fn ($r) => str_contains($r[1], '  ')), 'mojibake name' => $is(fn ($r) => str_contains($r[1], "\u{00C3}")), 'two_digit_year born' => $is(fn ($r) => strlen($r[2]) === 8),
+            'sentinel_date born' => $is(fn ($r) => $r[2] === '00/00/0000'), 'control_characters word' => $is(fn ($r) => $r[4] !== '?'), 'placeholder word' => $is(fn ($r) => $r[4] === '?'), 'ragged_rows ' => $is(fn ($r) => count($r) === 7),
+        ];
+        $this->actingAs($this->user(Role::Auditor));
+        $seen = [];
+        foreach (Finding::query()->where('take_id', $take->id)->where('n', '>', 2_000)->get() as $finding) {
+            $name = "$finding->code $finding->header";
+            $of = DB::table('finding_rows')->where('finding_id', $finding->id)->orderBy('row_no')->pluck('row_no')->all();
+            self::assertCount($finding->n, $of, $name);
+            if (isset($wanted[$name])) {
+                self::assertSame($wanted[$name], $of, $name);
+                $seen[] = $name;
+            }
+            $this->get("/m/$migration->id/sources/extracts/$extract->id/findings/$finding->id?after=".$of[count($of) - 3])->assertOk()->assertDontSee('the first 2,000')->assertSee('>'.number_format($of[count($of) - 1]).'<', false);
+        }
+        self::assertEqualsCanonicalizing(array_keys($wanted), $seen);
     }
 
     public function test_findings_are_decided_once_and_stay_decided(): void

@@ -88,12 +88,14 @@ final class ExtractController extends Controller
     {
         abort_unless($finding->extract_id === $extract->id && $finding->take_id === $extract->take_id, 404);
         $data = $this->common($migration, $extract);
-        $page = max(1, $request->integer('page', 1));
-        $numbers = array_slice($finding->rows, ($page - 1) * self::PAGE, self::PAGE);
-        $rows = DB::table('staged_rows')->where('take_id', $finding->take_id)->whereIn('row_no', $numbers)->orderBy('row_no')->get(['row_no', 'line', 'cells']);
+        $after = $request->integer('after');
+        // Those of many rows are written down apart.
+        $apart = count($finding->rows) < $finding->n && DB::table('finding_rows')->where('finding_id', $finding->id)->exists();
+        $numbers = $apart ? DB::table('finding_rows')->where('finding_id', $finding->id)->where('row_no', '>', $after)->orderBy('row_no')->limit(self::PAGE + 1)->pluck('row_no')->all()
+            : array_slice(collect($finding->rows)->filter(fn ($row) => $row > $after)->sort()->values()->all(), 0, self::PAGE + 1);
 
-        return view('sources.finding', $data + ['finding' => $finding, 'number' => $page, 'pages' => (int) ceil(count($finding->rows) / self::PAGE),
-            'rows' => $rows->map(fn ($r) => [(int) $r->row_no, new RawRow((int) $r->line, json_decode($r->cells, true))])]);
+        return view('sources.finding', $data + ['finding' => $finding, 'kept' => $apart ? $finding->n : count($finding->rows), 'next' => count($numbers) > self::PAGE ? $numbers[self::PAGE - 1] : null,
+            'rows' => StagedRows::asRead($finding->take_id, array_slice($numbers, 0, self::PAGE))]);
     }
 
     public function decide(Request $request, Migration $migration, Extract $extract, Finding $finding): RedirectResponse
