@@ -72,13 +72,15 @@ final class LoadChecker
             $causes = $found->causes();
             $others = $this->others($check, $definitions, $load, [...$this->duplicates($load), ...$this->orphans($parents)], count($causes));
             $failures = $found->failures;
+            $first = array_column(array_reverse($causes), 'number', 'field');
             foreach ($others as $other) {
                 foreach ($other['fields'] as $field) {
                     $failures[$field] = ($failures[$field] ?? 0) + $other['n'];
+                    $first[$field] ??= $other['number'];
                 }
             }
             $check->update(['state' => 'done', 'finished_at' => now(), 'rows_done' => $found->rows, 'result' => [
-                'rows' => $found->rows, 'excluded' => $found->excluded, 'failing' => $found->failing, 'failures' => $failures, 'empty' => $found->empty, 'causes' => $causes,
+                'rows' => $found->rows, 'excluded' => $found->excluded, 'reached' => $found->reached, 'failing' => $found->failing, 'failures' => $failures, 'first' => $first, 'empty' => $found->empty, 'causes' => $causes,
                 'others' => $others, 'rejected' => (int) DB::scalar('SELECT COUNT(DISTINCT row_no) FROM check_rows WHERE check_id = ?', [$check->id]),
                 'take' => $load->extract->take_id, 'unused_codes' => $this->unusedCodes($definitions, $load),
             ]]);

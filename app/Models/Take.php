@@ -45,6 +45,12 @@ final class Take extends Model
         ];
     }
 
+    /** @return list<string> of its columns */
+    public function headers(): array
+    {
+        return array_column($this->columns ?? [], 'header');
+    }
+
     /** @return BelongsTo<Extract, $this> */
     public function extract(): BelongsTo
     {

@@ -2,9 +2,9 @@
 
 namespace App\Profiling;
 
+use App\Staging\StagedRows;
 use App\Support\BulkRows;
 use Illuminate\Support\Facades\DB;
-use PDO;
 
 /**
  * Hashes of column values of a take, written where the database can count and join them whatever their number: a table of this
@@ -12,8 +12,6 @@ use PDO;
  */
 final class StagedPrints
 {
-    private const ROWS = 20_000;
-
     /** @param  string  $table  its name; one of the same name is replaced */
     public function __construct(private readonly string $table = 'row_prints')
     {
@@ -32,26 +30,20 @@ final class StagedPrints
      */
     public function write(int $take, array $sides): void
     {
-        for ($after = 0; ;) {
-            $found = DB::connection()->getPdo()->query("SELECT row_no, cells FROM staged_rows WHERE take_id = $take AND row_no > $after ORDER BY row_no LIMIT ".self::ROWS);
-            $rows = $found === false ? [] : $found->fetchAll(PDO::FETCH_NUM);
-            if ($rows === []) {
-                return;
-            }
+        foreach (StagedRows::pages($take) as $rows) {
             $lines = '';
             $n = 0;
-            foreach ($rows as [$row, $json]) {
+            foreach ($rows as $row => $json) {
                 $cells = json_decode($json, true);
                 foreach ($sides as $side => $positions) {
                     $print = self::of($cells, $positions);
                     if ($print !== null) {
-                        $lines .= self::line($side, $print, (int) $row);
+                        $lines .= self::line($side, $print, $row);
                         $n++;
                     }
                 }
             }
             $this->load($lines, $n);
-            $after = (int) $rows[count($rows) - 1][0];
         }
     }
 
@@ -63,20 +55,14 @@ final class StagedPrints
      */
     public function rows(int $take, int $side, ?array $key, ?array $says): void
     {
-        for ($after = 0; ;) {
-            $found = DB::connection()->getPdo()->query("SELECT row_no, cells FROM staged_rows WHERE take_id = $take AND row_no > $after ORDER BY row_no LIMIT ".self::ROWS);
-            $rows = $found === false ? [] : $found->fetchAll(PDO::FETCH_NUM);
-            if ($rows === []) {
-                return;
-            }
+        foreach (StagedRows::pages($take) as $rows) {
             $lines = '';
-            foreach ($rows as [$row, $json]) {
+            foreach ($rows as $row => $json) {
                 $cells = $key === null && $says === null ? [] : json_decode($json, true);
                 $hash = hash('xxh3', $says === null ? $json : (string) json_encode(array_map(fn ($at) => $cells[$at] ?? null, $says), JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES));
-                $lines .= self::line($side, $key === null ? $hash : self::of($cells, $key) ?? '0000000000000000', (int) $row, $hash);
+                $lines .= self::line($side, $key === null ? $hash : self::of($cells, $key) ?? '0000000000000000', $row, $hash);
             }
             $this->load($lines, count($rows));
-            $after = (int) $rows[count($rows) - 1][0];
         }
     }
 

@@ -47,7 +47,7 @@ final class SpreadsheetTable implements Table
             }
             $book = $reader->load($path);
         } catch (\PhpOffice\PhpSpreadsheet\Exception $e) {
-            throw ReadingError::broken('The workbook cannot be read: '.$e->getMessage());
+            throw self::refused($path, $e);
         }
         $sheet = $format->sheet === '' ? $book->getSheet(0) : $book->getSheetByName($format->sheet);
         $this->sheet = $sheet ?? throw ReadingError::broken("The workbook has no sheet \"$format->sheet\".");
@@ -60,8 +60,20 @@ final class SpreadsheetTable implements Table
         try {
             return array_values(self::reader($path)->listWorksheetNames($path));
         } catch (\Throwable $e) {
-            throw ReadingError::broken('The workbook cannot be read: '.$e->getMessage());
+            throw self::refused($path, $e);
         }
+    }
+
+    private static function refused(string $path, \Throwable $e): ReadingError
+    {
+        // An encrypted .xlsx is an old compound file with a stream of this name: [MS-OFFCRYPTO], section 2.3.4.
+        $locked = (int) filesize($path) <= self::LARGEST && str_contains((string) file_get_contents($path), mb_convert_encoding('EncryptedPackage', 'UTF-16LE', 'ASCII'));
+
+        return match (true) {
+            $e instanceof ReadingError => $e,
+            $locked || str_contains($e->getMessage(), 'assword') => ReadingError::broken('The workbook is locked with a password. Open it in an office program, save it without one, and upload that.'),
+            default => ReadingError::broken('The workbook cannot be read: '.$e->getMessage()),
+        };
     }
 
     private static function reader(string $path): Xls|Ods

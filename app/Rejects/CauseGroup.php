@@ -2,6 +2,8 @@
 
 namespace App\Rejects;
 
+use Baggage\Core\Rejects\Cause;
+
 /** Rejects of one load that fail alike. */
 final readonly class CauseGroup
 {
@@ -26,9 +28,7 @@ final readonly class CauseGroup
     /** The message without what differs from row to row. */
     public function title(): string
     {
-        $title = (string) preg_replace('/ by row \d+$/', ' by another row', $this->message);
-
-        return $this->kinds > 1 && $this->code === 'too_long' ? explode(':', $title)[0] : $title;
+        return Cause::title($this->code, $this->message, $this->kinds > 1);
     }
 
     public function id(): string

@@ -11,7 +11,6 @@ use Baggage\Core\Profiling\TableProfile;
 use Baggage\Core\Reading\Remark;
 use Baggage\Core\Reading\RowList;
 use Illuminate\Support\Facades\DB;
-use PDO;
 
 /** Finds the rows of findings that are only known once the whole column is: one more walk through the take, and only when needed. */
 final class FindingRows
@@ -42,18 +41,13 @@ final class FindingRows
         if ($lengths === []) {
             return $findings;
         }
-        for ($after = 0; ; $after = (int) $row[0]) {
-            $rows = DB::connection()->getPdo()->query("SELECT row_no, cells FROM staged_rows WHERE take_id = {$this->take->id} AND row_no > $after ORDER BY row_no LIMIT 20000");
-            $all = $rows === false ? [] : $rows->fetchAll(PDO::FETCH_NUM);
-            if ($all === []) {
-                break;
-            }
-            foreach ($all as $row) {
-                $cells = json_decode($row[1], true);
+        foreach (StagedRows::pages($this->take->id) as $rows) {
+            foreach ($rows as $row => $json) {
+                $cells = json_decode($json, true);
                 foreach ($lengths as [$column, $usual, $list]) {
                     $cell = trim((string) ($cells[$column] ?? ''));
                     if ($cell !== '' && strlen($cell) < $usual && ctype_digit($cell)) {
-                        $list->add((int) $row[0]);
+                        $list->add($row);
                     }
                 }
             }
@@ -69,9 +63,9 @@ final class FindingRows
     public function rest(): void
     {
         $tests = $wanted = [];
-        $headers = array_column($this->take->columns ?? [], 'header');
+        $headers = $this->take->headers();
         foreach (Finding::query()->where('take_id', $this->take->id)->get() as $finding) {
-            $test = count($finding->rows) < $finding->n && $finding->rows !== [] ? FindingTest::of($finding->code, $finding->position, $this->take->profile[$finding->position ?? -1]['type'] ?? null, $headers) : null;
+            $test = count($finding->rows) < $finding->n && $finding->rows !== [] ? FindingTest::of($finding->code, $finding->position, $this->take->profile[$finding->position ?? -1]['type']['mark'] ?? null, $headers) : null;
             if ($test !== null) {
                 $tests[$finding->id] = $test;
                 $wanted[$finding->id] = $finding->n;
@@ -82,19 +76,14 @@ final class FindingRows
         }
         DB::table('finding_rows')->whereIn('finding_id', array_keys($tests))->delete();
         $found = array_fill_keys(array_keys($tests), 0);
-        for ($after = 0; ; $after = (int) $row[0]) {
-            $rows = DB::connection()->getPdo()->query("SELECT row_no, cells FROM staged_rows WHERE take_id = {$this->take->id} AND row_no > $after ORDER BY row_no LIMIT 20000");
-            $all = $rows === false ? [] : $rows->fetchAll(PDO::FETCH_NUM);
-            if ($all === []) {
-                break;
-            }
+        foreach (StagedRows::pages($this->take->id) as $rows) {
             $lines = '';
             $n = 0;
-            foreach ($all as $row) {
-                $cells = json_decode($row[1], true);
+            foreach ($rows as $row => $json) {
+                $cells = json_decode($json, true);
                 foreach ($tests as $id => $test) {
                     if ($test($cells)) {
-                        $lines .= "$id\t$row[0]\n";
+                        $lines .= "$id\t$row\n";
                         $found[$id]++;
                         $n++;
                     }

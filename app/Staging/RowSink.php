@@ -5,6 +5,7 @@ namespace App\Staging;
 use App\Support\BulkRows;
 use Baggage\Core\Profiling\ColumnProfile;
 use Baggage\Core\Profiling\DistinctEstimate;
+use Baggage\Core\Profiling\Extremes;
 use Baggage\Core\Profiling\TableProfile;
 use Baggage\Core\Profiling\ValueBudget;
 use Baggage\Core\Reading\Column;
@@ -18,7 +19,7 @@ use Illuminate\Support\Facades\DB;
  */
 final class RowSink
 {
-    private const PARTS = [TableProfile::class, ColumnProfile::class, ValueBudget::class, RowList::class, DistinctEstimate::class, Columns::class, Column::class];
+    private const PARTS = [TableProfile::class, ColumnProfile::class, Extremes::class, ValueBudget::class, RowList::class, DistinctEstimate::class, Columns::class, Column::class];
 
     private const BYTES_PER_WRITE = 8_000_000;
 

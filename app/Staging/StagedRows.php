@@ -34,6 +34,23 @@ final class StagedRows
     }
 
     /**
+     * All rows of a take without the corrections laid over them, some thousands at a time.
+     *
+     * @return \Generator<non-empty-array<int, string>> row number → cells as JSON
+     */
+    public static function pages(int $take): \Generator
+    {
+        for ($after = 0; ; $after = (int) array_key_last($rows)) {
+            $found = DB::connection()->getPdo()->query("SELECT row_no, cells FROM staged_rows WHERE take_id = $take AND row_no > $after ORDER BY row_no LIMIT 20000");
+            $rows = $found === false ? [] : $found->fetchAll(PDO::FETCH_KEY_PAIR);
+            if ($rows === []) {
+                return;
+            }
+            yield $rows;
+        }
+    }
+
+    /**
      * Rows without the corrections laid over them.
      *
      * @param  array<int>  $numbers

@@ -21,18 +21,18 @@ final class TakeComparison
             return;
         }
         $columns = $this->columns($before, $take);
-        $common = $this->common($before, $take, $columns['columns_renamed']);
+        $common = ColumnRenames::common($before->headers(), $take->headers(), $columns['columns_renamed']);
         $key = $this->key($take, $common);
         $prints = new StagedPrints;
         DB::table('take_changes')->where('take_id', $take->id)->delete();
-        $same = array_keys($common) === array_values($common) && count($common) === count($take->columns ?? []) && count($common) === count($before->columns ?? []);
-        // Cells of columns only one of them has change no row.
-        $prints->rows($before->id, self::OLD, $key === null ? null : array_map(fn ($at) => $common[$at], $key), $same ? null : array_values($common));
-        $prints->rows($take->id, self::NEW, $key, $same ? null : array_keys($common));
+        $same = array_keys($common) === array_values($common) && count($common) === count($take->headers()) && count($common) === count($before->headers());
+        // Cells of columns only one of them has change no row; without a column in common all rows are others.
+        $prints->rows($before->id, self::OLD, $key === null ? null : array_map(fn ($at) => $common[$at], $key), $same || $common === [] ? null : array_values($common));
+        $prints->rows($take->id, self::NEW, $key, $same || $common === [] ? null : array_keys($common));
         $prints->index();
         $counts = $key === null ? $this->byContents($take) : $this->byKey($take);
         $prints->clear();
-        $take->update(['compared' => ['with' => $before->number, 'key' => $key === null ? null : array_map(fn ($at) => $take->columns[$at]['header'] ?? '', $key)] + $columns + $counts]);
+        $take->update(['compared' => ['with' => $before->number, 'key' => $key === null ? null : array_map(fn ($at) => $take->headers()[$at], $key)] + $columns + $counts]);
     }
 
     /**
@@ -42,60 +42,18 @@ final class TakeComparison
      */
     private function columns(Take $before, Take $take): array
     {
-        $old = array_column($before->columns ?? [], 'header');
-        $new = array_column($take->columns ?? [], 'header');
+        [$old, $new] = [$before->headers(), $take->headers()];
         [$added, $gone, $renamed] = [array_diff($new, $old), array_diff($old, $new), []];
         if ($added !== [] && $gone !== []) {
             $rows = fn (Take $of) => array_values((new StagedRows($of->id, 0, []))->after(0, ColumnRenames::SAMPLE));
-            $found = ColumnRenames::of($rows($before), $rows($take), $this->common($before, $take, []), array_keys($gone), array_keys($added)) ?? $this->alike($before, $take, array_keys($gone), array_keys($added));
+            $found = ColumnRenames::of($rows($before), $rows($take), ColumnRenames::common($old, $new), array_keys($gone), array_keys($added))
+                ?? ColumnRenames::byFigures($before->profile ?? [], $take->profile ?? [], array_keys($gone), array_keys($added));
             foreach ($found as $o => $n) {
                 $renamed[$old[$o]] = $new[$n];
             }
         }
 
         return ['columns_added' => array_values(array_diff($added, $renamed)), 'columns_gone' => array_values(array_diff($gone, array_map(strval(...), array_keys($renamed)))), 'columns_renamed' => $renamed];
-    }
-
-    /**
-     * Where no row stayed as it was: by the extremes and number of their values.
-     *
-     * @param  list<int>  $gone
-     * @param  list<int>  $added
-     * @return array<int, int> old position → new position
-     */
-    private function alike(Take $before, Take $take, array $gone, array $added): array
-    {
-        $found = [];
-        foreach ($gone as $o) {
-            foreach ($added as $n) {
-                $same = array_filter(['distinct', 'smallest', 'largest', 'longest'], fn ($what) => ($before->profile[$o][$what] ?? null) === ($take->profile[$n][$what] ?? null));
-                if (count($same) >= 3 && ! in_array($n, $found, true)) {
-                    $found[$o] = $n;
-                    break;
-                }
-            }
-        }
-
-        return $found;
-    }
-
-    /**
-     * @param  array<string, string>  $renamed  old header → new header
-     * @return array<int, int> new position → old position of the columns both have
-     */
-    private function common(Take $before, Take $take, array $renamed): array
-    {
-        $old = array_flip(array_column($before->columns ?? [], 'header'));
-        $was = array_flip($renamed);
-        $common = [];
-        foreach ($take->columns ?? [] as $at => $column) {
-            $from = $old[$column['header']] ?? $old[$was[$column['header']] ?? ''] ?? null;
-            if ($from !== null) {
-                $common[$at] = $from;
-            }
-        }
-
-        return $common;
     }
 
     /**

@@ -3,6 +3,7 @@
 namespace App\View;
 
 use App\Models\Take;
+use Baggage\Core\Profiling\ColumnRenames;
 use Illuminate\Support\Facades\DB;
 
 /** One page of the rows in which a take differs from the one before it. */
@@ -31,7 +32,7 @@ final readonly class TakeChanges
         $shown = $found->take(self::PAGE);
         $before = Take::query()->where('extract_id', $take->extract_id)->where('number', $take->compared['with'] ?? 0)->first();
         $of = $kind === 'gone' ? $before ?? $take : $take;
-        $headers = array_column($of->columns ?? [], 'header');
+        $headers = $of->headers();
         $cells = self::cells($of, $shown->pluck('row_no')->all());
         $old = $kind === 'changed' && $before !== null ? self::cells($before, $shown->pluck('was_row')->all()) : [];
         $rows = [];
@@ -67,13 +68,10 @@ final readonly class TakeChanges
      */
     private static function differences(Take $take, Take $before, array $now, array $old): array
     {
-        $at = array_flip(array_column($before->columns ?? [], 'header'));
-        $was = array_flip($take->compared['columns_renamed'] ?? []);
         $found = [];
-        foreach ($take->columns ?? [] as $i => $column) {
-            $from = $at[$column['header']] ?? $at[$was[$column['header']] ?? ''] ?? null;
-            if ($from !== null && ($now[$i] ?? null) !== ($old[$from] ?? null)) {
-                $found[] = ['header' => $column['header'], 'was' => $old[$from] ?? null, 'is' => $now[$i] ?? null];
+        foreach (ColumnRenames::common($before->headers(), $take->headers(), $take->compared['columns_renamed'] ?? []) as $n => $o) {
+            if (($now[$n] ?? null) !== ($old[$o] ?? null)) {
+                $found[] = ['header' => $take->headers()[$n], 'was' => $old[$o] ?? null, 'is' => $now[$n] ?? null];
             }
         }
         if (count($now) !== count($old)) {

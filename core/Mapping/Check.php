@@ -15,6 +15,9 @@ final class Check
 
     public int $excluded = 0;
 
+    /** Rows whose rules were tried. */
+    public int $reached = 0;
+
     public int $failing = 0;
 
     /** @var array<string, int> field → rows whose rule fails */
@@ -23,7 +26,7 @@ final class Check
     /** @var array<string, int> field → rows its rule leaves empty */
     public array $empty = [];
 
-    /** @var array<string, array{number: int, stage: string, code: string, field: string|null, message: string, n: int, values: array<array-key, int>}> */
+    /** @var array<string, array{number: int, stage: string, code: string, field: string|null, message: string, several: bool, n: int, values: array<array-key, int>}> */
     private array $causes = [];
 
     /** @var list<array{int, int}> */
@@ -51,6 +54,7 @@ final class Check
 
             return null;
         }
+        $this->reached++;
         $values = $parents = [];
         $fails = false;
         foreach (array_keys($this->mapper->rules()) as $field) {
@@ -75,12 +79,10 @@ final class Check
     private function note(Cause $cause, int $row): void
     {
         $id = "{$cause->stage->value}~$cause->code~$cause->field";
-        $this->causes[$id] ??= ['number' => count($this->causes) + 1, 'stage' => $cause->stage->value, 'code' => $cause->code, 'field' => $cause->field, 'message' => $cause->message, 'n' => 0, 'values' => []];
+        $this->causes[$id] ??= ['number' => count($this->causes) + 1, 'stage' => $cause->stage->value, 'code' => $cause->code, 'field' => $cause->field, 'message' => $cause->message, 'several' => false, 'n' => 0, 'values' => []];
         $known = &$this->causes[$id];
         $known['n']++;
-        if ($known['message'] !== $cause->message) {
-            $known['message'] = self::common($known['message'], $cause->message);
-        }
+        $known['several'] = $known['several'] || $known['message'] !== $cause->message;
         if ($cause->value !== null) {
             $value = mb_substr($cause->value, 0, 120);
             if (isset($known['values'][$value]) || count($known['values']) < self::VALUES) {
@@ -88,18 +90,6 @@ final class Check
             }
         }
         $this->noted[] = [$known['number'], $row];
-    }
-
-    /** What two messages say alike, to the last whole word, such as "Text too long for the field". */
-    private static function common(string $one, string $other): string
-    {
-        $text = mb_strcut($one, 0, strspn($one ^ $other, "\0"), 'UTF-8');
-        $at = strlen($text);
-        if (preg_match('/^\w/u', substr($one, $at)) === 1 || preg_match('/^\w/u', substr($other, $at)) === 1) {
-            $text = (string) preg_replace('/\w+$/u', '', $text);
-        }
-
-        return rtrim($text, ' :,;("') ?: $one;
     }
 
     /** @return list<array{int, int}> number of the cause and of the row, for each failure since this was asked last */
@@ -114,9 +104,12 @@ final class Check
     /** @return list<array{number: int, stage: string, code: string, field: string|null, message: string, n: int, values: array<array-key, int>}> numbered from 1 as they were met, the most frequent first */
     public function causes(): array
     {
-        $causes = array_values($this->causes);
-        foreach ($causes as &$cause) {
+        $causes = [];
+        foreach ($this->causes as $cause) {
             arsort($cause['values']);
+            $cause['message'] = Cause::title($cause['code'], $cause['message'], $cause['several']);
+            unset($cause['several']);
+            $causes[] = $cause;
         }
         usort($causes, fn ($a, $b) => $b['n'] <=> $a['n']);
 

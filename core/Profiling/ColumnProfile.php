@@ -42,18 +42,6 @@ final class ColumnProfile
     /** Whether some value has characters of more than a byte. */
     private bool $wide = false;
 
-    private ?string $first = null;
-
-    private ?string $last = null;
-
-    private ?float $least = null;
-
-    private ?float $most = null;
-
-    private string $leastText = '';
-
-    private string $mostText = '';
-
     /** Marks still worth collecting rows for. */
     private int $watch = Mark::ALL & ~Mark::BLANK;
 
@@ -66,14 +54,14 @@ final class ColumnProfile
     /** @var array<int, int> place in DateShape::FORMATS → values that fit */
     private array $dates = [];
 
-    /** @var array<string, array<int, array{int, string}>> order of day, month and year → earliest and latest */
-    private array $dateExtremes = [];
-
     /** @var list<string> */
     private array $examples = [];
 
+    private readonly Extremes $extremes;
+
     public function __construct(private readonly ValueBudget $budget)
     {
+        $this->extremes = new Extremes;
     }
 
     /**
@@ -141,7 +129,7 @@ final class ColumnProfile
                 }
                 $this->measure($cell);
                 if (($marks & (Mark::NOT_DATE | Mark::SENTINEL_DATE)) === 0) {
-                    $this->dateExtremes($cell);
+                    $this->extremes->date($cell);
                 }
                 if (count($this->examples) < 3) {
                     $this->examples[] = mb_strcut($cell, 0, 60);
@@ -168,9 +156,9 @@ final class ColumnProfile
                 $numbers[($marks & Mark::NOT_POINT) >> 1][] = $cell;
             }
         }
-        $this->order(array_keys($new));
-        $this->extremes($numbers[0], [',', ' '], ['', '']);
-        $this->extremes($numbers[1], ['.', ' ', ','], ['', '', '.']);
+        $this->extremes->texts(array_keys($new));
+        $this->extremes->numbers($numbers[0], [',', ' '], ['', '']);
+        $this->extremes->numbers($numbers[1], ['.', ' ', ','], ['', '', '.']);
         $this->estimate?->add($uncounted);
         foreach ($weights as $build => $times) {
             $this->weigh(Shape::ofRaw((string) $build), $times);
@@ -205,62 +193,6 @@ final class ColumnProfile
             }
             $this->shortest = min($this->shortest ?? $bytes, $bytes);
             $this->longest = max($this->longest, $bytes);
-        }
-    }
-
-    /** @param  list<array-key>  $cells */
-    private function order(array $cells): void
-    {
-        if ($cells === []) {
-            return;
-        }
-        [$first, $last] = [$this->first ?? (string) $cells[0], $this->last ?? (string) $cells[0]];
-        foreach ($cells as $cell) {
-            $cell = (string) $cell;
-            if (strcmp($cell, $first) < 0) {
-                $first = $cell;
-            } elseif (strcmp($cell, $last) > 0) {
-                $last = $cell;
-            }
-        }
-        [$this->first, $this->last] = [$first, $last];
-    }
-
-    private function dateExtremes(string $cell): void
-    {
-        foreach (DateShape::sortables($cell) as $order => $key) {
-            $known = $this->dateExtremes[$order] ?? null;
-            if ($known === null) {
-                $this->dateExtremes[$order] = [[$key, $cell], [$key, $cell]];
-            } elseif ($key < $known[0][0]) {
-                $this->dateExtremes[$order][0] = [$key, $cell];
-            } elseif ($key > $known[1][0]) {
-                $this->dateExtremes[$order][1] = [$key, $cell];
-            }
-        }
-    }
-
-    /**
-     * @param  list<string>  $cells  that read as numbers
-     * @param  list<string>  $signs  what is no sign of a number in PHP
-     * @param  list<string>  $as  what stands for them there
-     */
-    private function extremes(array $cells, array $signs, array $as): void
-    {
-        if ($cells === []) {
-            return;
-        }
-        $numbers = str_replace($signs, $as, $cells);
-        foreach (preg_grep('/-\s*$/', $numbers) ?: [] as $i => $number) {
-            $numbers[$i] = '-'.trim($number, '+- ');
-        }
-        $numbers = array_map(floatval(...), $numbers);
-        [$least, $most] = [min($numbers), max($numbers)];
-        if ($this->least === null || $least < $this->least) {
-            [$this->least, $this->leastText] = [$least, $cells[(int) array_search($least, $numbers, true)]];
-        }
-        if ($this->most === null || $most > $this->most) {
-            [$this->most, $this->mostText] = [$most, $cells[(int) array_search($most, $numbers, true)]];
         }
     }
 
@@ -364,11 +296,7 @@ final class ColumnProfile
             }
         }
         $inference = Inference::of($this->filled, $this->full ? null : $distinct, $this->marked, $general, $this->dates, $this->longest, $this->shapes);
-        [$smallest, $largest] = match ($inference->type) {
-            'whole', 'decimal' => [$this->leastText, $this->mostText],
-            'date' => array_map(fn (?array $e) => $e[1] ?? null, [$this->dateExtremes[strtolower($inference->detail[0] ?? 'y')][0] ?? null, $this->dateExtremes[strtolower($inference->detail[0] ?? 'y')][1] ?? null]),
-            default => [$this->first, $this->last],
-        };
+        [$smallest, $largest] = $this->extremes->of($inference);
 
         return new ColumnFacts(
             $this->filled, $this->blank, $this->missing, $this->full ? (int) $this->estimate?->estimate() : $distinct, $this->full, $this->shortest ?? 0, $this->longest,

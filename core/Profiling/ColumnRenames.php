@@ -57,6 +57,52 @@ final class ColumnRenames
     }
 
     /**
+     * Where no row stayed as it was: by the extremes and number of the columns' values.
+     *
+     * @param  list<array<string, mixed>>  $old  as ColumnFacts::toArray()
+     * @param  list<array<string, mixed>>  $new
+     * @param  list<int>  $gone
+     * @param  list<int>  $added
+     * @return array<int, int> old position → new position
+     */
+    public static function byFigures(array $old, array $new, array $gone, array $added): array
+    {
+        $found = [];
+        foreach ($gone as $o) {
+            foreach ($added as $n) {
+                $same = array_filter(['distinct', 'smallest', 'largest', 'longest'], fn ($what) => ($old[$o][$what] ?? null) === ($new[$n][$what] ?? null));
+                if (count($same) >= 3 && ! in_array($n, $found, true)) {
+                    $found[$o] = $n;
+                    break;
+                }
+            }
+        }
+
+        return $found;
+    }
+
+    /**
+     * @param  list<string>  $old  headers of the take before
+     * @param  list<string>  $new  headers of this take
+     * @param  array<string, string>  $renamed  old header → new header
+     * @return array<int, int> new position → old position of the columns both have
+     */
+    public static function common(array $old, array $new, array $renamed = []): array
+    {
+        $at = array_flip($old);
+        $was = array_flip($renamed);
+        $common = [];
+        foreach ($new as $n => $header) {
+            $o = $at[$header] ?? $at[$was[$header] ?? ''] ?? null;
+            if ($o !== null) {
+                $common[$n] = $o;
+            }
+        }
+
+        return $common;
+    }
+
+    /**
      * @param  list<list<string|null>>  $old
      * @param  list<list<string|null>>  $new
      * @param  array<int, int>  $common

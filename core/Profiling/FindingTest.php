@@ -12,23 +12,20 @@ final class FindingTest
     ];
 
     /**
-     * @param  array{type: string, detail: string}|null  $type  of the finding's column, as Inference::toArray() gives it
+     * @param  int|null  $doubt  mark of the values that do not fit the type of the finding's column
      * @param  list<string>  $headers  of the take
      * @return (\Closure(list<string|null>): bool)|null null where a row by itself does not tell
      */
-    public static function of(string $code, ?int $position, ?array $type, array $headers): ?\Closure
+    public static function of(string $code, ?int $position, ?int $doubt, array $headers): ?\Closure
     {
         if ($code === 'ragged_rows') {
             return fn (array $cells) => count($cells) !== count($headers);
         }
-        $mark = self::MARKS[$code] ?? ($code !== 'mixed_types' || $type === null ? null : match ($type['type']) {
-            'whole', 'code' => Mark::NOT_WHOLE, 'date' => Mark::NOT_DATE, 'decimal' => $type['detail'] === ',' ? Mark::NOT_COMMA : Mark::NOT_POINT, default => null,
-        });
+        $mark = $code === 'mixed_types' ? $doubt : self::MARKS[$code] ?? null;
         if ($mark === null || $position === null) {
             return null;
         }
 
-        /** @param  list<string|null>  $cells */
         return function (array $cells) use ($mark, $position, $headers): bool {
             /** @var list<string|null> $cells */
             $cell = $cells[$position] ?? '';

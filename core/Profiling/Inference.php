@@ -104,6 +104,6 @@ final readonly class Inference
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return ['type' => $this->type, 'detail' => $this->detail, 'ambiguous' => $this->ambiguous, 'breaking' => $this->breaking, 'label' => $this->label()];
+        return ['type' => $this->type, 'detail' => $this->detail, 'ambiguous' => $this->ambiguous, 'breaking' => $this->breaking, 'mark' => $this->mark, 'label' => $this->label()];
     }
 }

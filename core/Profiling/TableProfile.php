@@ -114,24 +114,24 @@ final class TableProfile
     {
         $name = $this->described->all[$i]->header;
         $found = [];
-        $add = function (int $mark, string $code, string $says) use (&$found, $f, $i, $name) {
-            $list = $f->marked[$mark] ?? null;
+        $add = function (string $code, string $says) use (&$found, $f, $i, $name) {
+            $list = $f->marked[FindingTest::MARKS[$code]] ?? null;
             if ($list !== null && $list->count > 0) {
                 $found[] = new Remark($code, "$name: $says", $list->count, $list->rows, $i);
             }
         };
-        $add(Mark::STRAY_SPACES, 'stray_spaces', 'blanks at an end, or two in a row.');
-        $add(Mark::MOJIBAKE, 'mojibake', 'letters that were read in the wrong encoding before they came here.');
-        $add(Mark::CONTROL, 'control_characters', 'invisible control characters.');
-        $add(Mark::PLACEHOLDER, 'placeholder', 'words that stand for nothing known, such as n/a or ?.');
+        $add('stray_spaces', 'blanks at an end, or two in a row.');
+        $add('mojibake', 'letters that were read in the wrong encoding before they came here.');
+        $add('control_characters', 'invisible control characters.');
+        $add('placeholder', 'words that stand for nothing known, such as n/a or ?.');
         if ($f->inference->type !== 'text') {
-            $add(Mark::SCIENTIFIC, 'scientific', 'numbers a spreadsheet turned into powers of ten, such as 1.2E+05; their digits are lost.');
+            $add('scientific', 'numbers a spreadsheet turned into powers of ten, such as 1.2E+05; their digits are lost.');
         }
         $type = $f->inference;
         if ($type->type === 'date') {
-            $add(Mark::TWO_DIGIT_YEAR, 'two_digit_year', 'years of two digits.');
-            $add(Mark::SENTINEL_DATE, 'sentinel_date', 'dates that stand for "not known", such as 00/00/00 or 31/12/9999.');
-            $add(Mark::IMPOSSIBLE_DATE, 'impossible_date', 'dates the calendar does not have.');
+            $add('two_digit_year', 'years of two digits.');
+            $add('sentinel_date', 'dates that stand for "not known", such as 00/00/00 or 31/12/9999.');
+            $add('impossible_date', 'dates the calendar does not have.');
             if ($type->ambiguous) {
                 $found[] = new Remark('ambiguous_date', "$name: no date has a day above 12, so day and month cannot be told apart.", $f->filled, [], $i);
             }

@@ -23,6 +23,23 @@ final readonly class Cause
     ) {
     }
 
+    /**
+     * What to call rejects with the same code: a message without what differs from row to row.
+     *
+     * @param  bool  $several  whether they have different values or messages
+     */
+    public static function title(string $code, string $message, bool $several): string
+    {
+        $title = (string) preg_replace('/ by row \d+$/', ' by another row', $message);
+
+        return ! $several ? $title : match ($code) {
+            'too_long' => explode(':', $title)[0],
+            'short_row' => 'The row has fewer cells than the header',
+            'long_row' => 'The row has more cells than the header',
+            default => $title,
+        };
+    }
+
     /** Equal for equal causes. */
     public function fingerprint(): string
     {

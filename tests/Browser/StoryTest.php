@@ -5,6 +5,7 @@ namespace Tests\Browser;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Role;
+use Facebook\WebDriver\Remote\RemoteWebElement;
 use Facebook\WebDriver\WebDriverBy;
 use Facebook\WebDriver\WebDriverKeys;
 use Illuminate\Support\Facades\DB;
@@ -43,6 +44,17 @@ final class StoryTest extends TestCase
         $this->browser->type('#password', 'secret-Lead');
         $this->browser->keys(WebDriverKeys::ENTER);
         $this->browser->see('Orrin Sound Harbours');
+    }
+
+    /** Types a rule over what stands there. */
+    private function write(string $field, string $says): RemoteWebElement
+    {
+        $rule = $this->browser->find("#rule-$field textarea");
+        $rule->click();
+        $rule->sendKeys(WebDriverKeys::CONTROL.'a');
+        $rule->sendKeys($says);
+
+        return $rule;
     }
 
     private function assertClean(): void
@@ -133,10 +145,7 @@ final class StoryTest extends TestCase
         // 3 Mapping: the effect shows while typing, a mistake at the rule, and nothing broken is kept.
         $b->go("$m/mapping/vessel");
         $this->assertClean();
-        $rule = $b->find('#rule-name textarea');
-        $rule->click();
-        $rule->sendKeys(WebDriverKeys::CONTROL.'a');
-        $rule->sendKeys('upper(craft_name');
+        $rule = $this->write('name', 'upper(craft_name');
         $b->see('Unclosed "(", at character 6');
         $rule->sendKeys(')');
         $b->see('GUILLEMOT');
@@ -259,10 +268,7 @@ final class StoryTest extends TestCase
         $b->see('rules kept');
 
         // The last field by hand, with names completed while typing.
-        $rule = $b->find('#rule-current_agreement textarea');
-        $rule->click();
-        $rule->sendKeys(WebDriverKeys::CONTROL.'a');
-        $rule->sendKeys('parent(ag');
+        $rule = $this->write('current_agreement', 'parent(ag');
         $b->find('.completion [role=option]');
         $b->see('legacy key, source');
         $this->assertClean();
@@ -299,10 +305,7 @@ final class StoryTest extends TestCase
         $this->assertClean();
         $b->press('Back to the sheet');
         foreach (['registration' => "craft_no == 'CR-1' ? upper(reg_no) : nothing_if(upper(reg_no), 'SS 101')", 'current_agreement' => "parent(nothing_if(agr_no, 'A-99999'))"] as $field => $says) {
-            $rule = $b->find("#rule-$field textarea");
-            $rule->click();
-            $rule->sendKeys(WebDriverKeys::CONTROL.'a');
-            $rule->sendKeys($says);
+            $rule = $this->write($field, $says);
             $rule->sendKeys(WebDriverKeys::ESCAPE);
             $rule->sendKeys(WebDriverKeys::ENTER);
             $b->await(fn () => DB::table('rules')->where('field', $field)->where('load_id', DB::table('loads')->where('name', 'Craft')->value('id'))->value('expression') === $says, "the rule of $field to be kept");

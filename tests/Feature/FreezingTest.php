@@ -147,6 +147,16 @@ final class FreezingTest extends TestCase
         $this->actingAs($this->user(Role::Auditor))->get('/m/'.$migration->id.'/sources/extracts/'.Extract::query()->value('id').'?show=takes')->assertSee('no key')->assertSee('the same');
     }
 
+    public function test_another_table_under_the_same_name_is_all_new_rows(): void
+    {
+        $migration = $this->migration();
+        foreach (["a,b\n1,x\n2,y\n", "p,q,r\n7,8,9\n"] as $bytes) {
+            (new FreezeTake($this->take($migration, 'other', $bytes)->id))->handle(new Freezer);
+        }
+        $compared = Take::query()->where('number', 2)->firstOrFail()->compared ?? [];
+        self::assertSame([1, 2], [$compared['added'], $compared['gone']]);
+    }
+
     public function test_a_column_that_comes_or_moves_changes_no_row(): void
     {
         $migration = $this->migration();

@@ -71,6 +71,7 @@ final class HostileFilesTest extends TestCase
         yield 'a PDF' => ["%PDF-1.7\n", 'a PDF document'];
         yield 'an RTF letter' => ['{\\rtf1 hello}', 'an RTF document'];
         yield 'a program' => ["\x7FELF\x02\x01\x01", 'a program'];
+        yield 'a locked workbook' => ["\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1".str_repeat("\0", 1_016).implode("\0", str_split('EncryptedPackage'))."\0", 'locked with a password'];
         yield 'gzip' => ["\x1F\x8B\x08\x00", 'a gzip archive'];
         yield 'a web page' => ['<!DOCTYPE html><html><body>Log in</body></html>', 'This is a web page'];
         yield 'only line breaks' => ["\n\n\n", 'empty'];

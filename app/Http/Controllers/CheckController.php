@@ -11,6 +11,8 @@ use App\Models\Migration;
 use App\Staging\StagedRows;
 use App\Support\Audit;
 use App\View\Page;
+use App\View\RowNumbers;
+use Baggage\Core\Mapping\DefinitionError;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;
@@ -19,7 +21,8 @@ use Illuminate\View\View;
 /** The check of a load before any run. */
 final class CheckController extends Controller
 {
-    private const PAGE = 50;
+    /** Columns shown of a row. */
+    private const WIDTH = 12;
 
     public function start(Migration $migration, Load $load): RedirectResponse
     {
@@ -57,14 +60,28 @@ final class CheckController extends Controller
         $columns = $load->extract->tidyColumns();
         // Another take numbers its rows anew.
         $same = ($check->result['take'] ?? null) === $load->extract->take_id;
-        $numbers = $same ? DB::table('check_rows')->where('check_id', $check->id)->where('cause', $cause)->where('row_no', '>', $request->integer('after'))->orderBy('row_no')->limit(self::PAGE + 1)->pluck('row_no')->map(intval(...))->all() : [];
-        $shown = array_slice($numbers, 0, self::PAGE);
-        $rows = (new StagedRows((int) $load->extract->take_id, $load->extract_id, $columns->byHeader()))->numbered($shown);
-        $rule = (string) $load->rules->firstWhere('field', $found['field'])?->expression;
-        $used = array_filter($columns->all, fn ($c) => $found['field'] === null ? in_array($c->name, $load->key_columns, true) : preg_match('/\b'.preg_quote($c->name, '/').'\b/', $rule) === 1 || str_contains($rule, "'$c->header'"));
+        $numbers = RowNumbers::page(DB::table('check_rows')->where('check_id', $check->id)->where('cause', $same ? $cause : 0), $request->integer('after'));
+        $rows = (new StagedRows((int) $load->extract->take_id, $load->extract_id, $columns->byHeader()))->numbered($numbers->shown);
+        $used = array_intersect_key($columns->all, array_flip($this->columnsOf($page->definitions, $load, $found)));
 
-        return view('mapping.check-rows', $data + ['page' => $page, 'cause' => $found, 'same' => $same, 'rows' => $rows, 'used' => array_column($used, 'position'), 'width' => $columns->count(),
-            'columns' => array_slice([...$used, ...array_diff_key($columns->all, $used)], 0, 12), 'next' => count($numbers) > self::PAGE ? end($shown) : null]);
+        return view('mapping.check-rows', $data + ['page' => $page, 'cause' => $found, 'same' => $same, 'rows' => $rows, 'used' => array_keys($used), 'width' => $columns->count(),
+            'columns' => array_slice([...$used, ...array_diff_key($columns->all, $used)], 0, self::WIDTH), 'next' => $numbers->next]);
+    }
+
+    /**
+     * @param  array<string, mixed>  $cause
+     * @return list<int> positions of the columns it comes from
+     */
+    private function columnsOf(Definitions $definitions, Load $load, array $cause): array
+    {
+        try {
+            $mapper = $definitions->mapper($load);
+        } catch (DefinitionError) {
+            return [];
+        }
+        $fields = $cause['fields'] ?? array_filter([$cause['field']]);
+
+        return $fields === [] ? $mapper->keyPositions() : array_merge(...array_map(fn ($field) => $mapper->rules()[$field]->columns ?? [], $fields));
     }
 
     public function stop(Migration $migration, Load $load): RedirectResponse

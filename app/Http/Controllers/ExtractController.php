@@ -10,7 +10,9 @@ use App\Models\Migration;
 use App\Staging\StagedRows;
 use App\Staging\ValueRows;
 use App\Support\Audit;
+use App\View\KeyRows;
 use App\View\Page;
+use App\View\RowNumbers;
 use App\View\TakeChanges;
 use Baggage\Core\Feeds\FeedFormat;
 use Baggage\Core\Reading\RawRow;
@@ -45,7 +47,7 @@ final class ExtractController extends Controller
         }
 
         if ($show === 'key') {
-            $data += $this->sharedKey($request, $extract);
+            $data['key'] = KeyRows::of((int) $extract->take_id, $request->integer('of'), $request->boolean('blank'), (string) $request->query('from', '0-0')) ?? abort(404);
         }
         if ($show === 'changes') {
             $of = $extract->takes()->where('state', 'frozen')->where('number', $request->integer('of'))->whereNotNull('compared')->first() ?? abort(404);
@@ -54,21 +56,6 @@ final class ExtractController extends Controller
         }
 
         return view("sources.extract-$show", $data);
-    }
-
-    /** @return array<string, mixed> rows whose key another row has, the rows of one key together; or those without a key */
-    private function sharedKey(Request $request, Extract $extract): array
-    {
-        $key = DB::table('key_candidates')->where('take_id', $extract->take_id)->where('id', $request->integer('of'))->first() ?? abort(404);
-        $blank = $request->boolean('blank');
-        [$first, $row] = array_map(intval(...), explode('-', (string) $request->query('from', '0-0')) + [0, 0]);
-        $found = DB::table('key_rows')->where('key_id', $key->id)->where('first_row', $blank ? '=' : '>', 0)
-            ->whereRaw('(first_row, row_no) > (?, ?) AND first_row >= ?', [$first, $row, $first])->orderBy('first_row')->orderBy('row_no')->limit(self::PAGE + 1)->get(['first_row', 'row_no']);
-        $shown = $found->take(self::PAGE);
-        $last = $shown->last();
-
-        return ['key' => $key, 'headers' => json_decode($key->columns, true), 'blank' => $blank, 'rows' => StagedRows::asRead((int) $extract->take_id, $shown->pluck('row_no')->all()),
-            'next' => $last !== null && count($found) > self::PAGE ? "$last->first_row-$last->row_no" : null];
     }
 
     public function column(Request $request, Migration $migration, Extract $extract, int $position): View
@@ -91,11 +78,9 @@ final class ExtractController extends Controller
         $after = $request->integer('after');
         // Those of many rows are written down apart.
         $apart = count($finding->rows) < $finding->n && DB::table('finding_rows')->where('finding_id', $finding->id)->exists();
-        $numbers = $apart ? DB::table('finding_rows')->where('finding_id', $finding->id)->where('row_no', '>', $after)->orderBy('row_no')->limit(self::PAGE + 1)->pluck('row_no')->all()
-            : array_slice(collect($finding->rows)->filter(fn ($row) => $row > $after)->sort()->values()->all(), 0, self::PAGE + 1);
+        $numbers = $apart ? RowNumbers::page(DB::table('finding_rows')->where('finding_id', $finding->id), $after) : RowNumbers::among($finding->rows, $after);
 
-        return view('sources.finding', $data + ['finding' => $finding, 'kept' => $apart ? $finding->n : count($finding->rows), 'next' => count($numbers) > self::PAGE ? $numbers[self::PAGE - 1] : null,
-            'rows' => StagedRows::asRead($finding->take_id, array_slice($numbers, 0, self::PAGE))]);
+        return view('sources.finding', $data + ['finding' => $finding, 'kept' => $apart ? $finding->n : count($finding->rows), 'next' => $numbers->next, 'rows' => StagedRows::asRead($finding->take_id, $numbers->shown)]);
     }
 
     public function decide(Request $request, Migration $migration, Extract $extract, Finding $finding): RedirectResponse

@@ -8,6 +8,7 @@ use App\Staging\StagedRows;
 use App\Support\Audit;
 use App\View\Page;
 use App\View\ReferenceChart;
+use App\View\RowNumbers;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;
@@ -16,17 +17,14 @@ use Illuminate\View\View;
 /** What hangs on what: references between extracts, found in the data. */
 final class ReferencesController extends Controller
 {
-    private const PAGE = 60;
-
     public function index(Request $request, Migration $migration): View
     {
         $this->authorize('view', $migration);
         $all = ColumnReference::query()->where('migration_id', $migration->id)->with(['extract.source', 'parent.source'])->orderByRaw("decision = 'dismissed', extract_id, id")->get();
         $open = $request->has('orphans') ? $all->firstWhere('id', $request->integer('orphans')) : null;
-        $numbers = $open === null ? [] : DB::table('orphan_rows')->where('migration_id', $migration->id)->where('reference', $open->number)->where('row_no', '>', $request->integer('after'))->orderBy('row_no')->limit(self::PAGE + 1)->pluck('row_no')->all();
-        $rows = $open === null ? null : StagedRows::asRead((int) $open->extract->take_id, array_slice($numbers, 0, self::PAGE));
+        $numbers = $open === null ? null : RowNumbers::page(DB::table('orphan_rows')->where('migration_id', $migration->id)->where('reference', $open->number), $request->integer('after'));
 
-        return view('sources.references', ['page' => new Page($migration, 'sources'), 'references' => $all, 'chart' => new ReferenceChart($all->all()), 'open' => $open, 'rows' => $rows, 'next' => count($numbers) > self::PAGE ? $numbers[self::PAGE - 1] : null]);
+        return view('sources.references', ['page' => new Page($migration, 'sources'), 'references' => $all, 'chart' => new ReferenceChart($all->all()), 'open' => $open, 'rows' => $open === null ? [] : StagedRows::asRead((int) $open->extract->take_id, $numbers->shown), 'next' => $numbers?->next]);
     }
 
     public function decide(Request $request, Migration $migration, ColumnReference $reference): RedirectResponse

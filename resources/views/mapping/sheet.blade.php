@@ -33,7 +33,7 @@
 @if (count($fields) > \App\View\RuleSheet::PAGE)<span class="row push"><span>{{ $from + 1 }} to {{ min(count($fields), $from + \App\View\RuleSheet::PAGE) }} of {{ count($fields) }}</span>@if ($from > 0)<a class="linkish" href="{{ $at }}&show={{ $show }}&from={{ max(0, $from - \App\View\RuleSheet::PAGE) }}">before</a>@endif @if ($from + \App\View\RuleSheet::PAGE < count($fields))<a class="linkish" href="{{ $at }}&show={{ $show }}&from={{ $from + \App\View\RuleSheet::PAGE }}">after</a>@endif</span>@endif</nav>
 <div class="scroll-x" tabindex="0" role="region" aria-label="Rule sheet">
 <table class="sheet"><thead><tr><th>Target field</th><th>Rule</th><th><div class="samples">@foreach (array_keys($sheet->sample) as $number)<span><a data-journey href="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/record/{{ $number }}" title="The row and the record made of it">Row {{ number_format($number) }}</a></span>@endforeach</div></th><th class="n">Rows</th></tr></thead>
-@foreach ($lines as $line)@include('mapping.line', ['told' => null, 'conflict' => null, 'tried' => $checked['stale'] ? null : $checked['check']?->ofFields()])@endforeach
+@foreach ($lines as $line)@include('mapping.line', ['told' => null, 'conflict' => null, 'tried' => $checked['stale'] || $checked['check']?->state !== 'done' ? null : $checked['check']->result])@endforeach
 </table></div>
 @php($undecided = count(array_filter($columns, fn ($c) => ! isset($uses[$c->position]) && ! isset($decisions[$c->header]))))
 @php($left = count(array_filter($columns, fn ($c) => ! isset($uses[$c->position]) && isset($decisions[$c->header]))))

@@ -2,7 +2,7 @@
 @php($c = $changes->take->compared)
 @php($here = "/m/{$page->migration->id}/sources/extracts/{$extract->id}")
 <h2>Take {{ $changes->take->number }} beside take {{ $c['with'] }}</h2>
-<p class="quiet mb-2">{{ $c['key'] ? 'Rows are told apart by '.implode(' + ', $c['key']).'.' : 'No column tells the rows apart in both takes, so they are held against each other by what they say: a changed row is one gone and one added.' }}</p>
+<p class="quiet mb-2">{{ $c['key'] ? 'Rows are told apart by '.implode(' + ', $c['key']).'.' : 'No key tells the rows apart in both takes, so they are held against each other by what they say: a changed row is one gone and one added.' }}</p>
 <nav class="parts" aria-label="How rows differ">@foreach (\App\View\TakeChanges::KINDS as $kind)@if ($c[$kind] !== null)<a href="{{ $here }}?show=changes&of={{ $changes->take->number }}&kind={{ $kind }}" @if ($changes->kind === $kind) aria-current="page" @endif>{{ number_format($c[$kind]) }} {{ $kind }}</a>@endif @endforeach</nav>
 @if ($changes->rows === [])<p>No rows.</p>@else
 <div class="scroll-x" tabindex="0" role="region" aria-label="Rows"><table class="sheet"><thead><tr><th class="n">{{ $changes->kind === 'gone' ? "Row of take {$c['with']}" : 'Row' }}</th>@if ($changes->kind === 'changed')<th class="n">Was row</th>@endif @foreach ($changes->headers as $header)<th>{{ $header }}</th>@endforeach @if ($changes->kind === 'changed')<th>Column</th><th>Was</th><th>Is</th>@endif</tr></thead><tbody>
