@@ -16,6 +16,7 @@
     @empty<tr><td colspan="4">Every row passes.</td></tr>
     @endforelse
     @foreach ($r['unused_codes'] as $name => $n)<tr><td colspan="4" class="quiet">{{ \App\View\Page::count($n, 'old value') }} of the code crosswalk "{{ $name }}" {{ $n === 1 ? 'occurs' : 'occur' }} nowhere.</td></tr>@endforeach
-    </tbody></table></details>
+    </tbody></table>
+    @if (request()->hasHeader('HX-Request'))<p class="mt-2"><a class="linkish" href="/m/{{ $migration->id }}/mapping/{{ $load->entity->name }}?load={{ $load->id }}">Show per field how many rows pass</a></p>@endif</details>
 @endif
 </div>
