@@ -65,7 +65,7 @@ $bySql = function () use ($pdo, $other, $folder): float {
 file_put_contents("$folder/plan.yaml", <<<YAML
     baggage: 1
     migration: Bench
-    target: {application: bench, connections: [{name: bench, host: 127.0.0.1, port: "\${HARBOUR_OFFICE_PORT}", database: $harbour, username: baggage, password_env: HARBOUR_OFFICE_PASSWORD}]}
+    target: {application: bench, connections: [{name: bench, host: 127.0.0.1, port: "\${HARBOUR_OFFICE_PORT}", database: $harbour, username: harbour, password_env: HARBOUR_OFFICE_PASSWORD}]}
     sources: [{code: L, name: Legacy, extracts: [{name: customer, file: customer.csv}, {name: bill, file: bill.csv}]}]
     code_crosswalks: [{name: kinds, entries: {P: person, O: organisation, Q: office}}, {name: states, entries: {A: open, C: closed, E: ended}}]
     loads:

@@ -18,7 +18,7 @@ need_system() {
     done
     if [ -n "${1:-}" ]; then
         # Reference readers and writers the tests compare with.
-        /usr/bin/python3 -c 'import xlsxwriter, dbfread, stdnum, jellyfish' 2>/dev/null || missing+=(python3-xlsxwriter python3-dbfread python3-stdnum python3-jellyfish)
+        /usr/bin/python3 -c 'import xlsxwriter, openpyxl, dbfread, stdnum, jellyfish' 2>/dev/null || missing+=(python3-xlsxwriter python3-openpyxl python3-dbfread python3-stdnum python3-jellyfish)
         grep -qx pdo_dblib <<<"$have" || missing+=(php8.2-sybase)
         [ -f /usr/share/iso-codes/json/iso_3166-1.json ] || missing+=(iso-codes)
     fi
@@ -39,10 +39,15 @@ need_packages() {
     command -v php >/dev/null || fail "PHP 8.2 is missing: apt-get install php8.2-cli"
     command -v composer >/dev/null || fail "Composer is missing: apt-get install composer"
     command -v npm >/dev/null || fail "Node.js and npm are missing: apt-get install nodejs npm"
-    if [ ! -f vendor/autoload.php ] || [ composer.json -nt vendor/autoload.php ]; then
+    if [ ! -f vendor/autoload.php ] || [ composer.json -nt vendor/autoload.php ] || [ composer.versions -nt vendor/autoload.php ]; then
         say "Installing PHP packages"
-        COMPOSER_ALLOW_SUPERUSER=1 composer update --no-interaction --no-progress --quiet >"$LOGS/composer.log" 2>&1 ||
+        # Exactly these versions; CONTRIBUTING.md says why there is no lock file.
+        # shellcheck disable=SC2046
+        COMPOSER_ALLOW_SUPERUSER=1 composer update --no-interaction --no-progress --quiet $(sed 's/^\(.*\) \(.*\)$/--with=\1:\2/' composer.versions) \
+            >"$LOGS/composer.log" 2>&1 ||
             { tail -n 15 "$LOGS/composer.log" >&2; fail "composer could not install the PHP packages (is the package registry reachable?)"; }
+        # What the framework remembers of packages may name one that is gone.
+        rm -f bootstrap/cache/packages.php bootstrap/cache/services.php
         touch vendor/autoload.php
     fi
     if [ ! -d node_modules/vite ] || [ package.json -nt node_modules/.package-lock.json ]; then
@@ -59,10 +64,16 @@ need_packages() {
 
 port_free() { ! (exec 3<>"/dev/tcp/127.0.0.1/$1") 2>/dev/null; }
 
-free_port() {
-    local port=$1
-    while ! port_free "$port"; do port=$((port + 1)); done
-    echo "$port"
+# take_port FIRST: sets DB_PORT to a free port from there on. The lock is held by this script and the database it starts, so two that
+# begin in the same second do not choose the same one.
+take_port() {
+    DB_PORT=$1
+    while true; do
+        exec {PORT_LOCK}>"/tmp/baggage-$(id -u)-port-$DB_PORT.lock"
+        flock -n "$PORT_LOCK" && port_free "$DB_PORT" && return
+        exec {PORT_LOCK}>&-
+        DB_PORT=$((DB_PORT + 1))
+    done
 }
 
 secret() { head -c 64 /dev/urandom | base64 | tr -dc 'A-Za-z0-9' | head -c "${1:-24}"; }

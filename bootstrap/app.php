@@ -1,12 +1,14 @@
 <?php
 
+use App\Console\QuietErrors;
+use App\Http\Middleware\PlainParameters;
 use App\Http\Middleware\SecurityHeaders;
+use Illuminate\Contracts\Debug\ExceptionHandler;
 use Illuminate\Foundation\Application;
-use Illuminate\Foundation\Configuration\Exceptions;
 use Illuminate\Foundation\Configuration\Middleware;
 use Illuminate\Http\Middleware\HandleCors;
 
-return Application::configure(basePath: dirname(__DIR__))
+$app = Application::configure(basePath: dirname(__DIR__))
     ->withRouting(
         web: __DIR__.'/../routes/web.php',
         commands: __DIR__.'/../routes/console.php',
@@ -14,13 +16,15 @@ return Application::configure(basePath: dirname(__DIR__))
     ->withMiddleware(function (Middleware $middleware) {
         // The application answers its own origin only; the CORS package is not available either.
         $middleware->remove(HandleCors::class);
-        $middleware->web(append: [SecurityHeaders::class]);
+        $middleware->web(append: [SecurityHeaders::class, PlainParameters::class]);
         $middleware->redirectGuestsTo('/login');
         $middleware->redirectUsersTo('/');
         // A legacy value is stored exactly as typed, blanks included.
         $middleware->trimStrings(except: ['password', fn ($request) => $request->is('m/*')]);
         $middleware->convertEmptyStringsToNull(except: [fn ($request) => $request->is('m/*')]);
     })
-    ->withExceptions(function (Exceptions $exceptions) {
-    })
+    ->withExceptions()
     ->create();
+$app->singleton(ExceptionHandler::class, QuietErrors::class);
+
+return $app;

@@ -42,10 +42,10 @@ Route::middleware('auth')->group(function () {
 
         Route::post('/sources', [SourcesController::class, 'store']);
         Route::post('/sources/upload', [UploadController::class, 'store']);
-        Route::get('/sources/upload/{upload}', [UploadController::class, 'preview']);
-        Route::post('/sources/upload/{upload}', [UploadController::class, 'freeze']);
-        Route::get('/sources/feeds', [FeedsController::class, 'create']);
-        Route::post('/sources/feeds', [FeedsController::class, 'store']);
+        Route::get('/sources/upload/{upload}', [UploadController::class, 'preview'])->lists(reader: 3);
+        Route::post('/sources/upload/{upload}', [UploadController::class, 'freeze'])->lists(reader: 3);
+        Route::get('/sources/feeds', [FeedsController::class, 'create'])->lists(of: 1);
+        Route::post('/sources/feeds', [FeedsController::class, 'store'])->lists(of: 1, left: 1, right: 1, distinct: 1);
         Route::delete('/sources/extracts/{extract}', [FeedsController::class, 'destroy']);
         Route::post('/sources/extracts/{extract}/multiply', [FeedsController::class, 'multiply']);
         Route::get('/sources/references', [ReferencesController::class, 'index']);
@@ -57,19 +57,19 @@ Route::middleware('auth')->group(function () {
         Route::post('/sources/extracts/{extract}/findings/{finding}', [ExtractController::class, 'decide']);
         Route::post('/sources/{source}/connections', [ConnectionsController::class, 'store']);
         Route::get('/sources/connections/{connection}', [ConnectionsController::class, 'show']);
-        Route::get('/sources/connections/{connection}/table', [ConnectionsController::class, 'preview']);
-        Route::post('/sources/connections/{connection}/freeze', [ConnectionsController::class, 'freeze']);
+        Route::get('/sources/connections/{connection}/table', [ConnectionsController::class, 'preview'])->lists(reader: 3);
+        Route::post('/sources/connections/{connection}/freeze', [ConnectionsController::class, 'freeze'])->lists(reader: 3, tables: 1);
         Route::delete('/sources/connections/{connection}', [ConnectionsController::class, 'destroy']);
         Route::get('/sources/takes/{take}', [SourcesController::class, 'progress']);
         Route::post('/sources/takes/{take}/stop', [SourcesController::class, 'stop']);
 
         Route::post('/target/describe', [TargetController::class, 'describe']);
-        Route::get('/target/tables', [TargetController::class, 'tables']);
-        Route::post('/target/tables', [TargetController::class, 'create']);
+        Route::get('/target/tables', [TargetController::class, 'tables'])->lists(entities: 1);
+        Route::post('/target/tables', [TargetController::class, 'create'])->lists(entities: 1);
         Route::post('/target/read', [TargetController::class, 'read']);
 
         Route::post('/mapping/loads', [MappingController::class, 'store']);
-        Route::post('/mapping/loads/{load}', [MappingController::class, 'settings']);
+        Route::post('/mapping/loads/{load}', [MappingController::class, 'settings'])->lists(key: 1, match_field: 1, match_how: 1);
         Route::post('/mapping/loads/{load}/check', [CheckController::class, 'start']);
         Route::get('/mapping/loads/{load}/check', [CheckController::class, 'show']);
         Route::get('/mapping/loads/{load}/check/{cause}', [CheckController::class, 'rows'])->whereNumber('cause');
@@ -89,8 +89,8 @@ Route::middleware('auth')->group(function () {
         Route::get('/mapping/document.xlsx', [SpecificationController::class, 'workbook']);
         Route::post('/mapping/document', [SpecificationController::class, 'readBack']);
         Route::get('/changes/{list}', [ChangesController::class, 'show']);
-        Route::post('/changes/{list}', [ChangesController::class, 'apply']);
-        Route::post('/mapping/loads/{load}/suggested', [MappingController::class, 'suggested']);
+        Route::post('/changes/{list}', [ChangesController::class, 'apply'])->lists(accept: 1);
+        Route::post('/mapping/loads/{load}/suggested', [MappingController::class, 'suggested'])->lists(fields: 1);
         Route::post('/mapping/loads/{load}/map', [MappingController::class, 'map']);
         Route::delete('/mapping/loads/{load}', [MappingController::class, 'destroy']);
         Route::post('/mapping/loads/{load}/fields/{field}/preview', [MappingController::class, 'preview']);
@@ -101,13 +101,13 @@ Route::middleware('auth')->group(function () {
 
         Route::post('/crosswalks/codes', [CrosswalksController::class, 'store']);
         Route::post('/crosswalks/codes/{crosswalk}', [CrosswalksController::class, 'entry']);
-        Route::post('/crosswalks/codes/{crosswalk}/table', [CrosswalksController::class, 'table']);
+        Route::post('/crosswalks/codes/{crosswalk}/table', [CrosswalksController::class, 'table'])->lists(rows: 2);
         Route::post('/crosswalks/codes/{crosswalk}/otherwise', [CrosswalksController::class, 'otherwise']);
-        Route::post('/crosswalks/codes/{crosswalk}/suggested', [CrosswalksController::class, 'suggested']);
+        Route::post('/crosswalks/codes/{crosswalk}/suggested', [CrosswalksController::class, 'suggested'])->lists(take: 1);
         Route::get('/crosswalks/codes/{crosswalk}/sheet', [CrosswalksController::class, 'sheet']);
         Route::post('/crosswalks/codes/{crosswalk}/sheet', [CrosswalksController::class, 'readBack']);
 
-        Route::post('/runs/rounds', [RunsController::class, 'begin']);
+        Route::post('/runs/rounds', [RunsController::class, 'begin'])->lists(parameters: 1);
         Route::post('/runs/again', [RunsController::class, 'retry']);
         Route::post('/runs/look', [RunsController::class, 'look']);
         Route::get('/runs/strip', [RunsController::class, 'strip']);

@@ -1,20 +1,21 @@
 -- The new harbour-office application's own schema: a stand-in that ships with the demo. It really refuses bad rows.
+-- The comment of its tables is its marker: only a database that holds one is ever brought back to this state.
 
 CREATE TABLE country (
     code CHAR(2) NOT NULL PRIMARY KEY,
     name VARCHAR(60) NOT NULL
-) ENGINE=InnoDB;
+) ENGINE=InnoDB COMMENT='harbour office stand-in';
 
 CREATE TABLE harbour (
     id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
     code VARCHAR(8) NOT NULL UNIQUE,
     name VARCHAR(60) NOT NULL
-) ENGINE=InnoDB;
+) ENGINE=InnoDB COMMENT='harbour office stand-in';
 
 CREATE TABLE tariff (
     code VARCHAR(12) NOT NULL PRIMARY KEY,
     name VARCHAR(40) NOT NULL
-) ENGINE=InnoDB;
+) ENGINE=InnoDB COMMENT='harbour office stand-in';
 
 CREATE TABLE pontoon (
     id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -24,7 +25,7 @@ CREATE TABLE pontoon (
     length_m DECIMAL(5,1) NULL,
     CONSTRAINT pontoon_harbour FOREIGN KEY (harbour) REFERENCES harbour (id),
     CONSTRAINT pontoon_part_of FOREIGN KEY (part_of) REFERENCES pontoon (id)
-) ENGINE=InnoDB;
+) ENGINE=InnoDB COMMENT='harbour office stand-in';
 
 CREATE TABLE berth (
     id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -34,7 +35,7 @@ CREATE TABLE berth (
     metered TINYINT(1) NOT NULL DEFAULT 0,
     UNIQUE KEY berth_code (harbour, code),
     CONSTRAINT berth_harbour FOREIGN KEY (harbour) REFERENCES harbour (id)
-) ENGINE=InnoDB;
+) ENGINE=InnoDB COMMENT='harbour office stand-in';
 
 CREATE TABLE party (
     id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -51,7 +52,7 @@ CREATE TABLE party (
     CONSTRAINT party_kind CHECK (kind IN ('person', 'organisation')),
     CONSTRAINT party_country FOREIGN KEY (country) REFERENCES country (code),
     CONSTRAINT party_bill_to FOREIGN KEY (bill_to) REFERENCES party (id)
-) ENGINE=InnoDB;
+) ENGINE=InnoDB COMMENT='harbour office stand-in';
 
 CREATE TABLE vessel (
     id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -67,7 +68,7 @@ CREATE TABLE vessel (
     CONSTRAINT vessel_type CHECK (type IN ('motor', 'sail', 'fishing', 'tug', 'barge', 'rib', 'dinghy', 'survey', 'other')),
     CONSTRAINT vessel_length_m CHECK (length_m > 0 AND length_m <= 200),
     CONSTRAINT vessel_owner FOREIGN KEY (owner) REFERENCES party (id)
-) ENGINE=InnoDB;
+) ENGINE=InnoDB COMMENT='harbour office stand-in';
 
 CREATE TABLE agreement (
     id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -82,7 +83,7 @@ CREATE TABLE agreement (
     CONSTRAINT agreement_party FOREIGN KEY (party) REFERENCES party (id),
     CONSTRAINT agreement_vessel FOREIGN KEY (vessel) REFERENCES vessel (id),
     CONSTRAINT agreement_berth FOREIGN KEY (berth) REFERENCES berth (id)
-) ENGINE=InnoDB;
+) ENGINE=InnoDB COMMENT='harbour office stand-in';
 
 ALTER TABLE vessel ADD CONSTRAINT vessel_current_agreement FOREIGN KEY (current_agreement) REFERENCES agreement (id);
 
@@ -94,7 +95,7 @@ CREATE TABLE invoice (
     total DECIMAL(10,2) NOT NULL,
     text VARCHAR(80) NULL,
     CONSTRAINT invoice_party FOREIGN KEY (party) REFERENCES party (id)
-) ENGINE=InnoDB;
+) ENGINE=InnoDB COMMENT='harbour office stand-in';
 
 CREATE TABLE meter_reading (
     id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -105,7 +106,7 @@ CREATE TABLE meter_reading (
     read_by VARCHAR(40) NULL,
     estimated TINYINT(1) NOT NULL DEFAULT 0,
     CONSTRAINT meter_reading_berth FOREIGN KEY (berth) REFERENCES berth (id)
-) ENGINE=InnoDB;
+) ENGINE=InnoDB COMMENT='harbour office stand-in';
 
 CREATE TABLE invoice_line (
     id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -118,7 +119,7 @@ CREATE TABLE invoice_line (
     UNIQUE KEY invoice_line_position (invoice, position),
     CONSTRAINT invoice_line_invoice FOREIGN KEY (invoice) REFERENCES invoice (id),
     CONSTRAINT invoice_line_tariff FOREIGN KEY (tariff) REFERENCES tariff (code)
-) ENGINE=InnoDB;
+) ENGINE=InnoDB COMMENT='harbour office stand-in';
 
 CREATE TABLE payment (
     id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -129,7 +130,7 @@ CREATE TABLE payment (
     amount DECIMAL(10,2) NOT NULL,
     CONSTRAINT payment_invoice FOREIGN KEY (invoice) REFERENCES invoice (id),
     CONSTRAINT payment_party FOREIGN KEY (party) REFERENCES party (id)
-) ENGINE=InnoDB;
+) ENGINE=InnoDB COMMENT='harbour office stand-in';
 
 CREATE TABLE workshop_job (
     id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -139,7 +140,7 @@ CREATE TABLE workshop_job (
     work VARCHAR(40) NOT NULL,
     hours DECIMAL(5,1) NULL,
     CONSTRAINT workshop_job_party FOREIGN KEY (party) REFERENCES party (id)
-) ENGINE=InnoDB;
+) ENGINE=InnoDB COMMENT='harbour office stand-in';
 
 CREATE TABLE note (
     id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -148,7 +149,7 @@ CREATE TABLE note (
     author VARCHAR(40) NULL,
     text VARCHAR(200) NOT NULL,
     CONSTRAINT note_workshop_job FOREIGN KEY (workshop_job) REFERENCES workshop_job (id)
-) ENGINE=InnoDB;
+) ENGINE=InnoDB COMMENT='harbour office stand-in';
 
 INSERT INTO tariff VALUES ('BERTH-6', 'Berth up to 6 m'), ('BERTH-8', 'Berth up to 8 m'), ('BERTH-10', 'Berth up to 10 m'), ('BERTH-12', 'Berth up to 12 m'),
     ('VISITOR', 'Visitor, a night'), ('CRANE', 'Crane, a lift'), ('WATER', 'Fresh water'), ('POWER', 'Electricity, a kWh');

@@ -52,7 +52,12 @@ abstract class TestCase extends Base
             }
             DB::statement('SET FOREIGN_KEY_CHECKS = 1');
         }
-        HarbourOffice::reset($this->target());
+        $target = $this->target();
+        foreach ($target->query('SHOW FULL TABLES')->fetchAll(PDO::FETCH_KEY_PAIR) as $table => $kind) {
+            $kind = $kind === 'VIEW' ? 'VIEW' : 'TABLE';
+            $target->exec("SET FOREIGN_KEY_CHECKS = 0; DROP $kind `$table`; SET FOREIGN_KEY_CHECKS = 1");
+        }
+        HarbourOffice::reset($target);
     }
 
     /** Loads only the tests of the whole demo run. */
@@ -116,6 +121,15 @@ abstract class TestCase extends Base
         return $migration;
     }
 
+    /** A migration with one source and nothing else. */
+    protected function migration(string $source = 'S'): Migration
+    {
+        $migration = Migration::query()->create(['name' => 'M', 'target_name' => 'x', 'installation' => 'test']);
+        $migration->sources()->create(['code' => $source, 'name' => $source]);
+
+        return $migration;
+    }
+
     protected function load(Migration $migration, string $round = 'rehearsal-1'): Round
     {
         return $this->app->make(Headless::class)->run($migration, $round, null);
@@ -123,7 +137,7 @@ abstract class TestCase extends Base
 
     protected function target(): PDO
     {
-        return new PDO('mysql:host=127.0.0.1;port='.getenv('DB_PORT').';dbname='.getenv('HARBOUR_OFFICE_DATABASE').';charset=utf8mb4', (string) getenv('DB_USERNAME'), (string) getenv('DB_PASSWORD'),
+        return new PDO('mysql:host=127.0.0.1;port='.getenv('DB_PORT').';dbname='.getenv('HARBOUR_OFFICE_DATABASE').';charset=utf8mb4', (string) getenv('HARBOUR_OFFICE_USERNAME'), (string) getenv('HARBOUR_OFFICE_PASSWORD'),
             [PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION, PDO::ATTR_STRINGIFY_FETCHES => true]);
     }
 
@@ -144,7 +158,7 @@ abstract class TestCase extends Base
         $folder = self::work('small');
         @mkdir($folder, 0777, true);
         file_put_contents("$folder/file.csv", $csv);
-        file_put_contents("$folder/plan.yaml", "baggage: 1\nmigration: Small\ntarget: {application: x, connections: [{name: r, host: 127.0.0.1, port: \"\${HARBOUR_OFFICE_PORT}\", database: \"\${HARBOUR_OFFICE_DATABASE}\", username: baggage, password_env: HARBOUR_OFFICE_PASSWORD}]}\n"
+        file_put_contents("$folder/plan.yaml", "baggage: 1\nmigration: Small\ntarget: {application: x, connections: [{name: r, host: 127.0.0.1, port: \"\${HARBOUR_OFFICE_PORT}\", database: \"\${HARBOUR_OFFICE_DATABASE}\", username: harbour, password_env: HARBOUR_OFFICE_PASSWORD}]}\n"
             ."sources: [{code: S, name: Small, extracts: [{name: file, file: file.csv}]}]\nloads: [{name: L, entity: $entity, from: S/file, key: [no], fields: $fields$extra}]\n");
 
         return "$folder/plan.yaml";

@@ -5,6 +5,8 @@ namespace App\Jobs;
 use App\Loading\WorkerPresence;
 use App\Mapping\LoadChecker;
 use App\Models\LoadCheck;
+use App\Support\Attempts;
+use App\Support\Unforeseen;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 
@@ -30,10 +32,14 @@ final class CheckLoad implements ShouldQueue
         $presence = WorkerPresence::of("check:$check->id");
         $presence->enter();
         try {
+            if (! Attempts::begin($check)) {
+                $checker->giveUp($check);
+
+                return;
+            }
             $checker->run($check);
         } catch (\Throwable $e) {
-            $check->update(['state' => 'failed', 'error' => mb_substr('The check broke off: '.$e->getMessage(), 0, 1000)]);
-            throw $e;
+            $check->update(['state' => 'failed', 'error' => Unforeseen::said('The check broke off', $e)]);
         } finally {
             $presence->leave();
         }

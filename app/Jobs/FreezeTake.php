@@ -6,6 +6,7 @@ use App\Feeds\DependentFeeds;
 use App\Loading\WorkerPresence;
 use App\Models\Take;
 use App\Staging\Freezer;
+use App\Support\Attempts;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
 
@@ -31,6 +32,11 @@ final class FreezeTake implements ShouldQueue
         $presence = WorkerPresence::of("take:$take->id");
         $presence->enter();
         try {
+            if (! Attempts::begin($take)) {
+                $freezer->giveUp($take);
+
+                return;
+            }
             $freezer->freeze($take);
             $migration = $take->extract?->source?->migration_id;
             if ($take->refresh()->state === 'frozen' && $migration !== null) {

@@ -66,8 +66,7 @@ final class LoadRunner
         $this->ledger = new Ledger;
         $this->retry = $pass->kind === 'retry';
         $this->replaces = $this->retry || $progress->key_cursor !== null;
-        // Long feeds take larger batches: every batch costs two commits.
-        $this->size = max((int) config('baggage.batch'), min(5000, intdiv($progress->rows_total, 200)));
+        $this->size = self::size($progress);
         $definition = $definitions->definition($load);
         $crosswalk = new LedgerCrosswalk($round, $this->entities, $this->sources);
         // When this is the first load with keys of this entity and source, all keys pass through here.
@@ -82,6 +81,12 @@ final class LoadRunner
         if ($definition->match !== null) {
             $this->matches->readTarget($link, $definition->entity, $definition->match);
         }
+    }
+
+    /** Rows of a batch: long feeds take larger ones, as every batch costs two commits. */
+    public static function size(PassLoad $progress): int
+    {
+        return max((int) config('baggage.batch'), min(5000, intdiv($progress->rows_total, 200)));
     }
 
     /**
@@ -113,6 +118,10 @@ final class LoadRunner
             }
             gc_collect_cycles();
             $this->ledger->record($this->run, $record, $this->replaces, $this->matches, microtime(true) - $started);
+            if ($this->pass->attempts > 1) {
+                // It gets further, so it is no batch that ends every process.
+                $this->pass->update(['attempts' => 1]);
+            }
             if ($stop()) {
                 return false;
             }

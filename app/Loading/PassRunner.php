@@ -6,6 +6,8 @@ use App\Catalogue\Definitions;
 use App\Models\Load;
 use App\Models\Pass;
 use App\Models\PassLoad;
+use App\Support\Attempts;
+use App\Support\Unforeseen;
 use App\Targets\Receipts;
 use App\Targets\TargetLink;
 use Baggage\Core\Loading\TargetUnavailable;
@@ -36,10 +38,14 @@ final class PassRunner
         if (! $this->pass->isGoing()) {
             return;
         }
-        if ($this->pass->state === 'queued') {
-            $this->pass->update(['state' => 'running', 'started_at' => $this->pass->started_at ?? now()]);
-        }
         $presence = WorkerPresence::of("pass:{$this->pass->id}");
+        if ($this->pass->state === 'queued') {
+            $this->pass->update(['state' => 'running', 'started_at' => $this->pass->started_at ?? now(), 'attempts' => 1]);
+        } elseif (! $presence->isAnybodyThere() && ! Attempts::begin($this->pass)) {
+            $this->giveUp();
+
+            return;
+        }
         $presence->enter();
         // Looking for circles among millions of short-lived rows costs more than it frees; once a batch is often enough.
         gc_disable();
@@ -64,12 +70,25 @@ final class PassRunner
         } catch (TargetUnavailable $e) {
             $this->stopWith($e->getMessage().' The pass stopped and can be resumed.');
         } catch (\Throwable $e) {
-            $this->stopWith('The pass broke off and can be resumed: '.$e->getMessage());
-            report($e);
+            $this->stopWith(Unforeseen::said('The pass broke off and can be resumed', $e));
         } finally {
             gc_enable();
             $presence->leave();
         }
+    }
+
+    /** Ends a pass whose processes ended again and again without getting further. */
+    private function giveUp(): void
+    {
+        $at = $this->pass->passLoads()->where('state', 'running')->orderBy('wave')->orderBy('id')->first();
+        $where = $at === null ? 'while references that were left open were set'
+            : "in load \"{$this->load($at)->name}\" ".Attempts::within((int) $at->cursor_row, LoadRunner::size($at));
+        $at?->update(['state' => 'failed', 'error' => Attempts::exhausted('This load', $where)]);
+        $this->pass->update([
+            'state' => 'failed',
+            'finished_at' => now(),
+            'error' => Attempts::exhausted('The pass', $where).' What it loaded stands; the pass can be resumed.',
+        ]);
     }
 
     /** Keys of loads that are referred to before they are loaded, so that orphans are told from late parents. */

@@ -10,8 +10,8 @@ use App\Models\Pass;
 use App\Models\Round;
 use App\Models\Target;
 use App\Support\Audit;
-use App\Targets\SqlTarget;
 use App\Targets\TargetLink;
+use App\Targets\TargetRecords;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
 
@@ -37,11 +37,7 @@ final class Rounds
         if ($migration->rounds()->where('name', $name)->exists()) {
             throw new \DomainException("There is a round named \"$name\" already.");
         }
-        $link = new TargetLink($target);
-        $before = [];
-        foreach ($migration->schema()->entities as $entity) {
-            $before[$entity->name] = self::countIn($link, $entity->name);
-        }
+        $before = $this->countAll($migration, new TargetRecords(new TargetLink($target)));
         $round = $migration->rounds()->create([
             'target_id' => $target->id, 'kind' => $kind, 'name' => $name, 'number' => (int) $migration->rounds()->max('number') + 1,
             'target_before' => $before, 'parameters' => $given ?: null, 'user_id' => Auth::id(),
@@ -49,6 +45,26 @@ final class Rounds
         Audit::note($migration->id, "began round $name", ['target' => $target->name]);
 
         return $round;
+    }
+
+    /**
+     * @return array<string, int> entity → its records now; of entities described without a table only where no load fills them
+     *
+     * @throws \DomainException where a load's entity has no table
+     */
+    private function countAll(Migration $migration, TargetRecords $records): array
+    {
+        $before = [];
+        foreach ($migration->schema()->entities as $entity) {
+            $count = $records->count($entity->name);
+            if ($count !== null) {
+                $before[$entity->name] = $count;
+            } elseif ($migration->loads()->whereRelation('entity', 'name', $entity->name)->exists()) {
+                throw new \DomainException("The target has no table \"$entity->name\" yet, which a load fills: make it at Target.");
+            }
+        }
+
+        return $before;
     }
 
     /** A DomainException says when the round is not ready for such a pass. */
@@ -111,13 +127,6 @@ final class Rounds
         $pass->update(['state' => 'queued', 'stop_requested' => false, 'error' => null, 'finished_at' => null]);
         $pass->passLoads()->whereIn('state', ['failed', 'blocked'])->update(['state' => 'waiting', 'error' => null]);
         WorkOnPass::dispatch($pass->id);
-    }
-
-    public static function countIn(TargetLink $link, string $entity): int
-    {
-        $count = $link->pdo()->query('SELECT COUNT(*) FROM '.SqlTarget::name($entity));
-
-        return $count === false ? 0 : (int) $count->fetchColumn();
     }
 
     private static function pending(Round $round, Load $load): int

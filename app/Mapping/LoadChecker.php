@@ -9,6 +9,7 @@ use App\Models\LoadCheck;
 use App\Models\Migration;
 use App\Profiling\StagedPrints;
 use App\Staging\StagedRows;
+use App\Support\Attempts;
 use App\Support\BulkRows;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\LegacyKey;
@@ -46,6 +47,16 @@ final class LoadChecker
             $definitions->migration->codeCrosswalks()->orderBy('id')->get(['otherwise', 'otherwise_value'])->toArray(), $definitions->parameters(),
             DB::table('corrections')->whereIn('extract_id', $extracts)->selectRaw('COUNT(*) AS n, MAX(updated_at) AS at')->first(),
         ]));
+    }
+
+    /** Ends a check that ended its process too often. */
+    public function giveUp(LoadCheck $check): void
+    {
+        DB::table('check_rows')->where('check_id', $check->id)->delete();
+        $check->update(['state' => 'failed', 'error' => Attempts::exhausted(
+            'The check',
+            Attempts::within($check->rows_done, self::CHUNK),
+        )]);
     }
 
     public function run(LoadCheck $check): void

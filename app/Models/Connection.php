@@ -3,6 +3,8 @@
 namespace App\Models;
 
 use App\Support\Environment;
+use Baggage\Core\Reading\Database\Driver;
+use Illuminate\Database\Eloquent\Attributes\ObservedBy;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 
@@ -13,25 +15,25 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $source_id
  * @property string $name
  * @property ?string $notes
- * @property string $driver
+ * @property Driver $driver
  * @property ?string $host
  * @property ?string $port
  * @property ?string $database
  * @property ?string $username
  * @property ?string $password
  * @property ?string $password_env
+ * @property bool $from_command_line whether a plan read there described it, so that names from the environment are filled in
  */
+#[ObservedBy(ForgetsSecret::class)]
 final class Connection extends Model
 {
-    public const DRIVERS = ['mysql' => 'MariaDB or MySQL', 'pgsql' => 'PostgreSQL', 'dblib' => 'SQL Server', 'odbc' => 'ODBC', 'http' => 'a service, JSON over HTTP'];
-
     protected $guarded = [];
 
     protected $hidden = ['password'];
 
     protected function casts(): array
     {
-        return ['password' => 'encrypted'];
+        return ['driver' => Driver::class, 'password' => 'encrypted', 'from_command_line' => 'boolean'];
     }
 
     /** @return BelongsTo<Source, $this> */
@@ -40,14 +42,9 @@ final class Connection extends Model
         return $this->belongsTo(Source::class);
     }
 
-    /** A setting with ${NAME} replaced from the environment. */
-    public function resolved(string $setting): string
+    /** A part of it as people wrote it: a name from the environment stays a name. */
+    public function shown(string $part): string
     {
-        return Environment::fill((string) $this->getAttribute($setting));
-    }
-
-    public function secret(): ?string
-    {
-        return $this->password_env === null ? $this->password : Environment::get($this->password_env);
+        return Environment::named((string) $this->getAttribute($part));
     }
 }

@@ -15,6 +15,7 @@ use Illuminate\Database\Eloquent\Model;
  * @property int $rows_done
  * @property ?array<string, mixed> $result
  * @property ?string $error
+ * @property int $attempts
  * @property ?\Illuminate\Support\Carbon $finished_at
  */
 final class LoadCheck extends Model

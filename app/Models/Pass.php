@@ -14,6 +14,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property string $state
  * @property bool $stop_requested
  * @property ?string $error
+ * @property int $attempts
  * @property ?\Illuminate\Support\Carbon $started_at
  * @property ?\Illuminate\Support\Carbon $finished_at
  * @property ?int $user_id

@@ -25,6 +25,8 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property ?array<string, mixed> $arithmetic
  * @property ?list<array<string, mixed>> $profile
  * @property ?string $error
+ * @property int $attempts
+ * @property ?array<string, int> $study_attempts by step
  * @property ?\Illuminate\Support\Carbon $taken_at
  * @property ?int $user_id
  */
@@ -41,6 +43,7 @@ final class Take extends Model
             'compared' => 'array',
             'recipe' => 'array',
             'arithmetic' => 'array',
+            'study_attempts' => 'array',
             'taken_at' => 'datetime',
         ];
     }

@@ -3,6 +3,7 @@
 namespace App\Models;
 
 use App\Support\Environment;
+use Illuminate\Database\Eloquent\Attributes\ObservedBy;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 
@@ -16,8 +17,9 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property string $username
  * @property ?string $password
  * @property ?string $password_env
- * @property bool $is_standin
+ * @property bool $from_command_line whether a plan read there described it, so that names from the environment are filled in
  */
+#[ObservedBy(ForgetsSecret::class)]
 final class Target extends Model
 {
     protected $guarded = [];
@@ -28,7 +30,7 @@ final class Target extends Model
     {
         return [
             'password' => 'encrypted',
-            'is_standin' => 'boolean',
+            'from_command_line' => 'boolean',
         ];
     }
 
@@ -38,14 +40,9 @@ final class Target extends Model
         return $this->belongsTo(Migration::class);
     }
 
-    /** A setting with ${NAME} or ${NAME:-otherwise} replaced from the environment. */
-    public function resolved(string $setting): string
+    /** A part of it as people wrote it: a name from the environment stays a name. */
+    public function shown(string $part): string
     {
-        return Environment::fill((string) $this->getAttribute($setting));
-    }
-
-    public function secret(): string
-    {
-        return $this->password_env === null ? (string) $this->password : Environment::get($this->password_env);
+        return Environment::named((string) $this->getAttribute($part));
     }
 }

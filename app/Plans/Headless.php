@@ -42,9 +42,9 @@ final class Headless
     /** @throws PlanError */
     public function import(string $file): Migration
     {
-        [$plan] = $this->read($file);
+        [$plan, $folder] = $this->read($file);
 
-        return $this->importer->import($plan, $file);
+        return $this->importer->import($plan, $file, $folder);
     }
 
     /**
@@ -84,10 +84,8 @@ final class Headless
             if ($extract->origin === null) {
                 continue;
             }
-            $path = str_starts_with($extract->origin, '/') ? $extract->origin : "$folder/$extract->origin";
-            if (! is_file($path) || ! is_readable($path)) {
-                throw new PlanError("the file $extract->origin of extract $where is not there, or may not be read", $file, null, 'sources');
-            }
+            $path = PlanFiles::below($folder, $extract->origin)
+                ?? throw new PlanError("the file $extract->origin of extract $where is not there, may not be read, or lies outside the plan's folder", $file, null, 'sources');
             if ($last !== null && $last->checksum === ($sums[$path] ??= hash_file('sha256', $path))) {
                 continue;
             }

@@ -26,7 +26,7 @@ final class PlanExporter
             'target' => $this->filled(['application' => $migration->target_name, 'description' => $migration->target_description]) + [
                 'connections' => $migration->targets()->orderBy('id')->get()->map(fn (Target $t) => $this->filled([
                     'name' => $t->name, 'host' => $t->host, 'port' => $t->port, 'database' => $t->database, 'username' => $t->username,
-                    'password_env' => $t->password_env, 'standin' => $t->is_standin ?: null,
+                    'password_env' => $t->password_env,
                 ]))->all(),
             ],
             'sources' => $migration->sources()->with('extracts')->orderBy('id')->get()->map(fn (Source $s) => $this->filled([
@@ -48,7 +48,7 @@ final class PlanExporter
     private function connections(Source $source): ?array
     {
         return Connection::query()->where('source_id', $source->id)->orderBy('id')->get()->map(fn (Connection $c) => $this->filled([
-            'name' => $c->name, 'driver' => $c->driver, 'host' => $c->host, 'port' => $c->port, 'database' => $c->database, 'username' => $c->username,
+            'name' => $c->name, 'driver' => $c->driver->value, 'host' => $c->host, 'port' => $c->port, 'database' => $c->database, 'username' => $c->username,
             'password_env' => $c->password_env, 'notes' => $c->notes,
         ]))->values()->all() ?: null;
     }

@@ -3,7 +3,6 @@
 namespace App\Plans;
 
 use App\Models\ColumnReference;
-use App\Models\Connection;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\OutcomeRow;
@@ -31,18 +30,26 @@ final class PlanImporter
     /**
      * @param  array<string, mixed>  $plan  as PlanReader gives it
      * @param  string  $file  named in errors
+     * @param  string|null  $folder  of a plan read on the command line; null when it came through a screen, where it opens no file
+     *                               and learns nothing of the environment
      *
      * @throws PlanError
      */
-    public function import(array $plan, string $file): Migration
+    public function import(array $plan, string $file, ?string $folder = null): Migration
     {
-        return DB::transaction(function () use ($plan, $file) {
+        return DB::transaction(function () use ($plan, $file, $folder) {
             $migration = Migration::query()->firstOrNew(['name' => $plan['migration']]);
-            $migration->fill(['target_name' => $plan['target']['application'], 'target_description' => $plan['target']['description'] ?? null, 'installation' => $migration->installation ?? Str::random(16)])->save();
-            $this->targets($migration, $plan['target']['connections']);
-            $this->sources($migration, $plan['sources'], $file);
+            $migration->fill([
+                'target_name' => $plan['target']['application'],
+                'target_description' => $plan['target']['description'] ?? null,
+                'installation' => $migration->installation ?? Str::random(16),
+            ])->save();
+            $connections = new PlanConnections($file, $folder !== null);
+            $connections->targets($migration, $plan['target']['connections']);
+            $this->sources($migration, $plan['sources'], $file, $connections);
             $this->references($migration, $plan['sources'], $file);
-            $schema = $migration->target_description === null ? $this->readSchema($migration, $file) : $this->describedSchema($migration, $file);
+            $schema = $migration->target_description === null ? $this->readSchema($migration, $file)
+                : $this->describedSchema($migration, $file, $folder);
             $this->codes($migration, $plan['code_crosswalks'] ?? []);
             $this->parameters($migration, $plan['parameters'] ?? []);
             $this->loads($migration, $plan['loads'] ?? [], $schema, $file);
@@ -52,18 +59,21 @@ final class PlanImporter
         });
     }
 
-    /** Takes entities and fields from the file the plan names, relative to the plan. */
-    private function describedSchema(Migration $migration, string $file): Schema
+    /** Takes entities and fields from the file the plan names, below the plan's folder; of it nothing is quoted. */
+    private function describedSchema(Migration $migration, string $file, ?string $folder): Schema
     {
         $name = (string) $migration->target_description;
-        $path = str_starts_with($name, '/') ? $name : dirname((string) realpath($file)).'/'.$name;
-        if (! is_file($path) || ! is_readable($path)) {
-            throw new PlanError("the description $name is not there, or may not be read", $file, null, 'target.description');
+        $field = 'target.description';
+        if ($folder === null) {
+            return $migration->entities()->exists() ? $migration->schema() : throw new PlanError(
+                'a plan read on a screen opens no file. Make the migration first and read its description at Target, then the plan; '
+                .'or read the plan on the command line', $file, null, $field);
         }
+        $path = PlanFiles::below($folder, $name) ?? throw new PlanError("the description $name is not there, may not be read, or lies outside the plan's folder", $file, null, $field);
         try {
             $schema = OtherSchemas::ofFile($path, basename($path));
-        } catch (DescriptionError|ReadingError $e) {
-            throw new PlanError($e->getMessage(), $file, null, 'target.description');
+        } catch (DescriptionError|ReadingError) {
+            throw new PlanError("$name describes no entities as docs/mapping.md says: a sheet with the headers Entity and Field, JSON Schema, OpenAPI, or SQLite. Read it at Target to see where", $file, null, $field);
         }
         $this->keep($migration, $schema);
 
@@ -95,28 +105,12 @@ final class PlanImporter
         $migration->entities()->whereNotIn('name', array_keys($schema->entities))->whereDoesntHave('loads')->delete();
     }
 
-    /** @param  list<array<string, mixed>>  $connections */
-    private function targets(Migration $migration, array $connections): void
-    {
-        foreach ($connections as $c) {
-            $migration->targets()->updateOrCreate(['name' => $c['name']], [
-                'host' => $c['host'], 'port' => (string) ($c['port'] ?? '3306'), 'database' => $c['database'], 'username' => $c['username'],
-                'password_env' => $c['password_env'] ?? null, 'is_standin' => $c['standin'] ?? false,
-            ]);
-        }
-    }
-
     /** @param  list<array<string, mixed>>  $sources */
-    private function sources(Migration $migration, array $sources, string $file): void
+    private function sources(Migration $migration, array $sources, string $file, PlanConnections $connections): void
     {
         foreach ($sources as $i => $s) {
             $source = $migration->sources()->updateOrCreate(['code' => $s['code']], ['name' => $s['name'], 'notes' => $s['notes'] ?? null]);
-            foreach ($s['connections'] ?? [] as $c) {
-                Connection::query()->updateOrCreate(['source_id' => $source->id, 'name' => $c['name']], [
-                    'driver' => $c['driver'], 'host' => $c['host'] ?? null, 'port' => isset($c['port']) ? (string) $c['port'] : null, 'database' => $c['database'] ?? null,
-                    'username' => $c['username'] ?? null, 'password_env' => $c['password_env'] ?? null, 'notes' => $c['notes'] ?? null,
-                ]);
-            }
+            $connections->ofSource($source, $i, $s['connections'] ?? []);
             foreach ($s['extracts'] ?? [] as $j => $e) {
                 try {
                     $settings = ReaderSettings::fromArray($e['reader'] ?? []);

@@ -3,9 +3,9 @@
 namespace App\Reconciling;
 
 use App\Catalogue\Definitions;
-use App\Loading\Rounds;
 use App\Models\Round;
 use App\Targets\TargetLink;
+use App\Targets\TargetRecords;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Reconciling\CountProof;
 use Illuminate\Support\Facades\DB;
@@ -50,7 +50,7 @@ final class Proofs
     public function entities(): array
     {
         $loads = $this->loads();
-        $link = new TargetLink($this->round->target()->firstOrFail());
+        $records = new TargetRecords(new TargetLink($this->round->target()->firstOrFail()));
         $byEntity = [];
         foreach ($this->definitions->loads() as $load) {
             $byEntity[$load->entity->name][] = $loads[$load->id];
@@ -60,8 +60,8 @@ final class Proofs
             $after = null;
             if ($this->targetError === null) {
                 try {
-                    $after = Rounds::countIn($link, $entity);
-                } catch (TargetUnavailable|\PDOException $e) {
+                    $after = $records->count($entity);
+                } catch (TargetUnavailable $e) {
                     $this->targetError = $e->getMessage();
                 }
             }

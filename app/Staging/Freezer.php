@@ -5,7 +5,9 @@ namespace App\Staging;
 use App\Models\Extract;
 use App\Models\Take;
 use App\Reading\TableOpener;
+use App\Support\Attempts;
 use App\Support\BulkRows;
+use App\Support\Unforeseen;
 use Baggage\Core\Profiling\ColumnFacts;
 use Baggage\Core\Profiling\TableProfile;
 use Baggage\Core\Reading\Columns;
@@ -36,11 +38,19 @@ final class Freezer
         } catch (\Throwable $e) {
             // Nothing half frozen stays behind; the extract keeps the take it had.
             $this->forget($take);
-            $take->update(['state' => 'failed', 'error' => $e->getMessage(), 'rows' => null]);
-            if (! $e instanceof ReadingError) {
-                throw $e;
-            }
+            $said = $e instanceof ReadingError ? $e->getMessage() : Unforeseen::said('Reading broke off', $e);
+            $take->update(['state' => 'failed', 'error' => $said, 'rows' => null]);
         }
+    }
+
+    /** Ends a take whose reading ended its process too often. */
+    public function giveUp(Take $take): void
+    {
+        $this->forget($take);
+        $take->update(['state' => 'failed', 'rows' => null, 'error' => Attempts::exhausted(
+            'Reading it',
+            Attempts::within((int) $take->rows, (int) config('baggage.rows_per_write')),
+        ).' Nothing of it is kept.']);
     }
 
     /**

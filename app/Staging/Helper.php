@@ -2,6 +2,8 @@
 
 namespace App\Staging;
 
+use App\Support\BrokenOff;
+
 /**
  * A process of its own, on another core, that is handed files of rows one after the other. It is a copy of this process made at the
  * moment of its start, so it knows all that was known then; what it learns comes back as an answer at the end.
@@ -104,7 +106,7 @@ final class Helper
     {
         $said = fgets($this->line);
         if ($said !== "$word\n") {
-            throw new \RuntimeException(is_string($said) && str_starts_with($said, 'failed ') ? trim(substr($said, 7)) : 'A helper of the reading ended early; freeze it again.');
+            throw BrokenOff::helper(is_string($said) && str_starts_with($said, 'failed ') ? trim(substr($said, 7)) : '');
         }
     }
 

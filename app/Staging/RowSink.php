@@ -2,6 +2,7 @@
 
 namespace App\Staging;
 
+use App\Support\BrokenOff;
 use App\Support\BulkRows;
 use Baggage\Core\Profiling\ColumnProfile;
 use Baggage\Core\Profiling\DistinctEstimate;
@@ -144,7 +145,7 @@ final class RowSink
         $profile = $this->profiler->finish(self::PARTS);
         $this->abandon();
 
-        return $profile instanceof TableProfile ? $profile : throw new \RuntimeException('The process that profiles the columns ended early; freeze it again.');
+        return $profile instanceof TableProfile ? $profile : throw BrokenOff::helper('');
     }
 
     /** Ends the helpers and deletes what lies ready for them. */
@@ -169,7 +170,7 @@ final class RowSink
     /** How the names of files with rows of the take begin. */
     private static function files(int $take): string
     {
-        return 'baggage-'.hash('xxh3', (string) json_encode([DB::connection()->getConfig('host'), DB::connection()->getConfig('port'), self::lock($take)])).'-';
+        return "take-$take-";
     }
 
     private static function lock(int $take): string

@@ -3,6 +3,7 @@
 namespace App\Support;
 
 use Illuminate\Database\Connection;
+use Illuminate\Support\Facades\DB;
 use PDO;
 
 /** Writes many rows at once: a tab-separated temporary file and LOAD DATA LOCAL. */
@@ -31,7 +32,7 @@ final class BulkRows
      * @param  string  $columns  column list, with @variables and a SET clause where needed
      * @return int rows written
      *
-     * @throws \RuntimeException when a row was not taken; LOCAL would pass over it silently
+     * @throws BrokenOff when a row was not taken; LOCAL would pass over it silently
      */
     public static function load(Connection $db, string $table, string $columns, string $lines, int $expected): int
     {
@@ -50,11 +51,12 @@ final class BulkRows
      * @param  string  $of  begins its name, so that what a killed process leaves can be found
      * @return string path of a new file with the lines
      */
-    public static function file(string $lines, string $of = 'baggage'): string
+    public static function file(string $lines, string $of = 'rows'): string
     {
-        $file = tempnam(self::folder(), $of);
-        if ($file === false || file_put_contents($file, $lines) !== strlen($lines)) {
-            throw new \RuntimeException('The temporary folder '.self::folder().' cannot be written: is the disk full?');
+        $folder = self::folder();
+        $file = tempnam($folder, $of);
+        if ($file === false || ! str_starts_with($file, $folder) || file_put_contents($file, $lines) !== strlen($lines)) {
+            throw BrokenOff::noRoom($folder);
         }
 
         return $file;
@@ -77,17 +79,39 @@ final class BulkRows
         if ($written !== $expected) {
             $warnings = $db->getPdo()->query('SHOW WARNINGS');
             $first = $warnings === false ? [] : ($warnings->fetch(PDO::FETCH_ASSOC) ?: []);
-            throw new \RuntimeException("Only $written of $expected rows went into $table: ".($first['Message'] ?? 'no reason given'));
+            throw BrokenOff::notTaken($table, $written, $expected, $first['Message'] ?? 'no reason given');
         }
 
         return $written;
     }
 
-    /** Memory rather than disk where there is such a folder: the file lives for milliseconds. */
-    private static function folder(): string
+    /** Deletes what processes that were killed left there long ago: such files hold rows of a client. */
+    public static function sweepOld(int $seconds): void
     {
-        static $folder = null;
+        foreach (glob(self::folder().'/*') ?: [] as $file) {
+            if ((int) @filemtime($file) < time() - $seconds) {
+                @unlink($file);
+            }
+        }
+    }
 
-        return $folder ??= is_dir('/dev/shm') && is_writable('/dev/shm') && disk_free_space('/dev/shm') > 1 << 28 ? '/dev/shm' : sys_get_temp_dir();
+    /**
+     * A folder of this installation's own that nobody else can read. Memory rather than disk where there is room: its files live for
+     * milliseconds.
+     */
+    public static function folder(): string
+    {
+        $db = DB::connection();
+        $of = json_encode([$db->getConfig('host'), $db->getConfig('port'), $db->getDatabaseName(), getmyuid()]);
+        $shared = is_dir('/dev/shm') && is_writable('/dev/shm') && disk_free_space('/dev/shm') > 1 << 28 ? '/dev/shm' : sys_get_temp_dir();
+        $folder = "$shared/baggage-".hash('xxh3', (string) $of);
+        if (! is_dir($folder) && ! @mkdir($folder, 0700) && ! is_dir($folder)) {
+            throw BrokenOff::noRoom($shared);
+        }
+        if (fileowner($folder) !== posix_geteuid()) {
+            throw BrokenOff::noRoom($folder);
+        }
+
+        return $folder;
     }
 }

@@ -56,8 +56,8 @@ final class WorkbookFile
             'xl/workbook.xml' => "<workbook xmlns=\"$main\" xmlns:r=\"$rel\"><sheets>".implode('', array_map(fn ($s, $i) => '<sheet name="'.htmlspecialchars(rtrim($s[0], "\0"), ENT_XML1 | ENT_QUOTES).'" sheetId="'.($i + 1).'"'.(str_ends_with($s[0], "\0") ? ' state="hidden"' : '').' r:id="rId'.($i + 1).'"/>', $this->sheets, array_keys($this->sheets))).'</sheets></workbook>',
             'xl/_rels/workbook.xml.rels' => '<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships">'.implode('', array_map(fn ($i) => '<Relationship Id="rId'.($i + 1)."\" Type=\"$rel/worksheet\" Target=\"worksheets/sheet".($i + 1).'.xml"/>', array_keys($this->sheets)))
                 ."<Relationship Id=\"rIdS\" Type=\"$rel/styles\" Target=\"styles.xml\"/><Relationship Id=\"rIdT\" Type=\"$rel/sharedStrings\" Target=\"sharedStrings.xml\"/></Relationships>",
-            'xl/styles.xml' => "<styleSheet xmlns=\"$main\"><numFmts count=\"2\"><numFmt numFmtId=\"164\" formatCode=\"dd/mm/yyyy\"/><numFmt numFmtId=\"165\" formatCode=\"#,##0.00\"/></numFmts><fonts count=\"2\"><font/><font><b/></font></fonts><fills count=\"1\"><fill/></fills><borders count=\"1\"><border/></borders><cellStyleXfs count=\"1\"><xf/></cellStyleXfs>"
-                .'<cellXfs count="6"><xf numFmtId="0"/><xf numFmtId="164" applyNumberFormat="1"/><xf numFmtId="165" applyNumberFormat="1"/><xf numFmtId="9" applyNumberFormat="1"/><xf numFmtId="49" fontId="1" applyFont="1"/><xf numFmtId="49" applyAlignment="1"><alignment wrapText="1" vertical="top"/></xf></cellXfs></styleSheet>',
+            'xl/styles.xml' => "<styleSheet xmlns=\"$main\"><numFmts count=\"2\"><numFmt numFmtId=\"164\" formatCode=\"dd/mm/yyyy\"/><numFmt numFmtId=\"165\" formatCode=\"#,##0.00\"/></numFmts><fonts count=\"2\"><font/><font><b/></font></fonts><fills count=\"2\"><fill><patternFill patternType=\"none\"/></fill><fill><patternFill patternType=\"gray125\"/></fill></fills><borders count=\"1\"><border/></borders><cellStyleXfs count=\"1\"><xf/></cellStyleXfs>"
+                .'<cellXfs count="6"><xf numFmtId="0"/><xf numFmtId="164" applyNumberFormat="1"/><xf numFmtId="165" applyNumberFormat="1"/><xf numFmtId="9" applyNumberFormat="1"/><xf numFmtId="49" fontId="1" applyFont="1"/><xf numFmtId="49" applyAlignment="1"><alignment wrapText="1" vertical="top"/></xf></cellXfs><cellStyles count="1"><cellStyle name="Normal" xfId="0" builtinId="0"/></cellStyles></styleSheet>',
             'xl/sharedStrings.xml' => "<sst xmlns=\"$main\" uniqueCount=\"".count($this->strings).'">'.implode('', array_map(fn ($s) => '<si><t xml:space="preserve">'.self::text((string) $s).'</t></si>', array_keys($this->strings))).'</sst>',
         ];
         foreach ($this->sheets as $i => [, $xml]) {
@@ -104,8 +104,9 @@ final class WorkbookFile
             .implode('', array_map(fn ($w, $i) => '<col min="'.($i + 1).'" max="'.($i + 1)."\" width=\"$w\" customWidth=\"1\"/>", $widths, array_keys($widths))).'</cols>';
     }
 
+    /** 0 → A, 25 → Z, 26 → AA, 702 → AAA. */
     private static function column(int $i): string
     {
-        return $i < 26 ? chr(65 + $i) : chr(64 + intdiv($i, 26)).chr(65 + $i % 26);
+        return ($i < 26 ? '' : self::column(intdiv($i, 26) - 1)).chr(65 + $i % 26);
     }
 }

@@ -32,7 +32,7 @@ final class SqlTarget implements TargetWriter
                 $code = (int) ($e->errorInfo[1] ?? 0);
                 if (TargetLink::isLost($e)) {
                     $this->link->drop();
-                    throw new TargetUnavailable(TargetLink::explain($e, $this->link->target), 0, $e);
+                    throw new TargetUnavailable($this->link->explain($e), 0, $e);
                 }
                 $this->rollBack();
                 if (! in_array($code, Refusals::DEADLOCK, true) || $try === 5) {

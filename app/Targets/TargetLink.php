@@ -3,7 +3,10 @@
 namespace App\Targets;
 
 use App\Models\Target;
+use App\Reading\Database\ConnectionFailure;
+use App\Reading\Database\Login;
 use Baggage\Core\Loading\TargetUnavailable;
+use Baggage\Core\Reading\Database\AddressError;
 use PDO;
 use PDOException;
 
@@ -18,12 +21,15 @@ final class TargetLink
     {
     }
 
+    /** @throws TargetUnavailable */
     public function pdo(): PDO
     {
         try {
             return $this->pdo ??= $this->open();
+        } catch (AddressError $e) {
+            throw new TargetUnavailable($e->getMessage(), 0, $e);
         } catch (PDOException $e) {
-            throw new TargetUnavailable(self::explain($e, $this->target), 0, $e);
+            throw new TargetUnavailable($this->explain($e), 0, $e);
         }
     }
 
@@ -38,30 +44,18 @@ final class TargetLink
     }
 
     /** What is wrong, in words one can act on. */
-    public static function explain(PDOException $e, Target $target): string
+    public function explain(PDOException $e): string
     {
-        $where = $target->resolved('host').':'.$target->resolved('port');
-        $database = $target->resolved('database');
-        $user = $target->resolved('username');
-
-        return match ((int) ($e->errorInfo[1] ?? $e->getCode())) {
-            2002, 2003, 2005 => "No database answers at $where. Is it running, and may this machine reach it?",
-            1045 => "The database at $where refuses the user \"$user\": the user name or the password is wrong.",
-            1049 => "The database server at $where has no database \"$database\".",
-            1044 => "The user \"$user\" may not use the database \"$database\".",
-            2006, 2013, 1927, 1053 => "The connection to $where was lost.",
-            default => "The database at $where does not answer as it should: ".$e->getMessage(),
-        };
+        return ConnectionFailure::explain(Login::into($this->target), $e);
     }
 
     private function open(): PDO
     {
-        $t = $this->target;
-        $pdo = new PDO("mysql:host={$t->resolved('host')};port={$t->resolved('port')};dbname={$t->resolved('database')};charset=utf8mb4", $t->resolved('username'), $t->secret(), [
-            PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION,
-            PDO::ATTR_TIMEOUT => 5,
+        // A target asks for no file of this machine.
+        $pdo = Login::into($this->target)->open([
             PDO::ATTR_EMULATE_PREPARES => true,
-            PDO::ATTR_STRINGIFY_FETCHES => true,
+            PDO::MYSQL_ATTR_LOCAL_INFILE => false,
+            PDO::MYSQL_ATTR_MULTI_STATEMENTS => false,
         ]);
         // Strict, so that a value that does not fit is refused and never cut or turned into zero.
         $pdo->exec("SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION', time_zone = '+00:00'");

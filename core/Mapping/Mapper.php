@@ -147,6 +147,10 @@ final class Mapper
     public function field(string $name, array $cells): string|ParentKey|Cause|null
     {
         $field = $this->fields[$name];
+        if (count($cells) < $this->width) {
+            // The row itself may be rejected for it; what its rules make of the cells it has can be seen all the same.
+            $cells = array_pad($cells, $this->width, null);
+        }
         try {
             $value = $this->rules[$name]->apply($cells, $this->context);
         } catch (RuleFailure $e) {

@@ -21,7 +21,8 @@ final class PlanReader
         try {
             $plan = Yaml::parse($yaml, Yaml::PARSE_EXCEPTION_ON_INVALID_TYPE);
         } catch (ParseException $e) {
-            throw new PlanError($e->getMessage(), $file, $e->getParsedLine() > 0 ? $e->getParsedLine() : null);
+            // The parser quotes the line; a file that is no plan may be anything.
+            throw new PlanError('This is not YAML.', $file, $e->getParsedLine() > 0 ? $e->getParsedLine() : null);
         }
         if (! is_array($plan)) {
             throw new PlanError('This is not a plan: it holds no "baggage: 1".', $file);

@@ -5,6 +5,9 @@ namespace Baggage\Core\Reading;
 /** The columns of an extract, in order, with unique tidy names. */
 final readonly class Columns
 {
+    /** Characters of a header; a longer one is no name but a cell, or a file read wrongly. */
+    public const LONGEST = 200;
+
     /** Words an expression already uses. */
     private const RESERVED = ['row', 'true', 'false', 'null', 'and', 'or', 'not', 'in', 'matches', 'contains', 'starts', 'ends', 'with', 'xor'];
 
@@ -24,6 +27,11 @@ final readonly class Columns
         $columns = $remarks = $headersSeen = $names = [];
         foreach ($headers as $i => $header) {
             $exact = trim($header);
+            if (mb_strlen($exact) > self::LONGEST) {
+                $remarks[] = 'The header of column '.($i + 1).' has '.number_format(mb_strlen($exact)).' characters; it is called by its first '
+                    .self::LONGEST.', "'.mb_substr($exact, 0, 40).' …".';
+                $exact = rtrim(mb_substr($exact, 0, self::LONGEST));
+            }
             if ($exact === '') {
                 $exact = 'column '.($i + 1);
                 $remarks[] = 'Column '.($i + 1)." has no header; it is called \"$exact\".";
@@ -94,7 +102,7 @@ final readonly class Columns
     private static function tidy(string $header, int $number): string
     {
         $plain = (string) transliterator_transliterate('Any-Latin; Latin-ASCII; Lower()', $header);
-        $name = trim((string) preg_replace('/[^a-z0-9]+/', '_', $plain), '_');
+        $name = trim(substr((string) preg_replace('/[^a-z0-9]+/', '_', $plain), 0, self::LONGEST), '_');
         if ($name === '') {
             $name = "column_$number";
         }

@@ -19,13 +19,11 @@ use Tests\TestCase;
 
 final class FeedsTest extends TestCase
 {
-    private function migration(): Migration
+    private function feeds(): Migration
     {
-        $migration = Migration::query()->create(['name' => 'M', 'target_name' => 'x', 'installation' => 'test']);
-        $migration->sources()->create(['code' => 'A', 'name' => 'A']);
         $this->actingAs($this->user(Role::Consultant));
 
-        return $migration;
+        return $this->migration('A');
     }
 
     /** @param  list<list<string|null>>  $rows */
@@ -69,7 +67,7 @@ final class FeedsTest extends TestCase
             $insert = $sqlite->prepare("INSERT INTO $table VALUES (?, ?)");
             array_map(fn ($r) => $insert->execute($r), $rows);
         }
-        $migration = $this->migration();
+        $migration = $this->feeds();
         $l = $this->extract($migration, 'jobs', 'no,k', $left);
         $r = $this->extract($migration, 'people', 'k,name', $right);
         $this->get("/m/$migration->id/sources/feeds?combined=join&of[]=$l->id&of[]=$r->id")->assertOk()->assertSee('jobs with people');
@@ -98,7 +96,7 @@ final class FeedsTest extends TestCase
 
     public function test_stacked_side_by_side_and_distinct(): void
     {
-        $migration = $this->migration();
+        $migration = $this->feeds();
         $a = $this->extract($migration, 'old', 'no,town', [['1', 'Orrin'], ['2', 'orrin '], ['3', ''], ['4', 'Holm']]);
         $b = $this->extract($migration, 'new', 'town,tel', [['Holm', '1'], ['Skerry', '2']]);
         $base = "/m/$migration->id/sources/feeds";
@@ -144,7 +142,7 @@ final class FeedsTest extends TestCase
         for ($i = 1, $n = mt_rand(5, 40); $i <= $n; $i++) {
             $right[] = [$value(), "R$i"];
         }
-        $migration = $this->migration();
+        $migration = $this->feeds();
         $a = $this->extract($migration, "left$seed", 'no,town,class', $left);
         $b = $this->extract($migration, "right$seed", 'town,code', $right);
         // An empty cell at the end of a line is still a cell, so rows come back as they were written.
@@ -199,7 +197,7 @@ final class FeedsTest extends TestCase
         @mkdir($folder, 0777, true);
         file_put_contents("$folder/jobs.csv", "no,who\n1,Ann Lie\n2,Bo Ek\n3,ann  lie\n");
         file_put_contents("$folder/people.csv", "id,name\n7,\"Lie, Ann\"\n8,Cy Dahl\n");
-        $target = ['application' => 'x', 'connections' => [['name' => 'r', 'host' => '127.0.0.1', 'port' => '${HARBOUR_OFFICE_PORT}', 'database' => '${HARBOUR_OFFICE_DATABASE}', 'username' => 'baggage', 'password_env' => 'HARBOUR_OFFICE_PASSWORD']]];
+        $target = ['application' => 'x', 'connections' => [['name' => 'r', 'host' => '127.0.0.1', 'port' => '${HARBOUR_OFFICE_PORT}', 'database' => '${HARBOUR_OFFICE_DATABASE}', 'username' => 'harbour', 'password_env' => 'HARBOUR_OFFICE_PASSWORD']]];
         $feed = ['name' => 'jobs of people', 'reader' => ['kind' => 'feed', 'combined' => 'join', 'of' => ['S/jobs', 'S/people'], 'on' => ['who' => 'name'], 'compared' => 'person']];
         // The feed stands before what it is made of.
         $plan = ['baggage' => 1, 'migration' => 'Feeds', 'target' => $target, 'sources' => [['code' => 'S', 'name' => 'S', 'extracts' => [$feed, ['name' => 'jobs', 'file' => 'jobs.csv'], ['name' => 'people', 'file' => 'people.csv']]]]];

@@ -11,6 +11,7 @@ use App\Models\Take;
 use App\Plans\Headless;
 use App\Staging\Freezer;
 use App\Staging\Helper;
+use App\Support\BulkRows;
 use Illuminate\Http\UploadedFile;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Queue;
@@ -21,14 +22,6 @@ use Tests\TestCase;
 /** Freezing: all or nothing, the same with and without a second process, stoppable, and taken up again. */
 final class FreezingTest extends TestCase
 {
-    private function migration(): Migration
-    {
-        $migration = Migration::query()->create(['name' => 'M', 'target_name' => 'x', 'installation' => 'test']);
-        $migration->sources()->create(['code' => 'S', 'name' => 'S']);
-
-        return $migration;
-    }
-
     /** @param  array<string, mixed>  $reader */
     private function take(Migration $migration, string $name, string $bytes, array $reader = []): Take
     {
@@ -85,7 +78,7 @@ final class FreezingTest extends TestCase
         }
         (new Freezer)->freeze($take);
         self::assertSame(['frozen', 60_000, 60_000, 60_000], [$take->refresh()->state, $take->rows, DB::table('staged_rows')->where('take_id', $take->id)->count(), $take->profile[0]['filled'] ?? null], (string) $take->error);
-        self::assertSame([], glob('/dev/shm/baggage-????????????????-*'), 'no row of a client stays in a temporary file');
+        self::assertSame([], glob(BulkRows::folder().'/*'), 'no row of a client stays in a temporary file');
         // A helper that fails says why, and ends.
         $helper = Helper::start(fn () => throw new \RuntimeException('the disk is full'), null, (string) tempnam(sys_get_temp_dir(), 'helper'));
         $helper?->give('x', 1, 1);
@@ -200,7 +193,7 @@ final class FreezingTest extends TestCase
             'mixed' => ['mixed.csv', ['delimiter' => ';', 'encoding' => 'UTF-8 or Windows-1252', 'comment' => '#'], 2], 'table' => ['old.sqlite', ['kind' => 'database', 'table' => 't', 'where' => [['column' => 'b', 'test' => 'is not blank']]], 2],
             'query' => ['old.sqlite', ['kind' => 'database', 'sql' => 'SELECT a FROM t WHERE a > :n', 'parameters' => ['n' => ['fixed' => '1']]], 2], 'zipped' => ['all.zip', ['kind' => 'xml', 'member' => 'in/doc.xml', 'records' => 'r/j'], 2], 'zipped db' => ['all.zip', ['kind' => 'database', 'member' => 'old.sqlite', 'table' => 't'], 3],
         ];
-        $plan = ['baggage' => 1, 'migration' => 'Kinds', 'target' => ['application' => 'x', 'connections' => [['name' => 'r', 'host' => '127.0.0.1', 'port' => '${HARBOUR_OFFICE_PORT}', 'database' => '${HARBOUR_OFFICE_DATABASE}', 'username' => 'baggage', 'password_env' => 'HARBOUR_OFFICE_PASSWORD']]],
+        $plan = ['baggage' => 1, 'migration' => 'Kinds', 'target' => ['application' => 'x', 'connections' => [['name' => 'r', 'host' => '127.0.0.1', 'port' => '${HARBOUR_OFFICE_PORT}', 'database' => '${HARBOUR_OFFICE_DATABASE}', 'username' => 'harbour', 'password_env' => 'HARBOUR_OFFICE_PASSWORD']]],
             'sources' => [['code' => 'S', 'name' => 'S', 'extracts' => array_map(fn ($name, $r) => ['name' => $name, 'file' => $r[0], 'reader' => $r[1]], array_keys($readers), $readers)]]];
         file_put_contents("$folder/plan.yaml", Yaml::dump($plan, 8));
         $headless = $this->app->make(Headless::class);

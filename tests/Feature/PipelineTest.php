@@ -69,7 +69,7 @@ final class PipelineTest extends TestCase
         $csv = fn (array $rows) => implode(',', array_keys($rows[0]))."\n".implode('', array_map(fn ($r) => implode(',', $r)."\n", $rows));
         file_put_contents("$folder/people.csv", $csv($this->people));
         file_put_contents("$folder/boats.csv", $csv($this->boats));
-        $plan = ['baggage' => 1, 'migration' => "Pipeline $seed", 'target' => ['application' => 'x', 'connections' => [['name' => 'r', 'host' => '127.0.0.1', 'port' => '${HARBOUR_OFFICE_PORT}', 'database' => '${HARBOUR_OFFICE_DATABASE}', 'username' => 'baggage', 'password_env' => 'HARBOUR_OFFICE_PASSWORD']]],
+        $plan = ['baggage' => 1, 'migration' => "Pipeline $seed", 'target' => ['application' => 'x', 'connections' => [['name' => 'r', 'host' => '127.0.0.1', 'port' => '${HARBOUR_OFFICE_PORT}', 'database' => '${HARBOUR_OFFICE_DATABASE}', 'username' => 'harbour', 'password_env' => 'HARBOUR_OFFICE_PASSWORD']]],
             'sources' => [['code' => 'S', 'name' => 'S', 'extracts' => [['name' => 'people', 'file' => 'people.csv'], ['name' => 'boats', 'file' => 'boats.csv']]]],
             'loads' => [
                 ['name' => 'Boats', 'entity' => 'vessel', 'from' => 'S/boats', 'key' => ['no'], 'scope' => "kind != 'raft'", 'scope_reason' => 'rafts stay', 'fields' => ['name' => 'name', 'owner' => 'parent(owner)', 'type' => 'kind', 'built' => "date(built, 'd/m/Y')"]],

@@ -136,7 +136,7 @@ final class ResumeTest extends TestCase
         $pass = $this->begin();
         $target = $pass->round->target;
         // A user of its own, whose rights end in mid-pass, as when the server is taken away.
-        DB::unprepared("CREATE OR REPLACE USER gone@'127.0.0.1' IDENTIFIED BY 'x'; GRANT ALL ON {$target->resolved('database')}.* TO gone@'127.0.0.1'");
+        DB::unprepared("CREATE OR REPLACE USER gone@'127.0.0.1' IDENTIFIED BY 'x'; GRANT ALL ON ".getenv('HARBOUR_OFFICE_DATABASE').".* TO gone@'127.0.0.1'");
         $target->update(['username' => 'gone', 'password' => 'x', 'password_env' => null]);
         DB::unprepared("CREATE TRIGGER away AFTER INSERT ON outcomes FOR EACH ROW BEGIN IF NEW.row_no = 150 THEN INSERT INTO jobs (queue, payload, attempts, available_at, created_at) VALUES ('probe', '', 0, 0, 0); END IF; END");
         $kill = new Process([PHP_BINARY, 'artisan', 'tinker', '--execute', "for (\$i = 0; \$i < 3000 && ! DB::table('jobs')->where('queue', 'probe')->exists(); \$i++) usleep(5000); DB::unprepared(\"ALTER USER gone@'127.0.0.1' ACCOUNT LOCK\"); foreach (DB::select(\"SELECT id FROM information_schema.processlist WHERE user = 'gone'\") as \$p) DB::unprepared(\"KILL \$p->id\");"], base_path());

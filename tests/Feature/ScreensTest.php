@@ -190,7 +190,7 @@ final class ScreensTest extends TestCase
     public function test_migrations_are_begun_and_plans_go_out_and_come_in(): void
     {
         $this->get('/')->assertSee('Orrin Sound Harbours');
-        $form = ['name' => 'Next client', 'target_name' => 'new office', 'host' => '127.0.0.1', 'port' => (string) getenv('DB_PORT'), 'database' => (string) getenv('HARBOUR_OFFICE_DATABASE'), 'username' => 'baggage', 'password' => 'secret-of-the-client'];
+        $form = ['name' => 'Next client', 'target_name' => 'new office', 'host' => '127.0.0.1', 'port' => (string) getenv('DB_PORT'), 'database' => (string) getenv('HARBOUR_OFFICE_DATABASE'), 'username' => 'harbour', 'password' => 'secret-of-the-client'];
         $this->post('/migrations', $form)->assertRedirect();
         $next = Migration::query()->where('name', 'Next client')->firstOrFail();
         self::assertStringNotContainsString('secret-of-the-client', (string) DB::table('targets')->where('migration_id', $next->id)->value('password'));

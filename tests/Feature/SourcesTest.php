@@ -184,7 +184,7 @@ final class SourcesTest extends TestCase
         $db->exec("INSERT INTO legacy VALUES (1, 'Bjørn', '1998-05-01', 12.50, NULL), (2, '', NULL, -0.10, x'00ff'), (3, 'Ann%', '2001-01-01', 7, 'ab')");
         $db->exec('CREATE OR REPLACE VIEW legacy_view AS SELECT id, born FROM legacy');
         $this->actingAs($this->user(Role::Consultant));
-        $form = ['name' => 'live', 'driver' => 'mysql', 'host' => '127.0.0.1', 'port' => getenv('DB_PORT'), 'database' => getenv('HARBOUR_OFFICE_DATABASE'), 'username' => 'baggage', 'password' => getenv('DB_PASSWORD')];
+        $form = ['name' => 'live', 'driver' => 'mysql', 'host' => '127.0.0.1', 'port' => getenv('DB_PORT'), 'database' => getenv('HARBOUR_OFFICE_DATABASE'), 'username' => 'harbour', 'password' => getenv('HARBOUR_OFFICE_PASSWORD')];
         foreach ([['password' => 'wrong', 'says' => 'the user name or the password is wrong'], ['database' => 'nowhere', 'says' => 'has no database'], ['port' => '9', 'says' => 'No database answers at 127.0.0.1 port 9'], ['driver' => 'dblib', 'port' => '9', 'says' => in_array('dblib', \PDO::getAvailableDrivers(), true) ? 'No database answers' : 'php8.2-sybase'], ['driver' => 'pgsql', 'port' => '9', 'says' => 'No database answers'],
             ['driver' => 'odbc', 'database' => 'Nothing', 'says' => 'knows no ODBC source']] as $wrong) {
             $answer = $this->followingRedirects()->post("/m/$migration->id/sources/$source->id/connections", array_diff_key($wrong, ['says' => 0]) + $form);
@@ -192,9 +192,9 @@ final class SourcesTest extends TestCase
         }
         $this->post("/m/$migration->id/sources/$source->id/connections", $form);
         $connection = Connection::query()->firstOrFail();
-        self::assertStringNotContainsString((string) getenv('DB_PASSWORD'), (string) DB::table('connections')->value('password'));
+        self::assertStringNotContainsString((string) getenv('HARBOUR_OFFICE_PASSWORD'), (string) DB::table('connections')->value('password'));
         $at = "/m/$migration->id/sources/connections/$connection->id";
-        $this->get($at)->assertSee('legacy_view')->assertDontSee((string) getenv('DB_PASSWORD'));
+        $this->get($at)->assertSee('legacy_view')->assertDontSee((string) getenv('HARBOUR_OFFICE_PASSWORD'));
         $this->get("$at/table?table=legacy")->assertSee('Owner Name')->assertSee('0x00ff');
         $this->post("$at/freeze", ['tables' => ['legacy', 'legacy_view']])->assertRedirect();
         $take = $this->extract('LV/legacy')->take;
@@ -276,8 +276,8 @@ final class SourcesTest extends TestCase
         } catch (ReadingError $e) {
             self::assertMatchesRegularExpression('/broke off after [\d,]+ rows/', $e->getMessage());
         }
-        $db->exec("CREATE OR REPLACE USER nobody@'127.0.0.1' IDENTIFIED BY 'x'");
-        $db->exec("GRANT SELECT ON {$connection->database}.legacy_view TO nobody@'127.0.0.1'");
+        DB::unprepared("CREATE OR REPLACE USER nobody@'127.0.0.1' IDENTIFIED BY 'x'");
+        DB::unprepared("GRANT SELECT ON {$connection->database}.legacy_view TO nobody@'127.0.0.1'");
         try {
             (new QueryTable(DatabaseLink::to($connection->replicate()->fill(['username' => 'nobody', 'password' => 'x'])), QueryFormat::fromArray(['connection' => 'live', 'sql' => 'SELECT * FROM legacy'])))->columns();
             self::fail('nothing was said');
@@ -301,9 +301,9 @@ final class SourcesTest extends TestCase
 
     private function assertPlanRoundTrip(Migration $migration): void
     {
-        $migration->targets()->create(['name' => 't', 'host' => '127.0.0.1', 'port' => (string) getenv('DB_PORT'), 'database' => (string) getenv('HARBOUR_OFFICE_DATABASE'), 'username' => 'baggage', 'password_env' => 'HARBOUR_OFFICE_PASSWORD']);
+        $migration->targets()->create(['name' => 't', 'host' => '127.0.0.1', 'port' => (string) getenv('DB_PORT'), 'database' => (string) getenv('HARBOUR_OFFICE_DATABASE'), 'username' => 'harbour', 'password_env' => 'HARBOUR_OFFICE_PASSWORD', 'from_command_line' => true]);
         ColumnReference::query()->create(['migration_id' => $migration->id, 'extract_id' => $this->extract('LV/legacy_view')->id, 'columns' => ['id'], 'parent_extract_id' => $this->extract('LV/legacy')->id, 'parent_columns' => ['id'], 'values_total' => 3, 'values_found' => 3, 'orphan_rows' => 0, 'decision' => 'accepted']);
-        Connection::query()->update(['password' => null, 'password_env' => 'HARBOUR_OFFICE_PASSWORD']);
+        Connection::query()->update(['password' => null, 'password_env' => 'HARBOUR_OFFICE_PASSWORD', 'from_command_line' => true]);
         $exporter = new PlanExporter;
         $plan = ['migration' => 'Copy'] + json_decode((string) json_encode($exporter->export($migration)), true);
         $folder = self::work('small');

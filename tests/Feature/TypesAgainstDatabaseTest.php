@@ -22,7 +22,7 @@ final class TypesAgainstDatabaseTest extends TestCase
 {
     private function probe(): TargetLink
     {
-        return new TargetLink(new Target(['name' => 't', 'host' => '127.0.0.1', 'port' => (string) getenv('DB_PORT'), 'database' => (string) getenv('HARBOUR_OFFICE_DATABASE'), 'username' => 'baggage', 'password_env' => 'HARBOUR_OFFICE_PASSWORD']));
+        return new TargetLink(new Target(['name' => 't', 'host' => '127.0.0.1', 'port' => (string) getenv('DB_PORT'), 'database' => (string) getenv('HARBOUR_OFFICE_DATABASE'), 'username' => 'harbour', 'password' => (string) getenv('HARBOUR_OFFICE_PASSWORD')]));
     }
 
     /** @return iterable<array{string, list<string>}> */

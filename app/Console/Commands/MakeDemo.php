@@ -5,10 +5,8 @@ namespace App\Console\Commands;
 use App\Models\Extract;
 use App\Models\Role;
 use App\Models\Take;
-use App\Models\Target;
 use App\Models\User;
 use App\Plans\Headless;
-use App\Targets\TargetLink;
 use Demo\Generator;
 use Illuminate\Console\Command;
 use Illuminate\Support\Str;
@@ -41,24 +39,16 @@ final class MakeDemo extends Command
         chmod("$folder/logins.txt", 0600);
         $plan = "$folder/plan.yaml";
         // The stand-in has to be there before its schema can be read.
-        [$read] = $headless->read($plan);
-        $target = new Target($this->connection($read));
-        HarbourOffice::reset((new TargetLink($target))->pdo());
+        HarbourOffice::reset(StandIn::link()->pdo());
         $migration = $headless->import($plan);
-        $headless->freeze($migration, $plan, fn (Extract $e, Take $t) => $this->line("  {$e->source->code} $e->name: ".number_format((int) $t->rows).' rows'));
+        $headless->freeze($migration, $plan, $this->tell(...));
         $headless->study($migration);
 
         return 0;
     }
 
-    /**
-     * @param  array<string, mixed>  $plan
-     * @return array<string, mixed>
-     */
-    private function connection(array $plan): array
+    private function tell(Extract $extract, Take $take): void
     {
-        $c = $plan['target']['connections'][0];
-
-        return ['name' => $c['name'], 'host' => $c['host'], 'port' => (string) $c['port'], 'database' => $c['database'], 'username' => $c['username'], 'password_env' => $c['password_env']];
+        $this->line("  {$extract->source?->code} $extract->name: ".number_format((int) $take->rows).' rows');
     }
 }

@@ -5,7 +5,6 @@ namespace App\Console\Commands;
 use App\Models\Migration;
 use App\Plans\Headless;
 use App\Reconciling\Report;
-use Baggage\Core\Plan\PlanError;
 use Illuminate\Console\Command;
 
 final class Reconcile extends Command
@@ -18,18 +17,17 @@ final class Reconcile extends Command
 
     public function handle(Headless $headless, Report $report): int
     {
-        try {
+        return $this->answer(function () use ($headless, $report) {
             [$plan] = $headless->read((string) $this->argument('plan'));
-        } catch (PlanError $e) {
-            return $this->unusable($e->getMessage());
-        }
-        $round = Migration::query()->where('name', $plan['migration'])->first()?->rounds()->where('name', (string) $this->option('round'))->first();
-        if ($round === null) {
-            return $this->unusable("The migration \"$plan[migration]\" has no round \"{$this->option('round')}\" here. Run the plan first.");
-        }
-        $result = $report->of($round);
-        $this->show($result);
+            $name = (string) $this->option('round');
+            $round = Migration::query()->where('name', $plan['migration'])->first()?->rounds()->where('name', $name)->first();
+            if ($round === null) {
+                return $this->unusable("The migration \"$plan[migration]\" has no round \"$name\" here. Run the plan first.");
+            }
+            $result = $report->of($round);
+            $this->show($result);
 
-        return $this->deliver($result) ? Report::exitCode($result) : 2;
+            return $this->deliver($result) ? Report::exitCode($result) : 2;
+        });
     }
 }

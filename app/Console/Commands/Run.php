@@ -4,13 +4,10 @@ namespace App\Console\Commands;
 
 use App\Jobs\StudyMigration;
 use App\Models\Extract;
+use App\Models\Migration;
 use App\Models\Take;
 use App\Plans\Headless;
 use App\Reconciling\Report;
-use Baggage\Core\Loading\TargetUnavailable;
-use Baggage\Core\Mapping\DefinitionError;
-use Baggage\Core\Ordering\OrderError;
-use Baggage\Core\Plan\PlanError;
 use Illuminate\Console\Command;
 
 final class Run extends Command
@@ -23,26 +20,29 @@ final class Run extends Command
 
     public function handle(Headless $headless, Report $report): int
     {
-        $plan = (string) $this->argument('plan');
-        try {
+        return $this->answer(function () use ($headless, $report) {
+            $plan = (string) $this->argument('plan');
             $migration = $headless->import($plan);
-            $frozen = 0;
-            $headless->freeze($migration, $plan, function (Extract $e, Take $t) use (&$frozen) {
-                $frozen++;
-                $this->say("Frozen $e->name: ".number_format((int) $t->rows).' rows');
-            });
-            if ($frozen > 0) {
-                // Keys and references are for people to look at: a worker finds them while this goes on.
-                StudyMigration::dispatch($migration->id);
-            }
+            $this->freeze($headless, $migration, $plan);
             $round = $headless->run($migration, (string) $this->option('round'), $this->option('target'), $this->parameters());
-        } catch (PlanError|TargetUnavailable|OrderError|DefinitionError|\DomainException $e) {
-            return $this->unusable($e->getMessage());
-        }
-        $result = $report->of($round);
-        $this->show($result);
+            $result = $report->of($round);
+            $this->show($result);
 
-        return $this->deliver($result) ? Report::exitCode($result) : 2;
+            return $this->deliver($result) ? Report::exitCode($result) : 2;
+        });
+    }
+
+    private function freeze(Headless $headless, Migration $migration, string $plan): void
+    {
+        $frozen = 0;
+        $headless->freeze($migration, $plan, function (Extract $e, Take $t) use (&$frozen) {
+            $frozen++;
+            $this->say("Frozen $e->name: ".number_format((int) $t->rows).' rows');
+        });
+        if ($frozen > 0) {
+            // Keys and references are for people to look at: a worker finds them while this goes on.
+            StudyMigration::dispatch($migration->id);
+        }
     }
 
     /** @return array<string, string> */

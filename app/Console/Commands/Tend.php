@@ -10,6 +10,7 @@ use App\Loading\WorkerPresence;
 use App\Models\LoadCheck;
 use App\Models\Pass;
 use App\Models\Take;
+use App\Support\BulkRows;
 use Illuminate\Console\Command;
 use Illuminate\Support\Facades\DB;
 
@@ -44,6 +45,7 @@ final class Tend extends Command
                 StudyMigration::dispatch($migration);
             }
         }
+        BulkRows::sweepOld(3600);
         // What the killed worker had reserved is done by the jobs above.
         DB::table('jobs')->whereNotNull('reserved_at')->where('reserved_at', '<', now()->subDay()->timestamp)->delete();
 

@@ -2,6 +2,12 @@
 
 namespace App\Console\Commands;
 
+use App\Support\Unforeseen;
+use Baggage\Core\Loading\TargetUnavailable;
+use Baggage\Core\Mapping\DefinitionError;
+use Baggage\Core\Ordering\OrderError;
+use Baggage\Core\Plan\PlanError;
+
 /** How headless commands answer: a table for people, JSON for programs. */
 trait WritesResult
 {
@@ -10,6 +16,22 @@ trait WritesResult
     {
         if ($this->option('json') !== '-') {
             $this->line($line);
+        }
+    }
+
+    /**
+     * Answers with 2 and one line where something stands in the way, foreseen or not.
+     *
+     * @param  \Closure(): int  $do
+     */
+    private function answer(\Closure $do): int
+    {
+        try {
+            return $do();
+        } catch (PlanError|TargetUnavailable|OrderError|DefinitionError|\DomainException $e) {
+            return $this->unusable($e->getMessage());
+        } catch (\Throwable $e) {
+            return $this->unusable(Unforeseen::said('Ended', $e));
         }
     }
 

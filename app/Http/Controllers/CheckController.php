@@ -32,7 +32,7 @@ final class CheckController extends Controller
         if ($check->exists && $check->isGoing()) {
             return back()->with('refused', "\"$load->name\" is being checked right now.");
         }
-        $check->fill(['fingerprint' => '', 'state' => 'queued', 'result' => null, 'error' => null, 'rows_done' => 0, 'finished_at' => null])->save();
+        $check->fill(['fingerprint' => '', 'state' => 'queued', 'result' => null, 'error' => null, 'rows_done' => 0, 'finished_at' => null, 'attempts' => 0])->save();
         Audit::note($migration->id, "checked load $load->name");
         CheckLoad::dispatch($check->id);
 

@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Http\Requests\SourceConnection;
 use App\Jobs\FreezeTake;
 use App\Models\Connection;
 use App\Models\Extract;
@@ -12,6 +13,7 @@ use App\Reading\ReaderForm;
 use App\Reading\TableOpener;
 use App\Support\Audit;
 use App\View\Page;
+use Baggage\Core\Reading\Database\Driver;
 use Baggage\Core\Reading\Encoding;
 use Baggage\Core\Reading\Http\HttpFormat;
 use Baggage\Core\Reading\Query\QueryFormat;
@@ -24,23 +26,15 @@ use Illuminate\View\View;
 /** Named connections to legacy databases, and the tables taken through them. */
 final class ConnectionsController extends Controller
 {
-    public function store(Request $request, Migration $migration, Source $source): RedirectResponse
+    public function store(SourceConnection $request, Migration $migration, Source $source): RedirectResponse
     {
-        $this->authorize('work', $migration);
-        abort_unless($source->migration_id === $migration->id, 404);
-        $data = $request->validate([
-            'name' => ['required', 'string', 'max:60', 'regex:~^[\w .\-]+$~u'], 'driver' => 'required|in:'.implode(',', array_keys(Connection::DRIVERS)), 'host' => 'required_unless:driver,odbc|nullable|string|max:500',
-            'port' => ['nullable', 'string', 'max:60', 'regex:~^(\d{1,5}|\$\{[A-Z0-9_]+(:-[^}]*)?\})$~'], 'database' => 'required_unless:driver,http|nullable|string|max:200', 'username' => 'nullable|string|max:100', 'password' => 'nullable|string|max:2000', 'notes' => 'nullable|string|max:2000',
+        $connection = $request->connection();
+        $connection->fill($request->settings())->save();
+        Audit::note($migration->id, "described the connection $connection->name of $source->code", [
+            'driver' => $connection->driver->value,
+            'host' => $connection->host,
+            'database' => $connection->database,
         ]);
-        if (($data['password'] ?? null) === null) {
-            // A password is never shown, so an empty field means the one that is there.
-            unset($data['password']);
-        } else {
-            $data['password_env'] = null;
-        }
-        $connection = Connection::query()->firstOrNew(['source_id' => $source->id, 'name' => $data['name']]);
-        $connection->fill($data)->save();
-        Audit::note($migration->id, "described the connection $connection->name of $source->code", ['driver' => $connection->driver, 'host' => $connection->host, 'database' => $connection->database]);
 
         return redirect("/m/$migration->id/sources/connections/$connection->id");
     }
@@ -49,7 +43,7 @@ final class ConnectionsController extends Controller
     {
         $this->authorize('work', $migration);
         $this->belongs($migration, $connection);
-        if ($connection->driver === 'http') {
+        if ($connection->driver === Driver::Http) {
             return $this->preview($request, $migration, $connection);
         }
         try {
@@ -69,7 +63,7 @@ final class ConnectionsController extends Controller
         $this->belongs($migration, $connection);
         $rows = in_array($request->integer('rows'), [5, 10, 20, 50], true) ? $request->integer('rows') : 10;
         [$error, $preview] = [null, ['columns' => null, 'rows' => [], 'error' => null]];
-        $settings = new ReaderSettings($connection->driver === 'http' ? new HttpFormat($connection->name) : new QueryFormat($connection->name, '', [], [], 'SELECT 1'));
+        $settings = new ReaderSettings($connection->driver === Driver::Http ? new HttpFormat($connection->name) : new QueryFormat($connection->name, '', [], [], 'SELECT 1'));
         try {
             $settings = $request->has('reader') ? ReaderForm::settings((array) $request->input('reader'))
                 : ($request->has('table') ? new ReaderSettings(new QueryFormat($connection->name, (string) $request->query('table'))) : $settings);

@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Http\Requests\NewMigration;
 use App\Models\Migration;
 use App\Plans\PlanExporter;
 use App\Plans\PlanImporter;
@@ -24,15 +25,15 @@ final class MigrationsController extends Controller
         return view('migrations.index', ['migrations' => Migration::query()->withCount(['sources', 'loads', 'rounds'])->orderBy('name')->get()]);
     }
 
-    public function store(Request $request): RedirectResponse
+    public function store(NewMigration $request): RedirectResponse
     {
-        $this->authorize('create', Migration::class);
-        $data = $request->validate([
-            'name' => 'required|string|max:200|unique:migrations,name', 'target_name' => 'required|string|max:200', 'host' => 'required|string|max:250',
-            'port' => 'required|integer|between:1,65535', 'database' => 'required|string|max:64', 'username' => 'required|string|max:80', 'password' => 'nullable|string|max:250',
+        $data = $request->validated();
+        $migration = Migration::query()->create([
+            'name' => $data['name'],
+            'target_name' => $data['target_name'],
+            'installation' => Str::random(16),
         ]);
-        $migration = Migration::query()->create(['name' => $data['name'], 'target_name' => $data['target_name'], 'installation' => Str::random(16)]);
-        $migration->targets()->create(['name' => 'rehearsal', 'host' => $data['host'], 'port' => (string) $data['port'], 'database' => $data['database'], 'username' => $data['username'], 'password' => $data['password'] ?? '']);
+        $migration->targets()->create(['name' => 'rehearsal'] + $request->settings() + ['password' => '']);
         Audit::note($migration->id, 'made the migration');
 
         return redirect("/m/$migration->id/target")->with('told', 'The migration is there. Read the target\'s entities next.');

@@ -7,7 +7,6 @@ use App\Loading\WorkerPresence;
 use App\Models\Migration;
 use App\Models\Pass;
 use App\Support\Audit;
-use App\Targets\TargetLink;
 use App\View\Page;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Ordering\OrderError;
@@ -15,7 +14,6 @@ use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
 use Illuminate\View\View;
-use Standins\HarbourOffice;
 
 final class RunsController extends Controller
 {
@@ -38,14 +36,10 @@ final class RunsController extends Controller
         $data = $request->validate(['name' => ['required', 'max:60', 'regex:/^[a-z0-9][a-z0-9-]*$/'], 'kind' => 'required|in:rehearsal,cutover', 'target' => 'required|integer', 'parameters' => 'array', 'parameters.*' => 'nullable|string|max:250']);
         $target = $migration->targets()->findOrFail($data['target']);
         try {
-            if ($request->boolean('reset') && $target->is_standin) {
-                HarbourOffice::reset((new TargetLink($target))->pdo());
-                Audit::note($migration->id, "brought the stand-in $target->name to its starting state");
-            }
             $round = $this->rounds->begin($migration, $target, $data['name'], $data['kind'], $data['parameters'] ?? []);
             session()->forget("round.$migration->id");
             $this->rounds->start($round, 'first');
-        } catch (TargetUnavailable|OrderError|\DomainException|\PDOException $e) {
+        } catch (TargetUnavailable|OrderError|\DomainException $e) {
             return back()->with('refused', $e->getMessage());
         }
 

@@ -2,7 +2,6 @@
 
 namespace App\Http\Controllers;
 
-use App\Loading\Rounds;
 use App\Models\ChangeList;
 use App\Models\Connection;
 use App\Models\Extract;
@@ -12,9 +11,9 @@ use App\Plans\PlanImporter;
 use App\Support\Audit;
 use App\Targets\OtherSchemas;
 use App\Targets\SchemaReader;
-use App\Targets\SqlTarget;
 use App\Targets\TableMaker;
 use App\Targets\TargetLink;
+use App\Targets\TargetRecords;
 use App\View\Page;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Plan\PlanError;
@@ -36,19 +35,15 @@ final class TargetController extends Controller
         $counts = $records = [];
         $target = $page->round->target ?? $migration->targets()->orderBy('id')->first();
         if ($target !== null) {
-            $link = new TargetLink($target);
+            $held = new TargetRecords(new TargetLink($target));
             try {
                 foreach ($migration->schema()->entities as $described) {
                     if ($page->entity === null || $page->entity->name === $described->name) {
-                        $counts[$described->name] = Rounds::countIn($link, $described->name);
+                        $counts[$described->name] = $held->count($described->name);
                     }
                 }
-                if ($page->entity !== null) {
-                    $key = SqlTarget::name($page->entity->described()->key);
-                    $found = $link->pdo()->query('SELECT * FROM '.SqlTarget::name($page->entity->name)." ORDER BY $key LIMIT 5");
-                    $records = $found === false ? [] : $found->fetchAll(\PDO::FETCH_ASSOC);
-                }
-            } catch (TargetUnavailable|\PDOException $e) {
+                $records = $page->entity === null ? [] : $held->first($page->entity->described(), 5);
+            } catch (TargetUnavailable $e) {
                 $error = $e->getMessage();
             }
         }
@@ -142,7 +137,7 @@ final class TargetController extends Controller
         }
         Audit::note($migration->id, "made tables in $target->name", ['entities' => $data['entities'], 'prefix' => $data['prefix'] ?? null]);
 
-        return redirect("/m/$migration->id/target")->with('told', Page::count($made, 'table').' made in '.$target->resolved('database').'.');
+        return redirect("/m/$migration->id/target")->with('told', Page::count($made, 'table').' made in '.$target->shown('database').'.');
     }
 
     /** The target's own schema: at first it counts at once, later what has changed in it is shown before. */
@@ -153,7 +148,7 @@ final class TargetController extends Controller
             if ($migration->entities()->exists()) {
                 $target = $migration->targets()->orderBy('id')->firstOrFail();
 
-                return $this->compare($request, $migration, (new SchemaReader)->read(new TargetLink($target)), "the schema of {$target->resolved('database')}");
+                return $this->compare($request, $migration, (new SchemaReader)->read(new TargetLink($target)), "the schema of {$target->shown('database')}");
             }
             $schema = $importer->readSchema($migration, 'The target');
         } catch (PlanError|TargetUnavailable $e) {

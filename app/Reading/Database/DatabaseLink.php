@@ -3,6 +3,8 @@
 namespace App\Reading\Database;
 
 use App\Models\Connection;
+use Baggage\Core\Reading\Database\AddressError;
+use Baggage\Core\Reading\Database\Driver;
 use Baggage\Core\Reading\ReadingError;
 use PDO;
 use PDOException;
@@ -10,8 +12,7 @@ use PDOException;
 /** A read-only connection to a legacy database, and what went wrong in words one can act on. */
 final class DatabaseLink
 {
-    /** Driver → the Debian package that brings it. */
-    private const PACKAGES = ['mysql' => 'php8.2-mysql', 'pgsql' => 'php8.2-pgsql', 'dblib' => 'php8.2-sybase', 'odbc' => 'php8.2-odbc', 'sqlite' => 'php8.2-sqlite3'];
+    private const OPTIONS = [PDO::ATTR_ORACLE_NULLS => PDO::NULL_NATURAL];
 
     private function __construct(public readonly PDO $pdo, public readonly string $driver)
     {
@@ -20,10 +21,14 @@ final class DatabaseLink
     /** @throws ReadingError */
     public static function file(string $path): self
     {
-        self::needDriver('sqlite');
         self::refuseCutOff($path);
         try {
-            $pdo = new PDO("sqlite:$path", null, null, self::options() + [PDO::SQLITE_ATTR_OPEN_FLAGS => PDO::SQLITE_OPEN_READONLY]);
+            $pdo = new PDO("sqlite:$path", null, null, self::OPTIONS + [
+                PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION,
+                PDO::ATTR_TIMEOUT => 5,
+                PDO::ATTR_STRINGIFY_FETCHES => true,
+                PDO::SQLITE_ATTR_OPEN_FLAGS => PDO::SQLITE_OPEN_READONLY,
+            ]);
             $pdo->exec('PRAGMA query_only = 1');
             $pdo->exec('PRAGMA trusted_schema = 0');
             $pdo->query('SELECT COUNT(*) FROM sqlite_master');
@@ -50,83 +55,57 @@ final class DatabaseLink
     /** @throws ReadingError */
     public static function to(Connection $c): self
     {
-        self::needDriver($c->driver);
-        [$host, $port, $database] = [$c->resolved('host'), $c->resolved('port'), $c->resolved('database')];
-        $dsn = match ($c->driver) {
-            'mysql' => "mysql:host=$host;port=".($port ?: '3306').";dbname=$database;charset=utf8mb4",
-            'pgsql' => "pgsql:host=$host;port=".($port ?: '5432').";dbname=$database;connect_timeout=5",
-            'dblib' => "dblib:host=$host:".($port ?: '1433').";dbname=$database;charset=UTF-8",
-            // An ODBC source is named in the machine's odbc.ini, or described by a connection string.
-            'odbc' => "odbc:$database",
-            default => throw ReadingError::broken("There is no driver \"$c->driver\"."),
-        };
-        foreach ([$host, $database, $port] as $part) {
-            if ($c->driver !== 'odbc' && preg_match('/[;\s]/', $part) === 1) {
-                throw ReadingError::broken('Host, port and database may hold neither blanks nor semicolons.');
-            }
-        }
         try {
-            $options = self::options() + ($c->driver === 'mysql' ? [PDO::MYSQL_ATTR_USE_BUFFERED_QUERY => false, PDO::MYSQL_ATTR_MULTI_STATEMENTS => false, PDO::MYSQL_ATTR_LOCAL_INFILE => false] : []);
-            $pdo = new PDO($dsn, $c->resolved('username'), $c->secret(), $options);
-            match ($c->driver) {
-                'mysql' => $pdo->exec('START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY'),
-                'pgsql' => $pdo->exec('BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY'),
-                default => 0,
-            };
-        } catch (PDOException $e) {
-            throw ReadingError::broken(self::refusedDatabase($c, $e) ?? self::explain($c, $e));
-        }
+            $login = Login::through($c);
+            self::needDriver($login->address->driver);
 
-        return new self($pdo, $c->driver);
+            return new self(self::opened($login), $login->address->driver->value);
+        } catch (AddressError $e) {
+            throw ReadingError::broken($e->getMessage());
+        } catch (PDOException $e) {
+            throw ReadingError::broken(self::refusedDatabase($login, $e) ?? ConnectionFailure::explain($login, $e));
+        }
+    }
+
+    private static function opened(Login $login): PDO
+    {
+        $pdo = $login->open(self::OPTIONS + ($login->address->driver === Driver::Mysql ? [
+            PDO::MYSQL_ATTR_USE_BUFFERED_QUERY => false,
+            PDO::MYSQL_ATTR_MULTI_STATEMENTS => false,
+            PDO::MYSQL_ATTR_LOCAL_INFILE => false,
+        ] : []));
+        match ($login->address->driver) {
+            Driver::Mysql => $pdo->exec('START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY'),
+            Driver::Pgsql => $pdo->exec('BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY'),
+            default => 0,
+        };
+
+        return $pdo;
     }
 
     /** The driver for SQL Server says the same of a wrong password and of a missing database: without the name of one it tells which. */
-    private static function refusedDatabase(Connection $c, PDOException $e): ?string
+    private static function refusedDatabase(Login $login, PDOException $e): ?string
     {
-        if ($c->driver !== 'dblib' || $c->resolved('database') === '' || ! str_contains($e->getMessage(), 'connection failed')) {
+        if ($login->address->driver !== Driver::SqlServer || ! str_contains($e->getMessage(), 'connection failed')) {
             return null;
         }
-        [$host, $port] = [$c->resolved('host'), $c->resolved('port') ?: '1433'];
         try {
-            new PDO("dblib:host=$host:$port;charset=UTF-8", $c->resolved('username'), $c->secret(), self::options());
+            $login->open(self::OPTIONS, $login->address->withoutDatabase());
         } catch (PDOException) {
             return null;
         }
+        [$host, $database] = [$login->said($login->address->host), $login->said($login->address->database)];
 
-        return "The server at $host port $port has no database \"{$c->resolved('database')}\", or the user \"{$c->resolved('username')}\" may not open it.";
+        return "The server at $host port {$login->said($login->address->port)} has no database \"$database\", "
+            ."or the user \"{$login->said($login->user)}\" may not open it.";
     }
 
-    /** @return array<int, mixed> */
-    private static function options(): array
+    private static function needDriver(Driver $driver): void
     {
-        return [PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION, PDO::ATTR_TIMEOUT => 5, PDO::ATTR_STRINGIFY_FETCHES => true, PDO::ATTR_ORACLE_NULLS => PDO::NULL_NATURAL];
-    }
-
-    private static function needDriver(string $driver): void
-    {
-        if (! in_array($driver, PDO::getAvailableDrivers(), true)) {
-            $package = self::PACKAGES[$driver] ?? "php8.2-$driver";
-            throw ReadingError::broken("The driver for $driver is not installed on this machine. Debian's package $package brings it: apt-get install $package, then start Baggage again.");
+        if (! in_array($driver->value, PDO::getAvailableDrivers(), true)) {
+            throw ReadingError::broken("The driver for {$driver->label()} is not installed on this machine. Debian's package {$driver->package()} "
+                ."brings it: apt-get install {$driver->package()}, then start Baggage again.");
         }
-    }
-
-    public static function explain(Connection $c, PDOException $e): string
-    {
-        $text = $e->getMessage();
-        [$host, $database, $user] = [$c->resolved('host'), $c->resolved('database'), $c->resolved('username')];
-        $where = $c->driver === 'odbc' ? "the ODBC source \"$database\"" : "$host port ".($c->resolved('port') ?: ['mysql' => 3306, 'pgsql' => 5432, 'dblib' => 1433][$c->driver]);
-        $code = (int) ($e->errorInfo[1] ?? $e->getCode());
-
-        return match (true) {
-            in_array($code, [1045, 18456], true) && $c->driver !== 'pgsql', str_contains($text, 'password authentication failed'), str_contains($text, 'no password supplied'), str_contains($text, 'Login failed'), str_contains($text, 'Login incorrect'), $c->driver === 'dblib' && str_contains($text, 'connection failed') => "The database at $where refuses the user \"$user\": the user name or the password is wrong.",
-            $code === 1049 && $c->driver === 'mysql', preg_match('/database "[^"]*" does not exist/', $text) === 1, str_contains($text, 'Cannot open database') => "The server at $where has no database \"$database\".",
-            $code === 1044 && $c->driver === 'mysql', str_contains($text, 'permission denied') => "The user \"$user\" may not read the database \"$database\".",
-            preg_match('/could not translate host name|getaddrinfo|Name or service not known|Temporary failure in name/', $text) === 1 => "There is no host \"$host\": check its name.",
-            in_array($code, [2002, 2003], true) && $c->driver === 'mysql', preg_match('/Connection refused|timed out|timeout|No route to host|Unable to connect|unavailable or does not exist/i', $text) === 1 => "No database answers at $where. Is it running, and may this machine reach it?",
-            str_contains($text, 'Data source name not found') => "This machine knows no ODBC source \"$database\". Describe it in /etc/odbc.ini, or give a connection string that names an installed driver.",
-            str_contains($text, 'driver manager') || str_contains($text, "Can't open lib") => "The ODBC driver that \"$database\" names is not installed on this machine. For old desktop databases Debian's package odbc-mdbtools brings one.",
-            default => "The database at $where does not answer as it should: ".mb_substr((string) preg_replace('/^SQLSTATE\[\w+\]\s*(\[\d+\])?\s*/', '', $text), 0, 300),
-        };
     }
 
     /** @return list<array{name: string, schema: string, view: bool}> */

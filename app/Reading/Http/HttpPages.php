@@ -3,6 +3,8 @@
 namespace App\Reading\Http;
 
 use App\Models\Connection;
+use App\Reading\Database\Login;
+use Baggage\Core\Reading\Database\AddressError;
 use Baggage\Core\Reading\Http\HttpFormat;
 use Baggage\Core\Reading\Nested\JsonRecords;
 use Baggage\Core\Reading\Nested\JsonScanner;
@@ -29,6 +31,9 @@ final class HttpPages implements Records
 
     private bool $whole = false;
 
+    /** @var array<string, string> */
+    private array $headers = [];
+
     /** @param  int|null  $limit  pages at most, for a preview */
     public function __construct(private readonly Connection $connection, private readonly HttpFormat $format, private readonly ?int $limit = null)
     {
@@ -46,10 +51,13 @@ final class HttpPages implements Records
     private function fetched(): \Generator
     {
         $this->kept = fopen('php://temp/maxmemory:4194304', 'w+b') ?: null;
-        $base = rtrim($this->connection->resolved('host'), '/');
-        if (preg_match('~^https?://~i', $base) !== 1) {
-            throw ReadingError::broken("The address \"$base\" of the connection does not begin with http:// or https://.");
+        try {
+            $login = Login::through($this->connection);
+        } catch (AddressError $e) {
+            throw ReadingError::broken($e->getMessage());
         }
+        $this->headers = self::headers($login->headers());
+        $base = $login->address->host;
         $address = $this->format->paging->begin($base.($this->format->path === '' ? '' : '/'.ltrim($this->format->path, '/')));
         $seen = [];
         $path = $this->format->records === '' ? [] : explode('.', $this->format->records);
@@ -83,7 +91,7 @@ final class HttpPages implements Records
                 return;
             }
             // The key must not travel to another host.
-            if ($next !== null && parse_url($next, PHP_URL_HOST) !== parse_url($base, PHP_URL_HOST)) {
+            if ($next !== null && self::server($next) !== self::server($base)) {
                 throw ReadingError::broken("Page $page names a next page on another host ($next), where the connection's headers are not sent.");
             }
             $address = $next;
@@ -107,7 +115,7 @@ final class HttpPages implements Records
     {
         for ($try = 1; ; $try++) {
             try {
-                $answer = Http::withHeaders($this->headers())->acceptJson()->connectTimeout(5)->timeout(60)->withoutRedirecting()->get($address);
+                $answer = Http::withHeaders($this->headers)->acceptJson()->connectTimeout(5)->timeout(60)->withoutRedirecting()->get($address);
             } catch (ConnectionException $e) {
                 if ($try < self::TRIES) {
                     usleep(200_000 * 2 ** $try);
@@ -134,11 +142,19 @@ final class HttpPages implements Records
         }
     }
 
+    private static function server(string $address): string
+    {
+        $parts = parse_url($address) ?: [];
+        $scheme = strtolower($parts['scheme'] ?? '');
+
+        return "$scheme://".strtolower($parts['host'] ?? '').':'.($parts['port'] ?? ($scheme === 'https' ? 443 : 80));
+    }
+
     /** @return array<string, string> */
-    private function headers(): array
+    private static function headers(string $lines): array
     {
         $headers = [];
-        foreach (preg_split('/\R/', (string) $this->connection->secret()) ?: [] as $line) {
+        foreach (preg_split('/\R/', $lines) ?: [] as $line) {
             if (preg_match('/^\s*([A-Za-z0-9-]+)\s*:\s*(.+?)\s*$/', $line, $m) === 1) {
                 $headers[$m[1]] = $m[2];
             }

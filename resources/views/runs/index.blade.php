@@ -15,8 +15,7 @@
     <div class="row">
         <label for="name">New round</label><input id="name" name="name" value="{{ old('name', $next) }}" pattern="[a-z0-9][a-z0-9\-]*" maxlength="60" required title="small letters, digits and hyphens">
         <label for="kind">as</label><select id="kind" name="kind"><option value="rehearsal">rehearsal</option><option value="cutover">cutover</option></select>
-        <label for="target">into</label><select id="target" name="target">@foreach ($targets as $target)<option value="{{ $target->id }}">{{ $target->name }} ({{ $target->resolved('database') }})</option>@endforeach</select>
-        @if ($targets->contains('is_standin', true))<label class="row"><input type="checkbox" name="reset" value="1" checked> bring the stand-in back to its starting state first</label>@endif
+        <label for="target">into</label><select id="target" name="target">@foreach ($targets as $target)<option value="{{ $target->id }}">{{ $target->name }} ({{ $target->shown('database') }})</option>@endforeach</select>
         <button class="btn {{ $page->round ? '' : 'main' }}" @disabled($pass?->isGoing())>Load {{ number_format($page->loads()->sum(fn ($l) => $l->extract->take?->rows ?? 0)) }} rows</button>
     </div>
     @if ($parameters->isNotEmpty())<div class="row mt-2">@foreach ($parameters as $p)<label for="parameter-{{ $p->id }}">{{ $p->prompt }}</label><input id="parameter-{{ $p->id }}" name="parameters[{{ $p->name }}]" value="{{ old('parameters')[$p->name] ?? $p->default_value }}" title="parameter('{{ $p->name }}')">@endforeach</div>@endif

@@ -1,6 +1,6 @@
 <x-layouts.app :page="$page" :title="$connection->name">
 @php($here = "/m/{$page->migration->id}/sources/connections/{$connection->id}")
-<div class="head"><div><h1><code>{{ $connection->source->code }}</code> {{ $connection->name }}</h1><p>{{ \App\Models\Connection::DRIVERS[$connection->driver] }}{{ $connection->host ? ' at '.$connection->resolved('host').($connection->port ? ' port '.$connection->resolved('port') : '') : '' }}, {{ $connection->resolved('database') }}{{ $connection->username ? ', as '.$connection->resolved('username') : '' }}. {{ $connection->notes }}</p></div>
+<div class="head"><div><h1><code>{{ $connection->source->code }}</code> {{ $connection->name }}</h1><p>{{ $connection->driver->label() }}{{ $connection->host ? ' at '.$connection->shown('host').($connection->port ? ' port '.$connection->shown('port') : '') : '' }}, {{ $connection->shown('database') }}{{ $connection->username ? ', as '.$connection->shown('username') : '' }}. {{ $connection->notes }}</p></div>
     <div class="actions"><form method="post" action="{{ $here }}">@csrf @method('delete')<button class="btn">Remove the connection</button></form><a class="btn" href="{{ $page->url('sources') }}">All sources</a></div></div>
 @if ($error)
     <div class="note bad" role="alert">{{ $error }}</div>

@@ -19,7 +19,7 @@
     <h2><code>{{ $source->code }}</code> {{ $source->name }}</h2>
     <div class="row mb-2"><span class="quiet">{{ $source->notes }}</span>
         @foreach ($connections[$source->id] ?? [] as $connection)
-            @can('work', $page->migration)<a class="linkish" href="{{ $base }}/connections/{{ $connection->id }}" title="{{ $connection->notes }}">{{ $connection->name }} ({{ \App\Models\Connection::DRIVERS[$connection->driver] }})</a>@else<span>{{ $connection->name }} ({{ \App\Models\Connection::DRIVERS[$connection->driver] }})</span>@endcan
+            @can('work', $page->migration)<a class="linkish" href="{{ $base }}/connections/{{ $connection->id }}" title="{{ $connection->notes }}">{{ $connection->name }} ({{ $connection->driver->label() }})</a>@else<span>{{ $connection->name }} ({{ $connection->driver->label() }})</span>@endcan
         @endforeach
     </div>
     <table class="sheet">

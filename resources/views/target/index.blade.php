@@ -1,6 +1,6 @@
 <x-layouts.app :page="$page" title="Target">
 <div class="head"><div><h1>{{ $page->entity ? \App\View\Page::label($page->entity->name) : 'The new application: '.$page->migration->target_name }}</h1>
-    <p>@if ($target)Read from the database <code>{{ $target->resolved('database') }}</code> at {{ $target->resolved('host') }}:{{ $target->resolved('port') }}, connection "{{ $target->name }}".@endif @if ($page->entity && isset($counts[$page->entity->name])) It holds {{ \App\View\Page::count($counts[$page->entity->name], 'record') }} now.@endif</p></div>
+    <p>@if ($target)Read from the database <code>{{ $target->shown('database') }}</code> at {{ $target->shown('host') }}:{{ $target->shown('port') }}, connection "{{ $target->name }}".@endif @if ($page->entity && isset($counts[$page->entity->name])) It holds {{ \App\View\Page::count($counts[$page->entity->name], 'record') }} now.@endif</p></div>
     @can('work', $page->migration)<form class="actions" method="post" action="/m/{{ $page->migration->id }}/target/read">@csrf<a class="btn" href="/m/{{ $page->migration->id }}/target/tables">Make missing tables</a><button class="btn {{ $schema->entities ? '' : 'main' }}">Read the schema {{ $schema->entities ? 'again' : '' }}</button></form>@endcan</div>
 @if ($error)<div class="note bad" role="alert">{{ $error }}</div>@endif
 @if ($page->entity)
@@ -22,7 +22,7 @@
     <table class="sheet"><thead><tr><th>Entity</th><th class="n">Records now</th><th class="n">Before the round</th><th class="n">Fields</th><th class="n">Required</th><th>Refers to</th><th>Unique</th><th>Loads</th></tr></thead><tbody>
     @forelse ($schema->entities as $entity)
         @php($loads = $page->orderError ? collect() : $page->definitions->loads()->filter(fn ($l) => $l->entity->name === $entity->name))
-        <tr class="hit"><td><a href="{{ $page->url('target', $entity->name) }}">{{ $entity->label() }}</a></td><td class="n">{{ isset($counts[$entity->name]) ? number_format($counts[$entity->name]) : '' }}</td><td class="n">{{ isset($page->round?->target_before[$entity->name]) ? number_format($page->round->target_before[$entity->name]) : '' }}</td>
+        <tr class="hit"><td><a href="{{ $page->url('target', $entity->name) }}">{{ $entity->label() }}</a></td><td class="n">{{ isset($counts[$entity->name]) ? number_format($counts[$entity->name]) : (array_key_exists($entity->name, $counts) ? 'no table' : '') }}</td><td class="n">{{ isset($page->round?->target_before[$entity->name]) ? number_format($page->round->target_before[$entity->name]) : '' }}</td>
             <td class="n">{{ count($entity->fields) }}</td><td class="n">{{ count(array_filter($entity->fields, fn ($f) => $f->required)) }}</td><td>{{ implode(', ', array_map(fn ($f) => $f->name === $f->refers ? $f->name : "$f->refers ($f->name)", $entity->references())) }}</td>
             <td>{{ implode('; ', array_map(fn ($u) => implode(' with ', $u), $entity->uniques)) }}</td><td>@if ($loads->isEmpty())<a class="linkish" href="{{ $page->url('mapping', $entity->name) }}">Map it</a>@else{{ $loads->pluck('name')->implode(', ') }}@endif</td></tr>
     @empty

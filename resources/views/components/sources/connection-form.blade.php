@@ -1,7 +1,7 @@
 @props(['action', 'id', 'connection' => null, 'label'])
 <form class="panel grid-form mt-2" method="post" action="{{ $action }}">@csrf
     <div class="stack"><label for="{{ $id }}-name">{{ $label }}</label><input id="{{ $id }}-name" name="name" maxlength="60" required value="{{ $connection?->name }}" @readonly($connection !== null)></div>
-    <div class="stack"><label for="{{ $id }}-driver">Kind</label><select id="{{ $id }}-driver" name="driver">@foreach (\App\Models\Connection::DRIVERS as $driver => $words)<option value="{{ $driver }}" @selected($connection?->driver === $driver)>{{ $words }}</option>@endforeach</select></div>
+    <div class="stack"><label for="{{ $id }}-driver">Kind</label><select id="{{ $id }}-driver" name="driver">@foreach (\Baggage\Core\Reading\Database\Driver::cases() as $driver)<option value="{{ $driver->value }}" @selected($connection?->driver === $driver)>{{ $driver->label() }}</option>@endforeach</select></div>
     <div class="stack"><label for="{{ $id }}-host">Host, or address of a service</label><input id="{{ $id }}-host" name="host" value="{{ $connection?->host }}"></div>
     <div class="stack"><label for="{{ $id }}-port">Port</label><input id="{{ $id }}-port" name="port" inputmode="numeric" placeholder="as usual" value="{{ $connection?->port }}"></div>
     <div class="stack"><label for="{{ $id }}-database">Database, or ODBC source</label><input id="{{ $id }}-database" name="database" value="{{ $connection?->database }}"></div>

@@ -1,0 +1,22 @@
+<?php
+
+namespace App\Support;
+
+/** Work that cannot go on for a reason somebody can do something about: no room on the disk, a process of it that was ended. */
+final class BrokenOff extends \RuntimeException
+{
+    public static function noRoom(string $folder): self
+    {
+        return new self("The temporary folder $folder cannot be written: is the disk full?");
+    }
+
+    public static function notTaken(string $table, int $written, int $expected, string $why): self
+    {
+        return new self("Only $written of $expected rows went into $table: $why");
+    }
+
+    public static function helper(string $why): self
+    {
+        return new self($why === '' ? 'A process that helps reading ended early; freeze it again.' : $why);
+    }
+}
