@@ -4,10 +4,10 @@
 // same file into one table, and freezing a 200,000 x 15 .xlsx against a bare XMLReader walk of the same sheet. Prints seconds, rows
 // and cells a second, the ratios and the peak memory of the one process.
 
+use App\Freezing\Freezer;
 use App\Models\Migration;
 use App\Reading\TableOpener;
-use App\Staging\Freezer;
-use Baggage\Core\Reading\ReaderSettings;
+use Baggage\Core\Feeds\Formats;
 use Illuminate\Support\Facades\DB;
 
 require __DIR__.'/begin.php';
@@ -68,7 +68,7 @@ printf("LOAD DATA LOCAL              %6.1f s\n", $sql);
 $report('delimited text, frozen', $seconds, $n, 8, $peak, $sql, 'LOAD DATA LOCAL');
 
 $start = microtime(true);
-foreach ((new TableOpener)->open(ReaderSettings::fromArray([]), "$folder/read.csv")->rows() as $row) {
+foreach ((new TableOpener)->open(Formats::settings([]), "$folder/read.csv")->rows() as $row) {
 }
 $report('delimited text, only read', microtime(true) - $start, $n, 8, memory_get_peak_usage(true) / 1e6, $sql, 'LOAD DATA LOCAL');
 
@@ -85,6 +85,6 @@ printf("bare XMLReader walk          %6.1f s, %s cells\n", $walk, number_format(
 $report('.xlsx, frozen', $seconds, $n, 15, $peak, $walk, 'the walk');
 memory_reset_peak_usage();
 $start = microtime(true);
-foreach ((new TableOpener)->open(ReaderSettings::fromArray(['kind' => 'workbook']), "$folder/read.xlsx")->rows() as $row) {
+foreach ((new TableOpener)->open(Formats::settings(['kind' => 'workbook']), "$folder/read.xlsx")->rows() as $row) {
 }
 $report('.xlsx, only read', microtime(true) - $start, $n, 15, memory_get_peak_usage(true) / 1e6, $walk, 'the walk');

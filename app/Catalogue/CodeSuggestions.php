@@ -4,7 +4,7 @@ namespace App\Catalogue;
 
 use App\Models\CodeCrosswalk;
 use App\Models\CodeEntry;
-use Baggage\Core\Crosswalks\CodeSuggester;
+use Baggage\Core\Mapping\CodeSuggester;
 
 /** New values for the old ones a code crosswalk does not know, from the target's list and from crosswalks made before. */
 final class CodeSuggestions

@@ -4,7 +4,7 @@ namespace App\Feeds;
 
 use App\Models\Extract;
 use App\Models\Take;
-use App\Profiling\StagedPrints;
+use App\Staging\StagedPrints;
 use App\Staging\StagedRows;
 use Baggage\Core\Feeds\Arithmetic;
 use Baggage\Core\Feeds\Combination;

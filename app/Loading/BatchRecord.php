@@ -3,8 +3,8 @@
 namespace App\Loading;
 
 use App\Support\BulkRows;
-use Baggage\Core\Loading\Journey;
-use Baggage\Core\Loading\Outcome;
+use Baggage\Core\Rows\Journey;
+use Baggage\Core\Rows\Outcome;
 
 /**
  * Everything a finished batch leaves in Baggage, as text ready to be written. The same bytes are the receipt in the target,

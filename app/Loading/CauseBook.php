@@ -3,7 +3,7 @@
 namespace App\Loading;
 
 use Baggage\Core\Crosswalks\LegacyKey;
-use Baggage\Core\Rejects\Cause;
+use Baggage\Core\Rows\Cause;
 use Illuminate\Support\Facades\DB;
 
 /** Gives every cause of a load in a round its number. */

@@ -4,7 +4,7 @@ namespace App\Loading;
 
 use App\Models\PassLoad;
 use App\Support\BulkRows;
-use Baggage\Core\Loading\Outcome;
+use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Facades\DB;
 
 /** Writes the outcomes of batches and keeps the tallies in step with them. */

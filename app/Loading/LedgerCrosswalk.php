@@ -2,9 +2,9 @@
 
 namespace App\Loading;
 
-use Baggage\Core\Crosswalks\CrosswalkStore;
-use Baggage\Core\Crosswalks\KeyState;
-use Baggage\Core\Loading\Outcome;
+use Baggage\Core\Loading\CrosswalkStore;
+use Baggage\Core\Loading\KeyState;
+use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Facades\DB;
 use PDO;
 

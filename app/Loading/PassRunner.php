@@ -8,6 +8,7 @@ use App\Models\Pass;
 use App\Models\PassLoad;
 use App\Support\Attempts;
 use App\Support\Unforeseen;
+use App\Support\WorkerPresence;
 use App\Targets\Receipts;
 use App\Targets\TargetLink;
 use Baggage\Core\Loading\TargetUnavailable;

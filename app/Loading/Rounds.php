@@ -3,13 +3,12 @@
 namespace App\Loading;
 
 use App\Catalogue\Definitions;
-use App\Jobs\WorkOnPass;
+use App\Models\Audit;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Pass;
 use App\Models\Round;
 use App\Models\Target;
-use App\Support\Audit;
 use App\Targets\TargetLink;
 use App\Targets\TargetRecords;
 use Illuminate\Support\Facades\Auth;

@@ -7,7 +7,7 @@ use App\Catalogue\Definitions;
 use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\Migration;
-use App\Profiling\StagedPrints;
+use App\Staging\StagedPrints;
 use App\Staging\StagedRows;
 use App\Support\Attempts;
 use App\Support\BulkRows;
@@ -15,7 +15,7 @@ use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Mapping\Check;
 use Baggage\Core\Mapping\DefinitionError;
-use Baggage\Core\Rejects\Cause;
+use Baggage\Core\Rows\Cause;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 

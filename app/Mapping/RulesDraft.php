@@ -2,8 +2,6 @@
 
 namespace App\Mapping;
 
-use App\Catalogue\RuleBook;
-use App\Catalogue\RuleConflict;
 use App\Models\Load;
 use App\Models\User;
 use Baggage\Core\Expressions\Compiler;

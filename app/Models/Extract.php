@@ -2,6 +2,7 @@
 
 namespace App\Models;
 
+use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\ReaderSettings;
 use Illuminate\Database\Eloquent\Model;
@@ -86,6 +87,6 @@ final class Extract extends Model
     /** How it is read, this time and the next. */
     public function settings(): ReaderSettings
     {
-        return ReaderSettings::fromArray($this->reader);
+        return Formats::settings($this->reader);
     }
 }

@@ -2,8 +2,8 @@
 
 namespace App\Plans;
 
-use App\Feeds\DependentFeeds;
-use App\Jobs\StudyMigration;
+use App\Freezing\DependentFeeds;
+use App\Freezing\Freezer;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Models\Extract;
@@ -12,8 +12,8 @@ use App\Models\Round;
 use App\Models\Take;
 use App\Profiling\KeyFinder;
 use App\Profiling\ReferenceFinder;
-use App\Staging\Freezer;
-use App\Staging\TakeComparison;
+use App\Profiling\StudyMigration;
+use App\Profiling\TakeComparison;
 use Baggage\Core\Feeds\FeedFormat;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanReader;

@@ -2,18 +2,18 @@
 
 namespace App\Plans;
 
+use App\Models\Audit;
 use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\OutcomeRow;
 use App\Models\Target;
-use App\Support\Audit;
 use App\Targets\OtherSchemas;
 use App\Targets\SchemaReader;
 use App\Targets\TargetLink;
+use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Plan\PlanError;
-use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Targets\Describing\DescriptionError;
 use Baggage\Core\Targets\Schema;
@@ -113,7 +113,7 @@ final class PlanImporter
             $connections->ofSource($source, $i, $s['connections'] ?? []);
             foreach ($s['extracts'] ?? [] as $j => $e) {
                 try {
-                    $settings = ReaderSettings::fromArray($e['reader'] ?? []);
+                    $settings = Formats::settings($e['reader'] ?? []);
                 } catch (\InvalidArgumentException|ReadingError $error) {
                     throw new PlanError($error->getMessage(), $file, null, "sources.$i.extracts.$j.reader");
                 }

@@ -3,6 +3,7 @@
 namespace App\Profiling;
 
 use App\Models\Take;
+use App\Staging\StagedPrints;
 use Baggage\Core\Profiling\KeyGuess;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\RowList;

@@ -4,6 +4,7 @@ namespace App\Profiling;
 
 use App\Models\Extract;
 use App\Models\Migration;
+use App\Staging\StagedPrints;
 use Baggage\Core\Profiling\ReferenceGuess;
 use Illuminate\Support\Facades\DB;
 

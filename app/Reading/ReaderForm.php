@@ -2,6 +2,7 @@
 
 namespace App\Reading;
 
+use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
 
@@ -31,6 +32,6 @@ final class ReaderForm
             unset($reader['parameters_text']);
         }
 
-        return ReaderSettings::fromArray($quote === null ? $reader : ['quote' => $quote] + $reader);
+        return Formats::settings($quote === null ? $reader : ['quote' => $quote] + $reader);
     }
 }

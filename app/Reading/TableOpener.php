@@ -2,15 +2,12 @@
 
 namespace App\Reading;
 
-use App\Feeds\FeedTable;
 use App\Models\Connection;
 use App\Models\Extract;
 use App\Models\Take;
 use App\Reading\Database\DatabaseLink;
 use App\Reading\Database\QueryTable;
 use App\Reading\Http\HttpPages;
-use App\Staging\FileChunks;
-use Baggage\Core\Feeds\FeedFormat;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\Dbase\DbaseFormat;
 use Baggage\Core\Reading\Dbase\DbaseTable;
@@ -54,9 +51,6 @@ final class TableOpener
         $path = $from instanceof Take ? $from->file : $from;
         if ($settings->connection() !== null) {
             return $from instanceof Take ? $this->through(self::connection($from->extract()->firstOrFail(), $settings->connection()), $settings, $from) : throw ReadingError::broken('A connection belongs to a source, not to a file.');
-        }
-        if ($settings->format instanceof FeedFormat) {
-            return $from instanceof Take ? new FeedTable($settings->format, $from) : throw ReadingError::broken('A feed is made of extracts, not of a file.');
         }
         if (! is_file($path)) {
             throw ReadingError::broken('The file is not there any more, or may not be read.');

@@ -4,8 +4,8 @@ namespace App\Reconciling;
 
 use App\Models\PassLoad;
 use App\Models\Round;
-use Baggage\Core\Loading\Outcome;
 use Baggage\Core\Reconciling\CountProof;
+use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Facades\DB;
 
 /** A round's figures as data: the result of a headless run (docs/plan-file.md). */

@@ -2,7 +2,7 @@
 
 namespace App\Rejects;
 
-use Baggage\Core\Rejects\Cause;
+use Baggage\Core\Rows\Cause;
 
 /** Rejects of one load that fail alike. */
 final readonly class CauseGroup

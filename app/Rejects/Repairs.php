@@ -4,19 +4,20 @@ namespace App\Rejects;
 
 use App\Catalogue\Definitions;
 use App\Loading\Ledger;
+use App\Mapping\WaitingRows;
+use App\Models\Audit;
 use App\Models\CodeCrosswalk;
 use App\Models\Correction;
 use App\Models\Extract;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Round;
-use App\Support\Audit;
 use Baggage\Core\Mapping\DefinitionError;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
 
 /** Repairs made from the Rejects screen. Each returns how many rows wait to be loaded again for it. */
-final class Repairs
+final class Repairs implements WaitingRows
 {
     private const ROWS_AT_ONCE = 1000;
 

@@ -2,13 +2,14 @@
 
 namespace App\Specification;
 
-use App\Catalogue\RuleBook;
+use App\Mapping\RuleBook;
 use App\Models\CodeCrosswalk;
 use App\Models\ColumnDecision;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Rule;
 use App\Models\User;
+use App\Reading\SheetRows;
 use App\Rejects\Repairs;
 use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;

@@ -4,16 +4,16 @@ namespace App\Specification;
 
 use App\Catalogue\CodeUse;
 use App\Catalogue\Definitions;
+use App\Mapping\RuleSheet;
+use App\Mapping\Shelf;
 use App\Models\ColumnDecision;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\RuleVersion;
 use App\Plans\PlanExporter;
-use App\View\RuleSheet;
-use App\View\Shelf;
 use Baggage\Core\Crosswalks\ParentKey;
-use Baggage\Core\Loading\WritePolicy;
-use Baggage\Core\Rejects\Cause;
+use Baggage\Core\Mapping\WritePolicy;
+use Baggage\Core\Rows\Cause;
 
 /** All that a client signs of a mapping: of one load, or of the whole migration. */
 final class Specification

@@ -3,9 +3,9 @@
 namespace App\Targets;
 
 use Baggage\Core\Loading\BatchProcessor;
-use Baggage\Core\Loading\Journey;
-use Baggage\Core\Loading\Outcome;
 use Baggage\Core\Loading\TargetUnavailable;
+use Baggage\Core\Rows\Journey;
+use Baggage\Core\Rows\Outcome;
 use Baggage\Core\Targets\Entity;
 use PDO;
 use PDOException;

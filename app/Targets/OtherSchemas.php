@@ -4,7 +4,7 @@ namespace App\Targets;
 
 use App\Models\Connection;
 use App\Reading\Database\DatabaseLink;
-use App\Specification\SheetRows;
+use App\Reading\SheetRows;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Targets\ColumnReading;
 use Baggage\Core\Targets\Describing\DescriptionError;

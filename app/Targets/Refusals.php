@@ -2,9 +2,9 @@
 
 namespace App\Targets;
 
-use Baggage\Core\Loading\Journey;
-use Baggage\Core\Rejects\Cause;
-use Baggage\Core\Rejects\Stage;
+use Baggage\Core\Rows\Cause;
+use Baggage\Core\Rows\Journey;
+use Baggage\Core\Rows\Stage;
 use Baggage\Core\Targets\Entity;
 use PDOException;
 

@@ -3,9 +3,9 @@
 namespace App\Targets;
 
 use Baggage\Core\Loading\BatchId;
-use Baggage\Core\Loading\Journey;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Loading\TargetWriter;
+use Baggage\Core\Rows\Journey;
 use Baggage\Core\Targets\Entity;
 use PDO;
 use PDOException;

@@ -4,6 +4,7 @@ namespace App\View;
 
 use App\Catalogue\CodeUse;
 use App\Catalogue\Definitions;
+use App\Mapping\Shelf;
 use App\Models\Entity;
 use App\Models\Load;
 use App\Models\Migration;
@@ -11,9 +12,9 @@ use App\Models\Pass;
 use App\Models\Round;
 use App\Models\Take;
 use App\Reconciling\Proofs;
-use Baggage\Core\Loading\Outcome;
 use Baggage\Core\Ordering\OrderError;
 use Baggage\Core\Reconciling\CountProof;
+use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 

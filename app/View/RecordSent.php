@@ -7,8 +7,8 @@ use App\Models\Load;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Crosswalks\ParentKey;
-use Baggage\Core\Loading\Journey;
 use Baggage\Core\Mapping\DefinitionError;
+use Baggage\Core\Rows\Journey;
 
 /** The record that a row would be sent as, with the target keys that the round already knows. */
 final class RecordSent

@@ -2,6 +2,7 @@
 
 namespace App\View;
 
+use App\Mapping\RuleSheet;
 use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\Round;

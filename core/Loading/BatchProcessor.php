@@ -3,9 +3,12 @@
 namespace Baggage\Core\Loading;
 
 use Baggage\Core\Mapping\Mapper;
+use Baggage\Core\Mapping\WritePolicy;
 use Baggage\Core\Matching\MatchRule;
-use Baggage\Core\Rejects\Cause;
-use Baggage\Core\Rejects\Stage;
+use Baggage\Core\Rows\Cause;
+use Baggage\Core\Rows\Journey;
+use Baggage\Core\Rows\Outcome;
+use Baggage\Core\Rows\Stage;
 use Baggage\Core\Targets\Entity;
 
 /** Takes one batch of feed rows through the life of a row (DESIGN section 2). */

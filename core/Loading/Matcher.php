@@ -2,13 +2,13 @@
 
 namespace Baggage\Core\Loading;
 
-use Baggage\Core\Crosswalks\CrosswalkStore;
 use Baggage\Core\Crosswalks\LegacyKey;
-use Baggage\Core\Crosswalks\SeenKeys;
 use Baggage\Core\Mapping\LoadDefinition;
 use Baggage\Core\Matching\MatchIndex;
-use Baggage\Core\Rejects\Cause;
-use Baggage\Core\Rejects\Stage;
+use Baggage\Core\Rows\Cause;
+use Baggage\Core\Rows\Journey;
+use Baggage\Core\Rows\Outcome;
+use Baggage\Core\Rows\Stage;
 
 /**
  * Decides what a record is to the target: new, an existing one, or another feed row's.

@@ -2,12 +2,11 @@
 
 namespace Baggage\Core\Loading;
 
-use Baggage\Core\Crosswalks\CrosswalkStore;
 use Baggage\Core\Crosswalks\KeyNormalisation;
-use Baggage\Core\Crosswalks\KeyState;
 use Baggage\Core\Crosswalks\LegacyKey;
-use Baggage\Core\Rejects\Cause;
-use Baggage\Core\Rejects\Stage;
+use Baggage\Core\Rows\Cause;
+use Baggage\Core\Rows\Journey;
+use Baggage\Core\Rows\Stage;
 use Baggage\Core\Targets\Entity;
 
 /**

@@ -2,6 +2,7 @@
 
 namespace Baggage\Core\Loading;
 
+use Baggage\Core\Rows\Journey;
 use Baggage\Core\Targets\Entity;
 
 /** Port: writes records into the target. */

@@ -3,8 +3,8 @@
 namespace Baggage\Core\Mapping;
 
 use Baggage\Core\Crosswalks\ParentKey;
-use Baggage\Core\Loading\Outcome;
-use Baggage\Core\Rejects\Cause;
+use Baggage\Core\Rows\Cause;
+use Baggage\Core\Rows\Outcome;
 
 /** Tries all rules of a load on row after row without a target, each field for itself, and keeps count of what would fail. */
 final class Check

@@ -3,7 +3,6 @@
 namespace Baggage\Core\Mapping;
 
 use Baggage\Core\Crosswalks\KeyNormalisation;
-use Baggage\Core\Loading\WritePolicy;
 use Baggage\Core\Matching\MatchRule;
 use Baggage\Core\Targets\Entity;
 

@@ -10,11 +10,11 @@ use Baggage\Core\Expressions\ExpressionError;
 use Baggage\Core\Expressions\Operators;
 use Baggage\Core\Expressions\Rule;
 use Baggage\Core\Expressions\RuleFailure;
-use Baggage\Core\Loading\Journey;
-use Baggage\Core\Loading\Outcome;
 use Baggage\Core\Reading\Columns;
-use Baggage\Core\Rejects\Cause;
-use Baggage\Core\Rejects\Stage;
+use Baggage\Core\Rows\Cause;
+use Baggage\Core\Rows\Journey;
+use Baggage\Core\Rows\Outcome;
+use Baggage\Core\Rows\Stage;
 use Baggage\Core\Targets\Field;
 use Baggage\Core\Targets\Refusal;
 

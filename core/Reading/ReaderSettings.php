@@ -2,40 +2,15 @@
 
 namespace Baggage\Core\Reading;
 
-use Baggage\Core\Feeds\FeedFormat;
-
 /** How an extract is read, kept with it and used again for its next take. */
 final readonly class ReaderSettings
 {
-    private const FORMATS = [
-        DelimitedFormat::class, FixedWidth\FixedWidthFormat::class, Workbook\WorkbookFormat::class, Nested\JsonFormat::class,
-        Nested\XmlFormat::class, Dbase\DbaseFormat::class, Query\QueryFormat::class, Http\HttpFormat::class, FeedFormat::class,
-    ];
-
     /**
      * @param  string|null  $member  the file inside a zip archive
      * @param  bool  $padShort  whether a row with too few cells is filled up with blanks instead of being rejected when it loads
      */
     public function __construct(public Format $format, public Layout $layout = new Layout, public ?string $member = null, public bool $padShort = false)
     {
-    }
-
-    /**
-     * @param  array<string, mixed>  $a
-     *
-     * @throws \InvalidArgumentException|ReadingError
-     */
-    public static function fromArray(array $a): self
-    {
-        $kind = (string) ($a['kind'] ?? 'delimited');
-        foreach (self::FORMATS as $class) {
-            if ($class::kind() === $kind) {
-                $member = trim((string) ($a['member'] ?? ''));
-
-                return new self($class::fromArray($a), Layout::fromArray($a), $member === '' ? null : $member, (bool) ($a['pad_short'] ?? false));
-            }
-        }
-        throw new \InvalidArgumentException("There is no reader of the kind \"$kind\". Known are ".implode(', ', array_map(fn ($c) => $c::kind(), self::FORMATS)).'.');
     }
 
     /** @return array<string, mixed> only what differs from the usual */
@@ -59,7 +34,7 @@ final readonly class ReaderSettings
     /** Whether it is made anew from what the migration already holds or reaches, so that no file is needed. */
     public function isReadAgain(): bool
     {
-        return $this->connection() !== null || $this->format instanceof FeedFormat;
+        return $this->connection() !== null || $this->format::kind() === 'feed';
     }
 
     public function describe(): string

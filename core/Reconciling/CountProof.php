@@ -2,7 +2,7 @@
 
 namespace Baggage\Core\Reconciling;
 
-use Baggage\Core\Loading\Outcome;
+use Baggage\Core\Rows\Outcome;
 
 /**
  * The conservation law for a load or an entity in a round (DESIGN section 2): what came in equals what became of it, and the

@@ -2,27 +2,27 @@
 
 namespace Tests\Core;
 
-use Baggage\Core\Crosswalks\CrosswalkStore;
 use Baggage\Core\Crosswalks\KeyNormalisation;
-use Baggage\Core\Crosswalks\KeyState;
 use Baggage\Core\Crosswalks\ParentKey;
-use Baggage\Core\Crosswalks\SeenKeys;
 use Baggage\Core\Expressions\Context;
 use Baggage\Core\Loading\BatchId;
 use Baggage\Core\Loading\BatchProcessor;
-use Baggage\Core\Loading\Journey;
+use Baggage\Core\Loading\CrosswalkStore;
+use Baggage\Core\Loading\KeyState;
 use Baggage\Core\Loading\Matcher;
-use Baggage\Core\Loading\Outcome;
 use Baggage\Core\Loading\ParentResolver;
+use Baggage\Core\Loading\SeenKeys;
 use Baggage\Core\Loading\TargetWriter;
-use Baggage\Core\Loading\WritePolicy;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Mapping\LoadDefinition;
 use Baggage\Core\Mapping\Mapper;
+use Baggage\Core\Mapping\WritePolicy;
 use Baggage\Core\Matching\MatchHit;
 use Baggage\Core\Matching\MatchIndex;
 use Baggage\Core\Matching\MatchRule;
 use Baggage\Core\Reading\Columns;
+use Baggage\Core\Rows\Journey;
+use Baggage\Core\Rows\Outcome;
 use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Field;
 use Baggage\Core\Targets\Types\TextType;

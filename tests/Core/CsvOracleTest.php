@@ -2,9 +2,9 @@
 
 namespace Tests\Core;
 
+use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Reading\DelimitedFormat;
 use Baggage\Core\Reading\DelimitedReader;
-use Baggage\Core\Reading\ReaderSettings;
 use PHPUnit\Framework\Attributes\DataProvider;
 use PHPUnit\Framework\TestCase;
 
@@ -58,7 +58,7 @@ final class CsvOracleTest extends TestCase
      */
     private function read(array $case, int $chunk): array
     {
-        $settings = ReaderSettings::fromArray(['delimiter' => $case['delimiter'], 'header' => false]);
+        $settings = Formats::settings(['delimiter' => $case['delimiter'], 'header' => false]);
         self::assertInstanceOf(DelimitedFormat::class, $settings->format);
         $table = (new DelimitedReader($settings->format, $settings->layout))->table(str_split($case['text'], $chunk));
         $table->columns();

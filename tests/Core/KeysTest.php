@@ -5,11 +5,11 @@ namespace Tests\Core;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Crosswalks\ParentKey;
-use Baggage\Core\Loading\Outcome;
-use Baggage\Core\Loading\WritePolicy;
+use Baggage\Core\Mapping\WritePolicy;
 use Baggage\Core\Matching\MatchRule;
 use Baggage\Core\Matching\Normaliser;
 use Baggage\Core\Reconciling\CountProof;
+use Baggage\Core\Rows\Outcome;
 use PHPUnit\Framework\Attributes\DataProvider;
 use PHPUnit\Framework\TestCase;
 

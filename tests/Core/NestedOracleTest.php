@@ -3,7 +3,7 @@
 namespace Tests\Core;
 
 use App\Reading\TableOpener;
-use Baggage\Core\Reading\ReaderSettings;
+use Baggage\Core\Feeds\Formats;
 use PHPUnit\Framework\Attributes\DataProvider;
 use PHPUnit\Framework\TestCase;
 
@@ -24,7 +24,7 @@ final class NestedOracleTest extends TestCase
      */
     private function read(string $path, array $settings): array
     {
-        $table = (new TableOpener)->open(ReaderSettings::fromArray($settings), $path);
+        $table = (new TableOpener)->open(Formats::settings($settings), $path);
         $headers = array_map(fn ($c) => $c->header, $table->columns()->all);
         $rows = [];
         foreach ($table->rows() as $row) {

@@ -3,6 +3,7 @@
 namespace Tests\Core;
 
 use App\Reading\TableOpener;
+use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Reading\Decoder;
 use Baggage\Core\Reading\DelimitedFormat;
 use Baggage\Core\Reading\DelimitedReader;
@@ -10,7 +11,6 @@ use Baggage\Core\Reading\Encoding;
 use Baggage\Core\Reading\Layout;
 use Baggage\Core\Reading\Nested\JsonScanner;
 use Baggage\Core\Reading\Query\QueryFormat;
-use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\Recognition;
 use PHPUnit\Framework\Attributes\DataProvider;
@@ -27,7 +27,7 @@ final class OtherReadersTest extends TestCase
     {
         $path = tempnam(sys_get_temp_dir(), 'reader');
         file_put_contents($path, $bytes);
-        $table = (new TableOpener)->open(ReaderSettings::fromArray($settings), $path);
+        $table = (new TableOpener)->open(Formats::settings($settings), $path);
         $headers = array_map(fn ($c) => $c->header, $table->columns()->all);
         $rows = array_map(fn ($r) => $r->cells, iterator_to_array($table->rows(), false));
         self::assertSame(count($rows), $table->sourceRows(), 'the independent count');
@@ -54,10 +54,10 @@ final class OtherReadersTest extends TestCase
         self::assertSame([['NO', 'NAME', 'ON'], [['0001', 'Bjørn', '010203'], ['0002', 'Zoë', ''], ['0003', 'Ann', '040506', 'more']]],
             $this->table("0001Bjørn   010203\n0002Zoë\n\n0003Ann     040506more\n", $layout));
         self::assertSame([['NO', 'NAME'], [['0001', 'Ann'], ['0002', 'Zoe']]], $this->table("NO  NAME\n0001Ann\n0002Zoe\n", ['kind' => 'fixed_width', 'layout' => 'NO 1-4, NAME 5-8']));
-        self::assertSame(['A 1-3', 'B 4-5'], explode("\n", ReaderSettings::fromArray(['kind' => 'fixed_width', 'layout' => "A 3\nB 2"])->format->toArray()['layout']));
+        self::assertSame(['A 1-3', 'B 4-5'], explode("\n", Formats::settings(['kind' => 'fixed_width', 'layout' => "A 3\nB 2"])->format->toArray()['layout']));
         foreach (['A' => 'is no column', "A 1-4\nB 3-6" => 'begins before', '' => 'needs a layout'] as $bad => $says) {
             try {
-                ReaderSettings::fromArray(['kind' => 'fixed_width', 'layout' => $bad]);
+                Formats::settings(['kind' => 'fixed_width', 'layout' => $bad]);
                 self::fail($bad);
             } catch (\InvalidArgumentException $e) {
                 self::assertStringContainsString($says, $e->getMessage());
@@ -229,11 +229,11 @@ final class OtherReadersTest extends TestCase
         foreach ([['delimiter' => ';', 'encoding' => 'CP850', 'skip' => 2, 'pad_short' => true], ['kind' => 'json', 'lines' => true, 'list' => 'p', 'carry' => ['no']], ['kind' => 'workbook', 'sheet' => 'S', 'cells' => 'seen', 'columns' => 'B-F', 'foot' => 1],
             ['kind' => 'database', 'connection' => 'live', 'table' => 't', 'only' => ['a', 'b'], 'where' => [['column' => 'a', 'test' => 'at least', 'value' => ':since']], 'parameters' => ['since' => ['highest' => 'a', 'first' => '0']]],
             ['kind' => 'xml', 'member' => 'in/x.xml', 'records' => 'r/j'], ['kind' => 'dbase', 'encoding' => 'CP437', 'deleted' => true], ['kind' => 'fixed_width', 'layout' => 'A 1-3', 'header' => false]] as $settings) {
-            self::assertEquals($settings, ReaderSettings::fromArray($settings)->toArray());
+            self::assertEquals($settings, Formats::settings($settings)->toArray());
         }
         foreach ([['kind' => 'magic'], ['delimiter' => 'ab'], ['columns' => 'F-B'], ['kind' => 'database'], ['kind' => 'workbook', 'cells' => 'guessed']] as $bad) {
             try {
-                ReaderSettings::fromArray($bad);
+                Formats::settings($bad);
                 self::fail((string) json_encode($bad));
             } catch (\InvalidArgumentException $e) {
                 self::assertNotSame('', $e->getMessage());

@@ -2,11 +2,11 @@
 
 namespace Tests\Core;
 
-use Baggage\Core\Loading\Outcome;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanReader;
 use Baggage\Core\Plan\PlanWriter;
 use Baggage\Core\Reconciling\CountProof;
+use Baggage\Core\Rows\Outcome;
 use PHPUnit\Framework\Attributes\DataProvider;
 use PHPUnit\Framework\TestCase;
 use Symfony\Component\Yaml\Yaml;

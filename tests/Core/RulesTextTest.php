@@ -3,13 +3,13 @@
 namespace Tests\Core;
 
 use Baggage\Core\Crosswalks\CodeCrosswalk;
-use Baggage\Core\Crosswalks\CodeSuggester;
 use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\Context;
 use Baggage\Core\Expressions\RuleFailure;
 use Baggage\Core\Feeds\Comparison;
 use Baggage\Core\Feeds\FeedFormat;
+use Baggage\Core\Mapping\CodeSuggester;
 use Baggage\Core\Mapping\HeaderNames;
 use Baggage\Core\Mapping\RulesText;
 use Baggage\Core\Reading\Columns;

@@ -4,6 +4,7 @@ namespace Tests\Core;
 
 use App\Reading\Parts;
 use App\Reading\TableOpener;
+use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Reading\Layout;
 use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\Workbook\CellView;
@@ -199,7 +200,7 @@ final class WorkbookTest extends TestCase
             .'<table:table-row><table:table-cell office:value-type="string"><text:p>Berth</text:p></table:table-cell><table:table-cell office:value-type="string"><text:p>Since</text:p></table:table-cell></table:table-row>'
             .'<table:table-row><table:table-cell office:value-type="string"><text:p>007</text:p></table:table-cell><table:table-cell office:value-type="date" office:date-value="2010-01-01"><text:p>01/01/10</text:p></table:table-cell></table:table-row></table:table></office:spreadsheet></office:body></office:document-content>');
         $zip->close();
-        $read = fn (string $path, array $settings) => array_map(fn ($r) => $r->cells, iterator_to_array((new TableOpener)->open(ReaderSettings::fromArray(['kind' => 'workbook'] + $settings), $path)->rows(), false));
+        $read = fn (string $path, array $settings) => array_map(fn ($r) => $r->cells, iterator_to_array((new TableOpener)->open(Formats::settings(['kind' => 'workbook'] + $settings), $path)->rows(), false));
         self::assertSame([['007', '2010-01-01', '0.2'], ['last', null, null]], $read($xls, ['sheet' => 'Berths', 'skip' => 1]));
         self::assertSame([['007', '01/01/2010', '20%'], ['last', null, null]], $read($xls, ['skip' => 1, 'cells' => 'seen']));
         self::assertSame([['007', '2010-01-01']], $read($ods, []));

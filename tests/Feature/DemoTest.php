@@ -7,7 +7,7 @@ use App\Models\Load;
 use App\Models\Round;
 use App\Reconciling\Proofs;
 use App\Reconciling\Report;
-use Baggage\Core\Loading\Outcome;
+use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Facades\DB;
 use Tests\TestCase;
 

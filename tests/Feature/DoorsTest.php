@@ -2,11 +2,10 @@
 
 namespace Tests\Feature;
 
-use App\Jobs\CheckLoad;
-use App\Jobs\FreezeTake;
-use App\Jobs\StudyMigration;
-use App\Jobs\WorkOnPass;
+use App\Freezing\FreezeTake;
 use App\Loading\Rounds;
+use App\Loading\WorkOnPass;
+use App\Mapping\CheckLoad;
 use App\Mapping\LoadChecker;
 use App\Models\Connection;
 use App\Models\Extract;
@@ -18,6 +17,7 @@ use App\Models\Role;
 use App\Models\Target;
 use App\Plans\Headless;
 use App\Plans\PlanExporter;
+use App\Profiling\StudyMigration;
 use App\Reading\Database\DatabaseLink;
 use App\Targets\TargetLink;
 use Baggage\Core\Loading\TargetUnavailable;
@@ -199,7 +199,7 @@ final class DoorsTest extends TestCase
         $extract = Extract::query()->firstOrFail();
         $take = $extract->takes()->create(['number' => 2, 'state' => 'waiting', 'file' => dirname($plan).'/file.csv', 'file_name' => 'file.csv', 'bytes' => 1]);
         // It dies after the rows are staged and before they are frozen.
-        $die = "App\\Models\\Take::updating(fn (\$t) => \$t->state === 'frozen' ? posix_kill(getmypid(), 9) : null); (new App\\Jobs\\FreezeTake($take->id))->handle(app(App\\Staging\\Freezer::class));";
+        $die = "App\\Models\\Take::updating(fn (\$t) => \$t->state === 'frozen' ? posix_kill(getmypid(), 9) : null); (new App\\Freezing\\FreezeTake($take->id))->handle(app(App\\Freezing\\Freezer::class));";
         for ($i = 1; $i <= 3; $i++) {
             $dies = new Process([PHP_BINARY, 'artisan', 'tinker', '--execute', $die], base_path());
             $dies->start();

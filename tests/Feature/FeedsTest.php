@@ -2,14 +2,14 @@
 
 namespace Tests\Feature;
 
-use App\Jobs\FreezeTake;
+use App\Freezing\Freezer;
+use App\Freezing\FreezeTake;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\Role;
 use App\Models\Take;
 use App\Plans\Headless;
 use App\Plans\PlanExporter;
-use App\Staging\Freezer;
 use Baggage\Core\Feeds\Arithmetic;
 use Baggage\Core\Feeds\Combination;
 use Illuminate\Support\Facades\DB;

@@ -2,15 +2,15 @@
 
 namespace Tests\Feature;
 
-use App\Jobs\FreezeTake;
+use App\Freezing\Freezer;
+use App\Freezing\FreezeTake;
+use App\Freezing\Helper;
 use App\Models\Extract;
 use App\Models\Finding;
 use App\Models\Migration;
 use App\Models\Role;
 use App\Models\Take;
 use App\Plans\Headless;
-use App\Staging\Freezer;
-use App\Staging\Helper;
 use App\Support\BulkRows;
 use Illuminate\Http\UploadedFile;
 use Illuminate\Support\Facades\DB;
@@ -67,7 +67,7 @@ final class FreezingTest extends TestCase
         }
         $take = $this->take($this->migration(), 'killed', $bytes);
         foreach ([1, 12_000, 40_000] as $rows) {
-            $reading = new Process([PHP_BINARY, 'artisan', 'tinker', '--execute', "config(['baggage.rows_per_write' => 1000]); app(App\\Staging\\Freezer::class)->freeze(App\\Models\\Take::findOrFail($take->id));"], base_path());
+            $reading = new Process([PHP_BINARY, 'artisan', 'tinker', '--execute', "config(['baggage.rows_per_write' => 1000]); app(App\\Freezing\\Freezer::class)->freeze(App\\Models\\Take::findOrFail($take->id));"], base_path());
             $reading->start();
             for ($i = 0; $i < 2_000 && $reading->isRunning() && DB::table('staged_rows')->where('take_id', $take->id)->count() < $rows; $i++) {
                 usleep(5_000);

@@ -2,11 +2,11 @@
 
 namespace Tests\Feature;
 
+use App\Freezing\Incoming;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\Role;
 use App\Models\Take;
-use App\Staging\Incoming;
 use App\Support\WorkbookFile;
 use Illuminate\Http\UploadedFile;
 use Illuminate\Support\Facades\DB;

@@ -130,7 +130,7 @@ final class PagesTest extends TestCase
     {
         $load = Load::query()->where('name', 'Vessels')->firstOrFail();
         $user = $this->user(Role::Consultant);
-        $code = "\$load = App\\Models\\Load::findOrFail($load->id); \$user = App\\Models\\User::findOrFail($user->id); try { app(App\\Catalogue\\RuleBook::class)->write(\$load, 'name', 1, \"upper(craft_name) ~ '\".getmypid().\"'\", null, null, \$user); echo 'kept'; } catch (App\\Catalogue\\RuleConflict \$e) { echo 'told'; }";
+        $code = "\$load = App\\Models\\Load::findOrFail($load->id); \$user = App\\Models\\User::findOrFail($user->id); try { app(App\\Mapping\\RuleBook::class)->write(\$load, 'name', 1, \"upper(craft_name) ~ '\".getmypid().\"'\", null, null, \$user); echo 'kept'; } catch (App\\Mapping\\RuleConflict \$e) { echo 'told'; }";
         $people = array_map(fn () => new Process([PHP_BINARY, 'artisan', 'tinker', '--execute', $code], base_path(), ['APP_ENV' => 'testing']), range(1, 8));
         array_map(fn (Process $p) => $p->start(), $people);
         array_map(fn (Process $p) => $p->wait(), $people);

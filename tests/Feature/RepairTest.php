@@ -2,10 +2,10 @@
 
 namespace Tests\Feature;
 
-use App\Catalogue\RuleBook;
-use App\Catalogue\RuleConflict;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
+use App\Mapping\RuleBook;
+use App\Mapping\RuleConflict;
 use App\Models\CodeCrosswalk;
 use App\Models\Load;
 use App\Models\Migration;

@@ -4,6 +4,7 @@ namespace Tests\Feature;
 
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
+use App\Mapping\Shelf;
 use App\Models\CodeCrosswalk;
 use App\Models\Extract;
 use App\Models\Load;
@@ -13,7 +14,6 @@ use App\Models\Role;
 use App\Models\Round;
 use App\View\Page;
 use App\View\RecordSent;
-use App\View\Shelf;
 use Illuminate\Http\UploadedFile;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Queue;

@@ -3,7 +3,7 @@
 namespace Tests\Feature;
 
 use App\Catalogue\Definitions;
-use App\Jobs\StudyMigration;
+use App\Freezing\Freezer;
 use App\Models\ColumnReference;
 use App\Models\Connection;
 use App\Models\Extract;
@@ -16,11 +16,11 @@ use App\Plans\Headless;
 use App\Plans\PlanExporter;
 use App\Profiling\KeyFinder;
 use App\Profiling\ReferenceFinder;
-use App\Profiling\StagedPrints;
+use App\Profiling\StudyMigration;
+use App\Profiling\TakeComparison;
 use App\Reading\Database\DatabaseLink;
 use App\Reading\Database\QueryTable;
-use App\Staging\Freezer;
-use App\Staging\TakeComparison;
+use App\Staging\StagedPrints;
 use Baggage\Core\Reading\Query\QueryFormat;
 use Baggage\Core\Reading\ReadingError;
 use Illuminate\Support\Facades\Artisan;

@@ -2,7 +2,7 @@
 
 namespace Tests\Feature;
 
-use App\Jobs\StudyMigration;
+use App\Freezing\Freezer;
 use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Migration;
@@ -10,9 +10,9 @@ use App\Models\Role;
 use App\Models\Take;
 use App\Profiling\KeyFinder;
 use App\Profiling\ReferenceFinder;
-use App\Staging\Freezer;
+use App\Profiling\StudyMigration;
+use App\Profiling\TakeComparison;
 use App\Staging\StagedRows;
-use App\Staging\TakeComparison;
 use Illuminate\Support\Facades\DB;
 use PHPUnit\Framework\Attributes\DataProvider;
 use Tests\TestCase;

@@ -2,11 +2,11 @@
 
 namespace App\Console\Commands;
 
-use App\Jobs\StudyMigration;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\Take;
 use App\Plans\Headless;
+use App\Profiling\StudyMigration;
 use App\Reconciling\Report;
 use Illuminate\Console\Command;
 

@@ -2,15 +2,15 @@
 
 namespace App\Console\Commands;
 
-use App\Jobs\CheckLoad;
-use App\Jobs\FreezeTake;
-use App\Jobs\StudyMigration;
-use App\Jobs\WorkOnPass;
-use App\Loading\WorkerPresence;
+use App\Freezing\FreezeTake;
+use App\Loading\WorkOnPass;
+use App\Mapping\CheckLoad;
 use App\Models\LoadCheck;
 use App\Models\Pass;
 use App\Models\Take;
+use App\Profiling\StudyMigration;
 use App\Support\BulkRows;
+use App\Support\WorkerPresence;
 use Illuminate\Console\Command;
 use Illuminate\Support\Facades\DB;
 

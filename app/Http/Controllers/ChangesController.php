@@ -2,13 +2,13 @@
 
 namespace App\Http\Controllers;
 
-use App\Catalogue\RuleBook;
+use App\Mapping\RuleBook;
+use App\Models\Audit;
 use App\Models\ChangeList;
 use App\Models\Migration;
 use App\Plans\PlanImporter;
 use App\Rejects\Repairs;
 use App\Specification\Changes;
-use App\Support\Audit;
 use App\View\Page;
 use Baggage\Core\Targets\Schema;
 use Illuminate\Http\RedirectResponse;

@@ -3,13 +3,13 @@
 namespace App\Http\Controllers;
 
 use App\Catalogue\Definitions;
-use App\Jobs\CheckLoad;
+use App\Mapping\CheckLoad;
 use App\Mapping\LoadChecker;
+use App\Models\Audit;
 use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\Migration;
 use App\Staging\StagedRows;
-use App\Support\Audit;
 use App\View\Page;
 use App\View\RowNumbers;
 use Baggage\Core\Mapping\DefinitionError;

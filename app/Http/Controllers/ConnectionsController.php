@@ -2,8 +2,9 @@
 
 namespace App\Http\Controllers;
 
+use App\Freezing\FreezeTake;
 use App\Http\Requests\SourceConnection;
-use App\Jobs\FreezeTake;
+use App\Models\Audit;
 use App\Models\Connection;
 use App\Models\Extract;
 use App\Models\Migration;
@@ -11,7 +12,6 @@ use App\Models\Source;
 use App\Reading\Database\DatabaseLink;
 use App\Reading\ReaderForm;
 use App\Reading\TableOpener;
-use App\Support\Audit;
 use App\View\Page;
 use Baggage\Core\Reading\Database\Driver;
 use Baggage\Core\Reading\Encoding;

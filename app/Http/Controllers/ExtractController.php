@@ -2,14 +2,14 @@
 
 namespace App\Http\Controllers;
 
-use App\Jobs\FreezeTake;
+use App\Freezing\FreezeTake;
+use App\Models\Audit;
 use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Finding;
 use App\Models\Migration;
 use App\Staging\StagedRows;
 use App\Staging\ValueRows;
-use App\Support\Audit;
 use App\View\KeyRows;
 use App\View\Page;
 use App\View\RowNumbers;

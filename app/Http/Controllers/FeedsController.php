@@ -2,12 +2,12 @@
 
 namespace App\Http\Controllers;
 
-use App\Feeds\DependentFeeds;
-use App\Jobs\FreezeTake;
+use App\Freezing\DependentFeeds;
+use App\Freezing\FreezeTake;
+use App\Models\Audit;
 use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Migration;
-use App\Support\Audit;
 use App\View\Page;
 use Baggage\Core\Feeds\Combination;
 use Baggage\Core\Feeds\Comparison;

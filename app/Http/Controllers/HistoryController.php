@@ -2,8 +2,8 @@
 
 namespace App\Http\Controllers;
 
-use App\Catalogue\RuleBook;
-use App\Catalogue\RuleConflict;
+use App\Mapping\RuleBook;
+use App\Mapping\RuleConflict;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\RuleVersion;

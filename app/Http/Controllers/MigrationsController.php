@@ -3,10 +3,10 @@
 namespace App\Http\Controllers;
 
 use App\Http\Requests\NewMigration;
+use App\Models\Audit;
 use App\Models\Migration;
 use App\Plans\PlanExporter;
 use App\Plans\PlanImporter;
-use App\Support\Audit;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanReader;
 use Baggage\Core\Plan\PlanWriter;

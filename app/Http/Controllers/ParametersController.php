@@ -2,9 +2,9 @@
 
 namespace App\Http\Controllers;
 
+use App\Models\Audit;
 use App\Models\Migration;
 use App\Models\Parameter;
-use App\Support\Audit;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 

@@ -2,10 +2,10 @@
 
 namespace App\Http\Controllers;
 
+use App\Models\Audit;
 use App\Models\ColumnReference;
 use App\Models\Migration;
 use App\Staging\StagedRows;
-use App\Support\Audit;
 use App\View\Page;
 use App\View\ReferenceChart;
 use App\View\RowNumbers;

@@ -7,7 +7,7 @@ use App\Models\Migration;
 use App\View\Journeys;
 use App\View\Page;
 use Baggage\Core\Crosswalks\LegacyKey;
-use Baggage\Core\Loading\Outcome;
+use Baggage\Core\Rows\Outcome;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\DB;

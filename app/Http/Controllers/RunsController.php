@@ -3,10 +3,10 @@
 namespace App\Http\Controllers;
 
 use App\Loading\Rounds;
-use App\Loading\WorkerPresence;
+use App\Models\Audit;
 use App\Models\Migration;
 use App\Models\Pass;
-use App\Support\Audit;
+use App\Support\WorkerPresence;
 use App\View\Page;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Ordering\OrderError;

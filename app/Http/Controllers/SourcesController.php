@@ -2,11 +2,11 @@
 
 namespace App\Http\Controllers;
 
+use App\Models\Audit;
 use App\Models\Connection;
 use App\Models\Finding;
 use App\Models\Migration;
 use App\Models\Take;
-use App\Support\Audit;
 use App\View\Page;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;

@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Models\Audit;
 use App\Models\ChangeList;
 use App\Models\Load;
 use App\Models\Migration;
@@ -9,7 +10,6 @@ use App\Specification\Changes;
 use App\Specification\Specification;
 use App\Specification\SpecificationPdf;
 use App\Specification\SpecificationWorkbook;
-use App\Support\Audit;
 use App\View\Page;
 use Baggage\Core\Ordering\OrderError;
 use Baggage\Core\Reading\ReadingError;

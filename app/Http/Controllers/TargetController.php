@@ -2,13 +2,13 @@
 
 namespace App\Http\Controllers;
 
+use App\Models\Audit;
 use App\Models\ChangeList;
 use App\Models\Connection;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\Rule;
 use App\Plans\PlanImporter;
-use App\Support\Audit;
 use App\Targets\OtherSchemas;
 use App\Targets\SchemaReader;
 use App\Targets\TableMaker;

@@ -2,14 +2,14 @@
 
 namespace App\Http\Controllers;
 
-use App\Jobs\FreezeTake;
+use App\Freezing\FreezeTake;
+use App\Freezing\Incoming;
+use App\Models\Audit;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\Source;
 use App\Reading\Part;
 use App\Reading\ReaderForm;
-use App\Staging\Incoming;
-use App\Support\Audit;
 use App\View\Page;
 use Baggage\Core\Reading\Encoding;
 use Baggage\Core\Reading\ReaderSettings;

@@ -1,7 +1,7 @@
 @props(['proof', 'label', 'tall' => false])
 @php
     $shown = [];
-    foreach (\Baggage\Core\Loading\Outcome::cases() as $outcome) {
+    foreach (\Baggage\Core\Rows\Outcome::cases() as $outcome) {
         if ($proof->count($outcome) > 0) $shown[$outcome->value] = $proof->count($outcome);
     }
     $gap = $proof->unaccounted();

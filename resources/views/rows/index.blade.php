@@ -8,7 +8,7 @@
     <tr class="hit"><td><x-tag :source="$of->extract->source->code" :legacy="$row->legacy_key" :target="$row->target_key" :href="'/m/'.$page->migration->id.'/rows/'.$row->load_id.'/'.$row->row_no"/></td><td>{{ $of->name }}</td><td class="n">{{ number_format($row->row_no) }}</td><td><x-outcome :outcome="$row->outcome"/></td>
         <td>@if ($cause){{ $cause->message }}@if ($cause->field), {{ $cause->field }}@endif @if ($cause->value !== null && $cause->value !== '')<x-raw :value="$cause->value"/>@endif @endif</td></tr>
 @empty
-    <tr><td colspan="5">{{ $outcome === \Baggage\Core\Loading\Outcome::Pending ? 'Rows no pass has come to yet have no line here.' : 'No such row.' }}</td></tr>
+    <tr><td colspan="5">{{ $outcome === \Baggage\Core\Rows\Outcome::Pending ? 'Rows no pass has come to yet have no line here.' : 'No such row.' }}</td></tr>
 @endforelse</tbody></table>
 @if ($next)<p class="mt-2"><a class="btn small" href="{{ request()->fullUrlWithQuery(['after' => $next]) }}">The next rows</a></p>@endif
 </x-layouts.app>

@@ -6,7 +6,7 @@
     @can('work', $page->migration)<div class="actions">
         @if ($pass && ! $pass->isGoing() && ! $pass->canResume() && $pending > 0)<form method="post" action="/m/{{ $page->migration->id }}/runs/again">@csrf<button class="btn main">Load {{ \App\View\Page::count($pending, 'row') }} again</button></form>@endif
         @if ($pass?->canResume())<form method="post" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/resume">@csrf<button class="btn main">Resume pass {{ $pass->number }}</button></form>@endif
-        @if ($pass?->state === 'running' && ! \App\Loading\WorkerPresence::of("pass:$pass->id")->isAnybodyThere())<form method="post" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/resume">@csrf<span class="wait">No worker is at work on it.</span> <button class="btn main">Take pass {{ $pass->number }} up again</button></form>@endif
+        @if ($pass?->state === 'running' && ! \App\Support\WorkerPresence::of("pass:$pass->id")->isAnybodyThere())<form method="post" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/resume">@csrf<span class="wait">No worker is at work on it.</span> <button class="btn main">Take pass {{ $pass->number }} up again</button></form>@endif
     </div>@endcan</div>
 @php($findings = $page->openFindings())
 @if ($findings > 0)<div class="note"><a class="linkish" href="{{ $page->url('sources') }}">{{ \App\View\Page::count($findings, 'finding') }}</a> in the sources {{ $findings === 1 ? 'is' : 'are' }} open: accept them, have them fixed at source, or handle them by rule before the cutover.</div>@endif

@@ -1,0 +1,188 @@
+<?php
+
+namespace App\Freezing;
+
+use App\Feeds\FeedTable;
+use App\Models\Extract;
+use App\Models\Take;
+use App\Profiling\FindingRows;
+use App\Reading\TableOpener;
+use App\Support\Attempts;
+use App\Support\BulkRows;
+use App\Support\Unforeseen;
+use Baggage\Core\Feeds\FeedFormat;
+use Baggage\Core\Profiling\ColumnFacts;
+use Baggage\Core\Profiling\TableProfile;
+use Baggage\Core\Reading\Columns;
+use Baggage\Core\Reading\DelimitedFormat;
+use Baggage\Core\Reading\ReadingError;
+use Baggage\Core\Reading\Remark;
+use Baggage\Core\Reading\Workbook\WorkbookFormat;
+use Illuminate\Support\Facades\DB;
+
+/** Reads a source into staged rows, all or nothing, gets to know its columns on the way, and makes it the extract's take. */
+final class Freezer
+{
+    /** Columns with more different values than this keep only the most frequent. */
+    private const VALUES_KEPT = 5_000;
+
+    private const ROUND = [100, 256, 500, 1000, 2000, 5000, 10_000, 16_384, 32_767, 32_768, 50_000, 65_535, 65_536, 100_000, 250_000, 500_000, 1_000_000, 1_048_575, 1_048_576];
+
+    public function freeze(Take $take): void
+    {
+        $extract = $take->extract()->firstOrFail();
+        $this->forget($take);
+        // A stop asked for while the take still waited holds too.
+        if ($take->refresh()->state !== 'stopping') {
+            $take->update(['state' => 'reading', 'error' => null, 'bytes_read' => 0, 'rows' => null, 'taken_at' => now()]);
+        }
+        try {
+            $this->read($take, $extract);
+        } catch (\Throwable $e) {
+            // Nothing half frozen stays behind; the extract keeps the take it had.
+            $this->forget($take);
+            $said = $e instanceof ReadingError ? $e->getMessage() : Unforeseen::said('Reading broke off', $e);
+            $take->update(['state' => 'failed', 'error' => $said, 'rows' => null]);
+        }
+    }
+
+    /** Ends a take whose reading ended its process too often. */
+    public function giveUp(Take $take): void
+    {
+        $this->forget($take);
+        $take->update(['state' => 'failed', 'rows' => null, 'error' => Attempts::exhausted(
+            'Reading it',
+            Attempts::within((int) $take->rows, (int) config('baggage.rows_per_write')),
+        ).' Nothing of it is kept.']);
+    }
+
+    /**
+     * Says how far it is, unless somebody asked to stop.
+     *
+     * @param  array<string, int>  $reached
+     */
+    private function goOn(Take $take, array $reached): void
+    {
+        if (Take::query()->whereKey($take->id)->where('state', 'reading')->update($reached) === 0 && Take::query()->whereKey($take->id)->value('state') === 'stopping') {
+            throw ReadingError::broken('It was stopped. Nothing of it is kept.');
+        }
+    }
+
+    private function forget(Take $take): void
+    {
+        RowSink::waitForOthers($take->id);
+        foreach (['staged_rows', 'column_values', 'findings'] as $table) {
+            DB::table($table)->where('take_id', $take->id)->delete();
+        }
+    }
+
+    private function read(Take $take, Extract $extract): void
+    {
+        // Looking for circles among millions of short-lived rows takes as long as reading them, and there are none.
+        gc_disable();
+        try {
+            $this->stage($take, $extract);
+        } finally {
+            gc_enable();
+        }
+    }
+
+    private function stage(Take $take, Extract $extract): void
+    {
+        $last = 0.0;
+        $number = 0;
+        $progress = function (int $bytes) use ($take, &$last, &$number) {
+            if (microtime(true) - $last > 0.5) {
+                $last = microtime(true);
+                $this->goOn($take, ['bytes_read' => min($bytes, $take->bytes), 'rows' => $number]);
+            }
+        };
+        $settings = $extract->settings();
+        $table = $settings->format instanceof FeedFormat ? new FeedTable($settings->format, $take)
+            : (new TableOpener)->open($settings, $take, $progress);
+        $columns = $table->columns();
+        $limit = (int) config('baggage.column_limit');
+        if ($columns->count() > $limit) {
+            throw ReadingError::tooWide($columns->count(), $limit);
+        }
+        $sink = new RowSink($take->id, new TableProfile($columns), fn (int $rows) => $this->goOn($take, ['rows' => $rows]));
+        $print = hash_init('sha256');
+        try {
+            foreach ($table->rows() as $row) {
+                $number++;
+                $json = json_encode($row->cells, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR);
+                if ($take->file === '') {
+                    hash_update($print, $json);
+                }
+                $sink->add($number, $row->line, $row->cells, $json);
+            }
+            // While the helpers still work on the last rows.
+            $checksum = $take->file === '' ? hash_final($print) : hash_file('sha256', $take->file);
+            $profile = $sink->finish($number);
+        } catch (\Throwable $e) {
+            $sink->abandon();
+            throw $e;
+        }
+        if ($number === 0) {
+            throw $extract->settings()->format instanceof DelimitedFormat || $extract->settings()->format instanceof WorkbookFormat ? ReadingError::nothingBelowHeader() : ReadingError::noRows();
+        }
+        $facts = array_map(fn ($c) => $c->finish(), $profile->columns());
+        $remarks = (new FindingRows($take))->complete([...$table->remarks(), ...$this->roundCount($number), ...$profile->findings($facts)], $facts);
+        DB::transaction(function () use ($take, $extract, $columns, $profile, $facts, $table, $number, $remarks, $checksum) {
+            $this->keepValues($take->id, $profile);
+            $this->keepFindings($take, $extract, $columns, $remarks);
+            $take->update([
+                'state' => 'frozen', 'rows' => $number, 'source_rows' => $table->sourceRows() ?? $number, 'counted_by' => $table->sourceRows() === null ? null : $table->countedBy(),
+                'bytes_read' => $take->bytes, 'checksum' => $checksum, 'taken_at' => now(), 'columns' => $columns->toArray(),
+                'profile' => array_map(fn (ColumnFacts $f) => $f->toArray(), $facts),
+            ]);
+            $extract->update(['columns' => $columns->toArray(), 'take_id' => $take->id]);
+        });
+    }
+
+    /** @return list<Remark> */
+    private function roundCount(int $rows): array
+    {
+        return in_array($rows, self::ROUND, true)
+            ? [new Remark('round_count', 'Exactly '.number_format($rows).' rows: many programs stop an export at such a number. Compare it with the source\'s own count.')] : [];
+    }
+
+    private function keepValues(int $take, TableProfile $profile): void
+    {
+        $lines = '';
+        $n = 0;
+        foreach ($profile->columns() as $position => $column) {
+            $values = $column->values();
+            if (! $column->isComplete() || count($values) > self::VALUES_KEPT) {
+                // Of many values only those that recur are worth showing.
+                $values = array_filter(array_slice($values, 0, 200, true), fn ($n) => $n > 1);
+            }
+            foreach ($values as $value => $count) {
+                $lines .= BulkRows::line([$take, $position, (string) $value, $count]);
+                $n++;
+            }
+        }
+        BulkRows::load(DB::connection(), 'column_values', '(take_id, position, value, n)', $lines, $n);
+    }
+
+    /** @param  list<Remark>  $remarks */
+    private function keepFindings(Take $take, Extract $extract, Columns $columns, array $remarks): void
+    {
+        $rows = [];
+        foreach ($remarks as $r) {
+            $header = $r->column === null ? null : $columns->all[$r->column]->header;
+            $old = $extract->decisionOn($r->code, $header);
+            // What was accepted or has a rule stays so in every take; what was to be fixed at source is there again, so it is open.
+            $kept = $old !== null && $old['is'] !== 'at_source';
+            $rows[] = [
+                'extract_id' => $extract->id, 'take_id' => $take->id, 'code' => $r->code, 'position' => $r->column, 'header' => $header, 'n' => $r->count, 'message' => $r->message,
+                'rows' => json_encode($r->rows), 'decision' => $kept ? $old['is'] : 'open',
+                'note' => $kept || $old === null ? ($old['note'] ?? null) : trim("Was to be fixed at source, and is in take $take->number again. ".($old['note'] ?? '')),
+                'user_id' => $kept ? ($old['by'] ?? null) : null, 'created_at' => now(), 'updated_at' => now(),
+            ];
+        }
+        foreach (array_chunk($rows, 200) as $chunk) {
+            DB::table('findings')->insert($chunk);
+        }
+    }
+}

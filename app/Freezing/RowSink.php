@@ -1,0 +1,180 @@
+<?php
+
+namespace App\Freezing;
+
+use App\Support\BrokenOff;
+use App\Support\BulkRows;
+use Baggage\Core\Profiling\ColumnProfile;
+use Baggage\Core\Profiling\DistinctEstimate;
+use Baggage\Core\Profiling\Extremes;
+use Baggage\Core\Profiling\TableProfile;
+use Baggage\Core\Profiling\ValueBudget;
+use Baggage\Core\Reading\Column;
+use Baggage\Core\Reading\Columns;
+use Baggage\Core\Reading\RowList;
+use Illuminate\Support\Facades\DB;
+
+/**
+ * Takes rows as they are read, stages them and profiles their columns. From the second file of rows on both happen in processes of
+ * their own while the next rows are read.
+ */
+final class RowSink
+{
+    private const PARTS = [TableProfile::class, ColumnProfile::class, Extremes::class, ValueBudget::class, RowList::class, DistinctEstimate::class, Columns::class, Column::class];
+
+    private const BYTES_PER_WRITE = 8_000_000;
+
+    /** Files of rows that may lie ready for a helper. */
+    private const READY = 3;
+
+    private string $lines = '';
+
+    /** @var list<list<string|null>> the same rows, while no helper profiles them */
+    private array $rows = [];
+
+    private int $first = 1;
+
+    private int $pending = 0;
+
+    private ?Helper $loader = null;
+
+    private ?Helper $profiler = null;
+
+    /** @var list<string> files of rows that no helper has dropped yet, the oldest first */
+    private array $files = [];
+
+    private int $dropped = 0;
+
+    private readonly int $perWrite;
+
+    /** @param  \Closure(int): void  $staged  told how many rows are on their way after each file of them */
+    public function __construct(private readonly int $take, private TableProfile $profile, private readonly \Closure $staged)
+    {
+        $this->perWrite = (int) config('baggage.rows_per_write');
+    }
+
+    /**
+     * @param  list<string|null>  $cells
+     * @param  string  $json  the same cells
+     */
+    public function add(int $number, int $line, array $cells, string $json): void
+    {
+        if ($this->profiler === null) {
+            $this->rows[] = $cells;
+        }
+        // Of what LOAD DATA reads escaped, a JSON text holds only backslashes.
+        $this->lines .= "$this->take\t$number\t$line\t".hash('xxh3', $json)."\t".str_replace('\\', '\\\\', $json)."\n";
+        if (++$this->pending === $this->perWrite || strlen($this->lines) > self::BYTES_PER_WRITE) {
+            $this->write($number);
+        }
+    }
+
+    private function write(int $number): void
+    {
+        if ($this->pending === 0) {
+            return;
+        }
+        $path = BulkRows::file($this->lines, self::files($this->take));
+        $this->files[] = $path;
+        if ($this->loader !== null && $this->profiler !== null) {
+            $this->profiler->give($path, $this->first, $this->pending);
+            $this->loader->give($path, $this->first, $this->pending);
+            $this->drop(min($this->loader->wait(self::READY), $this->profiler->wait(self::READY)));
+        } else {
+            $this->profile->add($this->first, $this->rows);
+            $this->rows = [];
+            self::load(DB::getDefaultConnection(), $path, $this->pending);
+            $this->drop($this->dropped + 1);
+            $this->startHelpers();
+        }
+        $this->lines = '';
+        $this->first = $number + 1;
+        $this->pending = 0;
+        ($this->staged)($number);
+    }
+
+    private function startHelpers(): void
+    {
+        $take = $this->take;
+        $this->dropped = 0;
+        $lock = self::lock($take);
+        $this->loader = Helper::start(function (string $path, int $first, int $rows) use ($lock) {
+            static $ready = false;
+            if (! $ready) {
+                config(['database.connections.helper' => config('database.connections.'.DB::getDefaultConnection())]);
+                DB::connection('helper')->select('SELECT GET_LOCK(?, 60)', [$lock]);
+                $ready = true;
+            }
+            self::load('helper', $path, $rows);
+        }, null, BulkRows::file('', self::files($take)));
+        $profile = $this->profile;
+        $this->profiler = $this->loader === null ? null : Helper::start(function (string $path, int $first, int $rows) use ($profile) {
+            gc_disable();
+            // What stands before the cells of each row becomes the comma between two rows.
+            $cells = preg_replace('/^[^[]++/m', ',', str_replace('\\\\', '\\', (string) file_get_contents($path)));
+            $profile->add($first, json_decode('['.substr((string) $cells, 1).']', true, 8, JSON_THROW_ON_ERROR));
+        }, fn () => $profile, BulkRows::file('', self::files($take)));
+        if ($this->profiler === null) {
+            $this->loader?->abandon();
+            $this->loader = null;
+        }
+    }
+
+    /** Deletes files of rows that both helpers are done with. */
+    private function drop(int $done): void
+    {
+        while ($this->dropped < $done) {
+            unlink((string) array_shift($this->files));
+            $this->dropped++;
+        }
+    }
+
+    private static function load(string $connection, string $path, int $rows): void
+    {
+        BulkRows::loadFile(DB::connection($connection), 'staged_rows', '(take_id, row_no, line, @h, cells) SET hash = UNHEX(@h)', $path, $rows);
+    }
+
+    /** @return TableProfile of all rows, which are staged then */
+    public function finish(int $number): TableProfile
+    {
+        $this->write($number);
+        if ($this->loader === null || $this->profiler === null) {
+            return $this->profile;
+        }
+        $this->loader->finish();
+        $profile = $this->profiler->finish(self::PARTS);
+        $this->abandon();
+
+        return $profile instanceof TableProfile ? $profile : throw BrokenOff::helper('');
+    }
+
+    /** Ends the helpers and deletes what lies ready for them. */
+    public function abandon(): void
+    {
+        $this->loader?->abandon();
+        $this->profiler?->abandon();
+        foreach ($this->files as $file) {
+            @unlink($file);
+        }
+        $this->files = [];
+    }
+
+    /** Waits until no helper of an earlier attempt writes rows of the take any more, however that attempt ended, and deletes what it left. */
+    public static function waitForOthers(int $take): void
+    {
+        DB::select('SELECT GET_LOCK(?, 120)', [self::lock($take)]);
+        DB::select('SELECT RELEASE_LOCK(?)', [self::lock($take)]);
+        BulkRows::sweep(self::files($take));
+    }
+
+    /** How the names of files with rows of the take begin. */
+    private static function files(int $take): string
+    {
+        return "take-$take-";
+    }
+
+    private static function lock(int $take): string
+    {
+        return DB::connection()->getDatabaseName().":rows:$take";
+    }
+}

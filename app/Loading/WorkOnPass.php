@@ -1,0 +1,29 @@
+<?php
+
+namespace App\Loading;
+
+use App\Models\Pass;
+use Illuminate\Contracts\Queue\ShouldQueue;
+use Illuminate\Foundation\Queue\Queueable;
+
+/** One worker's part in a pass. Several may run for the same pass. */
+final class WorkOnPass implements ShouldQueue
+{
+    use Queueable;
+
+    public int $timeout = 0;
+
+    public int $tries = 1;
+
+    public function __construct(public readonly int $pass)
+    {
+    }
+
+    public function handle(): void
+    {
+        $pass = Pass::query()->find($this->pass);
+        if ($pass !== null) {
+            (new PassRunner($pass))->work();
+        }
+    }
+}

@@ -1,0 +1,59 @@
+<?php
+
+namespace App\Mapping;
+
+use App\Models\Audit;
+use App\Models\Load;
+use App\Models\Rule;
+use App\Models\User;
+use Baggage\Core\Expressions\Compiler;
+use Baggage\Core\Expressions\ExpressionError;
+use Illuminate\Support\Facades\DB;
+
+/** Keeps rules of a load; two people at one rule never overwrite each other unseen. */
+final class RuleBook
+{
+    public function __construct(private readonly WaitingRows $waiting)
+    {
+    }
+
+    /**
+     * @param  int  $version  the version the person was looking at, 0 for a new rule
+     * @return int rejected rows that can be loaded again for it
+     *
+     * @throws RuleConflict when somebody changed the rule since
+     * @throws ExpressionError when the expression cannot be understood; nothing is kept then
+     */
+    public function write(Load $load, string $field, int $version, ?string $expression, ?string $emptyReason, ?string $note, ?User $user): int
+    {
+        if (! isset($load->entity->described()->writable()[$field])) {
+            throw new ExpressionError("{$load->entity->name} has no field \"$field\" that a rule can fill.");
+        }
+        $expression = $expression === null || trim($expression) === '' ? null : trim($expression);
+        if ($expression !== null) {
+            (new Compiler($load->extract->tidyColumns()))->compile($expression);
+        }
+
+        return DB::transaction(function () use ($load, $field, $version, $expression, $emptyReason, $note, $user) {
+            $rule = Rule::query()->where('load_id', $load->id)->where('field', $field)->lockForUpdate()->first();
+            $new = ['expression' => $expression, 'empty_reason' => $expression === null ? $emptyReason : null, 'note' => $note];
+            if (($rule->version ?? 0) !== $version) {
+                if ($rule !== null && $rule->expression === $expression) {
+                    return 0;
+                }
+                throw new RuleConflict($rule);
+            }
+            if ($rule === null) {
+                Rule::query()->create(['load_id' => $load->id, 'field' => $field, 'user_id' => $user?->id] + $new);
+            } elseif ($rule->expression === $expression && $rule->empty_reason === $new['empty_reason'] && $rule->note === $note) {
+                return 0;
+            } else {
+                $rule->fill($new + ['version' => $version + 1, 'user_id' => $user?->id])->save();
+            }
+            Audit::note($load->migration_id, "changed the rule of $load->name, $field", ['from' => $rule?->getOriginal('expression'), 'to' => $expression, 'empty' => $new['empty_reason']]);
+            $load->unsetRelation('rules');
+
+            return $this->waiting->ruleChanged($load, $field);
+        });
+    }
+}

@@ -1,0 +1,38 @@
+<?php
+
+namespace App\Mapping;
+
+use App\Models\Load;
+use App\Models\Rule;
+use Baggage\Core\Crosswalks\ParentKey;
+use Baggage\Core\Rows\Cause;
+use Baggage\Core\Targets\Field;
+
+/** One line of the rule sheet: a target field, its rule, and what the rule makes of sampled rows. */
+final readonly class RuleLine
+{
+    /**
+     * @param  list<array{before: list<string|null>, after: string|ParentKey|Cause|null}>  $samples
+     * @param  int  $rejected  rows of the round this field rejected
+     */
+    public function __construct(
+        public Load $load,
+        public Field $field,
+        public ?Rule $rule,
+        public string $expression,
+        public ?string $error,
+        public array $samples,
+        public int $rejected = 0,
+    ) {
+    }
+
+    public function version(): int
+    {
+        return $this->rule->version ?? 0;
+    }
+
+    public function isUnique(): bool
+    {
+        return $this->load->entity->described()->isUnique($this->field->name);
+    }
+}

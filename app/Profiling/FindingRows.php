@@ -1,0 +1,98 @@
+<?php
+
+namespace App\Profiling;
+
+use App\Models\Finding;
+use App\Models\Take;
+use App\Staging\StagedRows;
+use App\Support\BulkRows;
+use Baggage\Core\Profiling\ColumnFacts;
+use Baggage\Core\Profiling\FindingTest;
+use Baggage\Core\Profiling\TableProfile;
+use Baggage\Core\Reading\Remark;
+use Baggage\Core\Reading\RowList;
+use Illuminate\Support\Facades\DB;
+
+/** Finds the rows of findings that are only known once the whole column is: one more walk through the take, and only when needed. */
+final class FindingRows
+{
+    public function __construct(private readonly Take $take)
+    {
+    }
+
+    /**
+     * @param  list<Remark>  $findings
+     * @param  list<ColumnFacts>  $facts
+     * @return list<Remark>
+     */
+    public function complete(array $findings, array $facts): array
+    {
+        foreach ($findings as $i => $f) {
+            if ($f->inLines && $f->rows !== []) {
+                $rows = DB::table('staged_rows')->where('take_id', $this->take->id)->whereIntegerInRaw('line', $f->rows)->orderBy('row_no')->pluck('row_no')->map(intval(...))->all();
+                $findings[$i] = new Remark($f->code, $f->message, $f->count, $rows, $f->column);
+            }
+        }
+        $lengths = [];
+        foreach ($findings as $i => $f) {
+            if ($f->code === 'lost_zeros' && $f->column !== null) {
+                $lengths[$i] = [$f->column, TableProfile::usualLength($facts[$f->column])[0], new RowList];
+            }
+        }
+        if ($lengths === []) {
+            return $findings;
+        }
+        foreach (StagedRows::pages($this->take->id) as $rows) {
+            foreach ($rows as $row => $json) {
+                $cells = json_decode($json, true);
+                foreach ($lengths as [$column, $usual, $list]) {
+                    $cell = trim((string) ($cells[$column] ?? ''));
+                    if ($cell !== '' && strlen($cell) < $usual && ctype_digit($cell)) {
+                        $list->add($row);
+                    }
+                }
+            }
+        }
+        foreach ($lengths as $i => [$column, , $list]) {
+            $findings[$i] = new Remark('lost_zeros', $findings[$i]->message, $list->count, $list->rows, $column);
+        }
+
+        return $findings;
+    }
+
+    /** Writes down all rows of findings that are about more than stand with them. */
+    public function rest(): void
+    {
+        $tests = $wanted = [];
+        $headers = $this->take->headers();
+        foreach (Finding::query()->where('take_id', $this->take->id)->get() as $finding) {
+            $test = count($finding->rows) < $finding->n && $finding->rows !== [] ? FindingTest::of($finding->code, $finding->position, $this->take->profile[$finding->position ?? -1]['type']['mark'] ?? null, $headers) : null;
+            if ($test !== null) {
+                $tests[$finding->id] = $test;
+                $wanted[$finding->id] = $finding->n;
+            }
+        }
+        if ($tests === []) {
+            return;
+        }
+        DB::table('finding_rows')->whereIn('finding_id', array_keys($tests))->delete();
+        $found = array_fill_keys(array_keys($tests), 0);
+        foreach (StagedRows::pages($this->take->id) as $rows) {
+            $lines = '';
+            $n = 0;
+            foreach ($rows as $row => $json) {
+                $cells = json_decode($json, true);
+                foreach ($tests as $id => $test) {
+                    if ($test($cells)) {
+                        $lines .= "$id\t$row\n";
+                        $found[$id]++;
+                        $n++;
+                    }
+                }
+            }
+            BulkRows::load(DB::connection(), 'finding_rows', '(finding_id, row_no)', $lines, $n);
+        }
+        // A list that is not as long as the finding says is none.
+        DB::table('finding_rows')->whereIn('finding_id', array_keys(array_diff_assoc($found, $wanted)))->delete();
+    }
+}

@@ -1,0 +1,106 @@
+<?php
+
+namespace App\Staging;
+
+use App\Support\BulkRows;
+use Illuminate\Support\Facades\DB;
+
+/**
+ * Hashes of column values of a take, written where the database can count and join them whatever their number: a table of this
+ * session alone, which is filled without its index, then indexed once, and gone with the session however that ends.
+ */
+final class StagedPrints
+{
+    /** @param  string  $table  its name; one of the same name is replaced */
+    public function __construct(private readonly string $table = 'row_prints')
+    {
+        DB::statement("CREATE OR REPLACE TEMPORARY TABLE $table (side TINYINT UNSIGNED NOT NULL, print BINARY(8) NOT NULL, row_no INT UNSIGNED NOT NULL, hash BINARY(8) NOT NULL, KEY by_print (side, print, row_no, hash)) ENGINE=MyISAM");
+        DB::statement("ALTER TABLE $table DISABLE KEYS");
+    }
+
+    /** Makes the index, once all is written. */
+    public function index(): void
+    {
+        DB::statement("ALTER TABLE $this->table ENABLE KEYS");
+    }
+
+    /**
+     * @param  array<int, list<int>>  $sides  side → positions of the columns whose values together are hashed
+     */
+    public function write(int $take, array $sides): void
+    {
+        foreach (StagedRows::pages($take) as $rows) {
+            $lines = '';
+            $n = 0;
+            foreach ($rows as $row => $json) {
+                $cells = json_decode($json, true);
+                foreach ($sides as $side => $positions) {
+                    $print = self::of($cells, $positions);
+                    if ($print !== null) {
+                        $lines .= self::line($side, $print, $row);
+                        $n++;
+                    }
+                }
+            }
+            $this->load($lines, $n);
+        }
+    }
+
+    /**
+     * Each row by its key, with what it says.
+     *
+     * @param  list<int>|null  $key  positions of the key's columns; null where what a row says is all there is to tell it by
+     * @param  list<int>|null  $says  positions of the columns that count; null for all there is
+     */
+    public function rows(int $take, int $side, ?array $key, ?array $says): void
+    {
+        foreach (StagedRows::pages($take) as $rows) {
+            $lines = '';
+            foreach ($rows as $row => $json) {
+                $cells = $key === null && $says === null ? [] : json_decode($json, true);
+                $hash = hash('xxh3', $says === null ? $json : (string) json_encode(array_map(fn ($at) => $cells[$at] ?? null, $says), JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES));
+                $lines .= self::line($side, $key === null ? $hash : self::of($cells, $key) ?? '0000000000000000', $row, $hash);
+            }
+            $this->load($lines, count($rows));
+        }
+    }
+
+    /**
+     * @param  list<string|null>  $cells
+     * @param  list<int>  $positions
+     * @return string|null hexadecimal; null when one of them is blank
+     */
+    public static function of(array $cells, array $positions): ?string
+    {
+        $parts = [];
+        foreach ($positions as $at) {
+            $part = trim((string) ($cells[$at] ?? ''));
+            if ($part === '') {
+                return null;
+            }
+            $parts[] = $part;
+        }
+
+        return hash('xxh3', implode("\x1F", $parts));
+    }
+
+    /**
+     * @param  string  $print  sixteen hexadecimal digits
+     * @param  string  $hash  as many at most
+     */
+    public static function line(int $side, string $print, int $row, string $hash = '0'): string
+    {
+        return "$side\t$print\t$row\t$hash\n";
+    }
+
+    /** @param  string  $lines  as line() makes them */
+    public function load(string $lines, int $count): void
+    {
+        BulkRows::load(DB::connection(), $this->table, '(side, @p, row_no, @h) SET print = UNHEX(@p), hash = UNHEX(LPAD(@h, 16, 0))', $lines, $count);
+    }
+
+    public function clear(): void
+    {
+        DB::statement("DROP TEMPORARY TABLE IF EXISTS $this->table");
+    }
+}

@@ -1,0 +1,14 @@
+<?php
+
+namespace Baggage\Core\Loading;
+
+/** Port: the key crosswalk of one round. */
+interface CrosswalkStore
+{
+    /**
+     * @param  list<string>  $keys  legacy keys in stored form
+     * @return array<array-key, KeyState> by legacy key; a key no row carries is left out. Where several rows carry one key, the
+     *                                    one with a target key counts.
+     */
+    public function states(string $entity, string $source, array $keys): array;
+}

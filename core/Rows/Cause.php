@@ -1,0 +1,48 @@
+<?php
+
+namespace Baggage\Core\Rows;
+
+/** Why a row is not loaded; rows with equal causes of one load form one group. */
+final readonly class Cause
+{
+    /**
+     * @param  string  $code  groups alike failures, e.g. "too_long"
+     * @param  string|null  $field  target field, null when the whole row is meant
+     * @param  string|null  $value  the offending value, or the key of the parent a held row waits for
+     * @param  string|null  $parentEntity  for held rows and orphans
+     * @param  string|null  $parentSource  for held rows and orphans
+     */
+    public function __construct(
+        public Stage $stage,
+        public string $code,
+        public ?string $field,
+        public ?string $value,
+        public string $message,
+        public ?string $parentEntity = null,
+        public ?string $parentSource = null,
+    ) {
+    }
+
+    /**
+     * What to call rejects with the same code: a message without what differs from row to row.
+     *
+     * @param  bool  $several  whether they have different values or messages
+     */
+    public static function title(string $code, string $message, bool $several): string
+    {
+        $title = (string) preg_replace('/ by row \d+$/', ' by another row', $message);
+
+        return ! $several ? $title : match ($code) {
+            'too_long' => explode(':', $title)[0],
+            'short_row' => 'The row has fewer cells than the header',
+            'long_row' => 'The row has more cells than the header',
+            default => $title,
+        };
+    }
+
+    /** Equal for equal causes. */
+    public function fingerprint(): string
+    {
+        return implode("\x1E", [$this->stage->value, $this->code, $this->field, $this->value, $this->parentEntity, $this->parentSource, $this->message]);
+    }
+}
