@@ -8,7 +8,25 @@ use Illuminate\Contracts\Console\Kernel;
 $root = dirname(__DIR__);
 if (getenv('DB_SOCKET') === false) {
     putenv('DB_POOL=1G');
-    passthru(implode(' ', array_map(escapeshellarg(...), ["$root/bin/with-database", 'bench', PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'opcache.jit_buffer_size=64M', '-d', 'opcache.jit=tracing', (string) realpath($argv[0]), ...array_slice($argv, 1)])), $code);
+    passthru(
+        implode(
+            ' ',
+            array_map(escapeshellarg(...), [
+                "$root/bin/with-database",
+                'bench',
+                PHP_BINARY,
+                '-d',
+                'opcache.enable_cli=1',
+                '-d',
+                'opcache.jit_buffer_size=64M',
+                '-d',
+                'opcache.jit=tracing',
+                (string) realpath($argv[0]),
+                ...array_slice($argv, 1),
+            ]),
+        ),
+        $code,
+    );
     exit($code);
 }
 ini_set('memory_limit', '256M');

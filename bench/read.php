@@ -18,7 +18,22 @@ $sheetRows = max(1000, (int) (200_000 * $scale));
 $file = fopen("$folder/read.csv", 'wb');
 fwrite($file, "NO,NAME,KIND,BORN,AMOUNT,TOWN,NOTE,CUST\n");
 for ($i = 1; $i <= $rows; $i++) {
-    fwrite($file, sprintf("B%08d,Customer number %d,%s,%02d/%02d/%d,\"%s\",Port %d,%s,K%07d\n", $i, $i, ['P', 'O', 'Q'][$i % 3], $i % 28 + 1, $i % 12 + 1, 1925 + $i % 90, number_format($i % 900000 / 100, 2), $i % 97, $i % 11 === 0 ? 'seen at the quay' : '', $i * 7919 % 100_000));
+    fwrite(
+        $file,
+        sprintf(
+            "B%08d,Customer number %d,%s,%02d/%02d/%d,\"%s\",Port %d,%s,K%07d\n",
+            $i,
+            $i,
+            ['P', 'O', 'Q'][$i % 3],
+            ($i % 28) + 1,
+            ($i % 12) + 1,
+            1925 + ($i % 90),
+            number_format(($i % 900000) / 100, 2),
+            $i % 97,
+            $i % 11 === 0 ? 'seen at the quay' : '',
+            ($i * 7919) % 100_000,
+        ),
+    );
 }
 fclose($file);
 
@@ -26,12 +41,31 @@ fclose($file);
 $write = function () use ($folder, $sheetRows): void {
     ini_set('memory_limit', '3G');
     $book = new App\Support\WorkbookFile("$folder/read.xlsx");
-    $book->sheet('S', (function () use ($sheetRows) {
-        yield array_map(fn ($i) => "Column $i", range(1, 15));
-        for ($i = 1; $i <= $sheetRows; $i++) {
-            yield ["N$i", 'Name '.$i % 5000, ['date', 36_526 + $i % 7000], $i, ['money', $i % 9000 / 100], 'Town '.$i % 97, ['percent', $i % 100 / 100], $i * 3, 'x', null, $i % 2 === 0 ? 'yes' : 'no', 1.5 * $i, ['formula', $i], 'note '.$i % 700, $i % 13];
-        }
-    })());
+    $book->sheet(
+        'S',
+        (function () use ($sheetRows) {
+            yield array_map(fn ($i) => "Column $i", range(1, 15));
+            for ($i = 1; $i <= $sheetRows; $i++) {
+                yield [
+                    "N$i",
+                    'Name '.$i % 5000,
+                    ['date', 36_526 + ($i % 7000)],
+                    $i,
+                    ['money', ($i % 9000) / 100],
+                    'Town '.$i % 97,
+                    ['percent', ($i % 100) / 100],
+                    $i * 3,
+                    'x',
+                    null,
+                    $i % 2 === 0 ? 'yes' : 'no',
+                    1.5 * $i,
+                    ['formula', $i],
+                    'note '.$i % 700,
+                    $i % 13,
+                ];
+            }
+        })(),
+    );
     $book->save();
 };
 if (($child = pcntl_fork()) === 0) {
@@ -42,14 +76,31 @@ pcntl_waitpid($child, $status);
 
 Illuminate\Support\Facades\Artisan::call('migrate:fresh', ['--force' => true]);
 $pdo = DB::connection()->getPdo();
-$pdo->exec('CREATE OR REPLACE TABLE by_hand (no VARCHAR(20), name VARCHAR(100), kind VARCHAR(10), born VARCHAR(20), amount VARCHAR(20), town VARCHAR(40), note VARCHAR(100), cust VARCHAR(20)) ENGINE=InnoDB CHARACTER SET utf8mb4');
+$pdo->exec(
+    'CREATE OR REPLACE TABLE by_hand (no VARCHAR(20), name VARCHAR(100), kind VARCHAR(10), born VARCHAR(20), amount VARCHAR(20), town VARCHAR(40), note VARCHAR(100), cust VARCHAR(20)) ENGINE=InnoDB CHARACTER SET utf8mb4',
+);
 $start = microtime(true);
-$pdo->exec('LOAD DATA LOCAL INFILE '.$pdo->quote("$folder/read.csv")." INTO TABLE by_hand CHARACTER SET utf8mb4 FIELDS TERMINATED BY ',' OPTIONALLY ENCLOSED BY '\"' IGNORE 1 LINES");
+$pdo->exec(
+    'LOAD DATA LOCAL INFILE '.
+        $pdo->quote("$folder/read.csv").
+        " INTO TABLE by_hand CHARACTER SET utf8mb4 FIELDS TERMINATED BY ',' OPTIONALLY ENCLOSED BY '\"' IGNORE 1 LINES",
+);
 $sql = microtime(true) - $start;
-$source = Migration::query()->create(['name' => 'Bench', 'target_name' => 'x', 'installation' => 'bench'])->sources()->create(['code' => 'L', 'name' => 'L']);
+$source = Migration::query()
+    ->create(['name' => 'Bench', 'target_name' => 'x', 'installation' => 'bench'])
+    ->sources()
+    ->create(['code' => 'L', 'name' => 'L']);
 $freeze = function (string $name, array $reader, string $path) use ($source, $app): array {
     $extract = $source->extracts()->create(['name' => $name, 'reader' => $reader]);
-    $take = $extract->takes()->create(['number' => 1, 'state' => 'waiting', 'file' => $path, 'file_name' => basename($path), 'bytes' => (int) filesize($path)]);
+    $take = $extract
+        ->takes()
+        ->create([
+            'number' => 1,
+            'state' => 'waiting',
+            'file' => $path,
+            'file_name' => basename($path),
+            'bytes' => (int) filesize($path),
+        ]);
     memory_reset_peak_usage();
     $start = microtime(true);
     $app->make(Freezer::class)->freeze($take);
@@ -60,20 +111,45 @@ $freeze = function (string $name, array $reader, string $path) use ($source, $ap
 
     return [microtime(true) - $start, (int) $take->rows, memory_get_peak_usage(true) / 1e6];
 };
-$report = function (string $what, float $seconds, int $rows, int $columns, float $peak, float $reference, string $than): void {
-    printf("%-28s %6.1f s, %s rows/s, %s cells/s, ratio %.2f to %s, peak %.0f MB\n", $what, $seconds, number_format($rows / $seconds), number_format($rows * $columns / $seconds), $seconds / $reference, $than, $peak);
+$report = function (
+    string $what,
+    float $seconds,
+    int $rows,
+    int $columns,
+    float $peak,
+    float $reference,
+    string $than,
+): void {
+    printf(
+        "%-28s %6.1f s, %s rows/s, %s cells/s, ratio %.2f to %s, peak %.0f MB\n",
+        $what,
+        $seconds,
+        number_format($rows / $seconds),
+        number_format(($rows * $columns) / $seconds),
+        $seconds / $reference,
+        $than,
+        $peak,
+    );
 };
 printf("LOAD DATA LOCAL              %6.1f s\n", $sql);
 [$seconds, $n, $peak] = $freeze('text', [], "$folder/read.csv");
 $report('delimited text, frozen', $seconds, $n, 8, $peak, $sql, 'LOAD DATA LOCAL');
 
 $start = microtime(true);
-foreach ((new TableOpener)->open(Formats::settings([]), "$folder/read.csv")->rows() as $row) {
+foreach ((new TableOpener())->open(Formats::settings([]), "$folder/read.csv")->rows() as $row) {
 }
-$report('delimited text, only read', microtime(true) - $start, $n, 8, memory_get_peak_usage(true) / 1e6, $sql, 'LOAD DATA LOCAL');
+$report(
+    'delimited text, only read',
+    microtime(true) - $start,
+    $n,
+    8,
+    memory_get_peak_usage(true) / 1e6,
+    $sql,
+    'LOAD DATA LOCAL',
+);
 
 $start = microtime(true);
-$xml = new XMLReader;
+$xml = new XMLReader();
 $xml->open("zip://$folder/read.xlsx#xl/worksheets/sheet1.xml", null, LIBXML_PARSEHUGE);
 $cells = 0;
 while ($xml->read()) {
@@ -85,6 +161,6 @@ printf("bare XMLReader walk          %6.1f s, %s cells\n", $walk, number_format(
 $report('.xlsx, frozen', $seconds, $n, 15, $peak, $walk, 'the walk');
 memory_reset_peak_usage();
 $start = microtime(true);
-foreach ((new TableOpener)->open(Formats::settings(['kind' => 'workbook']), "$folder/read.xlsx")->rows() as $row) {
+foreach ((new TableOpener())->open(Formats::settings(['kind' => 'workbook']), "$folder/read.xlsx")->rows() as $row) {
 }
 $report('.xlsx, only read', microtime(true) - $start, $n, 15, memory_get_peak_usage(true) / 1e6, $walk, 'the walk');

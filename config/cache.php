@@ -3,7 +3,11 @@
 return [
     'default' => env('CACHE_STORE', 'file'),
     'stores' => [
-        'file' => ['driver' => 'file', 'path' => storage_path('framework/cache/data'), 'lock_path' => storage_path('framework/cache/data')],
+        'file' => [
+            'driver' => 'file',
+            'path' => storage_path('framework/cache/data'),
+            'lock_path' => storage_path('framework/cache/data'),
+        ],
         'array' => ['driver' => 'array'],
     ],
     'prefix' => 'baggage',

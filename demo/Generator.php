@@ -44,7 +44,7 @@ final class Generator
             throw new \InvalidArgumentException('The scale lies between 0 and 1000.');
         }
         $this->random = new Randomizer(new Mt19937($seed));
-        $this->key = new AnswerKey;
+        $this->key = new AnswerKey();
     }
 
     /** @return array<string, array<string, int>> load → outcomes, as in the answer key */
@@ -61,12 +61,32 @@ final class Generator
         $this->craftAndAgreements();
         $this->invoices();
         @mkdir("$this->out/YL", 0777, true);
-        (new OtherSystems($this->scale, $this->seed, $this->out, $this->key, $this->berths, $this->people, $this->written, $this->parties))->write($this->berthbook);
+        (new OtherSystems(
+            $this->scale,
+            $this->seed,
+            $this->out,
+            $this->key,
+            $this->berths,
+            $this->people,
+            $this->written,
+            $this->parties,
+        ))->write($this->berthbook);
         $this->berthbook->exec('COMMIT');
         copy(__DIR__.'/plan.yaml', "$this->out/plan.yaml");
-        file_put_contents("$this->out/answer-key.json", json_encode([
-            'seed' => $this->seed, 'scale' => $this->scale, 'loads' => $this->key->loads, 'links' => $this->key->links, 'extracts' => $this->key->extracts, 'defects' => $this->key->defects,
-        ], JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR));
+        file_put_contents(
+            "$this->out/answer-key.json",
+            json_encode(
+                [
+                    'seed' => $this->seed,
+                    'scale' => $this->scale,
+                    'loads' => $this->key->loads,
+                    'links' => $this->key->links,
+                    'extracts' => $this->key->extracts,
+                    'defects' => $this->key->defects,
+                ],
+                JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR,
+            ),
+        );
 
         return array_map(fn ($l) => $l['outcomes'], $this->key->loads);
     }
@@ -75,7 +95,11 @@ final class Generator
     {
         $file = $this->berthbookFile('harbour', ['HARB', 'HARB_NAME', 'MASTER']);
         foreach (Names::HARBOUR as $code => $name) {
-            $this->key->row('Harbours', $this->put($file, 'harbour', [$code, $name, $this->pick(Names::LAST)]), 'loaded');
+            $this->key->row(
+                'Harbours',
+                $this->put($file, 'harbour', [$code, $name, $this->pick(Names::LAST)]),
+                'loaded',
+            );
         }
         $file->close();
     }
@@ -87,7 +111,13 @@ final class Generator
             $harbour = array_keys(Names::HARBOUR)[$i % 7];
             $slip = sprintf('%03d', intdiv($i, 7) + 1);
             $this->berths[] = "$harbour/$slip";
-            $row = $this->put($file, 'slip', [$harbour, $slip, (string) $this->random->getInt(18, 80), $i % 3 === 0 ? 'Y' : 'N', $i % 9 === 0 ? 'depth soft mud' : '']);
+            $row = $this->put($file, 'slip', [
+                $harbour,
+                $slip,
+                (string) $this->random->getInt(18, 80),
+                $i % 3 === 0 ? 'Y' : 'N',
+                $i % 9 === 0 ? 'depth soft mud' : '',
+            ]);
             $this->key->row('Berths', $row, 'loaded');
         }
         $file->close();
@@ -95,7 +125,19 @@ final class Generator
 
     private function people(): void
     {
-        $file = $this->berthbookFile('people', ['OWNER_NO', 'NAME', 'KIND', 'EMAIL', 'TEL', 'STREET', 'POSTCODE', 'TOWN', 'COUNTRY', 'BILL_TO', 'OLD_NO']);
+        $file = $this->berthbookFile('people', [
+            'OWNER_NO',
+            'NAME',
+            'KIND',
+            'EMAIL',
+            'TEL',
+            'STREET',
+            'POSTCODE',
+            'TOWN',
+            'COUNTRY',
+            'BILL_TO',
+            'OLD_NO',
+        ]);
         $n = $this->scaled(1000);
         // The first three are in the target already; what is typed there decides between updated and unchanged.
         $fixed = [
@@ -103,7 +145,17 @@ final class Generator
             2 => ['SKERRY BOATYARD', true, 'OS1 0002', 'updated'],
             3 => ['ELLINGSEN, MAUD', false, 'OS1 0003', 'unchanged'],
         ];
-        $defects = $this->plant($n, 10, ['not_an_email' => 7, 'no_new_value' => 6, 'too_long' => 4, 'required' => 2, 'short_row' => 1, 'long_row' => 1, 'orphan' => 2, 'not_a_phone' => 3, 'duplicate_key' => 3]);
+        $defects = $this->plant($n, 10, [
+            'not_an_email' => 7,
+            'no_new_value' => 6,
+            'too_long' => 4,
+            'required' => 2,
+            'short_row' => 1,
+            'long_row' => 1,
+            'orphan' => 2,
+            'not_a_phone' => 3,
+            'duplicate_key' => 3,
+        ]);
         $billTo = [];
         for ($i = 1; $i <= $n; $i++) {
             $defect = $defects[$i] ?? '';
@@ -141,13 +193,25 @@ final class Generator
                 $billTo[$i] = $bill;
             }
             $cells = [
-                sprintf('%05d', $number), match ($defect) {
-                    'too_long' => 'THE '.strtoupper($this->organisationName($i)).' AND ASSOCIATED HARBOUR USERS OF THE OUTER ISLES LTD', 'required' => '  ', default => $written
+                sprintf('%05d', $number),
+                match ($defect) {
+                    'too_long' => 'THE '.
+                        strtoupper($this->organisationName($i)).
+                        ' AND ASSOCIATED HARBOUR USERS OF THE OUTER ISLES LTD',
+                    'required' => '  ',
+                    default => $written,
                 },
-                $organisation ? 'O' : 'P', $defect === 'not_an_email' ? "p$i.post.example" : $email, $defect === 'not_a_phone' ? 'see file' : $phone,
-                isset($fixed[$i]) ? "$i Slip Road" : $this->random->getInt(1, 90).' '.$this->pick(['Slip Road', 'Pier Street', 'Net Loft Lane']), $postcode,
-                isset($fixed[$i]) ? 'Inverlee' : $this->pick(Names::TOWN), $defect === 'no_new_value' ? ($i % 2 ? 'UKK' : 'SCO') : $country,
-                $defect === 'orphan' ? '99'.sprintf('%03d', $i % 1000) : ($bill === '' ? '' : sprintf('%05d', $bill)), (string) (7000 + $i),
+                $organisation ? 'O' : 'P',
+                $defect === 'not_an_email' ? "p$i.post.example" : $email,
+                $defect === 'not_a_phone' ? 'see file' : $phone,
+                isset($fixed[$i])
+                    ? "$i Slip Road"
+                    : $this->random->getInt(1, 90).' '.$this->pick(['Slip Road', 'Pier Street', 'Net Loft Lane']),
+                $postcode,
+                isset($fixed[$i]) ? 'Inverlee' : $this->pick(Names::TOWN),
+                $defect === 'no_new_value' ? ($i % 2 ? 'UKK' : 'SCO') : $country,
+                $defect === 'orphan' ? '99'.sprintf('%03d', $i % 1000) : ($bill === '' ? '' : sprintf('%05d', $bill)),
+                (string) (7000 + $i),
             ];
             if ($defect === 'short_row') {
                 $cells = array_slice($cells, 0, 6);
@@ -155,7 +219,7 @@ final class Generator
                 $cells[] = 'moved 1999';
             }
             $row = $this->put($file, 'people', $cells);
-            $outcome = $defect !== '' ? 'rejected' : ($fixed[$i][3] ?? 'loaded');
+            $outcome = $defect !== '' ? 'rejected' : $fixed[$i][3] ?? 'loaded';
             $this->parties[$i] = $defect === 'duplicate_key' ? 'nobody' : $outcome;
             $this->key->row('Parties of Berthbook', $row, $outcome, $defect);
         }
@@ -169,7 +233,9 @@ final class Generator
         $header = ['Ref', 'Name', 'Type', 'E-mail', 'Telephone', 'Street', 'Post code', 'Town', 'Country', 'Balance'];
         $file = new LegacyFile("$this->out/OF/contacts.csv", ';', 'UTF-8', $header);
         $n = $this->scaled(300);
-        $shared = array_values(array_filter(array_keys($this->people), fn ($i) => $i > 3 && $this->hasKey($this->parties[$i])));
+        $shared = array_values(
+            array_filter(array_keys($this->people), fn ($i) => $i > 3 && $this->hasKey($this->parties[$i])),
+        );
         $taken = [];
         for ($i = 1; $i <= $n; $i++) {
             $ref = sprintf('C%04d', $i);
@@ -185,17 +251,47 @@ final class Generator
                 $taken[$of] = true;
                 [$name, $postcode, $organisation] = $this->people[$of];
                 $name = $organisation
-                    ? preg_replace('/ (LTD|LIMITED|CO\. LTD\.)$/', '', $name).$this->pick([' Ltd', ' Limited', ', Ltd.', '', ' LTD'])
-                    : ($i % 2 ? $name : mb_strtolower($name));
-                $row = $file->row([$ref, $name, $organisation ? 'company' : 'private', '', '', '', $this->pick([$postcode, str_replace(' ', '', $postcode)]), '', 'GB', $balance]);
+                    ? preg_replace('/ (LTD|LIMITED|CO\. LTD\.)$/', '', $name).
+                        $this->pick([' Ltd', ' Limited', ', Ltd.', '', ' LTD'])
+                    : ($i % 2
+                        ? $name
+                        : mb_strtolower($name));
+                $row = $file->row([
+                    $ref,
+                    $name,
+                    $organisation ? 'company' : 'private',
+                    '',
+                    '',
+                    '',
+                    $this->pick([$postcode, str_replace(' ', '', $postcode)]),
+                    '',
+                    'GB',
+                    $balance,
+                ]);
                 $this->key->row('Parties of the office sheets', $row, 'merged', 'duplicate');
             } else {
                 $name = $this->personName(500000 + $i);
-                $row = $file->row([$ref, $name, 'private', "c$i@post.example", $this->phone($i), 'Net Loft Lane '.$i, sprintf('OS9 %04d', $i), $this->pick(Names::TOWN), 'GB', $balance]);
+                $row = $file->row([
+                    $ref,
+                    $name,
+                    'private',
+                    "c$i@post.example",
+                    $this->phone($i),
+                    'Net Loft Lane '.$i,
+                    sprintf('OS9 %04d', $i),
+                    $this->pick(Names::TOWN),
+                    'GB',
+                    $balance,
+                ]);
                 $this->key->row('Parties of the office sheets', $row, 'loaded');
             }
         }
-        $this->key->row('Parties of the office sheets', $file->row(['', 'Total', '', '', '', '', '', '', '', '1.204.117,50']), 'excluded', 'total_row');
+        $this->key->row(
+            'Parties of the office sheets',
+            $file->row(['', 'Total', '', '', '', '', '', '', '', '1.204.117,50']),
+            'excluded',
+            'total_row',
+        );
         $file->close();
     }
 
@@ -203,8 +299,29 @@ final class Generator
     {
         $n = $this->scaled(900);
         $a = $this->scaled(1100);
-        $file = $this->berthbookFile('craft', ['CRAFT_NO', 'CRAFT_NAME', 'REG_NO', 'OWNER_NO', 'CRAFT_TYPE', 'BUILT', 'LOA_FT', 'DRAUGHT', 'AGR_NO', 'SURVEY_DT', 'OLD_NO']);
-        $defects = $this->plant($n, 5, ['orphan' => 4, 'taken' => 4, 'no_new_value' => 9, 'not_a_date' => 7, 'too_long' => 5, 'refused' => 2, 'required' => 2, 'orphan_agreement' => 2]);
+        $file = $this->berthbookFile('craft', [
+            'CRAFT_NO',
+            'CRAFT_NAME',
+            'REG_NO',
+            'OWNER_NO',
+            'CRAFT_TYPE',
+            'BUILT',
+            'LOA_FT',
+            'DRAUGHT',
+            'AGR_NO',
+            'SURVEY_DT',
+            'OLD_NO',
+        ]);
+        $defects = $this->plant($n, 5, [
+            'orphan' => 4,
+            'taken' => 4,
+            'no_new_value' => 9,
+            'not_a_date' => 7,
+            'too_long' => 5,
+            'refused' => 2,
+            'required' => 2,
+            'orphan_agreement' => 2,
+        ]);
         $people = count($this->people);
         $firstRegistration = '';
         $currentOf = [];
@@ -231,12 +348,19 @@ final class Generator
             $row = $this->put($file, 'craft', [
                 "CR-$i",
                 match ($defect) {
-                    'too_long' => 'Her Majesty of the Outer Skerries and Northern Firths '.$i, 'required' => '', default => ['  '.strtolower($name), strtoupper($name).' ', $name][$i % 3]
+                    'too_long' => 'Her Majesty of the Outer Skerries and Northern Firths '.$i,
+                    'required' => '',
+                    default => ['  '.strtolower($name), strtoupper($name).' ', $name][$i % 3],
                 },
-                $defect === 'taken' ? strtoupper($firstRegistration) : $registration, $defect === 'orphan' ? '98'.sprintf('%03d', $i % 1000) : sprintf('%05d', $owner),
-                $defect === 'no_new_value' ? ($i % 3 ? 'MFV' : 'X?') : $type, $built,
-                $defect === 'refused' ? '900' : ($i % 4 === 0 ? "$feet' 6\"" : (string) $feet), $i % 8 === 0 ? '' : number_format($this->random->getInt(40, 320) / 100, 2, ',', ''),
-                $defect === 'orphan_agreement' ? 'A-99999' : ($agreement ? sprintf('A-%05d', $agreement) : ''), $i % 4 === 0 ? $day.'/'.$this->random->getInt(91, 99) : '', (string) (31000 + $i),
+                $defect === 'taken' ? strtoupper($firstRegistration) : $registration,
+                $defect === 'orphan' ? '98'.sprintf('%03d', $i % 1000) : sprintf('%05d', $owner),
+                $defect === 'no_new_value' ? ($i % 3 ? 'MFV' : 'X?') : $type,
+                $built,
+                $defect === 'refused' ? '900' : ($i % 4 === 0 ? "$feet' 6\"" : (string) $feet),
+                $i % 8 === 0 ? '' : number_format($this->random->getInt(40, 320) / 100, 2, ',', ''),
+                $defect === 'orphan_agreement' ? 'A-99999' : ($agreement ? sprintf('A-%05d', $agreement) : ''),
+                $i % 4 === 0 ? $day.'/'.$this->random->getInt(91, 99) : '',
+                (string) (31000 + $i),
             ]);
             $outcome = match (true) {
                 $defect !== '' => 'rejected',
@@ -257,8 +381,24 @@ final class Generator
 
     private function agreements(int $n, int $vessels): void
     {
-        $file = $this->berthbookFile('agreement', ['AGR_NO', 'CUST_NO', 'CRAFT_NO', 'HARB', 'SLIP', 'FROM_DT', 'TO_DT', 'RENT', 'STATUS']);
-        $defects = $this->plant($n, 1, ['orphan_craft' => 5, 'lost_zeros' => 12, 'not_a_date' => 3, 'refused' => 3, 'not_a_number' => 2]);
+        $file = $this->berthbookFile('agreement', [
+            'AGR_NO',
+            'CUST_NO',
+            'CRAFT_NO',
+            'HARB',
+            'SLIP',
+            'FROM_DT',
+            'TO_DT',
+            'RENT',
+            'STATUS',
+        ]);
+        $defects = $this->plant($n, 1, [
+            'orphan_craft' => 5,
+            'lost_zeros' => 12,
+            'not_a_date' => 3,
+            'refused' => 3,
+            'not_a_number' => 2,
+        ]);
         $people = count($this->people);
         for ($i = 1; $i <= $n; $i++) {
             $defect = $defects[$i] ?? '';
@@ -277,10 +417,17 @@ final class Generator
             $year = $this->random->getInt(1995, 2018);
             $from = sprintf('%02d/%02d/%d', $this->random->getInt(1, 28), $this->random->getInt(1, 12), $year);
             $row = $this->put($file, 'agreement', [
-                sprintf('A-%05d', $i), sprintf('%05d', $party), $defect === 'orphan_craft' ? "CR-9$i".'000' : "CR-$vessel", $harbour,
-                $defect === 'lost_zeros' ? ltrim($slip, '0') : $slip, $defect === 'not_a_date' ? '30/02/'.$year : $from,
+                sprintf('A-%05d', $i),
+                sprintf('%05d', $party),
+                $defect === 'orphan_craft' ? "CR-9$i".'000' : "CR-$vessel",
+                $harbour,
+                $defect === 'lost_zeros' ? ltrim($slip, '0') : $slip,
+                $defect === 'not_a_date' ? '30/02/'.$year : $from,
                 $defect === 'refused' ? '01/01/1990' : ($i % 3 ? '' : '31/12/'.($year + 1)),
-                $defect === 'not_a_number' ? 'as agreed' : number_format($this->random->getInt(20000, 450000) / 100, 2, '.', ','), $cancelled ? 'C' : ($i % 6 ? 'A' : 'E'),
+                $defect === 'not_a_number'
+                    ? 'as agreed'
+                    : number_format($this->random->getInt(20000, 450000) / 100, 2, '.', ','),
+                $cancelled ? 'C' : ($i % 6 ? 'A' : 'E'),
             ]);
             $outcome = match (true) {
                 $cancelled => 'excluded',
@@ -289,16 +436,32 @@ final class Generator
                 default => 'loaded',
             };
             $this->agreements[$i] = $outcome;
-            $this->key->row('Agreements', $row, $outcome, $cancelled ? 'cancelled' : match ($defect) {
-                'orphan_craft', 'lost_zeros' => 'orphan', default => $defect
-            });
+            $this->key->row(
+                'Agreements',
+                $row,
+                $outcome,
+                $cancelled
+                    ? 'cancelled'
+                    : match ($defect) {
+                        'orphan_craft', 'lost_zeros' => 'orphan',
+                        default => $defect,
+                    },
+            );
         }
         $file->close();
     }
 
     private function invoices(): void
     {
-        $file = new LegacyFile("$this->out/AC/invoice.txt", '|', 'CP850', ['YEAR', 'INV_NO', 'CUST', 'INV_DATE', 'AMOUNT', 'TEXT', 'BATCH']);
+        $file = new LegacyFile("$this->out/AC/invoice.txt", '|', 'CP850', [
+            'YEAR',
+            'INV_NO',
+            'CUST',
+            'INV_DATE',
+            'AMOUNT',
+            'TEXT',
+            'BATCH',
+        ]);
         $n = $this->scaled(6500);
         $defects = $this->plant($n, 3, ['orphan' => 8, 'not_a_date' => 6, 'not_a_number' => 4, 'duplicate_key' => 5]);
         $people = count($this->people);
@@ -312,9 +475,20 @@ final class Generator
             $cents = $this->random->getInt(500, 250000);
             $amount = number_format($cents / 100, 2, ',', '.').($i % 40 === 0 ? '-' : '');
             $cells = [
-                (string) $year, sprintf('%06d', $i), $defect === 'orphan' ? 'BB-97'.sprintf('%03d', $i % 1000) : sprintf('BB-%05d', $party),
-                $defect === 'not_a_date' ? '3102'.substr((string) $year, 2) : sprintf('%02d%02d%s', $this->random->getInt(1, 28), $this->random->getInt(1, 12), substr((string) $year, 2)),
-                $defect === 'not_a_number' ? 'void' : $amount, $this->pick(['Berth dues', 'Crane à la carte', 'Møring ropes', 'Electricity', 'Lift & launch']), (string) intdiv($i, 50),
+                (string) $year,
+                sprintf('%06d', $i),
+                $defect === 'orphan' ? 'BB-97'.sprintf('%03d', $i % 1000) : sprintf('BB-%05d', $party),
+                $defect === 'not_a_date'
+                    ? '3102'.substr((string) $year, 2)
+                    : sprintf(
+                        '%02d%02d%s',
+                        $this->random->getInt(1, 28),
+                        $this->random->getInt(1, 12),
+                        substr((string) $year, 2),
+                    ),
+                $defect === 'not_a_number' ? 'void' : $amount,
+                $this->pick(['Berth dues', 'Crane à la carte', 'Møring ropes', 'Electricity', 'Lift & launch']),
+                (string) intdiv($i, 50),
             ];
             if ($defect === 'duplicate_key') {
                 [$cells[0], $cells[1]] = [(string) $previous[0], sprintf('%06d', $previous[1])];
@@ -323,11 +497,24 @@ final class Generator
             }
             $row = $file->row($cells);
             if ($defect === '') {
-                $this->written[] = [(string) $year, sprintf('%06d', $i), $i % 40 === 0 ? -$cents : $cents, $party, $this->hasKey($this->parties[$party])];
+                $this->written[] = [
+                    (string) $year,
+                    sprintf('%06d', $i),
+                    $i % 40 === 0 ? -$cents : $cents,
+                    $party,
+                    $this->hasKey($this->parties[$party]),
+                ];
             }
-            $this->key->row('Invoices', $row, match (true) {
-                $defect !== '' => 'rejected', $this->hasKey($this->parties[$party]) => 'loaded', default => 'held'
-            }, $defect);
+            $this->key->row(
+                'Invoices',
+                $row,
+                match (true) {
+                    $defect !== '' => 'rejected',
+                    $this->hasKey($this->parties[$party]) => 'loaded',
+                    default => 'held',
+                },
+                $defect,
+            );
         }
         $file->close();
     }
@@ -345,11 +532,20 @@ final class Generator
     {
         $planted = [];
         foreach ($counts as $defect => $count) {
-            for ($i = 0, $n = max(1, (int) round($count * min(1.0, $this->scale * 4) * max(1.0, $this->scale))); $i < $n; $i++) {
+            for (
+                $i = 0, $n = max(1, (int) round($count * min(1.0, $this->scale * 4) * max(1.0, $this->scale)));
+                $i < $n;
+                $i++
+            ) {
                 do {
                     $row = $this->random->getInt($from + 1, $rows);
                     // Neighbours stay clean: a duplicate key repeats the number of the row before it.
-                } while (isset($planted[$row]) || isset($planted[$row - 1]) || isset($planted[$row + 1]) || $row === intdiv($rows, 2));
+                } while (
+                    isset($planted[$row]) ||
+                    isset($planted[$row - 1]) ||
+                    isset($planted[$row + 1]) ||
+                    $row === intdiv($rows, 2)
+                );
                 $planted[$row] = $defect;
             }
         }
@@ -374,7 +570,10 @@ final class Generator
     private function put(LegacyFile $file, string $table, array $cells): int
     {
         $count = ['harbour' => 3, 'slip' => 5, 'people' => 11, 'craft' => 11, 'agreement' => 9][$table];
-        $values = implode(',', array_map(fn ($c) => $this->berthbook?->quote($c), array_slice(array_pad($cells, $count, ''), 0, $count)));
+        $values = implode(
+            ',',
+            array_map(fn ($c) => $this->berthbook?->quote($c), array_slice(array_pad($cells, $count, ''), 0, $count)),
+        );
         $this->berthbook?->exec("INSERT INTO $table VALUES ($values)");
 
         return $file->row($cells);
@@ -415,8 +614,16 @@ final class Generator
         $number = '496'.$last;
 
         return match ($i % 10) {
-            0 => '', 1 => "0151 496 $last", 2 => "(0151) 496-$last", 3 => "0151496$last", 4 => "+44 151 496 $last", 5 => "0044 151 496 $last",
-            6 => "0151-$number", 7 => "0151/$number", 8 => "+44 (0)151 496 $last", default => "0151.496.$last",
+            0 => '',
+            1 => "0151 496 $last",
+            2 => "(0151) 496-$last",
+            3 => "0151496$last",
+            4 => "+44 151 496 $last",
+            5 => "0044 151 496 $last",
+            6 => "0151-$number",
+            7 => "0151/$number",
+            8 => "+44 (0)151 496 $last",
+            default => "0151.496.$last",
         };
     }
 }

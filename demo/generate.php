@@ -1,6 +1,5 @@
 #!/usr/bin/env php
 <?php
-
 // php demo/generate.php [--scale=1] [--seed=1998] [--out=demo/out]: writes the legacy files of the demo and the answer key.
 
 require __DIR__.'/../vendor/autoload.php';

@@ -35,97 +35,131 @@ Route::middleware('auth')->group(function () {
     Route::post('/migrations', [MigrationsController::class, 'store']);
     Route::post('/plans', [MigrationsController::class, 'import']);
 
-    Route::prefix('/m/{migration}')->whereNumber(['migration', 'extract', 'take', 'load', 'pass', 'crosswalk', 'row', 'position', 'finding', 'version', 'parameter', 'list', 'reference', 'connection', 'source'])->group(function () {
-        Route::get('/plan', [MigrationsController::class, 'export']);
-        Route::get('/trace', [RowsController::class, 'trace'])->name('trace');
-        Route::get('/rows/{load}/{row}', [RowsController::class, 'journey'])->name('journey');
+    Route::prefix('/m/{migration}')
+        ->whereNumber([
+            'migration',
+            'extract',
+            'take',
+            'load',
+            'pass',
+            'crosswalk',
+            'row',
+            'position',
+            'finding',
+            'version',
+            'parameter',
+            'list',
+            'reference',
+            'connection',
+            'source',
+        ])
+        ->group(function () {
+            Route::get('/plan', [MigrationsController::class, 'export']);
+            Route::get('/trace', [RowsController::class, 'trace'])->name('trace');
+            Route::get('/rows/{load}/{row}', [RowsController::class, 'journey'])->name('journey');
 
-        Route::post('/sources', [SourcesController::class, 'store']);
-        Route::post('/sources/upload', [UploadController::class, 'store']);
-        Route::get('/sources/upload/{upload}', [UploadController::class, 'preview'])->lists(reader: 3);
-        Route::post('/sources/upload/{upload}', [UploadController::class, 'freeze'])->lists(reader: 3);
-        Route::get('/sources/feeds', [FeedsController::class, 'create'])->lists(of: 1);
-        Route::post('/sources/feeds', [FeedsController::class, 'store'])->lists(of: 1, left: 1, right: 1, distinct: 1);
-        Route::delete('/sources/extracts/{extract}', [FeedsController::class, 'destroy']);
-        Route::post('/sources/extracts/{extract}/multiply', [FeedsController::class, 'multiply']);
-        Route::get('/sources/references', [ReferencesController::class, 'index']);
-        Route::post('/sources/references/{reference}', [ReferencesController::class, 'decide']);
-        Route::get('/sources/extracts/{extract}', [ExtractController::class, 'show']);
-        Route::post('/sources/extracts/{extract}/again', [ExtractController::class, 'again']);
-        Route::get('/sources/extracts/{extract}/columns/{position}', [ExtractController::class, 'column']);
-        Route::get('/sources/extracts/{extract}/findings/{finding}', [ExtractController::class, 'those']);
-        Route::post('/sources/extracts/{extract}/findings/{finding}', [ExtractController::class, 'decide']);
-        Route::post('/sources/{source}/connections', [ConnectionsController::class, 'store']);
-        Route::get('/sources/connections/{connection}', [ConnectionsController::class, 'show']);
-        Route::get('/sources/connections/{connection}/table', [ConnectionsController::class, 'preview'])->lists(reader: 3);
-        Route::post('/sources/connections/{connection}/freeze', [ConnectionsController::class, 'freeze'])->lists(reader: 3, tables: 1);
-        Route::delete('/sources/connections/{connection}', [ConnectionsController::class, 'destroy']);
-        Route::get('/sources/takes/{take}', [SourcesController::class, 'progress']);
-        Route::post('/sources/takes/{take}/stop', [SourcesController::class, 'stop']);
+            Route::post('/sources', [SourcesController::class, 'store']);
+            Route::post('/sources/upload', [UploadController::class, 'store']);
+            Route::get('/sources/upload/{upload}', [UploadController::class, 'preview'])->lists(reader: 3);
+            Route::post('/sources/upload/{upload}', [UploadController::class, 'freeze'])->lists(reader: 3);
+            Route::get('/sources/feeds', [FeedsController::class, 'create'])->lists(of: 1);
+            Route::post('/sources/feeds', [FeedsController::class, 'store'])->lists(
+                of: 1,
+                left: 1,
+                right: 1,
+                distinct: 1,
+            );
+            Route::delete('/sources/extracts/{extract}', [FeedsController::class, 'destroy']);
+            Route::post('/sources/extracts/{extract}/multiply', [FeedsController::class, 'multiply']);
+            Route::get('/sources/references', [ReferencesController::class, 'index']);
+            Route::post('/sources/references/{reference}', [ReferencesController::class, 'decide']);
+            Route::get('/sources/extracts/{extract}', [ExtractController::class, 'show']);
+            Route::post('/sources/extracts/{extract}/again', [ExtractController::class, 'again']);
+            Route::get('/sources/extracts/{extract}/columns/{position}', [ExtractController::class, 'column']);
+            Route::get('/sources/extracts/{extract}/findings/{finding}', [ExtractController::class, 'those']);
+            Route::post('/sources/extracts/{extract}/findings/{finding}', [ExtractController::class, 'decide']);
+            Route::post('/sources/{source}/connections', [ConnectionsController::class, 'store']);
+            Route::get('/sources/connections/{connection}', [ConnectionsController::class, 'show']);
+            Route::get('/sources/connections/{connection}/table', [ConnectionsController::class, 'preview'])->lists(
+                reader: 3,
+            );
+            Route::post('/sources/connections/{connection}/freeze', [ConnectionsController::class, 'freeze'])->lists(
+                reader: 3,
+                tables: 1,
+            );
+            Route::delete('/sources/connections/{connection}', [ConnectionsController::class, 'destroy']);
+            Route::get('/sources/takes/{take}', [SourcesController::class, 'progress']);
+            Route::post('/sources/takes/{take}/stop', [SourcesController::class, 'stop']);
 
-        Route::post('/target/describe', [TargetController::class, 'describe']);
-        Route::get('/target/tables', [TargetController::class, 'tables'])->lists(entities: 1);
-        Route::post('/target/tables', [TargetController::class, 'create'])->lists(entities: 1);
-        Route::post('/target/read', [TargetController::class, 'read']);
+            Route::post('/target/describe', [TargetController::class, 'describe']);
+            Route::get('/target/tables', [TargetController::class, 'tables'])->lists(entities: 1);
+            Route::post('/target/tables', [TargetController::class, 'create'])->lists(entities: 1);
+            Route::post('/target/read', [TargetController::class, 'read']);
 
-        Route::post('/mapping/loads', [MappingController::class, 'store']);
-        Route::post('/mapping/loads/{load}', [MappingController::class, 'settings'])->lists(key: 1, match_field: 1, match_how: 1);
-        Route::post('/mapping/loads/{load}/check', [CheckController::class, 'start']);
-        Route::get('/mapping/loads/{load}/check', [CheckController::class, 'show']);
-        Route::get('/mapping/loads/{load}/check/{cause}', [CheckController::class, 'rows'])->whereNumber('cause');
-        Route::post('/mapping/loads/{load}/check/stop', [CheckController::class, 'stop']);
-        Route::get('/mapping/loads/{load}/history', [HistoryController::class, 'index']);
-        Route::post('/mapping/loads/{load}/history/{version}', [HistoryController::class, 'restore']);
-        Route::post('/mapping/loads/{load}/undo', [HistoryController::class, 'undo']);
-        Route::get('/mapping/loads/{load}/news', [HistoryController::class, 'news']);
-        Route::get('/mapping/loads/{load}/text', [RulesTextController::class, 'show']);
-        Route::post('/mapping/loads/{load}/text/look', [RulesTextController::class, 'look']);
-        Route::post('/mapping/loads/{load}/text', [RulesTextController::class, 'keep']);
-        Route::get('/mapping/loads/{load}/record/{row}', [MappingController::class, 'record']);
-        Route::post('/mapping/parameters', [ParametersController::class, 'store']);
-        Route::delete('/mapping/parameters/{parameter}', [ParametersController::class, 'destroy']);
-        Route::get('/mapping/document', [SpecificationController::class, 'show']);
-        Route::get('/mapping/document.pdf', [SpecificationController::class, 'pdf']);
-        Route::get('/mapping/document.xlsx', [SpecificationController::class, 'workbook']);
-        Route::post('/mapping/document', [SpecificationController::class, 'readBack']);
-        Route::get('/changes/{list}', [ChangesController::class, 'show']);
-        Route::post('/changes/{list}', [ChangesController::class, 'apply'])->lists(accept: 1);
-        Route::post('/mapping/loads/{load}/suggested', [MappingController::class, 'suggested'])->lists(fields: 1);
-        Route::post('/mapping/loads/{load}/map', [MappingController::class, 'map']);
-        Route::delete('/mapping/loads/{load}', [MappingController::class, 'destroy']);
-        Route::post('/mapping/loads/{load}/fields/{field}/preview', [MappingController::class, 'preview']);
-        Route::get('/mapping/loads/{load}/fields/{field}', [MappingController::class, 'line']);
-        Route::put('/mapping/loads/{load}/fields/{field}', [MappingController::class, 'rule']);
-        Route::post('/mapping/extracts/{extract}/not-loaded', [MappingController::class, 'notLoaded']);
-        Route::post('/mapping/extracts/{extract}/columns', [MappingController::class, 'decide']);
+            Route::post('/mapping/loads', [MappingController::class, 'store']);
+            Route::post('/mapping/loads/{load}', [MappingController::class, 'settings'])->lists(
+                key: 1,
+                match_field: 1,
+                match_how: 1,
+            );
+            Route::post('/mapping/loads/{load}/check', [CheckController::class, 'start']);
+            Route::get('/mapping/loads/{load}/check', [CheckController::class, 'show']);
+            Route::get('/mapping/loads/{load}/check/{cause}', [CheckController::class, 'rows'])->whereNumber('cause');
+            Route::post('/mapping/loads/{load}/check/stop', [CheckController::class, 'stop']);
+            Route::get('/mapping/loads/{load}/history', [HistoryController::class, 'index']);
+            Route::post('/mapping/loads/{load}/history/{version}', [HistoryController::class, 'restore']);
+            Route::post('/mapping/loads/{load}/undo', [HistoryController::class, 'undo']);
+            Route::get('/mapping/loads/{load}/news', [HistoryController::class, 'news']);
+            Route::get('/mapping/loads/{load}/text', [RulesTextController::class, 'show']);
+            Route::post('/mapping/loads/{load}/text/look', [RulesTextController::class, 'look']);
+            Route::post('/mapping/loads/{load}/text', [RulesTextController::class, 'keep']);
+            Route::get('/mapping/loads/{load}/record/{row}', [MappingController::class, 'record']);
+            Route::post('/mapping/parameters', [ParametersController::class, 'store']);
+            Route::delete('/mapping/parameters/{parameter}', [ParametersController::class, 'destroy']);
+            Route::get('/mapping/document', [SpecificationController::class, 'show']);
+            Route::get('/mapping/document.pdf', [SpecificationController::class, 'pdf']);
+            Route::get('/mapping/document.xlsx', [SpecificationController::class, 'workbook']);
+            Route::post('/mapping/document', [SpecificationController::class, 'readBack']);
+            Route::get('/changes/{list}', [ChangesController::class, 'show']);
+            Route::post('/changes/{list}', [ChangesController::class, 'apply'])->lists(accept: 1);
+            Route::post('/mapping/loads/{load}/suggested', [MappingController::class, 'suggested'])->lists(fields: 1);
+            Route::post('/mapping/loads/{load}/map', [MappingController::class, 'map']);
+            Route::delete('/mapping/loads/{load}', [MappingController::class, 'destroy']);
+            Route::post('/mapping/loads/{load}/fields/{field}/preview', [MappingController::class, 'preview']);
+            Route::get('/mapping/loads/{load}/fields/{field}', [MappingController::class, 'line']);
+            Route::put('/mapping/loads/{load}/fields/{field}', [MappingController::class, 'rule']);
+            Route::post('/mapping/extracts/{extract}/not-loaded', [MappingController::class, 'notLoaded']);
+            Route::post('/mapping/extracts/{extract}/columns', [MappingController::class, 'decide']);
 
-        Route::post('/crosswalks/codes', [CrosswalksController::class, 'store']);
-        Route::post('/crosswalks/codes/{crosswalk}', [CrosswalksController::class, 'entry']);
-        Route::post('/crosswalks/codes/{crosswalk}/table', [CrosswalksController::class, 'table'])->lists(rows: 2);
-        Route::post('/crosswalks/codes/{crosswalk}/otherwise', [CrosswalksController::class, 'otherwise']);
-        Route::post('/crosswalks/codes/{crosswalk}/suggested', [CrosswalksController::class, 'suggested'])->lists(take: 1);
-        Route::get('/crosswalks/codes/{crosswalk}/sheet', [CrosswalksController::class, 'sheet']);
-        Route::post('/crosswalks/codes/{crosswalk}/sheet', [CrosswalksController::class, 'readBack']);
+            Route::post('/crosswalks/codes', [CrosswalksController::class, 'store']);
+            Route::post('/crosswalks/codes/{crosswalk}', [CrosswalksController::class, 'entry']);
+            Route::post('/crosswalks/codes/{crosswalk}/table', [CrosswalksController::class, 'table'])->lists(rows: 2);
+            Route::post('/crosswalks/codes/{crosswalk}/otherwise', [CrosswalksController::class, 'otherwise']);
+            Route::post('/crosswalks/codes/{crosswalk}/suggested', [CrosswalksController::class, 'suggested'])->lists(
+                take: 1,
+            );
+            Route::get('/crosswalks/codes/{crosswalk}/sheet', [CrosswalksController::class, 'sheet']);
+            Route::post('/crosswalks/codes/{crosswalk}/sheet', [CrosswalksController::class, 'readBack']);
 
-        Route::post('/runs/rounds', [RunsController::class, 'begin'])->lists(parameters: 1);
-        Route::post('/runs/again', [RunsController::class, 'retry']);
-        Route::post('/runs/look', [RunsController::class, 'look']);
-        Route::get('/runs/strip', [RunsController::class, 'strip']);
-        Route::post('/passes/{pass}/stop', [RunsController::class, 'stop']);
-        Route::post('/passes/{pass}/resume', [RunsController::class, 'resume']);
+            Route::post('/runs/rounds', [RunsController::class, 'begin'])->lists(parameters: 1);
+            Route::post('/runs/again', [RunsController::class, 'retry']);
+            Route::post('/runs/look', [RunsController::class, 'look']);
+            Route::get('/runs/strip', [RunsController::class, 'strip']);
+            Route::post('/passes/{pass}/stop', [RunsController::class, 'stop']);
+            Route::post('/passes/{pass}/resume', [RunsController::class, 'resume']);
 
-        Route::post('/rejects/loads/{load}/value', [RejectsController::class, 'value']);
-        Route::post('/rejects/loads/{load}/rows/{row}', [RejectsController::class, 'cell']);
-        Route::post('/rejects/loads/{load}/waive', [RejectsController::class, 'waive']);
+            Route::post('/rejects/loads/{load}/value', [RejectsController::class, 'value']);
+            Route::post('/rejects/loads/{load}/rows/{row}', [RejectsController::class, 'cell']);
+            Route::post('/rejects/loads/{load}/waive', [RejectsController::class, 'waive']);
 
-        Route::get('/rows/{entity?}', [RowsController::class, 'index']);
-        Route::get('/sources/{entity?}', [SourcesController::class, 'index']);
-        Route::get('/target/{entity?}', [TargetController::class, 'index']);
-        Route::get('/mapping/{entity?}', [MappingController::class, 'index']);
-        Route::get('/crosswalks/{entity?}', [CrosswalksController::class, 'index']);
-        Route::get('/order/{entity?}', [OrderController::class, 'index']);
-        Route::get('/runs/{entity?}', [RunsController::class, 'index']);
-        Route::get('/rejects/{entity?}', [RejectsController::class, 'index']);
-        Route::get('/reconciliation/{entity?}', [ReconciliationController::class, 'index']);
-    });
+            Route::get('/rows/{entity?}', [RowsController::class, 'index']);
+            Route::get('/sources/{entity?}', [SourcesController::class, 'index']);
+            Route::get('/target/{entity?}', [TargetController::class, 'index']);
+            Route::get('/mapping/{entity?}', [MappingController::class, 'index']);
+            Route::get('/crosswalks/{entity?}', [CrosswalksController::class, 'index']);
+            Route::get('/order/{entity?}', [OrderController::class, 'index']);
+            Route::get('/runs/{entity?}', [RunsController::class, 'index']);
+            Route::get('/rejects/{entity?}', [RejectsController::class, 'index']);
+            Route::get('/reconciliation/{entity?}', [ReconciliationController::class, 'index']);
+        });
 });

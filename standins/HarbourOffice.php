@@ -19,7 +19,9 @@ final class HarbourOffice
     {
         $tables = self::tables($pdo);
         if ($tables !== [] && ! in_array(self::MARKER, $tables, true)) {
-            throw new \DomainException('This database is not the stand-in\'s: none of its tables bears its marker. Nothing was changed.');
+            throw new \DomainException(
+                'This database is not the stand-in\'s: none of its tables bears its marker. Nothing was changed.',
+            );
         }
         $pdo->exec('SET FOREIGN_KEY_CHECKS = 0');
         foreach (array_keys($tables) as $table) {

@@ -45,14 +45,26 @@ final class OldDesk
         }
         $tickets = [];
         for ($i = $from + 1; $i <= min(self::TICKETS, $from + $size); $i++) {
-            $tickets[] = ['no' => $i, 'opened' => sprintf('2019-%02d-%02d', $i % 12 + 1, $i % 28 + 1), 'berth' => ['harbour' => ['INV', 'ORR', 'PHO'][$i % 3], 'slip' => sprintf('%03d', $i)], 'cost' => $i / 4, 'notes' => $i % 5 === 0 ? ['seen', 'paid'] : []];
+            $tickets[] = [
+                'no' => $i,
+                'opened' => sprintf('2019-%02d-%02d', ($i % 12) + 1, ($i % 28) + 1),
+                'berth' => ['harbour' => ['INV', 'ORR', 'PHO'][$i % 3], 'slip' => sprintf('%03d', $i)],
+                'cost' => $i / 4,
+                'notes' => $i % 5 === 0 ? ['seen', 'paid'] : [],
+            ];
         }
         $next = $from + $size < self::TICKETS ? $from + $size : null;
         $body = match ($path) {
-            '/cursor' => ['data' => ['tickets' => $tickets], 'next' => $next === null ? null : base64_encode((string) $next)],
+            '/cursor' => [
+                'data' => ['tickets' => $tickets],
+                'next' => $next === null ? null : base64_encode((string) $next),
+            ],
             default => ['tickets' => $tickets, 'total' => self::TICKETS],
         };
-        $link = $path === '/linked' && $next !== null ? ["Link: <$address/linked?from=$next&size=$size>; rel=\"next\", <$address/linked>; rel=\"first\""] : [];
+        $link =
+            $path === '/linked' && $next !== null
+                ? ["Link: <$address/linked?from=$next&size=$size>; rel=\"next\", <$address/linked>; rel=\"first\""]
+                : [];
 
         return [200, ['Content-Type: application/json', ...$link], json_encode($body, JSON_THROW_ON_ERROR)];
     }

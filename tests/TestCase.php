@@ -45,7 +45,11 @@ abstract class TestCase extends Base
             self::$migrated = true;
         } else {
             DB::statement('SET FOREIGN_KEY_CHECKS = 0');
-            foreach (DB::select('SELECT table_name AS t FROM information_schema.tables WHERE table_schema = DATABASE() AND table_rows > 0 OR table_schema = DATABASE() AND auto_increment > 1') as $table) {
+            foreach (
+                DB::select(
+                    'SELECT table_name AS t FROM information_schema.tables WHERE table_schema = DATABASE() AND table_rows > 0 OR table_schema = DATABASE() AND auto_increment > 1',
+                ) as $table
+            ) {
                 if ($table->t !== 'schema_migrations') {
                     DB::statement("TRUNCATE TABLE `$table->t`");
                 }
@@ -61,7 +65,15 @@ abstract class TestCase extends Base
     }
 
     /** Loads only the tests of the whole demo run. */
-    private const LATER = ['Pontoons', 'Customers of the workshop', 'Meter readings', 'Invoice lines', 'Payments', 'Workshop jobs', 'Notes'];
+    private const LATER = [
+        'Pontoons',
+        'Customers of the workshop',
+        'Meter readings',
+        'Invoice lines',
+        'Payments',
+        'Workshop jobs',
+        'Notes',
+    ];
 
     /** A file or folder of this run of tests; suites that run at the same time share none. */
     protected static function work(string $name): string
@@ -83,7 +95,11 @@ abstract class TestCase extends Base
     protected static function smallDemo(): string
     {
         $folder = self::work('small-demo');
-        if (! is_file("$folder/answer-key.json") || filemtime("$folder/answer-key.json") < max(array_map(filemtime(...), glob(dirname(__DIR__).'/demo/*.*') ?: []))) {
+        if (
+            ! is_file("$folder/answer-key.json") ||
+            filemtime("$folder/answer-key.json") <
+                max(array_map(filemtime(...), glob(dirname(__DIR__).'/demo/*.*') ?: []))
+        ) {
             (new Generator(0.2, 1998, $folder))->write();
         }
 
@@ -102,15 +118,25 @@ abstract class TestCase extends Base
         $plan = "$folder/plan.yaml";
         if (! $whole || ! $all) {
             $text = Yaml::parseFile($plan);
-            $text['loads'] = array_values(array_filter($text['loads'], fn ($l) => $all || ! in_array($l['name'], self::LATER, true)));
+            $text['loads'] = array_values(
+                array_filter($text['loads'], fn ($l) => $all || ! in_array($l['name'], self::LATER, true)),
+            );
             $read = $whole ? null : array_column($text['loads'], 'from');
             foreach ($text['sources'] as $source) {
                 foreach ($source['extracts'] as $extract) {
-                    $read = $read !== null && in_array("$source[code]/$extract[name]", $read, true) ? [...$read, ...($extract['reader']['of'] ?? [])] : $read;
+                    $read =
+                        $read !== null && in_array("$source[code]/$extract[name]", $read, true)
+                            ? [...$read, ...$extract['reader']['of'] ?? []]
+                            : $read;
                 }
             }
             foreach ($text['sources'] as &$source) {
-                $source['extracts'] = array_values(array_filter($source['extracts'], fn ($e) => $read === null || in_array("$source[code]/$e[name]", $read, true)));
+                $source['extracts'] = array_values(
+                    array_filter(
+                        $source['extracts'],
+                        fn ($e) => $read === null || in_array("$source[code]/$e[name]", $read, true),
+                    ),
+                );
             }
             file_put_contents($plan = "$folder/loads.yaml", Yaml::dump($text, 9));
         }
@@ -137,8 +163,16 @@ abstract class TestCase extends Base
 
     protected function target(): PDO
     {
-        return new PDO('mysql:host=127.0.0.1;port='.getenv('DB_PORT').';dbname='.getenv('HARBOUR_OFFICE_DATABASE').';charset=utf8mb4', (string) getenv('HARBOUR_OFFICE_USERNAME'), (string) getenv('HARBOUR_OFFICE_PASSWORD'),
-            [PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION, PDO::ATTR_STRINGIFY_FETCHES => true]);
+        return new PDO(
+            'mysql:host=127.0.0.1;port='.
+                getenv('DB_PORT').
+                ';dbname='.
+                getenv('HARBOUR_OFFICE_DATABASE').
+                ';charset=utf8mb4',
+            (string) getenv('HARBOUR_OFFICE_USERNAME'),
+            (string) getenv('HARBOUR_OFFICE_PASSWORD'),
+            [PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION, PDO::ATTR_STRINGIFY_FETCHES => true],
+        );
     }
 
     /** @return list<list<string|null>> */
@@ -149,7 +183,10 @@ abstract class TestCase extends Base
 
     protected function user(Role $role): User
     {
-        return User::query()->firstOrCreate(['email' => str_replace(' ', '', $role->value).'@example.test'], ['name' => ucfirst($role->value), 'role' => $role, 'password' => 'secret-'.$role->name]);
+        return User::query()->firstOrCreate(
+            ['email' => str_replace(' ', '', $role->value).'@example.test'],
+            ['name' => ucfirst($role->value), 'role' => $role, 'password' => 'secret-'.$role->name],
+        );
     }
 
     /** A small plan over one CSV file and the stand-in's harbour and berth. */
@@ -158,8 +195,11 @@ abstract class TestCase extends Base
         $folder = self::work('small');
         @mkdir($folder, 0777, true);
         file_put_contents("$folder/file.csv", $csv);
-        file_put_contents("$folder/plan.yaml", "baggage: 1\nmigration: Small\ntarget: {application: x, connections: [{name: r, host: 127.0.0.1, port: \"\${HARBOUR_OFFICE_PORT}\", database: \"\${HARBOUR_OFFICE_DATABASE}\", username: harbour, password_env: HARBOUR_OFFICE_PASSWORD}]}\n"
-            ."sources: [{code: S, name: Small, extracts: [{name: file, file: file.csv}]}]\nloads: [{name: L, entity: $entity, from: S/file, key: [no], fields: $fields$extra}]\n");
+        file_put_contents(
+            "$folder/plan.yaml",
+            "baggage: 1\nmigration: Small\ntarget: {application: x, connections: [{name: r, host: 127.0.0.1, port: \"\${HARBOUR_OFFICE_PORT}\", database: \"\${HARBOUR_OFFICE_DATABASE}\", username: harbour, password_env: HARBOUR_OFFICE_PASSWORD}]}\n".
+                "sources: [{code: S, name: Small, extracts: [{name: file, file: file.csv}]}]\nloads: [{name: L, entity: $entity, from: S/file, key: [no], fields: $fields$extra}]\n",
+        );
 
         return "$folder/plan.yaml";
     }

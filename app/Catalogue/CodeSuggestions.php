@@ -14,15 +14,34 @@ final class CodeSuggestions
     /** @return array<array-key, array{new: string, reason: string}> by old value */
     public static function of(CodeUse $use, CodeCrosswalk $crosswalk): array
     {
-        $olds = array_values(array_map(fn ($v) => $v['old'], array_filter($use->values($crosswalk), fn ($v) => ! $v['mapped'] && $v['rows'] > 0)));
+        $olds = array_values(
+            array_map(
+                fn ($v) => $v['old'],
+                array_filter($use->values($crosswalk), fn ($v) => ! $v['mapped'] && $v['rows'] > 0),
+            ),
+        );
         if ($olds === [] || count($olds) > self::MOST) {
             return [];
         }
         sort($olds);
-        $news = $use->allowed($crosswalk) ?? array_values(array_unique($crosswalk->entries->pluck('new_value')->filter()->all()));
+        $news =
+            $use->allowed($crosswalk) ??
+            array_values(array_unique($crosswalk->entries->pluck('new_value')->filter()->all()));
         $earlier = [];
-        foreach (CodeEntry::query()->whereIn('old_value', $olds)->whereNotNull('new_value')->where('code_crosswalk_id', '<>', $crosswalk->id)->with('crosswalk.migration')->latest('id')->limit(self::MOST)->get() as $entry) {
-            $earlier[$entry->old_value] ??= [(string) $entry->new_value, "\"{$entry->crosswalk?->name}\" of {$entry->crosswalk?->migration?->name}"];
+        foreach (
+            CodeEntry::query()
+                ->whereIn('old_value', $olds)
+                ->whereNotNull('new_value')
+                ->where('code_crosswalk_id', '<>', $crosswalk->id)
+                ->with('crosswalk.migration')
+                ->latest('id')
+                ->limit(self::MOST)
+                ->get() as $entry
+        ) {
+            $earlier[$entry->old_value] ??= [
+                (string) $entry->new_value,
+                "\"{$entry->crosswalk?->name}\" of {$entry->crosswalk?->migration?->name}",
+            ];
         }
 
         return CodeSuggester::suggest($olds, $news, $earlier);

@@ -49,7 +49,12 @@ final class CodeUse
     {
         $rows = [];
         foreach ($this->of($crosswalk->name) as $use) {
-            foreach (DB::table('column_values')->where('take_id', $use['load']->extract->take_id)->where('position', $use['column'])->get(['value', 'n']) as $value) {
+            foreach (
+                DB::table('column_values')
+                    ->where('take_id', $use['load']->extract->take_id)
+                    ->where('position', $use['column'])
+                    ->get(['value', 'n']) as $value
+            ) {
                 $rows[trim($value->value)] = ($rows[trim($value->value)] ?? 0) + (int) $value->n;
             }
         }
@@ -57,7 +62,14 @@ final class CodeUse
         $all = [];
         foreach ($rows + array_fill_keys(array_keys($entries), 0) as $old => $n) {
             $entry = $entries[$old] ?? null;
-            $all[] = ['old' => (string) $old, 'new' => $entry?->new_value, 'rows' => $n, 'mapped' => $entry !== null, 'rejected' => $entry?->decision === 'reject', 'note' => $entry?->note];
+            $all[] = [
+                'old' => (string) $old,
+                'new' => $entry?->new_value,
+                'rows' => $n,
+                'mapped' => $entry !== null,
+                'rejected' => $entry?->decision === 'reject',
+                'note' => $entry?->note,
+            ];
         }
         usort($all, fn ($a, $b) => [$a['mapped'], -$a['rows'], $a['old']] <=> [$b['mapped'], -$b['rows'], $b['old']]);
 
@@ -76,13 +88,21 @@ final class CodeUse
 
     public static function stateOf(?CodeEntry $entry): string
     {
-        return $entry === null ? '' : self::state(['is' => $entry->decision === 'reject' ? 'reject' : ($entry->new_value === null ? 'empty' : 'value'), 'new' => (string) $entry->new_value, 'note' => (string) $entry->note]);
+        return $entry === null
+            ? ''
+            : self::state([
+                'is' => $entry->decision === 'reject' ? 'reject' : ($entry->new_value === null ? 'empty' : 'value'),
+                'new' => (string) $entry->new_value,
+                'note' => (string) $entry->note,
+            ]);
     }
 
     /** Old values that occur and have no new value yet, unless it is stated what becomes of such. */
     public function unmapped(CodeCrosswalk $crosswalk): int
     {
-        return $crosswalk->otherwise === 'reject' ? count(array_filter($this->values($crosswalk), fn ($v) => ! $v['mapped'])) : 0;
+        return $crosswalk->otherwise === 'reject'
+            ? count(array_filter($this->values($crosswalk), fn ($v) => ! $v['mapped']))
+            : 0;
     }
 
     /** @return list<string>|null the values the target allows, where a field with a list uses the crosswalk */

@@ -46,10 +46,16 @@ final class Definitions
     public function loads(): Collection
     {
         if ($this->loads === null) {
-            $loads = $this->migration->loads()->with(['entity', 'extract.source', 'extract.take', 'rules'])->orderBy('position')->get();
+            $loads = $this->migration
+                ->loads()
+                ->with(['entity', 'extract.source', 'extract.take', 'rules'])
+                ->orderBy('position')
+                ->get();
             $this->loads = $loads;
             $waves = $this->order()->waves;
-            $this->loads = $loads->sortBy(fn (Load $l) => sprintf('%05d%05d', $waves[$l->entity->name], $l->position))->values();
+            $this->loads = $loads
+                ->sortBy(fn (Load $l) => sprintf('%05d%05d', $waves[$l->entity->name], $l->position))
+                ->values();
         }
 
         return $this->loads;
@@ -59,7 +65,8 @@ final class Definitions
     public function order(): LoadOrder
     {
         return $this->order ??= LoadOrder::of(
-            array_values(($this->loads ?? $this->loads())->map(fn (Load $l) => $l->entity->name)->unique()->all()), $this->references(),
+            array_values(($this->loads ?? $this->loads())->map(fn (Load $l) => $l->entity->name)->unique()->all()),
+            $this->references(),
         );
     }
 
@@ -72,7 +79,12 @@ final class Definitions
             $written = $load->rules->whereNotNull('expression')->pluck('field')->all();
             foreach ($entity->references() as $field) {
                 if (in_array($field->name, $written, true)) {
-                    $references["$entity->name.$field->name"] = new Reference($entity->name, $field->name, (string) $field->refers, $field->required);
+                    $references["$entity->name.$field->name"] = new Reference(
+                        $entity->name,
+                        $field->name,
+                        (string) $field->refers,
+                        $field->required,
+                    );
                 }
             }
         }
@@ -99,9 +111,18 @@ final class Definitions
         }
 
         return new LoadDefinition(
-            $load->id, $load->name, $entity, $load->extract->source->code, $load->key_columns,
-            KeyNormalisation::from($load->key_normalisation), $rules + array_map(strval(...), $written), $load->scope, $load->scope_reason,
-            WritePolicy::from($load->policy), MatchRule::fromArray($load->match_on ?? []), $load->extract->settings()->padShort,
+            $load->id,
+            $load->name,
+            $entity,
+            $load->extract->source->code,
+            $load->key_columns,
+            KeyNormalisation::from($load->key_normalisation),
+            $rules + array_map(strval(...), $written),
+            $load->scope,
+            $load->scope_reason,
+            WritePolicy::from($load->policy),
+            MatchRule::fromArray($load->match_on ?? []),
+            $load->extract->settings()->padShort,
         );
     }
 
@@ -118,15 +139,29 @@ final class Definitions
     /** @return array<string, CodeCrosswalk> */
     public function codes(): array
     {
-        return $this->codes ??= $this->migration->codeCrosswalks()->with('entries')->get()
-            ->mapWithKeys(fn (CodeCrosswalkModel $c) => [$c->name => new CodeCrosswalk($c->name, $c->entries->where('decision', '<>', 'reject')->pluck('new_value', 'old_value')->all(),
-                array_map(strval(...), $c->entries->where('decision', 'reject')->pluck('old_value')->all()), Otherwise::from($c->otherwise), $c->otherwise_value)])->all();
+        return $this->codes ??= $this->migration
+            ->codeCrosswalks()
+            ->with('entries')
+            ->get()
+            ->mapWithKeys(
+                fn (CodeCrosswalkModel $c) => [
+                    $c->name => new CodeCrosswalk(
+                        $c->name,
+                        $c->entries->where('decision', '<>', 'reject')->pluck('new_value', 'old_value')->all(),
+                        array_map(strval(...), $c->entries->where('decision', 'reject')->pluck('old_value')->all()),
+                        Otherwise::from($c->otherwise),
+                        $c->otherwise_value,
+                    ),
+                ],
+            )
+            ->all();
     }
 
     /** @return array<string, string|null> */
     public function parameters(): array
     {
-        return $this->parameters ??= $this->given + $this->migration->parameters()->pluck('default_value', 'name')->all();
+        return $this->parameters ??=
+            $this->given + $this->migration->parameters()->pluck('default_value', 'name')->all();
     }
 
     /** @return array<string, array<string, KeyNormalisation>> entity → source → how its legacy keys are written */

@@ -20,14 +20,23 @@ final class KnownReferences
     {
         $columns = $load->extract->tidyColumns();
         $header = $columns->find($column)?->header;
-        foreach (ColumnReference::query()->where('extract_id', $load->extract_id)->where('decision', 'accepted')->with('parent.source')->get() as $reference) {
+        foreach (
+            ColumnReference::query()
+                ->where('extract_id', $load->extract_id)
+                ->where('decision', 'accepted')
+                ->with('parent.source')
+                ->get() as $reference
+        ) {
             if (! in_array($header, $reference->columns, true)) {
                 continue;
             }
             $names = array_map(fn (string $h) => $columns->find($h)->name ?? $h, $reference->columns);
             $source = (string) $reference->parent->source?->code;
 
-            return 'parent('.(count($names) === 1 ? $names[0] : '['.implode(', ', $names).']').($source === $load->extract->source->code ? '' : ", '$source'").')';
+            return 'parent('.
+                (count($names) === 1 ? $names[0] : '['.implode(', ', $names).']').
+                ($source === $load->extract->source->code ? '' : ", '$source'").
+                ')';
         }
 
         return "parent($column)";
@@ -38,7 +47,9 @@ final class KnownReferences
     {
         $columns = $extract->tidyColumns();
         $key = DB::table('key_candidates')->where('take_id', $extract->take_id)->orderBy('id')->value('columns');
-        $names = array_filter(array_map(fn (string $h) => $columns->find($h)?->name, json_decode((string) ($key ?? '[]'), true)));
+        $names = array_filter(
+            array_map(fn (string $h) => $columns->find($h)?->name, json_decode((string) ($key ?? '[]'), true)),
+        );
 
         return $names !== [] ? array_values($names) : array_map(fn ($c) => $c->name, array_slice($columns->all, 0, 1));
     }
@@ -54,7 +65,13 @@ final class KnownReferences
     {
         $byExtract = $loads->groupBy('extract_id');
         $found = [];
-        foreach (ColumnReference::query()->whereIn('extract_id', $byExtract->keys())->whereIn('parent_extract_id', $byExtract->keys())->where('decision', 'accepted')->get() as $reference) {
+        foreach (
+            ColumnReference::query()
+                ->whereIn('extract_id', $byExtract->keys())
+                ->whereIn('parent_extract_id', $byExtract->keys())
+                ->where('decision', 'accepted')
+                ->get() as $reference
+        ) {
             foreach ($byExtract[$reference->extract_id] ?? [] as $child) {
                 foreach ($byExtract[$reference->parent_extract_id] ?? [] as $parent) {
                     [$from, $to] = [$child->entity->name, $parent->entity->name];

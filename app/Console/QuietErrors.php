@@ -18,6 +18,8 @@ final class QuietErrors extends Handler
 
             return;
         }
-        ($output instanceof ConsoleOutputInterface ? $output->getErrorOutput() : $output)->writeln(Unforeseen::said('Ended', $e));
+        ($output instanceof ConsoleOutputInterface ? $output->getErrorOutput() : $output)->writeln(
+            Unforeseen::said('Ended', $e),
+        );
     }
 }

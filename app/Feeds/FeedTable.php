@@ -42,8 +42,12 @@ final class FeedTable implements Table
         $migration = $take->extract()->firstOrFail()->source?->migration_id;
         foreach ($format->of as $name) {
             [$code, $extract] = explode('/', $name, 2);
-            $found = Extract::query()->where('name', $extract)->whereHas('source', fn ($q) => $q->where('migration_id', $migration)->where('code', $code))->with(['take', 'source'])->first()
-                ?? throw ReadingError::broken("There is no extract $name to make the feed of.");
+            $found =
+                Extract::query()
+                    ->where('name', $extract)
+                    ->whereHas('source', fn ($q) => $q->where('migration_id', $migration)->where('code', $code))
+                    ->with(['take', 'source'])
+                    ->first() ?? throw ReadingError::broken("There is no extract $name to make the feed of.");
             if ($found->take === null) {
                 throw ReadingError::broken("Nothing of $name is frozen yet. Freeze it first, then make the feed.");
             }
@@ -63,17 +67,23 @@ final class FeedTable implements Table
         $headers = array_map(fn (Extract $e) => array_column($e->columns ?? [], 'header'), $this->extracts);
         $second = $this->extracts[1]->name ?? '';
 
-        return $this->columns = Columns::fromHeaders(match ($this->format->combination) {
-            Combination::Join => [...$headers[0], ...array_map(fn ($h) => "$second $h", $headers[1]), "$second matches"],
-            Combination::Position => [...$headers[0], ...array_map(fn ($h) => "$second $h", $headers[1])],
-            Combination::Stack => ['from', ...array_values(array_unique(array_merge(...$headers)))],
-            Combination::Distinct => [...$this->format->columns, 'rows'],
-        });
+        return $this->columns = Columns::fromHeaders(
+            match ($this->format->combination) {
+                Combination::Join => [
+                    ...$headers[0],
+                    ...array_map(fn ($h) => "$second $h", $headers[1]),
+                    "$second matches",
+                ],
+                Combination::Position => [...$headers[0], ...array_map(fn ($h) => "$second $h", $headers[1])],
+                Combination::Stack => ['from', ...array_values(array_unique(array_merge(...$headers)))],
+                Combination::Distinct => [...$this->format->columns, 'rows'],
+            },
+        );
     }
 
     public function rows(): \Generator
     {
-        $this->arithmetic = new Arithmetic;
+        $this->arithmetic = new Arithmetic();
         foreach ($this->extracts as $i => $extract) {
             $this->arithmetic->extracts[] = ['name' => $this->format->of[$i], 'rows' => (int) $extract->take?->rows];
         }
@@ -126,18 +136,30 @@ final class FeedTable implements Table
         }
         $this->arithmetic->unused = (int) $this->extracts[1]->take?->rows - $bits;
         if ($this->arithmetic->multiplied > 0 && ! $this->format->multiplies) {
-            throw ReadingError::broken(number_format($this->arithmetic->multiplied)." rows of {$this->format->of[0]} have several partners in {$this->format->of[1]}, so the feed would have ".number_format($this->arithmetic->rows).' rows instead of '.number_format((int) $this->extracts[0]->take?->rows).'. Join by more columns, or accept that it multiplies rows.');
+            throw ReadingError::broken(
+                number_format($this->arithmetic->multiplied).
+                    " rows of {$this->format->of[0]} have several partners in {$this->format->of[1]}, so the feed would have ".
+                    number_format($this->arithmetic->rows).
+                    ' rows instead of '.
+                    number_format((int) $this->extracts[0]->take?->rows).
+                    '. Join by more columns, or accept that it multiplies rows.',
+            );
         }
         $blank = array_fill(0, count($this->extracts[1]->columns ?? []), null);
         $width = count($this->extracts[0]->columns ?? []);
         foreach ($this->pages(0) as $rows) {
             $partners = $this->partners($rows, $left);
-            $others = $this->staged[1]->numbered(array_values(array_unique(array_merge(...array_map(fn ($p) => $p ?? [], array_values($partners))))));
+            $others = $this->staged[1]->numbered(
+                array_values(array_unique(array_merge(...array_map(fn ($p) => $p ?? [], array_values($partners))))),
+            );
             foreach ($rows as $number => $cells) {
                 $cells = array_slice(array_pad($cells, $width, null), 0, $width);
                 $found = $partners[$number] ?? [];
                 foreach ($found === [] ? [null] : $found as $partner) {
-                    $beside = $partner === null ? $blank : array_slice(array_pad($others[$partner] ?? [], count($blank), null), 0, count($blank));
+                    $beside =
+                        $partner === null
+                            ? $blank
+                            : array_slice(array_pad($others[$partner] ?? [], count($blank), null), 0, count($blank));
                     yield new RawRow($number, [...$cells, ...$beside, (string) count($found)]);
                 }
             }
@@ -153,7 +175,10 @@ final class FeedTable implements Table
             foreach ($this->pages($i) as $rows) {
                 foreach ($rows as $number => $cells) {
                     $this->arithmetic->rows++;
-                    yield new RawRow($number, [$this->format->of[$i], ...array_map(fn ($h) => isset($at[$h]) ? ($cells[$at[$h]] ?? null) : null, $headers)]);
+                    yield new RawRow($number, [
+                        $this->format->of[$i],
+                        ...array_map(fn ($h) => isset($at[$h]) ? $cells[$at[$h]] ?? null : null, $headers),
+                    ]);
                 }
             }
         }
@@ -184,16 +209,27 @@ final class FeedTable implements Table
     {
         $positions = $this->positions(0, $this->format->columns);
         $this->arithmetic->blank = (int) $this->extracts[0]->take?->rows - $this->print(0, $positions);
-        DB::statement('CREATE OR REPLACE TEMPORARY TABLE feed_values (row_no INT UNSIGNED PRIMARY KEY, n INT UNSIGNED NOT NULL) ENGINE=InnoDB SELECT MIN(row_no) AS row_no, COUNT(*) AS n FROM row_prints WHERE side = 1 GROUP BY print');
+        DB::statement(
+            'CREATE OR REPLACE TEMPORARY TABLE feed_values (row_no INT UNSIGNED PRIMARY KEY, n INT UNSIGNED NOT NULL) ENGINE=InnoDB SELECT MIN(row_no) AS row_no, COUNT(*) AS n FROM row_prints WHERE side = 1 GROUP BY print',
+        );
         $this->arithmetic->rows = (int) DB::scalar('SELECT COUNT(*) FROM feed_values');
         $this->arithmetic->repeated = (int) $this->extracts[0]->take?->rows - $this->arithmetic->rows;
         for ($after = 0; ;) {
-            $firsts = array_column(DB::select('SELECT row_no, n FROM feed_values WHERE row_no > ? ORDER BY row_no LIMIT '.self::PAGE, [$after]), 'n', 'row_no');
+            $firsts = array_column(
+                DB::select('SELECT row_no, n FROM feed_values WHERE row_no > ? ORDER BY row_no LIMIT '.self::PAGE, [
+                    $after,
+                ]),
+                'n',
+                'row_no',
+            );
             if ($firsts === []) {
                 break;
             }
             foreach ($this->staged[0]->numbered(array_keys($firsts)) as $number => $cells) {
-                yield new RawRow($number, [...array_map(fn ($i) => $cells[$i] ?? null, $positions), (string) $firsts[$number]]);
+                yield new RawRow($number, [
+                    ...array_map(fn ($i) => $cells[$i] ?? null, $positions),
+                    (string) $firsts[$number],
+                ]);
             }
             $after = (int) array_key_last($firsts);
         }
@@ -203,7 +239,11 @@ final class FeedTable implements Table
     /** @return \Generator<array<int, list<string|null>>> */
     private function pages(int $extract): \Generator
     {
-        for ($after = 0; ($rows = $this->staged[$extract]->after($after, self::PAGE)) !== []; $after = (int) array_key_last($rows)) {
+        for (
+            $after = 0;
+            ($rows = $this->staged[$extract]->after($after, self::PAGE)) !== [];
+            $after = (int) array_key_last($rows)
+        ) {
             yield $rows;
         }
     }
@@ -216,7 +256,7 @@ final class FeedTable implements Table
      */
     private function print(int $extract, array $positions): int
     {
-        $this->prints = new StagedPrints;
+        $this->prints = new StagedPrints();
         $all = 0;
         foreach ($this->pages($extract) as $rows) {
             $lines = '';
@@ -250,12 +290,18 @@ final class FeedTable implements Table
         $wanted = array_values(array_unique(array_filter($prints)));
         $found = [];
         if ($wanted !== []) {
-            foreach (DB::select('SELECT LOWER(HEX(print)) AS print, row_no FROM row_prints WHERE side = 1 AND print IN ('.implode(',', array_map(fn ($p) => "x'$p'", $wanted)).') ORDER BY row_no') as $row) {
+            foreach (
+                DB::select(
+                    'SELECT LOWER(HEX(print)) AS print, row_no FROM row_prints WHERE side = 1 AND print IN ('.
+                        implode(',', array_map(fn ($p) => "x'$p'", $wanted)).
+                        ') ORDER BY row_no',
+                ) as $row
+            ) {
                 $found[$row->print][] = (int) $row->row_no;
             }
         }
         foreach ($prints as $number => $print) {
-            $partners[$number] = $print === null ? null : ($found[$print] ?? []);
+            $partners[$number] = $print === null ? null : $found[$print] ?? [];
         }
 
         return $partners;
@@ -264,7 +310,10 @@ final class FeedTable implements Table
     /** @return array{list<int>, list<int>} */
     private function joinPositions(): array
     {
-        return [$this->positions(0, array_map(strval(...), array_keys($this->format->on))), $this->positions(1, array_values($this->format->on))];
+        return [
+            $this->positions(0, array_map(strval(...), array_keys($this->format->on))),
+            $this->positions(1, array_values($this->format->on)),
+        ];
     }
 
     /**
@@ -273,7 +322,10 @@ final class FeedTable implements Table
      */
     private function positions(int $extract, array $names): array
     {
-        return array_map(fn (string $name) => $this->extracts[$extract]->tidyColumns()->find($name)->position
-            ?? throw ReadingError::broken("{$this->format->of[$extract]} has no column \"$name\"."), $names);
+        return array_map(
+            fn (string $name) => $this->extracts[$extract]->tidyColumns()->find($name)->position ??
+                throw ReadingError::broken("{$this->format->of[$extract]} has no column \"$name\"."),
+            $names,
+        );
     }
 }

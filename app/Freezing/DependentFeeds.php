@@ -14,8 +14,13 @@ final class DependentFeeds
     {
         $name = "{$extract->source?->code}/$extract->name";
 
-        return Extract::query()->where('reader->kind', 'feed')->whereHas('source', fn ($q) => $q->where('migration_id', $extract->source?->migration_id))->get()
-            ->filter(fn (Extract $e) => in_array($name, $e->reader['of'] ?? [], true))->values()->all();
+        return Extract::query()
+            ->where('reader->kind', 'feed')
+            ->whereHas('source', fn ($q) => $q->where('migration_id', $extract->source?->migration_id))
+            ->get()
+            ->filter(fn (Extract $e) => in_array($name, $e->reader['of'] ?? [], true))
+            ->values()
+            ->all();
     }
 
     /** Puts them on the queue, but for those that wait there already. */
@@ -30,7 +35,17 @@ final class DependentFeeds
 
     public static function take(Extract $feed, ?int $user = null): Take
     {
-        return $feed->takes()->create(['number' => (int) $feed->takes()->max('number') + 1, 'state' => 'waiting', 'file' => '', 'file_name' => $feed->settings()->describe(), 'bytes' => 0, 'recipe' => $feed->settings()->toArray(), 'user_id' => $user]);
+        return $feed
+            ->takes()
+            ->create([
+                'number' => (int) $feed->takes()->max('number') + 1,
+                'state' => 'waiting',
+                'file' => '',
+                'file_name' => $feed->settings()->describe(),
+                'bytes' => 0,
+                'recipe' => $feed->settings()->toArray(),
+                'user_id' => $user,
+            ]);
     }
 
     /**

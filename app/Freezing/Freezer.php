@@ -26,7 +26,27 @@ final class Freezer
     /** Columns with more different values than this keep only the most frequent. */
     private const VALUES_KEPT = 5_000;
 
-    private const ROUND = [100, 256, 500, 1000, 2000, 5000, 10_000, 16_384, 32_767, 32_768, 50_000, 65_535, 65_536, 100_000, 250_000, 500_000, 1_000_000, 1_048_575, 1_048_576];
+    private const ROUND = [
+        100,
+        256,
+        500,
+        1000,
+        2000,
+        5000,
+        10_000,
+        16_384,
+        32_767,
+        32_768,
+        50_000,
+        65_535,
+        65_536,
+        100_000,
+        250_000,
+        500_000,
+        1_000_000,
+        1_048_575,
+        1_048_576,
+    ];
 
     public function freeze(Take $take): void
     {
@@ -34,7 +54,13 @@ final class Freezer
         $this->forget($take);
         // A stop asked for while the take still waited holds too.
         if ($take->refresh()->state !== 'stopping') {
-            $take->update(['state' => 'reading', 'error' => null, 'bytes_read' => 0, 'rows' => null, 'taken_at' => now()]);
+            $take->update([
+                'state' => 'reading',
+                'error' => null,
+                'bytes_read' => 0,
+                'rows' => null,
+                'taken_at' => now(),
+            ]);
         }
         try {
             $this->read($take, $extract);
@@ -50,10 +76,14 @@ final class Freezer
     public function giveUp(Take $take): void
     {
         $this->forget($take);
-        $take->update(['state' => 'failed', 'rows' => null, 'error' => Attempts::exhausted(
-            'Reading it',
-            Attempts::within((int) $take->rows, (int) config('baggage.rows_per_write')),
-        ).' Nothing of it is kept.']);
+        $take->update([
+            'state' => 'failed',
+            'rows' => null,
+            'error' => Attempts::exhausted(
+                'Reading it',
+                Attempts::within((int) $take->rows, (int) config('baggage.rows_per_write')),
+            ).' Nothing of it is kept.',
+        ]);
     }
 
     /**
@@ -63,7 +93,10 @@ final class Freezer
      */
     private function goOn(Take $take, array $reached): void
     {
-        if (Take::query()->whereKey($take->id)->where('state', 'reading')->update($reached) === 0 && Take::query()->whereKey($take->id)->value('state') === 'stopping') {
+        if (
+            Take::query()->whereKey($take->id)->where('state', 'reading')->update($reached) === 0 &&
+            Take::query()->whereKey($take->id)->value('state') === 'stopping'
+        ) {
             throw ReadingError::broken('It was stopped. Nothing of it is kept.');
         }
     }
@@ -98,14 +131,20 @@ final class Freezer
             }
         };
         $settings = $extract->settings();
-        $table = $settings->format instanceof FeedFormat ? new FeedTable($settings->format, $take)
-            : (new TableOpener)->open($settings, $take, $progress);
+        $table =
+            $settings->format instanceof FeedFormat
+                ? new FeedTable($settings->format, $take)
+                : (new TableOpener())->open($settings, $take, $progress);
         $columns = $table->columns();
         $limit = (int) config('baggage.column_limit');
         if ($columns->count() > $limit) {
             throw ReadingError::tooWide($columns->count(), $limit);
         }
-        $sink = new RowSink($take->id, new TableProfile($columns), fn (int $rows) => $this->goOn($take, ['rows' => $rows]));
+        $sink = new RowSink(
+            $take->id,
+            new TableProfile($columns),
+            fn (int $rows) => $this->goOn($take, ['rows' => $rows]),
+        );
         $print = hash_init('sha256');
         try {
             foreach ($table->rows() as $row) {
@@ -124,16 +163,38 @@ final class Freezer
             throw $e;
         }
         if ($number === 0) {
-            throw $extract->settings()->format instanceof DelimitedFormat || $extract->settings()->format instanceof WorkbookFormat ? ReadingError::nothingBelowHeader() : ReadingError::noRows();
+            throw $extract->settings()->format instanceof DelimitedFormat ||
+            $extract->settings()->format instanceof WorkbookFormat
+                ? ReadingError::nothingBelowHeader()
+                : ReadingError::noRows();
         }
         $facts = array_map(fn ($c) => $c->finish(), $profile->columns());
-        $remarks = (new FindingRows($take))->complete([...$table->remarks(), ...$this->roundCount($number), ...$profile->findings($facts)], $facts);
-        DB::transaction(function () use ($take, $extract, $columns, $profile, $facts, $table, $number, $remarks, $checksum) {
+        $remarks = (new FindingRows($take))->complete(
+            [...$table->remarks(), ...$this->roundCount($number), ...$profile->findings($facts)],
+            $facts,
+        );
+        DB::transaction(function () use (
+            $take,
+            $extract,
+            $columns,
+            $profile,
+            $facts,
+            $table,
+            $number,
+            $remarks,
+            $checksum,
+        ) {
             $this->keepValues($take->id, $profile);
             $this->keepFindings($take, $extract, $columns, $remarks);
             $take->update([
-                'state' => 'frozen', 'rows' => $number, 'source_rows' => $table->sourceRows() ?? $number, 'counted_by' => $table->sourceRows() === null ? null : $table->countedBy(),
-                'bytes_read' => $take->bytes, 'checksum' => $checksum, 'taken_at' => now(), 'columns' => $columns->toArray(),
+                'state' => 'frozen',
+                'rows' => $number,
+                'source_rows' => $table->sourceRows() ?? $number,
+                'counted_by' => $table->sourceRows() === null ? null : $table->countedBy(),
+                'bytes_read' => $take->bytes,
+                'checksum' => $checksum,
+                'taken_at' => now(),
+                'columns' => $columns->toArray(),
                 'profile' => array_map(fn (ColumnFacts $f) => $f->toArray(), $facts),
             ]);
             $extract->update(['columns' => $columns->toArray(), 'take_id' => $take->id]);
@@ -144,7 +205,15 @@ final class Freezer
     private function roundCount(int $rows): array
     {
         return in_array($rows, self::ROUND, true)
-            ? [new Remark('round_count', 'Exactly '.number_format($rows).' rows: many programs stop an export at such a number. Compare it with the source\'s own count.')] : [];
+            ? [
+                new Remark(
+                    'round_count',
+                    'Exactly '.
+                        number_format($rows).
+                        ' rows: many programs stop an export at such a number. Compare it with the source\'s own count.',
+                ),
+            ]
+            : [];
     }
 
     private function keepValues(int $take, TableProfile $profile): void
@@ -175,10 +244,23 @@ final class Freezer
             // What was accepted or has a rule stays so in every take; what was to be fixed at source is there again, so it is open.
             $kept = $old !== null && $old['is'] !== 'at_source';
             $rows[] = [
-                'extract_id' => $extract->id, 'take_id' => $take->id, 'code' => $r->code, 'position' => $r->column, 'header' => $header, 'n' => $r->count, 'message' => $r->message,
-                'rows' => json_encode($r->rows), 'decision' => $kept ? $old['is'] : 'open',
-                'note' => $kept || $old === null ? ($old['note'] ?? null) : trim("Was to be fixed at source, and is in take $take->number again. ".($old['note'] ?? '')),
-                'user_id' => $kept ? ($old['by'] ?? null) : null, 'created_at' => now(), 'updated_at' => now(),
+                'extract_id' => $extract->id,
+                'take_id' => $take->id,
+                'code' => $r->code,
+                'position' => $r->column,
+                'header' => $header,
+                'n' => $r->count,
+                'message' => $r->message,
+                'rows' => json_encode($r->rows),
+                'decision' => $kept ? $old['is'] : 'open',
+                'note' => $kept || $old === null
+                        ? $old['note'] ?? null
+                        : trim(
+                            "Was to be fixed at source, and is in take $take->number again. ".($old['note'] ?? ''),
+                        ),
+                'user_id' => $kept ? $old['by'] ?? null : null,
+                'created_at' => now(),
+                'updated_at' => now(),
             ];
         }
         foreach (array_chunk($rows, 200) as $chunk) {

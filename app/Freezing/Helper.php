@@ -11,8 +11,13 @@ use App\Support\BrokenOff;
 final class Helper
 {
     /** @param  resource  $line */
-    private function __construct(private ?int $process, private $line, private int $given = 0, private int $done = 0, private readonly string $answer = '')
-    {
+    private function __construct(
+        private ?int $process,
+        private $line,
+        private int $given = 0,
+        private int $done = 0,
+        private readonly string $answer = '',
+    ) {
     }
 
     /**
@@ -106,7 +111,9 @@ final class Helper
     {
         $said = fgets($this->line);
         if ($said !== "$word\n") {
-            throw BrokenOff::helper(is_string($said) && str_starts_with($said, 'failed ') ? trim(substr($said, 7)) : '');
+            throw BrokenOff::helper(
+                is_string($said) && str_starts_with($said, 'failed ') ? trim(substr($said, 7)) : '',
+            );
         }
     }
 

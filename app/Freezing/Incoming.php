@@ -31,9 +31,25 @@ final class Incoming
         $name = mb_substr($file->getClientOriginalName(), 0, 200);
         $parts = Parts::of($file->getRealPath() ?: $file->getPathname(), $name);
         $id = (string) Str::uuid();
-        file_put_contents("$this->folder/incoming/$id.json", json_encode(['name' => $name, 'source' => $source, 'parts' => array_map(fn (Part $p) => [
-            'name' => $p->name, 'settings' => $p->settings?->toArray(), 'reasons' => $p->reasons, 'refused' => $p->refused,
-        ], $parts)], JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE));
+        file_put_contents(
+            "$this->folder/incoming/$id.json",
+            json_encode(
+                [
+                    'name' => $name,
+                    'source' => $source,
+                    'parts' => array_map(
+                        fn (Part $p) => [
+                            'name' => $p->name,
+                            'settings' => $p->settings?->toArray(),
+                            'reasons' => $p->reasons,
+                            'refused' => $p->refused,
+                        ],
+                        $parts,
+                    ),
+                ],
+                JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE,
+            ),
+        );
         $file->move("$this->folder/incoming", "$id.data");
 
         return $id;
@@ -46,7 +62,15 @@ final class Incoming
             return null;
         }
         $kept = json_decode((string) file_get_contents("$this->folder/incoming/$id.json"), true);
-        $kept['parts'] = array_map(fn ($p) => new Part($p['name'], $p['settings'] === null ? null : Formats::settings($p['settings']), $p['reasons'], $p['refused']), $kept['parts']);
+        $kept['parts'] = array_map(
+            fn ($p) => new Part(
+                $p['name'],
+                $p['settings'] === null ? null : Formats::settings($p['settings']),
+                $p['reasons'],
+                $p['refused'],
+            ),
+            $kept['parts'],
+        );
 
         return $kept;
     }
@@ -63,7 +87,7 @@ final class Incoming
         $columns = null;
         $rows = [];
         try {
-            $table = (new TableOpener)->open($settings, $path, null, true);
+            $table = (new TableOpener())->open($settings, $path, null, true);
             $columns = $table->columns();
             if ($columns->count() > (int) config('baggage.column_limit')) {
                 throw ReadingError::tooWide($columns->count(), (int) config('baggage.column_limit'));

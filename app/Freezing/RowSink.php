@@ -20,7 +20,16 @@ use Illuminate\Support\Facades\DB;
  */
 final class RowSink
 {
-    private const PARTS = [TableProfile::class, ColumnProfile::class, Extremes::class, ValueBudget::class, RowList::class, DistinctEstimate::class, Columns::class, Column::class];
+    private const PARTS = [
+        TableProfile::class,
+        ColumnProfile::class,
+        Extremes::class,
+        ValueBudget::class,
+        RowList::class,
+        DistinctEstimate::class,
+        Columns::class,
+        Column::class,
+    ];
 
     private const BYTES_PER_WRITE = 8_000_000;
 
@@ -48,8 +57,11 @@ final class RowSink
     private readonly int $perWrite;
 
     /** @param  \Closure(int): void  $staged  told how many rows are on their way after each file of them */
-    public function __construct(private readonly int $take, private TableProfile $profile, private readonly \Closure $staged)
-    {
+    public function __construct(
+        private readonly int $take,
+        private TableProfile $profile,
+        private readonly \Closure $staged,
+    ) {
         $this->perWrite = (int) config('baggage.rows_per_write');
     }
 
@@ -63,7 +75,8 @@ final class RowSink
             $this->rows[] = $cells;
         }
         // Of what LOAD DATA reads escaped, a JSON text holds only backslashes.
-        $this->lines .= "$this->take\t$number\t$line\t".hash('xxh3', $json)."\t".str_replace('\\', '\\\\', $json)."\n";
+        $this->lines .=
+            "$this->take\t$number\t$line\t".hash('xxh3', $json)."\t".str_replace('\\', '\\\\', $json)."\n";
         if (++$this->pending === $this->perWrite || strlen($this->lines) > self::BYTES_PER_WRITE) {
             $this->write($number);
         }
@@ -98,22 +111,42 @@ final class RowSink
         $take = $this->take;
         $this->dropped = 0;
         $lock = self::lock($take);
-        $this->loader = Helper::start(function (string $path, int $first, int $rows) use ($lock) {
-            static $ready = false;
-            if (! $ready) {
-                config(['database.connections.helper' => config('database.connections.'.DB::getDefaultConnection())]);
-                DB::connection('helper')->select('SELECT GET_LOCK(?, 60)', [$lock]);
-                $ready = true;
-            }
-            self::load('helper', $path, $rows);
-        }, null, BulkRows::file('', self::files($take)));
+        $this->loader = Helper::start(
+            function (string $path, int $first, int $rows) use ($lock) {
+                static $ready = false;
+                if (! $ready) {
+                    config([
+                        'database.connections.helper' => config('database.connections.'.DB::getDefaultConnection()),
+                    ]);
+                    DB::connection('helper')->select('SELECT GET_LOCK(?, 60)', [$lock]);
+                    $ready = true;
+                }
+                self::load('helper', $path, $rows);
+            },
+            null,
+            BulkRows::file('', self::files($take)),
+        );
         $profile = $this->profile;
-        $this->profiler = $this->loader === null ? null : Helper::start(function (string $path, int $first, int $rows) use ($profile) {
-            gc_disable();
-            // What stands before the cells of each row becomes the comma between two rows.
-            $cells = preg_replace('/^[^[]++/m', ',', str_replace('\\\\', '\\', (string) file_get_contents($path)));
-            $profile->add($first, json_decode('['.substr((string) $cells, 1).']', true, 8, JSON_THROW_ON_ERROR));
-        }, fn () => $profile, BulkRows::file('', self::files($take)));
+        $this->profiler =
+            $this->loader === null
+                ? null
+                : Helper::start(
+                    function (string $path, int $first, int $rows) use ($profile) {
+                        gc_disable();
+                        // What stands before the cells of each row becomes the comma between two rows.
+                        $cells = preg_replace(
+                            '/^[^[]++/m',
+                            ',',
+                            str_replace('\\\\', '\\', (string) file_get_contents($path)),
+                        );
+                        $profile->add(
+                            $first,
+                            json_decode('['.substr((string) $cells, 1).']', true, 8, JSON_THROW_ON_ERROR),
+                        );
+                    },
+                    fn () => $profile,
+                    BulkRows::file('', self::files($take)),
+                );
         if ($this->profiler === null) {
             $this->loader?->abandon();
             $this->loader = null;
@@ -131,7 +164,13 @@ final class RowSink
 
     private static function load(string $connection, string $path, int $rows): void
     {
-        BulkRows::loadFile(DB::connection($connection), 'staged_rows', '(take_id, row_no, line, @h, cells) SET hash = UNHEX(@h)', $path, $rows);
+        BulkRows::loadFile(
+            DB::connection($connection),
+            'staged_rows',
+            '(take_id, row_no, line, @h, cells) SET hash = UNHEX(@h)',
+            $path,
+            $rows,
+        );
     }
 
     /** @return TableProfile of all rows, which are staged then */

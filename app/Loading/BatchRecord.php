@@ -54,10 +54,20 @@ final readonly class BatchRecord
             $counts[$outcome] = ($counts[$outcome] ?? 0) + 1;
             $cause = $journey->cause === null ? null : $ids[CauseBook::print($journey->cause)];
             // One record per legacy key is the crosswalk's; a merged row has its own key and its survivor's target key.
-            $twin = $journey->targetKey !== null ? 0 : $load << 32 | $journey->row;
+            $twin = $journey->targetKey !== null ? 0 : ($load << 32) | $journey->row;
             $outcomes .= BulkRows::line([
-                $run->round, $load, $journey->row, $entity, $source, $journey->legacyKey, $twin, $outcome, $journey->targetKey, $cause,
-                $journey->rootCause, $run->pass->id,
+                $run->round,
+                $load,
+                $journey->row,
+                $entity,
+                $source,
+                $journey->legacyKey,
+                $twin,
+                $outcome,
+                $journey->targetKey,
+                $cause,
+                $journey->rootCause,
+                $run->pass->id,
             ]);
             if ($journey->targetKey === null) {
                 continue;
@@ -69,8 +79,17 @@ final readonly class BatchRecord
                 continue;
             }
             foreach ($journey->links as $field => $link) {
-                $links .= BulkRows::line([$run->round, $load, $journey->row, $field, $entities[$link['entity']], $sources[$link['source']], $link['key'],
-                    $journey->targetKey, 'waiting']);
+                $links .= BulkRows::line([
+                    $run->round,
+                    $load,
+                    $journey->row,
+                    $field,
+                    $entities[$link['entity']],
+                    $sources[$link['source']],
+                    $link['key'],
+                    $journey->targetKey,
+                    'waiting',
+                ]);
                 $linkCount++;
             }
         }

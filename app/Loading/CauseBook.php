@@ -42,15 +42,26 @@ final class CauseBook
             $rows = [];
             foreach ($chunk as $print => $cause) {
                 $rows[] = [
-                    'round_id' => $this->round, 'load_id' => $this->load, 'stage' => $cause->stage->value, 'code' => $cause->code, 'field' => $cause->field,
-                    'value' => $cause->value === null ? null : mb_substr(LegacyKey::show($cause->value), 0, 250), 'message' => mb_substr($cause->message, 0, 500),
-                    'parent_entity' => $cause->parentEntity, 'parent_source' => $cause->parentSource,
-                    'parent_key' => $cause->parentEntity === null ? null : $cause->value, 'fingerprint' => $print,
+                    'round_id' => $this->round,
+                    'load_id' => $this->load,
+                    'stage' => $cause->stage->value,
+                    'code' => $cause->code,
+                    'field' => $cause->field,
+                    'value' => $cause->value === null ? null : mb_substr(LegacyKey::show($cause->value), 0, 250),
+                    'message' => mb_substr($cause->message, 0, 500),
+                    'parent_entity' => $cause->parentEntity,
+                    'parent_source' => $cause->parentSource,
+                    'parent_key' => $cause->parentEntity === null ? null : $cause->value,
+                    'fingerprint' => $print,
                 ];
             }
             DB::table('causes')->insertOrIgnore($rows);
-            $this->ids += DB::table('causes')->where('round_id', $this->round)->where('load_id', $this->load)
-                ->whereIn('fingerprint', array_map(strval(...), array_keys($chunk)))->pluck('id', 'fingerprint')->all();
+            $this->ids += DB::table('causes')
+                ->where('round_id', $this->round)
+                ->where('load_id', $this->load)
+                ->whereIn('fingerprint', array_map(strval(...), array_keys($chunk)))
+                ->pluck('id', 'fingerprint')
+                ->all();
         }
 
         return $this->ids;

@@ -13,8 +13,13 @@ final class Ledger
     public const COLUMNS = '(round_id, load_id, row_no, entity_id, source_id, legacy_key, twin, outcome, target_key, cause_id, root_cause_id, pass_id)';
 
     /** @param  bool  $replaces whether rows of the batch may have an outcome already */
-    public function record(LoadRun $run, BatchRecord $record, bool $replaces, LedgerMatches $matches, float $seconds): void
-    {
+    public function record(
+        LoadRun $run,
+        BatchRecord $record,
+        bool $replaces,
+        LedgerMatches $matches,
+        float $seconds,
+    ): void {
         DB::transaction(function () use ($run, $record, $replaces, $matches, $seconds) {
             $db = DB::connection();
             $round = $run->round;
@@ -29,8 +34,18 @@ final class Ledger
             }
             BulkRows::load($db, 'outcomes', self::COLUMNS, $record->outcomes, count($record->rows));
             if ($record->linkCount > 0) {
-                DB::table('links')->where('round_id', $round)->where('load_id', $load)->whereIn('row_no', $record->rows)->delete();
-                BulkRows::load($db, 'links', '(round_id, load_id, row_no, field, parent_entity_id, parent_source_id, parent_key, target_key, state)', $record->links, $record->linkCount);
+                DB::table('links')
+                    ->where('round_id', $round)
+                    ->where('load_id', $load)
+                    ->whereIn('row_no', $record->rows)
+                    ->delete();
+                BulkRows::load(
+                    $db,
+                    'links',
+                    '(round_id, load_id, row_no, field, parent_entity_id, parent_source_id, parent_key, target_key, state)',
+                    $record->links,
+                    $record->linkCount,
+                );
             }
             $matches->write($run->load->entity->name, $record->matches);
             self::tally($round, $load, $deltas);
@@ -38,10 +53,14 @@ final class Ledger
             foreach ($record->counts as $outcome => $n) {
                 $counts[$outcome] = ($counts[$outcome] ?? 0) + $n;
             }
-            $run->progress->fill([
-                'cursor_row' => $record->last, 'rows_done' => $run->progress->rows_done + count($record->rows), 'counts' => $counts,
-                'seconds' => (string) ((float) $run->progress->seconds + $seconds),
-            ])->save();
+            $run->progress
+                ->fill([
+                    'cursor_row' => $record->last,
+                    'rows_done' => $run->progress->rows_done + count($record->rows),
+                    'counts' => $counts,
+                    'seconds' => (string) ((float) $run->progress->seconds + $seconds),
+                ])
+                ->save();
         });
     }
 
@@ -54,13 +73,23 @@ final class Ledger
     public function makePending(int $round, int $load, \Closure $which): int
     {
         return DB::transaction(function () use ($round, $load, $which) {
-            $query = fn () => DB::table('outcomes')->where('round_id', $round)->where('load_id', $load)
-                ->whereIn('outcome', [Outcome::Rejected->value, Outcome::Held->value, Outcome::Waived->value])->tap($which);
-            $counts = $query()->groupBy('outcome')->selectRaw('outcome, COUNT(*) AS n')->pluck('n', 'outcome')->map(fn ($n) => -(int) $n)->all();
+            $query = fn () => DB::table('outcomes')
+                ->where('round_id', $round)
+                ->where('load_id', $load)
+                ->whereIn('outcome', [Outcome::Rejected->value, Outcome::Held->value, Outcome::Waived->value])
+                ->tap($which);
+            $counts = $query()
+                ->groupBy('outcome')
+                ->selectRaw('outcome, COUNT(*) AS n')
+                ->pluck('n', 'outcome')
+                ->map(fn ($n) => -(int) $n)
+                ->all();
             $n = -array_sum($counts);
             if ($n > 0) {
-                DB::table('outcome_log')->insertUsing(['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id'],
-                    $query()->select(['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id']));
+                DB::table('outcome_log')->insertUsing(
+                    ['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id'],
+                    $query()->select(['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id']),
+                );
                 $query()->update(['outcome' => Outcome::Pending->value]);
                 self::tally($round, $load, $counts + [Outcome::Pending->value => $n]);
             }
@@ -79,7 +108,11 @@ final class Ledger
             }
         }
         if ($rows !== []) {
-            DB::connection()->getPdo()->exec('INSERT INTO tallies VALUES '.implode(',', $rows).' ON DUPLICATE KEY UPDATE n = n + VALUES(n)');
+            DB::connection()
+                ->getPdo()
+                ->exec(
+                    'INSERT INTO tallies VALUES '.implode(',', $rows).' ON DUPLICATE KEY UPDATE n = n + VALUES(n)',
+                );
         }
     }
 
@@ -89,12 +122,24 @@ final class Ledger
      */
     private function setAside(int $round, int $load, array $rows): array
     {
-        $query = fn () => DB::table('outcomes')->where('round_id', $round)->where('load_id', $load)->whereIntegerInRaw('row_no', $rows);
-        $had = $query()->groupBy('outcome')->selectRaw('outcome, COUNT(*) AS n')->pluck('n', 'outcome')->map(fn ($n) => (int) $n)->all();
+        $query = fn () => DB::table('outcomes')
+            ->where('round_id', $round)
+            ->where('load_id', $load)
+            ->whereIntegerInRaw('row_no', $rows);
+        $had = $query()
+            ->groupBy('outcome')
+            ->selectRaw('outcome, COUNT(*) AS n')
+            ->pluck('n', 'outcome')
+            ->map(fn ($n) => (int) $n)
+            ->all();
         if ($had !== []) {
             // What merely waited was logged when it was repaired, or never had an outcome.
-            DB::table('outcome_log')->insertUsing(['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id'],
-                $query()->where('outcome', '<>', 'pending')->select(['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id']));
+            DB::table('outcome_log')->insertUsing(
+                ['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id'],
+                $query()
+                    ->where('outcome', '<>', 'pending')
+                    ->select(['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id']),
+            );
             $query()->delete();
         }
 

@@ -52,8 +52,14 @@ final class LoadRunner
 
     private readonly int $size;
 
-    public function __construct(private readonly Pass $pass, private readonly PassLoad $progress, private readonly Load $load, private readonly Definitions $definitions, private readonly TargetLink $link, private readonly int $wait = 1)
-    {
+    public function __construct(
+        private readonly Pass $pass,
+        private readonly PassLoad $progress,
+        private readonly Load $load,
+        private readonly Definitions $definitions,
+        private readonly TargetLink $link,
+        private readonly int $wait = 1,
+    ) {
         $round = $pass->round_id;
         $this->run = new LoadRun($pass, $progress, $load, $round);
         $this->entities = $definitions->entityIds();
@@ -63,20 +69,34 @@ final class LoadRunner
         $this->target = new SqlTarget($link);
         $this->matches = new LedgerMatches($round, $this->entities);
         $this->causes = new CauseBook($round, $load->id);
-        $this->ledger = new Ledger;
+        $this->ledger = new Ledger();
         $this->retry = $pass->kind === 'retry';
         $this->replaces = $this->retry || $progress->key_cursor !== null;
         $this->size = self::size($progress);
         $definition = $definitions->definition($load);
         $crosswalk = new LedgerCrosswalk($round, $this->entities, $this->sources);
         // When this is the first load with keys of this entity and source, all keys pass through here.
-        $fresh = $progress->cursor_row === 0 && ! $this->replaces
-            && ! DB::table('outcomes')->where('round_id', $round)->where('entity_id', $load->entity_id)->where('source_id', $load->extract->source_id)->exists();
+        $fresh =
+            $progress->cursor_row === 0 &&
+            ! $this->replaces &&
+            ! DB::table('outcomes')
+                ->where('round_id', $round)
+                ->where('entity_id', $load->entity_id)
+                ->where('source_id', $load->extract->source_id)
+                ->exists();
         $this->processor = new BatchProcessor(
-            $definition->entity, $definition->policy, $this->mapper,
-            new ParentResolver($definition->entity, $crosswalk, $definitions->normalisations(), $definitions->order()->deferredFields($definition->entity->name)),
+            $definition->entity,
+            $definition->policy,
+            $this->mapper,
+            new ParentResolver(
+                $definition->entity,
+                $crosswalk,
+                $definitions->normalisations(),
+                $definitions->order()->deferredFields($definition->entity->name),
+            ),
             new Matcher($definition, $crosswalk, $this->matches, $fresh ? new SeenKeys($progress->rows_total) : null),
-            $this->target, $definition->match,
+            $this->target,
+            $definition->match,
         );
         if ($definition->match !== null) {
             $this->matches->readTarget($link, $definition->entity, $definition->match);
@@ -108,7 +128,9 @@ final class LoadRunner
                 if ($packed !== null) {
                     return BatchRecord::unpack($packed);
                 }
-                $rows ??= $this->retry ? $this->rows->numbered($this->dueRows($after)) : $this->rows->after($after, $this->size);
+                $rows ??= $this->retry
+                    ? $this->rows->numbered($this->dueRows($after))
+                    : $this->rows->after($after, $this->size);
 
                 return $rows === [] ? null : $this->process($rows, $batch);
             });
@@ -140,8 +162,20 @@ final class LoadRunner
             DB::transaction(function () use ($rows) {
                 $lines = '';
                 foreach ($rows as $number => $cells) {
-                    $lines .= BulkRows::line([$this->run->round, $this->load->id, $number, $this->load->entity_id, $this->load->extract->source_id,
-                        mb_substr($this->mapper->legacyKey($cells), 0, 190), $this->load->id << 32 | $number, 'pending', null, null, null, $this->pass->id]);
+                    $lines .= BulkRows::line([
+                        $this->run->round,
+                        $this->load->id,
+                        $number,
+                        $this->load->entity_id,
+                        $this->load->extract->source_id,
+                        mb_substr($this->mapper->legacyKey($cells), 0, 190),
+                        ($this->load->id << 32) | $number,
+                        'pending',
+                        null,
+                        null,
+                        null,
+                        $this->pass->id,
+                    ]);
                 }
                 BulkRows::load(DB::connection(), 'outcomes', Ledger::COLUMNS, $lines, count($rows));
                 Ledger::tally($this->run->round, $this->load->id, ['pending' => count($rows)]);
@@ -170,7 +204,8 @@ final class LoadRunner
      */
     private function dueRows(int $after): array
     {
-        $rows = DB::select("
+        $rows = DB::select(
+            "
             (SELECT row_no FROM outcomes WHERE round_id = ? AND load_id = ? AND outcome = 'pending' AND row_no > ? ORDER BY row_no LIMIT $this->size)
             UNION
             (SELECT h.row_no FROM outcomes h JOIN causes c ON c.id = h.cause_id
@@ -178,7 +213,17 @@ final class LoadRunner
                 JOIN outcomes p ON p.round_id = h.round_id AND p.entity_id = e.id AND p.source_id = s.id AND p.legacy_key = c.parent_key AND p.twin = 0
                 WHERE h.round_id = ? AND h.load_id = ? AND h.outcome = 'held' AND h.row_no > ? ORDER BY h.row_no LIMIT $this->size)
             ORDER BY row_no LIMIT $this->size",
-            [$this->run->round, $this->load->id, $after, $this->definitions->migration->id, $this->definitions->migration->id, $this->run->round, $this->load->id, $after]);
+            [
+                $this->run->round,
+                $this->load->id,
+                $after,
+                $this->definitions->migration->id,
+                $this->definitions->migration->id,
+                $this->run->round,
+                $this->load->id,
+                $after,
+            ],
+        );
 
         return array_map(fn ($r) => (int) $r->row_no, $rows);
     }

@@ -28,7 +28,10 @@ final class PassRunner
     /** @param  int  $wait multiplies the waits for a target that does not answer; 0 in tests */
     public function __construct(private readonly Pass $pass, private readonly int $wait = 1)
     {
-        $round = $pass->round()->with(['migration', 'target'])->firstOrFail();
+        $round = $pass
+            ->round()
+            ->with(['migration', 'target'])
+            ->firstOrFail();
         $this->definitions = new Definitions($round->migration, $round->parameters ?? []);
         $this->link = new TargetLink($round->target);
     }
@@ -41,7 +44,11 @@ final class PassRunner
         }
         $presence = WorkerPresence::of("pass:{$this->pass->id}");
         if ($this->pass->state === 'queued') {
-            $this->pass->update(['state' => 'running', 'started_at' => $this->pass->started_at ?? now(), 'attempts' => 1]);
+            $this->pass->update([
+                'state' => 'running',
+                'started_at' => $this->pass->started_at ?? now(),
+                'attempts' => 1,
+            ]);
         } elseif (! $presence->isAnybodyThere() && ! Attempts::begin($this->pass)) {
             $this->giveUp();
 
@@ -82,8 +89,11 @@ final class PassRunner
     private function giveUp(): void
     {
         $at = $this->pass->passLoads()->where('state', 'running')->orderBy('wave')->orderBy('id')->first();
-        $where = $at === null ? 'while references that were left open were set'
-            : "in load \"{$this->load($at)->name}\" ".Attempts::within((int) $at->cursor_row, LoadRunner::size($at));
+        $where =
+            $at === null
+                ? 'while references that were left open were set'
+                : "in load \"{$this->load($at)->name}\" ".
+                    Attempts::within((int) $at->cursor_row, LoadRunner::size($at));
         $at?->update(['state' => 'failed', 'error' => Attempts::exhausted('This load', $where)]);
         $this->pass->update([
             'state' => 'failed',
@@ -99,7 +109,13 @@ final class PassRunner
             $lock = $this->lock($progress);
             if ($lock && $progress->refresh()->cursor_row === 0) {
                 try {
-                    (new LoadRunner($this->pass, $progress, $this->load($progress), $this->definitions, $this->link))->scanKeys();
+                    (new LoadRunner(
+                        $this->pass,
+                        $progress,
+                        $this->load($progress),
+                        $this->definitions,
+                        $this->link,
+                    ))->scanKeys();
                 } catch (DefinitionError) {
                     // The load itself reports it when its turn comes.
                 }
@@ -121,7 +137,10 @@ final class PassRunner
         foreach ($open as $progress) {
             $blocker = $this->blocker($progress, $all->all());
             if ($blocker?->state === 'failed' || $blocker?->state === 'blocked') {
-                $progress->update(['state' => 'blocked', 'error' => "Waits for load \"{$this->load($blocker)->name}\", which failed."]);
+                $progress->update([
+                    'state' => 'blocked',
+                    'error' => "Waits for load \"{$this->load($blocker)->name}\", which failed.",
+                ]);
 
                 return $this->next();
             }
@@ -154,9 +173,12 @@ final class PassRunner
                 continue;
             }
             $before = $this->load($other);
-            if (in_array($before->entity->name, $parents, true)
-                || ($before->entity_id === $load->entity_id && [$before->position, $before->id] < [$load->position, $load->id])) {
-                $found = $other->state === 'failed' || $other->state === 'blocked' ? $other : ($found ?? $other);
+            if (
+                in_array($before->entity->name, $parents, true) ||
+                ($before->entity_id === $load->entity_id &&
+                    [$before->position, $before->id] < [$load->position, $load->id])
+            ) {
+                $found = $other->state === 'failed' || $other->state === 'blocked' ? $other : $found ?? $other;
             }
         }
 
@@ -167,7 +189,14 @@ final class PassRunner
     {
         try {
             $progress->update(['state' => 'running', 'error' => null]);
-            $runner = new LoadRunner($this->pass, $progress, $this->load($progress), $this->definitions, $this->link, $this->wait);
+            $runner = new LoadRunner(
+                $this->pass,
+                $progress,
+                $this->load($progress),
+                $this->definitions,
+                $this->link,
+                $this->wait,
+            );
             if ($runner->run(fn () => $this->stopRequested())) {
                 $progress->update(['state' => 'done']);
             }
@@ -192,7 +221,8 @@ final class PassRunner
         }
         $failed = $states->filter(fn ($s) => $s === 'failed' || $s === 'blocked')->count();
         $this->pass->update([
-            'state' => $failed > 0 ? 'failed' : 'finished', 'finished_at' => now(),
+            'state' => $failed > 0 ? 'failed' : 'finished',
+            'finished_at' => now(),
             'error' => $failed > 0 ? "$failed loads did not run; mend their rules and resume." : null,
         ]);
         Receipts::prepare($this->link->pdo());
@@ -206,14 +236,14 @@ final class PassRunner
 
     private function stopRequested(): bool
     {
-        return (bool) DB::table('passes')->where('id', $this->pass->id)->value('stop_requested')
-            || DB::table('passes')->where('id', $this->pass->id)->value('state') === 'stopped';
+        return (bool) DB::table('passes')->where('id', $this->pass->id)->value('stop_requested') ||
+            DB::table('passes')->where('id', $this->pass->id)->value('state') === 'stopped';
     }
 
     private function load(PassLoad $progress): Load
     {
-        return $this->definitions->loads()->firstWhere('id', $progress->load_id)
-            ?? throw new DefinitionError('A load of this pass has been deleted.', (string) $progress->load_id);
+        return $this->definitions->loads()->firstWhere('id', $progress->load_id) ??
+            throw new DefinitionError('A load of this pass has been deleted.', (string) $progress->load_id);
     }
 
     private function lock(PassLoad $progress): bool

@@ -22,12 +22,20 @@ final class Rounds
      *
      * @throws \DomainException when the name is taken, a parameter is unknown or has no value, or the target does not answer
      */
-    public function begin(Migration $migration, Target $target, string $name, string $kind = 'rehearsal', array $parameters = []): Round
-    {
+    public function begin(
+        Migration $migration,
+        Target $target,
+        string $name,
+        string $kind = 'rehearsal',
+        array $parameters = [],
+    ): Round {
         $given = [];
         foreach ($migration->parameters()->orderBy('name')->get() as $parameter) {
             $value = trim((string) ($parameters[$parameter->name] ?? $parameter->default_value));
-            $given[$parameter->name] = $value === '' ? throw new \DomainException("The parameter \"$parameter->name\" has no value: $parameter->prompt") : $value;
+            $given[$parameter->name] =
+                $value === ''
+                    ? throw new \DomainException("The parameter \"$parameter->name\" has no value: $parameter->prompt")
+                    : $value;
             unset($parameters[$parameter->name]);
         }
         if ($parameters !== []) {
@@ -38,8 +46,13 @@ final class Rounds
         }
         $before = $this->countAll($migration, new TargetRecords(new TargetLink($target)));
         $round = $migration->rounds()->create([
-            'target_id' => $target->id, 'kind' => $kind, 'name' => $name, 'number' => (int) $migration->rounds()->max('number') + 1,
-            'target_before' => $before, 'parameters' => $given ?: null, 'user_id' => Auth::id(),
+            'target_id' => $target->id,
+            'kind' => $kind,
+            'name' => $name,
+            'number' => (int) $migration->rounds()->max('number') + 1,
+            'target_before' => $before,
+            'parameters' => $given ?: null,
+            'user_id' => Auth::id(),
         ]);
         Audit::note($migration->id, "began round $name", ['target' => $target->name]);
 
@@ -59,7 +72,9 @@ final class Rounds
             if ($count !== null) {
                 $before[$entity->name] = $count;
             } elseif ($migration->loads()->whereRelation('entity', 'name', $entity->name)->exists()) {
-                throw new \DomainException("The target has no table \"$entity->name\" yet, which a load fills: make it at Target.");
+                throw new \DomainException(
+                    "The target has no table \"$entity->name\" yet, which a load fills: make it at Target.",
+                );
             }
         }
 
@@ -79,7 +94,9 @@ final class Rounds
                 throw new \DomainException("Pass $last->number is not finished: resume it first.");
             }
             if ($kind === 'first' && $last !== null) {
-                throw new \DomainException('This round has had its first pass. Load repaired rows again, or begin a new round.');
+                throw new \DomainException(
+                    'This round has had its first pass. Load repaired rows again, or begin a new round.',
+                );
             }
             if ($kind === 'retry' && $last === null) {
                 throw new \DomainException('This round has no first pass yet.');
@@ -91,15 +108,27 @@ final class Rounds
             }
             foreach ($loads as $load) {
                 if ($load->extract->take === null) {
-                    throw new \DomainException("Load \"$load->name\" reads the extract {$load->extract->name}, of which nothing has been frozen.");
+                    throw new \DomainException(
+                        "Load \"$load->name\" reads the extract {$load->extract->name}, of which nothing has been frozen.",
+                    );
                 }
             }
             $order = $definitions->order();
             $lateParents = array_map(fn ($r) => $r->parent, $order->deferred);
-            $pass = $round->passes()->create(['number' => ($last->number ?? 0) + 1, 'kind' => $kind, 'state' => 'queued', 'user_id' => Auth::id()]);
+            $pass = $round
+                ->passes()
+                ->create([
+                    'number' => ($last->number ?? 0) + 1,
+                    'kind' => $kind,
+                    'state' => 'queued',
+                    'user_id' => Auth::id(),
+                ]);
             foreach ($loads as $load) {
                 $pass->passLoads()->create([
-                    'load_id' => $load->id, 'take_id' => $load->extract->take_id, 'wave' => $order->waves[$load->entity->name], 'state' => 'waiting',
+                    'load_id' => $load->id,
+                    'take_id' => $load->extract->take_id,
+                    'wave' => $order->waves[$load->entity->name],
+                    'state' => 'waiting',
                     'rows_total' => $kind === 'first' ? (int) $load->extract->take?->rows : self::pending($round, $load),
                     'key_cursor' => $kind === 'first' && in_array($load->entity->name, $lateParents, true) ? 0 : null,
                 ]);
@@ -124,12 +153,19 @@ final class Rounds
             throw new \DomainException("Pass $pass->number is running.");
         }
         $pass->update(['state' => 'queued', 'stop_requested' => false, 'error' => null, 'finished_at' => null]);
-        $pass->passLoads()->whereIn('state', ['failed', 'blocked'])->update(['state' => 'waiting', 'error' => null]);
+        $pass
+            ->passLoads()
+            ->whereIn('state', ['failed', 'blocked'])
+            ->update(['state' => 'waiting', 'error' => null]);
         WorkOnPass::dispatch($pass->id);
     }
 
     private static function pending(Round $round, Load $load): int
     {
-        return (int) DB::table('tallies')->where('round_id', $round->id)->where('load_id', $load->id)->where('outcome', 'pending')->value('n');
+        return (int) DB::table('tallies')
+            ->where('round_id', $round->id)
+            ->where('load_id', $load->id)
+            ->where('outcome', 'pending')
+            ->value('n');
     }
 }

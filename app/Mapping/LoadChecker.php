@@ -40,23 +40,48 @@ final class LoadChecker
     {
         $extracts = $definitions->loads()->pluck('extract_id')->unique()->all();
 
-        return hash('xxh128', serialize([
-            $load->rules->map(fn ($r) => [$r->field, $r->expression])->all(), $load->key_columns, $load->key_normalisation, $load->scope, $load->policy, $load->match_on, $load->extract->reader,
-            $load->entity->definition, $definitions->loads()->map(fn (Load $l) => [$l->id, $l->extract->take_id, $l->key_columns, $l->key_normalisation])->all(),
-            DB::table('code_entries')->join('code_crosswalks', 'code_crosswalks.id', '=', 'code_crosswalk_id')->where('migration_id', $definitions->migration->id)->selectRaw('COUNT(*) AS n, MAX(code_entries.updated_at) AS at')->first(),
-            $definitions->migration->codeCrosswalks()->orderBy('id')->get(['otherwise', 'otherwise_value'])->toArray(), $definitions->parameters(),
-            DB::table('corrections')->whereIn('extract_id', $extracts)->selectRaw('COUNT(*) AS n, MAX(updated_at) AS at')->first(),
-        ]));
+        return hash(
+            'xxh128',
+            serialize([
+                $load->rules->map(fn ($r) => [$r->field, $r->expression])->all(),
+                $load->key_columns,
+                $load->key_normalisation,
+                $load->scope,
+                $load->policy,
+                $load->match_on,
+                $load->extract->reader,
+                $load->entity->definition,
+                $definitions
+                    ->loads()
+                    ->map(fn (Load $l) => [$l->id, $l->extract->take_id, $l->key_columns, $l->key_normalisation])
+                    ->all(),
+                DB::table('code_entries')
+                    ->join('code_crosswalks', 'code_crosswalks.id', '=', 'code_crosswalk_id')
+                    ->where('migration_id', $definitions->migration->id)
+                    ->selectRaw('COUNT(*) AS n, MAX(code_entries.updated_at) AS at')
+                    ->first(),
+                $definitions->migration
+                    ->codeCrosswalks()
+                    ->orderBy('id')
+                    ->get(['otherwise', 'otherwise_value'])
+                    ->toArray(),
+                $definitions->parameters(),
+                DB::table('corrections')
+                    ->whereIn('extract_id', $extracts)
+                    ->selectRaw('COUNT(*) AS n, MAX(updated_at) AS at')
+                    ->first(),
+            ]),
+        );
     }
 
     /** Ends a check that ended its process too often. */
     public function giveUp(LoadCheck $check): void
     {
         DB::table('check_rows')->where('check_id', $check->id)->delete();
-        $check->update(['state' => 'failed', 'error' => Attempts::exhausted(
-            'The check',
-            Attempts::within($check->rows_done, self::CHUNK),
-        )]);
+        $check->update([
+            'state' => 'failed',
+            'error' => Attempts::exhausted('The check', Attempts::within($check->rows_done, self::CHUNK)),
+        ]);
     }
 
     public function run(LoadCheck $check): void
@@ -70,8 +95,14 @@ final class LoadChecker
 
             return;
         }
-        $prints = new StagedPrints;
-        $check->update(['state' => 'running', 'rows_total' => (int) $load->extract->take?->rows, 'rows_done' => 0, 'error' => null, 'fingerprint' => self::fingerprint($definitions, $load)]);
+        $prints = new StagedPrints();
+        $check->update([
+            'state' => 'running',
+            'rows_total' => (int) $load->extract->take?->rows,
+            'rows_done' => 0,
+            'error' => null,
+            'fingerprint' => self::fingerprint($definitions, $load),
+        ]);
         try {
             $found = new Check($definitions->mapper($load));
             $parents = $this->walk($check, $definitions, $load, $found, $prints);
@@ -81,7 +112,13 @@ final class LoadChecker
                 return;
             }
             $causes = $found->causes();
-            $others = $this->others($check, $definitions, $load, [...$this->duplicates($load), ...$this->orphans($parents)], count($causes));
+            $others = $this->others(
+                $check,
+                $definitions,
+                $load,
+                [...$this->duplicates($load), ...$this->orphans($parents)],
+                count($causes),
+            );
             $failures = $found->failures;
             $first = array_column(array_reverse($causes), 'number', 'field');
             foreach ($others as $other) {
@@ -90,11 +127,27 @@ final class LoadChecker
                     $first[$field] ??= $other['number'];
                 }
             }
-            $check->update(['state' => 'done', 'finished_at' => now(), 'rows_done' => $found->rows, 'result' => [
-                'rows' => $found->rows, 'excluded' => $found->excluded, 'reached' => $found->reached, 'failing' => $found->failing, 'failures' => $failures, 'first' => $first, 'empty' => $found->empty, 'causes' => $causes,
-                'others' => $others, 'rejected' => (int) DB::scalar('SELECT COUNT(DISTINCT row_no) FROM check_rows WHERE check_id = ?', [$check->id]),
-                'take' => $load->extract->take_id, 'unused_codes' => $this->unusedCodes($definitions, $load),
-            ]]);
+            $check->update([
+                'state' => 'done',
+                'finished_at' => now(),
+                'rows_done' => $found->rows,
+                'result' => [
+                    'rows' => $found->rows,
+                    'excluded' => $found->excluded,
+                    'reached' => $found->reached,
+                    'failing' => $found->failing,
+                    'failures' => $failures,
+                    'first' => $first,
+                    'empty' => $found->empty,
+                    'causes' => $causes,
+                    'others' => $others,
+                    'rejected' => (int) DB::scalar('SELECT COUNT(DISTINCT row_no) FROM check_rows WHERE check_id = ?', [
+                        $check->id,
+                    ]),
+                    'take' => $load->extract->take_id,
+                    'unused_codes' => $this->unusedCodes($definitions, $load),
+                ],
+            ]);
         } catch (DefinitionError $e) {
             $check->update(['state' => 'failed', 'error' => $e->getMessage()]);
         } finally {
@@ -103,9 +156,18 @@ final class LoadChecker
     }
 
     /** @return list<array{field: string, entity: string, source: string, child: int, parent: int}>|null what refers to what; null when it was stopped */
-    private function walk(LoadCheck $check, Definitions $definitions, Load $load, Check $found, StagedPrints $prints): ?array
-    {
-        $rows = new StagedRows((int) $load->extract->take_id, $load->extract_id, $load->extract->tidyColumns()->byHeader());
+    private function walk(
+        LoadCheck $check,
+        Definitions $definitions,
+        Load $load,
+        Check $found,
+        StagedPrints $prints,
+    ): ?array {
+        $rows = new StagedRows(
+            (int) $load->extract->take_id,
+            $load->extract_id,
+            $load->extract->tidyColumns()->byHeader(),
+        );
         $entity = $load->entity->described();
         $normalisations = $definitions->normalisations();
         $sides = [];
@@ -131,19 +193,50 @@ final class LoadChecker
                 foreach ($row['parents'] as $field => $parent) {
                     $refers = (string) $entity->fields[$field]->refers;
                     $name = "$field~$parent->source";
-                    $sides[$name] ??= ['field' => $field, 'entity' => $refers, 'source' => $parent->source, 'child' => self::CHILD + count($sides), 'parent' => self::PARENT + count($sides)];
-                    $put($sides[$name]['child'], LegacyKey::of($parent->parts, $normalisations[$refers][$parent->source] ?? KeyNormalisation::Trim), $number);
+                    $sides[$name] ??= [
+                        'field' => $field,
+                        'entity' => $refers,
+                        'source' => $parent->source,
+                        'child' => self::CHILD + count($sides),
+                        'parent' => self::PARENT + count($sides),
+                    ];
+                    $put(
+                        $sides[$name]['child'],
+                        LegacyKey::of(
+                            $parent->parts,
+                            $normalisations[$refers][$parent->source] ?? KeyNormalisation::Trim,
+                        ),
+                        $number,
+                    );
                 }
             }
             $prints->load($lines, $n);
             $noted = $found->noted();
-            BulkRows::load(DB::connection(), 'check_rows', '(check_id, cause, row_no)', implode('', array_map(fn ($c) => "$check->id\t$c[0]\t$c[1]\n", $noted)), count($noted));
-            if (LoadCheck::query()->whereKey($check->id)->where('state', 'running')->update(['rows_done' => $found->rows, 'updated_at' => now()]) === 0) {
+            BulkRows::load(
+                DB::connection(),
+                'check_rows',
+                '(check_id, cause, row_no)',
+                implode('', array_map(fn ($c) => "$check->id\t$c[0]\t$c[1]\n", $noted)),
+                count($noted),
+            );
+            if (
+                LoadCheck::query()
+                    ->whereKey($check->id)
+                    ->where('state', 'running')
+                    ->update(['rows_done' => $found->rows, 'updated_at' => now()]) === 0
+            ) {
                 return null;
             }
         }
         foreach ($sides as $side) {
-            foreach ($definitions->loads()->filter(fn (Load $l) => $l->entity->name === $side['entity'] && $l->extract->source->code === $side['source']) as $parent) {
+            foreach (
+                $definitions
+                    ->loads()
+                    ->filter(
+                        fn (Load $l) => $l->entity->name === $side['entity'] &&
+                            $l->extract->source->code === $side['source'],
+                    ) as $parent
+            ) {
                 $this->parentKeys($definitions, $parent, $side['parent'], $prints);
             }
         }
@@ -155,7 +248,11 @@ final class LoadChecker
 
     private function parentKeys(Definitions $definitions, Load $parent, int $side, StagedPrints $prints): void
     {
-        $rows = new StagedRows((int) $parent->extract->take_id, $parent->extract_id, $parent->extract->tidyColumns()->byHeader());
+        $rows = new StagedRows(
+            (int) $parent->extract->take_id,
+            $parent->extract_id,
+            $parent->extract->tidyColumns()->byHeader(),
+        );
         $mapper = $definitions->mapper($parent);
         for ($after = 0; ($chunk = $rows->after($after, self::CHUNK)) !== []; $after = (int) max(array_keys($chunk))) {
             $lines = '';
@@ -176,9 +273,21 @@ final class LoadChecker
             $sides[self::UNIQUE + $i] = [$fields, 'Must be unique, and an earlier row has it'];
         }
         foreach ($sides as $side => [$fields, $message]) {
-            $found[] = ['code' => $fields === [] ? 'duplicate_key' : 'taken', 'fields' => array_values($fields), 'message' => $message,
-                'rows' => DB::table('row_prints as a')->where('a.side', $side)
-                    ->whereExists(fn ($q) => $q->selectRaw('1')->from('row_prints as b')->whereColumn('b.side', 'a.side')->whereColumn('b.print', 'a.print')->whereColumn('b.row_no', '<', 'a.row_no'))];
+            $found[] = [
+                'code' => $fields === [] ? 'duplicate_key' : 'taken',
+                'fields' => array_values($fields),
+                'message' => $message,
+                'rows' => DB::table('row_prints as a')
+                    ->where('a.side', $side)
+                    ->whereExists(
+                        fn ($q) => $q
+                            ->selectRaw('1')
+                            ->from('row_prints as b')
+                            ->whereColumn('b.side', 'a.side')
+                            ->whereColumn('b.print', 'a.print')
+                            ->whereColumn('b.row_no', '<', 'a.row_no'),
+                    ),
+            ];
         }
 
         return $found;
@@ -190,9 +299,23 @@ final class LoadChecker
      */
     private function orphans(array $sides): array
     {
-        return array_map(fn (array $side) => ['code' => 'orphan', 'fields' => [$side['field']], 'message' => ucfirst(str_replace('_', ' ', $side['entity']))." not found anywhere in $side[source]",
-            'rows' => DB::table('row_prints as a')->where('a.side', $side['child'])
-                ->whereNotExists(fn ($q) => $q->selectRaw('1')->from('row_prints as p')->where('p.side', $side['parent'])->whereColumn('p.print', 'a.print'))], $sides);
+        return array_map(
+            fn (array $side) => [
+                'code' => 'orphan',
+                'fields' => [$side['field']],
+                'message' => ucfirst(str_replace('_', ' ', $side['entity']))." not found anywhere in $side[source]",
+                'rows' => DB::table('row_prints as a')
+                    ->where('a.side', $side['child'])
+                    ->whereNotExists(
+                        fn ($q) => $q
+                            ->selectRaw('1')
+                            ->from('row_prints as p')
+                            ->where('p.side', $side['parent'])
+                            ->whereColumn('p.print', 'a.print'),
+                    ),
+            ],
+            $sides,
+        );
     }
 
     /**
@@ -206,9 +329,18 @@ final class LoadChecker
     {
         $found = [];
         foreach ($kinds as $kind) {
-            $n = DB::table('check_rows')->insertUsing(['check_id', 'cause', 'row_no'], $kind['rows']->selectRaw('?, ?, a.row_no', [$check->id, ++$number]));
+            $n = DB::table('check_rows')->insertUsing(
+                ['check_id', 'cause', 'row_no'],
+                $kind['rows']->selectRaw('?, ?, a.row_no', [$check->id, ++$number]),
+            );
             if ($n > 0) {
-                $found[] = ['number' => $number, 'n' => $n, 'field' => $kind['fields'] === [] ? null : implode(', ', $kind['fields']), 'values' => $this->values($check, $definitions, $load, $number, $kind['fields'])] + array_diff_key($kind, ['rows' => 0]);
+                $found[] =
+                    [
+                        'number' => $number,
+                        'n' => $n,
+                        'field' => $kind['fields'] === [] ? null : implode(', ', $kind['fields']),
+                        'values' => $this->values($check, $definitions, $load, $number, $kind['fields']),
+                    ] + array_diff_key($kind, ['rows' => 0]);
             }
         }
 
@@ -221,12 +353,28 @@ final class LoadChecker
      */
     private function values(LoadCheck $check, Definitions $definitions, Load $load, int $cause, array $fields): array
     {
-        $numbers = DB::table('check_rows')->where('check_id', $check->id)->where('cause', $cause)->orderBy('row_no')->limit(self::VALUED)->pluck('row_no')->map(intval(...))->all();
+        $numbers = DB::table('check_rows')
+            ->where('check_id', $check->id)
+            ->where('cause', $cause)
+            ->orderBy('row_no')
+            ->limit(self::VALUED)
+            ->pluck('row_no')
+            ->map(intval(...))
+            ->all();
         $mapper = $definitions->mapper($load);
         $values = [];
-        foreach ((new StagedRows((int) $load->extract->take_id, $load->extract_id, $load->extract->tidyColumns()->byHeader()))->numbered($numbers) as $cells) {
+        foreach (
+            (new StagedRows(
+                (int) $load->extract->take_id,
+                $load->extract_id,
+                $load->extract->tidyColumns()->byHeader(),
+            ))->numbered($numbers) as $cells
+        ) {
             $made = array_map(fn (string $f) => $mapper->field($f, $mapper->filled($cells)), $fields);
-            $value = $fields === [] ? $mapper->legacyKey($cells) : implode(', ', array_map(fn ($v) => $v instanceof Cause ? '' : (string) $v, $made));
+            $value =
+                $fields === []
+                    ? $mapper->legacyKey($cells)
+                    : implode(', ', array_map(fn ($v) => $v instanceof Cause ? '' : (string) $v, $made));
             $values[$value] = ($values[$value] ?? 0) + 1;
         }
         arsort($values);

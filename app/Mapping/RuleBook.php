@@ -24,8 +24,15 @@ final class RuleBook
      * @throws RuleConflict when somebody changed the rule since
      * @throws ExpressionError when the expression cannot be understood; nothing is kept then
      */
-    public function write(Load $load, string $field, int $version, ?string $expression, ?string $emptyReason, ?string $note, ?User $user): int
-    {
+    public function write(
+        Load $load,
+        string $field,
+        int $version,
+        ?string $expression,
+        ?string $emptyReason,
+        ?string $note,
+        ?User $user,
+    ): int {
         if (! isset($load->entity->described()->writable()[$field])) {
             throw new ExpressionError("{$load->entity->name} has no field \"$field\" that a rule can fill.");
         }
@@ -36,7 +43,11 @@ final class RuleBook
 
         return DB::transaction(function () use ($load, $field, $version, $expression, $emptyReason, $note, $user) {
             $rule = Rule::query()->where('load_id', $load->id)->where('field', $field)->lockForUpdate()->first();
-            $new = ['expression' => $expression, 'empty_reason' => $expression === null ? $emptyReason : null, 'note' => $note];
+            $new = [
+                'expression' => $expression,
+                'empty_reason' => $expression === null ? $emptyReason : null,
+                'note' => $note,
+            ];
             if (($rule->version ?? 0) !== $version) {
                 if ($rule !== null && $rule->expression === $expression) {
                     return 0;
@@ -45,12 +56,20 @@ final class RuleBook
             }
             if ($rule === null) {
                 Rule::query()->create(['load_id' => $load->id, 'field' => $field, 'user_id' => $user?->id] + $new);
-            } elseif ($rule->expression === $expression && $rule->empty_reason === $new['empty_reason'] && $rule->note === $note) {
+            } elseif (
+                $rule->expression === $expression &&
+                $rule->empty_reason === $new['empty_reason'] &&
+                $rule->note === $note
+            ) {
                 return 0;
             } else {
                 $rule->fill($new + ['version' => $version + 1, 'user_id' => $user?->id])->save();
             }
-            Audit::note($load->migration_id, "changed the rule of $load->name, $field", ['from' => $rule?->getOriginal('expression'), 'to' => $expression, 'empty' => $new['empty_reason']]);
+            Audit::note($load->migration_id, "changed the rule of $load->name, $field", [
+                'from' => $rule?->getOriginal('expression'),
+                'to' => $expression,
+                'empty' => $new['empty_reason'],
+            ]);
             $load->unsetRelation('rules');
 
             return $this->waiting->ruleChanged($load, $field);

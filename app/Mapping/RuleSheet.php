@@ -26,7 +26,11 @@ final class RuleSheet
     /** @param  list<int>  $rows row numbers to try rules on */
     public function __construct(private readonly Definitions $definitions, private readonly Load $load, array $rows)
     {
-        $this->sample = (new StagedRows((int) $load->extract->take_id, $load->extract_id, $load->extract->tidyColumns()->byHeader()))->numbered($rows);
+        $this->sample = (new StagedRows(
+            (int) $load->extract->take_id,
+            $load->extract_id,
+            $load->extract->tidyColumns()->byHeader(),
+        ))->numbered($rows);
     }
 
     /**
@@ -37,7 +41,11 @@ final class RuleSheet
     public static function rows(Load $load, ?string $asked): array
     {
         $n = (int) $load->extract->take?->rows;
-        $numbers = array_values(array_unique(array_filter(array_map(intval(...), explode(',', (string) $asked)), fn ($r) => $r >= 1 && $r <= $n)));
+        $numbers = array_values(
+            array_unique(
+                array_filter(array_map(intval(...), explode(',', (string) $asked)), fn ($r) => $r >= 1 && $r <= $n),
+            ),
+        );
 
         return array_slice($numbers, 0, 3) ?: array_values(array_unique(array_filter([1, intdiv($n + 1, 2), $n])));
     }
@@ -67,12 +75,19 @@ final class RuleSheet
      */
     public static function fields(Load $load, string $show): array
     {
-        $ruled = $load->rules->filter(fn (Rule $r) => $r->expression !== null || ($show === 'open' && $r->empty_reason !== null))->pluck('field')->all();
+        $ruled = $load->rules
+            ->filter(fn (Rule $r) => $r->expression !== null || ($show === 'open' && $r->empty_reason !== null))
+            ->pluck('field')
+            ->all();
         $all = array_map(strval(...), array_keys($load->entity->described()->writable()));
 
-        return array_values(match ($show) {
-            'mapped' => array_intersect($all, $ruled), 'open' => array_diff($all, $ruled), default => $all,
-        });
+        return array_values(
+            match ($show) {
+                'mapped' => array_intersect($all, $ruled),
+                'open' => array_diff($all, $ruled),
+                default => $all,
+            },
+        );
     }
 
     /**
@@ -81,8 +96,18 @@ final class RuleSheet
      */
     public function lines(?Round $round, ?array $only = null): array
     {
-        $rejected = $round === null ? [] : DB::table('outcomes')->join('causes', 'causes.id', '=', 'outcomes.cause_id')->where('outcomes.round_id', $round->id)
-            ->where('outcomes.load_id', $this->load->id)->where('outcomes.outcome', 'rejected')->groupBy('causes.field')->selectRaw('causes.field, COUNT(*) AS n')->pluck('n', 'field')->all();
+        $rejected =
+            $round === null
+                ? []
+                : DB::table('outcomes')
+                    ->join('causes', 'causes.id', '=', 'outcomes.cause_id')
+                    ->where('outcomes.round_id', $round->id)
+                    ->where('outcomes.load_id', $this->load->id)
+                    ->where('outcomes.outcome', 'rejected')
+                    ->groupBy('causes.field')
+                    ->selectRaw('causes.field, COUNT(*) AS n')
+                    ->pluck('n', 'field')
+                    ->all();
         $lines = [];
         foreach ($this->load->entity->described()->writable() as $name => $field) {
             if ($only !== null && ! in_array($name, $only, true)) {
@@ -107,7 +132,10 @@ final class RuleSheet
                 // Before anything is frozen there is no row to try it on, and no column for a key.
                 $mapper = $this->sample === [] ? null : $this->mapperFor($field, $expression);
                 foreach ($this->sample as $cells) {
-                    $samples[] = ['before' => array_map(fn ($i) => $cells[$i] ?? null, array_slice($used, 0, 3)), 'after' => $mapper?->field($field->name, $cells)];
+                    $samples[] = [
+                        'before' => array_map(fn ($i) => $cells[$i] ?? null, array_slice($used, 0, 3)),
+                        'after' => $mapper?->field($field->name, $cells),
+                    ];
                 }
             } catch (ExpressionError $e) {
                 $error = $e->getMessage();
@@ -124,8 +152,15 @@ final class RuleSheet
         $entity = $this->load->entity->described();
         $columns = $this->load->extract->tidyColumns();
         $key = $columns->all === [] ? [] : [$columns->all[0]->name];
-        $only = new LoadDefinition($this->load->id, $this->load->name, new Entity($entity->name, $entity->key, [$field]), $this->load->extract->source->code, $key,
-            KeyNormalisation::Trim, [$field->name => $expression]);
+        $only = new LoadDefinition(
+            $this->load->id,
+            $this->load->name,
+            new Entity($entity->name, $entity->key, [$field]),
+            $this->load->extract->source->code,
+            $key,
+            KeyNormalisation::Trim,
+            [$field->name => $expression],
+        );
 
         return new Mapper($only, $columns, $this->definitions->context($this->load));
     }

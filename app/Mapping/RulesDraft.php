@@ -29,7 +29,10 @@ final class RulesDraft
         $now = self::rules($load);
         foreach ($this->rules as $field => $r) {
             if (! isset($fields[$field])) {
-                $this->problems[] = ['line' => $r['line'], 'message' => "{$load->entity->name} has no field \"$field\" that a rule can fill."];
+                $this->problems[] = [
+                    'line' => $r['line'],
+                    'message' => "{$load->entity->name} has no field \"$field\" that a rule can fill.",
+                ];
 
                 continue;
             }
@@ -52,7 +55,10 @@ final class RulesDraft
         $kept = $load->rules()->get()->keyBy('field');
         $rules = [];
         foreach (array_keys($load->entity->described()->writable()) as $field) {
-            $rules[$field] = ['rule' => $kept[$field]->expression ?? null, 'empty' => $kept[$field]->empty_reason ?? null];
+            $rules[$field] = [
+                'rule' => $kept[$field]->expression ?? null,
+                'empty' => $kept[$field]->empty_reason ?? null,
+            ];
         }
 
         return $rules;
@@ -78,7 +84,15 @@ final class RulesDraft
             $ready = 0;
             foreach ($this->changes as $change) {
                 $rule = $this->rules[$change['field']];
-                $ready += $book->write($this->load, $change['field'], $kept[$change['field']]->version ?? 0, $rule['rule'], $rule['empty'], $kept[$change['field']]->note ?? null, $user);
+                $ready += $book->write(
+                    $this->load,
+                    $change['field'],
+                    $kept[$change['field']]->version ?? 0,
+                    $rule['rule'],
+                    $rule['empty'],
+                    $kept[$change['field']]->note ?? null,
+                    $user,
+                );
             }
 
             return $ready;

@@ -37,9 +37,11 @@ final class Shelf
             foreach ($load->key_columns as $name) {
                 $at = $columns->find($name)?->position;
                 $uses += $at === null ? [] : [$at => []];
-                $at === null ?: $uses[$at][] = "key of $load->name";
+                $at === null ?: ($uses[$at][] = "key of $load->name");
             }
-            foreach ([['scope', $load->scope], ...$load->rules->map(fn ($r) => [$r->field, $r->expression])->all()] as [$field, $expression]) {
+            foreach (
+                [['scope', $load->scope], ...$load->rules->map(fn ($r) => [$r->field, $r->expression])->all()] as [$field, $expression]
+            ) {
                 try {
                     foreach ($expression === null ? [] : $compiler->compile($expression)->columns as $at) {
                         $uses[$at][] = $field === 'scope' ? "scope of $load->name" : "$load->name, $field";
@@ -59,16 +61,31 @@ final class Shelf
     {
         $decided = ColumnDecision::query()->where('extract_id', $extract->id)->pluck('header')->all();
 
-        return array_values(array_filter($this->unused($extract), fn (Column $c) => ! in_array($c->header, $decided, true)));
+        return array_values(
+            array_filter($this->unused($extract), fn (Column $c) => ! in_array($c->header, $decided, true)),
+        );
     }
 
     /** @return list<Extract> frozen ones that neither a load nor a feed reads, those without a decision first */
     public function unread(): array
     {
         $read = $this->definitions->loads()->pluck('extract_id')->all();
-        $extracts = Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $this->definitions->migration->id))->whereNotNull('take_id')->with(['source', 'take'])->orderBy('source_id')->orderBy('id')->get();
+        $extracts = Extract::query()
+            ->whereHas('source', fn ($q) => $q->where('migration_id', $this->definitions->migration->id))
+            ->whereNotNull('take_id')
+            ->with(['source', 'take'])
+            ->orderBy('source_id')
+            ->orderBy('id')
+            ->get();
         $inFeeds = $extracts->flatMap(fn (Extract $e) => $e->reader['of'] ?? [])->all();
 
-        return $extracts->filter(fn (Extract $e) => ! in_array($e->id, $read, true) && ! in_array("{$e->source?->code}/$e->name", $inFeeds, true))->sortBy(fn (Extract $e) => $e->not_loaded === null ? 0 : 1)->values()->all();
+        return $extracts
+            ->filter(
+                fn (Extract $e) => ! in_array($e->id, $read, true) &&
+                    ! in_array("{$e->source?->code}/$e->name", $inFeeds, true),
+            )
+            ->sortBy(fn (Extract $e) => $e->not_loaded === null ? 0 : 1)
+            ->values()
+            ->all();
     }
 }

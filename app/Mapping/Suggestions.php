@@ -25,7 +25,10 @@ final class Suggestions
     /** @return array<string, Suggestion> by field */
     public static function of(Definitions $definitions, Load $load): array
     {
-        $ruled = $load->rules->filter(fn ($r) => $r->expression !== null || $r->empty_reason !== null)->pluck('field')->all();
+        $ruled = $load->rules
+            ->filter(fn ($r) => $r->expression !== null || $r->empty_reason !== null)
+            ->pluck('field')
+            ->all();
         $without = array_values(array_diff(array_keys($load->entity->described()->writable()), $ruled));
         $profile = $load->extract->take?->profile;
         if ($without === [] || $profile === null) {
@@ -44,7 +47,17 @@ final class Suggestions
         $earlier = self::earlier($load, $without, $columns);
         $rest = array_values(array_diff($without, array_keys($earlier)));
 
-        return $earlier + Suggester::for($load->entity->described(), $rest, $columns, $profile, $used, fn (Field $field, Column $column) => $field->refers !== null ? self::reference($load, $column) : self::list($definitions, $load, $field, $column));
+        return $earlier +
+            Suggester::for(
+                $load->entity->described(),
+                $rest,
+                $columns,
+                $profile,
+                $used,
+                fn (Field $field, Column $column) => $field->refers !== null
+                    ? self::reference($load, $column)
+                    : self::list($definitions, $load, $field, $column),
+            );
     }
 
     /**
@@ -55,9 +68,19 @@ final class Suggestions
      */
     private static function earlier(Load $load, array $without, Columns $columns): array
     {
-        $rules = Rule::query()->whereIn('field', $without)->whereNotNull('expression')
-            ->whereHas('ofLoad', fn ($q) => $q->where('migration_id', '<>', $load->migration_id)->whereHas('entity', fn ($e) => $e->where('name', $load->entity->name)))
-            ->with('ofLoad.migration')->latest('id')->limit(self::EARLIER)->get();
+        $rules = Rule::query()
+            ->whereIn('field', $without)
+            ->whereNotNull('expression')
+            ->whereHas(
+                'ofLoad',
+                fn ($q) => $q
+                    ->where('migration_id', '<>', $load->migration_id)
+                    ->whereHas('entity', fn ($e) => $e->where('name', $load->entity->name)),
+            )
+            ->with('ofLoad.migration')
+            ->latest('id')
+            ->limit(self::EARLIER)
+            ->get();
         $found = [];
         foreach ($rules as $rule) {
             try {
@@ -67,7 +90,13 @@ final class Suggestions
                 continue;
             }
             if ($read !== []) {
-                $found[$rule->field] ??= new Suggestion($rule->field, $columns->all[$read[0]]->header, (string) $rule->expression, "accepted in {$rule->ofLoad?->migration?->name}, {$rule->ofLoad?->name}", 1.0);
+                $found[$rule->field] ??= new Suggestion(
+                    $rule->field,
+                    $columns->all[$read[0]]->header,
+                    (string) $rule->expression,
+                    "accepted in {$rule->ofLoad?->migration?->name}, {$rule->ofLoad?->name}",
+                    1.0,
+                );
             }
         }
 
@@ -76,7 +105,12 @@ final class Suggestions
 
     private static function reference(Load $load, Column $column): ?string
     {
-        foreach (ColumnReference::query()->where('extract_id', $load->extract_id)->where('decision', '<>', 'dismissed')->get() as $reference) {
+        foreach (
+            ColumnReference::query()
+                ->where('extract_id', $load->extract_id)
+                ->where('decision', '<>', 'dismissed')
+                ->get() as $reference
+        ) {
             if (in_array($column->header, $reference->columns, true)) {
                 return KnownReferences::rule($load, $column->name);
             }
@@ -88,7 +122,12 @@ final class Suggestions
     /** A list of allowed values: the column's own when they are allowed as they are, otherwise the code crosswalk that knows most of them. */
     private static function list(Definitions $definitions, Load $load, Field $field, Column $column): ?string
     {
-        $values = DB::table('column_values')->where('take_id', $load->extract->take_id)->where('position', $column->position)->limit(300)->pluck('n', 'value')->all();
+        $values = DB::table('column_values')
+            ->where('take_id', $load->extract->take_id)
+            ->where('position', $column->position)
+            ->limit(300)
+            ->pluck('n', 'value')
+            ->all();
         if ($values === []) {
             return null;
         }

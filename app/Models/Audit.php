@@ -10,6 +10,11 @@ final class Audit
     /** @param  array<string, mixed>  $detail */
     public static function note(?int $migration, string $what, array $detail = []): void
     {
-        AuditEntry::query()->create(['migration_id' => $migration, 'user_id' => Auth::id(), 'what' => $what, 'detail' => $detail ?: null]);
+        AuditEntry::query()->create([
+            'migration_id' => $migration,
+            'user_id' => Auth::id(),
+            'what' => $what,
+            'detail' => $detail ?: null,
+        ]);
     }
 }

@@ -46,6 +46,10 @@ final class ColumnReference extends Model
     /** Share of the different values that the key has, in per cent, never rounded up to 100. */
     public function coverage(): string
     {
-        return $this->values_total === 0 ? '0' : ($this->values_found === $this->values_total ? '100' : number_format(floor(1000 * $this->values_found / $this->values_total) / 10, 1));
+        return $this->values_total === 0
+            ? '0'
+            : ($this->values_found === $this->values_total
+                ? '100'
+                : number_format(floor((1000 * $this->values_found) / $this->values_total) / 10, 1));
     }
 }

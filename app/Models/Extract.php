@@ -75,8 +75,23 @@ final class Extract extends Model
 
     public function decide(string $code, ?string $header, string $is, ?string $note, ?int $by): void
     {
-        $others = array_filter($this->finding_decisions ?? [], fn ($d) => $d['finding'] !== $code || ($d['column'] ?? null) !== $header);
-        $this->update(['finding_decisions' => [...array_values($others), ...($is === 'open' ? [] : [array_filter(['finding' => $code, 'column' => $header, 'is' => $is, 'note' => $note, 'by' => $by], fn ($v) => $v !== null)])]]);
+        $others = array_filter(
+            $this->finding_decisions ?? [],
+            fn ($d) => $d['finding'] !== $code || ($d['column'] ?? null) !== $header,
+        );
+        $this->update([
+            'finding_decisions' => [
+                ...array_values($others),
+                ...$is === 'open'
+                    ? []
+                    : [
+                        array_filter(
+                            ['finding' => $code, 'column' => $header, 'is' => $is, 'note' => $note, 'by' => $by],
+                            fn ($v) => $v !== null,
+                        ),
+                    ],
+            ],
+        ]);
     }
 
     public function tidyColumns(): Columns

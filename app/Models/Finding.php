@@ -23,7 +23,12 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
 final class Finding extends Model
 {
     /** What can be decided about a finding, and how it is said. */
-    public const DECISIONS = ['open' => 'open', 'accepted' => 'accepted as it is', 'at_source' => 'to be fixed at source', 'by_rule' => 'handled by a rule'];
+    public const DECISIONS = [
+        'open' => 'open',
+        'accepted' => 'accepted as it is',
+        'at_source' => 'to be fixed at source',
+        'by_rule' => 'handled by a rule',
+    ];
 
     protected $guarded = [];
 

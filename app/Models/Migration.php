@@ -67,6 +67,8 @@ final class Migration extends Model
 
     public function schema(): Schema
     {
-        return Schema::fromArray($this->entities()->orderBy('position')->get()->map(fn (Entity $e) => $e->definition)->values()->all());
+        return Schema::fromArray(
+            $this->entities()->orderBy('position')->get()->map(fn (Entity $e) => $e->definition)->values()->all(),
+        );
     }
 }

@@ -22,7 +22,11 @@ final class Rule extends Model
 
     protected static function booted(): void
     {
-        self::saved(fn (Rule $rule) => $rule->wasRecentlyCreated || $rule->wasChanged(['expression', 'empty_reason', 'note']) ? RuleVersion::of($rule) : null);
+        self::saved(
+            fn (Rule $rule) => $rule->wasRecentlyCreated || $rule->wasChanged(['expression', 'empty_reason', 'note'])
+                ? RuleVersion::of($rule)
+                : null,
+        );
         self::deleted(fn (Rule $rule) => RuleVersion::of($rule, true));
     }
 

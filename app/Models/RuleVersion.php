@@ -37,8 +37,15 @@ final class RuleVersion extends Model
 
     public static function of(Rule $rule, bool $gone = false): void
     {
-        self::query()->create(['load_id' => $rule->load_id, 'field' => $rule->field, 'expression' => $gone ? null : $rule->expression, 'empty_reason' => $gone ? null : $rule->empty_reason,
-            'note' => $gone ? null : $rule->note, 'user_id' => Auth::id(), 'at' => now()]);
+        self::query()->create([
+            'load_id' => $rule->load_id,
+            'field' => $rule->field,
+            'expression' => $gone ? null : $rule->expression,
+            'empty_reason' => $gone ? null : $rule->empty_reason,
+            'note' => $gone ? null : $rule->note,
+            'user_id' => Auth::id(),
+            'at' => now(),
+        ]);
     }
 
     public function says(): string

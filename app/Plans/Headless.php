@@ -21,8 +21,15 @@ use Baggage\Core\Plan\PlanReader;
 /** Runs a plan without a screen: reads it, freezes its files, and works on a round. */
 final class Headless
 {
-    public function __construct(private readonly PlanReader $reader, private readonly PlanImporter $importer, private readonly Freezer $freezer, private readonly Rounds $rounds, private readonly KeyFinder $keys, private readonly TakeComparison $comparison, private readonly ReferenceFinder $references)
-    {
+    public function __construct(
+        private readonly PlanReader $reader,
+        private readonly PlanImporter $importer,
+        private readonly Freezer $freezer,
+        private readonly Rounds $rounds,
+        private readonly KeyFinder $keys,
+        private readonly TakeComparison $comparison,
+        private readonly ReferenceFinder $references,
+    ) {
     }
 
     /**
@@ -61,13 +68,36 @@ final class Headless
         $folder = dirname((string) realpath($file));
         $sums = [];
         $made = [];
-        foreach (DependentFeeds::inOrder(Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->with('source')->orderBy('id')->get()) as $extract) {
+        foreach (
+            DependentFeeds::inOrder(
+                Extract::query()
+                    ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))
+                    ->with('source')
+                    ->orderBy('id')
+                    ->get(),
+            ) as $extract
+        ) {
             $where = "{$extract->source?->code}/$extract->name";
             $settings = $extract->settings();
             $last = $extract->take?->state === 'frozen' ? $extract->take : null;
             if ($settings->format instanceof FeedFormat) {
-                if ($last === null || array_intersect($settings->format->of, $made) !== [] || ($last->recipe ?? null) !== $settings->toArray()) {
-                    $this->take($extract, ['file' => '', 'file_name' => $settings->describe(), 'bytes' => 0, 'recipe' => $settings->toArray()], $file, $where, $told);
+                if (
+                    $last === null ||
+                    array_intersect($settings->format->of, $made) !== [] ||
+                    ($last->recipe ?? null) !== $settings->toArray()
+                ) {
+                    $this->take(
+                        $extract,
+                        [
+                            'file' => '',
+                            'file_name' => $settings->describe(),
+                            'bytes' => 0,
+                            'recipe' => $settings->toArray(),
+                        ],
+                        $file,
+                        $where,
+                        $told,
+                    );
                     $made[] = $where;
                 }
 
@@ -75,7 +105,13 @@ final class Headless
             }
             if ($settings->connection() !== null) {
                 if ($last === null || $again) {
-                    $this->take($extract, ['file' => '', 'file_name' => $settings->describe(), 'bytes' => 0], $file, $where, $told);
+                    $this->take(
+                        $extract,
+                        ['file' => '', 'file_name' => $settings->describe(), 'bytes' => 0],
+                        $file,
+                        $where,
+                        $told,
+                    );
                     $made[] = $where;
                 }
 
@@ -84,12 +120,24 @@ final class Headless
             if ($extract->origin === null) {
                 continue;
             }
-            $path = PlanFiles::below($folder, $extract->origin)
-                ?? throw new PlanError("the file $extract->origin of extract $where is not there, may not be read, or lies outside the plan's folder", $file, null, 'sources');
+            $path =
+                PlanFiles::below($folder, $extract->origin) ??
+                throw new PlanError(
+                    "the file $extract->origin of extract $where is not there, may not be read, or lies outside the plan's folder",
+                    $file,
+                    null,
+                    'sources',
+                );
             if ($last !== null && $last->checksum === ($sums[$path] ??= hash_file('sha256', $path))) {
                 continue;
             }
-            $this->take($extract, ['file' => $path, 'file_name' => basename($path), 'bytes' => (int) filesize($path)], $file, $where, $told);
+            $this->take(
+                $extract,
+                ['file' => $path, 'file_name' => basename($path), 'bytes' => (int) filesize($path)],
+                $file,
+                $where,
+                $told,
+            );
             $made[] = $where;
         }
     }
@@ -106,7 +154,9 @@ final class Headless
      */
     private function take(Extract $extract, array $from, string $file, string $where, \Closure $told): void
     {
-        $take = $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting'] + $from);
+        $take = $extract
+            ->takes()
+            ->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting'] + $from);
         $this->freezer->freeze($take);
         if ($take->refresh()->state === 'failed') {
             throw new PlanError("$take->file_name: $take->error", $file, null, "sources, extract $where");
@@ -123,9 +173,19 @@ final class Headless
     {
         $round = $migration->rounds()->where('name', $name)->first();
         if ($round === null) {
-            $target = $migration->targets()->when($connection !== null, fn ($q) => $q->where('name', $connection))->orderBy('id')->first()
-                ?? throw new \DomainException("The plan has no connection named \"$connection\".");
-            $round = $this->rounds->begin($migration, $target, $name, str_starts_with($name, 'cutover') ? 'cutover' : 'rehearsal', $parameters);
+            $target =
+                $migration
+                    ->targets()
+                    ->when($connection !== null, fn ($q) => $q->where('name', $connection))
+                    ->orderBy('id')
+                    ->first() ?? throw new \DomainException("The plan has no connection named \"$connection\".");
+            $round = $this->rounds->begin(
+                $migration,
+                $target,
+                $name,
+                str_starts_with($name, 'cutover') ? 'cutover' : 'rehearsal',
+                $parameters,
+            );
         }
         $pass = $round->latestPass();
         if ($pass === null) {
@@ -135,7 +195,10 @@ final class Headless
         } else {
             // Whatever stopped it, this process takes the pass over; its loads are locked one by one.
             $pass->update(['state' => 'queued', 'stop_requested' => false, 'error' => null, 'finished_at' => null]);
-            $pass->passLoads()->whereIn('state', ['failed', 'blocked'])->update(['state' => 'waiting', 'error' => null]);
+            $pass
+                ->passLoads()
+                ->whereIn('state', ['failed', 'blocked'])
+                ->update(['state' => 'waiting', 'error' => null]);
         }
         (new PassRunner($pass))->work();
 

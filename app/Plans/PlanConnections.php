@@ -30,12 +30,17 @@ final readonly class PlanConnections
     public function targets(Migration $migration, array $connections): void
     {
         foreach ($connections as $i => $c) {
-            $this->keep($migration->targets()->firstOrNew(['name' => $c['name']]), [
-                'host' => $c['host'],
-                'port' => (string) ($c['port'] ?? '3306'),
-                'database' => $c['database'],
-                'username' => $c['username'],
-            ], $c['password_env'] ?? null, "target.connections.$i");
+            $this->keep(
+                $migration->targets()->firstOrNew(['name' => $c['name']]),
+                [
+                    'host' => $c['host'],
+                    'port' => (string) ($c['port'] ?? '3306'),
+                    'database' => $c['database'],
+                    'username' => $c['username'],
+                ],
+                $c['password_env'] ?? null,
+                "target.connections.$i",
+            );
         }
     }
 
@@ -47,14 +52,19 @@ final readonly class PlanConnections
     public function ofSource(Source $source, int $number, array $connections): void
     {
         foreach ($connections as $i => $c) {
-            $this->keep(Connection::query()->firstOrNew(['source_id' => $source->id, 'name' => $c['name']]), [
-                'driver' => Driver::from($c['driver']),
-                'host' => $c['host'] ?? null,
-                'port' => isset($c['port']) ? (string) $c['port'] : null,
-                'database' => $c['database'] ?? null,
-                'username' => $c['username'] ?? null,
-                'notes' => $c['notes'] ?? null,
-            ], $c['password_env'] ?? null, "sources.$number.connections.$i");
+            $this->keep(
+                Connection::query()->firstOrNew(['source_id' => $source->id, 'name' => $c['name']]),
+                [
+                    'driver' => Driver::from($c['driver']),
+                    'host' => $c['host'] ?? null,
+                    'port' => isset($c['port']) ? (string) $c['port'] : null,
+                    'database' => $c['database'] ?? null,
+                    'username' => $c['username'] ?? null,
+                    'notes' => $c['notes'] ?? null,
+                ],
+                $c['password_env'] ?? null,
+                "sources.$number.connections.$i",
+            );
         }
     }
 
@@ -63,7 +73,12 @@ final readonly class PlanConnections
     {
         $described->fill($settings);
         // What a plan read on the command line described stays usable when the same is read on a screen.
-        if ($this->commandLine || ! $described->exists || $described->isDirty(self::PLACE) || $described->password_env !== $secret) {
+        if (
+            $this->commandLine ||
+            ! $described->exists ||
+            $described->isDirty(self::PLACE) ||
+            $described->password_env !== $secret
+        ) {
             $this->check($described, $secret, $field);
             $described->from_command_line = $this->commandLine;
             $described->password_env = $secret;
@@ -77,18 +92,32 @@ final readonly class PlanConnections
         foreach ([...$parts, 'password_env' => $secret === null ? '' : "\${{$secret}}"] as $part => $text) {
             $refused = Environment::refused($text);
             if ($refused !== null) {
-                $this->refuse("$refused is not a name a plan may take from the environment: use one that begins with BAGGAGE_SECRET_", "$field.$part");
+                $this->refuse(
+                    "$refused is not a name a plan may take from the environment: use one that begins with BAGGAGE_SECRET_",
+                    "$field.$part",
+                );
             }
         }
         if (! $this->commandLine && preg_grep('/\$\{/', $parts) !== []) {
-            $this->refuse('names from the environment are filled in only where a plan is read on the command line: write the value itself', $field);
+            $this->refuse(
+                'names from the environment are filled in only where a plan is read on the command line: write the value itself',
+                $field,
+            );
         }
         $filled = $this->commandLine ? array_map(Environment::fill(...), $parts) : $parts;
         try {
-            Address::of($described instanceof Connection ? $described->driver->value : Driver::Mysql->value, $filled['host'], $filled['port'], $filled['database']);
+            Address::of(
+                $described instanceof Connection ? $described->driver->value : Driver::Mysql->value,
+                $filled['host'],
+                $filled['port'],
+                $filled['database'],
+            );
         } catch (AddressError $e) {
             // What the environment filled in is not printed.
-            $this->refuse($filled === $parts ? $e->getMessage() : 'what the environment gives here is no address of a database', "$field.$e->part");
+            $this->refuse(
+                $filled === $parts ? $e->getMessage() : 'what the environment gives here is no address of a database',
+                "$field.$e->part",
+            );
         }
     }
 

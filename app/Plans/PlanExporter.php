@@ -23,51 +23,152 @@ final class PlanExporter
         return [
             'baggage' => 1,
             'migration' => $migration->name,
-            'target' => $this->filled(['application' => $migration->target_name, 'description' => $migration->target_description]) + [
-                'connections' => $migration->targets()->orderBy('id')->get()->map(fn (Target $t) => $this->filled([
-                    'name' => $t->name, 'host' => $t->host, 'port' => $t->port, 'database' => $t->database, 'username' => $t->username,
-                    'password_env' => $t->password_env,
-                ]))->all(),
+            'target' => $this->filled([
+                'application' => $migration->target_name,
+                'description' => $migration->target_description,
+            ]) + [
+                'connections' => $migration
+                    ->targets()
+                    ->orderBy('id')
+                    ->get()
+                    ->map(
+                        fn (Target $t) => $this->filled([
+                            'name' => $t->name,
+                            'host' => $t->host,
+                            'port' => $t->port,
+                            'database' => $t->database,
+                            'username' => $t->username,
+                            'password_env' => $t->password_env,
+                        ]),
+                    )
+                    ->all(),
             ],
-            'sources' => $migration->sources()->with('extracts')->orderBy('id')->get()->map(fn (Source $s) => $this->filled([
-                'code' => $s->code, 'name' => $s->name, 'notes' => $s->notes, 'connections' => $this->connections($s), 'references' => $this->references($s), 'extracts' => $s->extracts->sortBy('id')->map($this->extract(...))->values()->all(),
-            ]))->all(),
-            'code_crosswalks' => $migration->codeCrosswalks()->with('entries')->orderBy('id')->get()->map(fn (CodeCrosswalk $c) => [
-                'name' => $c->name, 'entries' => (object) $c->entries->where('decision', '<>', 'reject')->sortBy('id')->pluck('new_value', 'old_value')->all(),
-            ] + $this->filled([
-                'rejected' => array_map(strval(...), $c->entries->where('decision', 'reject')->sortBy('id')->pluck('old_value')->all()) ?: null,
-                'otherwise' => $c->otherwise === 'reject' ? null : $c->otherwise, 'otherwise_value' => $c->otherwise === 'value' ? $c->otherwise_value : null, 'note' => $c->note,
-                'notes' => $c->entries->whereNotNull('note')->sortBy('id')->pluck('note', 'old_value')->all() ?: null,
-            ]))->all(),
-            'parameters' => (object) $migration->parameters()->orderBy('name')->get()->mapWithKeys(fn (Parameter $p) => [$p->name => $this->filled(['prompt' => $p->prompt, 'default' => $p->default_value])])->all(),
-            'loads' => $migration->loads()->with(['entity', 'extract.source', 'rules'])->orderBy('position')->get()->map($this->load(...))->all(),
+            'sources' => $migration
+                ->sources()
+                ->with('extracts')
+                ->orderBy('id')
+                ->get()
+                ->map(
+                    fn (Source $s) => $this->filled([
+                        'code' => $s->code,
+                        'name' => $s->name,
+                        'notes' => $s->notes,
+                        'connections' => $this->connections($s),
+                        'references' => $this->references($s),
+                        'extracts' => $s->extracts->sortBy('id')->map($this->extract(...))->values()->all(),
+                    ]),
+                )
+                ->all(),
+            'code_crosswalks' => $migration
+                ->codeCrosswalks()
+                ->with('entries')
+                ->orderBy('id')
+                ->get()
+                ->map(
+                    fn (CodeCrosswalk $c) => [
+                        'name' => $c->name,
+                        'entries' => (object) $c->entries
+                            ->where('decision', '<>', 'reject')
+                            ->sortBy('id')
+                            ->pluck('new_value', 'old_value')
+                            ->all(),
+                    ] +
+                        $this->filled([
+                            'rejected' => array_map(
+                                strval(...),
+                                $c->entries->where('decision', 'reject')->sortBy('id')->pluck('old_value')->all(),
+                            ) ?:
+                                null,
+                            'otherwise' => $c->otherwise === 'reject' ? null : $c->otherwise,
+                            'otherwise_value' => $c->otherwise === 'value' ? $c->otherwise_value : null,
+                            'note' => $c->note,
+                            'notes' => $c->entries->whereNotNull('note')->sortBy('id')->pluck('note', 'old_value')->all() ?:
+                                null,
+                        ]),
+                )
+                ->all(),
+            'parameters' => (object) $migration
+                ->parameters()
+                ->orderBy('name')
+                ->get()
+                ->mapWithKeys(
+                    fn (Parameter $p) => [
+                        $p->name => $this->filled(['prompt' => $p->prompt, 'default' => $p->default_value]),
+                    ],
+                )
+                ->all(),
+            'loads' => $migration
+                ->loads()
+                ->with(['entity', 'extract.source', 'rules'])
+                ->orderBy('position')
+                ->get()
+                ->map($this->load(...))
+                ->all(),
         ];
     }
 
     /** @return list<array<string, mixed>>|null */
     private function connections(Source $source): ?array
     {
-        return Connection::query()->where('source_id', $source->id)->orderBy('id')->get()->map(fn (Connection $c) => $this->filled([
-            'name' => $c->name, 'driver' => $c->driver->value, 'host' => $c->host, 'port' => $c->port, 'database' => $c->database, 'username' => $c->username,
-            'password_env' => $c->password_env, 'notes' => $c->notes,
-        ]))->values()->all() ?: null;
+        return Connection::query()
+            ->where('source_id', $source->id)
+            ->orderBy('id')
+            ->get()
+            ->map(
+                fn (Connection $c) => $this->filled([
+                    'name' => $c->name,
+                    'driver' => $c->driver->value,
+                    'host' => $c->host,
+                    'port' => $c->port,
+                    'database' => $c->database,
+                    'username' => $c->username,
+                    'password_env' => $c->password_env,
+                    'notes' => $c->notes,
+                ]),
+            )
+            ->values()
+            ->all() ?:
+            null;
     }
 
     /** @return list<array<string, mixed>>|null what a person decided; what was merely found is found again */
     private function references(Source $source): ?array
     {
-        return ColumnReference::query()->where('decision', '<>', 'found')->whereHas('extract', fn ($q) => $q->where('source_id', $source->id))->with(['extract', 'parent.source'])->orderBy('id')->get()->map(fn (ColumnReference $r) => $this->filled([
-            'from' => $r->extract->name, 'columns' => $r->columns, 'to' => "{$r->parent->source?->code}/{$r->parent->name}", 'key' => $r->parent_columns, 'is' => $r->decision === 'accepted' ? null : $r->decision,
-        ]))->values()->all() ?: null;
+        return ColumnReference::query()
+            ->where('decision', '<>', 'found')
+            ->whereHas('extract', fn ($q) => $q->where('source_id', $source->id))
+            ->with(['extract', 'parent.source'])
+            ->orderBy('id')
+            ->get()
+            ->map(
+                fn (ColumnReference $r) => $this->filled([
+                    'from' => $r->extract->name,
+                    'columns' => $r->columns,
+                    'to' => "{$r->parent->source?->code}/{$r->parent->name}",
+                    'key' => $r->parent_columns,
+                    'is' => $r->decision === 'accepted' ? null : $r->decision,
+                ]),
+            )
+            ->values()
+            ->all() ?:
+            null;
     }
 
     /** @return array<string, mixed> */
     private function extract(Extract $e): array
     {
-        $decisions = ColumnDecision::query()->where('extract_id', $e->id)->orderBy('id')->pluck('reason', 'header')->all();
+        $decisions = ColumnDecision::query()
+            ->where('extract_id', $e->id)
+            ->orderBy('id')
+            ->pluck('reason', 'header')
+            ->all();
 
         return $this->filled([
-            'name' => $e->name, 'file' => $e->origin, 'reader' => $e->reader ?: null, 'left_behind' => $decisions ?: null, 'not_loaded' => $e->not_loaded,
+            'name' => $e->name,
+            'file' => $e->origin,
+            'reader' => $e->reader ?: null,
+            'left_behind' => $decisions ?: null,
+            'not_loaded' => $e->not_loaded,
             'findings' => array_map(fn ($d) => array_diff_key($d, ['by' => 0]), $e->finding_decisions ?? []) ?: null,
         ]);
     }
@@ -75,15 +176,33 @@ final class PlanExporter
     /** @return array<string, mixed> */
     private function load(Load $l): array
     {
-        $fields = $l->rules->sortBy('id')->mapWithKeys(fn (Rule $r) => [
-            $r->field => $r->note === null && $r->empty_reason === null ? $r->expression
-                : $this->filled(['rule' => $r->expression, 'empty' => $r->empty_reason, 'note' => $r->note]),
-        ])->filter()->all();
+        $fields = $l->rules
+            ->sortBy('id')
+            ->mapWithKeys(
+                fn (Rule $r) => [
+                    $r->field => $r->note === null && $r->empty_reason === null
+                            ? $r->expression
+                            : $this->filled([
+                                'rule' => $r->expression,
+                                'empty' => $r->empty_reason,
+                                'note' => $r->note,
+                            ]),
+                ],
+            )
+            ->filter()
+            ->all();
 
         return $this->filled([
-            'name' => $l->name, 'entity' => $l->entity->name, 'from' => $l->extract->source->code.'/'.$l->extract->name, 'key' => $l->key_columns,
-            'key_compared' => $l->key_normalisation === 'trim' ? null : $l->key_normalisation, 'scope' => $l->scope, 'scope_reason' => $l->scope_reason,
-            'policy' => $l->policy === 'create' ? null : $l->policy, 'match' => $l->match_on ?: null, 'note' => $l->note,
+            'name' => $l->name,
+            'entity' => $l->entity->name,
+            'from' => $l->extract->source->code.'/'.$l->extract->name,
+            'key' => $l->key_columns,
+            'key_compared' => $l->key_normalisation === 'trim' ? null : $l->key_normalisation,
+            'scope' => $l->scope,
+            'scope_reason' => $l->scope_reason,
+            'policy' => $l->policy === 'create' ? null : $l->policy,
+            'match' => $l->match_on ?: null,
+            'note' => $l->note,
         ]) + ['fields' => (object) $fields];
     }
 

@@ -39,17 +39,21 @@ final class PlanImporter
     {
         return DB::transaction(function () use ($plan, $file, $folder) {
             $migration = Migration::query()->firstOrNew(['name' => $plan['migration']]);
-            $migration->fill([
-                'target_name' => $plan['target']['application'],
-                'target_description' => $plan['target']['description'] ?? null,
-                'installation' => $migration->installation ?? Str::random(16),
-            ])->save();
+            $migration
+                ->fill([
+                    'target_name' => $plan['target']['application'],
+                    'target_description' => $plan['target']['description'] ?? null,
+                    'installation' => $migration->installation ?? Str::random(16),
+                ])
+                ->save();
             $connections = new PlanConnections($file, $folder !== null);
             $connections->targets($migration, $plan['target']['connections']);
             $this->sources($migration, $plan['sources'], $file, $connections);
             $this->references($migration, $plan['sources'], $file);
-            $schema = $migration->target_description === null ? $this->readSchema($migration, $file)
-                : $this->describedSchema($migration, $file, $folder);
+            $schema =
+                $migration->target_description === null
+                    ? $this->readSchema($migration, $file)
+                    : $this->describedSchema($migration, $file, $folder);
             $this->codes($migration, $plan['code_crosswalks'] ?? []);
             $this->parameters($migration, $plan['parameters'] ?? []);
             $this->loads($migration, $plan['loads'] ?? [], $schema, $file);
@@ -65,15 +69,33 @@ final class PlanImporter
         $name = (string) $migration->target_description;
         $field = 'target.description';
         if ($folder === null) {
-            return $migration->entities()->exists() ? $migration->schema() : throw new PlanError(
-                'a plan read on a screen opens no file. Make the migration first and read its description at Target, then the plan; '
-                .'or read the plan on the command line', $file, null, $field);
+            return $migration->entities()->exists()
+                ? $migration->schema()
+                : throw new PlanError(
+                    'a plan read on a screen opens no file. Make the migration first and read its description at Target, then the plan; '.
+                        'or read the plan on the command line',
+                    $file,
+                    null,
+                    $field,
+                );
         }
-        $path = PlanFiles::below($folder, $name) ?? throw new PlanError("the description $name is not there, may not be read, or lies outside the plan's folder", $file, null, $field);
+        $path =
+            PlanFiles::below($folder, $name) ??
+            throw new PlanError(
+                "the description $name is not there, may not be read, or lies outside the plan's folder",
+                $file,
+                null,
+                $field,
+            );
         try {
             $schema = OtherSchemas::ofFile($path, basename($path));
         } catch (DescriptionError|ReadingError) {
-            throw new PlanError("$name describes no entities as docs/mapping.md says: a sheet with the headers Entity and Field, JSON Schema, OpenAPI, or SQLite. Read it at Target to see where", $file, null, $field);
+            throw new PlanError(
+                "$name describes no entities as docs/mapping.md says: a sheet with the headers Entity and Field, JSON Schema, OpenAPI, or SQLite. Read it at Target to see where",
+                $file,
+                null,
+                $field,
+            );
         }
         $this->keep($migration, $schema);
 
@@ -100,7 +122,12 @@ final class PlanImporter
     {
         $position = 0;
         foreach ($schema->entities as $entity) {
-            $migration->entities()->updateOrCreate(['name' => $entity->name], ['definition' => $entity->toArray(), 'position' => ++$position]);
+            $migration
+                ->entities()
+                ->updateOrCreate(
+                    ['name' => $entity->name],
+                    ['definition' => $entity->toArray(), 'position' => ++$position],
+                );
         }
         $migration->entities()->whereNotIn('name', array_keys($schema->entities))->whereDoesntHave('loads')->delete();
     }
@@ -109,7 +136,9 @@ final class PlanImporter
     private function sources(Migration $migration, array $sources, string $file, PlanConnections $connections): void
     {
         foreach ($sources as $i => $s) {
-            $source = $migration->sources()->updateOrCreate(['code' => $s['code']], ['name' => $s['name'], 'notes' => $s['notes'] ?? null]);
+            $source = $migration
+                ->sources()
+                ->updateOrCreate(['code' => $s['code']], ['name' => $s['name'], 'notes' => $s['notes'] ?? null]);
             $connections->ofSource($source, $i, $s['connections'] ?? []);
             foreach ($s['extracts'] ?? [] as $j => $e) {
                 try {
@@ -117,10 +146,26 @@ final class PlanImporter
                 } catch (\InvalidArgumentException|ReadingError $error) {
                     throw new PlanError($error->getMessage(), $file, null, "sources.$i.extracts.$j.reader");
                 }
-                $extract = $source->extracts()->updateOrCreate(['name' => $e['name']], ['origin' => $e['file'] ?? null, 'reader' => $settings->toArray(), 'finding_decisions' => $e['findings'] ?? null, 'not_loaded' => $e['not_loaded'] ?? null]);
+                $extract = $source
+                    ->extracts()
+                    ->updateOrCreate(
+                        ['name' => $e['name']],
+                        [
+                            'origin' => $e['file'] ?? null,
+                            'reader' => $settings->toArray(),
+                            'finding_decisions' => $e['findings'] ?? null,
+                            'not_loaded' => $e['not_loaded'] ?? null,
+                        ],
+                    );
                 DB::table('column_decisions')->where('extract_id', $extract->id)->delete();
                 foreach ($e['left_behind'] ?? [] as $header => $reason) {
-                    DB::table('column_decisions')->insert(['extract_id' => $extract->id, 'header' => (string) $header, 'reason' => $reason, 'created_at' => now(), 'updated_at' => now()]);
+                    DB::table('column_decisions')->insert([
+                        'extract_id' => $extract->id,
+                        'header' => (string) $header,
+                        'reason' => $reason,
+                        'created_at' => now(),
+                        'updated_at' => now(),
+                    ]);
                 }
             }
         }
@@ -129,15 +174,51 @@ final class PlanImporter
     /** @param  list<array<string, mixed>>  $sources */
     private function references(Migration $migration, array $sources, string $file): void
     {
-        $find = fn (string $code, string $name) => Extract::query()->where('name', $name)->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id)->where('code', $code))->first();
+        $find = fn (string $code, string $name) => Extract::query()
+            ->where('name', $name)
+            ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id)->where('code', $code))
+            ->first();
         foreach ($sources as $i => $s) {
             foreach ($s['references'] ?? [] as $j => $r) {
                 [$code, $name] = explode('/', $r['to'], 2);
-                $child = $find($s['code'], $r['from']) ?? throw new PlanError("$s[code] has no extract \"$r[from]\"", $file, null, "sources.$i.references.$j.from");
-                $parent = $find($code, $name) ?? throw new PlanError("no source has the extract \"$r[to]\"", $file, null, "sources.$i.references.$j.to");
-                $same = ColumnReference::query()->where('extract_id', $child->id)->where('parent_extract_id', $parent->id)->get()->first(fn (ColumnReference $o) => $o->columns === $r['columns'] && $o->parent_columns === $r['key']);
-                ($same ?? new ColumnReference(['migration_id' => $migration->id, 'extract_id' => $child->id, 'columns' => $r['columns'], 'parent_extract_id' => $parent->id, 'parent_columns' => $r['key'],
-                    'values_total' => 0, 'values_found' => 0, 'orphan_rows' => 0]))->fill(['decision' => $r['is'] ?? 'accepted'])->save();
+                $child =
+                    $find($s['code'], $r['from']) ??
+                    throw new PlanError(
+                        "$s[code] has no extract \"$r[from]\"",
+                        $file,
+                        null,
+                        "sources.$i.references.$j.from",
+                    );
+                $parent =
+                    $find($code, $name) ??
+                    throw new PlanError(
+                        "no source has the extract \"$r[to]\"",
+                        $file,
+                        null,
+                        "sources.$i.references.$j.to",
+                    );
+                $same = ColumnReference::query()
+                    ->where('extract_id', $child->id)
+                    ->where('parent_extract_id', $parent->id)
+                    ->get()
+                    ->first(
+                        fn (ColumnReference $o) => $o->columns === $r['columns'] && $o->parent_columns === $r['key'],
+                    );
+                (
+                    $same ??
+                    new ColumnReference([
+                        'migration_id' => $migration->id,
+                        'extract_id' => $child->id,
+                        'columns' => $r['columns'],
+                        'parent_extract_id' => $parent->id,
+                        'parent_columns' => $r['key'],
+                        'values_total' => 0,
+                        'values_found' => 0,
+                        'orphan_rows' => 0,
+                    ])
+                )
+                    ->fill(['decision' => $r['is'] ?? 'accepted'])
+                    ->save();
             }
         }
     }
@@ -146,13 +227,35 @@ final class PlanImporter
     private function codes(Migration $migration, array $crosswalks): void
     {
         foreach ($crosswalks as $c) {
-            $crosswalk = $migration->codeCrosswalks()->updateOrCreate(['name' => $c['name']], ['otherwise' => $c['otherwise'] ?? 'reject', 'otherwise_value' => $c['otherwise_value'] ?? null, 'note' => $c['note'] ?? null]);
+            $crosswalk = $migration
+                ->codeCrosswalks()
+                ->updateOrCreate(
+                    ['name' => $c['name']],
+                    [
+                        'otherwise' => $c['otherwise'] ?? 'reject',
+                        'otherwise_value' => $c['otherwise_value'] ?? null,
+                        'note' => $c['note'] ?? null,
+                    ],
+                );
             $crosswalk->entries()->delete();
             foreach ($c['entries'] ?? [] as $old => $new) {
-                $crosswalk->entries()->create(['old_value' => trim((string) $old), 'new_value' => $new === null ? null : (string) $new, 'note' => $c['notes'][$old] ?? null]);
+                $crosswalk
+                    ->entries()
+                    ->create([
+                        'old_value' => trim((string) $old),
+                        'new_value' => $new === null ? null : (string) $new,
+                        'note' => $c['notes'][$old] ?? null,
+                    ]);
             }
             foreach ($c['rejected'] ?? [] as $old) {
-                $crosswalk->entries()->create(['old_value' => trim($old), 'new_value' => null, 'decision' => 'reject', 'note' => $c['notes'][$old] ?? null]);
+                $crosswalk
+                    ->entries()
+                    ->create([
+                        'old_value' => trim($old),
+                        'new_value' => null,
+                        'decision' => 'reject',
+                        'note' => $c['notes'][$old] ?? null,
+                    ]);
             }
         }
         $migration->codeCrosswalks()->whereNotIn('name', array_column($crosswalks, 'name'))->delete();
@@ -162,7 +265,12 @@ final class PlanImporter
     private function parameters(Migration $migration, array $parameters): void
     {
         foreach ($parameters as $name => $p) {
-            $migration->parameters()->updateOrCreate(['name' => $name], ['prompt' => $p['prompt'], 'default_value' => $p['default'] ?? null]);
+            $migration
+                ->parameters()
+                ->updateOrCreate(
+                    ['name' => $name],
+                    ['prompt' => $p['prompt'], 'default_value' => $p['default'] ?? null],
+                );
         }
         $migration->parameters()->whereNotIn('name', array_map(strval(...), array_keys($parameters)))->delete();
     }
@@ -173,28 +281,70 @@ final class PlanImporter
         foreach ($loads as $i => $l) {
             $entity = $migration->entities()->where('name', $l['entity'])->first();
             if ($entity === null || ! isset($schema->entities[$l['entity']])) {
-                throw new PlanError("the target has no entity \"$l[entity]\"; it has ".implode(', ', array_keys($schema->entities)), $file, null, "loads.$i.entity");
+                throw new PlanError(
+                    "the target has no entity \"$l[entity]\"; it has ".implode(', ', array_keys($schema->entities)),
+                    $file,
+                    null,
+                    "loads.$i.entity",
+                );
             }
             [$source, $name] = explode('/', $l['from'], 2);
             /** @var Extract $extract */
-            $extract = Extract::query()->where('name', $name)->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id)->where('code', $source))->firstOrFail();
-            $load = $migration->loads()->updateOrCreate(['name' => $l['name']], [
-                'entity_id' => $entity->id, 'extract_id' => $extract->id, 'position' => $i + 1, 'key_columns' => $l['key'],
-                'key_normalisation' => $l['key_compared'] ?? 'trim', 'scope' => $l['scope'] ?? null, 'scope_reason' => $l['scope_reason'] ?? null,
-                'policy' => $l['policy'] ?? 'create', 'match_on' => $l['match'] ?? null, 'note' => $l['note'] ?? null,
-            ]);
+            $extract = Extract::query()
+                ->where('name', $name)
+                ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id)->where('code', $source))
+                ->firstOrFail();
+            $load = $migration->loads()->updateOrCreate(
+                ['name' => $l['name']],
+                [
+                    'entity_id' => $entity->id,
+                    'extract_id' => $extract->id,
+                    'position' => $i + 1,
+                    'key_columns' => $l['key'],
+                    'key_normalisation' => $l['key_compared'] ?? 'trim',
+                    'scope' => $l['scope'] ?? null,
+                    'scope_reason' => $l['scope_reason'] ?? null,
+                    'policy' => $l['policy'] ?? 'create',
+                    'match_on' => $l['match'] ?? null,
+                    'note' => $l['note'] ?? null,
+                ],
+            );
             foreach ($l['fields'] ?? [] as $field => $rule) {
                 if (! isset($schema->entities[$l['entity']]->fields[$field])) {
-                    throw new PlanError("$l[entity] has no field \"$field\"; it has ".implode(', ', array_keys($schema->entities[$l['entity']]->fields)), $file, null, "loads.$i.fields.$field");
+                    throw new PlanError(
+                        "$l[entity] has no field \"$field\"; it has ".
+                            implode(', ', array_keys($schema->entities[$l['entity']]->fields)),
+                        $file,
+                        null,
+                        "loads.$i.fields.$field",
+                    );
                 }
                 $rule = is_string($rule) ? ['rule' => $rule] : $rule;
-                $load->rules()->updateOrCreate(['field' => $field], ['expression' => $rule['rule'] ?? null, 'empty_reason' => $rule['empty'] ?? null, 'note' => $rule['note'] ?? null]);
+                $load
+                    ->rules()
+                    ->updateOrCreate(
+                        ['field' => $field],
+                        [
+                            'expression' => $rule['rule'] ?? null,
+                            'empty_reason' => $rule['empty'] ?? null,
+                            'note' => $rule['note'] ?? null,
+                        ],
+                    );
             }
-            $load->rules()->whereNotIn('field', array_map(strval(...), array_keys($l['fields'] ?? [])))->get()->each->delete();
+            $load
+                ->rules()
+                ->whereNotIn('field', array_map(strval(...), array_keys($l['fields'] ?? [])))
+                ->get()
+                ->each->delete();
         }
         foreach ($migration->loads()->whereNotIn('name', array_column($loads, 'name'))->get() as $gone) {
             if (OutcomeRow::query()->where('load_id', $gone->id)->exists()) {
-                throw new PlanError("the load \"$gone->name\" is not in the plan, but rounds have outcomes of it; rename it back or import under another migration name", $file, null, 'loads');
+                throw new PlanError(
+                    "the load \"$gone->name\" is not in the plan, but rounds have outcomes of it; rename it back or import under another migration name",
+                    $file,
+                    null,
+                    'loads',
+                );
             }
             $gone->delete();
         }

@@ -29,14 +29,20 @@ final class FindingRows
     {
         foreach ($findings as $i => $f) {
             if ($f->inLines && $f->rows !== []) {
-                $rows = DB::table('staged_rows')->where('take_id', $this->take->id)->whereIntegerInRaw('line', $f->rows)->orderBy('row_no')->pluck('row_no')->map(intval(...))->all();
+                $rows = DB::table('staged_rows')
+                    ->where('take_id', $this->take->id)
+                    ->whereIntegerInRaw('line', $f->rows)
+                    ->orderBy('row_no')
+                    ->pluck('row_no')
+                    ->map(intval(...))
+                    ->all();
                 $findings[$i] = new Remark($f->code, $f->message, $f->count, $rows, $f->column);
             }
         }
         $lengths = [];
         foreach ($findings as $i => $f) {
             if ($f->code === 'lost_zeros' && $f->column !== null) {
-                $lengths[$i] = [$f->column, TableProfile::usualLength($facts[$f->column])[0], new RowList];
+                $lengths[$i] = [$f->column, TableProfile::usualLength($facts[$f->column])[0], new RowList()];
             }
         }
         if ($lengths === []) {
@@ -66,7 +72,15 @@ final class FindingRows
         $tests = $wanted = [];
         $headers = $this->take->headers();
         foreach (Finding::query()->where('take_id', $this->take->id)->get() as $finding) {
-            $test = count($finding->rows) < $finding->n && $finding->rows !== [] ? FindingTest::of($finding->code, $finding->position, $this->take->profile[$finding->position ?? -1]['type']['mark'] ?? null, $headers) : null;
+            $test =
+                count($finding->rows) < $finding->n && $finding->rows !== []
+                    ? FindingTest::of(
+                        $finding->code,
+                        $finding->position,
+                        $this->take->profile[$finding->position ?? -1]['type']['mark'] ?? null,
+                        $headers,
+                    )
+                    : null;
             if ($test !== null) {
                 $tests[$finding->id] = $test;
                 $wanted[$finding->id] = $finding->n;

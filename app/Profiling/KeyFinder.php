@@ -17,27 +17,49 @@ final class KeyFinder
     public function find(Take $take): void
     {
         $columns = Columns::fromArray($take->columns ?? []);
-        $sample = DB::table('staged_rows')->where('take_id', $take->id)->orderBy('row_no')->limit(self::SAMPLE)->pluck('cells')->map(fn ($c) => json_decode($c, true))->all();
+        $sample = DB::table('staged_rows')
+            ->where('take_id', $take->id)
+            ->orderBy('row_no')
+            ->limit(self::SAMPLE)
+            ->pluck('cells')
+            ->map(fn ($c) => json_decode($c, true))
+            ->all();
         $rows = (int) $take->rows;
         $guesses = KeyGuess::of(array_map(fn ($c) => $c->name, $columns->all), $take->profile ?? [], $rows, $sample);
-        $prints = new StagedPrints;
+        $prints = new StagedPrints();
         $found = [];
         if ($guesses !== []) {
             $prints->write($take->id, $guesses);
             $prints->index();
         }
         foreach ($guesses as $side => $positions) {
-            $counts = DB::selectOne('SELECT COUNT(*) AS filled, COUNT(DISTINCT print) AS different FROM row_prints WHERE side = ?', [$side]);
-            $twice = DB::select('SELECT MIN(row_no) AS first, MAX(row_no) AS last, COUNT(*) AS n FROM row_prints WHERE side = ? GROUP BY print HAVING n > 1 ORDER BY first LIMIT 20', [$side]);
+            $counts = DB::selectOne(
+                'SELECT COUNT(*) AS filled, COUNT(DISTINCT print) AS different FROM row_prints WHERE side = ?',
+                [$side],
+            );
+            $twice = DB::select(
+                'SELECT MIN(row_no) AS first, MAX(row_no) AS last, COUNT(*) AS n FROM row_prints WHERE side = ? GROUP BY print HAVING n > 1 ORDER BY first LIMIT 20',
+                [$side],
+            );
             $found[] = [
-                'side' => $side, 'extract_id' => $take->extract_id, 'take_id' => $take->id, 'columns' => json_encode(array_map(fn ($i) => $columns->all[$i]->header, $positions)),
-                'duplicate_rows' => $counts->filled - $counts->different, 'blank_rows' => $rows - $counts->filled,
-                'examples' => json_encode(array_map(fn ($t) => [(int) $t->first, (int) $t->last, (int) $t->n], $twice)), 'created_at' => now(), 'updated_at' => now(),
+                'side' => $side,
+                'extract_id' => $take->extract_id,
+                'take_id' => $take->id,
+                'columns' => json_encode(array_map(fn ($i) => $columns->all[$i]->header, $positions)),
+                'duplicate_rows' => $counts->filled - $counts->different,
+                'blank_rows' => $rows - $counts->filled,
+                'examples' => json_encode(array_map(fn ($t) => [(int) $t->first, (int) $t->last, (int) $t->n], $twice)),
+                'created_at' => now(),
+                'updated_at' => now(),
             ];
         }
         $likeliest = $found[0]['side'] ?? null;
         // Those without exceptions first, then the likeliest.
-        usort($found, fn ($a, $b) => min(1, $a['duplicate_rows'] + $a['blank_rows']) <=> min(1, $b['duplicate_rows'] + $b['blank_rows']));
+        usort(
+            $found,
+            fn ($a, $b) => min(1, $a['duplicate_rows'] + $a['blank_rows']) <=>
+                min(1, $b['duplicate_rows'] + $b['blank_rows']),
+        );
         DB::transaction(function () use ($take, $found, $likeliest) {
             DB::table('key_candidates')->where('extract_id', $take->extract_id)->delete();
             $best = null;
@@ -55,11 +77,17 @@ final class KeyFinder
     private function keepRows(Take $take, int $id, array $key): void
     {
         if ($key['duplicate_rows'] > 0) {
-            DB::statement('INSERT INTO key_rows (key_id, first_row, row_no) SELECT ?, g.first_row, p.row_no FROM row_prints p
-                JOIN (SELECT print, MIN(row_no) AS first_row FROM row_prints WHERE side = ? GROUP BY print HAVING COUNT(*) > 1) g ON g.print = p.print WHERE p.side = ?', [$id, $key['side'], $key['side']]);
+            DB::statement(
+                'INSERT INTO key_rows (key_id, first_row, row_no) SELECT ?, g.first_row, p.row_no FROM row_prints p
+                JOIN (SELECT print, MIN(row_no) AS first_row FROM row_prints WHERE side = ? GROUP BY print HAVING COUNT(*) > 1) g ON g.print = p.print WHERE p.side = ?',
+                [$id, $key['side'], $key['side']],
+            );
         }
         if ($key['blank_rows'] > 0) {
-            DB::statement('INSERT INTO key_rows (key_id, first_row, row_no) SELECT ?, 0, row_no FROM staged_rows WHERE take_id = ? AND row_no NOT IN (SELECT row_no FROM row_prints WHERE side = ?)', [$id, $take->id, $key['side']]);
+            DB::statement(
+                'INSERT INTO key_rows (key_id, first_row, row_no) SELECT ?, 0, row_no FROM staged_rows WHERE take_id = ? AND row_no NOT IN (SELECT row_no FROM row_prints WHERE side = ?)',
+                [$id, $take->id, $key['side']],
+            );
         }
     }
 
@@ -74,9 +102,26 @@ final class KeyFinder
         $old = $take->extract?->decisionOn('duplicate_keys', $header);
         $kept = $old !== null && $old['is'] !== 'at_source';
         DB::table('findings')->insert([
-            'extract_id' => $take->extract_id, 'take_id' => $take->id, 'code' => 'duplicate_keys', 'header' => mb_substr($header, 0, 250), 'n' => $best['duplicate_rows'],
-            'message' => "$header identifies every row but these, which have the key of another row.", 'rows' => json_encode(DB::table('key_rows')->where('key_id', $best['id'])->where('first_row', '>', 0)->whereColumn('row_no', '<>', 'first_row')->orderBy('row_no')->limit(RowList::KEPT)->pluck('row_no')),
-            'decision' => $kept ? $old['is'] : 'open', 'note' => $old['note'] ?? null, 'user_id' => $kept ? ($old['by'] ?? null) : null, 'created_at' => now(), 'updated_at' => now(),
+            'extract_id' => $take->extract_id,
+            'take_id' => $take->id,
+            'code' => 'duplicate_keys',
+            'header' => mb_substr($header, 0, 250),
+            'n' => $best['duplicate_rows'],
+            'message' => "$header identifies every row but these, which have the key of another row.",
+            'rows' => json_encode(
+                DB::table('key_rows')
+                    ->where('key_id', $best['id'])
+                    ->where('first_row', '>', 0)
+                    ->whereColumn('row_no', '<>', 'first_row')
+                    ->orderBy('row_no')
+                    ->limit(RowList::KEPT)
+                    ->pluck('row_no'),
+            ),
+            'decision' => $kept ? $old['is'] : 'open',
+            'note' => $old['note'] ?? null,
+            'user_id' => $kept ? $old['by'] ?? null : null,
+            'created_at' => now(),
+            'updated_at' => now(),
         ]);
     }
 }

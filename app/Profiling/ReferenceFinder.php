@@ -16,8 +16,13 @@ final class ReferenceFinder
 
     public function find(Migration $migration): void
     {
-        $prints = new StagedPrints;
-        $extracts = Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->whereNotNull('take_id')->with(['take', 'source'])->orderBy('id')->get();
+        $prints = new StagedPrints();
+        $extracts = Extract::query()
+            ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))
+            ->whereNotNull('take_id')
+            ->with(['take', 'source'])
+            ->orderBy('id')
+            ->get();
         $parents = $this->parents($extracts->all(), $prints);
         $prints->index();
         DB::table('orphan_rows')->where('migration_id', $migration->id)->delete();
@@ -36,9 +41,16 @@ final class ReferenceFinder
                     if ($reference !== null) {
                         $number = count($found) + 1;
                         if ($reference['orphan_rows'] > 0) {
-                            DB::statement('INSERT INTO orphan_rows (migration_id, reference, row_no) SELECT ?, ?, c.row_no FROM child_prints c WHERE c.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.side = ? AND p.print = c.print)', [$migration->id, $number, $i, $pair['parent']['side']]);
+                            DB::statement(
+                                'INSERT INTO orphan_rows (migration_id, reference, row_no) SELECT ?, ?, c.row_no FROM child_prints c WHERE c.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.side = ? AND p.print = c.print)',
+                                [$migration->id, $number, $i, $pair['parent']['side']],
+                            );
                         }
-                        $found[] = $reference + ['number' => $number] + ['migration_id' => $migration->id, 'created_at' => now(), 'updated_at' => now()];
+                        $found[] = $reference + ['number' => $number] + [
+                            'migration_id' => $migration->id,
+                            'created_at' => now(),
+                            'updated_at' => now(),
+                        ];
                     }
                 }
                 $children->clear();
@@ -60,13 +72,22 @@ final class ReferenceFinder
             foreach (DB::table('key_candidates')->where('extract_id', $extract->id)->orderBy('id')->get() as $key) {
                 $headers = json_decode($key->columns, true);
                 // A key with a few duplicates is still what others refer to.
-                if (($key->duplicate_rows + $key->blank_rows) * 50 > $extract->take?->rows || count($parents) + count($sides) > 180) {
+                if (
+                    ($key->duplicate_rows + $key->blank_rows) * 50 > $extract->take?->rows ||
+                    count($parents) + count($sides) > 180
+                ) {
                     continue;
                 }
                 $positions = array_map(fn ($h) => (int) $extract->tidyColumns()->find($h)?->position, $headers);
                 $side = count($parents) + 1;
                 $sides[$side] = $positions;
-                $parents[] = ['side' => $side, 'extract' => $extract, 'headers' => $headers, 'positions' => $positions, 'facts' => array_map(fn ($p) => $extract->take?->profile[$p] ?? [], $positions)];
+                $parents[] = [
+                    'side' => $side,
+                    'extract' => $extract,
+                    'headers' => $headers,
+                    'positions' => $positions,
+                    'facts' => array_map(fn ($p) => $extract->take?->profile[$p] ?? [], $positions),
+                ];
             }
             if ($sides !== []) {
                 $prints->write((int) $extract->take_id, $sides);
@@ -85,19 +106,32 @@ final class ReferenceFinder
     private function likely(Extract $extract, array $parents): array
     {
         $columns = $extract->tidyColumns();
-        $sample = DB::table('staged_rows')->where('take_id', $extract->take_id)->orderBy('row_no')->limit(2_000)->pluck('cells')->map(fn ($c) => json_decode($c, true))->all();
+        $sample = DB::table('staged_rows')
+            ->where('take_id', $extract->take_id)
+            ->orderBy('row_no')
+            ->limit(2_000)
+            ->pluck('cells')
+            ->map(fn ($c) => json_decode($c, true))
+            ->all();
         $pairs = [];
         foreach ($parents as $parent) {
-            $candidates = count($parent['headers']) === 1 ? array_map(fn ($c) => [$c->position], $columns->all)
-                : ReferenceGuess::sameNames($parent['extract']->tidyColumns(), $parent['positions'], $columns);
+            $candidates =
+                count($parent['headers']) === 1
+                    ? array_map(fn ($c) => [$c->position], $columns->all)
+                    : ReferenceGuess::sameNames($parent['extract']->tidyColumns(), $parent['positions'], $columns);
             foreach ($candidates as $positions) {
                 if ($parent['extract']->id === $extract->id && $positions === $parent['positions']) {
                     continue;
                 }
                 $facts = array_map(fn ($p) => $extract->take?->profile[$p] ?? [], $positions);
                 $names = array_map(fn ($p) => $columns->all[$p]->name, $positions);
-                $parentNames = array_map(fn ($p) => $parent['extract']->tidyColumns()->all[$p]->name, $parent['positions']);
-                if (! ReferenceGuess::possible($facts, $parent['facts'], $names, $parentNames, $parent['extract']->name)) {
+                $parentNames = array_map(
+                    fn ($p) => $parent['extract']->tidyColumns()->all[$p]->name,
+                    $parent['positions'],
+                );
+                if (
+                    ! ReferenceGuess::possible($facts, $parent['facts'], $names, $parentNames, $parent['extract']->name)
+                ) {
                     continue;
                 }
                 $values = [];
@@ -114,9 +148,15 @@ final class ReferenceFinder
                     continue;
                 }
                 $list = implode(',', array_map(fn ($p) => "X'$p'", array_map(strval(...), array_keys($values))));
-                $hits = (int) DB::scalar("SELECT COUNT(DISTINCT print) FROM row_prints WHERE side = {$parent['side']} AND print IN ($list)");
+                $hits = (int) DB::scalar(
+                    "SELECT COUNT(DISTINCT print) FROM row_prints WHERE side = {$parent['side']} AND print IN ($list)",
+                );
                 if ($hits * 10 >= count($values) * 6) {
-                    $pairs[] = ['positions' => $positions, 'headers' => array_map(fn ($p) => $columns->all[$p]->header, $positions), 'parent' => $parent];
+                    $pairs[] = [
+                        'positions' => $positions,
+                        'headers' => array_map(fn ($p) => $columns->all[$p]->header, $positions),
+                        'parent' => $parent,
+                    ];
                 }
             }
         }
@@ -132,14 +172,22 @@ final class ReferenceFinder
     {
         $parent = $pair['parent'];
         $total = (int) DB::scalar('SELECT COUNT(DISTINCT print) FROM child_prints WHERE side = ?', [$side]);
-        $orphans = DB::selectOne('SELECT COUNT(*) AS n, COUNT(DISTINCT c.print) AS v FROM child_prints c WHERE c.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.side = ? AND p.print = c.print)', [$side, $parent['side']]);
+        $orphans = DB::selectOne(
+            'SELECT COUNT(*) AS n, COUNT(DISTINCT c.print) AS v FROM child_prints c WHERE c.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.side = ? AND p.print = c.print)',
+            [$side, $parent['side']],
+        );
         if ($total === 0 || ($total - $orphans->v) * 10 < $total * 8) {
             return null;
         }
 
         return [
-            'extract_id' => $extract->id, 'columns' => json_encode($pair['headers']), 'parent_extract_id' => $parent['extract']->id, 'parent_columns' => json_encode($parent['headers']),
-            'values_total' => $total, 'values_found' => $total - $orphans->v, 'orphan_rows' => (int) $orphans->n,
+            'extract_id' => $extract->id,
+            'columns' => json_encode($pair['headers']),
+            'parent_extract_id' => $parent['extract']->id,
+            'parent_columns' => json_encode($parent['headers']),
+            'values_total' => $total,
+            'values_found' => $total - $orphans->v,
+            'orphan_rows' => (int) $orphans->n,
         ];
     }
 
@@ -147,22 +195,43 @@ final class ReferenceFinder
     private function keep(Migration $migration, array $found): void
     {
         DB::transaction(function () use ($migration, $found) {
-            $name = fn ($r) => implode('~', [$r['extract_id'], $r['columns'], $r['parent_extract_id'], $r['parent_columns']]);
+            $name = fn ($r) => implode('~', [
+                $r['extract_id'],
+                $r['columns'],
+                $r['parent_extract_id'],
+                $r['parent_columns'],
+            ]);
             $decided = [];
-            foreach (DB::table('column_references')->where('migration_id', $migration->id)->where('decision', '<>', 'found')->get() as $old) {
+            foreach (
+                DB::table('column_references')
+                    ->where('migration_id', $migration->id)
+                    ->where('decision', '<>', 'found')
+                    ->get() as $old
+            ) {
                 $decided[$name((array) $old)] = $old;
             }
             DB::table('column_references')->where('migration_id', $migration->id)->delete();
             foreach (ReferenceGuess::best($found) as $reference) {
                 $old = $decided[$name($reference)] ?? null;
                 unset($decided[$name($reference)]);
-                DB::table('column_references')->insert($reference + ['decision' => $old->decision ?? 'found', 'user_id' => $old->user_id ?? null]);
+                DB::table('column_references')->insert(
+                    $reference + ['decision' => $old->decision ?? 'found', 'user_id' => $old->user_id ?? null],
+                );
             }
             // What a person stated stays, also where the data no longer bears it out.
             foreach ($decided as $old) {
                 DB::table('column_references')->insert(['number' => null] + array_diff_key((array) $old, ['id' => 0]));
             }
-            DB::table('orphan_rows')->where('migration_id', $migration->id)->whereNotIn('reference', DB::table('column_references')->where('migration_id', $migration->id)->whereNotNull('number')->pluck('number'))->delete();
+            DB::table('orphan_rows')
+                ->where('migration_id', $migration->id)
+                ->whereNotIn(
+                    'reference',
+                    DB::table('column_references')
+                        ->where('migration_id', $migration->id)
+                        ->whereNotNull('number')
+                        ->pluck('number'),
+                )
+                ->delete();
         });
     }
 }

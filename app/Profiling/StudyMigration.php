@@ -53,8 +53,12 @@ final class StudyMigration implements ShouldBeUniqueUntilProcessing, ShouldQueue
         }
     }
 
-    private function study(Migration $migration, KeyFinder $keys, TakeComparison $comparison, ReferenceFinder $references): void
-    {
+    private function study(
+        Migration $migration,
+        KeyFinder $keys,
+        TakeComparison $comparison,
+        ReferenceFinder $references,
+    ): void {
         $takes = $this->takes($migration);
         foreach ($takes as $take) {
             if ($take->studied_at === null) {
@@ -68,14 +72,22 @@ final class StudyMigration implements ShouldBeUniqueUntilProcessing, ShouldQueue
             }
         }
         $new = $takes->whereNull('studied_at')->all();
-        $this->step(array_values($new) ?: $takes->all(), 'Looking for what hangs on what', fn () => $references->find($migration));
-        Take::query()->whereKey($takes->modelKeys())->whereNull('studied_at')->update(['studied_at' => now()]);
+        $this->step(
+            array_values($new) ?: $takes->all(),
+            'Looking for what hangs on what',
+            fn () => $references->find($migration),
+        );
+        Take::query()
+            ->whereKey($takes->modelKeys())
+            ->whereNull('studied_at')
+            ->update(['studied_at' => now()]);
     }
 
     /** @return Collection<int, Take> those the loads of the migration read */
     private function takes(Migration $migration): Collection
     {
-        $ofMigration = fn ($e) => $e->whereColumn('extracts.take_id', 'takes.id')
+        $ofMigration = fn ($e) => $e
+            ->whereColumn('extracts.take_id', 'takes.id')
             ->whereHas('source', fn ($s) => $s->where('migration_id', $migration->id));
 
         return Take::query()->where('state', 'frozen')->whereHas('extract', $ofMigration)->get();
@@ -100,16 +112,21 @@ final class StudyMigration implements ShouldBeUniqueUntilProcessing, ShouldQueue
         }
         $do();
         foreach ($takes as $take) {
-            $take->update(['study_attempts' => array_diff_key($take->refresh()->study_attempts ?? [], [$step => 0]) ?: null]);
+            $take->update([
+                'study_attempts' => array_diff_key($take->refresh()->study_attempts ?? [], [$step => 0]) ?: null,
+            ]);
         }
     }
 
     private function giveUp(Take $take, string $step): void
     {
-        Finding::query()->firstOrCreate(['extract_id' => $take->extract_id, 'take_id' => $take->id, 'code' => 'study'], [
-            'n' => (int) $take->rows,
-            'rows' => [],
-            'message' => Attempts::exhausted($step, Attempts::within(0, (int) $take->rows)),
-        ]);
+        Finding::query()->firstOrCreate(
+            ['extract_id' => $take->extract_id, 'take_id' => $take->id, 'code' => 'study'],
+            [
+                'n' => (int) $take->rows,
+                'rows' => [],
+                'message' => Attempts::exhausted($step, Attempts::within(0, (int) $take->rows)),
+            ],
+        );
     }
 }

@@ -17,23 +17,43 @@ final class TakeComparison
 
     public function compare(Take $take): void
     {
-        $before = Take::query()->where('extract_id', $take->extract_id)->where('state', 'frozen')->where('number', '<', $take->number)->orderByDesc('number')->first();
+        $before = Take::query()
+            ->where('extract_id', $take->extract_id)
+            ->where('state', 'frozen')
+            ->where('number', '<', $take->number)
+            ->orderByDesc('number')
+            ->first();
         if ($before === null) {
             return;
         }
         $columns = $this->columns($before, $take);
         $common = ColumnRenames::common($before->headers(), $take->headers(), $columns['columns_renamed']);
         $key = $this->key($take, $common);
-        $prints = new StagedPrints;
+        $prints = new StagedPrints();
         DB::table('take_changes')->where('take_id', $take->id)->delete();
-        $same = array_keys($common) === array_values($common) && count($common) === count($take->headers()) && count($common) === count($before->headers());
+        $same =
+            array_keys($common) === array_values($common) &&
+            count($common) === count($take->headers()) &&
+            count($common) === count($before->headers());
         // Cells of columns only one of them has change no row; without a column in common all rows are others.
-        $prints->rows($before->id, self::OLD, $key === null ? null : array_map(fn ($at) => $common[$at], $key), $same || $common === [] ? null : array_values($common));
+        $prints->rows(
+            $before->id,
+            self::OLD,
+            $key === null ? null : array_map(fn ($at) => $common[$at], $key),
+            $same || $common === [] ? null : array_values($common),
+        );
         $prints->rows($take->id, self::NEW, $key, $same || $common === [] ? null : array_keys($common));
         $prints->index();
         $counts = $key === null ? $this->byContents($take) : $this->byKey($take);
         $prints->clear();
-        $take->update(['compared' => ['with' => $before->number, 'key' => $key === null ? null : array_map(fn ($at) => $take->headers()[$at], $key)] + $columns + $counts]);
+        $take->update([
+            'compared' => [
+                'with' => $before->number,
+                'key' => $key === null ? null : array_map(fn ($at) => $take->headers()[$at], $key),
+            ] +
+                $columns +
+                $counts,
+        ]);
     }
 
     /**
@@ -47,14 +67,30 @@ final class TakeComparison
         [$added, $gone, $renamed] = [array_diff($new, $old), array_diff($old, $new), []];
         if ($added !== [] && $gone !== []) {
             $rows = fn (Take $of) => array_values((new StagedRows($of->id, 0, []))->after(0, ColumnRenames::SAMPLE));
-            $found = ColumnRenames::of($rows($before), $rows($take), ColumnRenames::common($old, $new), array_keys($gone), array_keys($added))
-                ?? ColumnRenames::byFigures($before->profile ?? [], $take->profile ?? [], array_keys($gone), array_keys($added));
+            $found =
+                ColumnRenames::of(
+                    $rows($before),
+                    $rows($take),
+                    ColumnRenames::common($old, $new),
+                    array_keys($gone),
+                    array_keys($added),
+                ) ??
+                ColumnRenames::byFigures(
+                    $before->profile ?? [],
+                    $take->profile ?? [],
+                    array_keys($gone),
+                    array_keys($added),
+                );
             foreach ($found as $o => $n) {
                 $renamed[$old[$o]] = $new[$n];
             }
         }
 
-        return ['columns_added' => array_values(array_diff($added, $renamed)), 'columns_gone' => array_values(array_diff($gone, array_map(strval(...), array_keys($renamed)))), 'columns_renamed' => $renamed];
+        return [
+            'columns_added' => array_values(array_diff($added, $renamed)),
+            'columns_gone' => array_values(array_diff($gone, array_map(strval(...), array_keys($renamed)))),
+            'columns_renamed' => $renamed,
+        ];
     }
 
     /**
@@ -64,8 +100,20 @@ final class TakeComparison
     private function key(Take $take, array $common): ?array
     {
         $wanted = [];
-        foreach (['name' => DB::table('loads')->where('extract_id', $take->extract_id)->orderBy('id')->pluck('key_columns'),
-            'header' => DB::table('key_candidates')->where('take_id', $take->id)->where('blank_rows', 0)->where('duplicate_rows', 0)->orderBy('id')->pluck('columns')] as $by => $keys) {
+        foreach (
+            [
+                'name' => DB::table('loads')
+                    ->where('extract_id', $take->extract_id)
+                    ->orderBy('id')
+                    ->pluck('key_columns'),
+                'header' => DB::table('key_candidates')
+                    ->where('take_id', $take->id)
+                    ->where('blank_rows', 0)
+                    ->where('duplicate_rows', 0)
+                    ->orderBy('id')
+                    ->pluck('columns'),
+            ] as $by => $keys
+        ) {
             $at = array_flip(array_column($take->columns ?? [], $by));
             foreach ($keys as $columns) {
                 $wanted[] = array_map(fn ($column) => $at[$column] ?? -1, json_decode($columns, true));
@@ -83,13 +131,16 @@ final class TakeComparison
     /** @return array{added: int, gone: int, changed: int} */
     private function byKey(Take $take): array
     {
-        $only = 'SELECT ?, ?, a.row_no, NULL FROM row_prints a WHERE a.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints b WHERE b.side = ? AND b.print = a.print)';
+        $only =
+            'SELECT ?, ?, a.row_no, NULL FROM row_prints a WHERE a.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints b WHERE b.side = ? AND b.print = a.print)';
 
         return [
             'added' => $this->keep($only, [$take->id, 'added', self::NEW, self::OLD]),
             'gone' => $this->keep($only, [$take->id, 'gone', self::OLD, self::NEW]),
-            'changed' => $this->keep('SELECT ?, ?, n.row_no, MIN(o.row_no) FROM row_prints n JOIN row_prints o ON o.side = ? AND o.print = n.print WHERE n.side = ? GROUP BY n.row_no HAVING SUM(o.hash = n.hash) = 0',
-                [$take->id, 'changed', self::OLD, self::NEW]),
+            'changed' => $this->keep(
+                'SELECT ?, ?, n.row_no, MIN(o.row_no) FROM row_prints n JOIN row_prints o ON o.side = ? AND o.print = n.print WHERE n.side = ? GROUP BY n.row_no HAVING SUM(o.hash = n.hash) = 0',
+                [$take->id, 'changed', self::OLD, self::NEW],
+            ),
         ];
     }
 
@@ -105,7 +156,8 @@ final class TakeComparison
 
         return [
             'added' => $this->keep($more, [$take->id, 'added', self::NEW, self::OLD]),
-            'gone' => $this->keep($more, [$take->id, 'gone', self::OLD, self::NEW]), 'changed' => null,
+            'gone' => $this->keep($more, [$take->id, 'gone', self::OLD, self::NEW]),
+            'changed' => null,
         ];
     }
 

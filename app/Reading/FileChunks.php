@@ -19,7 +19,9 @@ final class FileChunks
             while (! feof($file)) {
                 $chunk = fread($file, self::SIZE);
                 if ($chunk === false) {
-                    throw new \RuntimeException("The file $this->path cannot be read beyond byte ".number_format((int) ftell($file)).'.');
+                    throw new \RuntimeException(
+                        "The file $this->path cannot be read beyond byte ".number_format((int) ftell($file)).'.',
+                    );
                 }
                 if ($chunk !== '') {
                     yield $chunk;

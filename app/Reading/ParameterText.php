@@ -10,11 +10,19 @@ final class ParameterText
     /** @param  array<string, Parameter>  $parameters */
     public static function of(array $parameters): string
     {
-        return implode("\n", array_map(fn (string $name, Parameter $p) => "$name = ".match ($p->kind) {
-            'highest' => "highest $p->column, first $p->value",
-            'fixed' => $p->value,
-            default => $p->kind,
-        }, array_keys($parameters), $parameters));
+        return implode(
+            "\n",
+            array_map(
+                fn (string $name, Parameter $p) => "$name = ".
+                    match ($p->kind) {
+                        'highest' => "highest $p->column, first $p->value",
+                        'fixed' => $p->value,
+                        default => $p->kind,
+                    },
+                array_keys($parameters),
+                $parameters,
+            ),
+        );
     }
 
     /** @return array<string, array<string, mixed>> as the plan file writes them */
@@ -30,7 +38,10 @@ final class ParameterText
             }
             $parameters[$m[1]] = match (true) {
                 in_array($m[2], ['today', 'month_start'], true) => [$m[2] => true],
-                preg_match('/^highest\s+(.+?)(?:\s*,\s*first\s+(.*))?$/', $m[2], $h) === 1 => ['highest' => $h[1], 'first' => $h[2] ?? ''],
+                preg_match('/^highest\s+(.+?)(?:\s*,\s*first\s+(.*))?$/', $m[2], $h) === 1 => [
+                    'highest' => $h[1],
+                    'first' => $h[2] ?? '',
+                ],
                 default => ['fixed' => $m[2]],
             };
         }

@@ -12,7 +12,11 @@ final readonly class Part
      * @param  array<string, string>  $reasons  setting → why it was guessed so
      * @param  string|null  $refused  why it cannot be read, for a member of an archive
      */
-    public function __construct(public string $name, public ?ReaderSettings $settings, public array $reasons = [], public ?string $refused = null)
-    {
+    public function __construct(
+        public string $name,
+        public ?ReaderSettings $settings,
+        public array $reasons = [],
+        public ?string $refused = null,
+    ) {
     }
 }

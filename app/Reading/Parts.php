@@ -48,8 +48,14 @@ final class Parts
     {
         $found = Recognition::of($sample, $whole);
 
-        return array_map(fn (Recognition $r) => new Part($r->part === '' || count($found) === 1 ? $base : "$base, $r->part",
-            new ReaderSettings($r->settings->format, $r->settings->layout, $member), $r->reasons), $found);
+        return array_map(
+            fn (Recognition $r) => new Part(
+                $r->part === '' || count($found) === 1 ? $base : "$base, $r->part",
+                new ReaderSettings($r->settings->format, $r->settings->layout, $member),
+                $r->reasons,
+            ),
+            $found,
+        );
     }
 
     /** @return list<Part> */
@@ -65,7 +71,11 @@ final class Parts
         }
         $parts = [];
         foreach ($names as $member) {
-            if (str_ends_with($member, '/') || str_starts_with(basename($member), '.') || str_contains($member, '__MACOSX')) {
+            if (
+                str_ends_with($member, '/') ||
+                str_starts_with(basename($member), '.') ||
+                str_contains($member, '__MACOSX')
+            ) {
                 continue;
             }
             try {
@@ -88,8 +98,12 @@ final class Parts
                 break;
             }
         }
-        if (str_starts_with($sample, "PK\x03\x04") || str_starts_with($sample, "\xD0\xCF\x11\xE0") || str_starts_with($sample, 'SQLite format 3')) {
-            $opener = new TableOpener;
+        if (
+            str_starts_with($sample, "PK\x03\x04") ||
+            str_starts_with($sample, "\xD0\xCF\x11\xE0") ||
+            str_starts_with($sample, 'SQLite format 3')
+        ) {
+            $opener = new TableOpener();
             $copy = $opener->unpack($path, $member);
             if (str_starts_with($sample, 'SQLite')) {
                 return self::tables($copy, $member);
@@ -124,8 +138,14 @@ final class Parts
                     }
                 }
                 [$layout, $why] = HeaderGuess::of($rows);
-                $parts[] = $rows === [] ? new Part($sheet['name'], null, [], 'The sheet is empty.')
-                    : new Part($sheet['name'], new ReaderSettings(new WorkbookFormat($sheet['name']), $layout, $member), ['header' => $why, 'sheet' => $sheet['hidden'] ? 'a hidden sheet' : 'a sheet']);
+                $parts[] =
+                    $rows === []
+                        ? new Part($sheet['name'], null, [], 'The sheet is empty.')
+                        : new Part(
+                            $sheet['name'],
+                            new ReaderSettings(new WorkbookFormat($sheet['name']), $layout, $member),
+                            ['header' => $why, 'sheet' => $sheet['hidden'] ? 'a hidden sheet' : 'a sheet'],
+                        );
             } catch (ReadingError $e) {
                 $parts[] = new Part($sheet['name'], null, [], $e->getMessage());
             }
@@ -140,12 +160,24 @@ final class Parts
      */
     private static function sheets(array $sheets, ?string $member): array
     {
-        return array_map(fn (string $s) => new Part($s, new ReaderSettings(new WorkbookFormat($s), new Layout, $member), ['sheet' => 'a sheet']), $sheets);
+        return array_map(
+            fn (string $s) => new Part($s, new ReaderSettings(new WorkbookFormat($s), new Layout(), $member), [
+                'sheet' => 'a sheet',
+            ]),
+            $sheets,
+        );
     }
 
     /** @return list<Part> */
     private static function tables(string $path, ?string $member): array
     {
-        return array_map(fn (array $t) => new Part($t['name'], new ReaderSettings(new QueryFormat('', $t['name']), new Layout, $member), ['table' => $t['view'] ? 'a view' : 'a table']), DatabaseLink::file($path)->tables());
+        return array_map(
+            fn (array $t) => new Part(
+                $t['name'],
+                new ReaderSettings(new QueryFormat('', $t['name']), new Layout(), $member),
+                ['table' => $t['view'] ? 'a view' : 'a table'],
+            ),
+            DatabaseLink::file($path)->tables(),
+        );
     }
 }

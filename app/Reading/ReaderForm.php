@@ -25,7 +25,14 @@ final class ReaderForm
         $quote = array_key_exists('quote', $reader) ? (string) $reader['quote'] : null;
         $reader = array_filter($reader, fn ($v) => $v !== null && $v !== '');
         if (isset($reader['where'])) {
-            $reader['where'] = array_values(array_filter((array) $reader['where'], fn ($f) => is_array($f) && ! is_array($f['column'] ?? '') && trim((string) ($f['column'] ?? '')) !== ''));
+            $reader['where'] = array_values(
+                array_filter(
+                    (array) $reader['where'],
+                    fn ($f) => is_array($f) &&
+                        ! is_array($f['column'] ?? '') &&
+                        trim((string) ($f['column'] ?? '')) !== '',
+                ),
+            );
         }
         if (isset($reader['parameters_text'])) {
             $reader['parameters'] = ParameterText::parse((string) $reader['parameters_text']);

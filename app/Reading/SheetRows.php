@@ -22,15 +22,28 @@ final class SheetRows
     {
         $lacking = null;
         foreach (Parts::of($path, $name) as $part) {
-            if ($part->settings === null || ($sheet !== null && ($part->settings->toArray()['sheet'] ?? null) !== $sheet)) {
+            if (
+                $part->settings === null ||
+                ($sheet !== null && ($part->settings->toArray()['sheet'] ?? null) !== $sheet)
+            ) {
                 continue;
             }
             // The header of our own sheets is their first row.
-            $table = (new TableOpener)->open($sheet === null ? $part->settings : new ReaderSettings(new WorkbookFormat($sheet)), $path);
+            $table = (new TableOpener())->open(
+                $sheet === null ? $part->settings : new ReaderSettings(new WorkbookFormat($sheet)),
+                $path,
+            );
             $headers = array_map(fn ($c) => $c->header, $table->columns()->all);
             $missing = array_diff($wanted, $headers);
             if ($missing !== []) {
-                $lacking ??= ReadingError::broken(($sheet === null ? 'The file' : "The sheet \"$sheet\"").' has no column "'.implode('", "', $missing).'". It has '.implode(', ', array_slice($headers, 0, 12)).'.');
+                $lacking ??= ReadingError::broken(
+                    ($sheet === null ? 'The file' : "The sheet \"$sheet\"").
+                        ' has no column "'.
+                        implode('", "', $missing).
+                        '". It has '.
+                        implode(', ', array_slice($headers, 0, 12)).
+                        '.',
+                );
 
                 continue;
             }
@@ -46,6 +59,9 @@ final class SheetRows
 
             return $rows;
         }
-        throw $lacking ?? ReadingError::broken($sheet === null ? 'There is no table in this file.' : "The workbook has no sheet \"$sheet\".");
+        throw $lacking ??
+            ReadingError::broken(
+                $sheet === null ? 'There is no table in this file.' : "The workbook has no sheet \"$sheet\".",
+            );
     }
 }

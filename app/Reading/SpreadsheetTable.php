@@ -35,12 +35,16 @@ final class SpreadsheetTable implements Table
     /** @var array<int, CellView> */
     private array $views = [];
 
-    public function __construct(string $path, private readonly WorkbookFormat $format, private readonly Layout $layout, bool $preview = false)
-    {
+    public function __construct(
+        string $path,
+        private readonly WorkbookFormat $format,
+        private readonly Layout $layout,
+        bool $preview = false,
+    ) {
         try {
             $reader = self::reader($path);
             if ($preview) {
-                $reader->setReadFilter(new FirstRows);
+                $reader->setReadFilter(new FirstRows());
             }
             if ($format->sheet !== '') {
                 $reader->setLoadSheetsOnly([$format->sheet]);
@@ -67,11 +71,18 @@ final class SpreadsheetTable implements Table
     private static function refused(string $path, \Throwable $e): ReadingError
     {
         // An encrypted .xlsx is an old compound file with a stream of this name: [MS-OFFCRYPTO], section 2.3.4.
-        $locked = (int) filesize($path) <= self::LARGEST && str_contains((string) file_get_contents($path), mb_convert_encoding('EncryptedPackage', 'UTF-16LE', 'ASCII'));
+        $locked =
+            (int) filesize($path) <= self::LARGEST &&
+            str_contains(
+                (string) file_get_contents($path),
+                mb_convert_encoding('EncryptedPackage', 'UTF-16LE', 'ASCII'),
+            );
 
         return match (true) {
             $e instanceof ReadingError => $e,
-            $locked || str_contains($e->getMessage(), 'assword') => ReadingError::broken('The workbook is locked with a password. Open it in an office program, save it without one, and upload that.'),
+            $locked || str_contains($e->getMessage(), 'assword') => ReadingError::broken(
+                'The workbook is locked with a password. Open it in an office program, save it without one, and upload that.',
+            ),
             default => ReadingError::broken('The workbook cannot be read: '.$e->getMessage()),
         };
     }
@@ -79,17 +90,27 @@ final class SpreadsheetTable implements Table
     private static function reader(string $path): Xls|Ods
     {
         if ((int) filesize($path) > self::LARGEST) {
-            throw ReadingError::broken('A workbook of this old kind is read whole, so it may have '.(self::LARGEST >> 20).' MB at most. Save it as .xlsx, which is read as a stream.');
+            throw ReadingError::broken(
+                'A workbook of this old kind is read whole, so it may have '.
+                    (self::LARGEST >> 20).
+                    ' MB at most. Save it as .xlsx, which is read as a stream.',
+            );
         }
 
-        return IOFactory::identify($path, [IOFactory::READER_XLS, IOFactory::READER_ODS]) === IOFactory::READER_XLS ? new Xls : new Ods;
+        return IOFactory::identify($path, [IOFactory::READER_XLS, IOFactory::READER_ODS]) === IOFactory::READER_XLS
+            ? new Xls()
+            : new Ods();
     }
 
     public function columns(): Columns
     {
         $columns = $this->table->columns();
         foreach ($this->format->views as $header => $view) {
-            $column = $columns->find((string) $header) ?? throw ReadingError::broken("The sheet has no column \"$header\" whose cells could be taken as $view->value.");
+            $column =
+                $columns->find((string) $header) ??
+                throw ReadingError::broken(
+                    "The sheet has no column \"$header\" whose cells could be taken as $view->value.",
+                );
             $this->views[$column->position + $this->layout->from] = $view;
         }
 
@@ -141,7 +162,8 @@ final class SpreadsheetTable implements Table
             return $format->show($stored, $since1904);
         }
 
-        return ($format->isDate ? SerialDate::of((float) $stored, $since1904)?->iso() : null) ?? NumberFormat::plain($stored);
+        return ($format->isDate ? SerialDate::of((float) $stored, $since1904)?->iso() : null) ??
+            NumberFormat::plain($stored);
     }
 
     public function rows(): \Generator
@@ -164,10 +186,29 @@ final class SpreadsheetTable implements Table
     {
         $merged = count($this->sheet->getMergeCells());
 
-        return array_values(array_filter([
-            ...$this->table->remarks(),
-            $this->formulas === 0 ? null : new Remark('formulas', Remark::say($this->formulas, 'cell holds a formula', 'cells hold formulas').'; what was read is the result stored when the workbook was last saved.', $this->formulas),
-            $merged === 0 ? null : new Remark('merged_cells', Remark::say($merged, 'range of cells is merged; only its first cell holds', 'ranges of cells are merged; only the first cell of each holds').' the value.', $merged),
-        ]));
+        return array_values(
+            array_filter([
+                ...$this->table->remarks(),
+                $this->formulas === 0
+                    ? null
+                    : new Remark(
+                        'formulas',
+                        Remark::say($this->formulas, 'cell holds a formula', 'cells hold formulas').
+                            '; what was read is the result stored when the workbook was last saved.',
+                        $this->formulas,
+                    ),
+                $merged === 0
+                    ? null
+                    : new Remark(
+                        'merged_cells',
+                        Remark::say(
+                            $merged,
+                            'range of cells is merged; only its first cell holds',
+                            'ranges of cells are merged; only the first cell of each holds',
+                        ).' the value.',
+                        $merged,
+                    ),
+            ]),
+        );
     }
 }

@@ -46,11 +46,21 @@ final class TableOpener
      *
      * @throws ReadingError
      */
-    public function open(ReaderSettings $settings, Take|string $from, ?\Closure $progress = null, bool $preview = false): Table
-    {
+    public function open(
+        ReaderSettings $settings,
+        Take|string $from,
+        ?\Closure $progress = null,
+        bool $preview = false,
+    ): Table {
         $path = $from instanceof Take ? $from->file : $from;
         if ($settings->connection() !== null) {
-            return $from instanceof Take ? $this->through(self::connection($from->extract()->firstOrFail(), $settings->connection()), $settings, $from) : throw ReadingError::broken('A connection belongs to a source, not to a file.');
+            return $from instanceof Take
+                ? $this->through(
+                    self::connection($from->extract()->firstOrFail(), $settings->connection()),
+                    $settings,
+                    $from,
+                )
+                : throw ReadingError::broken('A connection belongs to a source, not to a file.');
         }
         if (! is_file($path)) {
             throw ReadingError::broken('The file is not there any more, or may not be read.');
@@ -67,7 +77,12 @@ final class TableOpener
             $format instanceof DbaseFormat => new DbaseTable($format, $bytes()),
             $format instanceof JsonFormat => self::nested(new JsonRecords($format, $bytes), $format, $preview),
             $format instanceof XmlFormat => self::nested(new XmlRecords($format, $bytes), $format, $preview),
-            $format instanceof QueryFormat => new QueryTable(DatabaseLink::file($settings->member === null ? $path : $this->unpack($path, $settings->member)), $format, self::parameters($format, $from instanceof Take ? $from : null), $preview ? self::FIRST : null),
+            $format instanceof QueryFormat => new QueryTable(
+                DatabaseLink::file($settings->member === null ? $path : $this->unpack($path, $settings->member)),
+                $format,
+                self::parameters($format, $from instanceof Take ? $from : null),
+                $preview ? self::FIRST : null,
+            ),
             $format instanceof WorkbookFormat => $this->workbook($format, $settings, $path, $preview),
             default => throw ReadingError::broken('Nothing here reads '.$format->describe().'.'),
         };
@@ -80,9 +95,13 @@ final class TableOpener
         if ($format instanceof HttpFormat) {
             $pages = new HttpPages($connection, $format, $first === null ? null : 1);
 
-            return new NestedTable($first === null ? $pages : new FirstRecords($pages, $first), $format->list, $format->carry);
+            return new NestedTable(
+                $first === null ? $pages : new FirstRecords($pages, $first),
+                $format->list,
+                $format->carry,
+            );
         }
-        if (! $format instanceof QueryFormat) {
+        if (! ($format instanceof QueryFormat)) {
             throw ReadingError::broken('A connection gives tables, SELECTs or the answers of a service.');
         }
 
@@ -91,8 +110,8 @@ final class TableOpener
 
     private static function connection(Extract $extract, string $name): Connection
     {
-        return Connection::query()->where('source_id', $extract->source_id)->where('name', $name)->first()
-            ?? throw ReadingError::broken("The source has no connection named \"$name\".");
+        return Connection::query()->where('source_id', $extract->source_id)->where('name', $name)->first() ??
+            throw ReadingError::broken("The source has no connection named \"$name\".");
     }
 
     /** @return array<string, string> what the query's parameters are for this take, kept with it */
@@ -101,8 +120,14 @@ final class TableOpener
         $last = $take?->extract()->first()?->take;
         $values = [];
         foreach ($format->parameters as $name => $parameter) {
-            $at = $last === null || $parameter->column === '' ? null : Columns::fromArray($last->columns ?? [])->find($parameter->column)?->position;
-            $values[$name] = $parameter->resolve(new \DateTimeImmutable('now', new \DateTimeZone('UTC')), $at === null ? null : ($last?->profile[$at]['largest'] ?? null));
+            $at =
+                $last === null || $parameter->column === ''
+                    ? null
+                    : Columns::fromArray($last->columns ?? [])->find($parameter->column)?->position;
+            $values[$name] = $parameter->resolve(
+                new \DateTimeImmutable('now', new \DateTimeZone('UTC')),
+                $at === null ? null : $last?->profile[$at]['largest'] ?? null,
+            );
         }
         if ($values !== []) {
             $take?->update(['parameters' => $values]);
@@ -113,28 +138,39 @@ final class TableOpener
 
     private static function nested(Records $records, JsonFormat|XmlFormat $format, bool $preview): Table
     {
-        return new NestedTable($preview ? new FirstRecords($records, self::FIRST) : $records, $format->list, $format->carry);
+        return new NestedTable(
+            $preview ? new FirstRecords($records, self::FIRST) : $records,
+            $format->list,
+            $format->carry,
+        );
     }
 
     private function workbook(WorkbookFormat $format, ReaderSettings $settings, string $path, bool $preview): Table
     {
         $file = $settings->member === null ? $path : $this->unpack($path, $settings->member);
 
-        return self::isXlsx($file) ? (new Workbook(new ZipMembers($file)))->table($format, $settings->layout) : new SpreadsheetTable($file, $format, $settings->layout, $preview);
+        return self::isXlsx($file)
+            ? (new Workbook(new ZipMembers($file)))->table($format, $settings->layout)
+            : new SpreadsheetTable($file, $format, $settings->layout, $preview);
     }
 
     public static function isXlsx(string $path): bool
     {
         $start = (string) file_get_contents($path, false, null, 0, 4);
 
-        return $start === "PK\x03\x04" && array_filter((new ZipMembers($path))->names(), fn ($n) => $n === '[Content_Types].xml') !== [];
+        return $start === "PK\x03\x04" &&
+            array_filter((new ZipMembers($path))->names(), fn ($n) => $n === '[Content_Types].xml') !== [];
     }
 
     /** @return iterable<string> */
     private function bytes(ReaderSettings $settings, string $path, ?\Closure $progress): iterable
     {
         $read = 0;
-        foreach ($settings->member === null ? (new FileChunks($path))->chunks() : (new ZipMembers($path))->chunks($settings->member) as $chunk) {
+        foreach (
+            $settings->member === null
+                ? (new FileChunks($path))->chunks()
+                : (new ZipMembers($path))->chunks($settings->member) as $chunk
+        ) {
             $read += strlen($chunk);
             if ($progress !== null) {
                 $progress($read);
@@ -150,8 +186,12 @@ final class TableOpener
     public function unpack(string $path, string $member): string
     {
         if ($this->unpacked === null) {
-            $copy = tempnam(sys_get_temp_dir(), 'baggage') ?: throw ReadingError::broken('The temporary folder cannot be written: is the disk full?');
-            $file = fopen($copy, 'wb') ?: throw ReadingError::broken('The temporary folder cannot be written: is the disk full?');
+            $copy =
+                tempnam(sys_get_temp_dir(), 'baggage') ?:
+                throw ReadingError::broken('The temporary folder cannot be written: is the disk full?');
+            $file =
+                fopen($copy, 'wb') ?:
+                throw ReadingError::broken('The temporary folder cannot be written: is the disk full?');
             foreach ((new ZipMembers($path))->chunks($member) as $chunk) {
                 if (fwrite($file, $chunk) !== strlen($chunk)) {
                     throw ReadingError::broken('The temporary folder cannot be written: is the disk full?');

@@ -22,16 +22,25 @@ final class ZipMembers implements Archive
 
     public function __construct(string $path)
     {
-        $this->zip = new ZipArchive;
+        $this->zip = new ZipArchive();
         $code = $this->zip->open($path, ZipArchive::RDONLY);
         if ($code !== true) {
-            throw ReadingError::broken(match ($code) {
-                ZipArchive::ER_NOZIP, ZipArchive::ER_INCONS => 'The zip archive is damaged or cut off. Send it again.',
-                default => "The zip archive cannot be opened (code $code).",
-            });
+            throw ReadingError::broken(
+                match ($code) {
+                    ZipArchive::ER_NOZIP,
+                    ZipArchive::ER_INCONS => 'The zip archive is damaged or cut off. Send it again.',
+                    default => "The zip archive cannot be opened (code $code).",
+                },
+            );
         }
         if ($this->zip->numFiles > self::MOST_MEMBERS) {
-            throw ReadingError::broken('The zip archive holds '.number_format($this->zip->numFiles).' files; '.number_format(self::MOST_MEMBERS).' can be taken.');
+            throw ReadingError::broken(
+                'The zip archive holds '.
+                    number_format($this->zip->numFiles).
+                    ' files; '.
+                    number_format(self::MOST_MEMBERS).
+                    ' can be taken.',
+            );
         }
     }
 
@@ -54,13 +63,22 @@ final class ZipMembers implements Archive
     {
         $stat = $this->zip->statName($name);
         if ($stat === false) {
-            throw ReadingError::broken("The archive has no file \"$name\"; it has ".implode(', ', array_slice($this->names(), 0, 12)).'.');
+            throw ReadingError::broken(
+                "The archive has no file \"$name\"; it has ".implode(', ', array_slice($this->names(), 0, 12)).'.',
+            );
         }
         if ($stat['encryption_method'] !== 0) {
             throw ReadingError::broken("\"$name\" in the archive is locked with a password. Ask for it without one.");
         }
         if ($stat['size'] > self::HARMLESS && $stat['size'] > self::RATIO * max(1, $stat['comp_size'])) {
-            throw ReadingError::broken(sprintf('"%s" would unpack from %s to %s bytes. No real export does that, so it is not unpacked.', $name, number_format($stat['comp_size']), number_format($stat['size'])));
+            throw ReadingError::broken(
+                sprintf(
+                    '"%s" would unpack from %s to %s bytes. No real export does that, so it is not unpacked.',
+                    $name,
+                    number_format($stat['comp_size']),
+                    number_format($stat['size']),
+                ),
+            );
         }
         $stream = @$this->zip->getStream($name);
         if ($stream === false) {
@@ -75,7 +93,9 @@ final class ZipMembers implements Archive
                 }
                 $left -= strlen($chunk);
                 if ($left < 0) {
-                    throw ReadingError::broken("\"$name\" in the archive unpacks to more than it states. It is not read.");
+                    throw ReadingError::broken(
+                        "\"$name\" in the archive unpacks to more than it states. It is not read.",
+                    );
                 }
                 if ($chunk !== '') {
                     yield $chunk;
@@ -85,7 +105,13 @@ final class ZipMembers implements Archive
             fclose($stream);
         }
         if ($left !== 0) {
-            throw ReadingError::broken("\"$name\" in the archive is damaged: ".number_format($left).' of its '.number_format($stat['size']).' bytes are missing.');
+            throw ReadingError::broken(
+                "\"$name\" in the archive is damaged: ".
+                    number_format($left).
+                    ' of its '.
+                    number_format($stat['size']).
+                    ' bytes are missing.',
+            );
         }
     }
 }

@@ -30,8 +30,14 @@ final class Proofs
     public function loads(bool $recount = true): array
     {
         $table = $recount
-            ? DB::table('outcomes')->where('round_id', $this->round->id)->groupBy('load_id', 'outcome')->selectRaw('load_id, outcome, COUNT(*) AS n')
-            : DB::table('tallies')->where('round_id', $this->round->id)->where('n', '<>', 0)->select('load_id', 'outcome', 'n');
+            ? DB::table('outcomes')
+                ->where('round_id', $this->round->id)
+                ->groupBy('load_id', 'outcome')
+                ->selectRaw('load_id, outcome, COUNT(*) AS n')
+            : DB::table('tallies')
+                ->where('round_id', $this->round->id)
+                ->where('n', '<>', 0)
+                ->select('load_id', 'outcome', 'n');
         $outcomes = [];
         foreach ($table->get() as $row) {
             $outcomes[(int) $row->load_id][(string) $row->outcome] = (int) $row->n;
@@ -39,7 +45,11 @@ final class Proofs
         $reached = $this->reached();
         $proofs = [];
         foreach ($this->definitions->loads() as $load) {
-            [$feed, $source, $notReached] = $reached[$load->id] ?? [(int) $load->extract->take?->rows, (int) $load->extract->take?->source_rows, (int) $load->extract->take?->rows];
+            [$feed, $source, $notReached] = $reached[$load->id] ?? [
+                (int) $load->extract->take?->rows,
+                (int) $load->extract->take?->source_rows,
+                (int) $load->extract->take?->rows,
+            ];
             $proofs[$load->id] = new CountProof($source, $feed, $outcomes[$load->id] ?? [], $notReached);
         }
 
@@ -66,7 +76,14 @@ final class Proofs
                 }
             }
             $sum = CountProof::sum(...$parts);
-            $proofs[$entity] = new CountProof($sum->sourceRows, $sum->feedRows, $sum->outcomes, $sum->notReached, $this->round->target_before[$entity] ?? null, $after);
+            $proofs[$entity] = new CountProof(
+                $sum->sourceRows,
+                $sum->feedRows,
+                $sum->outcomes,
+                $sum->notReached,
+                $this->round->target_before[$entity] ?? null,
+                $after,
+            );
         }
 
         return $proofs;
@@ -86,8 +103,11 @@ final class Proofs
     private function reached(): array
     {
         $reached = [];
-        $rows = DB::select("SELECT pl.load_id, t.`rows` AS feed, t.source_rows AS source, pl.state, pl.cursor_row, COALESCE(pl.key_cursor, 0) AS key_cursor
-            FROM pass_loads pl JOIN passes p ON p.id = pl.pass_id JOIN takes t ON t.id = pl.take_id WHERE p.round_id = ? AND p.kind = 'first'", [$this->round->id]);
+        $rows = DB::select(
+            "SELECT pl.load_id, t.`rows` AS feed, t.source_rows AS source, pl.state, pl.cursor_row, COALESCE(pl.key_cursor, 0) AS key_cursor
+            FROM pass_loads pl JOIN passes p ON p.id = pl.pass_id JOIN takes t ON t.id = pl.take_id WHERE p.round_id = ? AND p.kind = 'first'",
+            [$this->round->id],
+        );
         foreach ($rows as $row) {
             $to = $row->state === 'done' ? (int) $row->feed : max((int) $row->cursor_row, (int) $row->key_cursor);
             $reached[(int) $row->load_id] = [(int) $row->feed, (int) $row->source, max(0, (int) $row->feed - $to)];

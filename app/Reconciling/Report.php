@@ -17,7 +17,11 @@ final class Report
         $proofs = new Proofs($round);
         $loads = $proofs->loads();
         $entities = $proofs->entities();
-        $seconds = PassLoad::query()->whereHas('pass', fn ($q) => $q->where('round_id', $round->id))->groupBy('load_id')->selectRaw('load_id, SUM(seconds) AS s')->pluck('s', 'load_id');
+        $seconds = PassLoad::query()
+            ->whereHas('pass', fn ($q) => $q->where('round_id', $round->id))
+            ->groupBy('load_id')
+            ->selectRaw('load_id, SUM(seconds) AS s')
+            ->pluck('s', 'load_id');
         $pass = $round->latestPass();
 
         return [
@@ -28,16 +32,39 @@ final class Report
             'error' => $pass?->error,
             'passes' => $round->passes()->count(),
             'accounted' => $this->all($loads, fn (CountProof $p) => $p->unaccounted() === 0),
-            'proofs_hold' => $proofs->targetError === null && $this->all($loads, fn (CountProof $p) => $p->holds()) && $this->all($entities, fn (CountProof $p) => $p->holds()),
+            'proofs_hold' => $proofs->targetError === null &&
+                $this->all($loads, fn (CountProof $p) => $p->holds()) &&
+                $this->all($entities, fn (CountProof $p) => $p->holds()),
             'open_rows' => array_sum(array_map(fn (CountProof $p) => $p->open(), $loads)),
-            'loads' => $proofs->definitions()->loads()->map(fn ($l) => [
-                'load' => $l->name, 'entity' => $l->entity->name, 'wave' => $proofs->definitions()->order()->waves[$l->entity->name],
-                'error' => PassLoad::query()->where('load_id', $l->id)->where('pass_id', $pass?->id)->value('error'),
-                'seconds' => round((float) ($seconds[$l->id] ?? 0), 3),
-            ] + $this->figures($loads[$l->id]) + ['causes' => $this->causes($round, $l->id)])->values()->all(),
-            'entities' => array_map(fn (string $e, CountProof $p) => ['entity' => $e] + $this->figures($p) + [
-                'target_before' => $p->targetBefore, 'target_after' => $p->targetAfter, 'target_gap' => $p->targetGap(), 'holds' => $p->holds(),
-            ], array_keys($entities), $entities),
+            'loads' => $proofs
+                ->definitions()
+                ->loads()
+                ->map(
+                    fn ($l) => [
+                        'load' => $l->name,
+                        'entity' => $l->entity->name,
+                        'wave' => $proofs->definitions()->order()->waves[$l->entity->name],
+                        'error' => PassLoad::query()
+                            ->where('load_id', $l->id)
+                            ->where('pass_id', $pass?->id)
+                            ->value('error'),
+                        'seconds' => round((float) ($seconds[$l->id] ?? 0), 3),
+                    ] +
+                        $this->figures($loads[$l->id]) + ['causes' => $this->causes($round, $l->id)],
+                )
+                ->values()
+                ->all(),
+            'entities' => array_map(
+                fn (string $e, CountProof $p) => ['entity' => $e] +
+                    $this->figures($p) + [
+                        'target_before' => $p->targetBefore,
+                        'target_after' => $p->targetAfter,
+                        'target_gap' => $p->targetGap(),
+                        'holds' => $p->holds(),
+                    ],
+                array_keys($entities),
+                $entities,
+            ),
             'links' => $this->links($round),
             'target_error' => $proofs->targetError,
         ];
@@ -50,7 +77,12 @@ final class Report
      */
     public static function exitCode(array $report): int
     {
-        return $report['accounted'] && $report['proofs_hold'] && $report['open_rows'] === 0 && $report['state'] === 'finished' ? 0 : 1;
+        return $report['accounted'] &&
+            $report['proofs_hold'] &&
+            $report['open_rows'] === 0 &&
+            $report['state'] === 'finished'
+            ? 0
+            : 1;
     }
 
     /** @return array<string, mixed> */
@@ -61,25 +93,54 @@ final class Report
             $outcomes[$outcome->value] = $proof->count($outcome);
         }
 
-        return ['source_rows' => $proof->sourceRows, 'feed_rows' => $proof->feedRows, 'outcomes' => $outcomes, 'unaccounted' => $proof->unaccounted()];
+        return [
+            'source_rows' => $proof->sourceRows,
+            'feed_rows' => $proof->feedRows,
+            'outcomes' => $outcomes,
+            'unaccounted' => $proof->unaccounted(),
+        ];
     }
 
     /** @return list<array<string, mixed>> the largest hundred */
     private function causes(Round $round, int $load): array
     {
-        return array_map(fn ($c) => ['stage' => $c->stage, 'code' => $c->code, 'field' => $c->field, 'value' => $c->value, 'message' => $c->message, 'outcome' => $c->outcome, 'rows' => (int) $c->n],
-            DB::select("SELECT c.stage, c.code, c.field, c.value, c.message, o.outcome, COUNT(*) AS n FROM outcomes o JOIN causes c ON c.id = o.cause_id
+        return array_map(
+            fn ($c) => [
+                'stage' => $c->stage,
+                'code' => $c->code,
+                'field' => $c->field,
+                'value' => $c->value,
+                'message' => $c->message,
+                'outcome' => $c->outcome,
+                'rows' => (int) $c->n,
+            ],
+            DB::select(
+                "SELECT c.stage, c.code, c.field, c.value, c.message, o.outcome, COUNT(*) AS n FROM outcomes o JOIN causes c ON c.id = o.cause_id
                 WHERE o.round_id = ? AND o.load_id = ? AND o.outcome IN ('rejected', 'held', 'excluded', 'waived')
-                GROUP BY c.id, c.stage, c.code, c.field, c.value, c.message, o.outcome ORDER BY n DESC, c.id LIMIT 100", [$round->id, $load]));
+                GROUP BY c.id, c.stage, c.code, c.field, c.value, c.message, o.outcome ORDER BY n DESC, c.id LIMIT 100",
+                [$round->id, $load],
+            ),
+        );
     }
 
     /** @return list<array{load: string, field: string, made: int, waiting: int}> */
     private function links(Round $round): array
     {
-        $rows = DB::select("SELECT l.name AS `load`, k.field, SUM(k.state = 'made') AS made, SUM(k.state = 'waiting') AS waiting
-            FROM links k JOIN loads l ON l.id = k.load_id WHERE k.round_id = ? GROUP BY l.id, l.name, k.field ORDER BY l.id, k.field", [$round->id]);
+        $rows = DB::select(
+            "SELECT l.name AS `load`, k.field, SUM(k.state = 'made') AS made, SUM(k.state = 'waiting') AS waiting
+            FROM links k JOIN loads l ON l.id = k.load_id WHERE k.round_id = ? GROUP BY l.id, l.name, k.field ORDER BY l.id, k.field",
+            [$round->id],
+        );
 
-        return array_map(fn ($r) => ['load' => $r->load, 'field' => $r->field, 'made' => (int) $r->made, 'waiting' => (int) $r->waiting], $rows);
+        return array_map(
+            fn ($r) => [
+                'load' => $r->load,
+                'field' => $r->field,
+                'made' => (int) $r->made,
+                'waiting' => (int) $r->waiting,
+            ],
+            $rows,
+        );
     }
 
     /**

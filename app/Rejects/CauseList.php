@@ -22,17 +22,40 @@ final class CauseList
             return [];
         }
         $in = implode(',', array_map(intval(...), $loads));
-        $own = DB::select("SELECT c.load_id, c.stage, c.code, c.field, MIN(c.message) AS message, COUNT(*) AS n, COUNT(DISTINCT c.id) AS kinds, MIN(c.value) AS value
+        $own = DB::select(
+            "SELECT c.load_id, c.stage, c.code, c.field, MIN(c.message) AS message, COUNT(*) AS n, COUNT(DISTINCT c.id) AS kinds, MIN(c.value) AS value
             FROM outcomes o JOIN causes c ON c.id = o.cause_id
-            WHERE o.round_id = ? AND o.load_id IN ($in) AND o.outcome = 'rejected' GROUP BY c.load_id, c.stage, c.code, c.field", [$this->round->id]);
+            WHERE o.round_id = ? AND o.load_id IN ($in) AND o.outcome = 'rejected' GROUP BY c.load_id, c.stage, c.code, c.field",
+            [$this->round->id],
+        );
         $below = [];
-        foreach (DB::select("SELECT c.load_id, c.stage, c.code, c.field, COUNT(*) AS n FROM outcomes o JOIN causes c ON c.id = o.root_cause_id
-            WHERE o.round_id = ? AND o.outcome = 'held' AND c.load_id IN ($in) GROUP BY c.load_id, c.stage, c.code, c.field", [$this->round->id]) as $row) {
+        foreach (
+            DB::select(
+                "SELECT c.load_id, c.stage, c.code, c.field, COUNT(*) AS n FROM outcomes o JOIN causes c ON c.id = o.root_cause_id
+            WHERE o.round_id = ? AND o.outcome = 'held' AND c.load_id IN ($in) GROUP BY c.load_id, c.stage, c.code, c.field",
+                [$this->round->id],
+            ) as $row
+        ) {
             $below["$row->load_id|$row->stage|$row->code|$row->field"] = (int) $row->n;
         }
-        $groups = array_map(fn ($r) => new CauseGroup((int) $r->load_id, $r->stage, $r->code, $r->field, $r->message, (int) $r->n,
-            $below["$r->load_id|$r->stage|$r->code|$r->field"] ?? 0, (int) $r->kinds, $r->value), $own);
-        usort($groups, fn (CauseGroup $a, CauseGroup $b) => [$b->freed(), $a->load, $a->code] <=> [$a->freed(), $b->load, $b->code]);
+        $groups = array_map(
+            fn ($r) => new CauseGroup(
+                (int) $r->load_id,
+                $r->stage,
+                $r->code,
+                $r->field,
+                $r->message,
+                (int) $r->n,
+                $below["$r->load_id|$r->stage|$r->code|$r->field"] ?? 0,
+                (int) $r->kinds,
+                $r->value,
+            ),
+            $own,
+        );
+        usort(
+            $groups,
+            fn (CauseGroup $a, CauseGroup $b) => [$b->freed(), $a->load, $a->code] <=> [$a->freed(), $b->load, $b->code],
+        );
 
         return $groups;
     }
@@ -40,12 +63,14 @@ final class CauseList
     /** @return list<\stdClass> id, value, message, own, held; the values of one group, most rows first */
     public function values(CauseGroup $group, int $limit = 50): array
     {
-        return DB::select("SELECT c.id, c.value, c.message, c.parent_entity, c.parent_source, c.parent_key, COUNT(*) AS own,
+        return DB::select(
+            "SELECT c.id, c.value, c.message, c.parent_entity, c.parent_source, c.parent_key, COUNT(*) AS own,
                 (SELECT COUNT(*) FROM outcomes h WHERE h.root_cause_id = c.id AND h.outcome = 'held') AS held
             FROM outcomes o JOIN causes c ON c.id = o.cause_id
             WHERE o.round_id = ? AND o.load_id = ? AND o.outcome = 'rejected' AND c.stage = ? AND c.code = ? AND c.field <=> ?
             GROUP BY c.id, c.value, c.message, c.parent_entity, c.parent_source, c.parent_key ORDER BY own DESC, c.value LIMIT $limit",
-            [$this->round->id, $group->load, $group->stage, $group->code, $group->field]);
+            [$this->round->id, $group->load, $group->stage, $group->code, $group->field],
+        );
     }
 
     /**
@@ -59,15 +84,21 @@ final class CauseList
         }
         $in = implode(',', array_map(intval(...), $loads));
 
-        return DB::select("SELECT c.id, c.load_id, c.parent_entity, c.parent_source, c.parent_key, c.code, r.message AS because, COUNT(*) AS n, MIN(o.row_no) AS first_row
+        return DB::select(
+            "SELECT c.id, c.load_id, c.parent_entity, c.parent_source, c.parent_key, c.code, r.message AS because, COUNT(*) AS n, MIN(o.row_no) AS first_row
             FROM outcomes o JOIN causes c ON c.id = o.cause_id LEFT JOIN causes r ON r.id = o.root_cause_id
             WHERE o.round_id = ? AND o.load_id IN ($in) AND o.outcome = 'held'
-            GROUP BY c.id, c.load_id, c.parent_entity, c.parent_source, c.parent_key, c.code, r.message ORDER BY n DESC, c.id LIMIT $limit", [$this->round->id]);
+            GROUP BY c.id, c.load_id, c.parent_entity, c.parent_source, c.parent_key, c.code, r.message ORDER BY n DESC, c.id LIMIT $limit",
+            [$this->round->id],
+        );
     }
 
     /** @return list<\stdClass> deferred references that wait for their parent */
     public function waitingLinks(): array
     {
-        return DB::select("SELECT l.load_id, l.field, COUNT(*) AS n FROM links l WHERE l.round_id = ? AND l.state = 'waiting' GROUP BY l.load_id, l.field ORDER BY n DESC", [$this->round->id]);
+        return DB::select(
+            "SELECT l.load_id, l.field, COUNT(*) AS n FROM links l WHERE l.round_id = ? AND l.state = 'waiting' GROUP BY l.load_id, l.field ORDER BY n DESC",
+            [$this->round->id],
+        );
     }
 }

@@ -26,42 +26,102 @@ final class Repairs implements WaitingRows
     }
 
     /** One cell of one row. */
-    public function correctCell(Round $round, Extract $extract, int $row, string $header, ?string $new, string $reason): int
-    {
-        $column = $extract->tidyColumns()->find($header) ?? throw new \DomainException("The extract has no column \"$header\".");
-        $cells = DB::table('staged_rows')->where('take_id', $extract->take_id)->where('row_no', $row)->value('cells')
-            ?? throw new \DomainException("The extract has no row $row.");
-        $this->put($extract, $column->header, [$row => json_decode($cells, true)[$column->position] ?? null], $new, $reason);
-        Audit::note($round->migration_id, "corrected a cell of $extract->name", ['row' => $row, 'column' => $column->header, 'to' => $new]);
+    public function correctCell(
+        Round $round,
+        Extract $extract,
+        int $row,
+        string $header,
+        ?string $new,
+        string $reason,
+    ): int {
+        $column =
+            $extract->tidyColumns()->find($header) ??
+            throw new \DomainException("The extract has no column \"$header\".");
+        $cells =
+            DB::table('staged_rows')->where('take_id', $extract->take_id)->where('row_no', $row)->value('cells') ??
+            throw new \DomainException("The extract has no row $row.");
+        $this->put(
+            $extract,
+            $column->header,
+            [$row => json_decode($cells, true)[$column->position] ?? null],
+            $new,
+            $reason,
+        );
+        Audit::note($round->migration_id, "corrected a cell of $extract->name", [
+            'row' => $row,
+            'column' => $column->header,
+            'to' => $new,
+        ]);
 
         return $this->rowsPending($round, $extract, [$row]);
     }
 
     /** The same value in all rows of one cause. */
-    public function correctValue(Round $round, Load $load, int $cause, string $header, ?string $new, string $reason): int
-    {
+    public function correctValue(
+        Round $round,
+        Load $load,
+        int $cause,
+        string $header,
+        ?string $new,
+        string $reason,
+    ): int {
         $extract = $load->extract;
-        $column = $extract->tidyColumns()->find($header) ?? throw new \DomainException("The extract has no column \"$header\".");
+        $column =
+            $extract->tidyColumns()->find($header) ??
+            throw new \DomainException("The extract has no column \"$header\".");
         $done = $after = 0;
-        $rows = fn () => DB::table('outcomes')->where('round_id', $round->id)->where('load_id', $load->id)->where('cause_id', $cause)
-            ->where('outcome', 'rejected')->where('row_no', '>', $after)->orderBy('row_no')->limit(self::ROWS_AT_ONCE)->pluck('row_no')->all();
+        $rows = fn () => DB::table('outcomes')
+            ->where('round_id', $round->id)
+            ->where('load_id', $load->id)
+            ->where('cause_id', $cause)
+            ->where('outcome', 'rejected')
+            ->where('row_no', '>', $after)
+            ->orderBy('row_no')
+            ->limit(self::ROWS_AT_ONCE)
+            ->pluck('row_no')
+            ->all();
         while (($numbers = $rows()) !== []) {
             $after = (int) end($numbers);
-            $olds = DB::table('staged_rows')->where('take_id', $extract->take_id)->whereIntegerInRaw('row_no', $numbers)->pluck('cells', 'row_no')
-                ->map(fn ($cells) => json_decode($cells, true)[$column->position] ?? null)->all();
+            $olds = DB::table('staged_rows')
+                ->where('take_id', $extract->take_id)
+                ->whereIntegerInRaw('row_no', $numbers)
+                ->pluck('cells', 'row_no')
+                ->map(fn ($cells) => json_decode($cells, true)[$column->position] ?? null)
+                ->all();
             $this->put($extract, $column->header, $olds, $new, $reason);
             $done += $this->rowsPending($round, $extract, array_map(intval(...), $numbers));
         }
-        Audit::note($round->migration_id, "corrected a value of $extract->name", ['column' => $column->header, 'to' => $new, 'rows' => $done]);
+        Audit::note($round->migration_id, "corrected a value of $extract->name", [
+            'column' => $column->header,
+            'to' => $new,
+            'rows' => $done,
+        ]);
 
         return $done;
     }
 
     /** A new value for an old code. */
-    public function mapCode(Migration $migration, CodeCrosswalk $crosswalk, string $old, ?string $new, bool $reject = false): int
-    {
-        $crosswalk->entries()->updateOrCreate(['old_value' => trim($old)], ['new_value' => $reject ? null : $new, 'decision' => $reject ? 'reject' : 'value', 'user_id' => Auth::id()]);
-        Audit::note($migration->id, "mapped a code of $crosswalk->name", ['old' => $old, 'new' => $reject ? 'rejected' : $new]);
+    public function mapCode(
+        Migration $migration,
+        CodeCrosswalk $crosswalk,
+        string $old,
+        ?string $new,
+        bool $reject = false,
+    ): int {
+        $crosswalk
+            ->entries()
+            ->updateOrCreate(
+                ['old_value' => trim($old)],
+                [
+                    'new_value' => $reject ? null : $new,
+                    'decision' => $reject ? 'reject' : 'value',
+                    'user_id' => Auth::id(),
+                ],
+            );
+        Audit::note($migration->id, "mapped a code of $crosswalk->name", [
+            'old' => $old,
+            'new' => $reject ? 'rejected' : $new,
+        ]);
 
         return $this->codesChanged($migration, $crosswalk, [trim($old)]);
     }
@@ -79,8 +139,21 @@ final class Repairs implements WaitingRows
             foreach ($definitions->loads() as $load) {
                 $fields = self::fieldsUsing($definitions, $load, $crosswalk->name);
                 if ($fields !== []) {
-                    $done += $this->ledger->makePending($round->id, $load->id, fn ($q) => $q->whereIn('cause_id', fn ($c) => $c->from('causes')->select('id')
-                        ->where('round_id', $round->id)->where('load_id', $load->id)->whereIn('field', $fields)->whereIn('code', ['no_new_value', 'code_rejected'])->when($olds !== null, fn ($v) => $v->whereIn('value', $olds))));
+                    $done += $this->ledger->makePending(
+                        $round->id,
+                        $load->id,
+                        fn ($q) => $q->whereIn(
+                            'cause_id',
+                            fn ($c) => $c
+                                ->from('causes')
+                                ->select('id')
+                                ->where('round_id', $round->id)
+                                ->where('load_id', $load->id)
+                                ->whereIn('field', $fields)
+                                ->whereIn('code', ['no_new_value', 'code_rejected'])
+                                ->when($olds !== null, fn ($v) => $v->whereIn('value', $olds)),
+                        ),
+                    );
                 }
             }
         }
@@ -93,20 +166,43 @@ final class Repairs implements WaitingRows
     {
         $round = $load->migration->currentRound();
 
-        return $round === null ? 0 : $this->ledger->makePending($round->id, $load->id, fn ($q) => $q->whereIn('cause_id', fn ($c) => $c->from('causes')->select('id')
-            ->where('round_id', $round->id)->where('load_id', $load->id)->when($field !== null, fn ($f) => $f->where('field', $field))));
+        return $round === null
+            ? 0
+            : $this->ledger->makePending(
+                $round->id,
+                $load->id,
+                fn ($q) => $q->whereIn(
+                    'cause_id',
+                    fn ($c) => $c
+                        ->from('causes')
+                        ->select('id')
+                        ->where('round_id', $round->id)
+                        ->where('load_id', $load->id)
+                        ->when($field !== null, fn ($f) => $f->where('field', $field)),
+                ),
+            );
     }
 
     /** Rows of one cause stay behind, with a reason. */
     public function waive(Round $round, Load $load, int $cause, string $reason): int
     {
         return DB::transaction(function () use ($round, $load, $cause, $reason) {
-            $query = fn () => DB::table('outcomes')->where('round_id', $round->id)->where('load_id', $load->id)->where('cause_id', $cause)->where('outcome', 'rejected');
-            DB::table('outcome_log')->insertUsing(['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id'],
-                $query()->select(['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id']));
+            $query = fn () => DB::table('outcomes')
+                ->where('round_id', $round->id)
+                ->where('load_id', $load->id)
+                ->where('cause_id', $cause)
+                ->where('outcome', 'rejected');
+            DB::table('outcome_log')->insertUsing(
+                ['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id'],
+                $query()->select(['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id']),
+            );
             $n = $query()->update(['outcome' => 'waived']);
             Ledger::tally($round->id, $load->id, ['rejected' => -$n, 'waived' => $n]);
-            Audit::note($round->migration_id, "waived rows of $load->name", ['cause' => $cause, 'rows' => $n, 'reason' => $reason]);
+            Audit::note($round->migration_id, "waived rows of $load->name", [
+                'cause' => $cause,
+                'rows' => $n,
+                'reason' => $reason,
+            ]);
 
             return $n;
         });
@@ -121,7 +217,10 @@ final class Repairs implements WaitingRows
             return [];
         }
 
-        return array_map(strval(...), array_keys(array_filter($rules, fn ($r) => in_array($crosswalk, $r->codes, true))));
+        return array_map(
+            strval(...),
+            array_keys(array_filter($rules, fn ($r) => in_array($crosswalk, $r->codes, true))),
+        );
     }
 
     /** @param  array<int, string|null>  $olds row → value as read */
@@ -129,10 +228,23 @@ final class Repairs implements WaitingRows
     {
         $rows = [];
         foreach ($olds as $row => $old) {
-            $rows[] = ['extract_id' => $extract->id, 'row_no' => $row, 'header' => $header, 'old_value' => $old, 'new_value' => $new, 'reason' => $reason,
-                'user_id' => Auth::id(), 'created_at' => now(), 'updated_at' => now()];
+            $rows[] = [
+                'extract_id' => $extract->id,
+                'row_no' => $row,
+                'header' => $header,
+                'old_value' => $old,
+                'new_value' => $new,
+                'reason' => $reason,
+                'user_id' => Auth::id(),
+                'created_at' => now(),
+                'updated_at' => now(),
+            ];
         }
-        Correction::query()->upsert($rows, ['extract_id', 'row_no', 'header'], ['old_value', 'new_value', 'reason', 'user_id', 'updated_at']);
+        Correction::query()->upsert(
+            $rows,
+            ['extract_id', 'row_no', 'header'],
+            ['old_value', 'new_value', 'reason', 'user_id', 'updated_at'],
+        );
     }
 
     /** @param  list<int>  $rows */
@@ -140,7 +252,11 @@ final class Repairs implements WaitingRows
     {
         $done = 0;
         foreach ($extract->loads()->pluck('id') as $load) {
-            $done += $this->ledger->makePending($round->id, (int) $load, fn ($q) => $q->whereIntegerInRaw('row_no', $rows));
+            $done += $this->ledger->makePending(
+                $round->id,
+                (int) $load,
+                fn ($q) => $q->whereIntegerInRaw('row_no', $rows),
+            );
         }
 
         return $done;

@@ -39,7 +39,10 @@ final class Changes
     {
         $changes = new self($migration);
         $changes->rules(SheetRows::of($path, $name, 'Rules', ['Load', 'Field', 'Rule', 'Left empty because', 'Note']));
-        $changes->codes(SheetRows::of($path, $name, 'Codes', ['Crosswalk', 'Old value', 'New value', 'Decision', 'Note']), null);
+        $changes->codes(
+            SheetRows::of($path, $name, 'Codes', ['Crosswalk', 'Old value', 'New value', 'Decision', 'Note']),
+            null,
+        );
         $changes->columns(SheetRows::of($path, $name, 'Columns', ['Load', 'Column', 'Left behind because']));
 
         return $changes->found;
@@ -59,28 +62,58 @@ final class Changes
     }
 
     /** @param  array<string, mixed>  $data */
-    private function add(string $kind, string $where, string $part, string $from, string $to, array $data, ?string $problem = null): void
-    {
-        $this->found[] = ['kind' => $kind, 'where' => $where, 'part' => $part, 'from' => $from, 'to' => $to, 'problem' => $problem, 'state' => $problem === null ? 'open' : 'void', 'data' => $data];
+    private function add(
+        string $kind,
+        string $where,
+        string $part,
+        string $from,
+        string $to,
+        array $data,
+        ?string $problem = null,
+    ): void {
+        $this->found[] = [
+            'kind' => $kind,
+            'where' => $where,
+            'part' => $part,
+            'from' => $from,
+            'to' => $to,
+            'problem' => $problem,
+            'state' => $problem === null ? 'open' : 'void',
+            'data' => $data,
+        ];
     }
 
     /** @param  array<int, array<string, string>>  $rows */
     private function rules(array $rows): void
     {
         /** @var Collection<string, Load> $loads */
-        $loads = $this->migration->loads()->with(['rules', 'entity', 'extract'])->get()->keyBy('name');
+        $loads = $this->migration
+            ->loads()
+            ->with(['rules', 'entity', 'extract'])
+            ->get()
+            ->keyBy('name');
         foreach ($rows as $number => $row) {
             $load = $loads[$row['Load']] ?? null;
             if ($row['Load'] === '' && $row['Field'] === '') {
                 continue;
             }
             if ($load === null || ! isset($load->entity->described()->writable()[$row['Field']])) {
-                $this->add('rule', "Rules, row $number", 'Field', '', "$row[Load], $row[Field]", [], 'There is no such load or field; the row is not read.');
+                $this->add(
+                    'rule',
+                    "Rules, row $number",
+                    'Field',
+                    '',
+                    "$row[Load], $row[Field]",
+                    [],
+                    'There is no such load or field; the row is not read.',
+                );
 
                 continue;
             }
             $rule = $load->rules->firstWhere('field', $row['Field']);
-            foreach (['Rule' => 'expression', 'Left empty because' => 'empty_reason', 'Note' => 'note'] as $header => $attribute) {
+            foreach (
+                ['Rule' => 'expression', 'Left empty because' => 'empty_reason', 'Note' => 'note'] as $header => $attribute
+            ) {
                 [$from, $to] = [(string) $rule?->{$attribute}, str_replace("\r\n", "\n", $row[$header])];
                 if (trim($from) === trim($to)) {
                     continue;
@@ -93,7 +126,15 @@ final class Changes
                         $problem = $e->getMessage();
                     }
                 }
-                $this->add('rule', "$load->name, $row[Field]", $header, $from, $to, ['load' => $load->id, 'field' => $row['Field'], 'attribute' => $attribute], $problem);
+                $this->add(
+                    'rule',
+                    "$load->name, $row[Field]",
+                    $header,
+                    $from,
+                    $to,
+                    ['load' => $load->id, 'field' => $row['Field'], 'attribute' => $attribute],
+                    $problem,
+                );
             }
         }
     }
@@ -111,17 +152,35 @@ final class Changes
             }
             $crosswalk = $crosswalks[$name] ?? null;
             if ($crosswalk === null) {
-                $this->add('code', "Codes, row $number", 'Crosswalk', '', $name, [], "There is no code crosswalk \"$name\".");
+                $this->add(
+                    'code',
+                    "Codes, row $number",
+                    'Crosswalk',
+                    '',
+                    $name,
+                    [],
+                    "There is no code crosswalk \"$name\".",
+                );
 
                 continue;
             }
             $entry = $crosswalk->entries->firstWhere('old_value', $old);
             $decision = strtolower($row['Decision'] ?? '');
-            $was = $entry === null ? '' : ($entry->decision === 'reject' ? 'reject' : ($entry->new_value === null ? 'empty' : "value $entry->new_value"));
+            $was =
+                $entry === null
+                    ? ''
+                    : ($entry->decision === 'reject'
+                        ? 'reject'
+                        : ($entry->new_value === null
+                            ? 'empty'
+                            : "value $entry->new_value"));
             $new = $row['New value'];
             // A new value says by itself that it is one; the decision is for the two that have none.
             $is = match (true) {
-                $new !== '' && in_array($decision, ['', 'value', 'empty', 'reject'], true) && ! ($decision === 'reject' && $was !== 'reject') && ! ($decision === 'empty' && $was !== 'empty') => "value $new",
+                $new !== '' &&
+                    in_array($decision, ['', 'value', 'empty', 'reject'], true) &&
+                    ! ($decision === 'reject' && $was !== 'reject') &&
+                    ! ($decision === 'empty' && $was !== 'empty') => "value $new",
                 in_array($decision, ['empty', 'reject'], true) => $decision,
                 default => '',
             };
@@ -134,10 +193,27 @@ final class Changes
             $first = ! isset($seen[$name][$old]);
             $seen[$name][$old] ??= ['is' => $is, 'row' => $number];
             if ($problem !== null || ($is !== $was && $is !== '' && $first)) {
-                $this->add('code', "$name, $old", 'New value', $was, $is, ['crosswalk' => $crosswalk->id, 'old' => $old, 'is' => $is], $problem);
+                $this->add(
+                    'code',
+                    "$name, $old",
+                    'New value',
+                    $was,
+                    $is,
+                    ['crosswalk' => $crosswalk->id, 'old' => $old, 'is' => $is],
+                    $problem,
+                );
             }
-            if ($first && isset($row['Note']) && trim($row['Note']) !== trim((string) $entry?->note) && ($entry !== null || $is !== '')) {
-                $this->add('code', "$name, $old", 'Note', (string) $entry?->note, $row['Note'], ['crosswalk' => $crosswalk->id, 'old' => $old, 'note' => $row['Note']]);
+            if (
+                $first &&
+                isset($row['Note']) &&
+                trim($row['Note']) !== trim((string) $entry?->note) &&
+                ($entry !== null || $is !== '')
+            ) {
+                $this->add('code', "$name, $old", 'Note', (string) $entry?->note, $row['Note'], [
+                    'crosswalk' => $crosswalk->id,
+                    'old' => $old,
+                    'note' => $row['Note'],
+                ]);
             }
         }
     }
@@ -152,10 +228,20 @@ final class Changes
                 continue;
             }
             $column = $load->extract->tidyColumns()->find($row['Column']);
-            $from = (string) ColumnDecision::query()->where('extract_id', $load->extract_id)->where('header', $row['Column'])->value('reason');
+            $from = (string) ColumnDecision::query()
+                ->where('extract_id', $load->extract_id)
+                ->where('header', $row['Column'])
+                ->value('reason');
             if ($from !== $row['Left behind because']) {
-                $this->add('column', "{$load->extract->name}, $row[Column]", 'Left behind because', $from, $row['Left behind because'], ['extract' => $load->extract_id, 'header' => $row['Column']],
-                    $column === null ? "Row $number: the extract has no such column." : null);
+                $this->add(
+                    'column',
+                    "{$load->extract->name}, $row[Column]",
+                    'Left behind because',
+                    $from,
+                    $row['Left behind because'],
+                    ['extract' => $load->extract_id, 'header' => $row['Column']],
+                    $column === null ? "Row $number: the extract has no such column." : null,
+                );
             }
         }
     }
@@ -166,8 +252,13 @@ final class Changes
      * @param  Change  $change
      * @return string|null why it was not made
      */
-    public static function make(Migration $migration, array $change, RuleBook $book, Repairs $repairs, ?User $user): ?string
-    {
+    public static function make(
+        Migration $migration,
+        array $change,
+        RuleBook $book,
+        Repairs $repairs,
+        ?User $user,
+    ): ?string {
         $data = $change['data'];
         if ($change['kind'] === 'rule') {
             $load = $migration->loads()->findOrFail($data['load']);
@@ -175,9 +266,21 @@ final class Changes
             if (trim((string) $rule?->{$data['attribute']}) !== trim($change['from'])) {
                 return 'It has been changed here since the list was made.';
             }
-            $as = [$data['attribute'] => $change['to'] === '' ? null : $change['to']] + ['expression' => $rule?->expression, 'empty_reason' => $rule?->empty_reason, 'note' => $rule?->note];
+            $as = [$data['attribute'] => $change['to'] === '' ? null : $change['to']] + [
+                'expression' => $rule?->expression,
+                'empty_reason' => $rule?->empty_reason,
+                'note' => $rule?->note,
+            ];
             try {
-                $book->write($load, $data['field'], $rule->version ?? 0, $as['expression'], $as['empty_reason'], $as['note'], $user);
+                $book->write(
+                    $load,
+                    $data['field'],
+                    $rule->version ?? 0,
+                    $as['expression'],
+                    $as['empty_reason'],
+                    $as['note'],
+                    $user,
+                );
             } catch (ExpressionError|\RuntimeException $e) {
                 return $e->getMessage();
             }
@@ -187,16 +290,32 @@ final class Changes
         if ($change['kind'] === 'code') {
             $crosswalk = $migration->codeCrosswalks()->findOrFail($data['crosswalk']);
             if (array_key_exists('note', $data)) {
-                $crosswalk->entries()->where('old_value', $data['old'])->update(['note' => $data['note'] === '' ? null : $data['note']]);
+                $crosswalk
+                    ->entries()
+                    ->where('old_value', $data['old'])
+                    ->update(['note' => $data['note'] === '' ? null : $data['note']]);
 
                 return null;
             }
             $entry = $crosswalk->entries()->where('old_value', $data['old'])->first();
-            $now = $entry === null ? '' : ($entry->decision === 'reject' ? 'reject' : ($entry->new_value === null ? 'empty' : "value $entry->new_value"));
+            $now =
+                $entry === null
+                    ? ''
+                    : ($entry->decision === 'reject'
+                        ? 'reject'
+                        : ($entry->new_value === null
+                            ? 'empty'
+                            : "value $entry->new_value"));
             if ($now !== $change['from']) {
                 return 'It has been changed here since the list was made.';
             }
-            $repairs->mapCode($migration, $crosswalk, $data['old'], str_starts_with($data['is'], 'value ') ? substr($data['is'], 6) : null, $data['is'] === 'reject');
+            $repairs->mapCode(
+                $migration,
+                $crosswalk,
+                $data['old'],
+                str_starts_with($data['is'], 'value ') ? substr($data['is'], 6) : null,
+                $data['is'] === 'reject',
+            );
 
             return null;
         }
@@ -204,7 +323,12 @@ final class Changes
         if ((string) $decision->value('reason') !== $change['from']) {
             return 'It has been changed here since the list was made.';
         }
-        $change['to'] === '' ? $decision->delete() : ColumnDecision::query()->updateOrCreate(['extract_id' => $data['extract'], 'header' => $data['header']], ['reason' => $change['to'], 'user_id' => $user?->id]);
+        $change['to'] === ''
+            ? $decision->delete()
+            : ColumnDecision::query()->updateOrCreate(
+                ['extract_id' => $data['extract'], 'header' => $data['header']],
+                ['reason' => $change['to'], 'user_id' => $user?->id],
+            );
 
         return null;
     }

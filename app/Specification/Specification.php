@@ -28,14 +28,26 @@ final class Specification
     /** @return array{number: int, print: string} number of the latest change of a rule, and the beginning of the plan's SHA-256 */
     public function version(): array
     {
-        return ['number' => (int) RuleVersion::query()->whereIn('load_id', $this->migration->loads()->select('id'))->max('id'),
-            'print' => substr(hash('sha256', (string) json_encode((new PlanExporter)->export($this->migration))), 0, 12)];
+        return [
+            'number' => (int) RuleVersion::query()
+                ->whereIn('load_id', $this->migration->loads()->select('id'))
+                ->max('id'),
+            'print' => substr(
+                hash('sha256', (string) json_encode((new PlanExporter())->export($this->migration))),
+                0,
+                12,
+            ),
+        ];
     }
 
     /** @return list<Load> in load order */
     public function loads(): array
     {
-        return $this->definitions->loads()->filter(fn (Load $l) => $this->only === null || $l->id === $this->only->id)->values()->all();
+        return $this->definitions
+            ->loads()
+            ->filter(fn (Load $l) => $this->only === null || $l->id === $this->only->id)
+            ->values()
+            ->all();
     }
 
     /**
@@ -51,12 +63,30 @@ final class Specification
             $fields = [];
             foreach ($sheet->lines(null) as $line) {
                 $sample = $line->samples[0] ?? null;
-                $fields[] = ['name' => $line->field->name, 'type' => $line->field->describe().($line->isUnique() ? ', unique' : ''), 'rule' => $line->rule?->expression, 'empty' => $line->rule?->empty_reason, 'note' => $line->rule?->note, 'required' => $line->field->required,
-                    'before' => implode(' | ', array_map(fn ($b) => (string) $b, $sample['before'] ?? [])), 'after' => $sample === null ? '' : self::say($sample['after'])];
+                $fields[] = [
+                    'name' => $line->field->name,
+                    'type' => $line->field->describe().($line->isUnique() ? ', unique' : ''),
+                    'rule' => $line->rule?->expression,
+                    'empty' => $line->rule?->empty_reason,
+                    'note' => $line->rule?->note,
+                    'required' => $line->field->required,
+                    'before' => implode(' | ', array_map(fn ($b) => (string) $b, $sample['before'] ?? [])),
+                    'after' => $sample === null ? '' : self::say($sample['after']),
+                ];
             }
-            $left = ColumnDecision::query()->where('extract_id', $load->extract_id)->orderBy('id')->pluck('reason', 'header')->all();
-            $parts[] = ['load' => $load, 'policy' => WritePolicy::from($load->policy)->label(), 'sample' => array_key_first($sheet->sample), 'fields' => $fields, 'left' => $left,
-                'undecided' => array_map(fn ($c) => $c->header, $shelf->undecided($load->extract))];
+            $left = ColumnDecision::query()
+                ->where('extract_id', $load->extract_id)
+                ->orderBy('id')
+                ->pluck('reason', 'header')
+                ->all();
+            $parts[] = [
+                'load' => $load,
+                'policy' => WritePolicy::from($load->policy)->label(),
+                'sample' => array_key_first($sheet->sample),
+                'fields' => $fields,
+                'left' => $left,
+                'undecided' => array_map(fn ($c) => $c->header, $shelf->undecided($load->extract)),
+            ];
         }
 
         return $parts;
@@ -79,9 +109,19 @@ final class Specification
         $use = new CodeUse($this->definitions);
         $codes = [];
         foreach ($this->migration->codeCrosswalks()->with('entries')->orderBy('name')->get() as $crosswalk) {
-            $uses = array_filter($use->of($crosswalk->name), fn ($u) => $this->only === null || $u['load']->id === $this->only->id);
+            $uses = array_filter(
+                $use->of($crosswalk->name),
+                fn ($u) => $this->only === null || $u['load']->id === $this->only->id,
+            );
             if ($uses !== [] || $this->only === null) {
-                $codes[] = ['name' => $crosswalk->name, 'note' => $crosswalk->note, 'otherwise' => $crosswalk->otherwise, 'value' => $crosswalk->otherwise_value, 'uses' => implode('; ', array_map(fn ($u) => "{$u['load']->name}, $u[field]", $uses)), 'values' => $use->values($crosswalk)];
+                $codes[] = [
+                    'name' => $crosswalk->name,
+                    'note' => $crosswalk->note,
+                    'otherwise' => $crosswalk->otherwise,
+                    'value' => $crosswalk->otherwise_value,
+                    'uses' => implode('; ', array_map(fn ($u) => "{$u['load']->name}, $u[field]", $uses)),
+                    'values' => $use->values($crosswalk),
+                ];
             }
         }
 

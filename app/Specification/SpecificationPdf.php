@@ -24,7 +24,14 @@ final class SpecificationPdf
             {
                 $this->SetY(-13);
                 $this->SetFont('dejavusans', '', 7);
-                $this->Cell(0, 8, $this->foot.', page '.$this->getAliasNumPage().' of '.$this->getAliasNbPages(), 0, 0, 'C');
+                $this->Cell(
+                    0,
+                    8,
+                    $this->foot.', page '.$this->getAliasNumPage().' of '.$this->getAliasNbPages(),
+                    0,
+                    0,
+                    'C',
+                );
             }
         };
         $pdf->foot = "{$specification->migration->name}, mapping version $version[number], plan $version[print]";

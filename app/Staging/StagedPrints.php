@@ -14,7 +14,9 @@ final class StagedPrints
     /** @param  string  $table  its name; one of the same name is replaced */
     public function __construct(private readonly string $table = 'row_prints')
     {
-        DB::statement("CREATE OR REPLACE TEMPORARY TABLE $table (side TINYINT UNSIGNED NOT NULL, print BINARY(8) NOT NULL, row_no INT UNSIGNED NOT NULL, hash BINARY(8) NOT NULL, KEY by_print (side, print, row_no, hash)) ENGINE=MyISAM");
+        DB::statement(
+            "CREATE OR REPLACE TEMPORARY TABLE $table (side TINYINT UNSIGNED NOT NULL, print BINARY(8) NOT NULL, row_no INT UNSIGNED NOT NULL, hash BINARY(8) NOT NULL, KEY by_print (side, print, row_no, hash)) ENGINE=MyISAM",
+        );
         DB::statement("ALTER TABLE $table DISABLE KEYS");
     }
 
@@ -58,8 +60,21 @@ final class StagedPrints
             $lines = '';
             foreach ($rows as $row => $json) {
                 $cells = $key === null && $says === null ? [] : json_decode($json, true);
-                $hash = hash('xxh3', $says === null ? $json : (string) json_encode(array_map(fn ($at) => $cells[$at] ?? null, $says), JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES));
-                $lines .= self::line($side, $key === null ? $hash : self::of($cells, $key) ?? '0000000000000000', $row, $hash);
+                $hash = hash(
+                    'xxh3',
+                    $says === null
+                        ? $json
+                        : (string) json_encode(
+                            array_map(fn ($at) => $cells[$at] ?? null, $says),
+                            JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES,
+                        ),
+                );
+                $lines .= self::line(
+                    $side,
+                    $key === null ? $hash : self::of($cells, $key) ?? '0000000000000000',
+                    $row,
+                    $hash,
+                );
             }
             $this->load($lines, count($rows));
         }
@@ -96,7 +111,13 @@ final class StagedPrints
     /** @param  string  $lines  as line() makes them */
     public function load(string $lines, int $count): void
     {
-        BulkRows::load(DB::connection(), $this->table, '(side, @p, row_no, @h) SET print = UNHEX(@p), hash = UNHEX(LPAD(@h, 16, 0))', $lines, $count);
+        BulkRows::load(
+            DB::connection(),
+            $this->table,
+            '(side, @p, row_no, @h) SET print = UNHEX(@p), hash = UNHEX(LPAD(@h, 16, 0))',
+            $lines,
+            $count,
+        );
     }
 
     public function clear(): void

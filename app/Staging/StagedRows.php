@@ -12,8 +12,11 @@ final class StagedRows
     /**
      * @param  array<string, int>  $positions  header → column position
      */
-    public function __construct(private readonly int $take, private readonly int $extract, private readonly array $positions)
-    {
+    public function __construct(
+        private readonly int $take,
+        private readonly int $extract,
+        private readonly array $positions,
+    ) {
     }
 
     /**
@@ -30,7 +33,9 @@ final class StagedRows
      */
     public function numbered(array $numbers): array
     {
-        return $numbers === [] ? [] : $this->read('row_no IN ('.implode(',', array_map(intval(...), $numbers)).') ORDER BY row_no');
+        return $numbers === []
+            ? []
+            : $this->read('row_no IN ('.implode(',', array_map(intval(...), $numbers)).') ORDER BY row_no');
     }
 
     /**
@@ -41,7 +46,11 @@ final class StagedRows
     public static function pages(int $take): \Generator
     {
         for ($after = 0; ; $after = (int) array_key_last($rows)) {
-            $found = DB::connection()->getPdo()->query("SELECT row_no, cells FROM staged_rows WHERE take_id = $take AND row_no > $after ORDER BY row_no LIMIT 20000");
+            $found = DB::connection()
+                ->getPdo()
+                ->query(
+                    "SELECT row_no, cells FROM staged_rows WHERE take_id = $take AND row_no > $after ORDER BY row_no LIMIT 20000",
+                );
             $rows = $found === false ? [] : $found->fetchAll(PDO::FETCH_KEY_PAIR);
             if ($rows === []) {
                 return;
@@ -58,9 +67,18 @@ final class StagedRows
      */
     public static function asRead(int $take, array $numbers): array
     {
-        $found = DB::table('staged_rows')->where('take_id', $take)->whereIntegerInRaw('row_no', $numbers)->get(['row_no', 'line', 'cells'])->keyBy('row_no');
+        $found = DB::table('staged_rows')
+            ->where('take_id', $take)
+            ->whereIntegerInRaw('row_no', $numbers)
+            ->get(['row_no', 'line', 'cells'])
+            ->keyBy('row_no');
 
-        return array_values(array_map(fn ($n) => [(int) $n, new RawRow((int) $found[$n]->line, json_decode($found[$n]->cells, true))], array_filter($numbers, fn ($n) => isset($found[$n]))));
+        return array_values(
+            array_map(
+                fn ($n) => [(int) $n, new RawRow((int) $found[$n]->line, json_decode($found[$n]->cells, true))],
+                array_filter($numbers, fn ($n) => isset($found[$n])),
+            ),
+        );
     }
 
     /** @return array<int, list<string|null>> */
@@ -87,14 +105,18 @@ final class StagedRows
      */
     private function corrected(array $rows): array
     {
-        $corrections = DB::table('corrections')->where('extract_id', $this->extract)
-            ->whereBetween('row_no', [min(array_keys($rows)), max(array_keys($rows))])->get(['row_no', 'header', 'old_value', 'new_value']);
+        $corrections = DB::table('corrections')
+            ->where('extract_id', $this->extract)
+            ->whereBetween('row_no', [min(array_keys($rows)), max(array_keys($rows))])
+            ->get(['row_no', 'header', 'old_value', 'new_value']);
         foreach ($corrections as $correction) {
             $at = $this->positions[$correction->header] ?? null;
             $row = (int) $correction->row_no;
             // A correction holds only while the legacy value is still the one it was made for.
             if ($at !== null && isset($rows[$row]) && ($rows[$row][$at] ?? null) === $correction->old_value) {
-                $rows[$row] = array_values(array_replace(array_pad($rows[$row], $at + 1, null), [$at => $correction->new_value]));
+                $rows[$row] = array_values(
+                    array_replace(array_pad($rows[$row], $at + 1, null), [$at => $correction->new_value]),
+                );
             }
         }
 

@@ -16,8 +16,15 @@ final class ValueRows
     public static function find(int $take, int $position, string $value, int $after): array
     {
         $until = $after + self::STRETCH;
-        $rows = DB::select("SELECT row_no, line, cells FROM staged_rows WHERE take_id = ? AND row_no > ? AND row_no <= ? AND JSON_VALUE(cells, '$[$position]') = ? ORDER BY row_no LIMIT ".self::PAGE, [$take, $after, $until, $value]);
-        $found = array_map(fn ($r) => [(int) $r->row_no, new RawRow((int) $r->line, json_decode($r->cells, true))], $rows);
+        $rows = DB::select(
+            "SELECT row_no, line, cells FROM staged_rows WHERE take_id = ? AND row_no > ? AND row_no <= ? AND JSON_VALUE(cells, '$[$position]') = ? ORDER BY row_no LIMIT ".
+                self::PAGE,
+            [$take, $after, $until, $value],
+        );
+        $found = array_map(
+            fn ($r) => [(int) $r->row_no, new RawRow((int) $r->line, json_decode($r->cells, true))],
+            $rows,
+        );
 
         return ['rows' => $found, 'reached' => count($found) === self::PAGE ? $found[self::PAGE - 1][0] : $until];
     }

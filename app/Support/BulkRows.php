@@ -55,7 +55,11 @@ final class BulkRows
     {
         $folder = self::folder();
         $file = tempnam($folder, $of);
-        if ($file === false || ! str_starts_with($file, $folder) || file_put_contents($file, $lines) !== strlen($lines)) {
+        if (
+            $file === false ||
+            ! str_starts_with($file, $folder) ||
+            file_put_contents($file, $lines) !== strlen($lines)
+        ) {
             throw BrokenOff::noRoom($folder);
         }
 
@@ -74,8 +78,12 @@ final class BulkRows
     public static function loadFile(Connection $db, string $table, string $columns, string $file, int $expected): int
     {
         $pdo = $db->getPdo();
-        $written = (int) $pdo->exec('LOAD DATA LOCAL INFILE '.$pdo->quote($file)." INTO TABLE $table CHARACTER SET utf8mb4 "
-            ."FIELDS TERMINATED BY '\\t' ESCAPED BY '\\\\' LINES TERMINATED BY '\\n' $columns");
+        $written = (int) $pdo->exec(
+            'LOAD DATA LOCAL INFILE '.
+                $pdo->quote($file).
+                " INTO TABLE $table CHARACTER SET utf8mb4 ".
+                "FIELDS TERMINATED BY '\\t' ESCAPED BY '\\\\' LINES TERMINATED BY '\\n' $columns",
+        );
         if ($written !== $expected) {
             $warnings = $db->getPdo()->query('SHOW WARNINGS');
             $first = $warnings === false ? [] : ($warnings->fetch(PDO::FETCH_ASSOC) ?: []);
@@ -103,7 +111,10 @@ final class BulkRows
     {
         $db = DB::connection();
         $of = json_encode([$db->getConfig('host'), $db->getConfig('port'), $db->getDatabaseName(), getmyuid()]);
-        $shared = is_dir('/dev/shm') && is_writable('/dev/shm') && disk_free_space('/dev/shm') > 1 << 28 ? '/dev/shm' : sys_get_temp_dir();
+        $shared =
+            is_dir('/dev/shm') && is_writable('/dev/shm') && disk_free_space('/dev/shm') > 1 << 28
+                ? '/dev/shm'
+                : sys_get_temp_dir();
         $folder = "$shared/baggage-".hash('xxh3', (string) $of);
         if (! is_dir($folder) && ! @mkdir($folder, 0700) && ! is_dir($folder)) {
             throw BrokenOff::noRoom($shared);

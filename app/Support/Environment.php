@@ -32,7 +32,7 @@ final class Environment
     {
         return (string) preg_replace_callback(
             self::NAMED,
-            fn ($m) => self::allows($m[1]) ? self::get($m[1]) ?? $m[2] ?? '' : $m[0],
+            fn ($m) => self::allows($m[1]) ? self::get($m[1]) ?? ($m[2] ?? '') : $m[0],
             $text,
         );
     }

@@ -44,17 +44,36 @@ final class ExistingRecords
             $record = $now[$target] ?? null;
             if ($record === null) {
                 $journey->targetKey = null;
-                $journey->reject(new Cause(Stage::Writing, 'record_gone', null, $target, "The record $target is no longer in the target"));
+                $journey->reject(
+                    new Cause(
+                        Stage::Writing,
+                        'record_gone',
+                        null,
+                        $target,
+                        "The record $target is no longer in the target",
+                    ),
+                );
 
                 continue;
             }
-            $changes = array_filter($journey->values, fn ($v, $f) => $v !== null && (string) $record[$f] !== $v, ARRAY_FILTER_USE_BOTH);
+            $changes = array_filter(
+                $journey->values,
+                fn ($v, $f) => $v !== null && (string) $record[$f] !== $v,
+                ARRAY_FILTER_USE_BOTH,
+            );
             if ($changes === []) {
                 $journey->settle(Outcome::Unchanged, $target);
 
                 continue;
             }
-            $set = implode(',', array_map(fn ($f, $v) => SqlTarget::name($f).'='.$this->pdo->quote($v), array_keys($changes), $changes));
+            $set = implode(
+                ',',
+                array_map(
+                    fn ($f, $v) => SqlTarget::name($f).'='.$this->pdo->quote($v),
+                    array_keys($changes),
+                    $changes,
+                ),
+            );
             $this->pdo->exec('SAVEPOINT record');
             try {
                 $this->pdo->exec("UPDATE $table SET $set WHERE $key = ".$this->pdo->quote($target));

@@ -83,7 +83,12 @@ final class NewRecords
     {
         $this->pdo->exec('SAVEPOINT records');
         try {
-            $head = 'INSERT INTO '.SqlTarget::name($this->entity->name).' ('.implode(',', array_map(SqlTarget::name(...), $columns)).') VALUES ';
+            $head =
+                'INSERT INTO '.
+                SqlTarget::name($this->entity->name).
+                ' ('.
+                implode(',', array_map(SqlTarget::name(...), $columns)).
+                ') VALUES ';
             $values = '';
             $group = [];
             foreach ($journeys as $journey) {
@@ -91,7 +96,10 @@ final class NewRecords
                 foreach ($columns as $column) {
                     $cells .= $cells === '' ? '(' : ',';
                     $cells .= array_key_exists($column, $journey->values)
-                        ? ($journey->values[$column] === null ? 'NULL' : $this->pdo->quote($journey->values[$column])) : 'DEFAULT';
+                        ? ($journey->values[$column] === null
+                            ? 'NULL'
+                            : $this->pdo->quote($journey->values[$column]))
+                        : 'DEFAULT';
                 }
                 $values .= ($values === '' ? '' : ',').($cells === '' ? '(' : $cells).')';
                 $group[] = $journey;
@@ -121,7 +129,13 @@ final class NewRecords
         $given = $this->pdo->query($sql.' RETURNING '.SqlTarget::name($this->entity->key));
         $keys = $given === false ? [] : $given->fetchAll(PDO::FETCH_COLUMN);
         if (count($keys) !== count($group)) {
-            throw new TargetUnavailable('The target gave '.count($keys).' keys for '.count($group).' records; it must be MariaDB 10.5 or later.');
+            throw new TargetUnavailable(
+                'The target gave '.
+                    count($keys).
+                    ' keys for '.
+                    count($group).
+                    ' records; it must be MariaDB 10.5 or later.',
+            );
         }
         foreach ($group as $i => $journey) {
             $journey->settle(Outcome::Loaded, (string) $keys[$i]);
@@ -143,15 +157,27 @@ final class NewRecords
                 continue;
             }
             $list = implode(',', array_map(SqlTarget::name(...), $fields));
-            $found = $this->pdo->query('SELECT '.SqlTarget::name($this->entity->key).", $list FROM ".SqlTarget::name($this->entity->name)." WHERE ($list) IN (".implode(',', $tuples).')');
+            $found = $this->pdo->query(
+                'SELECT '.
+                    SqlTarget::name($this->entity->key).
+                    ", $list FROM ".
+                    SqlTarget::name($this->entity->name).
+                    " WHERE ($list) IN (".
+                    implode(',', $tuples).
+                    ')',
+            );
             $taken = [];
             foreach ($found === false ? [] : $found->fetchAll(PDO::FETCH_NUM) as $row) {
                 $taken[mb_strtolower(implode("\x1F", array_slice($row, 1)))] = $row[0];
             }
             foreach ($journeys as $journey) {
-                $key = mb_strtolower(implode("\x1F", array_map(fn ($f) => (string) ($journey->values[$f] ?? ''), $fields)));
+                $key = mb_strtolower(
+                    implode("\x1F", array_map(fn ($f) => (string) ($journey->values[$f] ?? ''), $fields)),
+                );
                 if ($journey->isOpen() && isset($taken[$key])) {
-                    $journey->reject(BatchProcessor::taken($fields, $journey, "another {$this->entity->name} in the target"));
+                    $journey->reject(
+                        BatchProcessor::taken($fields, $journey, "another {$this->entity->name} in the target"),
+                    );
                 }
             }
         }

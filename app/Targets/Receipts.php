@@ -12,13 +12,27 @@ final class Receipts
 
     public static function prepare(PDO $pdo): void
     {
-        $pdo->exec('CREATE TABLE IF NOT EXISTS '.self::TABLE.' (batch VARCHAR(120) NOT NULL PRIMARY KEY, pass VARCHAR(80) NOT NULL,
-            receipt LONGBLOB NOT NULL, KEY (pass)) ENGINE=InnoDB');
+        $pdo->exec(
+            'CREATE TABLE IF NOT EXISTS '.
+                self::TABLE.
+                ' (batch VARCHAR(120) NOT NULL PRIMARY KEY, pass VARCHAR(80) NOT NULL,
+            receipt LONGBLOB NOT NULL, KEY (pass)) ENGINE=InnoDB',
+        );
     }
 
     public static function put(PDO $pdo, BatchId $batch, string $receipt): void
     {
-        $pdo->exec('INSERT INTO '.self::TABLE.' VALUES ('.$pdo->quote($batch->name()).','.$pdo->quote("$batch->installation:$batch->pass").",X'".bin2hex($receipt)."')");
+        $pdo->exec(
+            'INSERT INTO '.
+                self::TABLE.
+                ' VALUES ('.
+                $pdo->quote($batch->name()).
+                ','.
+                $pdo->quote("$batch->installation:$batch->pass").
+                ",X'".
+                bin2hex($receipt).
+                "')",
+        );
     }
 
     public static function find(PDO $pdo, BatchId $batch): ?string

@@ -38,7 +38,13 @@ final class Refusals
             default => 'Target refused: '.$text,
         };
 
-        return new Cause(Stage::Writing, 'refused', $field, $field === null ? null : ($journey->values[$field] ?? null), mb_substr($message, 0, 400));
+        return new Cause(
+            Stage::Writing,
+            'refused',
+            $field,
+            $field === null ? null : $journey->values[$field] ?? null,
+            mb_substr($message, 0, 400),
+        );
     }
 
     private static function fieldIn(Entity $entity, string $constraint): ?string

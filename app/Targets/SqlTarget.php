@@ -58,7 +58,7 @@ final class SqlTarget implements TargetWriter
         $new = $existing = [];
         foreach ($journeys as $journey) {
             if ($journey->isOpen()) {
-                $journey->targetKey === null ? $new[] = $journey : $existing[] = $journey;
+                $journey->targetKey === null ? ($new[] = $journey) : ($existing[] = $journey);
             }
         }
         $before = array_map(fn (Journey $j) => $j->targetKey, $existing);
@@ -87,7 +87,14 @@ final class SqlTarget implements TargetWriter
             try {
                 Receipts::prepare($pdo);
             } catch (PDOException $e) {
-                throw new TargetUnavailable('The table '.Receipts::TABLE.' cannot be made in the target, so a pass could not be resumed safely: '.$e->getMessage(), 0, $e);
+                throw new TargetUnavailable(
+                    'The table '.
+                        Receipts::TABLE.
+                        ' cannot be made in the target, so a pass could not be resumed safely: '.
+                        $e->getMessage(),
+                    0,
+                    $e,
+                );
             }
             $this->prepared = $pdo;
         }

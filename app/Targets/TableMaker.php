@@ -31,7 +31,11 @@ final class TableMaker
     {
         $schema = $migration->schema();
 
-        return TableText::statements(array_values(array_filter($schema->entities, fn (Entity $e) => in_array($e->name, $names, true))), $schema, $prefix);
+        return TableText::statements(
+            array_values(array_filter($schema->entities, fn (Entity $e) => in_array($e->name, $names, true))),
+            $schema,
+            $prefix,
+        );
     }
 
     /**
@@ -91,14 +95,25 @@ final class TableMaker
             $facts = $extract->take?->profile[$column->position] ?? [];
             $type = $facts['type']['type'] ?? 'text';
             $longest = (int) ($facts['longest'] ?? 0);
-            $fields[] = Field::fromArray(['name' => $column->name === 'id' ? 'legacy_id' : $column->name, 'note' => $column->header === $column->name ? null : "column $column->header"] + match ($type) {
-                'whole' => $longest > 9 ? ['kind' => 'integer', 'min' => '-9223372036854775808', 'max' => '9223372036854775807'] : ['kind' => 'integer'],
-                'decimal' => ['kind' => 'decimal', 'precision' => 18, 'scale' => 4],
-                'date' => ['kind' => 'date'],
-                'yes_no' => ['kind' => 'boolean'],
-                // Room for what comes later: half as much again, in steps people choose.
-                default => ['kind' => 'text', 'length' => $longest > 170 ? 4000 : ($longest > 60 ? 255 : ($longest > 20 ? 100 : 40))],
-            });
+            $fields[] = Field::fromArray(
+                [
+                    'name' => $column->name === 'id' ? 'legacy_id' : $column->name,
+                    'note' => $column->header === $column->name ? null : "column $column->header",
+                ] +
+                    match ($type) {
+                        'whole' => $longest > 9
+                            ? ['kind' => 'integer', 'min' => '-9223372036854775808', 'max' => '9223372036854775807']
+                            : ['kind' => 'integer'],
+                        'decimal' => ['kind' => 'decimal', 'precision' => 18, 'scale' => 4],
+                        'date' => ['kind' => 'date'],
+                        'yes_no' => ['kind' => 'boolean'],
+                        // Room for what comes later: half as much again, in steps people choose.
+                        default => [
+                            'kind' => 'text',
+                            'length' => $longest > 170 ? 4000 : ($longest > 60 ? 255 : ($longest > 20 ? 100 : 40)),
+                        ],
+                    },
+            );
         }
 
         return new Entity($name, 'id', $fields);

@@ -35,7 +35,13 @@ final class TargetRecords
      */
     public function first(Entity $entity, int $most): array
     {
-        return $this->asked('SELECT * FROM '.SqlTarget::name($entity->name).' ORDER BY '.SqlTarget::name($entity->key)." LIMIT $most") ?? [];
+        return $this->asked(
+            'SELECT * FROM '.
+                SqlTarget::name($entity->name).
+                ' ORDER BY '.
+                SqlTarget::name($entity->key).
+                " LIMIT $most",
+        ) ?? [];
     }
 
     /** @return list<array<string, string|null>>|null */
@@ -44,7 +50,9 @@ final class TargetRecords
         try {
             $found = $this->link->pdo()->query($sql);
         } catch (PDOException $e) {
-            return (int) ($e->errorInfo[1] ?? 0) === self::NO_TABLE ? null : throw new TargetUnavailable($this->link->explain($e), 0, $e);
+            return (int) ($e->errorInfo[1] ?? 0) === self::NO_TABLE
+                ? null
+                : throw new TargetUnavailable($this->link->explain($e), 0, $e);
         }
 
         return $found === false ? [] : $found->fetchAll(PDO::FETCH_ASSOC);

@@ -16,8 +16,14 @@ final readonly class KeyRows
      * @param  list<array{int, RawRow}>  $rows
      * @param  string|null  $next  where the next page begins
      */
-    private function __construct(public int $id, public array $headers, public bool $blank, public int $count, public array $rows, public ?string $next)
-    {
+    private function __construct(
+        public int $id,
+        public array $headers,
+        public bool $blank,
+        public int $count,
+        public array $rows,
+        public ?string $next,
+    ) {
     }
 
     /** @param  string  $from  where the page before ended, as $next gives it */
@@ -28,12 +34,24 @@ final readonly class KeyRows
             return null;
         }
         [$first, $row] = array_map(intval(...), explode('-', $from)) + [0, 0];
-        $numbers = DB::table('key_rows')->where('key_id', $key)->where('first_row', $blank ? '=' : '>', 0)
-            ->whereRaw('(first_row, row_no) > (?, ?) AND first_row >= ?', [$first, $row, $first])->orderBy('first_row')->orderBy('row_no')->limit(self::PAGE + 1)->get(['first_row', 'row_no']);
+        $numbers = DB::table('key_rows')
+            ->where('key_id', $key)
+            ->where('first_row', $blank ? '=' : '>', 0)
+            ->whereRaw('(first_row, row_no) > (?, ?) AND first_row >= ?', [$first, $row, $first])
+            ->orderBy('first_row')
+            ->orderBy('row_no')
+            ->limit(self::PAGE + 1)
+            ->get(['first_row', 'row_no']);
         $shown = $numbers->take(self::PAGE);
         $last = $shown->last();
 
-        return new self($key, json_decode($found->columns, true), $blank, (int) ($blank ? $found->blank_rows : $found->duplicate_rows), StagedRows::asRead($take, $shown->pluck('row_no')->all()),
-            $last !== null && count($numbers) > self::PAGE ? "$last->first_row-$last->row_no" : null);
+        return new self(
+            $key,
+            json_decode($found->columns, true),
+            $blank,
+            (int) ($blank ? $found->blank_rows : $found->duplicate_rows),
+            StagedRows::asRead($take, $shown->pluck('row_no')->all()),
+            $last !== null && count($numbers) > self::PAGE ? "$last->first_row-$last->row_no" : null,
+        );
     }
 }

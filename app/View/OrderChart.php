@@ -32,7 +32,12 @@ final class OrderChart
             $wave = $order->waves[$entity];
             $h = 30 + 20 * $loads->count();
             $y = $column[$wave] ?? 70;
-            $this->plates[$entity] = ['x' => 20 + ($wave - 1) * self::COLUMN, 'y' => $y, 'h' => $h, 'loads' => array_values($loads->all())];
+            $this->plates[$entity] = [
+                'x' => 20 + ($wave - 1) * self::COLUMN,
+                'y' => $y,
+                'h' => $h,
+                'loads' => array_values($loads->all()),
+            ];
             $column[$wave] = $y + $h + self::PLATE_GAP;
         }
         $waves = $order->waves === [] ? 1 : max($order->waves);
@@ -62,11 +67,32 @@ final class OrderChart
         $x2 = $child['x'] - 8;
         $y2 = $child['y'] + 14 + (crc32($r->field) % 5) * 5;
         $middle = intdiv($x1 + $x2, 2);
-        $path = $over === null
-            ? "M$x1 $y1 C$middle $y1 $middle $y2 $x2 $y2"
-            : "M$x1 $y1 C".($x1 + 40)." $y1 ".($x1 + 20)." $over ".($x1 + 66)." $over H".($x2 - 60).' C'.($x2 - 20)." $over ".($x2 - 36)." $y2 $x2 $y2";
+        $path =
+            $over === null
+                ? "M$x1 $y1 C$middle $y1 $middle $y2 $x2 $y2"
+                : "M$x1 $y1 C".
+                    ($x1 + 40).
+                    " $y1 ".
+                    ($x1 + 20).
+                    " $over ".
+                    ($x1 + 66).
+                    " $over H".
+                    ($x2 - 60).
+                    ' C'.
+                    ($x2 - 20).
+                    " $over ".
+                    ($x2 - 36).
+                    " $y2 $x2 $y2";
 
-        return ['path' => $path, 'late' => false, 'from' => $r->parent, 'to' => $r->child, 'field' => $r->field, 'end' => [$x2, $y2], 'label' => [0, 0]];
+        return [
+            'path' => $path,
+            'late' => false,
+            'from' => $r->parent,
+            'to' => $r->child,
+            'field' => $r->field,
+            'end' => [$x2, $y2],
+            'label' => [0, 0],
+        ];
     }
 
     /**
@@ -83,6 +109,14 @@ final class OrderChart
         $x2 = $child['x'] - 8;
         $y2 = $child['y'] + $child['h'] - 8;
 
-        return ['path' => "M$x1 $y1 h14 V$lane H".($x2 - 8)." V$y2 H$x2", 'late' => true, 'from' => $r->parent, 'to' => $r->child, 'field' => $r->field, 'end' => [$x2, $y2], 'label' => [$x2 + 4, $lane - 5]];
+        return [
+            'path' => "M$x1 $y1 h14 V$lane H".($x2 - 8)." V$y2 H$x2",
+            'late' => true,
+            'from' => $r->parent,
+            'to' => $r->child,
+            'field' => $r->field,
+            'end' => [$x2, $y2],
+            'label' => [$x2 + 4, $lane - 5],
+        ];
     }
 }

@@ -21,7 +21,16 @@ use Illuminate\Support\Facades\DB;
 /** What stands around the work area on every page: stop and entity, the route, the rail, round and pass. */
 final class Page
 {
-    public const STOPS = ['sources' => 'Sources', 'target' => 'Target', 'mapping' => 'Mapping', 'crosswalks' => 'Crosswalks', 'order' => 'Order', 'runs' => 'Runs', 'rejects' => 'Rejects', 'reconciliation' => 'Reconciliation'];
+    public const STOPS = [
+        'sources' => 'Sources',
+        'target' => 'Target',
+        'mapping' => 'Mapping',
+        'crosswalks' => 'Crosswalks',
+        'order' => 'Order',
+        'runs' => 'Runs',
+        'rejects' => 'Rejects',
+        'reconciliation' => 'Reconciliation',
+    ];
 
     public readonly Definitions $definitions;
 
@@ -36,10 +45,16 @@ final class Page
     /** @var array<int, CountProof> */
     private array $proofs;
 
-    public function __construct(public readonly Migration $migration, public readonly string $stop, ?string $entity = null)
-    {
+    public function __construct(
+        public readonly Migration $migration,
+        public readonly string $stop,
+        ?string $entity = null,
+    ) {
         $this->definitions = new Definitions($migration);
-        $this->entity = $entity === null ? null : Entity::query()->where('migration_id', $migration->id)->where('name', $entity)->firstOrFail();
+        $this->entity =
+            $entity === null
+                ? null
+                : Entity::query()->where('migration_id', $migration->id)->where('name', $entity)->firstOrFail();
         $chosen = session("round.$migration->id");
         $this->round = ($chosen === null ? null : $migration->rounds()->find($chosen)) ?? $migration->currentRound();
         $this->pass = $this->round?->latestPass();
@@ -61,7 +76,10 @@ final class Page
     /** @return Collection<int, Load> of the chosen entity, or all */
     public function loads(): Collection
     {
-        return $this->definitions->loads()->filter(fn (Load $l) => $this->entity === null || $l->entity_id === $this->entity->id)->values();
+        return $this->definitions
+            ->loads()
+            ->filter(fn (Load $l) => $this->entity === null || $l->entity_id === $this->entity->id)
+            ->values();
     }
 
     public function proof(Load $load): CountProof
@@ -81,15 +99,29 @@ final class Page
         $waves = [];
         foreach ($byEntity as $name => $proofs) {
             $sum = CountProof::sum(...$proofs);
-            $waves[$this->definitions->order()->waves[$name]][] = ['name' => (string) $name, 'label' => self::label((string) $name), 'rows' => $sum->feedRows, 'proof' => $sum];
+            $waves[$this->definitions->order()->waves[$name]][] = [
+                'name' => (string) $name,
+                'label' => self::label((string) $name),
+                'rows' => $sum->feedRows,
+                'proof' => $sum,
+            ];
         }
         ksort($waves);
         $rail = [];
         foreach ($waves as $wave => $entities) {
             $rail[] = ['wave' => $wave, 'entities' => $entities];
         }
-        $bare = array_values(array_map(fn ($n) => ['name' => $n, 'label' => self::label($n), 'rows' => 0, 'proof' => null],
-            $this->migration->entities()->orderBy('position')->whereNotIn('name', array_keys($byEntity))->pluck('name')->all()));
+        $bare = array_values(
+            array_map(
+                fn ($n) => ['name' => $n, 'label' => self::label($n), 'rows' => 0, 'proof' => null],
+                $this->migration
+                    ->entities()
+                    ->orderBy('position')
+                    ->whereNotIn('name', array_keys($byEntity))
+                    ->pluck('name')
+                    ->all(),
+            ),
+        );
         if ($bare !== []) {
             $rail[] = ['wave' => null, 'entities' => $bare];
         }
@@ -107,33 +139,105 @@ final class Page
     public function stops(): array
     {
         $m = $this->migration;
-        $extracts = DB::table('extracts')->join('sources', 'sources.id', '=', 'extracts.source_id')->where('sources.migration_id', $m->id);
+        $extracts = DB::table('extracts')
+            ->join('sources', 'sources.id', '=', 'extracts.source_id')
+            ->where('sources.migration_id', $m->id);
         $frozen = (clone $extracts)->whereNotNull('take_id')->count();
-        $failed = Take::query()->where('state', 'failed')->whereHas('extract', fn ($q) => $q->whereNull('take_id')->whereHas('source', fn ($s) => $s->where('migration_id', $m->id)))->count();
+        $failed = Take::query()
+            ->where('state', 'failed')
+            ->whereHas(
+                'extract',
+                fn ($q) => $q->whereNull('take_id')->whereHas('source', fn ($s) => $s->where('migration_id', $m->id)),
+            )
+            ->count();
         $findings = $this->openFindings();
         [$undecided, $codes] = [$this->undecidedColumns(), $this->unmappedCodes()];
-        $unread = $this->orderError !== null ? 0 : count(array_filter((new Shelf($this->definitions))->unread(), fn ($e) => $e->not_loaded === null));
+        $unread =
+            $this->orderError !== null
+                ? 0
+                : count(array_filter((new Shelf($this->definitions))->unread(), fn ($e) => $e->not_loaded === null));
         $entities = $m->entities()->count();
         $loads = $this->orderError === null ? $this->definitions->loads()->count() : 0;
         $order = $loads > 0 ? $this->definitions->order() : null;
         [$rejected, $held, $pending, $unaccounted] = $this->open();
 
         return [
-            'sources' => ['label' => 'Sources', 'open' => $failed > 0 ? self::count($failed, 'extract').' failed' : self::count($frozen, 'extract').', '.self::count($findings, 'finding'), 'done' => $frozen > 0 && $failed === 0 && $findings === 0],
-            'target' => ['label' => 'Target', 'open' => self::count($entities, 'entity', 'entities'), 'done' => $entities > 0],
-            'mapping' => ['label' => 'Mapping', 'open' => $loads === 0 ? 'no load yet' : ($undecided > 0 ? self::count($undecided, 'column').' undecided' : ($unread > 0 ? self::count($unread, 'extract').' undecided' : 'all columns decided')), 'done' => $loads > 0 && $undecided + $unread === 0],
-            'crosswalks' => ['label' => 'Crosswalks', 'open' => $codes > 0 ? self::count($codes, 'code').' unmapped' : 'all codes mapped', 'done' => $loads > 0 && $codes === 0],
-            'order' => ['label' => 'Order', 'open' => $this->orderError !== null ? 'a circle' : ($order === null ? 'nothing to order' : self::count($order->waves === [] ? 0 : max($order->waves), 'wave').', '.count($order->deferred).' deferred'), 'done' => $order !== null],
-            'runs' => ['label' => 'Runs', 'open' => $this->round === null ? 'no round yet' : str_replace('-', ' ', $this->round->name).($this->pass === null ? '' : ", pass {$this->pass->number}"), 'done' => $this->pass?->state === 'finished'],
-            'rejects' => ['label' => 'Rejects', 'open' => $this->pass === null ? 'nothing loaded yet' : number_format($rejected).' rejected, '.number_format($held).' held', 'done' => $this->pass !== null && $rejected + $held + $pending === 0],
-            'reconciliation' => ['label' => 'Reconciliation', 'open' => $this->pass === null ? 'no figures yet' : ($unaccounted !== 0 ? number_format(abs($unaccounted)).' unaccounted' : self::count($pending + $rejected + $held, 'row').' open'), 'done' => $this->pass !== null && $unaccounted === 0 && $pending + $rejected + $held === 0],
+            'sources' => [
+                'label' => 'Sources',
+                'open' => $failed > 0
+                        ? self::count($failed, 'extract').' failed'
+                        : self::count($frozen, 'extract').', '.self::count($findings, 'finding'),
+                'done' => $frozen > 0 && $failed === 0 && $findings === 0,
+            ],
+            'target' => [
+                'label' => 'Target',
+                'open' => self::count($entities, 'entity', 'entities'),
+                'done' => $entities > 0,
+            ],
+            'mapping' => [
+                'label' => 'Mapping',
+                'open' => $loads === 0
+                        ? 'no load yet'
+                        : ($undecided > 0
+                            ? self::count($undecided, 'column').' undecided'
+                            : ($unread > 0
+                                ? self::count($unread, 'extract').' undecided'
+                                : 'all columns decided')),
+                'done' => $loads > 0 && $undecided + $unread === 0,
+            ],
+            'crosswalks' => [
+                'label' => 'Crosswalks',
+                'open' => $codes > 0 ? self::count($codes, 'code').' unmapped' : 'all codes mapped',
+                'done' => $loads > 0 && $codes === 0,
+            ],
+            'order' => [
+                'label' => 'Order',
+                'open' => $this->orderError !== null
+                        ? 'a circle'
+                        : ($order === null
+                            ? 'nothing to order'
+                            : self::count($order->waves === [] ? 0 : max($order->waves), 'wave').
+                                ', '.
+                                count($order->deferred).
+                                ' deferred'),
+                'done' => $order !== null,
+            ],
+            'runs' => [
+                'label' => 'Runs',
+                'open' => $this->round === null
+                        ? 'no round yet'
+                        : str_replace('-', ' ', $this->round->name).
+                            ($this->pass === null ? '' : ", pass {$this->pass->number}"),
+                'done' => $this->pass?->state === 'finished',
+            ],
+            'rejects' => [
+                'label' => 'Rejects',
+                'open' => $this->pass === null
+                        ? 'nothing loaded yet'
+                        : number_format($rejected).' rejected, '.number_format($held).' held',
+                'done' => $this->pass !== null && $rejected + $held + $pending === 0,
+            ],
+            'reconciliation' => [
+                'label' => 'Reconciliation',
+                'open' => $this->pass === null
+                        ? 'no figures yet'
+                        : ($unaccounted !== 0
+                            ? number_format(abs($unaccounted)).' unaccounted'
+                            : self::count($pending + $rejected + $held, 'row').' open'),
+                'done' => $this->pass !== null && $unaccounted === 0 && $pending + $rejected + $held === 0,
+            ],
         ];
     }
 
     /** Findings in the takes that count which nobody has decided about yet. */
     public function openFindings(): int
     {
-        return DB::table('findings')->join('extracts', 'extracts.take_id', '=', 'findings.take_id')->join('sources', 'sources.id', '=', 'extracts.source_id')->where('sources.migration_id', $this->migration->id)->where('decision', 'open')->count();
+        return DB::table('findings')
+            ->join('extracts', 'extracts.take_id', '=', 'findings.take_id')
+            ->join('sources', 'sources.id', '=', 'extracts.source_id')
+            ->where('sources.migration_id', $this->migration->id)
+            ->where('decision', 'open')
+            ->count();
     }
 
     /** @return array{int, int, int, int} rejected, held, pending and unaccounted rows of the round */
@@ -157,14 +261,21 @@ final class Page
 
     public static function count(int $n, string $one, ?string $many = null): string
     {
-        return number_format($n).' '.($n === 1 ? $one : ($many ?? $one.'s'));
+        return number_format($n).' '.($n === 1 ? $one : $many ?? $one.'s');
     }
 
     private function undecidedColumns(): int
     {
         $shelf = new Shelf($this->definitions);
 
-        return $this->orderError !== null ? 0 : array_sum(array_map(fn (Load $l) => count($shelf->undecided($l->extract)), $this->definitions->loads()->unique('extract_id')->all()));
+        return $this->orderError !== null
+            ? 0
+            : array_sum(
+                array_map(
+                    fn (Load $l) => count($shelf->undecided($l->extract)),
+                    $this->definitions->loads()->unique('extract_id')->all(),
+                ),
+            );
     }
 
     private function unmappedCodes(): int

@@ -27,17 +27,36 @@ final class RecordSent
         }
         $record = [];
         $normalisations = $page->definitions->normalisations();
-        $crosswalk = $page->round === null ? null : new LedgerCrosswalk($page->round->id, $page->definitions->entityIds(), $page->definitions->sourceIds());
+        $crosswalk =
+            $page->round === null
+                ? null
+                : new LedgerCrosswalk(
+                    $page->round->id,
+                    $page->definitions->entityIds(),
+                    $page->definitions->sourceIds(),
+                );
         foreach ($load->entity->described()->writable() as $name => $field) {
             // Each field by itself, so that all that is wrong shows, not only what stops the row first.
             $value = isset($mapper->rules()[$name]) ? $mapper->field($name, $mapper->filled($cells)) : null;
             if ($value instanceof ParentKey) {
                 $parent = $value;
                 $entity = (string) $field->refers;
-                $key = LegacyKey::of($parent->parts, $normalisations[$entity][$parent->source] ?? KeyNormalisation::Trim);
-                $record[$name] = ['parent' => $parent, 'key' => $key, 'target' => $crosswalk?->states($entity, $parent->source, [$key])[$key]->targetKey ?? null, 'value' => null];
+                $key = LegacyKey::of(
+                    $parent->parts,
+                    $normalisations[$entity][$parent->source] ?? KeyNormalisation::Trim,
+                );
+                $record[$name] = [
+                    'parent' => $parent,
+                    'key' => $key,
+                    'target' => $crosswalk?->states($entity, $parent->source, [$key])[$key]->targetKey ?? null,
+                    'value' => null,
+                ];
             } else {
-                $record[$name] = ['parent' => null, 'value' => $value, 'default' => $value === null && $field->default !== null];
+                $record[$name] = [
+                    'parent' => null,
+                    'value' => $value,
+                    'default' => $value === null && $field->default !== null,
+                ];
             }
         }
 

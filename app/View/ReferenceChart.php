@@ -44,7 +44,14 @@ final readonly class ReferenceChart
         foreach ($columns as $level => $ids) {
             foreach ($ids as $n => $id) {
                 $places[$id] = [10 + $level * (self::WIDTH + 66), 10 + $n * (self::HEIGHT + 18)];
-                $plates[] = ['id' => $id, 'name' => $extracts[$id]->name, 'code' => (string) $extracts[$id]->source?->code, 'rows' => (int) $extracts[$id]->take?->rows, 'x' => $places[$id][0], 'y' => $places[$id][1]];
+                $plates[] = [
+                    'id' => $id,
+                    'name' => $extracts[$id]->name,
+                    'code' => (string) $extracts[$id]->source?->code,
+                    'rows' => (int) $extracts[$id]->take?->rows,
+                    'x' => $places[$id][0],
+                    'y' => $places[$id][1],
+                ];
             }
         }
         $lines = $out = [];
@@ -52,22 +59,60 @@ final readonly class ReferenceChart
             [$cx, $cy] = $places[$r->extract_id];
             [$px, $py] = $places[$r->parent_extract_id];
             $self = $r->extract_id === $r->parent_extract_id;
-            $n = $self ? 0 : $out[$r->extract_id] = ($out[$r->extract_id] ?? 0) + 1;
+            $n = $self ? 0 : ($out[$r->extract_id] = ($out[$r->extract_id] ?? 0) + 1);
             $from = $cy + min(self::HEIGHT - 4, $n * 12 - 2);
             $to = $py + intdiv(self::HEIGHT, 2);
             [$right, $x] = [$px + self::WIDTH, $cx - 4];
             if ($self) {
-                $path = sprintf('M%d %d C %d %d, %d %d, %d %d', $right, $py + 10, $right + 30, $py + 2, $right + 30, $py + self::HEIGHT - 2, $right, $py + self::HEIGHT - 10);
+                $path = sprintf(
+                    'M%d %d C %d %d, %d %d, %d %d',
+                    $right,
+                    $py + 10,
+                    $right + 30,
+                    $py + 2,
+                    $right + 30,
+                    $py + self::HEIGHT - 2,
+                    $right,
+                    $py + self::HEIGHT - 10,
+                );
                 [$x, $from] = [$right + 26, $py + self::HEIGHT - 2];
             } elseif ($px < $cx) {
-                $path = sprintf('M%d %d C %d %d, %d %d, %d %d', $cx, $from, $cx - 36, $from, $right + 36, $to, $right + 2, $to);
+                $path = sprintf(
+                    'M%d %d C %d %d, %d %d, %d %d',
+                    $cx,
+                    $from,
+                    $cx - 36,
+                    $from,
+                    $right + 36,
+                    $to,
+                    $right + 2,
+                    $to,
+                );
             } else {
                 // Closes a circle: out of the right side, into the parent's lower left corner.
                 [$x, $from] = [$cx + self::WIDTH + 22, $cy + self::HEIGHT - 4];
-                $path = sprintf('M%d %d C %d %d, %d %d, %d %d', $cx + self::WIDTH, $from, $cx + self::WIDTH + 30, $from + 14, $px - 30, $py + self::HEIGHT + 10, $px, $py + self::HEIGHT - 4);
+                $path = sprintf(
+                    'M%d %d C %d %d, %d %d, %d %d',
+                    $cx + self::WIDTH,
+                    $from,
+                    $cx + self::WIDTH + 30,
+                    $from + 14,
+                    $px - 30,
+                    $py + self::HEIGHT + 10,
+                    $px,
+                    $py + self::HEIGHT - 4,
+                );
             }
-            $lines[] = ['from' => $r->extract_id, 'to' => $r->parent_extract_id, 'path' => $path, 'orphans' => $r->orphan_rows, 'accepted' => $r->decision === 'accepted',
-                'label' => implode(' + ', $r->columns)." of {$r->extract->name}", 'x' => $x, 'y' => $from + 4];
+            $lines[] = [
+                'from' => $r->extract_id,
+                'to' => $r->parent_extract_id,
+                'path' => $path,
+                'orphans' => $r->orphan_rows,
+                'accepted' => $r->decision === 'accepted',
+                'label' => implode(' + ', $r->columns)." of {$r->extract->name}",
+                'x' => $x,
+                'y' => $from + 4,
+            ];
         }
         $this->plates = $plates;
         $this->lines = $lines;

@@ -20,7 +20,14 @@ final readonly class RowNumbers
     /** @param  Builder  $of  rows with a row_no */
     public static function page(Builder $of, int $after): self
     {
-        return self::cut($of->where('row_no', '>', $after)->orderBy('row_no')->limit(self::PAGE + 1)->pluck('row_no')->all());
+        return self::cut(
+            $of
+                ->where('row_no', '>', $after)
+                ->orderBy('row_no')
+                ->limit(self::PAGE + 1)
+                ->pluck('row_no')
+                ->all(),
+        );
     }
 
     /** @param  array<int>  $rows  all there are, in any order */

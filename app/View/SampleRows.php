@@ -12,22 +12,42 @@ use Illuminate\Support\Facades\DB;
 /** Which rows rules are tried on. */
 final class SampleRows
 {
-    public const KINDS = ['spread' => 'first, middle and last row', 'first' => 'the first rows', 'random' => 'rows at random', 'failing' => 'rows that fail', 'column' => 'usual, smallest and largest of a column', 'value' => 'rows with a value'];
+    public const KINDS = [
+        'spread' => 'first, middle and last row',
+        'first' => 'the first rows',
+        'random' => 'rows at random',
+        'failing' => 'rows that fail',
+        'column' => 'usual, smallest and largest of a column',
+        'value' => 'rows with a value',
+    ];
 
     /** @return list<int> three row numbers at most */
-    public static function pick(Load $load, string $kind, ?Round $round, ?LoadCheck $check, ?string $column, string $value): array
-    {
+    public static function pick(
+        Load $load,
+        string $kind,
+        ?Round $round,
+        ?LoadCheck $check,
+        ?string $column,
+        string $value,
+    ): array {
         $n = (int) $load->extract->take?->rows;
         $at = $column === null ? null : $load->extract->tidyColumns()->find($column)?->position;
 
-        return array_slice(match (true) {
-            $kind === 'spread' => RuleSheet::rows($load, null),
-            $kind === 'random' && $n > 0 => self::random($n),
-            $kind === 'failing' => self::failing($load, $round, $check),
-            $kind === 'column' && $at !== null => self::ofColumn($load, $at),
-            $kind === 'value' && $at !== null => array_column(ValueRows::find((int) $load->extract->take_id, $at, $value, 0)['rows'], 0),
-            default => $n === 0 ? [] : range(1, min(3, $n)),
-        }, 0, 3);
+        return array_slice(
+            match (true) {
+                $kind === 'spread' => RuleSheet::rows($load, null),
+                $kind === 'random' && $n > 0 => self::random($n),
+                $kind === 'failing' => self::failing($load, $round, $check),
+                $kind === 'column' && $at !== null => self::ofColumn($load, $at),
+                $kind === 'value' && $at !== null => array_column(
+                    ValueRows::find((int) $load->extract->take_id, $at, $value, 0)['rows'],
+                    0,
+                ),
+                default => $n === 0 ? [] : range(1, min(3, $n)),
+            },
+            0,
+            3,
+        );
     }
 
     /** @return list<int> */
@@ -45,9 +65,29 @@ final class SampleRows
     /** @return list<int> one of each cause: of the check, or of the round */
     private static function failing(Load $load, ?Round $round, ?LoadCheck $check): array
     {
-        $rows = $check?->state !== 'done' ? [] : DB::table('check_rows')->where('check_id', $check->id)->groupBy('cause')->selectRaw('MIN(row_no) AS row_no')->pluck('row_no')->map(intval(...))->unique()->values()->all();
+        $rows =
+            $check?->state !== 'done'
+                ? []
+                : DB::table('check_rows')
+                    ->where('check_id', $check->id)
+                    ->groupBy('cause')
+                    ->selectRaw('MIN(row_no) AS row_no')
+                    ->pluck('row_no')
+                    ->map(intval(...))
+                    ->unique()
+                    ->values()
+                    ->all();
         if ($rows === [] && $round !== null) {
-            $rows = DB::table('outcomes')->where('round_id', $round->id)->where('load_id', $load->id)->where('outcome', 'rejected')->groupBy('cause_id')->selectRaw('MIN(row_no) AS row_no')->limit(3)->pluck('row_no')->map(intval(...))->all();
+            $rows = DB::table('outcomes')
+                ->where('round_id', $round->id)
+                ->where('load_id', $load->id)
+                ->where('outcome', 'rejected')
+                ->groupBy('cause_id')
+                ->selectRaw('MIN(row_no) AS row_no')
+                ->limit(3)
+                ->pluck('row_no')
+                ->map(intval(...))
+                ->all();
         }
 
         return $rows;
@@ -57,11 +97,15 @@ final class SampleRows
     private static function ofColumn(Load $load, int $at): array
     {
         $take = (int) $load->extract->take_id;
-        $usual = DB::table('column_values')->where('take_id', $take)->where('position', $at)->orderByDesc('n')->value('value');
+        $usual = DB::table('column_values')
+            ->where('take_id', $take)
+            ->where('position', $at)
+            ->orderByDesc('n')
+            ->value('value');
         $facts = $load->extract->take?->profile[$at] ?? [];
         $rows = [];
         foreach ([$usual, $facts['smallest'] ?? null, $facts['largest'] ?? null] as $value) {
-            $row = $value === null ? null : (ValueRows::find($take, $at, (string) $value, 0)['rows'][0][0] ?? null);
+            $row = $value === null ? null : ValueRows::find($take, $at, (string) $value, 0)['rows'][0][0] ?? null;
             if ($row !== null) {
                 $rows[$row] = true;
             }

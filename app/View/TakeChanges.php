@@ -22,15 +22,30 @@ final readonly class TakeChanges
      * @param  int  $width  columns there are
      * @param  int|null  $next  row after which the next page begins
      */
-    private function __construct(public Take $take, public string $kind, public array $headers, public array $rows, public int $width, public ?int $next)
-    {
+    private function __construct(
+        public Take $take,
+        public string $kind,
+        public array $headers,
+        public array $rows,
+        public int $width,
+        public ?int $next,
+    ) {
     }
 
     public static function of(Take $take, string $kind, int $after): self
     {
-        $found = DB::table('take_changes')->where('take_id', $take->id)->where('kind', $kind)->where('row_no', '>', $after)->orderBy('row_no')->limit(self::PAGE + 1)->get(['row_no', 'was_row']);
+        $found = DB::table('take_changes')
+            ->where('take_id', $take->id)
+            ->where('kind', $kind)
+            ->where('row_no', '>', $after)
+            ->orderBy('row_no')
+            ->limit(self::PAGE + 1)
+            ->get(['row_no', 'was_row']);
         $shown = $found->take(self::PAGE);
-        $before = Take::query()->where('extract_id', $take->extract_id)->where('number', $take->compared['with'] ?? 0)->first();
+        $before = Take::query()
+            ->where('extract_id', $take->extract_id)
+            ->where('number', $take->compared['with'] ?? 0)
+            ->first();
         $of = $kind === 'gone' ? $before ?? $take : $take;
         $headers = $of->headers();
         $cells = self::cells($of, $shown->pluck('row_no')->all());
@@ -38,18 +53,35 @@ final readonly class TakeChanges
         $rows = [];
         foreach ($shown as $row) {
             $now = $cells[$row->row_no] ?? [];
-            $rows[] = ['row' => (int) $row->row_no, 'was' => $row->was_row === null ? null : (int) $row->was_row, 'cells' => $now,
-                'differences' => $kind === 'changed' && $before !== null ? self::differences($take, $before, $now, $old[$row->was_row] ?? []) : []];
+            $rows[] = [
+                'row' => (int) $row->row_no,
+                'was' => $row->was_row === null ? null : (int) $row->was_row,
+                'cells' => $now,
+                'differences' => $kind === 'changed' && $before !== null
+                        ? self::differences($take, $before, $now, $old[$row->was_row] ?? [])
+                        : [],
+            ];
         }
         // The key's columns first: they say which row it is.
         $key = array_values(array_intersect($take->compared['key'] ?? [], $headers));
-        $order = array_slice([...$key, ...array_diff($headers, $key)], 0, $kind === 'changed' ? max(1, count($key)) : self::WIDTH);
+        $order = array_slice(
+            [...$key, ...array_diff($headers, $key)],
+            0,
+            $kind === 'changed' ? max(1, count($key)) : self::WIDTH,
+        );
         $positions = array_map(fn ($h) => (int) array_search($h, $headers, true), $order);
         foreach ($rows as $i => $row) {
             $rows[$i]['cells'] = array_map(fn ($at) => $row['cells'][$at] ?? null, $positions);
         }
 
-        return new self($take, $kind, $order, $rows, count($headers), count($found) > self::PAGE ? (int) $shown->last()?->row_no : null);
+        return new self(
+            $take,
+            $kind,
+            $order,
+            $rows,
+            count($headers),
+            count($found) > self::PAGE ? (int) $shown->last()?->row_no : null,
+        );
     }
 
     /**
@@ -58,7 +90,12 @@ final readonly class TakeChanges
      */
     private static function cells(Take $take, array $numbers): array
     {
-        return DB::table('staged_rows')->where('take_id', $take->id)->whereIntegerInRaw('row_no', $numbers)->pluck('cells', 'row_no')->map(fn ($c) => json_decode($c, true))->all();
+        return DB::table('staged_rows')
+            ->where('take_id', $take->id)
+            ->whereIntegerInRaw('row_no', $numbers)
+            ->pluck('cells', 'row_no')
+            ->map(fn ($c) => json_decode($c, true))
+            ->all();
     }
 
     /**
@@ -69,7 +106,9 @@ final readonly class TakeChanges
     private static function differences(Take $take, Take $before, array $now, array $old): array
     {
         $found = [];
-        foreach (ColumnRenames::common($before->headers(), $take->headers(), $take->compared['columns_renamed'] ?? []) as $n => $o) {
+        foreach (
+            ColumnRenames::common($before->headers(), $take->headers(), $take->compared['columns_renamed'] ?? []) as $n => $o
+        ) {
             if (($now[$n] ?? null) !== ($old[$o] ?? null)) {
                 $found[] = ['header' => $take->headers()[$n], 'was' => $old[$o] ?? null, 'is' => $now[$n] ?? null];
             }

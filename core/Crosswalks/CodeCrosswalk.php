@@ -11,8 +11,13 @@ final readonly class CodeCrosswalk
      * @param  Otherwise  $otherwise  what becomes of old values without an entry
      * @param  string|null  $otherwiseValue  the value they all get, where that is so
      */
-    public function __construct(public string $name, private array $entries, private array $rejected = [], private Otherwise $otherwise = Otherwise::Reject, private ?string $otherwiseValue = null)
-    {
+    public function __construct(
+        public string $name,
+        private array $entries,
+        private array $rejected = [],
+        private Otherwise $otherwise = Otherwise::Reject,
+        private ?string $otherwiseValue = null,
+    ) {
     }
 
     public function knows(string $old): bool

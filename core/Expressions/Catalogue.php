@@ -31,8 +31,17 @@ final class Catalogue
                     foreach ($method->getAttributes(Described::class) as $attribute) {
                         $described = $attribute->newInstance();
                         $least = $method->getNumberOfRequiredParameters() - ($described->needsContext ? 1 : 0);
-                        $most = $method->isVariadic() ? PHP_INT_MAX : $method->getNumberOfParameters() - ($described->needsContext ? 1 : 0);
-                        self::$entries[$described->name] = new CatalogueEntry($theme, $described, $class, $method->getName(), $least, $most);
+                        $most = $method->isVariadic()
+                            ? PHP_INT_MAX
+                            : $method->getNumberOfParameters() - ($described->needsContext ? 1 : 0);
+                        self::$entries[$described->name] = new CatalogueEntry(
+                            $theme,
+                            $described,
+                            $class,
+                            $method->getName(),
+                            $least,
+                            $most,
+                        );
                     }
                 }
             }

@@ -21,9 +21,22 @@ final readonly class CatalogueEntry
     public function types(): string
     {
         $method = new \ReflectionMethod($this->class, $this->method);
-        $parameters = array_values(array_filter($method->getParameters(), fn (\ReflectionParameter $p) => (string) $p->getType() !== Context::class));
+        $parameters = array_values(
+            array_filter(
+                $method->getParameters(),
+                fn (\ReflectionParameter $p) => (string) $p->getType() !== Context::class,
+            ),
+        );
 
-        return implode(', ', array_map(fn (\ReflectionParameter $p) => self::type($p->getType()).($p->isVariadic() ? ' …' : ''), $parameters)).'; gives '.self::type($method->getReturnType());
+        return implode(
+            ', ',
+            array_map(
+                fn (\ReflectionParameter $p) => self::type($p->getType()).($p->isVariadic() ? ' …' : ''),
+                $parameters,
+            ),
+        ).
+            '; gives '.
+            self::type($method->getReturnType());
     }
 
     private static function type(?\ReflectionType $type): string
@@ -31,9 +44,14 @@ final readonly class CatalogueEntry
         $names = array_diff(explode('|', ltrim((string) $type, '?')), ['null']);
 
         return match (true) {
-            in_array('mixed', $names, true) => 'any', in_array(ParentKey::class, $names, true) => 'a parent', in_array('array', $names, true) => 'text or list', $names === ['bool'] => 'yes or no', $names === ['int'] => 'number',
+            in_array('mixed', $names, true) => 'any',
+            in_array(ParentKey::class, $names, true) => 'a parent',
+            in_array('array', $names, true) => 'text or list',
+            $names === ['bool'] => 'yes or no',
+            $names === ['int'] => 'number',
             // A number in a cell is text, so what takes a number takes it written out as well.
-            in_array('int', $names, true) || in_array('float', $names, true) => 'number or text', default => 'text',
+            in_array('int', $names, true) || in_array('float', $names, true) => 'number or text',
+            default => 'text',
         };
     }
 }

@@ -58,7 +58,14 @@ final class Compiler
         $program = eval("return static fn (array \$c, \\Baggage\\Core\\Expressions\\Context \$x) => $php;");
         $columns = array_keys($this->used);
 
-        return new Rule($expression, $program, $columns, array_keys($this->codes), $this->codeColumns, $this->parentSources);
+        return new Rule(
+            $expression,
+            $program,
+            $columns,
+            array_keys($this->codes),
+            $this->codeColumns,
+            $this->parentSources,
+        );
     }
 
     private function parse(string $expression): Node
@@ -71,7 +78,10 @@ final class Compiler
         }
         self::$parser ??= new Parser(array_fill_keys(array_keys(Catalogue::entries()), []));
         try {
-            return self::$parser->parse((new Lexer)->tokenize($expression), ['row', ...array_keys($this->columns->byName())]);
+            return self::$parser->parse((new Lexer())->tokenize($expression), [
+                'row',
+                ...array_keys($this->columns->byName()),
+            ]);
         } catch (SyntaxError $e) {
             throw $this->explained($e);
         }
@@ -82,7 +92,8 @@ final class Compiler
         preg_match('/^(.*?) around position (\d+)/s', $e->getMessage(), $m);
         $what = $m[1] ?? $e->getMessage();
         // The lexer counts from 0, the parser's cursors from 1.
-        $position = (int) ($m[2] ?? 1) + (preg_match('/^(?:Unclosed|Unexpected character|Unexpected ")/', $what) === 1 ? 1 : 0);
+        $position =
+            (int) ($m[2] ?? 1) + (preg_match('/^(?:Unclosed|Unexpected character|Unexpected ")/', $what) === 1 ? 1 : 0);
         $position = max(1, $position);
         preg_match('/Did you mean "([^"]+)"\?/', $e->getMessage(), $near);
         if (preg_match('/^Variable "([^"]+)" is not valid/', $what, $name) === 1) {
@@ -95,7 +106,10 @@ final class Compiler
             $what = "\"$name[1]\" is not expected here";
         }
 
-        return new ExpressionError("$what, at character $position.".(isset($near[1]) ? " Did you mean \"$near[1]\"?" : ''), $position);
+        return new ExpressionError(
+            "$what, at character $position.".(isset($near[1]) ? " Did you mean \"$near[1]\"?" : ''),
+            $position,
+        );
     }
 
     private function php(Node $node): string
@@ -110,12 +124,26 @@ final class Compiler
                 '-' => '\\'.Operators::class.'::negate('.$this->php($node->nodes['node']).')',
                 '+' => $this->php($node->nodes['node']),
                 '!', 'not' => '!'.$this->truth($node->nodes['node']),
-                default => throw new ExpressionError("The operator \"{$node->attributes['operator']}\" cannot be used before a value."),
+                default => throw new ExpressionError(
+                    "The operator \"{$node->attributes['operator']}\" cannot be used before a value.",
+                ),
             },
-            $node instanceof ConditionalNode => '('.$this->truth($node->nodes['expr1']).' ? '.$this->php($node->nodes['expr2']).' : '.$this->php($node->nodes['expr3']).')',
-            $node instanceof NullCoalesceNode => '('.$this->php($node->nodes['expr1']).' ?? '.$this->php($node->nodes['expr2']).')',
+            $node instanceof ConditionalNode => '('.
+                $this->truth($node->nodes['expr1']).
+                ' ? '.
+                $this->php($node->nodes['expr2']).
+                ' : '.
+                $this->php($node->nodes['expr3']).
+                ')',
+            $node instanceof NullCoalesceNode => '('.
+                $this->php($node->nodes['expr1']).
+                ' ?? '.
+                $this->php($node->nodes['expr2']).
+                ')',
             $node instanceof ArgumentsNode, $node instanceof ArrayNode => $this->list($node),
-            default => throw new ExpressionError('This part of the expression language cannot be used in rules: '.$node->dump()),
+            default => throw new ExpressionError(
+                'This part of the expression language cannot be used in rules: '.$node->dump(),
+            ),
         };
     }
 
@@ -140,12 +168,19 @@ final class Compiler
     {
         $of = $node->nodes['node'];
         $key = $node->nodes['attribute'];
-        if ($node->attributes['type'] !== GetAttrNode::ARRAY_CALL || ! $of instanceof NameNode || $of->attributes['name'] !== 'row'
-            || ! $key instanceof ConstantNode || ! is_string($key->attributes['value'])) {
+        if (
+            $node->attributes['type'] !== GetAttrNode::ARRAY_CALL ||
+            ! ($of instanceof NameNode) ||
+            $of->attributes['name'] !== 'row' ||
+            ! ($key instanceof ConstantNode) ||
+            ! is_string($key->attributes['value'])
+        ) {
             throw new ExpressionError("Only row['Exact header'] can be looked into.");
         }
         $header = $key->attributes['value'];
-        $at = $this->columns->byHeader()[$header] ?? throw new ExpressionError("This feed has no column with the header \"$header\".");
+        $at =
+            $this->columns->byHeader()[$header] ??
+            throw new ExpressionError("This feed has no column with the header \"$header\".");
         $this->used[$at] = true;
 
         return "\$c[$at]";
@@ -158,8 +193,12 @@ final class Compiler
         $arguments = array_values($node->nodes['arguments']->nodes);
         $count = count($arguments);
         if ($count < $entry->leastArguments || $count > $entry->mostArguments) {
-            $wanted = $entry->leastArguments === $entry->mostArguments ? (string) $entry->leastArguments
-                : ($entry->mostArguments === PHP_INT_MAX ? "at least $entry->leastArguments" : "$entry->leastArguments to $entry->mostArguments");
+            $wanted =
+                $entry->leastArguments === $entry->mostArguments
+                    ? (string) $entry->leastArguments
+                    : ($entry->mostArguments === PHP_INT_MAX
+                        ? "at least $entry->leastArguments"
+                        : "$entry->leastArguments to $entry->mostArguments");
             throw new ExpressionError("$name({$entry->described->arguments}) takes $wanted arguments, not $count.");
         }
         $this->note($name, $arguments);
@@ -174,7 +213,9 @@ final class Compiler
     /** @param  list<Node>  $arguments */
     private function note(string $function, array $arguments): void
     {
-        $literal = fn (int $i) => isset($arguments[$i]) && $arguments[$i] instanceof ConstantNode ? (string) $arguments[$i]->attributes['value'] : null;
+        $literal = fn (int $i) => isset($arguments[$i]) && $arguments[$i] instanceof ConstantNode
+            ? (string) $arguments[$i]->attributes['value']
+            : null;
         if ($function === 'code' && $literal(0) !== null) {
             $this->codes[$literal(0)] = true;
             $column = $arguments[1];
@@ -204,7 +245,9 @@ final class Compiler
         $op = '\\'.Operators::class;
         if (in_array($operator, ['and', '&&', 'or', '||', 'xor'], true)) {
             $word = match ($operator) {
-                'and', '&&' => '&&', 'xor' => 'xor', default => '||'
+                'and', '&&' => '&&',
+                'xor' => 'xor',
+                default => '||',
             };
 
             return '('.$this->truth($node->nodes['left'])." $word ".$this->truth($node->nodes['right']).')';

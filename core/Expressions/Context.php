@@ -13,18 +13,24 @@ final class Context
      * @param  string  $source  code of the source the row comes from
      * @param  array<string, string|null>  $parameters  values a round was begun with, by name
      */
-    public function __construct(private readonly array $codes = [], private readonly string $source = '', private readonly array $parameters = [])
-    {
+    public function __construct(
+        private readonly array $codes = [],
+        private readonly string $source = '',
+        private readonly array $parameters = [],
+    ) {
     }
 
     public function crosswalk(string $name): CodeCrosswalk
     {
-        return $this->codes[$name] ?? throw new RuleFailure('no_code_crosswalk', "There is no code crosswalk named \"$name\"", $name);
+        return $this->codes[$name] ??
+            throw new RuleFailure('no_code_crosswalk', "There is no code crosswalk named \"$name\"", $name);
     }
 
     public function parameter(string $name): ?string
     {
-        return array_key_exists($name, $this->parameters) ? $this->parameters[$name] : throw new RuleFailure('no_parameter', "The migration has no parameter named \"$name\"", $name);
+        return array_key_exists($name, $this->parameters)
+            ? $this->parameters[$name]
+            : throw new RuleFailure('no_parameter', "The migration has no parameter named \"$name\"", $name);
     }
 
     /** @param  list<string|null>  $parts */

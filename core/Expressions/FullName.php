@@ -8,12 +8,54 @@ use Baggage\Core\Expressions\Functions\Text;
 /** A person's name taken apart: "Dr. Jan van den Berg, Jr." or "van den Berg, Jan". */
 final readonly class FullName
 {
-    private const TITLES = ['mr' => 'Mr', 'mrs' => 'Mrs', 'ms' => 'Ms', 'miss' => 'Miss', 'mx' => 'Mx', 'dr' => 'Dr', 'prof' => 'Prof', 'professor' => 'Prof', 'sir' => 'Sir', 'dame' => 'Dame', 'lord' => 'Lord', 'lady' => 'Lady', 'rev' => 'Rev', 'revd' => 'Rev', 'capt' => 'Capt', 'captain' => 'Capt', 'herr' => 'Herr', 'frau' => 'Frau', 'hr' => 'Herr', 'fru' => 'Fru'];
+    private const TITLES = [
+        'mr' => 'Mr',
+        'mrs' => 'Mrs',
+        'ms' => 'Ms',
+        'miss' => 'Miss',
+        'mx' => 'Mx',
+        'dr' => 'Dr',
+        'prof' => 'Prof',
+        'professor' => 'Prof',
+        'sir' => 'Sir',
+        'dame' => 'Dame',
+        'lord' => 'Lord',
+        'lady' => 'Lady',
+        'rev' => 'Rev',
+        'revd' => 'Rev',
+        'capt' => 'Capt',
+        'captain' => 'Capt',
+        'herr' => 'Herr',
+        'frau' => 'Frau',
+        'hr' => 'Herr',
+        'fru' => 'Fru',
+    ];
 
-    private const SUFFIXES = ['jr' => 'Jr', 'jnr' => 'Jr', 'junior' => 'Jr', 'sr' => 'Sr', 'snr' => 'Sr', 'senior' => 'Sr', 'ii' => 'II', 'iii' => 'III', 'iv' => 'IV', 'esq' => 'Esq', 'phd' => 'PhD', 'md' => 'MD', 'obe' => 'OBE', 'mbe' => 'MBE', 'cbe' => 'CBE', 'dipl-ing' => 'Dipl-Ing'];
+    private const SUFFIXES = [
+        'jr' => 'Jr',
+        'jnr' => 'Jr',
+        'junior' => 'Jr',
+        'sr' => 'Sr',
+        'snr' => 'Sr',
+        'senior' => 'Sr',
+        'ii' => 'II',
+        'iii' => 'III',
+        'iv' => 'IV',
+        'esq' => 'Esq',
+        'phd' => 'PhD',
+        'md' => 'MD',
+        'obe' => 'OBE',
+        'mbe' => 'MBE',
+        'cbe' => 'CBE',
+        'dipl-ing' => 'Dipl-Ing',
+    ];
 
-    private function __construct(public ?string $title, public ?string $given, public ?string $surname, public ?string $suffix)
-    {
+    private function __construct(
+        public ?string $title,
+        public ?string $given,
+        public ?string $surname,
+        public ?string $suffix,
+    ) {
     }
 
     public static function parse(?string $text): self
@@ -55,7 +97,12 @@ final readonly class FullName
             $surname = implode(' ', array_splice($words, $at));
         }
 
-        return new self(self::filled($titles), self::filled($words), $surname === '' ? null : $surname, self::filled($suffixes));
+        return new self(
+            self::filled($titles),
+            self::filled($words),
+            $surname === '' ? null : $surname,
+            self::filled($suffixes),
+        );
     }
 
     /** @param  list<string>  $words */
@@ -66,7 +113,7 @@ final readonly class FullName
 
     private static function suffix(string|false $word): ?string
     {
-        return $word === false ? null : (self::SUFFIXES[self::plain($word)] ?? null);
+        return $word === false ? null : self::SUFFIXES[self::plain($word)] ?? null;
     }
 
     private static function plain(string $word): string

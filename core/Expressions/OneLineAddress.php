@@ -9,21 +9,47 @@ final readonly class OneLineAddress
 {
     /** Postcodes as national posts write them; the form after tidying. Values from memory, after the Universal Postal Union's addressing pages. */
     public const POSTCODES = [
-        'GB' => '/^([A-Z]{1,2}\d[A-Z\d]?) ?(\d[A-Z]{2})$/', 'IE' => '/^([A-Z]\d[\dW]) ?([A-Z\d]{4})$/', 'DE' => '/^(\d{5})$/', 'FR' => '/^(\d{5})$/', 'ES' => '/^(\d{5})$/', 'IT' => '/^(\d{5})$/', 'FI' => '/^(\d{5})$/',
-        'SE' => '/^(\d{3}) ?(\d{2})$/', 'NO' => '/^(\d{4})$/', 'DK' => '/^(\d{4})$/', 'AT' => '/^(\d{4})$/', 'BE' => '/^(\d{4})$/', 'CH' => '/^(\d{4})$/', 'NL' => '/^(\d{4}) ?([A-Z]{2})$/', 'PL' => '/^(\d{2}-\d{3})$/', 'PT' => '/^(\d{4}-\d{3})$/',
-        'US' => '/^(\d{5}(?:-\d{4})?)$/', 'CA' => '/^([A-Z]\d[A-Z]) ?(\d[A-Z]\d)$/', 'AU' => '/^(\d{4})$/',
+        'GB' => '/^([A-Z]{1,2}\d[A-Z\d]?) ?(\d[A-Z]{2})$/',
+        'IE' => '/^([A-Z]\d[\dW]) ?([A-Z\d]{4})$/',
+        'DE' => '/^(\d{5})$/',
+        'FR' => '/^(\d{5})$/',
+        'ES' => '/^(\d{5})$/',
+        'IT' => '/^(\d{5})$/',
+        'FI' => '/^(\d{5})$/',
+        'SE' => '/^(\d{3}) ?(\d{2})$/',
+        'NO' => '/^(\d{4})$/',
+        'DK' => '/^(\d{4})$/',
+        'AT' => '/^(\d{4})$/',
+        'BE' => '/^(\d{4})$/',
+        'CH' => '/^(\d{4})$/',
+        'NL' => '/^(\d{4}) ?([A-Z]{2})$/',
+        'PL' => '/^(\d{2}-\d{3})$/',
+        'PT' => '/^(\d{4}-\d{3})$/',
+        'US' => '/^(\d{5}(?:-\d{4})?)$/',
+        'CA' => '/^([A-Z]\d[A-Z]) ?(\d[A-Z]\d)$/',
+        'AU' => '/^(\d{4})$/',
     ];
 
     /** Countries whose people write the number behind the street. */
     private const NUMBER_BEHIND = ['DE', 'AT', 'CH', 'NL', 'BE', 'NO', 'SE', 'DK', 'FI', 'ES', 'IT', 'PL', 'PT'];
 
-    private function __construct(public ?string $number, public ?string $street, public ?string $postcode, public ?string $town, public ?string $rest)
-    {
+    private function __construct(
+        public ?string $number,
+        public ?string $street,
+        public ?string $postcode,
+        public ?string $town,
+        public ?string $rest,
+    ) {
     }
 
     public static function parse(?string $text, string $country): self
     {
-        $parts = array_values(array_filter(array_map(fn ($p) => Text::squeeze($p), preg_split('/[,\r\n]+/', (string) $text) ?: []), fn ($p) => $p !== null));
+        $parts = array_values(
+            array_filter(
+                array_map(fn ($p) => Text::squeeze($p), preg_split('/[,\r\n]+/', (string) $text) ?: []),
+                fn ($p) => $p !== null,
+            ),
+        );
         if ($parts === []) {
             return new self(null, null, null, null, null);
         }
@@ -51,7 +77,10 @@ final readonly class OneLineAddress
     public static function numbered(string $line, string $country): array
     {
         $number = '\d+(?:\s?[-\/]\s?\d+)?\s?[A-Za-z]?';
-        if (preg_match("/^($number)\\s+(\\p{L}.*)$/u", $line, $m) === 1 && ! in_array($country, self::NUMBER_BEHIND, true)) {
+        if (
+            preg_match("/^($number)\\s+(\\p{L}.*)$/u", $line, $m) === 1 &&
+            ! in_array($country, self::NUMBER_BEHIND, true)
+        ) {
             return [$m[1], $m[2]];
         }
         if (preg_match("/^(\\D.*?)\\s+($number)$/u", $line, $m) === 1) {

@@ -31,7 +31,13 @@ final class Operators
     {
         $text = self::text($a).self::text($b);
 
-        return strlen($text) <= Text::LONGEST ? $text : throw new RuleFailure('text_too_long', 'The rule makes a text of more than a million bytes', substr($text, 0, 40));
+        return strlen($text) <= Text::LONGEST
+            ? $text
+            : throw new RuleFailure(
+                'text_too_long',
+                'The rule makes a text of more than a million bytes',
+                substr($text, 0, 40),
+            );
     }
 
     public static function arithmetic(string $operator, mixed $a, mixed $b): ?string
@@ -49,7 +55,11 @@ final class Operators
             };
         }
         if ($y->isZero()) {
-            throw new RuleFailure('division_by_zero', 'Division by zero', self::text($a)." $operator ".self::text($b));
+            throw new RuleFailure(
+                'division_by_zero',
+                'Division by zero',
+                self::text($a)." $operator ".self::text($b),
+            );
         }
         if ($operator === '%') {
             return (string) $x->remainder($y);
@@ -120,7 +130,11 @@ final class Operators
     {
         $found = @preg_match(self::text($pattern), self::text($a));
         if ($found === false) {
-            throw new RuleFailure('bad_pattern', 'The pattern cannot be applied: '.preg_last_error_msg(), self::text($a));
+            throw new RuleFailure(
+                'bad_pattern',
+                'The pattern cannot be applied: '.preg_last_error_msg(),
+                self::text($a),
+            );
         }
 
         return $found === 1;

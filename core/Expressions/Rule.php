@@ -35,15 +35,23 @@ final readonly class Rule
         } catch (RuleFailure $e) {
             throw $e;
         } catch (\TypeError) {
-            throw new RuleFailure('wrong_argument', 'A function in the rule got a value of the wrong kind', $this->firstCell($cells));
+            throw new RuleFailure(
+                'wrong_argument',
+                'A function in the rule got a value of the wrong kind',
+                $this->firstCell($cells),
+            );
         } catch (\ValueError $e) {
-            throw new RuleFailure('wrong_argument', 'A function in the rule refused its value: '.$e->getMessage(), $this->firstCell($cells));
+            throw new RuleFailure(
+                'wrong_argument',
+                'A function in the rule refused its value: '.$e->getMessage(),
+                $this->firstCell($cells),
+            );
         }
     }
 
     /** @param  list<string|null>  $cells */
     private function firstCell(array $cells): ?string
     {
-        return $this->columns === [] ? null : ($cells[$this->columns[0]] ?? null);
+        return $this->columns === [] ? null : $cells[$this->columns[0]] ?? null;
     }
 }

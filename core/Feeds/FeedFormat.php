@@ -24,11 +24,21 @@ final readonly class FeedFormat implements Format
         [$least, $most] = $combination->extracts();
         $n = count($of);
         if ($n < $least || $n > $most) {
-            throw new \InvalidArgumentException("A feed that is {$combination->label()} is made of ".($least === $most ? ($least === 1 ? 'one extract' : "$least extracts") : "$least to $most extracts").", not of $n.");
+            throw new \InvalidArgumentException(
+                "A feed that is {$combination->label()} is made of ".
+                    ($least === $most
+                        ? ($least === 1
+                            ? 'one extract'
+                            : "$least extracts")
+                        : "$least to $most extracts").
+                    ", not of $n.",
+            );
         }
         foreach ($of as $name) {
             if (preg_match('~^[^/]+/[^/]+$~', $name) !== 1) {
-                throw new \InvalidArgumentException("An extract is named by its source and its name, as in BB/people, not \"$name\".");
+                throw new \InvalidArgumentException(
+                    "An extract is named by its source and its name, as in BB/people, not \"$name\".",
+                );
             }
         }
         if ($combination !== Combination::Distinct && count(array_unique($of)) < $n) {
@@ -50,27 +60,48 @@ final readonly class FeedFormat implements Format
 
     public static function fromArray(array $a): self
     {
-        $combination = Combination::tryFrom((string) ($a['combined'] ?? '')) ?? throw new \InvalidArgumentException('A feed is combined by one of '.implode(', ', array_column(Combination::cases(), 'value')).'.');
-        $texts = fn (mixed $list) => array_values(array_filter(array_map(fn ($t) => trim((string) $t), (array) $list), fn ($t) => $t !== ''));
+        $combination =
+            Combination::tryFrom((string) ($a['combined'] ?? '')) ??
+            throw new \InvalidArgumentException(
+                'A feed is combined by one of '.implode(', ', array_column(Combination::cases(), 'value')).'.',
+            );
+        $texts = fn (mixed $list) => array_values(
+            array_filter(array_map(fn ($t) => trim((string) $t), (array) $list), fn ($t) => $t !== ''),
+        );
         $on = [];
         foreach ((array) ($a['on'] ?? []) as $left => $right) {
             $on[trim((string) $left)] = trim((string) $right);
         }
 
-        return new self($combination, $texts($a['of'] ?? []), array_filter($on, fn ($r, $l) => $l !== '' && $r !== '', ARRAY_FILTER_USE_BOTH), $texts($a['distinct'] ?? []), (string) ($a['compared'] ?? 'trim'), (bool) ($a['multiplies'] ?? false));
+        return new self(
+            $combination,
+            $texts($a['of'] ?? []),
+            array_filter($on, fn ($r, $l) => $l !== '' && $r !== '', ARRAY_FILTER_USE_BOTH),
+            $texts($a['distinct'] ?? []),
+            (string) ($a['compared'] ?? 'trim'),
+            (bool) ($a['multiplies'] ?? false),
+        );
     }
 
     public function toArray(): array
     {
-        return ['combined' => $this->combination->value, 'of' => $this->of] + array_filter([
-            'on' => $this->on ?: null, 'distinct' => $this->columns ?: null, 'compared' => $this->compared === 'trim' ? null : $this->compared, 'multiplies' => $this->multiplies ?: null,
-        ], fn ($v) => $v !== null);
+        return ['combined' => $this->combination->value, 'of' => $this->of] +
+            array_filter(
+                [
+                    'on' => $this->on ?: null,
+                    'distinct' => $this->columns ?: null,
+                    'compared' => $this->compared === 'trim' ? null : $this->compared,
+                    'multiplies' => $this->multiplies ?: null,
+                ],
+                fn ($v) => $v !== null,
+            );
     }
 
     public function describe(): string
     {
         return match ($this->combination) {
-            Combination::Join => "{$this->of[0]} joined with {$this->of[1]} on ".implode(' and ', array_map(fn ($l, $r) => "$l = $r", array_keys($this->on), $this->on)),
+            Combination::Join => "{$this->of[0]} joined with {$this->of[1]} on ".
+                implode(' and ', array_map(fn ($l, $r) => "$l = $r", array_keys($this->on), $this->on)),
             Combination::Stack => implode(', ', $this->of).' stacked',
             Combination::Position => "{$this->of[0]} and {$this->of[1]} side by side",
             Combination::Distinct => 'distinct '.implode(' + ', $this->columns)." of {$this->of[0]}",

@@ -20,8 +20,15 @@ final class Formats
 {
     /** @var list<class-string<Format>> */
     private const ALL = [
-        DelimitedFormat::class, FixedWidthFormat::class, WorkbookFormat::class, JsonFormat::class, XmlFormat::class, DbaseFormat::class,
-        QueryFormat::class, HttpFormat::class, FeedFormat::class,
+        DelimitedFormat::class,
+        FixedWidthFormat::class,
+        WorkbookFormat::class,
+        JsonFormat::class,
+        XmlFormat::class,
+        DbaseFormat::class,
+        QueryFormat::class,
+        HttpFormat::class,
+        FeedFormat::class,
     ];
 
     /**
@@ -36,7 +43,12 @@ final class Formats
             if ($class::kind() === $kind) {
                 $member = trim((string) ($a['member'] ?? ''));
 
-                return new ReaderSettings($class::fromArray($a), Layout::fromArray($a), $member === '' ? null : $member, (bool) ($a['pad_short'] ?? false));
+                return new ReaderSettings(
+                    $class::fromArray($a),
+                    Layout::fromArray($a),
+                    $member === '' ? null : $member,
+                    (bool) ($a['pad_short'] ?? false),
+                );
             }
         }
         $known = implode(', ', array_map(fn ($c) => $c::kind(), self::ALL));

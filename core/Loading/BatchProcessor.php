@@ -40,7 +40,11 @@ final class BatchProcessor
         $this->matcher->match($journeys);
         $twins = $this->setTwinsAside($journeys);
         $this->rejectTakenWithinBatch($journeys);
-        $this->target->write($this->entity, $journeys, $this->policy->updates(), $batch, function () use ($journeys, $twins, $receipt) {
+        $this->target->write($this->entity, $journeys, $this->policy->updates(), $batch, function () use (
+            $journeys,
+            $twins,
+            $receipt,
+        ) {
             $this->settleTwins($twins);
 
             return $receipt($journeys);
@@ -83,7 +87,15 @@ final class BatchProcessor
             if ($earlier->targetKey !== null) {
                 $later->settle(Outcome::Merged, $earlier->targetKey);
             } else {
-                $later->reject(new Cause(Stage::Matching, 'survivor_rejected', null, null, "It is a duplicate of row $earlier->row, which was rejected"));
+                $later->reject(
+                    new Cause(
+                        Stage::Matching,
+                        'survivor_rejected',
+                        null,
+                        null,
+                        "It is a duplicate of row $earlier->row, which was rejected",
+                    ),
+                );
             }
         }
     }
@@ -118,7 +130,12 @@ final class BatchProcessor
     /** @param  list<string>  $fields of the unique key */
     public static function taken(array $fields, Journey $journey, string $by): Cause
     {
-        return new Cause(Stage::Matching, 'taken', implode(', ', $fields),
-            implode(', ', array_map(fn ($f) => (string) ($journey->values[$f] ?? ''), $fields)), "Already taken by $by");
+        return new Cause(
+            Stage::Matching,
+            'taken',
+            implode(', ', $fields),
+            implode(', ', array_map(fn ($f) => (string) ($journey->values[$f] ?? ''), $fields)),
+            "Already taken by $by",
+        );
     }
 }

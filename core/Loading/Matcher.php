@@ -63,10 +63,18 @@ final class Matcher
         if ($ask === []) {
             return;
         }
-        $states = $this->crosswalk->states($this->load->entity->name, $this->load->source, array_map(strval(...), array_keys($ask)));
+        $states = $this->crosswalk->states(
+            $this->load->entity->name,
+            $this->load->source,
+            array_map(strval(...), array_keys($ask)),
+        );
         foreach ($ask as $key => $journey) {
             $state = $states[$key] ?? null;
-            if ($state !== null && $state->targetKey !== null && ($state->row !== $journey->row || $state->load !== $this->load->id)) {
+            if (
+                $state !== null &&
+                $state->targetKey !== null &&
+                ($state->row !== $journey->row || $state->load !== $this->load->id)
+            ) {
                 $this->rejectRepeat($journey, $state->row);
             }
         }
@@ -74,14 +82,28 @@ final class Matcher
 
     private function rejectRepeat(Journey $journey, int $row): void
     {
-        $journey->reject(new Cause(Stage::Matching, 'duplicate_key', null, LegacyKey::show($journey->legacyKey),
-            "The legacy key is already used by row $row"));
+        $journey->reject(
+            new Cause(
+                Stage::Matching,
+                'duplicate_key',
+                null,
+                LegacyKey::show($journey->legacyKey),
+                "The legacy key is already used by row $row",
+            ),
+        );
     }
 
     private function rejectUnmatched(Journey $journey): void
     {
-        $journey->reject(new Cause(Stage::Matching, 'no_match', null, LegacyKey::show($journey->legacyKey),
-            'No record in the target matches, and the write policy is '.$this->load->policy->label()));
+        $journey->reject(
+            new Cause(
+                Stage::Matching,
+                'no_match',
+                null,
+                LegacyKey::show($journey->legacyKey),
+                'No record in the target matches, and the write policy is '.$this->load->policy->label(),
+            ),
+        );
     }
 
     /** @param  list<Journey>  $journeys */
@@ -93,12 +115,15 @@ final class Matcher
                 $keys[$journey->matchKey] = true;
             }
         }
-        $hits = $keys === [] ? [] : $this->index->find($this->load->entity->name, array_map(strval(...), array_keys($keys)));
+        $hits =
+            $keys === []
+                ? []
+                : $this->index->find($this->load->entity->name, array_map(strval(...), array_keys($keys)));
         foreach ($journeys as $journey) {
             if (! $journey->isOpen()) {
                 continue;
             }
-            $hit = $journey->matchKey === null ? null : ($hits[$journey->matchKey] ?? null);
+            $hit = $journey->matchKey === null ? null : $hits[$journey->matchKey] ?? null;
             if ($hit === null) {
                 if (! $this->load->policy->creates()) {
                     $this->rejectUnmatched($journey);

@@ -90,12 +90,30 @@ final class ParentResolver
         $state = $states[$group][$key] ?? null;
         $name = str_replace('_', ' ', $entity);
         if ($state === null) {
-            $journey->reject(new Cause(Stage::Parents, 'orphan', $field, $key, ucfirst($name).' not found anywhere', $entity, $source));
+            $journey->reject(
+                new Cause(
+                    Stage::Parents,
+                    'orphan',
+                    $field,
+                    $key,
+                    ucfirst($name).' not found anywhere',
+                    $entity,
+                    $source,
+                ),
+            );
         } elseif (in_array($field, $this->deferred, true)) {
             $journey->links[$field] = ['entity' => $entity, 'source' => $source, 'key' => $key];
         } else {
             $journey->hold(
-                new Cause(Stage::Parents, 'parent_'.$state->outcome->value, $field, $key, "Waits for $name, which is {$state->outcome->value}", $entity, $source),
+                new Cause(
+                    Stage::Parents,
+                    'parent_'.$state->outcome->value,
+                    $field,
+                    $key,
+                    "Waits for $name, which is {$state->outcome->value}",
+                    $entity,
+                    $source,
+                ),
                 $state->rootCause,
             );
         }

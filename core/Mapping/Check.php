@@ -79,7 +79,16 @@ final class Check
     private function note(Cause $cause, int $row): void
     {
         $id = "{$cause->stage->value}~$cause->code~$cause->field";
-        $this->causes[$id] ??= ['number' => count($this->causes) + 1, 'stage' => $cause->stage->value, 'code' => $cause->code, 'field' => $cause->field, 'message' => $cause->message, 'several' => false, 'n' => 0, 'values' => []];
+        $this->causes[$id] ??= [
+            'number' => count($this->causes) + 1,
+            'stage' => $cause->stage->value,
+            'code' => $cause->code,
+            'field' => $cause->field,
+            'message' => $cause->message,
+            'several' => false,
+            'n' => 0,
+            'values' => [],
+        ];
         $known = &$this->causes[$id];
         $known['n']++;
         $known['several'] = $known['several'] || $known['message'] !== $cause->message;

@@ -20,7 +20,8 @@ final class CodeSuggester
     {
         $found = [];
         foreach ($olds as $i => $old) {
-            $best = self::bySign($old, $news) ?? self::byEarlier($old, $news, $earlier) ?? self::byLikeness($old, $news);
+            $best =
+                self::bySign($old, $news) ?? (self::byEarlier($old, $news, $earlier) ?? self::byLikeness($old, $news));
             // Lists of the same length that belong together are often in the same order; the weakest of reasons.
             if ($best === null && count($olds) === count($news) && count($news) > 1) {
                 $best = ['new' => $news[$i], 'reason' => 'number '.($i + 1).' in both lists'];
@@ -57,7 +58,9 @@ final class CodeSuggester
     {
         [$new, $where] = $earlier[$old] ?? [null, ''];
 
-        return $new !== null && ($news === [] || in_array($new, $news, true)) ? ['new' => $new, 'reason' => "as in $where"] : null;
+        return $new !== null && ($news === [] || in_array($new, $news, true))
+            ? ['new' => $new, 'reason' => "as in $where"]
+            : null;
     }
 
     /**
@@ -78,7 +81,15 @@ final class CodeSuggester
             $alike = (float) Likeness::likeness($a, $b);
             $weight = $begins ? max($alike, 0.9) : $alike;
             if ($weight > $most) {
-                [$best, $most] = [['new' => $new, 'reason' => $begins ? 'one begins with the other' : 'alike by '.number_format($alike * 100).' %'], $weight];
+                [$best, $most] = [
+                    [
+                        'new' => $new,
+                        'reason' => $begins
+                            ? 'one begins with the other'
+                            : 'alike by '.number_format($alike * 100).' %',
+                    ],
+                    $weight,
+                ];
             }
         }
 

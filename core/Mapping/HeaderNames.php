@@ -15,8 +15,12 @@ enum HeaderNames: string
     public function label(): string
     {
         return match ($this) {
-            self::Underscores => 'small letters, words joined by _', self::Capitals => 'capitals, words joined by _', self::Camel => 'words run together, each but the first with a capital',
-            self::Pascal => 'words run together, each with a capital', self::Hyphens => 'small letters, words joined by -', self::Joined => 'small letters, run together',
+            self::Underscores => 'small letters, words joined by _',
+            self::Capitals => 'capitals, words joined by _',
+            self::Camel => 'words run together, each but the first with a capital',
+            self::Pascal => 'words run together, each with a capital',
+            self::Hyphens => 'small letters, words joined by -',
+            self::Joined => 'small letters, run together',
         };
     }
 
@@ -30,8 +34,12 @@ enum HeaderNames: string
         $words = array_map(strtolower(...), $m[0]);
 
         return match ($this) {
-            self::Underscores => implode('_', $words), self::Capitals => strtoupper(implode('_', $words)), self::Hyphens => implode('-', $words), self::Joined => implode('', $words),
-            self::Pascal => implode('', array_map(ucfirst(...), $words)), self::Camel => lcfirst(implode('', array_map(ucfirst(...), $words))),
+            self::Underscores => implode('_', $words),
+            self::Capitals => strtoupper(implode('_', $words)),
+            self::Hyphens => implode('-', $words),
+            self::Joined => implode('', $words),
+            self::Pascal => implode('', array_map(ucfirst(...), $words)),
+            self::Camel => lcfirst(implode('', array_map(ucfirst(...), $words))),
         };
     }
 }

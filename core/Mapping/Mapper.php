@@ -35,29 +35,51 @@ final class Mapper
     private readonly int $width;
 
     /** @throws DefinitionError */
-    public function __construct(private readonly LoadDefinition $load, Columns $columns, private readonly Context $context)
-    {
+    public function __construct(
+        private readonly LoadDefinition $load,
+        Columns $columns,
+        private readonly Context $context,
+    ) {
         $this->width = $columns->count();
         if ($load->keyColumns === []) {
-            throw new DefinitionError("Load \"$load->name\" has no legacy key: choose the column that identifies a row.", $load->name);
+            throw new DefinitionError(
+                "Load \"$load->name\" has no legacy key: choose the column that identifies a row.",
+                $load->name,
+            );
         }
         foreach ($load->keyColumns as $name) {
-            $column = $columns->find($name) ?? throw new DefinitionError(
-                "Load \"$load->name\": its feed has no column \"$name\" for the legacy key.", $load->name,
-            );
+            $column =
+                $columns->find($name) ??
+                throw new DefinitionError(
+                    "Load \"$load->name\": its feed has no column \"$name\" for the legacy key.",
+                    $load->name,
+                );
             $this->keyPositions[] = $column->position;
         }
         $compiler = new Compiler($columns);
         $this->scope = $load->scope === null ? null : $this->compiled($compiler, $load->scope, null);
         foreach ($load->rules as $field => $expression) {
-            $this->fields[$field] = $load->entity->fields[$field] ?? throw new DefinitionError(
-                "Load \"$load->name\": {$load->entity->name} has no field \"$field\".", $load->name, $field,
-            );
+            $this->fields[$field] =
+                $load->entity->fields[$field] ??
+                throw new DefinitionError(
+                    "Load \"$load->name\": {$load->entity->name} has no field \"$field\".",
+                    $load->name,
+                    $field,
+                );
             $this->rules[$field] = $this->compiled($compiler, $expression, $field);
         }
         foreach ($load->entity->writable() as $name => $field) {
-            if ($field->required && $field->default === null && ! isset($this->rules[$name]) && $load->policy->creates()) {
-                throw new DefinitionError("Load \"$load->name\": the field \"$name\" is required and has no rule.", $load->name, $name);
+            if (
+                $field->required &&
+                $field->default === null &&
+                ! isset($this->rules[$name]) &&
+                $load->policy->creates()
+            ) {
+                throw new DefinitionError(
+                    "Load \"$load->name\": the field \"$name\" is required and has no rule.",
+                    $load->name,
+                    $name,
+                );
             }
         }
     }
@@ -82,7 +104,10 @@ final class Mapper
     /** @param  list<string|null>  $cells */
     public function legacyKey(array $cells): string
     {
-        return LegacyKey::of(array_map(fn (int $i) => $cells[$i] ?? null, $this->keyPositions), $this->load->normalisation);
+        return LegacyKey::of(
+            array_map(fn (int $i) => $cells[$i] ?? null, $this->keyPositions),
+            $this->load->normalisation,
+        );
     }
 
     /** @param  list<string|null>  $cells */
@@ -107,8 +132,15 @@ final class Mapper
         $count = count($cells);
         if ($count > $this->width || ($count < $this->width && ! $this->load->padShort)) {
             $journey->legacyKey = mb_substr($this->legacyKey($cells), 0, LegacyKey::LONGEST);
-            $journey->reject(new Cause(Stage::Reading, $count < $this->width ? 'short_row' : 'long_row', null, null,
-                "The row has $count cells, the header $this->width"));
+            $journey->reject(
+                new Cause(
+                    Stage::Reading,
+                    $count < $this->width ? 'short_row' : 'long_row',
+                    null,
+                    null,
+                    "The row has $count cells, the header $this->width",
+                ),
+            );
 
             return $journey;
         }
@@ -121,7 +153,15 @@ final class Mapper
         if ($key === '') {
             $journey->reject(new Cause(Stage::Checks, 'no_legacy_key', null, null, 'The row has no legacy key'));
         } elseif (strlen($key) > LegacyKey::LONGEST && mb_strlen($key) > LegacyKey::LONGEST) {
-            $journey->reject(new Cause(Stage::Checks, 'key_too_long', null, null, 'The legacy key is longer than '.LegacyKey::LONGEST.' characters'));
+            $journey->reject(
+                new Cause(
+                    Stage::Checks,
+                    'key_too_long',
+                    null,
+                    null,
+                    'The legacy key is longer than '.LegacyKey::LONGEST.' characters',
+                ),
+            );
         }
 
         return $journey;
@@ -157,19 +197,33 @@ final class Mapper
             return new Cause(Stage::Mapping, $e->reason, $name, $e->value, $e->getMessage());
         }
         if ($value instanceof ParentKey) {
-            return $field->refers !== null ? $value
-                : new Cause(Stage::Mapping, 'not_a_reference', $name, (string) $value, 'The field holds no reference, so parent() gives it nothing');
+            return $field->refers !== null
+                ? $value
+                : new Cause(
+                    Stage::Mapping,
+                    'not_a_reference',
+                    $name,
+                    (string) $value,
+                    'The field holds no reference, so parent() gives it nothing',
+                );
         }
         if ($value === null || $value === '' || (is_string($value) && trim($value) === '')) {
             return $field->required && $field->default === null
-                ? new Cause(Stage::Checks, 'required', $name, null, 'Required, and the rule gives nothing') : null;
+                ? new Cause(Stage::Checks, 'required', $name, null, 'Required, and the rule gives nothing')
+                : null;
         }
         if (! is_scalar($value)) {
             return new Cause(Stage::Mapping, 'not_text', $name, null, 'The rule gives a list');
         }
         $accepted = $field->type->accept($value);
         if ($accepted instanceof Refusal) {
-            return new Cause(Stage::Checks, $accepted->code, $name, mb_substr(Operators::text($value), 0, 250), $accepted->message);
+            return new Cause(
+                Stage::Checks,
+                $accepted->code,
+                $name,
+                mb_substr(Operators::text($value), 0, 250),
+                $accepted->message,
+            );
         }
 
         return $accepted;
@@ -204,7 +258,13 @@ final class Mapper
                 return true;
             }
             $journey->outcome = Outcome::Excluded;
-            $journey->cause = new Cause(Stage::Scope, 'out_of_scope', null, null, $this->load->scopeReason ?? 'Outside the scope');
+            $journey->cause = new Cause(
+                Stage::Scope,
+                'out_of_scope',
+                null,
+                null,
+                $this->load->scopeReason ?? 'Outside the scope',
+            );
         } catch (RuleFailure $e) {
             $journey->reject(new Cause(Stage::Scope, $e->reason, null, $e->value, $e->getMessage()));
         }
@@ -218,7 +278,11 @@ final class Mapper
             return $compiler->compile($expression);
         } catch (ExpressionError $e) {
             $where = $field === null ? 'the scope' : "the rule of \"$field\"";
-            throw new DefinitionError("Load \"{$this->load->name}\", $where: {$e->getMessage()}", $this->load->name, $field);
+            throw new DefinitionError(
+                "Load \"{$this->load->name}\", $where: {$e->getMessage()}",
+                $this->load->name,
+                $field,
+            );
         }
     }
 }

@@ -13,11 +13,12 @@ final class RulesText
     {
         $text = '';
         foreach ($rules as $field => $r) {
-            $text .= match (true) {
-                $r['rule'] !== null => "$field = ".preg_replace('/\R/', "\n    ", trim($r['rule'])),
-                $r['empty'] !== null => "$field left empty: ".preg_replace('/\s+/', ' ', trim($r['empty'])),
-                default => "$field =",
-            }."\n";
+            $text .=
+                match (true) {
+                    $r['rule'] !== null => "$field = ".preg_replace('/\R/', "\n    ", trim($r['rule'])),
+                    $r['empty'] !== null => "$field left empty: ".preg_replace('/\s+/', ' ', trim($r['empty'])),
+                    default => "$field =",
+                }."\n";
         }
 
         return $text;
@@ -37,7 +38,10 @@ final class RulesText
             }
             if ($line[0] === ' ' || $line[0] === "\t") {
                 if ($current === null || $rules[$current]['rule'] === null) {
-                    $problems[] = ['line' => $number, 'message' => 'This line begins with a blank, so it would go on with a rule, and there is none above it.'];
+                    $problems[] = [
+                        'line' => $number,
+                        'message' => 'This line begins with a blank, so it would go on with a rule, and there is none above it.',
+                    ];
                 } else {
                     $rules[$current]['rule'] .= "\n".trim($line);
                 }
@@ -45,18 +49,28 @@ final class RulesText
                 continue;
             }
             if (preg_match('/^([\w.-]+)\s*(?:=\s*(.*)|left empty:\s*(.*))$/u', rtrim($line), $m) !== 1) {
-                $problems[] = ['line' => $number, 'message' => 'A line reads "field = rule" or "field left empty: reason".'];
+                $problems[] = [
+                    'line' => $number,
+                    'message' => 'A line reads "field = rule" or "field left empty: reason".',
+                ];
                 $current = null;
 
                 continue;
             }
             $field = $m[1];
             if (isset($rules[$field])) {
-                $problems[] = ['line' => $number, 'message' => "The field $field stands in line {$rules[$field]['line']} already."];
+                $problems[] = [
+                    'line' => $number,
+                    'message' => "The field $field stands in line {$rules[$field]['line']} already.",
+                ];
             } elseif (isset($m[3]) && trim($m[3]) === '') {
                 $problems[] = ['line' => $number, 'message' => "Say why $field is left empty."];
             }
-            $rules[$field] = ['rule' => trim($m[2] ?? '') === '' ? null : trim($m[2]), 'empty' => isset($m[3]) && trim($m[3]) !== '' ? trim($m[3]) : null, 'line' => $number];
+            $rules[$field] = [
+                'rule' => trim($m[2] ?? '') === '' ? null : trim($m[2]),
+                'empty' => isset($m[3]) && trim($m[3]) !== '' ? trim($m[3]) : null,
+                'line' => $number,
+            ];
             $current = $field;
         }
 

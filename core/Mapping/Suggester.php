@@ -11,8 +11,46 @@ use Baggage\Core\Targets\Field;
 final class Suggester
 {
     /** Abbreviations in column names and what they stand for. common practice, no source */
-    private const WORDS = ['dt' => 'date', 'dat' => 'date', 'nm' => 'name', 'nam' => 'name', 'no' => 'number', 'nr' => 'number', 'num' => 'number', 'tel' => 'phone', 'telephone' => 'phone', 'mob' => 'phone', 'addr' => 'address', 'strt' => 'street', 'str' => 'street', 'zip' => 'postcode', 'plz' => 'postcode',
-        'ctry' => 'country', 'qty' => 'quantity', 'amt' => 'amount', 'tot' => 'total', 'amount' => 'total', 'desc' => 'description', 'txt' => 'text', 'typ' => 'type', 'cd' => 'code', 'mail' => 'email', 'reg' => 'registration', 'loa' => 'length', 'len' => 'length', 'cust' => 'party', 'customer' => 'party', 'from' => 'starts', 'start' => 'starts', 'begin' => 'starts', 'to' => 'ends', 'end' => 'ends', 'until' => 'ends', 'inv' => 'invoice', 'agr' => 'agreement'];
+    private const WORDS = [
+        'dt' => 'date',
+        'dat' => 'date',
+        'nm' => 'name',
+        'nam' => 'name',
+        'no' => 'number',
+        'nr' => 'number',
+        'num' => 'number',
+        'tel' => 'phone',
+        'telephone' => 'phone',
+        'mob' => 'phone',
+        'addr' => 'address',
+        'strt' => 'street',
+        'str' => 'street',
+        'zip' => 'postcode',
+        'plz' => 'postcode',
+        'ctry' => 'country',
+        'qty' => 'quantity',
+        'amt' => 'amount',
+        'tot' => 'total',
+        'amount' => 'total',
+        'desc' => 'description',
+        'txt' => 'text',
+        'typ' => 'type',
+        'cd' => 'code',
+        'mail' => 'email',
+        'reg' => 'registration',
+        'loa' => 'length',
+        'len' => 'length',
+        'cust' => 'party',
+        'customer' => 'party',
+        'from' => 'starts',
+        'start' => 'starts',
+        'begin' => 'starts',
+        'to' => 'ends',
+        'end' => 'ends',
+        'until' => 'ends',
+        'inv' => 'invoice',
+        'agr' => 'agreement',
+    ];
 
     private const LEAST = 0.45;
 
@@ -23,8 +61,14 @@ final class Suggester
      * @param  \Closure(Field, Column): ?string  $known  a rule for a reference or a list of values, where something known gives one
      * @return array<string, Suggestion> by field
      */
-    public static function for(Entity $entity, array $without, Columns $columns, array $facts, array $used, \Closure $known): array
-    {
+    public static function for(
+        Entity $entity,
+        array $without,
+        Columns $columns,
+        array $facts,
+        array $used,
+        \Closure $known,
+    ): array {
         $pairs = [];
         foreach ($without as $name) {
             $field = $entity->fields[$name] ?? null;
@@ -43,7 +87,13 @@ final class Suggester
                 }
                 $weight = 0.7 * $words + 0.3 * $fit - (in_array($column->position, $used, true) ? 0.15 : 0);
                 if ($weight >= self::LEAST) {
-                    $pairs[] = new Suggestion($name, $column->header, $expression, 'same word "'.implode('", "', $same)."\"; $why", $weight);
+                    $pairs[] = new Suggestion(
+                        $name,
+                        $column->header,
+                        $expression,
+                        'same word "'.implode('", "', $same)."\"; $why",
+                        $weight,
+                    );
                 }
             }
         }
@@ -78,7 +128,14 @@ final class Suggester
     /** @return list<string> */
     private static function split(string $name): array
     {
-        return array_values(array_unique(array_map(fn ($w) => self::WORDS[$w] ?? $w, preg_split('/[^a-z0-9]+/', strtolower($name), -1, PREG_SPLIT_NO_EMPTY) ?: [])));
+        return array_values(
+            array_unique(
+                array_map(
+                    fn ($w) => self::WORDS[$w] ?? $w,
+                    preg_split('/[^a-z0-9]+/', strtolower($name), -1, PREG_SPLIT_NO_EMPTY) ?: [],
+                ),
+            ),
+        );
     }
 
     /**
@@ -94,19 +151,41 @@ final class Suggester
         $rule = $field->refers !== null || $kind === 'choice' ? $known($field, $column) : null;
 
         return match (true) {
-            $rule !== null => [1.0, $rule, $field->refers !== null ? 'its values name rows of the parent' : 'a code crosswalk or the target knows its values'],
+            $rule !== null => [
+                1.0,
+                $rule,
+                $field->refers !== null
+                    ? 'its values name rows of the parent'
+                    : 'a code crosswalk or the target knows its values',
+            ],
             $field->refers !== null => [0.5, "parent($c)", 'the field holds a reference'],
-            $kind === 'date' || $kind === 'datetime' => $type === 'date' && $f['type']['detail'] !== '' && ! $f['type']['ambiguous']
-                ? [1.0, "date($c, '".implode("', '", explode('|', $f['type']['detail']))."')", 'its values are dates in the form '.str_replace('|', ' or ', $f['type']['detail'])] : [0.0, null, ''],
+            $kind === 'date' || $kind === 'datetime' => $type === 'date' &&
+            $f['type']['detail'] !== '' &&
+            ! $f['type']['ambiguous']
+                ? [
+                    1.0,
+                    "date($c, '".implode("', '", explode('|', $f['type']['detail']))."')",
+                    'its values are dates in the form '.str_replace('|', ' or ', $f['type']['detail']),
+                ]
+                : [0.0, null, ''],
             $kind === 'decimal' => match ($type) {
                 'decimal' => [1.0, "decimal($c, '{$f['type']['detail']}')", 'its values are decimals'],
                 'whole' => [0.8, "decimal($c)", 'its values are whole numbers'],
                 default => [0.0, null, ''],
             },
-            $kind === 'integer' => in_array($type, ['whole', 'code'], true) ? [0.9, "trim($c)", 'its values are whole numbers'] : [0.0, null, ''],
-            $kind === 'boolean' => $type === 'yes_no' ? [1.0, "yes_no($c)", 'its values mean yes or no'] : [0.0, null, ''],
-            $kind === 'text' => [$f['longest'] <= ($field->type->toArray()['length'] ?? 0) ? 0.9 : 0.6, $type === 'text' ? "tidy($c)" : "trim($c)",
-                $f['longest'] <= ($field->type->toArray()['length'] ?? 0) ? "its longest value has {$f['longest']} characters and fits" : "its longest value has {$f['longest']} characters, more than fit"],
+            $kind === 'integer' => in_array($type, ['whole', 'code'], true)
+                ? [0.9, "trim($c)", 'its values are whole numbers']
+                : [0.0, null, ''],
+            $kind === 'boolean' => $type === 'yes_no'
+                ? [1.0, "yes_no($c)", 'its values mean yes or no']
+                : [0.0, null, ''],
+            $kind === 'text' => [
+                $f['longest'] <= ($field->type->toArray()['length'] ?? 0) ? 0.9 : 0.6,
+                $type === 'text' ? "tidy($c)" : "trim($c)",
+                $f['longest'] <= ($field->type->toArray()['length'] ?? 0)
+                    ? "its longest value has {$f['longest']} characters and fits"
+                    : "its longest value has {$f['longest']} characters, more than fit",
+            ],
             default => [0.0, null, ''],
         };
     }

@@ -28,7 +28,9 @@ final readonly class LoadOrder
     public static function of(array $entities, array $references): self
     {
         $known = array_fill_keys($entities, true);
-        $references = array_values(array_filter($references, fn (Reference $r) => isset($known[$r->child], $known[$r->parent])));
+        $references = array_values(
+            array_filter($references, fn (Reference $r) => isset($known[$r->child], $known[$r->parent])),
+        );
         $component = self::components($entities, $references);
         $kept = $doubtful = [];
         foreach ($references as $reference) {
@@ -41,9 +43,11 @@ final readonly class LoadOrder
         }
         $circle = self::circle($entities, $kept);
         if ($circle !== null) {
-            throw new OrderError('These references form a circle and every one is required, so no record can be the first: '
-                .implode(', ', array_map(fn (Reference $r) => "$r->child.$r->field", $circle))
-                .'. Let one of them be empty in the target, or leave its rule out.');
+            throw new OrderError(
+                'These references form a circle and every one is required, so no record can be the first: '.
+                    implode(', ', array_map(fn (Reference $r) => "$r->child.$r->field", $circle)).
+                    '. Let one of them be empty in the target, or leave its rule out.',
+            );
         }
         $deferred = [];
         foreach ($doubtful as $reference) {
@@ -60,13 +64,21 @@ final readonly class LoadOrder
     /** @return list<string> fields of the entity that wait for the second pass */
     public function deferredFields(string $entity): array
     {
-        return array_values(array_map(fn (Reference $r) => $r->field, array_filter($this->deferred, fn (Reference $r) => $r->child === $entity)));
+        return array_values(
+            array_map(
+                fn (Reference $r) => $r->field,
+                array_filter($this->deferred, fn (Reference $r) => $r->child === $entity),
+            ),
+        );
     }
 
     /** @return list<string> entities that must be there before this one */
     public function parentsOf(string $entity): array
     {
-        $parents = array_map(fn (Reference $r) => $r->parent, array_filter($this->kept, fn (Reference $r) => $r->child === $entity));
+        $parents = array_map(
+            fn (Reference $r) => $r->parent,
+            array_filter($this->kept, fn (Reference $r) => $r->child === $entity),
+        );
 
         return array_values(array_unique(array_diff($parents, [$entity])));
     }
@@ -138,9 +150,17 @@ final readonly class LoadOrder
         $component = self::components($entities, $references);
         $size = array_count_values($component);
         foreach ($references as $r) {
-            if ($r->child === $r->parent || ($component[$r->child] === $component[$r->parent] && $size[$component[$r->child]] > 1)) {
-                return array_values(array_filter($references, fn (Reference $o) => $component[$o->child] === $component[$r->child]
-                    && $component[$o->parent] === $component[$r->child]));
+            if (
+                $r->child === $r->parent ||
+                ($component[$r->child] === $component[$r->parent] && $size[$component[$r->child]] > 1)
+            ) {
+                return array_values(
+                    array_filter(
+                        $references,
+                        fn (Reference $o) => $component[$o->child] === $component[$r->child] &&
+                            $component[$o->parent] === $component[$r->child],
+                    ),
+                );
             }
         }
 

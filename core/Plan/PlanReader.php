@@ -39,7 +39,7 @@ final class PlanReader
     {
         $data = json_decode(json_encode($plan, JSON_THROW_ON_ERROR));
         // An empty mapping is an empty list to PHP; the schema means objects.
-        $validator = new Validator;
+        $validator = new Validator();
         $validator->validate($data, json_decode((string) file_get_contents(self::SCHEMA)));
         if ($validator->isValid()) {
             return;
@@ -48,13 +48,17 @@ final class PlanReader
         $deepest = -1;
         foreach ($validator->getErrors() as $error) {
             // The deepest path is the most specific of what the alternatives of a field said.
-            $depth = 2 * substr_count($error['pointer'], '/') + (str_contains($error['message'], 'is not defined') ? 3 : 0);
+            $depth =
+                2 * substr_count($error['pointer'], '/') + (str_contains($error['message'], 'is not defined') ? 3 : 0);
             if ($depth > $deepest) {
                 $worst = $error;
                 $deepest = $depth;
             }
         }
-        $path = array_map(fn ($p) => ctype_digit($p) ? (int) $p : str_replace(['~1', '~0', '%20'], ['/', '~', ' '], $p), array_values(array_filter(explode('/', $worst['pointer'] ?? ''), fn ($p) => $p !== '')));
+        $path = array_map(
+            fn ($p) => ctype_digit($p) ? (int) $p : str_replace(['~1', '~0', '%20'], ['/', '~', ' '], $p),
+            array_values(array_filter(explode('/', $worst['pointer'] ?? ''), fn ($p) => $p !== '')),
+        );
         $message = $worst['message'] ?? 'not valid';
         if (preg_match('/property (\S+) is not defined and the definition does not allow/', $message, $m) === 1) {
             $path[] = $m[1];
@@ -71,7 +75,12 @@ final class PlanReader
             foreach ($source['extracts'] ?? [] as $j => $extract) {
                 $name = "$source[code]/$extract[name]";
                 if (isset($extracts[$name])) {
-                    throw new PlanError("there are two extracts $name", $file, $lines->find(['sources', $i, 'extracts', $j]), "sources.$i.extracts.$j.name");
+                    throw new PlanError(
+                        "there are two extracts $name",
+                        $file,
+                        $lines->find(['sources', $i, 'extracts', $j]),
+                        "sources.$i.extracts.$j.name",
+                    );
                 }
                 $extracts[$name] = true;
             }
@@ -82,14 +91,29 @@ final class PlanReader
         $names = [];
         foreach ($plan['loads'] ?? [] as $i => $load) {
             if (isset($names[$load['name']])) {
-                throw new PlanError("there are two loads named \"$load[name]\"", $file, $lines->find(['loads', $i, 'name']), "loads.$i.name");
+                throw new PlanError(
+                    "there are two loads named \"$load[name]\"",
+                    $file,
+                    $lines->find(['loads', $i, 'name']),
+                    "loads.$i.name",
+                );
             }
             $names[$load['name']] = true;
             if (! isset($extracts[$load['from']])) {
-                throw new PlanError("no source has the extract \"$load[from]\"; there are ".implode(', ', array_keys($extracts)), $file, $lines->find(['loads', $i, 'from']), "loads.$i.from");
+                throw new PlanError(
+                    "no source has the extract \"$load[from]\"; there are ".implode(', ', array_keys($extracts)),
+                    $file,
+                    $lines->find(['loads', $i, 'from']),
+                    "loads.$i.from",
+                );
             }
             if (isset($load['scope']) && ! isset($load['scope_reason'])) {
-                throw new PlanError('a scope needs a scope_reason: why are the other rows left out?', $file, $lines->find(['loads', $i, 'scope']), "loads.$i.scope");
+                throw new PlanError(
+                    'a scope needs a scope_reason: why are the other rows left out?',
+                    $file,
+                    $lines->find(['loads', $i, 'scope']),
+                    "loads.$i.scope",
+                );
             }
         }
     }

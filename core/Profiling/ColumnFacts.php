@@ -16,8 +16,19 @@ final readonly class ColumnFacts
      * @param  array<int, RowList>  $marked  mark → rows
      */
     public function __construct(
-        public int $filled, public int $blank, public int $missing, public int $distinct, public bool $estimated, public int $shortest, public int $longest,
-        public ?string $smallest, public ?string $largest, public array $examples, public array $shapes, public Inference $inference, public array $marked,
+        public int $filled,
+        public int $blank,
+        public int $missing,
+        public int $distinct,
+        public bool $estimated,
+        public int $shortest,
+        public int $longest,
+        public ?string $smallest,
+        public ?string $largest,
+        public array $examples,
+        public array $shapes,
+        public Inference $inference,
+        public array $marked,
     ) {
     }
 
@@ -25,9 +36,18 @@ final readonly class ColumnFacts
     public function toArray(): array
     {
         return [
-            'filled' => $this->filled, 'blank' => $this->blank, 'missing' => $this->missing, 'distinct' => $this->distinct, 'estimated' => $this->estimated,
-            'shortest' => $this->shortest, 'longest' => $this->longest, 'smallest' => $this->smallest, 'largest' => $this->largest, 'examples' => $this->examples,
-            'shapes' => $this->shapes, 'type' => $this->inference->toArray(),
+            'filled' => $this->filled,
+            'blank' => $this->blank,
+            'missing' => $this->missing,
+            'distinct' => $this->distinct,
+            'estimated' => $this->estimated,
+            'shortest' => $this->shortest,
+            'longest' => $this->longest,
+            'smallest' => $this->smallest,
+            'largest' => $this->largest,
+            'examples' => $this->examples,
+            'shapes' => $this->shapes,
+            'type' => $this->inference->toArray(),
         ];
     }
 }

@@ -61,7 +61,7 @@ final class ColumnProfile
 
     public function __construct(private readonly ValueBudget $budget)
     {
-        $this->extremes = new Extremes;
+        $this->extremes = new Extremes();
     }
 
     /**
@@ -122,7 +122,7 @@ final class ColumnProfile
                     $odd[$cell] = $marks;
                 }
                 if (($marks & Mark::BLANK) !== 0) {
-                    $this->values[$cell] = $times * self::ONE | $marks;
+                    $this->values[$cell] = ($times * self::ONE) | $marks;
                     unset($new[$cell]);
 
                     continue;
@@ -135,7 +135,7 @@ final class ColumnProfile
                     $this->examples[] = mb_strcut($cell, 0, 60);
                 }
                 if ($this->counts($cell)) {
-                    $this->values[$cell] = $times * self::ONE | $marks;
+                    $this->values[$cell] = ($times * self::ONE) | $marks;
                 } else {
                     if (($marks & Mark::NOT_DATE) === 0) {
                         $this->weighDate($cell, $times);
@@ -177,7 +177,7 @@ final class ColumnProfile
             return true;
         }
         $this->full = true;
-        $this->estimate = new DistinctEstimate;
+        $this->estimate = new DistinctEstimate();
         $this->estimate->add(array_keys($this->values));
 
         return false;
@@ -222,7 +222,7 @@ final class ColumnProfile
                 $totals[] = $place;
             }
             for ($bits = $marks & $this->watch; $bits !== 0; $bits &= $bits - 1) {
-                ($this->marked[$bits & -$bits] ??= new RowList)->add($rows[$place]);
+                ($this->marked[$bits & -$bits] ??= new RowList())->add($rows[$place]);
             }
         }
         foreach ($this->marked as $mark => $list) {
@@ -295,13 +295,31 @@ final class ColumnProfile
                 unset($this->marked[$mark]);
             }
         }
-        $inference = Inference::of($this->filled, $this->full ? null : $distinct, $this->marked, $general, $this->dates, $this->longest, $this->shapes);
+        $inference = Inference::of(
+            $this->filled,
+            $this->full ? null : $distinct,
+            $this->marked,
+            $general,
+            $this->dates,
+            $this->longest,
+            $this->shapes,
+        );
         [$smallest, $largest] = $this->extremes->of($inference);
 
         return new ColumnFacts(
-            $this->filled, $this->blank, $this->missing, $this->full ? (int) $this->estimate?->estimate() : $distinct, $this->full, $this->shortest ?? 0, $this->longest,
-            $smallest === null ? null : mb_strcut($smallest, 0, 100), $largest === null ? null : mb_strcut($largest, 0, 100),
-            $this->examples, array_slice($this->shapes, 0, 12, true), $inference, $this->marked,
+            $this->filled,
+            $this->blank,
+            $this->missing,
+            $this->full ? (int) $this->estimate?->estimate() : $distinct,
+            $this->full,
+            $this->shortest ?? 0,
+            $this->longest,
+            $smallest === null ? null : mb_strcut($smallest, 0, 100),
+            $largest === null ? null : mb_strcut($largest, 0, 100),
+            $this->examples,
+            array_slice($this->shapes, 0, 12, true),
+            $inference,
+            $this->marked,
         );
     }
 }

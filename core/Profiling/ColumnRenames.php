@@ -70,7 +70,10 @@ final class ColumnRenames
         $found = [];
         foreach ($gone as $o) {
             foreach ($added as $n) {
-                $same = array_filter(['distinct', 'smallest', 'largest', 'longest'], fn ($what) => ($old[$o][$what] ?? null) === ($new[$n][$what] ?? null));
+                $same = array_filter(
+                    ['distinct', 'smallest', 'largest', 'longest'],
+                    fn ($what) => ($old[$o][$what] ?? null) === ($new[$n][$what] ?? null),
+                );
                 if (count($same) >= 3 && ! in_array($n, $found, true)) {
                     $found[$o] = $n;
                     break;
@@ -93,7 +96,7 @@ final class ColumnRenames
         $was = array_flip($renamed);
         $common = [];
         foreach ($new as $n => $header) {
-            $o = $at[$header] ?? $at[$was[$header] ?? ''] ?? null;
+            $o = $at[$header] ?? ($at[$was[$header] ?? ''] ?? null);
             if ($o !== null) {
                 $common[$n] = $o;
             }

@@ -6,11 +6,44 @@ namespace Baggage\Core\Profiling;
 final class DateShape
 {
     /** Forms as the rule function date() takes them, each a bit by its place. */
-    public const FORMATS = ['Y-m-d', 'Y/m/d', 'Y.m.d', 'd/m/Y', 'm/d/Y', 'd.m.Y', 'd-m-Y', 'm-d-Y', 'd/m/y', 'm/d/y', 'd.m.y', 'd-m-y', 'm-d-y', 'Ymd', 'dmY', 'dmy', 'ymd', 'd-M-Y', 'd-M-y', 'd M Y'];
+    public const FORMATS = [
+        'Y-m-d',
+        'Y/m/d',
+        'Y.m.d',
+        'd/m/Y',
+        'm/d/Y',
+        'd.m.Y',
+        'd-m-Y',
+        'm-d-Y',
+        'd/m/y',
+        'm/d/y',
+        'd.m.y',
+        'd-m-y',
+        'm-d-y',
+        'Ymd',
+        'dmY',
+        'dmy',
+        'ymd',
+        'd-M-Y',
+        'd-M-y',
+        'd M Y',
+    ];
 
     private const MONTHS = 'jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec';
 
-    private const SENTINELS = ['1900-01-01', '1899-12-30', '1899-12-31', '1901-01-01', '1970-01-01', '9999-12-31', '2099-12-31', '1753-01-01', '0001-01-01', '2999-12-31', '1904-01-01'];
+    private const SENTINELS = [
+        '1900-01-01',
+        '1899-12-30',
+        '1899-12-31',
+        '1901-01-01',
+        '1970-01-01',
+        '9999-12-31',
+        '2099-12-31',
+        '1753-01-01',
+        '0001-01-01',
+        '2999-12-31',
+        '1904-01-01',
+    ];
 
     /** Dates remembered at most: a century has 36,525. */
     private const REMEMBERED = 60_000;
@@ -80,7 +113,10 @@ final class DateShape
             return $impossible ? Mark::NOT_DATE | Mark::IMPOSSIBLE_DATE : Mark::NOT_DATE;
         }
         $marks = 0;
-        if (preg_match('~^(\d{1,4})[-/.](\d{1,2})[-/.](\d{2})(?!\d)~', $text, $m) === 1 && strlen($m[1]) <= 2 || preg_match('~^\d{1,2}-[a-z]{3}-\d{2}$~i', $text) === 1) {
+        if (
+            (preg_match('~^(\d{1,4})[-/.](\d{1,2})[-/.](\d{2})(?!\d)~', $text, $m) === 1 && strlen($m[1]) <= 2) ||
+            preg_match('~^\d{1,2}-[a-z]{3}-\d{2}$~i', $text) === 1
+        ) {
             $marks |= Mark::TWO_DIGIT_YEAR;
         }
         if (in_array(self::iso($text), self::SENTINELS, true)) {
@@ -98,7 +134,10 @@ final class DateShape
     public static function formats(string $text, ?bool &$impossible = null): int
     {
         $impossible = false;
-        $date = preg_match('~^(.+?)[ T]\d{1,2}:\d{2}(?::\d{2}(?:\.\d+)?)?(?:Z|[+-]\d{2}:?\d{2})?$~', $text, $m) === 1 ? $m[1] : $text;
+        $date =
+            preg_match('~^(.+?)[ T]\d{1,2}:\d{2}(?::\d{2}(?:\.\d+)?)?(?:Z|[+-]\d{2}:?\d{2})?$~', $text, $m) === 1
+                ? $m[1]
+                : $text;
         $fits = 0;
         if (preg_match('~^(\d{4})([-/.])(\d{1,2})\2(\d{1,2})$~', $date, $m) === 1) {
             $fits = checkdate((int) $m[3], (int) $m[4], (int) $m[1]) ? 1 << ['-' => 0, '/' => 1, '.' => 2][$m[2]] : 0;
@@ -107,25 +146,50 @@ final class DateShape
             $long = strlen($m[4]) === 4;
             $year = $long ? (int) $m[4] : 2000 + (int) $m[4];
             if (checkdate((int) $m[3], (int) $m[1], $year)) {
-                $fits |= 1 << match ($m[2].($long ? 'Y' : 'y')) {
-                    '/Y' => 3, '.Y' => 5, '-Y' => 6, '/y' => 8, '.y' => 10, default => 11
-                };
+                $fits |=
+                    1 <<
+                    match ($m[2].($long ? 'Y' : 'y')) {
+                        '/Y' => 3,
+                        '.Y' => 5,
+                        '-Y' => 6,
+                        '/y' => 8,
+                        '.y' => 10,
+                        default => 11,
+                    };
             }
             if ($m[2] !== '.' && checkdate((int) $m[1], (int) $m[3], $year)) {
-                $fits |= 1 << match ($m[2].($long ? 'Y' : 'y')) {
-                    '/Y' => 4, '-Y' => 7, '/y' => 9, default => 12
-                };
+                $fits |=
+                    1 <<
+                    match ($m[2].($long ? 'Y' : 'y')) {
+                        '/Y' => 4,
+                        '-Y' => 7,
+                        '/y' => 9,
+                        default => 12,
+                    };
             }
             $impossible = $fits === 0;
         } elseif (preg_match('~^\d{8}$~', $date) === 1) {
-            $fits |= checkdate((int) substr($date, 4, 2), (int) substr($date, 6), (int) substr($date, 0, 4)) && $date >= '1800' && $date < '2200' ? 1 << 13 : 0;
+            $fits |=
+                checkdate((int) substr($date, 4, 2), (int) substr($date, 6), (int) substr($date, 0, 4)) &&
+                $date >= '1800' &&
+                $date < '2200'
+                    ? 1 << 13
+                    : 0;
             $year = (int) substr($date, 4);
-            $fits |= checkdate((int) substr($date, 2, 2), (int) substr($date, 0, 2), $year) && $year >= 1800 && $year < 2200 ? 1 << 14 : 0;
+            $fits |=
+                checkdate((int) substr($date, 2, 2), (int) substr($date, 0, 2), $year) && $year >= 1800 && $year < 2200
+                    ? 1 << 14
+                    : 0;
         } elseif (preg_match('~^\d{6}$~', $date) === 1) {
-            $fits |= checkdate((int) substr($date, 2, 2), (int) substr($date, 0, 2), 2000 + (int) substr($date, 4)) ? 1 << 15 : 0;
-            $fits |= checkdate((int) substr($date, 2, 2), (int) substr($date, 4), 2000 + (int) substr($date, 0, 2)) ? 1 << 16 : 0;
+            $fits |= checkdate((int) substr($date, 2, 2), (int) substr($date, 0, 2), 2000 + (int) substr($date, 4))
+                ? 1 << 15
+                : 0;
+            $fits |= checkdate((int) substr($date, 2, 2), (int) substr($date, 4), 2000 + (int) substr($date, 0, 2))
+                ? 1 << 16
+                : 0;
         } elseif (preg_match('~^(\d{1,2})([- ])('.self::MONTHS.')[a-z]*\2(\d{4}|\d{2})$~i', $date, $m) === 1) {
-            $fits = (int) $m[1] >= 1 && (int) $m[1] <= 31 ? 1 << ($m[2] === ' ' ? 19 : (strlen($m[4]) === 4 ? 17 : 18)) : 0;
+            $fits =
+                (int) $m[1] >= 1 && (int) $m[1] <= 31 ? 1 << ($m[2] === ' ' ? 19 : (strlen($m[4]) === 4 ? 17 : 18)) : 0;
             $impossible = $fits === 0;
         }
 
@@ -141,7 +205,10 @@ final class DateShape
     {
         if (preg_match('~^(\d{8}|\d{6})$~', $text) === 1) {
             $long = strlen($text) === 8;
-            $parts = strtolower($order) === 'y' ? [substr($text, 0, $long ? 4 : 2), substr($text, -4, 2), substr($text, -2)] : [substr($text, 0, 2), substr($text, 2, 2), substr($text, 4)];
+            $parts =
+                strtolower($order) === 'y'
+                    ? [substr($text, 0, $long ? 4 : 2), substr($text, -4, 2), substr($text, -2)]
+                    : [substr($text, 0, 2), substr($text, 2, 2), substr($text, 4)];
         } elseif (preg_match('~^(\d{1,4})[-/. ](\d{1,2})[-/. ](\d{1,4})~', $text, $m) === 1) {
             $parts = array_slice($m, 1);
         } else {

@@ -55,7 +55,7 @@ final class DistinctEstimate
             $zero += $rank === 0 ? $n : 0;
         }
         $m = self::REGISTERS;
-        $estimate = 0.7213 / (1 + 1.079 / $m) * $m * $m / $sum;
+        $estimate = ((0.7213 / (1 + 1.079 / $m)) * $m * $m) / $sum;
 
         return (int) round($estimate <= 2.5 * $m && $zero > 0 ? $m * log($m / $zero) : $estimate);
     }

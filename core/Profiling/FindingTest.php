@@ -7,8 +7,14 @@ final class FindingTest
 {
     /** Findings about single values, and the mark those have. */
     public const MARKS = [
-        'stray_spaces' => Mark::STRAY_SPACES, 'mojibake' => Mark::MOJIBAKE, 'control_characters' => Mark::CONTROL, 'placeholder' => Mark::PLACEHOLDER, 'scientific' => Mark::SCIENTIFIC,
-        'two_digit_year' => Mark::TWO_DIGIT_YEAR, 'sentinel_date' => Mark::SENTINEL_DATE, 'impossible_date' => Mark::IMPOSSIBLE_DATE,
+        'stray_spaces' => Mark::STRAY_SPACES,
+        'mojibake' => Mark::MOJIBAKE,
+        'control_characters' => Mark::CONTROL,
+        'placeholder' => Mark::PLACEHOLDER,
+        'scientific' => Mark::SCIENTIFIC,
+        'two_digit_year' => Mark::TWO_DIGIT_YEAR,
+        'sentinel_date' => Mark::SENTINEL_DATE,
+        'impossible_date' => Mark::IMPOSSIBLE_DATE,
     ];
 
     /**

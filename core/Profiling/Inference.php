@@ -14,8 +14,13 @@ final readonly class Inference
      * @param  int  $breaking  rows that are filled and do not fit
      * @param  int|null  $mark  the mark those rows have
      */
-    private function __construct(public string $type, public string $detail = '', public bool $ambiguous = false, public int $breaking = 0, public ?int $mark = null)
-    {
+    private function __construct(
+        public string $type,
+        public string $detail = '',
+        public bool $ambiguous = false,
+        public int $breaking = 0,
+        public ?int $mark = null,
+    ) {
     }
 
     /**
@@ -24,12 +29,23 @@ final readonly class Inference
      * @param  array<int, int>  $dates  place in DateShape::FORMATS → values that fit
      * @param  array<string, int>  $shapes
      */
-    public static function of(int $filled, ?int $distinct, array $marked, array $general, array $dates, int $longest, array $shapes): self
-    {
+    public static function of(
+        int $filled,
+        ?int $distinct,
+        array $marked,
+        array $general,
+        array $dates,
+        int $longest,
+        array $shapes,
+    ): self {
         if ($filled === 0) {
             return new self('empty');
         }
-        $without = fn (int $mark): int => in_array($mark, $general, true) ? $filled : (isset($marked[$mark]) ? $marked[$mark]->count : 0);
+        $without = fn (int $mark): int => in_array($mark, $general, true)
+            ? $filled
+            : (isset($marked[$mark])
+                ? $marked[$mark]->count
+                : 0);
         // Nine rows of ten have to agree before the others are called exceptions.
         $most = fn (int $mark): bool => $without($mark) * 10 <= $filled;
         if ($most(Mark::NOT_DATE) && ! self::areNumbers($dates, $filled)) {
@@ -50,9 +66,17 @@ final readonly class Inference
             }
         }
         $usual = $shapes === [] ? '' : (string) array_key_first($shapes);
-        $isCode = $longest <= 20 && $usual !== Shape::OTHER && ! str_contains($usual, '+') && ($shapes[$usual] ?? 0) * 5 > $filled * 4;
+        $isCode =
+            $longest <= 20 &&
+            $usual !== Shape::OTHER &&
+            ! str_contains($usual, '+') &&
+            ($shapes[$usual] ?? 0) * 5 > $filled * 4;
 
-        return new self($isCode || ($distinct !== null && $distinct <= 60 && $distinct * 5 < $filled && $longest <= 30) ? 'code' : 'text');
+        return new self(
+            $isCode || ($distinct !== null && $distinct <= 60 && $distinct * 5 < $filled && $longest <= 30)
+                ? 'code'
+                : 'text',
+        );
     }
 
     /**
@@ -85,25 +109,48 @@ final readonly class Inference
         // Dates in a second form: those the best form does not fit.
         foreach ($dates as $at => $n) {
             $format = DateShape::FORMATS[$at];
-            if ($n < $best && $n + $best >= ($filled - $breaking - $sentinels) * 0.98 && $n * 50 > $filled && ($names === [] || $format[0] === $names[0][0])) {
+            if (
+                $n < $best &&
+                $n + $best >= ($filled - $breaking - $sentinels) * 0.98 &&
+                $n * 50 > $filled &&
+                ($names === [] || $format[0] === $names[0][0])
+            ) {
                 $names[] = $format;
             }
         }
 
-        return new self('date', implode('|', $names), $dayFirst !== [] && $monthFirst !== [], $breaking, Mark::NOT_DATE);
+        return new self(
+            'date',
+            implode('|', $names),
+            $dayFirst !== [] && $monthFirst !== [],
+            $breaking,
+            Mark::NOT_DATE,
+        );
     }
 
     public function label(): string
     {
         return match ($this->type) {
-            'empty' => 'empty', 'yes_no' => 'yes or no', 'whole' => 'whole number', 'decimal' => $this->detail === ',' ? 'decimal, comma' : 'decimal',
-            'date' => $this->detail === '' ? 'date' : 'date '.str_replace('|', ' or ', $this->detail), 'code' => 'code', default => 'text',
+            'empty' => 'empty',
+            'yes_no' => 'yes or no',
+            'whole' => 'whole number',
+            'decimal' => $this->detail === ',' ? 'decimal, comma' : 'decimal',
+            'date' => $this->detail === '' ? 'date' : 'date '.str_replace('|', ' or ', $this->detail),
+            'code' => 'code',
+            default => 'text',
         };
     }
 
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return ['type' => $this->type, 'detail' => $this->detail, 'ambiguous' => $this->ambiguous, 'breaking' => $this->breaking, 'mark' => $this->mark, 'label' => $this->label()];
+        return [
+            'type' => $this->type,
+            'detail' => $this->detail,
+            'ambiguous' => $this->ambiguous,
+            'breaking' => $this->breaking,
+            'mark' => $this->mark,
+            'label' => $this->label(),
+        ];
     }
 }

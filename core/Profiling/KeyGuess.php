@@ -36,7 +36,10 @@ final class KeyGuess
         if (array_filter($found, fn ($k) => $facts[$k[0]]['distinct'] === $rows || $facts[$k[0]]['estimated']) !== []) {
             return array_slice($found, 0, self::MOST);
         }
-        usort($members, fn ($a, $b) => self::weight($names[$b], $b, $facts[$b]) <=> self::weight($names[$a], $a, $facts[$a]));
+        usort(
+            $members,
+            fn ($a, $b) => self::weight($names[$b], $b, $facts[$b]) <=> self::weight($names[$a], $a, $facts[$a]),
+        );
         $members = array_slice($members, 0, self::COLUMNS);
         foreach (self::combinations($members) as $columns) {
             $values = array_product(array_map(fn ($i) => $facts[$i]['distinct'], $columns));
@@ -56,8 +59,11 @@ final class KeyGuess
     /** @param  array<string, mixed>  $f */
     private static function weight(string $name, int $position, array $f): int
     {
-        return (preg_match('/(?:^|_)(?:id|no|nr|num|number|key|ref|code|kennung)(?:_|$)/', $name) === 1 ? 40 : 0) + max(0, 30 - 3 * $position)
-            + (in_array($f['type']['type'], ['code', 'whole'], true) ? 20 : 0) + (preg_match('/\d+$/', $name) === 1 ? 5 : 0) - ($f['longest'] > 30 ? 20 : 0);
+        return (preg_match('/(?:^|_)(?:id|no|nr|num|number|key|ref|code|kennung)(?:_|$)/', $name) === 1 ? 40 : 0) +
+            max(0, 30 - 3 * $position) +
+            (in_array($f['type']['type'], ['code', 'whole'], true) ? 20 : 0) +
+            (preg_match('/\d+$/', $name) === 1 ? 5 : 0) -
+            ($f['longest'] > 30 ? 20 : 0);
     }
 
     /**

@@ -42,9 +42,49 @@ final class Mark
 
     public const ALL = 65535;
 
-    private const YES_NO = ['y', 'n', 'yes', 'no', 'true', 'false', '0', '1', 't', 'f', 'j', 'ja', 'nein', 'nei', 'x', 'on', 'off'];
+    private const YES_NO = [
+        'y',
+        'n',
+        'yes',
+        'no',
+        'true',
+        'false',
+        '0',
+        '1',
+        't',
+        'f',
+        'j',
+        'ja',
+        'nein',
+        'nei',
+        'x',
+        'on',
+        'off',
+    ];
 
-    private const PLACEHOLDERS = ['n/a', 'na', '-', '--', '?', '??', '???', 'none', 'null', 'nil', 'unknown', 'tbc', 'tba', 'xxx', 'test', '.', '#n/a', '#ref!', '#value!', '#div/0!', '#name?'];
+    private const PLACEHOLDERS = [
+        'n/a',
+        'na',
+        '-',
+        '--',
+        '?',
+        '??',
+        '???',
+        'none',
+        'null',
+        'nil',
+        'unknown',
+        'tbc',
+        'tba',
+        'xxx',
+        'test',
+        '.',
+        '#n/a',
+        '#ref!',
+        '#value!',
+        '#div/0!',
+        '#name?',
+    ];
 
     /** First letters of words for a total. */
     private const MAY_BE_TOTAL = ['T' => 1, 't' => 1, 'G' => 1, 'g' => 1, 'S' => 1, 's' => 1, 'I' => 1, 'i' => 1];
@@ -78,7 +118,12 @@ final class Mark
             return strlen($body) > 1 && $body[0] === '0' ? $marks | self::LEADING_ZERO : $marks;
         }
 
-        return $value !== '' && isset(self::MAY_BE_TOTAL[$value[0]]) && strlen($value) < 24 && preg_match('/^(?:(?:grand|sub)[- ]?)?totals?\b|^(?:sum|summe|gesamt|totalt|i alt)\b/i', $value) === 1 ? $marks | self::TOTAL_WORD : $marks;
+        return $value !== '' &&
+            isset(self::MAY_BE_TOTAL[$value[0]]) &&
+            strlen($value) < 24 &&
+            preg_match('/^(?:(?:grand|sub)[- ]?)?totals?\b|^(?:sum|summe|gesamt|totalt|i alt)\b/i', $value) === 1
+            ? $marks | self::TOTAL_WORD
+            : $marks;
     }
 
     /** Whether all values of the build of a value seen before have its marks, except those that begin with one of TELLING. */
@@ -90,23 +135,33 @@ final class Mark
     /** Whether all values of a build have the same marks: not those that may be dates, words with a meaning, or hold more than ASCII. */
     private static function decides(string $build, int $marks): bool
     {
-        if (($marks & (self::NOT_DATE | self::IMPOSSIBLE_DATE | self::BLANK)) !== self::NOT_DATE || preg_match('/[^ -~]/', $build) === 1) {
+        if (
+            ($marks & (self::NOT_DATE | self::IMPOSSIBLE_DATE | self::BLANK)) !== self::NOT_DATE ||
+            preg_match('/[^ -~]/', $build) === 1
+        ) {
             return false;
         }
         if (strpbrk($build, 'Ul') === false) {
             // Digits and signs: what may be a date is looked at one by one, and so are 0 and 1.
-            return strlen(trim($build)) > 1 && preg_match('~^d{6}$|^d{8}$|^d{1,4}([-/. ])d{1,2}\1d{1,4}~', $build) !== 1;
+            return strlen(trim($build)) > 1 &&
+                preg_match('~^d{6}$|^d{8}$|^d{1,4}([-/. ])d{1,2}\1d{1,4}~', $build) !== 1;
         }
 
         // Short words may mean yes, no or nothing; digits before letters a date or a power of ten.
-        return (strlen(trim($build)) > 8 || strpos($build, 'd') !== false) && preg_match('/^d{1,2}[- ][Ul]|^d(?:[.,]d+)?[Ul][+d]/', $build) !== 1;
+        return (strlen(trim($build)) > 8 || strpos($build, 'd') !== false) &&
+            preg_match('/^d{1,2}[- ][Ul]|^d(?:[.,]d+)?[Ul][+d]/', $build) !== 1;
     }
 
     private static function look(string $value): int
     {
         $text = trim($value, " \t\u{A0}");
         if ($text === '') {
-            return self::BLANK | self::NOT_WHOLE | self::NOT_POINT | self::NOT_COMMA | self::NOT_DATE | self::NOT_YES_NO;
+            return self::BLANK |
+                self::NOT_WHOLE |
+                self::NOT_POINT |
+                self::NOT_COMMA |
+                self::NOT_DATE |
+                self::NOT_YES_NO;
         }
         $marks = 0;
         if ($text !== $value || strpos($text, '  ') !== false) {
@@ -138,10 +193,20 @@ final class Mark
         }
         if (preg_match('/[\x80-\xFF\x00-\x08\x0B\x0C\x0E-\x1F]/', $value) === 1) {
             // UTF-8 read as a single-byte page leaves pairs such as Ã¸ or â€™; the replacement character marks what was lost.
-            if (preg_match('/[ÂÃ][\x{0080}-\x{00BF}\x{0152}-\x{2122}]|â[\x{0080}-\x{009F}€][\x{0080}-\x{00BF}\x{0152}-\x{2122}]|\x{FFFD}/u', $value) === 1) {
+            if (
+                preg_match(
+                    '/[ÂÃ][\x{0080}-\x{00BF}\x{0152}-\x{2122}]|â[\x{0080}-\x{009F}€][\x{0080}-\x{00BF}\x{0152}-\x{2122}]|\x{FFFD}/u',
+                    $value,
+                ) === 1
+            ) {
                 $marks |= self::MOJIBAKE;
             }
-            if (preg_match('/[\x00-\x08\x0B\x0C\x0E-\x1F]|\xC2[\x80-\x9F]|\xE2\x80[\x8B-\x8F]|\xEF\xBB\xBF/', $value) === 1) {
+            if (
+                preg_match(
+                    '/[\x00-\x08\x0B\x0C\x0E-\x1F]|\xC2[\x80-\x9F]|\xE2\x80[\x8B-\x8F]|\xEF\xBB\xBF/',
+                    $value,
+                ) === 1
+            ) {
                 $marks |= self::CONTROL;
             }
         }

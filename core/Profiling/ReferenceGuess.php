@@ -16,11 +16,22 @@ final class ReferenceGuess
      * @param  list<string>  $names  tidy names of the columns
      * @param  list<string>  $parentNames
      */
-    public static function possible(array $facts, array $parent, array $names, array $parentNames, string $parentTable): bool
-    {
+    public static function possible(
+        array $facts,
+        array $parent,
+        array $names,
+        array $parentNames,
+        string $parentTable,
+    ): bool {
         foreach ($facts as $i => $f) {
             $p = $parent[$i] ?? null;
-            if ($p === null || $f === [] || $f['filled'] === 0 || in_array($f['type']['type'], ['date', 'decimal', 'empty', 'yes_no'], true) || $f['longest'] > 60) {
+            if (
+                $p === null ||
+                $f === [] ||
+                $f['filled'] === 0 ||
+                in_array($f['type']['type'], ['date', 'decimal', 'empty', 'yes_no'], true) ||
+                $f['longest'] > 60
+            ) {
                 return false;
             }
             if ($f['shortest'] > $p['longest'] || $f['longest'] < $p['shortest']) {
@@ -44,7 +55,10 @@ final class ReferenceGuess
         $about = [...self::words($parentName), ...self::words($parentTable)];
         foreach ($words as $word) {
             foreach ($about as $other) {
-                if ($word === $other || (strlen($word) > 2 && (str_starts_with($other, $word) || str_starts_with($word, $other)))) {
+                if (
+                    $word === $other ||
+                    (strlen($word) > 2 && (str_starts_with($other, $word) || str_starts_with($word, $other)))
+                ) {
                     return true;
                 }
             }
@@ -56,7 +70,9 @@ final class ReferenceGuess
     /** @return list<string> */
     private static function words(string $name): array
     {
-        return array_values(array_diff(preg_split('/[^a-z]+/', strtolower($name), -1, PREG_SPLIT_NO_EMPTY) ?: [], self::ENDINGS));
+        return array_values(
+            array_diff(preg_split('/[^a-z]+/', strtolower($name), -1, PREG_SPLIT_NO_EMPTY) ?: [], self::ENDINGS),
+        );
     }
 
     /**
@@ -91,20 +107,35 @@ final class ReferenceGuess
         foreach ($found as $reference) {
             // Two keys that are each found in the other: the table with fewer of the values hangs on the other.
             foreach ($found as $other) {
-                if ($other['extract_id'] === $reference['parent_extract_id'] && $other['parent_extract_id'] === $reference['extract_id']
-                    && $other['columns'] === $reference['parent_columns'] && $other['parent_columns'] === $reference['columns']
-                    && [$reference['values_found'] / $reference['values_total'], -$reference['values_total'], $reference['extract_id']] < [$other['values_found'] / $other['values_total'], -$other['values_total'], $other['extract_id']]) {
+                if (
+                    $other['extract_id'] === $reference['parent_extract_id'] &&
+                    $other['parent_extract_id'] === $reference['extract_id'] &&
+                    $other['columns'] === $reference['parent_columns'] &&
+                    $other['parent_columns'] === $reference['columns'] &&
+                    [
+                        $reference['values_found'] / $reference['values_total'],
+                        -$reference['values_total'],
+                        $reference['extract_id'],
+                    ] < [$other['values_found'] / $other['values_total'], -$other['values_total'], $other['extract_id']]
+                ) {
                     continue 2;
                 }
             }
             // A row of a table whose own key hangs on the same parent: the nearer parent that misses fewer is meant.
             foreach ($found as $other) {
-                if ($other['extract_id'] === $reference['extract_id'] && $other['columns'] === $reference['columns'] && $other['parent_extract_id'] !== $reference['parent_extract_id']
-                    && $other['values_found'] > $reference['values_found'] && self::hangs($found, $reference, $other)) {
+                if (
+                    $other['extract_id'] === $reference['extract_id'] &&
+                    $other['columns'] === $reference['columns'] &&
+                    $other['parent_extract_id'] !== $reference['parent_extract_id'] &&
+                    $other['values_found'] > $reference['values_found'] &&
+                    self::hangs($found, $reference, $other)
+                ) {
                     continue 2;
                 }
             }
-            $best["{$reference['extract_id']} {$reference['columns']} {$reference['parent_extract_id']}"] ??= $reference;
+            $best[
+                "{$reference['extract_id']} {$reference['columns']} {$reference['parent_extract_id']}"
+            ] ??= $reference;
         }
 
         return array_values($best);
@@ -118,8 +149,12 @@ final class ReferenceGuess
     private static function hangs(array $found, array $reference, array $other): bool
     {
         foreach ($found as $r) {
-            if ($r['extract_id'] === $reference['parent_extract_id'] && $r['columns'] === $reference['parent_columns']
-                && $r['parent_extract_id'] === $other['parent_extract_id'] && $r['parent_columns'] === $other['parent_columns']) {
+            if (
+                $r['extract_id'] === $reference['parent_extract_id'] &&
+                $r['columns'] === $reference['parent_columns'] &&
+                $r['parent_extract_id'] === $other['parent_extract_id'] &&
+                $r['parent_columns'] === $other['parent_columns']
+            ) {
                 return true;
             }
         }

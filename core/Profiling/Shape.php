@@ -60,7 +60,11 @@ final class Shape
     private static function shortened(string $shape): string
     {
         if (preg_match('/[\x80-\xFF]/', $shape) === 1) {
-            $shape = (string) preg_replace(['/\p{Lu}/u', '/\p{L}/u'], ['U', 'l'], str_replace(['d', 'U', 'l'], ["\1", "\2", "\3"], $shape));
+            $shape = (string) preg_replace(
+                ['/\p{Lu}/u', '/\p{L}/u'],
+                ['U', 'l'],
+                str_replace(['d', 'U', 'l'], ["\1", "\2", "\3"], $shape),
+            );
             $shape = str_replace(["\1", "\2", "\3"], ['d', 'U', 'l'], $shape);
         }
         // Words differ in length without meaning anything by it.
@@ -78,14 +82,17 @@ final class Shape
             return 'other text';
         }
         preg_match_all('/d+|U\+|l\+|U+|l+|\s+|[^dUl\s]/u', $shape, $m);
-        $parts = array_map(fn (string $run) => match (true) {
-            $run === 'U+', $run === 'l+' => 'word',
-            $run[0] === 'd' => self::many(strlen($run), 'digit'),
-            $run[0] === 'U' => self::many(strlen($run), 'capital'),
-            $run[0] === 'l' => self::many(strlen($run), 'letter'),
-            trim($run) === '' => strlen($run) === 1 ? 'blank' : strlen($run).' blanks',
-            default => $run,
-        }, $m[0]);
+        $parts = array_map(
+            fn (string $run) => match (true) {
+                $run === 'U+', $run === 'l+' => 'word',
+                $run[0] === 'd' => self::many(strlen($run), 'digit'),
+                $run[0] === 'U' => self::many(strlen($run), 'capital'),
+                $run[0] === 'l' => self::many(strlen($run), 'letter'),
+                trim($run) === '' => strlen($run) === 1 ? 'blank' : strlen($run).' blanks',
+                default => $run,
+            },
+            $m[0],
+        );
 
         return implode(' ', $parts);
     }

@@ -31,9 +31,9 @@ final class TableProfile
             $this->columns[] = new ColumnProfile($budget);
         }
         $this->headers = array_map(fn ($c) => $c->header, $described->all);
-        $this->repeated = new RowList;
-        $this->totals = new RowList;
-        $this->blank = new RowList;
+        $this->repeated = new RowList();
+        $this->totals = new RowList();
+        $this->blank = new RowList();
     }
 
     /**
@@ -82,7 +82,8 @@ final class TableProfile
      */
     public static function isHeader(array $cells, array $headers): bool
     {
-        return ($cells[0] ?? null) === $headers[0] && array_map(fn ($c) => trim((string) $c), array_slice($cells, 0, count($headers))) === $headers;
+        return ($cells[0] ?? null) === $headers[0] &&
+            array_map(fn ($c) => trim((string) $c), array_slice($cells, 0, count($headers))) === $headers;
     }
 
     /** @return list<ColumnProfile> */
@@ -98,7 +99,9 @@ final class TableProfile
     public function findings(array $facts): array
     {
         $found = [];
-        $rows = fn (string $code, string $says, RowList $list) => $list->count === 0 ? null : new Remark($code, $says, $list->count, $list->rows);
+        $rows = fn (string $code, string $says, RowList $list) => $list->count === 0
+            ? null
+            : new Remark($code, $says, $list->count, $list->rows);
         $found[] = $rows('repeated_header', 'The header stands again among the rows.', $this->repeated);
         $found[] = $rows('total_row', 'Rows that look like totals, not like records.', $this->totals);
         $found[] = $rows('blank_record', 'Rows in which every cell is blank.', $this->blank);
@@ -125,7 +128,10 @@ final class TableProfile
         $add('control_characters', 'invisible control characters.');
         $add('placeholder', 'words that stand for nothing known, such as n/a or ?.');
         if ($f->inference->type !== 'text') {
-            $add('scientific', 'numbers a spreadsheet turned into powers of ten, such as 1.2E+05; their digits are lost.');
+            $add(
+                'scientific',
+                'numbers a spreadsheet turned into powers of ten, such as 1.2E+05; their digits are lost.',
+            );
         }
         $type = $f->inference;
         if ($type->type === 'date') {
@@ -133,17 +139,39 @@ final class TableProfile
             $add('sentinel_date', 'dates that stand for "not known", such as 00/00/00 or 31/12/9999.');
             $add('impossible_date', 'dates the calendar does not have.');
             if ($type->ambiguous) {
-                $found[] = new Remark('ambiguous_date', "$name: no date has a day above 12, so day and month cannot be told apart.", $f->filled, [], $i);
+                $found[] = new Remark(
+                    'ambiguous_date',
+                    "$name: no date has a day above 12, so day and month cannot be told apart.",
+                    $f->filled,
+                    [],
+                    $i,
+                );
             }
         }
-        $impossible = $type->type === 'date' ? ($f->marked[Mark::IMPOSSIBLE_DATE] ?? new RowList)->count : 0;
+        $impossible = $type->type === 'date' ? ($f->marked[Mark::IMPOSSIBLE_DATE] ?? new RowList())->count : 0;
         if ($type->breaking > $impossible && $type->mark !== null) {
             $list = $f->marked[$type->mark];
-            $found[] = new Remark('mixed_types', "$name: ".number_format($f->filled - $type->breaking).' values are '.$type->label().', these are not.', $list->count, $list->rows, $i);
+            $found[] = new Remark(
+                'mixed_types',
+                "$name: ".
+                    number_format($f->filled - $type->breaking).
+                    ' values are '.
+                    $type->label().
+                    ', these are not.',
+                $list->count,
+                $list->rows,
+                $i,
+            );
         }
         $lost = $this->lostZeros($f);
         if ($lost > 0) {
-            $found[] = new Remark('lost_zeros', "$name: codes of one length with leading zeros, and shorter ones that seem to have lost theirs.", $lost, [], $i);
+            $found[] = new Remark(
+                'lost_zeros',
+                "$name: codes of one length with leading zeros, and shorter ones that seem to have lost theirs.",
+                $lost,
+                [],
+                $i,
+            );
         }
 
         return $found;
@@ -152,7 +180,7 @@ final class TableProfile
     private function lostZeros(ColumnFacts $f): int
     {
         [$usual, $n] = self::usualLength($f);
-        if ($usual < 2 || $n * 2 < $f->filled || ($f->marked[Mark::LEADING_ZERO] ?? new RowList)->count === 0) {
+        if ($usual < 2 || $n * 2 < $f->filled || ($f->marked[Mark::LEADING_ZERO] ?? new RowList())->count === 0) {
             return 0;
         }
         $short = 0;

@@ -9,7 +9,22 @@ final readonly class Columns
     public const LONGEST = 200;
 
     /** Words an expression already uses. */
-    private const RESERVED = ['row', 'true', 'false', 'null', 'and', 'or', 'not', 'in', 'matches', 'contains', 'starts', 'ends', 'with', 'xor'];
+    private const RESERVED = [
+        'row',
+        'true',
+        'false',
+        'null',
+        'and',
+        'or',
+        'not',
+        'in',
+        'matches',
+        'contains',
+        'starts',
+        'ends',
+        'with',
+        'xor',
+    ];
 
     /**
      * @param  list<Column>  $all
@@ -28,8 +43,16 @@ final readonly class Columns
         foreach ($headers as $i => $header) {
             $exact = trim($header);
             if (mb_strlen($exact) > self::LONGEST) {
-                $remarks[] = 'The header of column '.($i + 1).' has '.number_format(mb_strlen($exact)).' characters; it is called by its first '
-                    .self::LONGEST.', "'.mb_substr($exact, 0, 40).' …".';
+                $remarks[] =
+                    'The header of column '.
+                    ($i + 1).
+                    ' has '.
+                    number_format(mb_strlen($exact)).
+                    ' characters; it is called by its first '.
+                    self::LONGEST.
+                    ', "'.
+                    mb_substr($exact, 0, 40).
+                    ' …".';
                 $exact = rtrim(mb_substr($exact, 0, self::LONGEST));
             }
             if ($exact === '') {
@@ -42,7 +65,10 @@ final readonly class Columns
                 while (isset($headersSeen["$exact ($n)"])) {
                     $n++;
                 }
-                $remarks[] = "Columns $first and ".($i + 1)." both have the header \"$exact\"; the second is called \"$exact ($n)\".";
+                $remarks[] =
+                    "Columns $first and ".
+                    ($i + 1).
+                    " both have the header \"$exact\"; the second is called \"$exact ($n)\".";
                 $exact = "$exact ($n)";
             }
             $headersSeen[$exact] = $i + 1;
@@ -65,7 +91,10 @@ final readonly class Columns
     /** @param  list<array{header: string, name: string}>  $rows */
     public static function fromArray(array $rows): self
     {
-        return new self(array_map(fn (array $r, int $i) => new Column($i, $r['header'], $r['name']), $rows, array_keys($rows)), []);
+        return new self(
+            array_map(fn (array $r, int $i) => new Column($i, $r['header'], $r['name']), $rows, array_keys($rows)),
+            [],
+        );
     }
 
     /** @return list<array{header: string, name: string}> */
@@ -94,7 +123,7 @@ final readonly class Columns
     /** A column by its tidy name or its exact header. */
     public function find(string $nameOrHeader): ?Column
     {
-        $at = $this->byName()[$nameOrHeader] ?? $this->byHeader()[$nameOrHeader] ?? null;
+        $at = $this->byName()[$nameOrHeader] ?? ($this->byHeader()[$nameOrHeader] ?? null);
 
         return $at === null ? null : $this->all[$at];
     }

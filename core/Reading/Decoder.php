@@ -10,7 +10,7 @@ final class Decoder
 
     public function __construct(private readonly Encoding $encoding)
     {
-        $this->switched = new RowList;
+        $this->switched = new RowList();
     }
 
     /**
@@ -78,7 +78,7 @@ final class Decoder
             return $end === false ? 0 : $end + 1;
         }
         if ($this->encoding === Encoding::Utf16LE || $this->encoding === Encoding::Utf16BE) {
-            $even = $length - $length % 2;
+            $even = $length - ($length % 2);
             if ($even >= 2) {
                 $lead = ord($bytes[$this->encoding === Encoding::Utf16LE ? $even - 1 : $even - 2]);
                 // A high surrogate waits for its partner (RFC 2781).
@@ -108,7 +108,11 @@ final class Decoder
         $undefined = $this->encoding->undefined();
         if ($undefined !== '' && strcspn($bytes, $undefined) < strlen($bytes)) {
             $at = strcspn($bytes, $undefined);
-            throw ReadingError::badBytes($line + substr_count($bytes, "\n", 0, $at), $this->encoding->value, $bytes[$at]);
+            throw ReadingError::badBytes(
+                $line + substr_count($bytes, "\n", 0, $at),
+                $this->encoding->value,
+                $bytes[$at],
+            );
         }
         if ($this->encoding === Encoding::Utf16LE || $this->encoding === Encoding::Utf16BE) {
             if (! mb_check_encoding($bytes, $this->encoding->value)) {
@@ -117,7 +121,21 @@ final class Decoder
         }
 
         // mbstring has no table for some old code pages; iconv has.
-        if (in_array($this->encoding, [Encoding::Dos437, Encoding::Dos852, Encoding::Dos865, Encoding::Macintosh, Encoding::Windows1250, Encoding::Windows1253, Encoding::Windows1257], true)) {
+        if (
+            in_array(
+                $this->encoding,
+                [
+                    Encoding::Dos437,
+                    Encoding::Dos852,
+                    Encoding::Dos865,
+                    Encoding::Macintosh,
+                    Encoding::Windows1250,
+                    Encoding::Windows1253,
+                    Encoding::Windows1257,
+                ],
+                true,
+            )
+        ) {
             $text = @iconv($this->encoding->value, 'UTF-8', $bytes);
             if ($text === false) {
                 $this->complainOfIconv($bytes, $line);
@@ -158,7 +176,11 @@ final class Decoder
     {
         foreach (explode("\n", $bytes) as $i => $text) {
             if (preg_match('//u', $text) !== 1) {
-                preg_match('/^(?:[\x00-\x7F]|[\xC2-\xDF][\x80-\xBF]|[\xE0-\xEF][\x80-\xBF]{2}|[\xF0-\xF4][\x80-\xBF]{3})*/', $text, $good);
+                preg_match(
+                    '/^(?:[\x00-\x7F]|[\xC2-\xDF][\x80-\xBF]|[\xE0-\xEF][\x80-\xBF]{2}|[\xF0-\xF4][\x80-\xBF]{3})*/',
+                    $text,
+                    $good,
+                );
                 throw ReadingError::badBytes($line + $i, 'UTF-8', substr($text, strlen($good[0] ?? ''), 2));
             }
         }

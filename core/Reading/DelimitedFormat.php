@@ -17,7 +17,9 @@ final readonly class DelimitedFormat implements Format
         public bool $backslash = false,
     ) {
         if (mb_strlen($delimiter) !== 1) {
-            throw new \InvalidArgumentException('The delimiter is one character, for instance a comma, a semicolon, a tab or a bar.');
+            throw new \InvalidArgumentException(
+                'The delimiter is one character, for instance a comma, a semicolon, a tab or a bar.',
+            );
         }
         if (strlen($quote) > 1) {
             throw new \InvalidArgumentException('The quote is one character, or nothing.');
@@ -33,25 +35,43 @@ final readonly class DelimitedFormat implements Format
     {
         $escape = (string) ($a['escape'] ?? 'doubled');
         if (! in_array($escape, ['doubled', 'backslash'], true)) {
-            throw new \InvalidArgumentException("A quote inside a quoted cell is \"doubled\" or written with a \"backslash\", not \"$escape\".");
+            throw new \InvalidArgumentException(
+                "A quote inside a quoted cell is \"doubled\" or written with a \"backslash\", not \"$escape\".",
+            );
         }
 
-        return new self(self::delimiterNamed((string) ($a['delimiter'] ?? ',')), (string) ($a['quote'] ?? '"'), Encoding::named((string) ($a['encoding'] ?? 'UTF-8')), $escape === 'backslash');
+        return new self(
+            self::delimiterNamed((string) ($a['delimiter'] ?? ',')),
+            (string) ($a['quote'] ?? '"'),
+            Encoding::named((string) ($a['encoding'] ?? 'UTF-8')),
+            $escape === 'backslash',
+        );
     }
 
     public function toArray(): array
     {
-        return array_filter([
-            'delimiter' => $this->delimiter === ',' ? null : $this->delimiterName(), 'quote' => $this->quote === '"' ? null : $this->quote,
-            'encoding' => $this->encoding === Encoding::Utf8 ? null : $this->encoding->value, 'escape' => $this->backslash ? 'backslash' : null,
-        ], fn ($v) => $v !== null);
+        return array_filter(
+            [
+                'delimiter' => $this->delimiter === ',' ? null : $this->delimiterName(),
+                'quote' => $this->quote === '"' ? null : $this->quote,
+                'encoding' => $this->encoding === Encoding::Utf8 ? null : $this->encoding->value,
+                'escape' => $this->backslash ? 'backslash' : null,
+            ],
+            fn ($v) => $v !== null,
+        );
     }
 
     public function describe(): string
     {
-        return $this->encoding->value.', '.match ($this->delimiter) {
-            ',' => 'comma', ';' => 'semicolon', "\t" => 'tab', '|' => 'bar', default => $this->delimiter
-        };
+        return $this->encoding->value.
+            ', '.
+            match ($this->delimiter) {
+                ',' => 'comma',
+                ';' => 'semicolon',
+                "\t" => 'tab',
+                '|' => 'bar',
+                default => $this->delimiter,
+            };
     }
 
     /** As the plan file writes it. */

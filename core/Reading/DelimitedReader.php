@@ -22,15 +22,23 @@ final class DelimitedReader
 
     private ?Decoder $decoder = null;
 
-    public function __construct(private readonly DelimitedFormat $format, private readonly Layout $layout = new Layout)
-    {
-        $this->text = new TextLines;
+    public function __construct(
+        private readonly DelimitedFormat $format,
+        private readonly Layout $layout = new Layout(),
+    ) {
+        $this->text = new TextLines();
     }
 
     /** @param  iterable<string>  $bytes */
     public function table(iterable $bytes): Table
     {
-        return new LaidOut($this->rows($bytes), $this->layout, $this->expectedRows(...), 'by the file\'s lines alone', $this->remarks(...));
+        return new LaidOut(
+            $this->rows($bytes),
+            $this->layout,
+            $this->expectedRows(...),
+            'by the file\'s lines alone',
+            $this->remarks(...),
+        );
     }
 
     /** @return list<Remark> */
@@ -38,10 +46,19 @@ final class DelimitedReader
     {
         $remarks = TextRemarks::of($this->decoder, $this->text->endsInLineBreak);
         if ($this->commentLines > 0) {
-            $remarks[] = new Remark('comments', Remark::say($this->commentLines, 'line begins with', 'lines begin with')." \"{$this->layout->comment}\" and are no rows.", $this->commentLines);
+            $remarks[] = new Remark(
+                'comments',
+                Remark::say($this->commentLines, 'line begins with', 'lines begin with').
+                    " \"{$this->layout->comment}\" and are no rows.",
+                $this->commentLines,
+            );
         }
         if ($this->blankLines > 0) {
-            $remarks[] = new Remark('blank_lines', Remark::say($this->blankLines, 'line is empty and is no row', 'lines are empty and are no rows').'.', $this->blankLines);
+            $remarks[] = new Remark(
+                'blank_lines',
+                Remark::say($this->blankLines, 'line is empty and is no row', 'lines are empty and are no rows').'.',
+                $this->blankLines,
+            );
         }
 
         return $remarks;
@@ -112,7 +129,15 @@ final class DelimitedReader
      */
     public function expectedRows(): int
     {
-        return max(0, $this->lines - min($this->layout->skip, $this->lines) - $this->blankLines - $this->commentLines - $this->innerBreaks - ($this->layout->header ? 1 : 0));
+        return max(
+            0,
+            $this->lines -
+                min($this->layout->skip, $this->lines) -
+                $this->blankLines -
+                $this->commentLines -
+                $this->innerBreaks -
+                ($this->layout->header ? 1 : 0),
+        );
     }
 
     public function endsInLineBreak(): bool
@@ -132,7 +157,9 @@ final class DelimitedReader
                 $cell = '';
                 $at++;
                 while (true) {
-                    $end = $this->format->backslash ? $this->closing($record, $quote, $at) : strpos($record, $quote, $at);
+                    $end = $this->format->backslash
+                        ? $this->closing($record, $quote, $at)
+                        : strpos($record, $quote, $at);
                     if ($end === false) {
                         return null;
                     }

@@ -6,9 +6,17 @@ namespace Baggage\Core\Reading;
 final readonly class FormatGuess
 {
     private const SIGNATURES = [
-        "\x89PNG" => 'a PNG picture', "\xFF\xD8\xFF" => 'a JPEG picture', 'GIF8' => 'a GIF picture', '%PDF' => 'a PDF document',
-        "PK\x03\x04" => 'a zip archive or a workbook (.xlsx, .ods)', "\xD0\xCF\x11\xE0" => 'an old binary workbook or document (.xls, .doc)',
-        "\x1F\x8B" => 'a gzip archive', 'SQLite format 3' => 'an SQLite database', "\x7FELF" => 'a program', 'MZ' => 'a program', '{\\rtf' => 'an RTF document',
+        "\x89PNG" => 'a PNG picture',
+        "\xFF\xD8\xFF" => 'a JPEG picture',
+        'GIF8' => 'a GIF picture',
+        '%PDF' => 'a PDF document',
+        "PK\x03\x04" => 'a zip archive or a workbook (.xlsx, .ods)',
+        "\xD0\xCF\x11\xE0" => 'an old binary workbook or document (.xls, .doc)',
+        "\x1F\x8B" => 'a gzip archive',
+        'SQLite format 3' => 'an SQLite database',
+        "\x7FELF" => 'a program',
+        'MZ' => 'a program',
+        '{\\rtf' => 'an RTF document',
     ];
 
     /** @param  array<string, string>  $reasons delimiter, encoding and header → why */
@@ -27,7 +35,10 @@ final readonly class FormatGuess
             throw ReadingError::empty();
         }
         foreach (self::SIGNATURES as $start => $kind) {
-            if (str_starts_with($sample, $start) && ($start !== 'MZ' || str_contains(substr($sample, 0, 512), "\x00"))) {
+            if (
+                str_starts_with($sample, $start) &&
+                ($start !== 'MZ' || str_contains(substr($sample, 0, 512), "\x00"))
+            ) {
                 throw ReadingError::notText($kind);
             }
         }
@@ -43,10 +54,12 @@ final readonly class FormatGuess
         [$skip, $whySkip] = self::titleLines($text, $delimiter);
         [$header, $whyHeader] = self::header($text, $delimiter, $skip);
 
-        return new self(
-            new DelimitedFormat($delimiter, '"', $encoding), new Layout($header, $skip),
-            ['encoding' => $why, 'delimiter' => $whyDelimiter, 'header' => $whyHeader, 'skip' => $whySkip],
-        );
+        return new self(new DelimitedFormat($delimiter, '"', $encoding), new Layout($header, $skip), [
+            'encoding' => $why,
+            'delimiter' => $whyDelimiter,
+            'header' => $whyHeader,
+            'skip' => $whySkip,
+        ]);
     }
 
     /** @return array{Encoding, string} */
@@ -79,7 +92,10 @@ final readonly class FormatGuess
         }
         $wide = preg_match_all('/(?:[\xC2-\xDF][\x80-\xBF]|[\xE0-\xEF][\x80-\xBF]{2})/', $sample);
         if ($wide > 3 && $wide * 4 > preg_match_all('/[\x80-\xFF]/', $sample)) {
-            return [Encoding::Mixed, 'most lines are UTF-8, but not all: two programs seem to have written into this file'];
+            return [
+                Encoding::Mixed,
+                'most lines are UTF-8, but not all: two programs seem to have written into this file',
+            ];
         }
         // Letters of western languages lie at 0xC0-0xFF in Windows-1252 and mostly at 0x80-0xA5 in the DOS pages.
         $ansi = preg_match_all('/[\xC0-\xFF]/', $sample);
@@ -104,7 +120,11 @@ final readonly class FormatGuess
     /** @return array{non-empty-string, string} */
     private static function delimiter(string $text): array
     {
-        $lines = array_slice(array_values(array_filter(preg_split('/\r\n|\n|\r/', $text) ?: [], fn ($l) => trim($l) !== '')), 0, 60);
+        $lines = array_slice(
+            array_values(array_filter(preg_split('/\r\n|\n|\r/', $text) ?: [], fn ($l) => trim($l) !== '')),
+            0,
+            60,
+        );
         $best = [',', 0.0, 0];
         foreach ([',' => 1.0, ';' => 1.0, "\t" => 1.05, '|' => 1.05] as $delimiter => $weight) {
             $counts = [];
@@ -124,7 +144,10 @@ final readonly class FormatGuess
             }
         }
         $name = match ($best[0]) {
-            "\t" => 'a tab', ';' => 'a semicolon', '|' => 'a bar', default => 'a comma'
+            "\t" => 'a tab',
+            ';' => 'a semicolon',
+            '|' => 'a bar',
+            default => 'a comma',
         };
 
         return $best[2] === 0
@@ -161,7 +184,12 @@ final readonly class FormatGuess
             return [0, 'title lines'];
         }
 
-        return [$first, $first === 1 ? 'the first line fills fewer cells than those below' : "the first $first lines fill fewer cells than those below"];
+        return [
+            $first,
+            $first === 1
+                ? 'the first line fills fewer cells than those below'
+                : "the first $first lines fill fewer cells than those below",
+        ];
     }
 
     /** @return array{bool, string} */

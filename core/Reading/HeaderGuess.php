@@ -18,13 +18,18 @@ final class HeaderGuess
                 $cells = array_filter($row->cells, fn ($c) => $c !== null && trim($c) !== '');
                 $words = array_filter($cells, fn ($c) => preg_match('/^[-+]?[\d.,\/: -]+$/', trim($c)) !== 1);
                 if (count($words) === count($cells)) {
-                    return [new Layout(true, $row->line - 1), $row->line === 1 ? 'the first row holds words only' : "row $row->line is the first that fills most columns"];
+                    return [
+                        new Layout(true, $row->line - 1),
+                        $row->line === 1
+                            ? 'the first row holds words only'
+                            : "row $row->line is the first that fills most columns",
+                    ];
                 }
 
                 return [new Layout(false, $row->line - 1), "row $row->line holds numbers, like the rows below it"];
             }
         }
 
-        return [new Layout, 'the sheet has no cells'];
+        return [new Layout(), 'the sheet has no cells'];
     }
 }

@@ -27,11 +27,18 @@ final class LaidOut implements Table
      * @param  bool  $ragged  whether a row with fewer cells than the header is a defect (text) or merely ends early (a sheet)
      * @param  list<string>|null  $names  headers, when the format itself states them
      */
-    public function __construct(\Iterator $grid, private readonly Layout $layout, private readonly \Closure $count, private readonly string $countedBy, private readonly \Closure $remarks, private readonly bool $ragged = true, private readonly ?array $names = null)
-    {
+    public function __construct(
+        \Iterator $grid,
+        private readonly Layout $layout,
+        private readonly \Closure $count,
+        private readonly string $countedBy,
+        private readonly \Closure $remarks,
+        private readonly bool $ragged = true,
+        private readonly ?array $names = null,
+    ) {
         $this->grid = $grid;
-        $this->wrongWidth = new RowList;
-        $this->blank = new RowList;
+        $this->wrongWidth = new RowList();
+        $this->blank = new RowList();
     }
 
     public function columns(): Columns
@@ -40,7 +47,11 @@ final class LaidOut implements Table
             return $this->columns;
         }
         $this->grid->rewind();
-        while ($this->grid->valid() && ($this->grid->current()->line <= $this->layout->skip || (! $this->ragged && $this->cells($this->grid->current()) === []))) {
+        while (
+            $this->grid->valid() &&
+            ($this->grid->current()->line <= $this->layout->skip ||
+                (! $this->ragged && $this->cells($this->grid->current()) === []))
+        ) {
             $this->grid->next();
         }
         if (! $this->grid->valid()) {
@@ -83,7 +94,10 @@ final class LaidOut implements Table
 
                     continue;
                 }
-                $row = new RawRow($row->line, $this->ragged || count($cells) >= $width ? $cells : array_pad($cells, $width, null));
+                $row = new RawRow(
+                    $row->line,
+                    $this->ragged || count($cells) >= $width ? $cells : array_pad($cells, $width, null),
+                );
             }
             if (++$seen < $this->layout->start) {
                 $this->notTaken++;
@@ -132,16 +146,42 @@ final class LaidOut implements Table
     {
         $remarks = array_map(fn (string $r) => new Remark('header', $r), $this->columns()->remarks);
         if ($this->wrongWidth->count > 0) {
-            $remarks[] = new Remark('ragged_rows', Remark::say($this->wrongWidth->count, 'row has more or fewer cells than the header; it is', 'rows have more or fewer cells than the header; they are').' kept as read, and what a load does with them is its reader\'s setting.', $this->wrongWidth->count, $this->wrongWidth->rows);
+            $remarks[] = new Remark(
+                'ragged_rows',
+                Remark::say(
+                    $this->wrongWidth->count,
+                    'row has more or fewer cells than the header; it is',
+                    'rows have more or fewer cells than the header; they are',
+                ).' kept as read, and what a load does with them is its reader\'s setting.',
+                $this->wrongWidth->count,
+                $this->wrongWidth->rows,
+            );
         }
         if ($this->blank->count > 0) {
-            $remarks[] = new Remark('blank_rows', Remark::say($this->blank->count, 'row between the others holds nothing and is no row', 'rows between the others hold nothing and are no rows').'.', $this->blank->count);
+            $remarks[] = new Remark(
+                'blank_rows',
+                Remark::say(
+                    $this->blank->count,
+                    'row between the others holds nothing and is no row',
+                    'rows between the others hold nothing and are no rows',
+                ).'.',
+                $this->blank->count,
+            );
         }
         if ($this->notTaken > 0) {
-            $remarks[] = new Remark('left_out', Remark::say($this->notTaken, 'row is outside', 'rows are outside').' the stated first row and number of rows.', $this->notTaken);
+            $remarks[] = new Remark(
+                'left_out',
+                Remark::say($this->notTaken, 'row is outside', 'rows are outside').
+                    ' the stated first row and number of rows.',
+                $this->notTaken,
+            );
         }
         if ($this->atFoot > 0) {
-            $remarks[] = new Remark('foot', Remark::say($this->atFoot, 'row at the foot is left', 'rows at the foot are left').' out as stated.', $this->atFoot);
+            $remarks[] = new Remark(
+                'foot',
+                Remark::say($this->atFoot, 'row at the foot is left', 'rows at the foot are left').' out as stated.',
+                $this->atFoot,
+            );
         }
 
         return [...$remarks, ...($this->remarks)()];
@@ -152,7 +192,11 @@ final class LaidOut implements Table
     {
         $cells = $row->cells;
         if ($this->layout->from > 1 || $this->layout->to !== null) {
-            $cells = array_slice($cells, $this->layout->from - 1, $this->layout->to === null ? null : $this->layout->to - $this->layout->from + 1);
+            $cells = array_slice(
+                $cells,
+                $this->layout->from - 1,
+                $this->layout->to === null ? null : $this->layout->to - $this->layout->from + 1,
+            );
         }
         if (! $this->ragged) {
             while ($cells !== [] && ($cells[count($cells) - 1] === null || $cells[count($cells) - 1] === '')) {

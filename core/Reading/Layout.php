@@ -32,7 +32,9 @@ final readonly class Layout
             throw new \InvalidArgumentException('A range of columns is written first-last, for instance B-F or 2-6.');
         }
         if ($start < 1 || ($count !== null && $count < 1) || $foot < 0) {
-            throw new \InvalidArgumentException('The first row is 1 or more, the number of rows 1 or more, the rows at the foot 0 or more.');
+            throw new \InvalidArgumentException(
+                'The first row is 1 or more, the number of rows 1 or more, the rows at the foot 0 or more.',
+            );
         }
     }
 
@@ -42,19 +44,34 @@ final readonly class Layout
         [$from, $to] = self::range(trim((string) ($a['columns'] ?? '')));
 
         return new self(
-            (bool) ($a['header'] ?? true), (int) ($a['skip'] ?? 0), (string) ($a['comment'] ?? ''), $from, $to,
-            (int) ($a['first_row'] ?? 1), isset($a['rows']) && $a['rows'] !== '' ? (int) $a['rows'] : null, (int) ($a['foot'] ?? 0),
+            (bool) ($a['header'] ?? true),
+            (int) ($a['skip'] ?? 0),
+            (string) ($a['comment'] ?? ''),
+            $from,
+            $to,
+            (int) ($a['first_row'] ?? 1),
+            isset($a['rows']) && $a['rows'] !== '' ? (int) $a['rows'] : null,
+            (int) ($a['foot'] ?? 0),
         );
     }
 
     /** @return array<string, mixed> only what differs from the usual */
     public function toArray(): array
     {
-        return array_filter([
-            'header' => $this->header ? null : false, 'skip' => $this->skip ?: null, 'comment' => $this->comment === '' ? null : $this->comment,
-            'columns' => $this->from === 1 && $this->to === null ? null : self::letters($this->from).'-'.($this->to === null ? '' : self::letters($this->to)),
-            'first_row' => $this->start === 1 ? null : $this->start, 'rows' => $this->count, 'foot' => $this->foot ?: null,
-        ], fn ($v) => $v !== null);
+        return array_filter(
+            [
+                'header' => $this->header ? null : false,
+                'skip' => $this->skip ?: null,
+                'comment' => $this->comment === '' ? null : $this->comment,
+                'columns' => $this->from === 1 && $this->to === null
+                        ? null
+                        : self::letters($this->from).'-'.($this->to === null ? '' : self::letters($this->to)),
+                'first_row' => $this->start === 1 ? null : $this->start,
+                'rows' => $this->count,
+                'foot' => $this->foot ?: null,
+            ],
+            fn ($v) => $v !== null,
+        );
     }
 
     /** @return array{int, int|null} */
@@ -88,7 +105,7 @@ final readonly class Layout
     {
         $text = '';
         for (; $number > 0; $number = intdiv($number - 1, 26)) {
-            $text = chr(65 + ($number - 1) % 26).$text;
+            $text = chr(65 + (($number - 1) % 26)).$text;
         }
 
         return $text;

@@ -9,8 +9,12 @@ final readonly class ReaderSettings
      * @param  string|null  $member  the file inside a zip archive
      * @param  bool  $padShort  whether a row with too few cells is filled up with blanks instead of being rejected when it loads
      */
-    public function __construct(public Format $format, public Layout $layout = new Layout, public ?string $member = null, public bool $padShort = false)
-    {
+    public function __construct(
+        public Format $format,
+        public Layout $layout = new Layout(),
+        public ?string $member = null,
+        public bool $padShort = false,
+    ) {
     }
 
     /** @return array<string, mixed> only what differs from the usual */
@@ -18,15 +22,24 @@ final readonly class ReaderSettings
     {
         $kind = $this->format::kind();
 
-        return array_filter(['kind' => $kind === 'delimited' ? null : $kind, 'member' => $this->member, 'pad_short' => $this->padShort ?: null], fn ($v) => $v !== null)
-            + $this->format->toArray() + $this->layout->toArray();
+        return array_filter(
+            [
+                'kind' => $kind === 'delimited' ? null : $kind,
+                'member' => $this->member,
+                'pad_short' => $this->padShort ?: null,
+            ],
+            fn ($v) => $v !== null,
+        ) +
+            $this->format->toArray() +
+            $this->layout->toArray();
     }
 
     /** Name of the source's connection it is read through, null when it comes from a file. */
     public function connection(): ?string
     {
         return match (true) {
-            $this->format instanceof Query\QueryFormat && $this->format->connection !== '', $this->format instanceof Http\HttpFormat => $this->format->connection,
+            $this->format instanceof Query\QueryFormat && $this->format->connection !== '',
+            $this->format instanceof Http\HttpFormat => $this->format->connection,
             default => null,
         };
     }

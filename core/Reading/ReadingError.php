@@ -12,7 +12,9 @@ final class ReadingError extends \RuntimeException
 
     public static function notText(string $kind): self
     {
-        return new self("This is not delimited text: it begins like $kind. Ask for the table as text, a workbook, JSON, XML, dBase or SQLite.");
+        return new self(
+            "This is not delimited text: it begins like $kind. Ask for the table as text, a workbook, JSON, XML, dBase or SQLite.",
+        );
     }
 
     public static function broken(string $what): self
@@ -22,23 +24,31 @@ final class ReadingError extends \RuntimeException
 
     public static function badBytes(int $line, string $encoding, string $bytes): self
     {
-        return new self(sprintf(
-            'Line %s holds bytes that are not %s (hex %s). Choose the encoding the file was written in, for instance Windows-1252.',
-            number_format($line), $encoding, strtoupper(bin2hex($bytes)),
-        ));
+        return new self(
+            sprintf(
+                'Line %s holds bytes that are not %s (hex %s). Choose the encoding the file was written in, for instance Windows-1252.',
+                number_format($line),
+                $encoding,
+                strtoupper(bin2hex($bytes)),
+            ),
+        );
     }
 
     public static function unclosedQuote(int $line): self
     {
-        return new self(sprintf(
-            'The quote opened in line %s is never closed, so everything after it would be one cell. Close it in the file, or choose no quote character.',
-            number_format($line),
-        ));
+        return new self(
+            sprintf(
+                'The quote opened in line %s is never closed, so everything after it would be one cell. Close it in the file, or choose no quote character.',
+                number_format($line),
+            ),
+        );
     }
 
     public static function nothingBelowHeader(): self
     {
-        return new self('The file has a header but no rows below it. Ask for the export again, or say that the first line is data.');
+        return new self(
+            'The file has a header but no rows below it. Ask for the export again, or say that the first line is data.',
+        );
     }
 
     public static function noRows(): self
@@ -48,14 +58,20 @@ final class ReadingError extends \RuntimeException
 
     public static function tooWide(int $columns, int $limit): self
     {
-        return new self(sprintf(
-            'The header has %s columns; %s can be taken. Is the delimiter right?', number_format($columns), number_format($limit),
-        ));
+        return new self(
+            sprintf(
+                'The header has %s columns; %s can be taken. Is the delimiter right?',
+                number_format($columns),
+                number_format($limit),
+            ),
+        );
     }
 
     public static function skipsAll(int $skip): self
     {
-        return new self(sprintf('The first %s lines are to be skipped, and the file has no line after them.', number_format($skip)));
+        return new self(
+            sprintf('The first %s lines are to be skipped, and the file has no line after them.', number_format($skip)),
+        );
     }
 
     public static function unknownEncoding(string $name): self

@@ -32,15 +32,26 @@ final readonly class Recognition
             throw ReadingError::empty();
         }
         if (self::isDbase($sample)) {
-            return [new self(new ReaderSettings(new DbaseFormat), ['kind' => 'it begins with the header of a dBase table'])];
+            return [
+                new self(new ReaderSettings(new DbaseFormat()), [
+                    'kind' => 'it begins with the header of a dBase table',
+                ]),
+            ];
         }
         $start = ltrim(preg_replace('/^\xEF\xBB\xBF/', '', $sample) ?? '', " \t\r\n");
-        if ($start !== '' && ! str_starts_with($start, '{\\rtf') && ($start[0] === '{' || $start[0] === '[') && ($found = self::json($start)) !== []) {
+        if (
+            $start !== '' &&
+            ! str_starts_with($start, '{\\rtf') &&
+            ($start[0] === '{' || $start[0] === '[') &&
+            ($found = self::json($start)) !== []
+        ) {
             return $found;
         }
         if (preg_match('/^<(?:\?xml|!--|!doctype\s|[A-Za-z_][\w.:-]*[\s>\/])/i', $start) === 1) {
             if (preg_match('/^(?:<\?xml[^>]*>\s*)?(?:<!doctype html|<html)/i', $start) === 1) {
-                throw ReadingError::broken('This is a web page, perhaps one that says you have to log in. Ask for the data itself.');
+                throw ReadingError::broken(
+                    'This is a web page, perhaps one that says you have to log in. Ask for the data itself.',
+                );
             }
 
             return self::xml($start);
@@ -56,9 +67,24 @@ final readonly class Recognition
             $header = preg_match('/\d/', $first) !== 1;
             $layout = FixedWidthReader::guess($lines, $header);
 
-            return [new self(new ReaderSettings(FixedWidthFormat::fromArray(['layout' => $layout, 'encoding' => $guess->format->encoding->value]), new Layout($header)), [
-                'layout' => 'no delimiter occurs in all lines, and all lines have blanks in the same places', 'encoding' => $guess->reasons['encoding'], 'header' => $header ? 'the first line holds no digit' : 'the first line holds digits, like the lines below it',
-            ])];
+            return [
+                new self(
+                    new ReaderSettings(
+                        FixedWidthFormat::fromArray([
+                            'layout' => $layout,
+                            'encoding' => $guess->format->encoding->value,
+                        ]),
+                        new Layout($header),
+                    ),
+                    [
+                        'layout' => 'no delimiter occurs in all lines, and all lines have blanks in the same places',
+                        'encoding' => $guess->reasons['encoding'],
+                        'header' => $header
+                            ? 'the first line holds no digit'
+                            : 'the first line holds digits, like the lines below it',
+                    ],
+                ),
+            ];
         }
 
         return [new self(new ReaderSettings($guess->format, $guess->layout), $guess->reasons)];
@@ -66,13 +92,21 @@ final readonly class Recognition
 
     private static function isDbase(string $sample): bool
     {
-        if (strlen($sample) < 65 || ! in_array(ord($sample[0]), [0x03, 0x30, 0x31, 0x32, 0x43, 0x63, 0x83, 0x8B, 0xCB, 0xF5], true)) {
+        if (
+            strlen($sample) < 65 ||
+            ! in_array(ord($sample[0]), [0x03, 0x30, 0x31, 0x32, 0x43, 0x63, 0x83, 0x8B, 0xCB, 0xF5], true)
+        ) {
             return false;
         }
         /** @var array{h: int, r: int} $sizes */
         $sizes = unpack('vh/vr', substr($sample, 8, 4));
 
-        return $sizes['h'] >= 65 && $sizes['r'] > 1 && ord($sample[2]) >= 1 && ord($sample[2]) <= 12 && ord($sample[3]) <= 31 && preg_match('/^[\w ]{1,10}\x00/', substr($sample, 32, 11)) === 1;
+        return $sizes['h'] >= 65 &&
+            $sizes['r'] > 1 &&
+            ord($sample[2]) >= 1 &&
+            ord($sample[2]) <= 12 &&
+            ord($sample[3]) <= 31 &&
+            preg_match('/^[\w ]{1,10}\x00/', substr($sample, 32, 11)) === 1;
     }
 
     /** @return list<self> */
@@ -93,16 +127,28 @@ final readonly class Recognition
         foreach (array_slice($paths, 0, 12) as $path) {
             $record = [];
             try {
-                foreach ((new JsonScanner([$start]))->records($path === '' ? [] : explode('.', $path)) as $line => $json) {
+                foreach (
+                    (new JsonScanner([$start]))->records($path === '' ? [] : explode('.', $path)) as $line => $json
+                ) {
                     $record += JsonRecords::record($json, $line);
                 }
             } catch (ReadingError) {
                 // The sample ends here.
             }
-            array_push($found, ...self::withLists(new JsonFormat(false, $path), $path === '' ? 'the document' : $path, 'a list of objects stands there', $record));
+            array_push(
+                $found,
+                ...self::withLists(
+                    new JsonFormat(false, $path),
+                    $path === '' ? 'the document' : $path,
+                    'a list of objects stands there',
+                    $record,
+                ),
+            );
         }
 
-        return $found !== [] ? $found : [new self(new ReaderSettings(new JsonFormat), ['records' => 'the document is one object'])];
+        return $found !== []
+            ? $found
+            : [new self(new ReaderSettings(new JsonFormat()), ['records' => 'the document is one object'])];
     }
 
     /**
@@ -116,8 +162,18 @@ final readonly class Recognition
         foreach ($record as $list => $value) {
             if (is_array($value) && array_is_list($value) && $value !== []) {
                 $carry = $key === '' ? [] : [$key];
-                $inner = $format instanceof JsonFormat ? new JsonFormat($format->lines, $format->records, (string) $list, $carry) : new XmlFormat($format->records, (string) $list, $carry);
-                $found[] = new self(new ReaderSettings($inner), ['list' => 'its records hold a list there', 'carry' => 'the first column of the record, so that its rows find their parent'], "$name, list $list");
+                $inner =
+                    $format instanceof JsonFormat
+                        ? new JsonFormat($format->lines, $format->records, (string) $list, $carry)
+                        : new XmlFormat($format->records, (string) $list, $carry);
+                $found[] = new self(
+                    new ReaderSettings($inner),
+                    [
+                        'list' => 'its records hold a list there',
+                        'carry' => 'the first column of the record, so that its rows find their parent',
+                    ],
+                    "$name, list $list",
+                );
             }
         }
 
@@ -133,7 +189,10 @@ final readonly class Recognition
             try {
                 foreach ((new XmlRecords(new XmlFormat($path), fn () => str_split($start, 4096)))->each() as $element) {
                     foreach ($element as $key => $value) {
-                        $record[$key] = isset($record[$key]) && is_array($record[$key]) && array_is_list($record[$key]) ? $record[$key] : $value;
+                        $record[$key] =
+                            isset($record[$key]) && is_array($record[$key]) && array_is_list($record[$key])
+                                ? $record[$key]
+                                : $value;
                     }
                 }
             } catch (ReadingError) {
@@ -142,7 +201,11 @@ final readonly class Recognition
             array_push($found, ...self::withLists(new XmlFormat($path), $path, 'this element is repeated', $record));
         }
 
-        return $found !== [] ? $found : throw ReadingError::broken('This seems to be XML, but no element of it is repeated, so it holds no records.');
+        return $found !== []
+            ? $found
+            : throw ReadingError::broken(
+                'This seems to be XML, but no element of it is repeated, so it holds no records.',
+            );
     }
 
     private static function text(string $sample, Encoding $encoding): string
@@ -150,7 +213,9 @@ final readonly class Recognition
         $end = strrpos($sample, "\n");
         $text = '';
         try {
-            foreach ((new Decoder($encoding))->decode([$end === false ? $sample : substr($sample, 0, $end + 1)]) as $part) {
+            foreach (
+                (new Decoder($encoding))->decode([$end === false ? $sample : substr($sample, 0, $end + 1)]) as $part
+            ) {
                 $text .= $part;
             }
         } catch (ReadingError) {

@@ -18,7 +18,13 @@ final readonly class Remark
      * @param  list<int>  $rows  row numbers, from 1, at most RowList::KEPT
      * @param  bool  $inLines  whether $rows are lines of the file or rows of the sheet instead
      */
-    public function __construct(public string $code, public string $message, public int $count = 0, public array $rows = [], public ?int $column = null, public bool $inLines = false)
-    {
+    public function __construct(
+        public string $code,
+        public string $message,
+        public int $count = 0,
+        public array $rows = [],
+        public ?int $column = null,
+        public bool $inLines = false,
+    ) {
     }
 }

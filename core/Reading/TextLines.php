@@ -50,7 +50,10 @@ final class TextLines
     private function lines(string &$rest, string $chunk): \Generator
     {
         $carriages = substr_count($chunk, "\r");
-        if ($carriages === 0 || ($carriages === substr_count($chunk, "\r\n") && $carriages === substr_count($chunk, "\n"))) {
+        if (
+            $carriages === 0 ||
+            ($carriages === substr_count($chunk, "\r\n") && $carriages === substr_count($chunk, "\n"))
+        ) {
             // Nearly every file has one kind of break.
             $break = $carriages === 0 ? "\n" : "\r\n";
             $parts = explode($break, $chunk);

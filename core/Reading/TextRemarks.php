@@ -11,10 +11,24 @@ final class TextRemarks
         $remarks = [];
         if ($decoder !== null && $decoder->switched->count > 0) {
             $lines = $decoder->switched;
-            $remarks[] = new Remark('mixed_encoding', Remark::say($lines->count, 'line is not UTF-8 and was', 'lines are not UTF-8 and were').' read as Windows-1252, beginning with line '.number_format($lines->rows[0]).'.', $lines->count, $lines->rows, null, true);
+            $remarks[] = new Remark(
+                'mixed_encoding',
+                Remark::say($lines->count, 'line is not UTF-8 and was', 'lines are not UTF-8 and were').
+                    ' read as Windows-1252, beginning with line '.
+                    number_format($lines->rows[0]).
+                    '.',
+                $lines->count,
+                $lines->rows,
+                null,
+                true,
+            );
         }
         if (! $endsInLineBreak) {
-            $remarks[] = new Remark('cut_off', 'The last line does not end in a line break: compare it with the source, it may be cut off.', 1);
+            $remarks[] = new Remark(
+                'cut_off',
+                'The last line does not end in a line break: compare it with the source, it may be cut off.',
+                1,
+            );
         }
 
         return $remarks;

@@ -48,7 +48,8 @@ final readonly class CountProof
     /** Records the target gained beyond what was created and removed; null while it has not been counted. */
     public function targetGap(): ?int
     {
-        return $this->targetBefore === null || $this->targetAfter === null ? null
+        return $this->targetBefore === null || $this->targetAfter === null
+            ? null
             : $this->targetAfter - $this->targetBefore - $this->count(Outcome::Loaded) + $this->count(Outcome::Removed);
     }
 

@@ -32,17 +32,27 @@ final readonly class Cause
     {
         $title = (string) preg_replace('/ by row \d+$/', ' by another row', $message);
 
-        return ! $several ? $title : match ($code) {
-            'too_long' => explode(':', $title)[0],
-            'short_row' => 'The row has fewer cells than the header',
-            'long_row' => 'The row has more cells than the header',
-            default => $title,
-        };
+        return ! $several
+            ? $title
+            : match ($code) {
+                'too_long' => explode(':', $title)[0],
+                'short_row' => 'The row has fewer cells than the header',
+                'long_row' => 'The row has more cells than the header',
+                default => $title,
+            };
     }
 
     /** Equal for equal causes. */
     public function fingerprint(): string
     {
-        return implode("\x1E", [$this->stage->value, $this->code, $this->field, $this->value, $this->parentEntity, $this->parentSource, $this->message]);
+        return implode("\x1E", [
+            $this->stage->value,
+            $this->code,
+            $this->field,
+            $this->value,
+            $this->parentEntity,
+            $this->parentSource,
+            $this->message,
+        ]);
     }
 }

@@ -20,7 +20,7 @@ final class ColumnReading
         }
         $columnType = strtolower($columnType);
         if ($columnType === 'tinyint(1)') {
-            return new Types\BooleanType;
+            return new Types\BooleanType();
         }
         if (preg_match('/^(decimal|numeric)\((\d+),(\d+)\)/', $columnType, $m) === 1) {
             return new Types\DecimalType((int) $m[2], (int) $m[3]);
@@ -32,7 +32,10 @@ final class ColumnReading
 
             return $unsigned
                 ? new Types\IntegerType('0', (string) $two->power($bits)->minus(1))
-                : new Types\IntegerType((string) $two->power($bits - 1)->negated(), (string) $two->power($bits - 1)->minus(1));
+                : new Types\IntegerType(
+                    (string) $two->power($bits - 1)->negated(),
+                    (string) $two->power($bits - 1)->minus(1),
+                );
         }
         if (preg_match('/^(float|double)/', $columnType) === 1) {
             return new Types\DecimalType(30, 12);
@@ -41,7 +44,7 @@ final class ColumnReading
             return new Types\DateType(true);
         }
         if ($columnType === 'date') {
-            return new Types\DateType;
+            return new Types\DateType();
         }
         if (preg_match('/^enum\((.*)\)$/', $columnType) === 1) {
             return new Types\ChoiceType(self::quoted($columnType));
@@ -57,7 +60,15 @@ final class ColumnReading
     private static function allowedValues(string $name, array $checks): ?array
     {
         foreach ($checks as $check) {
-            if (preg_match('/^\(?`?'.preg_quote($name, '/').'`?\s+in\s*\(((?:\'(?:[^\'\\\\]|\'\'|\\\\.)*\'|[^\'()])*)\)\)?$/i', trim($check), $m) === 1) {
+            if (
+                preg_match(
+                    '/^\(?`?'.
+                        preg_quote($name, '/').
+                        '`?\s+in\s*\(((?:\'(?:[^\'\\\\]|\'\'|\\\\.)*\'|[^\'()])*)\)\)?$/i',
+                    trim($check),
+                    $m,
+                ) === 1
+            ) {
                 return self::quoted($m[1]);
             }
         }

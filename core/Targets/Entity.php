@@ -22,15 +22,22 @@ final readonly class Entity
     /** @param  array<string, mixed>  $a as made by toArray() */
     public static function fromArray(array $a): self
     {
-        return new self($a['name'], $a['key'], array_values(array_map(Field::fromArray(...), $a['fields'])), $a['uniques'] ?? []);
+        return new self(
+            $a['name'],
+            $a['key'],
+            array_values(array_map(Field::fromArray(...), $a['fields'])),
+            $a['uniques'] ?? [],
+        );
     }
 
     /** @return array<string, mixed> */
     public function toArray(): array
     {
         return [
-            'name' => $this->name, 'key' => $this->key,
-            'fields' => array_map(fn (Field $f) => $f->toArray(), array_values($this->fields)), 'uniques' => $this->uniques,
+            'name' => $this->name,
+            'key' => $this->key,
+            'fields' => array_map(fn (Field $f) => $f->toArray(), array_values($this->fields)),
+            'uniques' => $this->uniques,
         ];
     }
 

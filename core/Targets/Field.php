@@ -26,36 +26,58 @@ final readonly class Field
     {
         $type = match ($a['kind'] ?? null) {
             'text' => new Types\TextType((int) ($a['length'] ?? 255)),
-            'integer' => new Types\IntegerType((string) ($a['min'] ?? '-2147483648'), (string) ($a['max'] ?? '2147483647')),
+            'integer' => new Types\IntegerType(
+                (string) ($a['min'] ?? '-2147483648'),
+                (string) ($a['max'] ?? '2147483647'),
+            ),
             'decimal' => new Types\DecimalType((int) $a['precision'], (int) $a['scale']),
-            'date' => new Types\DateType,
+            'date' => new Types\DateType(),
             'datetime' => new Types\DateType(true),
-            'boolean' => new Types\BooleanType,
+            'boolean' => new Types\BooleanType(),
             'choice' => new Types\ChoiceType(array_values(array_map('strval', (array) $a['values']))),
-            default => throw new \InvalidArgumentException('A field has a type of kind text, integer, decimal, date, datetime, boolean or choice.'),
+            default => throw new \InvalidArgumentException(
+                'A field has a type of kind text, integer, decimal, date, datetime, boolean or choice.',
+            ),
         };
 
         return new self(
-            (string) $a['name'], $type, (bool) ($a['required'] ?? false), (bool) ($a['assigned'] ?? false),
-            $a['refers'] ?? null, $a['default'] ?? null, $a['note'] ?? null,
+            (string) $a['name'],
+            $type,
+            (bool) ($a['required'] ?? false),
+            (bool) ($a['assigned'] ?? false),
+            $a['refers'] ?? null,
+            $a['default'] ?? null,
+            $a['note'] ?? null,
         );
     }
 
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return ['name' => $this->name] + $this->type->toArray() + array_filter([
-            'required' => $this->required, 'assigned' => $this->assigned, 'refers' => $this->refers, 'default' => $this->default, 'note' => $this->note,
-        ], fn ($v) => $v !== false && $v !== null);
+        return ['name' => $this->name] +
+            $this->type->toArray() +
+            array_filter(
+                [
+                    'required' => $this->required,
+                    'assigned' => $this->assigned,
+                    'refers' => $this->refers,
+                    'default' => $this->default,
+                    'note' => $this->note,
+                ],
+                fn ($v) => $v !== false && $v !== null,
+            );
     }
 
     /** Type and constraints in a few words. */
     public function describe(): string
     {
-        return implode(', ', array_filter([
-            $this->refers ?? $this->type->label(),
-            $this->required ? 'required' : '',
-            $this->default !== null ? "default $this->default" : '',
-        ]));
+        return implode(
+            ', ',
+            array_filter([
+                $this->refers ?? $this->type->label(),
+                $this->required ? 'required' : '',
+                $this->default !== null ? "default $this->default" : '',
+            ]),
+        );
     }
 }

@@ -9,7 +9,8 @@ return new class extends Migration
     {
         // Row-sized tables. Keys and codes compare byte by byte, blanks at the end included. No foreign keys: they
         // would cost a look-up per row, and the rows are only ever written in bulk by the loader.
-        DB::statement(<<<'SQL'
+        DB::statement(
+            <<<'SQL'
             CREATE TABLE staged_rows (
                 take_id INT UNSIGNED NOT NULL,
                 row_no INT UNSIGNED NOT NULL,
@@ -18,8 +19,11 @@ return new class extends Migration
                 cells MEDIUMTEXT NOT NULL,
                 PRIMARY KEY (take_id, row_no)
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
-            SQL);
-        DB::statement(<<<'SQL'
+            SQL
+            ,
+        );
+        DB::statement(
+            <<<'SQL'
             CREATE TABLE column_values (
                 take_id INT UNSIGNED NOT NULL,
                 position SMALLINT UNSIGNED NOT NULL,
@@ -27,10 +31,13 @@ return new class extends Migration
                 n INT UNSIGNED NOT NULL,
                 PRIMARY KEY (take_id, position, value)
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
-            SQL);
+            SQL
+            ,
+        );
         // The ledger and the key crosswalk in one. twin is 0 where a target key is set, so the unique key allows one such
         // row per legacy key; rows without one carry their own number and never collide.
-        DB::statement(<<<'SQL'
+        DB::statement(
+            <<<'SQL'
             CREATE TABLE outcomes (
                 round_id INT UNSIGNED NOT NULL,
                 load_id INT UNSIGNED NOT NULL,
@@ -51,8 +58,11 @@ return new class extends Migration
                 KEY by_cause (cause_id, row_no),
                 KEY by_root (root_cause_id)
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
-            SQL);
-        DB::statement(<<<'SQL'
+            SQL
+            ,
+        );
+        DB::statement(
+            <<<'SQL'
             CREATE TABLE outcome_log (
                 id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
                 round_id INT UNSIGNED NOT NULL,
@@ -65,8 +75,11 @@ return new class extends Migration
                 replaced_at TIMESTAMP NOT NULL DEFAULT CURRENT_TIMESTAMP,
                 KEY by_row (round_id, load_id, row_no)
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
-            SQL);
-        DB::statement(<<<'SQL'
+            SQL
+            ,
+        );
+        DB::statement(
+            <<<'SQL'
             CREATE TABLE causes (
                 id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
                 round_id INT UNSIGNED NOT NULL,
@@ -82,8 +95,11 @@ return new class extends Migration
                 fingerprint CHAR(32) NOT NULL,
                 UNIQUE KEY one (round_id, load_id, fingerprint)
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
-            SQL);
-        DB::statement(<<<'SQL'
+            SQL
+            ,
+        );
+        DB::statement(
+            <<<'SQL'
             CREATE TABLE links (
                 round_id INT UNSIGNED NOT NULL,
                 load_id INT UNSIGNED NOT NULL,
@@ -97,8 +113,11 @@ return new class extends Migration
                 PRIMARY KEY (round_id, load_id, row_no, field),
                 KEY waiting (round_id, state, load_id, field, row_no)
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
-            SQL);
-        DB::statement(<<<'SQL'
+            SQL
+            ,
+        );
+        DB::statement(
+            <<<'SQL'
             CREATE TABLE match_entries (
                 round_id INT UNSIGNED NOT NULL,
                 entity_id INT UNSIGNED NOT NULL,
@@ -108,8 +127,11 @@ return new class extends Migration
                 row_no INT UNSIGNED NULL,
                 PRIMARY KEY (round_id, entity_id, match_key)
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
-            SQL);
-        DB::statement(<<<'SQL'
+            SQL
+            ,
+        );
+        DB::statement(
+            <<<'SQL'
             CREATE TABLE tallies (
                 round_id INT UNSIGNED NOT NULL,
                 load_id INT UNSIGNED NOT NULL,
@@ -117,6 +139,8 @@ return new class extends Migration
                 n BIGINT NOT NULL,
                 PRIMARY KEY (round_id, load_id, outcome)
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
-            SQL);
+            SQL
+            ,
+        );
     }
 };

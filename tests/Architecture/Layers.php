@@ -14,7 +14,12 @@ final class Layers
         return PHPat::rule()
             ->classes(Selector::inNamespace('Baggage\Core'))
             ->shouldNotDependOn()
-            ->classes(Selector::inNamespace('Illuminate'), Selector::inNamespace('App'), Selector::classname('PDO'), Selector::classname('PDOException'))
+            ->classes(
+                Selector::inNamespace('Illuminate'),
+                Selector::inNamespace('App'),
+                Selector::classname('PDO'),
+                Selector::classname('PDOException'),
+            )
             ->because('the rules of the job are pure PHP');
     }
 }

@@ -15,8 +15,18 @@ use PhpParser\ParserFactory;
 final class Shape
 {
     private const BRANCHES = [
-        Stmt\If_::class, Stmt\ElseIf_::class, Stmt\For_::class, Stmt\Foreach_::class, Stmt\While_::class, Stmt\Do_::class, Stmt\Case_::class,
-        Stmt\Catch_::class, Node\MatchArm::class, Expr\Ternary::class, Expr\BinaryOp\BooleanAnd::class, Expr\BinaryOp\BooleanOr::class,
+        Stmt\If_::class,
+        Stmt\ElseIf_::class,
+        Stmt\For_::class,
+        Stmt\Foreach_::class,
+        Stmt\While_::class,
+        Stmt\Do_::class,
+        Stmt\Case_::class,
+        Stmt\Catch_::class,
+        Node\MatchArm::class,
+        Expr\Ternary::class,
+        Expr\BinaryOp\BooleanAnd::class,
+        Expr\BinaryOp\BooleanOr::class,
         Expr\BinaryOp\Coalesce::class,
     ];
 
@@ -27,7 +37,7 @@ final class Shape
 
     public function __construct(private readonly string $root)
     {
-        $this->parser = (new ParserFactory)->createForHostVersion();
+        $this->parser = (new ParserFactory())->createForHostVersion();
     }
 
     /**
@@ -38,7 +48,9 @@ final class Shape
     {
         $files = [];
         foreach ($folders as $folder) {
-            $found = new \RecursiveIteratorIterator(new \RecursiveDirectoryIterator("$this->root/$folder", \FilesystemIterator::SKIP_DOTS));
+            $found = new \RecursiveIteratorIterator(
+                new \RecursiveDirectoryIterator("$this->root/$folder", \FilesystemIterator::SKIP_DOTS),
+            );
             foreach ($found as $file) {
                 if (str_ends_with($file->getFilename(), $ending)) {
                     $files[] = substr($file->getPathname(), strlen($this->root) + 1);
@@ -64,7 +76,7 @@ final class Shape
     /** @return array<Node> */
     private function parse(string $file): array
     {
-        $traverser = new NodeTraverser(new NameResolver);
+        $traverser = new NodeTraverser(new NameResolver());
 
         return $traverser->traverse($this->parser->parse($this->text($file)) ?? []);
     }
@@ -85,7 +97,7 @@ final class Shape
     /** @return list<Stmt\ClassMethod> */
     public function methods(string $file): array
     {
-        return array_values((new NodeFinder)->findInstanceOf($this->parsed($file), Stmt\ClassMethod::class));
+        return array_values((new NodeFinder())->findInstanceOf($this->parsed($file), Stmt\ClassMethod::class));
     }
 
     public static function length(Stmt\ClassMethod $method): int
@@ -96,14 +108,20 @@ final class Shape
     /** Ways through it: one, and one more at every place where it divides (McCabe, "A Complexity Measure", 1976). */
     public static function branches(Stmt\ClassMethod $method): int
     {
-        return 1 + count((new NodeFinder)->find($method->stmts ?? [], fn (Node $n) => in_array($n::class, self::BRANCHES, true)));
+        return 1 +
+            count(
+                (new NodeFinder())->find(
+                    $method->stmts ?? [],
+                    fn (Node $n) => in_array($n::class, self::BRANCHES, true),
+                ),
+            );
     }
 
     /** @return list<string> classes it names, in full */
     public function uses(string $file): array
     {
         $names = [];
-        foreach ((new NodeFinder)->findInstanceOf($this->parsed($file), Node\Name\FullyQualified::class) as $name) {
+        foreach ((new NodeFinder())->findInstanceOf($this->parsed($file), Node\Name\FullyQualified::class) as $name) {
             $names[$name->toString()] = true;
         }
 
@@ -127,7 +145,11 @@ final class Shape
                 foreach ($this->uses($file) as $class) {
                     foreach ($roots as $namespace => $of) {
                         if (str_starts_with($class, $namespace)) {
-                            $to[self::room($of.'/'.str_replace('\\', '/', substr($class, strlen($namespace))).'.php')] = true;
+                            $to[
+                                self::room(
+                                    $of.'/'.str_replace('\\', '/', substr($class, strlen($namespace))).'.php',
+                                )
+                            ] = true;
                         }
                     }
                 }

@@ -25,13 +25,49 @@ final class Browser
         $root = dirname(__DIR__, 2);
         [$web, $chrome] = [$this->freePort(18080), $this->freePort(19515)];
         $this->address = "http://127.0.0.1:$web";
-        $environment = ['APP_ENV' => 'local', 'APP_DEBUG' => 'false', 'QUEUE_CONNECTION' => 'database', 'SESSION_DRIVER' => 'file', 'CACHE_STORE' => 'file', 'APP_URL' => $this->address];
-        $this->start([PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'upload_max_filesize=64M', '-d', 'post_max_size=65M', '-S', "127.0.0.1:$web", "$root/vendor/laravel/framework/src/Illuminate/Foundation/resources/server.php"], "$root/public", $environment);
+        $environment = [
+            'APP_ENV' => 'local',
+            'APP_DEBUG' => 'false',
+            'QUEUE_CONNECTION' => 'database',
+            'SESSION_DRIVER' => 'file',
+            'CACHE_STORE' => 'file',
+            'APP_URL' => $this->address,
+        ];
+        $this->start(
+            [
+                PHP_BINARY,
+                '-d',
+                'opcache.enable_cli=1',
+                '-d',
+                'upload_max_filesize=64M',
+                '-d',
+                'post_max_size=65M',
+                '-S',
+                "127.0.0.1:$web",
+                "$root/vendor/laravel/framework/src/Illuminate/Foundation/resources/server.php",
+            ],
+            "$root/public",
+            $environment,
+        );
         $this->start([PHP_BINARY, 'artisan', 'queue:work', '--sleep=0.2', '--timeout=0'], $root, $environment);
         $this->start(['chromedriver', "--port=$chrome"], $root, []);
-        $this->await(fn () => @fsockopen('127.0.0.1', $web) !== false && @fsockopen('127.0.0.1', $chrome) !== false, 'web server and chromedriver');
-        $options = (new ChromeOptions)->addArguments(['--headless=new', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update',
-            '--disable-sync', '--disable-dev-shm-usage', '--window-size=1280,943', '--user-data-dir='.sys_get_temp_dir().'/baggage-chrome-'.uniqid()]);
+        $this->await(
+            fn () => @fsockopen('127.0.0.1', $web) !== false && @fsockopen('127.0.0.1', $chrome) !== false,
+            'web server and chromedriver',
+        );
+        $options = (new ChromeOptions())->addArguments([
+            '--headless=new',
+            '--no-sandbox',
+            '--disable-gpu',
+            '--disable-quic',
+            '--no-first-run',
+            '--disable-background-networking',
+            '--disable-component-update',
+            '--disable-sync',
+            '--disable-dev-shm-usage',
+            '--window-size=1280,943',
+            '--user-data-dir='.sys_get_temp_dir().'/baggage-chrome-'.uniqid(),
+        ]);
         $wanted = DesiredCapabilities::chrome();
         $wanted->setCapability(ChromeOptions::CAPABILITY, $options);
         $wanted->setCapability('goog:loggingPrefs', ['browser' => 'ALL']);
@@ -45,7 +81,11 @@ final class Browser
 
     public function see(string $text, int $seconds = 15): void
     {
-        $this->await(fn () => str_contains($this->text(), $text), "\"$text\" on ".$this->driver->getCurrentURL(), $seconds);
+        $this->await(
+            fn () => str_contains($this->text(), $text),
+            "\"$text\" on ".$this->driver->getCurrentURL(),
+            $seconds,
+        );
     }
 
     public function text(): string
@@ -55,7 +95,12 @@ final class Browser
 
     public function find(string $css): RemoteWebElement
     {
-        $this->driver->wait(10)->until(WebDriverExpectedCondition::presenceOfElementLocated(WebDriverBy::cssSelector($css)), "nothing is $css");
+        $this->driver
+            ->wait(10)
+            ->until(
+                WebDriverExpectedCondition::presenceOfElementLocated(WebDriverBy::cssSelector($css)),
+                "nothing is $css",
+            );
 
         return $this->driver->findElement(WebDriverBy::cssSelector($css));
     }
@@ -71,7 +116,12 @@ final class Browser
     public function press(string $words): void
     {
         $xpath = "//*[self::button or self::a][contains(normalize-space(.), \"$words\")]";
-        $this->driver->wait(10)->until(WebDriverExpectedCondition::presenceOfElementLocated(WebDriverBy::xpath($xpath)), "no button \"$words\" on ".$this->driver->getCurrentURL());
+        $this->driver
+            ->wait(10)
+            ->until(
+                WebDriverExpectedCondition::presenceOfElementLocated(WebDriverBy::xpath($xpath)),
+                "no button \"$words\" on ".$this->driver->getCurrentURL(),
+            );
         foreach ($this->driver->findElements(WebDriverBy::xpath($xpath)) as $element) {
             if ($element->isDisplayed()) {
                 $this->driver->executeScript('arguments[0].scrollIntoView({block: "center"})', [$element]);
@@ -104,7 +154,9 @@ final class Browser
         // Through the driver, so the page's own policy is left as it is.
         $axe = (string) file_get_contents(dirname(__DIR__, 2).'/node_modules/axe-core/axe.min.js');
         $this->driver->executeScript($axe);
-        $found = $this->driver->executeAsyncScript('const done = arguments[0]; axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"], rules: {region: {enabled: false}}}).then(r => done(r.violations.map(v => v.id + ": " + v.nodes.slice(0, 3).map(n => n.target.join(" ") + " " + (n.any[0] ? n.any[0].message : "")).join("; "))))');
+        $found = $this->driver->executeAsyncScript(
+            'const done = arguments[0]; axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"], rules: {region: {enabled: false}}}).then(r => done(r.violations.map(v => v.id + ": " + v.nodes.slice(0, 3).map(n => n.target.join(" ") + " " + (n.any[0] ? n.any[0].message : "")).join("; "))))',
+        );
 
         return array_values($found);
     }
@@ -112,7 +164,12 @@ final class Browser
     /** @return list<string> what the browser complained of: scripts, policy, missing files */
     public function complaints(): array
     {
-        return array_values(array_filter(array_map(fn ($l) => (string) $l['message'], $this->driver->manage()->getLog('browser')), fn ($m) => ! str_contains($m, 'status of 409') && ! str_contains($m, 'status of 422')));
+        return array_values(
+            array_filter(
+                array_map(fn ($l) => (string) $l['message'], $this->driver->manage()->getLog('browser')),
+                fn ($m) => ! str_contains($m, 'status of 409') && ! str_contains($m, 'status of 422'),
+            ),
+        );
     }
 
     /** @param  \Closure(): bool  $condition */
@@ -123,7 +180,10 @@ final class Browser
                 return;
             }
         }
-        throw new \RuntimeException("Waited $seconds seconds for $what. The page says: ".mb_substr(isset($this->driver) ? $this->text() : '', 0, 1500));
+        throw new \RuntimeException(
+            "Waited $seconds seconds for $what. The page says: ".
+                mb_substr(isset($this->driver) ? $this->text() : '', 0, 1500),
+        );
     }
 
     public function close(): void

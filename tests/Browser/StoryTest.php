@@ -23,7 +23,7 @@ final class StoryTest extends TestCase
         parent::setUp();
         $this->migration = $this->demoMigration(null, true);
         $this->user(Role::Lead);
-        $this->browser = new Browser;
+        $this->browser = new Browser();
     }
 
     protected function tearDown(): void
@@ -99,7 +99,9 @@ final class StoryTest extends TestCase
         $b->see('row 4 is the first that fills most columns');
         $b->see('2010-01-01');
         $this->assertClean();
-        $b->driver->executeScript("const s = document.querySelector('#cells'); s.value = 'stored'; s.dispatchEvent(new Event('change', {bubbles: true}))");
+        $b->driver->executeScript(
+            "const s = document.querySelector('#cells'); s.value = 'stored'; s.dispatchEvent(new Event('change', {bubbles: true}))",
+        );
         $b->see('40179');
         $b->press('Waiting list');
         $b->see('Deposit');
@@ -200,7 +202,11 @@ final class StoryTest extends TestCase
         $b->keys('fishing', WebDriverKeys::ENTER);
         $b->see('7 rejected rows can be loaded again');
         $this->assertClean();
-        $b->go("$m/rejects/vessel?cause=".DB::table('loads')->where('name', 'Vessels')->value('id').'~mapping~not_a_date~built');
+        $b->go(
+            "$m/rejects/vessel?cause=".
+                DB::table('loads')->where('name', 'Vessels')->value('id').
+                '~mapping~not_a_date~built',
+        );
         $b->press('Repair');
         $this->assertClean();
         $b->keys(WebDriverKeys::CONTROL.'a', '28/02/2003', WebDriverKeys::ENTER);
@@ -242,7 +248,9 @@ final class StoryTest extends TestCase
         $b->go("$m/mapping/vessel");
         $b->see('Nothing fills this entity yet');
         $this->assertClean();
-        $b->driver->executeScript("const s = document.querySelector('#new-extract'); s.value = [...s.options].find((o) => o.text === 'BB craft').value");
+        $b->driver->executeScript(
+            "const s = document.querySelector('#new-extract'); s.value = [...s.options].find((o) => o.text === 'BB craft').value",
+        );
         $b->type('#new-name', 'Craft');
         $b->press('Add the load');
         $b->see('by the key craft_no');
@@ -256,13 +264,19 @@ final class StoryTest extends TestCase
         $b->press('All as text');
         $b->see('Craft: all rules as text');
         $this->assertClean();
-        $text = "name = shorten(tidy(first(craft_name, 'unnamed')), 40)\nregistration = upper(reg_no)\nowner = parent(owner_no)\ntype = code('vessel types', craft_typ)\nbuilt = date(nothing_if(built, '00/00/00', '31/02/2003'), 'd/m/y', 'd/m/Y')\nlength_m = round(feet(loa_ft), 2)\ndraught_m = decimal(draught, ',')\ninsured_until left empty: the insurer tells the new office";
-        $b->driver->executeScript('const t = document.querySelector("#text"); t.value = arguments[0]; t.dispatchEvent(new Event("input", {bubbles: true}))', [$text]);
+        $text =
+            "name = shorten(tidy(first(craft_name, 'unnamed')), 40)\nregistration = upper(reg_no)\nowner = parent(owner_no)\ntype = code('vessel types', craft_typ)\nbuilt = date(nothing_if(built, '00/00/00', '31/02/2003'), 'd/m/y', 'd/m/Y')\nlength_m = round(feet(loa_ft), 2)\ndraught_m = decimal(draught, ',')\ninsured_until left empty: the insurer tells the new office";
+        $b->driver->executeScript(
+            'const t = document.querySelector("#text"); t.value = arguments[0]; t.dispatchEvent(new Event("input", {bubbles: true}))',
+            [$text],
+        );
         $b->see('no column "craft_typ"');
         $this->assertClean();
         $b->press('Keep all of it');
         $b->see('Nothing was kept');
-        $b->driver->executeScript('const t = document.querySelector("#text"); t.value = t.value.replace("craft_typ)", "craft_type)"); t.dispatchEvent(new Event("input", {bubbles: true}))');
+        $b->driver->executeScript(
+            'const t = document.querySelector("#text"); t.value = t.value.replace("craft_typ)", "craft_type)"); t.dispatchEvent(new Event("input", {bubbles: true}))',
+        );
         $b->await(fn () => ! str_contains($b->text(), 'no column "craft_typ"'), 'the mistake to go');
         $b->press('Keep all of it');
         $b->see('rules kept');
@@ -277,7 +291,10 @@ final class StoryTest extends TestCase
         $rule->sendKeys(')');
         $b->see('BB A-00001');
         $rule->sendKeys(WebDriverKeys::ENTER);
-        $b->await(fn () => DB::table('rules')->where('field', 'current_agreement')->value('expression') === 'parent(agr_no)', 'the rule to be kept');
+        $b->await(
+            fn () => DB::table('rules')->where('field', 'current_agreement')->value('expression') === 'parent(agr_no)',
+            'the rule to be kept',
+        );
 
         // Two codes nobody knows, found by the check and mapped.
         $b->go("$m/mapping/vessel");
@@ -304,11 +321,22 @@ final class StoryTest extends TestCase
         $b->see('98317');
         $this->assertClean();
         $b->press('Back to the sheet');
-        foreach (['registration' => "craft_no == 'CR-1' ? upper(reg_no) : nothing_if(upper(reg_no), 'SS 101')", 'current_agreement' => "parent(nothing_if(agr_no, 'A-99999'))"] as $field => $says) {
+        foreach (
+            [
+                'registration' => "craft_no == 'CR-1' ? upper(reg_no) : nothing_if(upper(reg_no), 'SS 101')",
+                'current_agreement' => "parent(nothing_if(agr_no, 'A-99999'))",
+            ] as $field => $says
+        ) {
             $rule = $this->write($field, $says);
             $rule->sendKeys(WebDriverKeys::ESCAPE);
             $rule->sendKeys(WebDriverKeys::ENTER);
-            $b->await(fn () => DB::table('rules')->where('field', $field)->where('load_id', DB::table('loads')->where('name', 'Craft')->value('id'))->value('expression') === $says, "the rule of $field to be kept");
+            $b->await(
+                fn () => DB::table('rules')
+                    ->where('field', $field)
+                    ->where('load_id', DB::table('loads')->where('name', 'Craft')->value('id'))
+                    ->value('expression') === $says,
+                "the rule of $field to be kept",
+            );
         }
         $b->go("$m/mapping/vessel");
         $b->driver->executeScript("document.querySelector('#scope').closest('details').open = true");
@@ -337,7 +365,11 @@ final class StoryTest extends TestCase
         $b->press('Undo ');
         $b->see('as before');
         $b->press('Undo ');
-        $b->await(fn () => DB::table('rules')->where('field', 'insured_until')->value('empty_reason') === 'the insurer tells the new office', 'the undo to be undone');
+        $b->await(
+            fn () => DB::table('rules')->where('field', 'insured_until')->value('empty_reason') ===
+                'the insurer tells the new office',
+            'the undo to be undone',
+        );
         $b->press('Specification');
         $b->see('the insurer tells the new office');
         $b->see('Surveys are kept on paper');
@@ -355,9 +387,15 @@ final class StoryTest extends TestCase
         $tabTo = function (string $words) use ($b): void {
             for ($i = 0; $i < 150; $i++) {
                 $b->keys(WebDriverKeys::TAB);
-                $focus = (string) $b->driver->executeScript('const e = document.activeElement; return (e.innerText || "") + " " + (e.getAttribute("aria-label") || "") + " " + (e.id || "")');
+                $focus = (string) $b->driver->executeScript(
+                    'const e = document.activeElement; return (e.innerText || "") + " " + (e.getAttribute("aria-label") || "") + " " + (e.id || "")',
+                );
                 if (str_contains($focus, $words)) {
-                    self::assertNotSame('none', $b->driver->executeScript('return getComputedStyle(document.activeElement).outlineStyle'), "$words shows its focus");
+                    self::assertNotSame(
+                        'none',
+                        $b->driver->executeScript('return getComputedStyle(document.activeElement).outlineStyle'),
+                        "$words shows its focus",
+                    );
 
                     return;
                 }

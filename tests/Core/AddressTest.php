@@ -20,7 +20,13 @@ final class AddressTest extends TestCase
     /** @return iterable<array{string, string, string, string, string}> */
     public static function taken(): iterable
     {
-        yield ['mysql', 'db-1.client.example', '', 'legacy', 'mysql:host=db-1.client.example;port=3306;dbname=legacy;charset=utf8mb4'];
+        yield [
+            'mysql',
+            'db-1.client.example',
+            '',
+            'legacy',
+            'mysql:host=db-1.client.example;port=3306;dbname=legacy;charset=utf8mb4',
+        ];
         // PDO_MYSQL takes this word, in any case, for a socket of the machine.
         yield ['mysql', 'LocalHost', '3307', 'legacy', 'mysql:host=127.0.0.1;port=3307;dbname=legacy;charset=utf8mb4'];
         yield ['mysql', '::1', '3306', 'a-b c', 'mysql:host=[::1];port=3306;dbname=a-b c;charset=utf8mb4'];
@@ -32,8 +38,13 @@ final class AddressTest extends TestCase
     }
 
     #[DataProvider('refused')]
-    public function test_what_is_refused(string $driver, string $host, string $port, string $database, string $part): void
-    {
+    public function test_what_is_refused(
+        string $driver,
+        string $host,
+        string $port,
+        string $database,
+        string $part,
+    ): void {
         try {
             $taken = Address::of($driver, $host, $port, $database);
             self::fail('taken: '.$taken->dsn().$taken->host);
@@ -48,8 +59,28 @@ final class AddressTest extends TestCase
     public static function refused(): iterable
     {
         yield ['sqlite', 'x', '', '/etc/passwd', 'driver'];
-        $hosts = ['', 'localhost;unix_socket=/run/x.sock', 'a b', '/var/run/postgresql', '@abstract', 'a,b', 'a:1', 'a=b', "a\n", "a\0b",
-            '${APP_KEY}', '-x', 'a..b', 'http://a', 'user@a', 'a?b', 'a/b', str_repeat('a', 64), str_repeat('a.', 130), 'ä'];
+        $hosts = [
+            '',
+            'localhost;unix_socket=/run/x.sock',
+            'a b',
+            '/var/run/postgresql',
+            '@abstract',
+            'a,b',
+            'a:1',
+            'a=b',
+            "a\n",
+            "a\0b",
+            '${APP_KEY}',
+            '-x',
+            'a..b',
+            'http://a',
+            'user@a',
+            'a?b',
+            'a/b',
+            str_repeat('a', 64),
+            str_repeat('a.', 130),
+            'ä',
+        ];
         foreach (['mysql', 'pgsql', 'dblib'] as $driver) {
             foreach ($hosts as $host) {
                 yield [$driver, $host, '1', 'd', 'host'];
@@ -57,15 +88,46 @@ final class AddressTest extends TestCase
             foreach (['0', '65536', '-1', '1;x=y', '1 ', '1e3', "1\n"] as $port) {
                 yield [$driver, 'a', $port, 'd', 'port'];
             }
-            foreach (['', 'a;unix_socket=/x', "a'b", 'a=b', 'a\\b', "a\nb", 'a/b', '../x', ' a', 'a ', str_repeat('a', 65), "\xFF"] as $database) {
+            foreach (
+                [
+                    '',
+                    'a;unix_socket=/x',
+                    "a'b",
+                    'a=b',
+                    'a\\b',
+                    "a\nb",
+                    'a/b',
+                    '../x',
+                    ' a',
+                    'a ',
+                    str_repeat('a', 65),
+                    "\xFF",
+                ] as $database
+            ) {
                 yield [$driver, 'a', '1', $database, 'database'];
             }
         }
         foreach (['Driver=/tmp/x.so', 'DSN=a;UID=b', 'a;b', '', '/etc/odbc.ini', 'DRIVER={x}', "a\0"] as $name) {
             yield ['odbc', '', '', $name, 'database'];
         }
-        foreach (['file:///etc/passwd', 'ftp://a', 'http://', 'http://u:p@a', 'http://a?b=c', 'http://a#b', 'http://a b', "http://a\n", 'http://a:99999',
-            'gopher://a', 'a', 'http://a\\@b', 'http:///x', 'http://-a'] as $url) {
+        foreach (
+            [
+                'file:///etc/passwd',
+                'ftp://a',
+                'http://',
+                'http://u:p@a',
+                'http://a?b=c',
+                'http://a#b',
+                'http://a b',
+                "http://a\n",
+                'http://a:99999',
+                'gopher://a',
+                'a',
+                'http://a\\@b',
+                'http:///x',
+                'http://-a',
+            ] as $url
+        ) {
             yield ['http', $url, '', '', 'host'];
         }
     }

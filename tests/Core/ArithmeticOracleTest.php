@@ -33,7 +33,11 @@ final class ArithmeticOracleTest extends TestCase
             [$a, $b] = [self::number(25, 8), self::number(25, 8)];
             foreach (['+' => 'bcadd', '-' => 'bcsub', '*' => 'bcmul'] as $operator => $reference) {
                 $expected = $reference($a, $b, 20);
-                self::assertSame(0, bccomp($expected, (string) Operators::arithmetic($operator, $a, $b), 20), "$a $operator $b");
+                self::assertSame(
+                    0,
+                    bccomp($expected, (string) Operators::arithmetic($operator, $a, $b), 20),
+                    "$a $operator $b",
+                );
             }
             self::assertSame(bccomp($a, $b, 20), Operators::compare($a, $b), "$a ? $b");
         }
@@ -51,7 +55,10 @@ final class ArithmeticOracleTest extends TestCase
             self::assertSame(-1, bccomp(ltrim($difference, '-'), '0.000000000000000000006', 40), "$a / $b");
         }
         self::assertSame('0.5', Operators::arithmetic('/', '1', '2'));
-        self::assertSame('33333333333333333333.33333333333333333333', Operators::arithmetic('/', '100000000000000000000', '3'));
+        self::assertSame(
+            '33333333333333333333.33333333333333333333',
+            Operators::arithmetic('/', '100000000000000000000', '3'),
+        );
     }
 
     /** Python's decimal module, ROUND_HALF_UP. */
@@ -62,7 +69,8 @@ final class ArithmeticOracleTest extends TestCase
         for ($i = 0; $i < 400; $i++) {
             $asked[] = [self::number(12, 6), mt_rand(0, 5)];
         }
-        $program = 'import json, sys, decimal as d; print(json.dumps([format(d.Decimal(n).quantize(d.Decimal(1).scaleb(-p), rounding=d.ROUND_HALF_UP), "f") for n, p in json.load(sys.stdin)]))';
+        $program =
+            'import json, sys, decimal as d; print(json.dumps([format(d.Decimal(n).quantize(d.Decimal(1).scaleb(-p), rounding=d.ROUND_HALF_UP), "f") for n, p in json.load(sys.stdin)]))';
         $python = proc_open(['/usr/bin/python3', '-c', $program], [['pipe', 'r'], ['pipe', 'w']], $pipes);
         self::assertIsResource($python);
         fwrite($pipes[0], (string) json_encode($asked));
@@ -70,7 +78,11 @@ final class ArithmeticOracleTest extends TestCase
         $expected = json_decode((string) stream_get_contents($pipes[1]), true);
         proc_close($python);
         foreach ($asked as $i => [$number, $places]) {
-            self::assertSame(0, bccomp($expected[$i], (string) Numbers::round($number, $places), 10), "round($number, $places)");
+            self::assertSame(
+                0,
+                bccomp($expected[$i], (string) Numbers::round($number, $places), 10),
+                "round($number, $places)",
+            );
         }
     }
 
@@ -79,9 +91,15 @@ final class ArithmeticOracleTest extends TestCase
         mt_srand(14);
         $formats = ['d/m/Y', 'Y-m-d', 'd.m.Y', 'm/d/Y', 'Ymd', 'dmY', 'd-M-Y'];
         for ($i = 0; $i < 1_500; $i++) {
-            $day = new \DateTimeImmutable(sprintf('%04d-%02d-%02d', mt_rand(1583, 2999), mt_rand(1, 12), mt_rand(1, 28)));
+            $day = new \DateTimeImmutable(
+                sprintf('%04d-%02d-%02d', mt_rand(1583, 2999), mt_rand(1, 12), mt_rand(1, 28)),
+            );
             $format = $formats[$i % count($formats)];
-            self::assertSame($day->format('Y-m-d'), Dates::date($day->format($format), $format), $day->format($format)." as $format");
+            self::assertSame(
+                $day->format('Y-m-d'),
+                Dates::date($day->format($format), $format),
+                $day->format($format)." as $format",
+            );
             $n = mt_rand(-4_000, 4_000);
             self::assertSame($day->modify("$n days")->format('Y-m-d'), Dates::addDays($day->format('Y-m-d'), $n));
             $other = $day->modify("$n days");

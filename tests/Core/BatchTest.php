@@ -60,7 +60,10 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
     {
         foreach ($journeys as $j) {
             if ($j->isOpen()) {
-                $j->settle($j->targetKey === null ? Outcome::Loaded : Outcome::Updated, $j->targetKey ?? (string) ++$this->written);
+                $j->settle(
+                    $j->targetKey === null ? Outcome::Loaded : Outcome::Updated,
+                    $j->targetKey ?? (string) ++$this->written,
+                );
             }
         }
         $receipt();
@@ -71,17 +74,53 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
      * @param  array<string, string>  $match
      * @return list<string> row outcome, cause code
      */
-    private function run_(array $rows, array $match = [], WritePolicy $policy = WritePolicy::Create, ?string $scope = null, bool $pad = false): array
-    {
-        $entity = new Entity('vessel', 'id', [
-            new Field('name', new TextType(10), true), new Field('reg', new TextType(10)), new Field('owner', new TextType(20), true, false, 'party'), new Field('agreement', new TextType(20), false, false, 'agreement'),
-        ], [['reg']]);
-        $load = new LoadDefinition(1, 'Vessels', $entity, 'BB', ['no'], KeyNormalisation::Number, ['name' => 'trim(name)', 'reg' => 'reg', 'owner' => 'parent(owner)', 'agreement' => 'parent(agr)'],
-            $scope, 'not ours', $policy, MatchRule::fromArray($match), $pad);
+    private function run_(
+        array $rows,
+        array $match = [],
+        WritePolicy $policy = WritePolicy::Create,
+        ?string $scope = null,
+        bool $pad = false,
+    ): array {
+        $entity = new Entity(
+            'vessel',
+            'id',
+            [
+                new Field('name', new TextType(10), true),
+                new Field('reg', new TextType(10)),
+                new Field('owner', new TextType(20), true, false, 'party'),
+                new Field('agreement', new TextType(20), false, false, 'agreement'),
+            ],
+            [['reg']],
+        );
+        $load = new LoadDefinition(
+            1,
+            'Vessels',
+            $entity,
+            'BB',
+            ['no'],
+            KeyNormalisation::Number,
+            ['name' => 'trim(name)', 'reg' => 'reg', 'owner' => 'parent(owner)', 'agreement' => 'parent(agr)'],
+            $scope,
+            'not ours',
+            $policy,
+            MatchRule::fromArray($match),
+            $pad,
+        );
         $mapper = new Mapper($load, Columns::fromHeaders(['no', 'name', 'reg', 'owner', 'agr']), new Context([], 'BB'));
-        $processor = new BatchProcessor($entity, $policy, $mapper, new ParentResolver($entity, $this, ['party' => ['BB' => KeyNormalisation::Number]], ['agreement']),
-            new Matcher($load, $this, $this, new SeenKeys(100)), $this, $load->match);
-        $this->last = $processor->process(array_combine(range(1, count($rows)), $rows), new BatchId('x', 1, 1, 0), fn () => '');
+        $processor = new BatchProcessor(
+            $entity,
+            $policy,
+            $mapper,
+            new ParentResolver($entity, $this, ['party' => ['BB' => KeyNormalisation::Number]], ['agreement']),
+            new Matcher($load, $this, $this, new SeenKeys(100)),
+            $this,
+            $load->match,
+        );
+        $this->last = $processor->process(
+            array_combine(range(1, count($rows)), $rows),
+            new BatchId('x', 1, 1, 0),
+            fn () => '',
+        );
 
         return array_map(fn (Journey $j) => rtrim($j->outcome?->value.' '.$j->cause?->code), $this->last);
     }
@@ -100,9 +139,16 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
     public function test_parents_found_orphaned_and_waiting(): void
     {
         // DESIGN section 2: a key nobody carries rejects, a parent that is not loaded holds, and the cause behind it is kept.
-        self::assertSame(['loaded', 'rejected orphan', 'held parent_rejected', 'held parent_held', 'rejected required'], $this->run_([
-            ['1', 'Skarv', '', '007', ''], ['2', 'Skarv', '', '6', ''], ['3', 'Skarv', '', '8', ''], ['4', 'Skarv', '', '9', ''], ['5', '  ', '', '7', ''],
-        ]));
+        self::assertSame(
+            ['loaded', 'rejected orphan', 'held parent_rejected', 'held parent_held', 'rejected required'],
+            $this->run_([
+                ['1', 'Skarv', '', '007', ''],
+                ['2', 'Skarv', '', '6', ''],
+                ['3', 'Skarv', '', '8', ''],
+                ['4', 'Skarv', '', '9', ''],
+                ['5', '  ', '', '7', ''],
+            ]),
+        );
         self::assertSame('107', $this->last[0]->values['owner']);
         self::assertSame([55, 56], [$this->last[2]->rootCause, $this->last[3]->rootCause]);
         self::assertSame('8', $this->last[2]->cause?->value);
@@ -110,8 +156,14 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
 
     public function test_a_deferred_reference_waits_as_a_link_and_its_orphan_is_rejected(): void
     {
-        self::assertSame(['loaded', 'rejected orphan'], $this->run_([['1', 'a', '', '7', 'A1'], ['2', 'b', '', '7', 'A2']]));
-        self::assertSame(['agreement' => ['entity' => 'agreement', 'source' => 'BB', 'key' => 'A1']], $this->last[0]->links);
+        self::assertSame(
+            ['loaded', 'rejected orphan'],
+            $this->run_([['1', 'a', '', '7', 'A1'], ['2', 'b', '', '7', 'A2']]),
+        );
+        self::assertSame(
+            ['agreement' => ['entity' => 'agreement', 'source' => 'BB', 'key' => 'A1']],
+            $this->last[0]->links,
+        );
         self::assertNull($this->last[0]->values['agreement']);
     }
 
@@ -130,7 +182,10 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
                 return $journey;
             }, $batch);
             $resolver->resolve($journeys);
-            self::assertSame(array_map(fn ($n) => "10$n", $batch), array_map(fn ($j) => $j->values['owner'] ?? null, $journeys));
+            self::assertSame(
+                array_map(fn ($n) => "10$n", $batch),
+                array_map(fn ($j) => $j->values['owner'] ?? null, $journeys),
+            );
         }
     }
 
@@ -138,12 +193,28 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
     {
         $this->known['vessel BB 5'] = new KeyState(Outcome::Loaded, '9', 1, 400);
         // 01 and 1 are one key under this load's normalisation; key 5 was loaded earlier, though this filter never saw it.
-        self::assertSame(['loaded', 'rejected duplicate_key', 'rejected no_legacy_key', 'loaded'], $this->run_([['01', 'a', '', '7', ''], ['1', 'b', '', '7', ''], [' ', 'c', '', '7', ''], ['5', 'd', '', '7', '']]));
+        self::assertSame(
+            ['loaded', 'rejected duplicate_key', 'rejected no_legacy_key', 'loaded'],
+            $this->run_([
+                ['01', 'a', '', '7', ''],
+                ['1', 'b', '', '7', ''],
+                [' ', 'c', '', '7', ''],
+                ['5', 'd', '', '7', ''],
+            ]),
+        );
     }
 
     public function test_unique_values_within_the_batch(): void
     {
-        self::assertSame(['loaded', 'rejected taken', 'loaded', 'loaded'], $this->run_([['1', 'a', 'SS 1', '7', ''], ['2', 'b', 'ss 1', '7', ''], ['3', 'c', '', '7', ''], ['4', 'd', '', '7', '']]));
+        self::assertSame(
+            ['loaded', 'rejected taken', 'loaded', 'loaded'],
+            $this->run_([
+                ['1', 'a', 'SS 1', '7', ''],
+                ['2', 'b', 'ss 1', '7', ''],
+                ['3', 'c', '', '7', ''],
+                ['4', 'd', '', '7', ''],
+            ]),
+        );
         self::assertSame('Already taken by row 1', $this->last[1]->cause?->message);
     }
 
@@ -151,15 +222,34 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
     {
         $key = (string) MatchRule::fromArray(['name' => 'letters'])?->key(['name' => 'Old']);
         $this->hits = [$key => new MatchHit('77', true)];
-        self::assertSame(['loaded', 'merged', 'merged'], $this->run_([['1', 'Sea Pink', '', '7', ''], ['2', 'sea-pink', '', '7', ''], ['3', 'OLD', '', '7', '']], ['name' => 'letters']));
+        self::assertSame(
+            ['loaded', 'merged', 'merged'],
+            $this->run_(
+                [['1', 'Sea Pink', '', '7', ''], ['2', 'sea-pink', '', '7', ''], ['3', 'OLD', '', '7', '']],
+                ['name' => 'letters'],
+            ),
+        );
         self::assertSame(['1', '1', '77'], array_map(fn ($j) => $j->targetKey, $this->last));
         $this->hits = [$key => new MatchHit('77', false)];
-        self::assertSame(['updated', 'rejected no_match'], $this->run_([['1', 'Old', '', '7', ''], ['2', 'New', '', '7', '']], ['name' => 'letters'], WritePolicy::Update));
+        self::assertSame(
+            ['updated', 'rejected no_match'],
+            $this->run_(
+                [['1', 'Old', '', '7', ''], ['2', 'New', '', '7', '']],
+                ['name' => 'letters'],
+                WritePolicy::Update,
+            ),
+        );
     }
 
     public function test_ragged_rows_and_scope(): void
     {
-        self::assertSame(['rejected short_row', 'rejected long_row', 'excluded out_of_scope', 'loaded'], $this->run_([['1', 'a', '', '7'], ['2', 'a', '', '7', '', ''], ['3', 'x', '', '7', ''], ['4', 'y', '', '7', '']], scope: "name != 'x'"));
+        self::assertSame(
+            ['rejected short_row', 'rejected long_row', 'excluded out_of_scope', 'loaded'],
+            $this->run_(
+                [['1', 'a', '', '7'], ['2', 'a', '', '7', '', ''], ['3', 'x', '', '7', ''], ['4', 'y', '', '7', '']],
+                scope: "name != 'x'",
+            ),
+        );
         self::assertSame('not ours', $this->last[2]->cause?->message);
         self::assertSame(['loaded'], $this->run_([['1', 'a', '', '7']], pad: true));
     }
@@ -168,10 +258,20 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
     {
         $entity = new Entity('vessel', 'id', [new Field('name', new TextType(10), true)]);
         $columns = Columns::fromHeaders(['no']);
-        foreach ([['rules' => [], 'key' => ['no'], 'says' => '"name" is required and has no rule'], ['rules' => ['name' => 'nam'], 'key' => ['no'], 'says' => 'no column "nam"'],
-            ['rules' => ['name' => 'no'], 'key' => ['nr'], 'says' => 'no column "nr" for the legacy key'], ['rules' => ['colour' => 'no'], 'key' => ['no'], 'says' => 'no field "colour"']] as $case) {
+        foreach (
+            [
+                ['rules' => [], 'key' => ['no'], 'says' => '"name" is required and has no rule'],
+                ['rules' => ['name' => 'nam'], 'key' => ['no'], 'says' => 'no column "nam"'],
+                ['rules' => ['name' => 'no'], 'key' => ['nr'], 'says' => 'no column "nr" for the legacy key'],
+                ['rules' => ['colour' => 'no'], 'key' => ['no'], 'says' => 'no field "colour"'],
+            ] as $case
+        ) {
             try {
-                new Mapper(new LoadDefinition(1, 'L', $entity, 'BB', $case['key'], KeyNormalisation::Trim, $case['rules']), $columns, new Context);
+                new Mapper(
+                    new LoadDefinition(1, 'L', $entity, 'BB', $case['key'], KeyNormalisation::Trim, $case['rules']),
+                    $columns,
+                    new Context(),
+                );
                 self::fail($case['says']);
             } catch (DefinitionError $e) {
                 self::assertStringContainsString($case['says'], $e->getMessage());

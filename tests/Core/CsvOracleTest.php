@@ -12,23 +12,23 @@ use PHPUnit\Framework\TestCase;
 final class CsvOracleTest extends TestCase
 {
     private const WRITE = <<<'PYTHON'
-        import csv, io, json, random, sys
-        random.seed(int(sys.argv[1]))
-        pieces = ['a', 'Æ', '日本', ' ', '"', ',', ';', '\t', '\n', '\r\n', '', 'x y', '0', "'", '|', '\\', '#']
-        cases = []
-        for n in range(120):
-            delimiter = random.choice([',', ';', '|', '\t'])
-            width = random.randint(1, 6)
-            rows = [[''.join(random.choices(pieces, k=random.randint(0, 4))) for _ in range(width)] for _ in range(random.randint(1, 8))]
-            rows = [r for r in rows if width > 1 or r[0] != ''] or [['a'] * width]
-            out = io.StringIO(newline='')
-            quoting = random.choice([csv.QUOTE_MINIMAL, csv.QUOTE_ALL, csv.QUOTE_NONNUMERIC])
-            csv.writer(out, delimiter=delimiter, quoting=quoting, lineterminator=random.choice(['\n', '\r\n'])).writerows(rows)
-            text = out.getvalue()
-            back = [r for r in csv.reader(io.StringIO(text, newline=''), delimiter=delimiter)]
-            cases.append({'delimiter': 'tab' if delimiter == '\t' else delimiter, 'width': width, 'text': text, 'rows': back})
-        print(json.dumps(cases))
-        PYTHON;
+    import csv, io, json, random, sys
+    random.seed(int(sys.argv[1]))
+    pieces = ['a', 'Æ', '日本', ' ', '"', ',', ';', '\t', '\n', '\r\n', '', 'x y', '0', "'", '|', '\\', '#']
+    cases = []
+    for n in range(120):
+        delimiter = random.choice([',', ';', '|', '\t'])
+        width = random.randint(1, 6)
+        rows = [[''.join(random.choices(pieces, k=random.randint(0, 4))) for _ in range(width)] for _ in range(random.randint(1, 8))]
+        rows = [r for r in rows if width > 1 or r[0] != ''] or [['a'] * width]
+        out = io.StringIO(newline='')
+        quoting = random.choice([csv.QUOTE_MINIMAL, csv.QUOTE_ALL, csv.QUOTE_NONNUMERIC])
+        csv.writer(out, delimiter=delimiter, quoting=quoting, lineterminator=random.choice(['\n', '\r\n'])).writerows(rows)
+        text = out.getvalue()
+        back = [r for r in csv.reader(io.StringIO(text, newline=''), delimiter=delimiter)]
+        cases.append({'delimiter': 'tab' if delimiter == '\t' else delimiter, 'width': width, 'text': text, 'rows': back})
+    print(json.dumps(cases))
+    PYTHON;
 
     /** @return iterable<array{int}> */
     public static function seeds(): iterable
@@ -47,7 +47,11 @@ final class CsvOracleTest extends TestCase
         self::assertCount(120, $cases);
         foreach ($cases as $n => $case) {
             foreach ([1, 3, 1 << 16] as $chunk) {
-                self::assertSame($case['rows'], $this->read($case, $chunk), "case $n, chunks of $chunk bytes: ".json_encode($case['text']));
+                self::assertSame(
+                    $case['rows'],
+                    $this->read($case, $chunk),
+                    "case $n, chunks of $chunk bytes: ".json_encode($case['text']),
+                );
             }
         }
     }

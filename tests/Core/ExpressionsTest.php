@@ -19,14 +19,20 @@ final class ExpressionsTest extends TestCase
 {
     private function apply(string $expression, string ...$cells): mixed
     {
-        $columns = Columns::fromHeaders($cells === [] ? ['Owner No.', 'loa_ft'] : array_map(fn ($i) => "c$i", array_keys($cells)));
+        $columns = Columns::fromHeaders(
+            $cells === [] ? ['Owner No.', 'loa_ft'] : array_map(fn ($i) => "c$i", array_keys($cells)),
+        );
 
-        return (new Compiler($columns))->compile($expression)->apply($cells === [] ? ['00417', '12'] : $cells, $this->context());
+        return (new Compiler($columns))
+            ->compile($expression)
+            ->apply($cells === [] ? ['00417', '12'] : $cells, $this->context());
     }
 
     private function context(): Context
     {
-        return new Context(['vessel types' => new CodeCrosswalk('vessel types', ['YT' => 'sail', 'X' => null])], 'BB', ['cutover_date' => '2026-12-31']);
+        return new Context(['vessel types' => new CodeCrosswalk('vessel types', ['YT' => 'sail', 'X' => null])], 'BB', [
+            'cutover_date' => '2026-12-31',
+        ]);
     }
 
     /** @return iterable<string, array{CatalogueEntry}> */
@@ -104,8 +110,11 @@ final class ExpressionsTest extends TestCase
     }
 
     #[DataProvider('failures')]
-    public function test_a_failing_rule_says_why_and_with_which_value(string $expression, string $reason, ?string $value): void
-    {
+    public function test_a_failing_rule_says_why_and_with_which_value(
+        string $expression,
+        string $reason,
+        ?string $value,
+    ): void {
         try {
             $this->apply($expression);
             self::fail('no failure');
@@ -151,7 +160,9 @@ final class ExpressionsTest extends TestCase
 
     public function test_a_rule_knows_what_it_reads(): void
     {
-        $rule = (new Compiler(Columns::fromHeaders(['A', 'Type', 'B'])))->compile("code('vessel types', upper(type)) ~ b");
+        $rule = (new Compiler(Columns::fromHeaders(['A', 'Type', 'B'])))->compile(
+            "code('vessel types', upper(type)) ~ b",
+        );
         self::assertEqualsCanonicalizing([1, 2], $rule->columns);
         self::assertSame(['vessel types' => 1], $rule->codeColumns);
     }

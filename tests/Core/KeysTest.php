@@ -118,7 +118,15 @@ final class KeysTest extends TestCase
             self::assertSame([-1, false], [$gap->targetGap(), $gap->holds()]);
             // Two loads of one entity: rows add up, the target is counted once.
             $sum = CountProof::sum($proof, new CountProof(5, 5, ['loaded' => 2], 3, $before, $after));
-            self::assertSame([$rows + 5, 0, $outcomes['pending'] + 3, $after - $before - $outcomes['loaded'] - 2 + $outcomes['removed']], [$sum->feedRows, $sum->unaccounted(), $sum->count(Outcome::Pending), $sum->targetGap()]);
+            self::assertSame(
+                [
+                    $rows + 5,
+                    0,
+                    $outcomes['pending'] + 3,
+                    $after - $before - $outcomes['loaded'] - 2 + $outcomes['removed'],
+                ],
+                [$sum->feedRows, $sum->unaccounted(), $sum->count(Outcome::Pending), $sum->targetGap()],
+            );
         }
     }
 }

@@ -13,11 +13,18 @@ final class LoadOrderTest extends TestCase
 {
     public function test_vessels_and_agreements_point_at_each_other(): void
     {
-        $order = LoadOrder::of(['agreement', 'vessel', 'party', 'berth', 'harbour'], [
-            new Reference('agreement', 'party', 'party', true), new Reference('agreement', 'vessel', 'vessel', true), new Reference('agreement', 'berth', 'berth', true),
-            new Reference('vessel', 'owner', 'party', true), new Reference('vessel', 'current_agreement', 'agreement', false),
-            new Reference('party', 'bill_to', 'party', false), new Reference('berth', 'harbour', 'harbour', true),
-        ]);
+        $order = LoadOrder::of(
+            ['agreement', 'vessel', 'party', 'berth', 'harbour'],
+            [
+                new Reference('agreement', 'party', 'party', true),
+                new Reference('agreement', 'vessel', 'vessel', true),
+                new Reference('agreement', 'berth', 'berth', true),
+                new Reference('vessel', 'owner', 'party', true),
+                new Reference('vessel', 'current_agreement', 'agreement', false),
+                new Reference('party', 'bill_to', 'party', false),
+                new Reference('berth', 'harbour', 'harbour', true),
+            ],
+        );
         self::assertSame(['agreement' => 3, 'vessel' => 2, 'party' => 1, 'berth' => 2, 'harbour' => 1], $order->waves);
         self::assertSame(['current_agreement'], $order->deferredFields('vessel'));
         self::assertSame(['bill_to'], $order->deferredFields('party'));
@@ -26,7 +33,14 @@ final class LoadOrderTest extends TestCase
 
     public function test_a_nullable_reference_that_closes_no_circle_is_kept(): void
     {
-        $order = LoadOrder::of(['a', 'b', 'c'], [new Reference('a', 'b', 'b', false), new Reference('b', 'c', 'c', false), new Reference('a', 'x', 'elsewhere', true)]);
+        $order = LoadOrder::of(
+            ['a', 'b', 'c'],
+            [
+                new Reference('a', 'b', 'b', false),
+                new Reference('b', 'c', 'c', false),
+                new Reference('a', 'x', 'elsewhere', true),
+            ],
+        );
         self::assertSame([[], ['a' => 3, 'b' => 2, 'c' => 1]], [$order->deferred, $order->waves]);
     }
 
@@ -34,7 +48,14 @@ final class LoadOrderTest extends TestCase
     {
         $this->expectException(OrderError::class);
         $this->expectExceptionMessage('a.b, b.a');
-        LoadOrder::of(['a', 'b', 'c'], [new Reference('a', 'b', 'b', true), new Reference('b', 'a', 'a', true), new Reference('c', 'a', 'a', true)]);
+        LoadOrder::of(
+            ['a', 'b', 'c'],
+            [
+                new Reference('a', 'b', 'b', true),
+                new Reference('b', 'a', 'a', true),
+                new Reference('c', 'a', 'a', true),
+            ],
+        );
     }
 
     /** coreutils tsort judges independently whether what is kept has a circle, and our waves respect every kept pair. */
@@ -45,9 +66,17 @@ final class LoadOrderTest extends TestCase
             $entities = array_map(fn ($i) => "e$i", range(0, $random->getInt(2, 12)));
             $references = [];
             for ($i = 0, $n = $random->getInt(1, 30); $i < $n; $i++) {
-                $pair = [$entities[$random->getInt(0, count($entities) - 1)], $entities[$random->getInt(0, count($entities) - 1)]];
+                $pair = [
+                    $entities[$random->getInt(0, count($entities) - 1)],
+                    $entities[$random->getInt(0, count($entities) - 1)],
+                ];
                 // Required ones only point to lower names, so that an order exists.
-                $references[] = new Reference($pair[0], "f$i", $pair[1], strcmp($pair[1], $pair[0]) < 0 && $random->getInt(0, 1) === 1);
+                $references[] = new Reference(
+                    $pair[0],
+                    "f$i",
+                    $pair[1],
+                    strcmp($pair[1], $pair[0]) < 0 && $random->getInt(0, 1) === 1,
+                );
             }
             $order = LoadOrder::of($entities, $references);
             $pairs = implode("\n", array_map(fn (Reference $r) => "$r->parent $r->child", $order->kept));

@@ -24,7 +24,7 @@ final class NestedOracleTest extends TestCase
      */
     private function read(string $path, array $settings): array
     {
-        $table = (new TableOpener)->open(Formats::settings($settings), $path);
+        $table = (new TableOpener())->open(Formats::settings($settings), $path);
         $headers = array_map(fn ($c) => $c->header, $table->columns()->all);
         $rows = [];
         foreach ($table->rows() as $row) {
@@ -38,7 +38,14 @@ final class NestedOracleTest extends TestCase
     /** @return mixed what the program prints as JSON */
     private function python(string $program, string ...$arguments): mixed
     {
-        exec('/usr/bin/python3 -c '.escapeshellarg($program).' '.implode(' ', array_map(escapeshellarg(...), $arguments)), $out, $code);
+        exec(
+            '/usr/bin/python3 -c '.
+                escapeshellarg($program).
+                ' '.
+                implode(' ', array_map(escapeshellarg(...), $arguments)),
+            $out,
+            $code,
+        );
         self::assertSame(0, $code, implode("\n", $out));
 
         return json_decode(implode("\n", $out), true, 512, JSON_THROW_ON_ERROR);
@@ -50,50 +57,50 @@ final class NestedOracleTest extends TestCase
     {
         $path = sys_get_temp_dir()."/baggage-oracle-$seed.json";
         $program = <<<'PYTHON'
-            import json, random, sys
-            seed, path = int(sys.argv[1]), sys.argv[2]
-            random.seed(seed)
-            texts = ['', 'a', 'Æ "q" \\ /', 'line\nbreak', '日本', '\t', '{"x":[1]}', ']', '😀', ' ']
+        import json, random, sys
+        seed, path = int(sys.argv[1]), sys.argv[2]
+        random.seed(seed)
+        texts = ['', 'a', 'Æ "q" \\ /', 'line\nbreak', '日本', '\t', '{"x":[1]}', ']', '😀', ' ']
 
-            def scalar():
-                return random.choice([None, True, False, random.choice(texts), random.randint(-10**6, 10**6)])
+        def scalar():
+            return random.choice([None, True, False, random.choice(texts), random.randint(-10**6, 10**6)])
 
-            def record(depth=0):
-                out = {}
-                for name in random.sample(['no', 'name', 'a b', 'ü', 'x.y', 'flag'], random.randint(1, 5)):
-                    out[name] = {k: scalar() for k in random.sample(['p', 'q', 'r'], random.randint(1, 3))} if depth == 0 and random.random() < 0.25 and '.' not in name else scalar()
-                return out
+        def record(depth=0):
+            out = {}
+            for name in random.sample(['no', 'name', 'a b', 'ü', 'x.y', 'flag'], random.randint(1, 5)):
+                out[name] = {k: scalar() for k in random.sample(['p', 'q', 'r'], random.randint(1, 3))} if depth == 0 and random.random() < 0.25 and '.' not in name else scalar()
+            return out
 
-            records = [record() for _ in range(random.randint(1, 40))]
+        records = [record() for _ in range(random.randint(1, 40))]
 
-            # A name that is an object in one record and a value in another cannot be told apart by a flat table: keep one kind.
-            kinds = {}
-            for r in records:
-                for name in list(r):
-                    kind = isinstance(r[name], dict)
-                    if kinds.setdefault(name, kind) != kind:
-                        del r[name]
-            records = [r for r in records if r] or [{'no': 1}]
+        # A name that is an object in one record and a value in another cannot be told apart by a flat table: keep one kind.
+        kinds = {}
+        for r in records:
+            for name in list(r):
+                kind = isinstance(r[name], dict)
+                if kinds.setdefault(name, kind) != kind:
+                    del r[name]
+        records = [r for r in records if r] or [{'no': 1}]
 
-            def text(v):
-                return None if v is None else ('true' if v is True else 'false' if v is False else str(v))
+        def text(v):
+            return None if v is None else ('true' if v is True else 'false' if v is False else str(v))
 
-            flat = []
-            for r in records:
-                row = {}
-                for name, value in r.items():
-                    if isinstance(value, dict):
-                        for k, v in value.items():
-                            row[name + '.' + k] = text(v)
-                    else:
-                        row[name] = text(value)
-                flat.append(row)
-            ascii = random.random() < 0.5
-            indent = random.choice([None, 1, 4])
-            with open(path, 'w', encoding='utf-8') as f:
-                json.dump({'meta': {'n': [1, {'data': 'not here'}]}, 'data': {'rows': records}}, f, ensure_ascii=ascii, indent=indent)
-            print(json.dumps(flat))
-            PYTHON;
+        flat = []
+        for r in records:
+            row = {}
+            for name, value in r.items():
+                if isinstance(value, dict):
+                    for k, v in value.items():
+                        row[name + '.' + k] = text(v)
+                else:
+                    row[name] = text(value)
+            flat.append(row)
+        ascii = random.random() < 0.5
+        indent = random.choice([None, 1, 4])
+        with open(path, 'w', encoding='utf-8') as f:
+            json.dump({'meta': {'n': [1, {'data': 'not here'}]}, 'data': {'rows': records}}, f, ensure_ascii=ascii, indent=indent)
+        print(json.dumps(flat))
+        PYTHON;
         $expected = $this->python($program, (string) $seed, $path);
         $read = $this->read($path, ['kind' => 'json', 'records' => 'data.rows']);
         self::assertCount(count($expected), $read['rows']);
@@ -106,7 +113,11 @@ final class NestedOracleTest extends TestCase
         }
         // The same records as lines are the same rows.
         $lines = sys_get_temp_dir()."/baggage-oracle-$seed.jsonl";
-        $this->python('import json, sys; d = json.load(open(sys.argv[1])); open(sys.argv[2], "w").write("".join(json.dumps(r) + "\n" for r in d["data"]["rows"])); print("1")', $path, $lines);
+        $this->python(
+            'import json, sys; d = json.load(open(sys.argv[1])); open(sys.argv[2], "w").write("".join(json.dumps(r) + "\n" for r in d["data"]["rows"])); print("1")',
+            $path,
+            $lines,
+        );
         self::assertSame($read, $this->read($lines, ['kind' => 'json', 'lines' => true]));
     }
 
@@ -116,31 +127,31 @@ final class NestedOracleTest extends TestCase
     {
         $path = sys_get_temp_dir()."/baggage-oracle-$seed.xml";
         $program = <<<'PYTHON'
-            import json, random, sys
-            import xml.etree.ElementTree as E
-            random.seed(int(sys.argv[1]))
-            texts = ['a', 'Æ & <b>', '日本', '"quoted"', "it's", '12,50', 'two words', '😀']
-            root = E.Element('export')
-            jobs = E.SubElement(root, 'jobs')
-            for n in range(random.randint(1, 30)):
-                job = E.SubElement(jobs, 'job', {'no': str(n)} | ({'kind': random.choice(texts)} if random.random() < 0.5 else {}))
-                for name in random.sample(['who', 'what', 'when'], random.randint(1, 3)):
-                    E.SubElement(job, name).text = random.choice(texts)
-                if random.random() < 0.4:
-                    place = E.SubElement(job, 'place')
-                    E.SubElement(place, 'town').text = random.choice(texts)
-            E.ElementTree(root).write(sys.argv[2], encoding=random.choice(['utf-8', 'utf-16']), xml_declaration=True)
-            flat = []
-            for job in E.parse(sys.argv[2]).getroot().find('jobs'):
-                row = {'@' + k: v for k, v in job.attrib.items()}
-                for child in job:
-                    if len(child):
-                        row.update({child.tag + '.' + c.tag: c.text for c in child})
-                    else:
-                        row[child.tag] = child.text
-                flat.append(row)
-            print(json.dumps(flat))
-            PYTHON;
+        import json, random, sys
+        import xml.etree.ElementTree as E
+        random.seed(int(sys.argv[1]))
+        texts = ['a', 'Æ & <b>', '日本', '"quoted"', "it's", '12,50', 'two words', '😀']
+        root = E.Element('export')
+        jobs = E.SubElement(root, 'jobs')
+        for n in range(random.randint(1, 30)):
+            job = E.SubElement(jobs, 'job', {'no': str(n)} | ({'kind': random.choice(texts)} if random.random() < 0.5 else {}))
+            for name in random.sample(['who', 'what', 'when'], random.randint(1, 3)):
+                E.SubElement(job, name).text = random.choice(texts)
+            if random.random() < 0.4:
+                place = E.SubElement(job, 'place')
+                E.SubElement(place, 'town').text = random.choice(texts)
+        E.ElementTree(root).write(sys.argv[2], encoding=random.choice(['utf-8', 'utf-16']), xml_declaration=True)
+        flat = []
+        for job in E.parse(sys.argv[2]).getroot().find('jobs'):
+            row = {'@' + k: v for k, v in job.attrib.items()}
+            for child in job:
+                if len(child):
+                    row.update({child.tag + '.' + c.tag: c.text for c in child})
+                else:
+                    row[child.tag] = child.text
+            flat.append(row)
+        print(json.dumps(flat))
+        PYTHON;
         $expected = $this->python($program, (string) $seed, $path);
         $read = $this->read($path, ['kind' => 'xml', 'records' => 'export/jobs/job']);
         self::assertCount(count($expected), $read['rows']);
@@ -187,7 +198,12 @@ final class NestedOracleTest extends TestCase
         file_put_contents($path, $text);
         $read = $this->read($path, ['kind' => 'fixed_width', 'header' => false, 'layout' => implode(', ', $layout)]);
         self::assertSame($expected, $read['rows']);
-        $kept = $this->read($path, ['kind' => 'fixed_width', 'header' => false, 'keep_blanks' => true, 'layout' => implode(', ', $layout)]);
+        $kept = $this->read($path, [
+            'kind' => 'fixed_width',
+            'header' => false,
+            'keep_blanks' => true,
+            'layout' => implode(', ', $layout),
+        ]);
         self::assertSame($expected, array_map(fn ($r) => array_map(fn ($c) => rtrim((string) $c), $r), $kept['rows']));
     }
 
@@ -196,32 +212,54 @@ final class NestedOracleTest extends TestCase
     public function test_dbase(int $seed): void
     {
         mt_srand($seed);
-        $fields = [['NO', 'N', 6, 0], ['NAME', 'C', 14, 0], ['SUM', 'N', 10, 2], ['BORN', 'D', 8, 0], ['OK', 'L', 1, 0]];
+        $fields = [
+            ['NO', 'N', 6, 0],
+            ['NAME', 'C', 14, 0],
+            ['SUM', 'N', 10, 2],
+            ['BORN', 'D', 8, 0],
+            ['OK', 'L', 1, 0],
+        ];
         $records = '';
         $n = mt_rand(1, 60);
         for ($i = 1; $i <= $n; $i++) {
             $name = ['Ann', "Bj\x9Brn", '', 'Zo', 'A longer name'][mt_rand(0, 4)];
-            $records .= (mt_rand(0, 9) === 0 ? '*' : ' ').sprintf('%6d', $i).str_pad($name, 14).(mt_rand(0, 4) === 0 ? str_repeat(' ', 10) : sprintf('%10.2f', mt_rand(-99_999, 9_999_999) / 100))
-                .(mt_rand(0, 4) === 0 ? '        ' : sprintf('%04d%02d%02d', mt_rand(1900, 2020), mt_rand(1, 12), mt_rand(1, 28))).['T', 'F', '?', 'y', ' '][mt_rand(0, 4)];
+            $records .=
+                (mt_rand(0, 9) === 0 ? '*' : ' ').
+                sprintf('%6d', $i).
+                str_pad($name, 14).
+                (mt_rand(0, 4) === 0 ? str_repeat(' ', 10) : sprintf('%10.2f', mt_rand(-99_999, 9_999_999) / 100)).
+                (mt_rand(0, 4) === 0
+                    ? '        '
+                    : sprintf('%04d%02d%02d', mt_rand(1900, 2020), mt_rand(1, 12), mt_rand(1, 28))).
+                ['T', 'F', '?', 'y', ' '][mt_rand(0, 4)];
         }
         $length = 1 + array_sum(array_column($fields, 2));
-        $head = "\x03".pack('C3', 104, 11, 24).pack('Vvv', $n, 32 + 32 * count($fields) + 1, $length).str_repeat("\0", 17)."\x02\0\0";
+        $head =
+            "\x03".
+            pack('C3', 104, 11, 24).
+            pack('Vvv', $n, 32 + 32 * count($fields) + 1, $length).
+            str_repeat("\0", 17).
+            "\x02\0\0";
         foreach ($fields as [$name, $type, $size, $decimals]) {
             $head .= str_pad($name, 11, "\0").$type."\0\0\0\0".chr($size).chr($decimals).str_repeat("\0", 14);
         }
         $path = sys_get_temp_dir()."/baggage-oracle-$seed.dbf";
         file_put_contents($path, $head."\x0D".$records."\x1A");
         $program = <<<'PYTHON'
-            import dbfread, json, sys
-            def text(v):
-                return None if v is None or v == '' else ('T' if v is True else 'F' if v is False else ('%.2f' % v if isinstance(v, float) else str(v)))
-            print(json.dumps([[text(v) for v in r.values()] for r in dbfread.DBF(sys.argv[1], encoding='cp850')]))
-            PYTHON;
+        import dbfread, json, sys
+        def text(v):
+            return None if v is None or v == '' else ('T' if v is True else 'F' if v is False else ('%.2f' % v if isinstance(v, float) else str(v)))
+        print(json.dumps([[text(v) for v in r.values()] for r in dbfread.DBF(sys.argv[1], encoding='cp850')]))
+        PYTHON;
         $expected = $this->python($program, $path);
         $rows = $expected === [] ? [] : $this->read($path, ['kind' => 'dbase', 'encoding' => 'CP850'])['rows'];
-        $plain = fn (?string $cell) => $cell === null || $cell === '' ? null : match ($cell) {
-            'Y', 'y' => 'T', 'N', 'n' => 'F', default => $cell
-        };
+        $plain = fn (?string $cell) => $cell === null || $cell === ''
+            ? null
+            : match ($cell) {
+                'Y', 'y' => 'T',
+                'N', 'n' => 'F',
+                default => $cell,
+            };
         self::assertSame($expected, array_map(fn ($r) => array_map($plain, $r), $rows));
     }
 }

@@ -20,8 +20,8 @@ final class PlanTest extends TestCase
 
     public function test_what_is_written_reads_the_same(): void
     {
-        $plan = (new PlanReader)->read($this->demo(), 'plan.yaml');
-        self::assertSame($plan, (new PlanReader)->read((new PlanWriter)->write($plan), 'again.yaml'));
+        $plan = (new PlanReader())->read($this->demo(), 'plan.yaml');
+        self::assertSame($plan, (new PlanReader())->read((new PlanWriter())->write($plan), 'again.yaml'));
     }
 
     /** @return iterable<array{string, string, string}> */
@@ -30,9 +30,17 @@ final class PlanTest extends TestCase
         yield ['policy: create_or_update', 'polcy: create_or_update', 'line %d, loads.3.polcy: unknown field "polcy"'];
         yield ['empty: The sheets', 'emty: The sheets', 'line %d, loads.4.fields.bill_to.emty: unknown field "emty"'];
         yield ['from: BB/craft', 'from: BB/crafts', 'line %d, loads.6.from: no source has the extract "BB/crafts"'];
-        yield ['reader: {delimiter: ";", encoding: UTF-8}', 'reader: {delimiter: ";", encoding: UTF8}', 'line %d, sources.1.extracts.0.reader.encoding'];
+        yield [
+            'reader: {delimiter: ";", encoding: UTF-8}',
+            'reader: {delimiter: ";", encoding: UTF8}',
+            'line %d, sources.1.extracts.0.reader.encoding',
+        ];
         yield ['key: [ref]', 'key: ref', 'line %d, loads.4.key'];
-        yield ["    scope_reason: Cancelled agreements stay in the archive\n", '', 'loads.7.scope: a scope needs a scope_reason'];
+        yield [
+            "    scope_reason: Cancelled agreements stay in the archive\n",
+            '',
+            'loads.7.scope: a scope needs a scope_reason',
+        ];
         yield ['loads:', 'loads: ]', 'line '];
         yield ['- name: Vessels', '- name: Agreements', 'there are two loads named "Agreements"'];
     }
@@ -43,7 +51,7 @@ final class PlanTest extends TestCase
         self::assertStringContainsString($old, $this->demo());
         $line = substr_count(substr($this->demo(), 0, (int) strpos($this->demo(), $old)), "\n") + 1;
         try {
-            (new PlanReader)->read(str_replace($old, $new, $this->demo()), 'plan.yaml');
+            (new PlanReader())->read(str_replace($old, $new, $this->demo()), 'plan.yaml');
             self::fail('read');
         } catch (PlanError $e) {
             self::assertStringContainsString('plan.yaml', $e->getMessage());
@@ -57,7 +65,7 @@ final class PlanTest extends TestCase
         preg_match_all('/```yaml\n(baggage: 1.*?)```/s', $page, $examples);
         self::assertNotEmpty($examples[1]);
         foreach ($examples[1] as $example) {
-            self::assertSame(Yaml::parse($example), (new PlanReader)->read($example, 'docs/plan-file.md'));
+            self::assertSame(Yaml::parse($example), (new PlanReader())->read($example, 'docs/plan-file.md'));
         }
     }
 
@@ -67,7 +75,14 @@ final class PlanTest extends TestCase
         self::assertSame([0, 0, 0], [$proof->unaccounted(), $proof->lostInReading(), $proof->targetGap()]);
         self::assertTrue($proof->holds());
         self::assertSame([10, 15], [$proof->count(Outcome::Pending), $proof->open()]);
-        self::assertSame([3, 2, -1], [(new CountProof(100, 98, ['loaded' => 95], 0))->unaccounted(), (new CountProof(100, 98, [], 98))->lostInReading(), (new CountProof(9, 9, ['loaded' => 9], 0, 0, 8))->targetGap()]);
+        self::assertSame(
+            [3, 2, -1],
+            [
+                (new CountProof(100, 98, ['loaded' => 95], 0))->unaccounted(),
+                (new CountProof(100, 98, [], 98))->lostInReading(),
+                (new CountProof(9, 9, ['loaded' => 9], 0, 0, 8))->targetGap(),
+            ],
+        );
         $both = CountProof::sum($proof, new CountProof(2, 2, ['loaded' => 2], 0, 5, 87));
         self::assertSame([82, 102], [$both->count(Outcome::Loaded), $both->feedRows]);
     }

@@ -23,7 +23,7 @@ final class ProfileTest extends TestCase
     /** @param  iterable<string|null>  $cells */
     private function facts(iterable $cells): ColumnFacts
     {
-        $column = new ColumnProfile(new ValueBudget);
+        $column = new ColumnProfile(new ValueBudget());
         $cells = is_array($cells) ? array_values($cells) : iterator_to_array($cells, false);
         $row = 1;
         foreach (array_chunk($cells, 700) as $part) {
@@ -42,12 +42,20 @@ final class ProfileTest extends TestCase
         yield 'decimal point' => [['1.50', '1,204.00', '3', '.5'], 'decimal', 0];
         yield 'decimal comma' => [['1,50', '1.204,00-', '3', '0,5'], 'decimal, comma', 0];
         yield 'dates told apart' => [['31/12/1998', '01/02/2003', '15/06/2001'], 'date d/m/Y', 0];
-        yield 'dates of two lengths' => [['31/12/1998', '01/02/03', '15/06/2001', '28/02/99'], 'date d/m/Y or d/m/y', 0];
+        yield 'dates of two lengths' => [
+            ['31/12/1998', '01/02/03', '15/06/2001', '28/02/99'],
+            'date d/m/Y or d/m/y',
+            0,
+        ];
         yield 'iso dates and times' => [['1998-12-31 10:00', '2003-01-02'], 'date Y-m-d', 0];
         yield 'american dates' => [['12/31/1998', '01/02/2003'], 'date m/d/Y', 0];
         yield 'six digits are dates only when they all are' => [['311298', '010203', '150601'], 'date dmy', 0];
         yield 'six digits that are not' => [['311298', '999999', '150601'], 'whole number', 0];
-        yield 'one of eleven is no number' => [[...array_map(strval(...), range(1, 10)), 'see file'], 'whole number', 1];
+        yield 'one of eleven is no number' => [
+            [...array_map(strval(...), range(1, 10)), 'see file'],
+            'whole number',
+            1,
+        ];
         yield 'yes and no' => [['Y', 'N', 'Y', ''], 'yes or no', 0];
         yield 'names' => [['Anne McKay', 'Bjørn Sund', 'Greta Holm-Velde of Inverlee'], 'text', 0];
         yield 'short codes' => [array_merge(...array_fill(0, 30, ['YT', 'M/V', 'TUG'])), 'code', 0];
@@ -78,9 +86,9 @@ final class ProfileTest extends TestCase
             for ($month = 0; $month <= 13; $month++) {
                 for ($day = 0; $day <= 32; $day += 4) {
                     $fits = DateShape::formats(sprintf('%02d.%02d.%04d', $day, $month, $year));
-                    self::assertSame(checkdate($month, $day, $year), (bool) ($fits >> $place['d.m.Y'] & 1));
+                    self::assertSame(checkdate($month, $day, $year), (bool) (($fits >> $place['d.m.Y']) & 1));
                     $american = DateShape::formats(sprintf('%d/%d/%04d', $month, $day, $year), $impossible);
-                    self::assertSame(checkdate($month, $day, $year), (bool) ($american >> $place['m/d/Y'] & 1));
+                    self::assertSame(checkdate($month, $day, $year), (bool) (($american >> $place['m/d/Y']) & 1));
                     self::assertSame(! checkdate($month, $day, $year) && ! checkdate($day, $month, $year), $impossible);
                 }
             }
@@ -89,27 +97,61 @@ final class ProfileTest extends TestCase
 
     public function test_single_values_are_marked(): void
     {
-        foreach ([' Skarv' => Mark::STRAY_SPACES, 'Grey  Seal' => Mark::STRAY_SPACES, "Skarv\u{A0}" => Mark::STRAY_SPACES, 'BjÃ¸rn' => Mark::MOJIBAKE, 'donâ€™t' => Mark::MOJIBAKE, "a\u{FFFD}b" => Mark::MOJIBAKE, "a\u{200B}b" => Mark::CONTROL, "a\x07" => Mark::CONTROL,
-            'n/a' => Mark::PLACEHOLDER, '??' => Mark::PLACEHOLDER, '1.2E+05' => Mark::SCIENTIFIC, '31/02/2003' => Mark::IMPOSSIBLE_DATE, '00/00/00' => Mark::SENTINEL_DATE, '31/12/9999' => Mark::SENTINEL_DATE, '01/02/03' => Mark::TWO_DIGIT_YEAR, '007' => Mark::LEADING_ZERO, 'Grand total' => Mark::TOTAL_WORD] as $value => $mark) {
+        foreach (
+            [
+                ' Skarv' => Mark::STRAY_SPACES,
+                'Grey  Seal' => Mark::STRAY_SPACES,
+                "Skarv\u{A0}" => Mark::STRAY_SPACES,
+                'BjÃ¸rn' => Mark::MOJIBAKE,
+                'donâ€™t' => Mark::MOJIBAKE,
+                "a\u{FFFD}b" => Mark::MOJIBAKE,
+                "a\u{200B}b" => Mark::CONTROL,
+                "a\x07" => Mark::CONTROL,
+                'n/a' => Mark::PLACEHOLDER,
+                '??' => Mark::PLACEHOLDER,
+                '1.2E+05' => Mark::SCIENTIFIC,
+                '31/02/2003' => Mark::IMPOSSIBLE_DATE,
+                '00/00/00' => Mark::SENTINEL_DATE,
+                '31/12/9999' => Mark::SENTINEL_DATE,
+                '01/02/03' => Mark::TWO_DIGIT_YEAR,
+                '007' => Mark::LEADING_ZERO,
+                'Grand total' => Mark::TOTAL_WORD,
+            ] as $value => $mark
+        ) {
             self::assertSame($mark, Mark::of((string) $value) & $mark, (string) $value);
         }
         foreach (['Skarv', 'Ærø', 'Ångström', '12 Pier Street', '2003-02-01', '10', 'Totally'] as $clean) {
-            self::assertSame(0, Mark::of($clean) & (Mark::ODD | Mark::SENTINEL_DATE | Mark::IMPOSSIBLE_DATE | Mark::TOTAL_WORD | Mark::TWO_DIGIT_YEAR), $clean);
+            self::assertSame(
+                0,
+                Mark::of($clean) &
+                    (Mark::ODD | Mark::SENTINEL_DATE | Mark::IMPOSSIBLE_DATE | Mark::TOTAL_WORD | Mark::TWO_DIGIT_YEAR),
+                $clean,
+            );
         }
-        self::assertSame(['UU-ddd', '2 capitals - 3 digits', 'word blank word', 'other text'], [Shape::of('CR-118'), Shape::words('UU-ddd'), Shape::words(Shape::of('Ærø Holm')), Shape::words(Shape::of(str_repeat('long ', 9)))]);
+        self::assertSame(
+            ['UU-ddd', '2 capitals - 3 digits', 'word blank word', 'other text'],
+            [
+                Shape::of('CR-118'),
+                Shape::words('UU-ddd'),
+                Shape::words(Shape::of('Ærø Holm')),
+                Shape::words(Shape::of(str_repeat('long ', 9))),
+            ],
+        );
     }
 
     /** Flajolet et al. 2007: standard error 1.04 / sqrt(m); four of them leave one chance in ten thousand. */
     public function test_the_estimate_keeps_its_stated_error(): void
     {
         foreach ([1_000, 30_000, 200_000, 500_000] as $n) {
-            $estimate = new DistinctEstimate;
+            $estimate = new DistinctEstimate();
             foreach ([1, 3] as $step) {
-                $estimate->add((function () use ($n, $step) {
-                    for ($i = 0; $i < $n; $i += $step) {
-                        yield "value $i";
-                    }
-                })());
+                $estimate->add(
+                    (function () use ($n, $step) {
+                        for ($i = 0; $i < $n; $i += $step) {
+                            yield "value $i";
+                        }
+                    })(),
+                );
             }
             self::assertEqualsWithDelta($n, $estimate->estimate(), 4 * DistinctEstimate::ERROR * $n);
         }
@@ -118,7 +160,7 @@ final class ProfileTest extends TestCase
     public function test_many_different_values_stay_within_bounds(): void
     {
         $before = memory_get_usage();
-        $column = new ColumnProfile(new ValueBudget);
+        $column = new ColumnProfile(new ValueBudget());
         foreach (array_chunk(range(1, 120_000), 5000) as $rows) {
             $column->add(array_map(fn ($i) => $i % 10 === 0 ? 'again' : "K-$i", $rows), $rows);
         }
@@ -138,7 +180,7 @@ final class ProfileTest extends TestCase
         self::assertSame(['9', '1,204.50'], $ends(['1,204.50', '9', '100']));
         self::assertSame(['1.204,50-', '3,5'], $ends(['3,5', '1.204,50-', '-7', '0,25']), 'a minus behind the number');
         self::assertSame(['-12', '4'], $ends(['4', '+3', '-12']));
-        $many = array_map(fn ($i) => number_format($i * 37 % 30_011 / 100, 2), range(1, 30_000));
+        $many = array_map(fn ($i) => number_format((($i * 37) % 30_011) / 100, 2), range(1, 30_000));
         self::assertSame(['0.01', '300.10'], $ends($many), 'also beyond the values counted one by one');
     }
 
@@ -149,10 +191,19 @@ final class ProfileTest extends TestCase
         $pick = fn (array $of) => $of[mt_rand(0, count($of) - 1)];
         $rows = [];
         for ($i = 0; $i < 900; $i++) {
-            $rows[] = $i % 300 === 299 ? ['No', 'What', 'When', 'Much'] : array_slice([
-                $pick(["A-$i", '0042', '42', ' A 1', "line\nbreak", 'Total', null, '']), $pick(['Yes', 'n', '?', "\u{A0}", 'Ã¸st', 'grand total', '']),
-                $pick(['31/12/1998', '1/2/03', '31/02/2003', '00/00/00', '2001-05-06', '']), $pick(['1', '1.204,50-', '1,204.50', '7', '1e5', "$i", null]),
-            ], 0, $i % 50 === 7 ? 2 : 4);
+            $rows[] =
+                $i % 300 === 299
+                    ? ['No', 'What', 'When', 'Much']
+                    : array_slice(
+                        [
+                            $pick(["A-$i", '0042', '42', ' A 1', "line\nbreak", 'Total', null, '']),
+                            $pick(['Yes', 'n', '?', "\u{A0}", 'Ã¸st', 'grand total', '']),
+                            $pick(['31/12/1998', '1/2/03', '31/02/2003', '00/00/00', '2001-05-06', '']),
+                            $pick(['1', '1.204,50-', '1,204.50', '7', '1e5', "$i", null]),
+                        ],
+                        0,
+                        $i % 50 === 7 ? 2 : 4,
+                    );
         }
         $known = [];
         foreach ([1, 7, 900] as $at) {
@@ -173,32 +224,49 @@ final class ProfileTest extends TestCase
         $folder = sys_get_temp_dir().'/baggage-profile';
         (new Generator(0.5, 3, $folder))->write();
         $script = <<<'PY'
-            import csv, json, sys, collections
-            rows = list(csv.reader(open(sys.argv[1], encoding='cp1252', newline='')))
-            head, body = rows[0], rows[1:]
-            out = {}
-            for i, h in enumerate(head):
-                cells = [r[i] for r in body if len(r) > i and r[i].strip(' ') != '']
-                out[h] = [len(cells), len(set(cells)), min(map(len, cells), default=0), max(map(len, cells), default=0), max(collections.Counter(cells).values(), default=0)]
-            print(json.dumps(out))
-            PY;
-        exec('/usr/bin/python3 -c '.escapeshellarg($script).' '.escapeshellarg("$folder/BB/craft.txt"), $out, $code);
+        import csv, json, sys, collections
+        rows = list(csv.reader(open(sys.argv[1], encoding='cp1252', newline='')))
+        head, body = rows[0], rows[1:]
+        out = {}
+        for i, h in enumerate(head):
+            cells = [r[i] for r in body if len(r) > i and r[i].strip(' ') != '']
+            out[h] = [len(cells), len(set(cells)), min(map(len, cells), default=0), max(map(len, cells), default=0), max(collections.Counter(cells).values(), default=0)]
+        print(json.dumps(out))
+        PY;
+        exec(
+            '/usr/bin/python3 -c '.escapeshellarg($script).' '.escapeshellarg("$folder/BB/craft.txt"),
+            $out,
+            $code,
+        );
         self::assertSame(0, $code);
-        $lines = array_map(fn ($l) => str_getcsv((string) mb_convert_encoding($l, 'UTF-8', 'Windows-1252'), ',', '"', ''), file("$folder/BB/craft.txt", FILE_IGNORE_NEW_LINES) ?: []);
-        $profile = new TableProfile($columns = Columns::fromHeaders(array_map(strval(...), array_shift($lines))));
+        $lines = array_map(
+            fn ($l) => str_getcsv((string) mb_convert_encoding($l, 'UTF-8', 'Windows-1252'), ',', '"', ''),
+            file("$folder/BB/craft.txt", FILE_IGNORE_NEW_LINES) ?: [],
+        );
+        $profile = new TableProfile(($columns = Columns::fromHeaders(array_map(strval(...), array_shift($lines)))));
         $profile->add(1, $lines);
         foreach (json_decode(implode('', $out), true) as $header => [$filled, $distinct, $shortest, $longest, $top]) {
             $column = $profile->columns()[(int) $columns->find((string) $header)?->position];
             $values = $column->values();
             $facts = $column->finish();
-            self::assertSame([$filled, $distinct, $shortest, $longest, $top], [$facts->filled, $facts->distinct, $facts->shortest, $facts->longest, array_values($values)[0] ?? 0], (string) $header);
+            self::assertSame(
+                [$filled, $distinct, $shortest, $longest, $top],
+                [$facts->filled, $facts->distinct, $facts->shortest, $facts->longest, array_values($values)[0] ?? 0],
+                (string) $header,
+            );
         }
     }
 
     public function test_rows_that_are_no_data(): void
     {
         $profile = new TableProfile(Columns::fromHeaders(['Ref', 'Name', 'Sum']));
-        $profile->add(1, [['1', 'a', '2'], ['Ref', 'Name', 'Sum'], ['', ' ', ''], ['2', 'Total eclipse', '9'], ['', 'Total', '11']]);
+        $profile->add(1, [
+            ['1', 'a', '2'],
+            ['Ref', 'Name', 'Sum'],
+            ['', ' ', ''],
+            ['2', 'Total eclipse', '9'],
+            ['', 'Total', '11'],
+        ]);
         $found = [];
         foreach ($profile->findings(array_map(fn ($c) => $c->finish(), $profile->columns())) as $finding) {
             $found[$finding->code] = $finding->rows;
@@ -209,16 +277,37 @@ final class ProfileTest extends TestCase
     public function test_columns_under_another_header_are_known_by_what_rows_say(): void
     {
         // number, name, flag, other flag, town; the second take has them in another order of rows and columns.
-        $old = array_map(fn ($i) => ["K$i", "name $i", $i % 2 === 0 ? 'Y' : 'N', $i % 3 === 0 ? 'Y' : 'N', 'Orrin'], range(1, 60));
-        $new = array_map(fn ($r) => [$r[4], $r[0], $r[3], $r[1].($r[0] === 'K9' ? ' jr' : ''), 'N'], array_reverse($old));
+        $old = array_map(
+            fn ($i) => ["K$i", "name $i", $i % 2 === 0 ? 'Y' : 'N', $i % 3 === 0 ? 'Y' : 'N', 'Orrin'],
+            range(1, 60),
+        );
+        $new = array_map(
+            fn ($r) => [$r[4], $r[0], $r[3], $r[1].($r[0] === 'K9' ? ' jr' : ''), 'N'],
+            array_reverse($old),
+        );
         // Town and number keep their headers.
         $common = [0 => 4, 1 => 0];
-        self::assertEquals([1 => 3, 3 => 2], ColumnRenames::of($old, $new, $common, [1, 2, 3], [2, 3, 4]), 'two columns of yes and no are told apart, and one changed name does not hide the rest');
+        self::assertEquals(
+            [1 => 3, 3 => 2],
+            ColumnRenames::of($old, $new, $common, [1, 2, 3], [2, 3, 4]),
+            'two columns of yes and no are told apart, and one changed name does not hide the rest',
+        );
         self::assertSame([], ColumnRenames::of($old, $new, $common, [2], [4]), 'half of them say the same by chance');
-        self::assertSame([1 => 0], ColumnRenames::of([['1', 'a'], ['2', 'b']], [['a'], ['b']], [], [0, 1], [0]), 'without a column in common, row by row');
+        self::assertSame(
+            [1 => 0],
+            ColumnRenames::of([['1', 'a'], ['2', 'b']], [['a'], ['b']], [], [0, 1], [0]),
+            'without a column in common, row by row',
+        );
         self::assertNull(ColumnRenames::of($old, $new, [0 => 0], [1], [3]), 'no row is otherwise the same');
-        self::assertNull(ColumnRenames::of([['a', 'x'], ['a', 'y']], [['a', 'x']], [0 => 0], [1], [1]), 'rows that are the same cannot be told apart');
-        self::assertSame([], ColumnRenames::of([['1', ''], ['2', null]], [['1', ''], ['2', '']], [0 => 0], [1], [1]), 'nothing is no evidence');
+        self::assertNull(
+            ColumnRenames::of([['a', 'x'], ['a', 'y']], [['a', 'x']], [0 => 0], [1], [1]),
+            'rows that are the same cannot be told apart',
+        );
+        self::assertSame(
+            [],
+            ColumnRenames::of([['1', ''], ['2', null]], [['1', ''], ['2', '']], [0 => 0], [1], [1]),
+            'nothing is no evidence',
+        );
     }
 
     public function test_key_guesses(): void
@@ -226,23 +315,42 @@ final class ProfileTest extends TestCase
         $guess = function (array $names, array $rows): array {
             $facts = array_map(fn ($i) => $this->facts(array_column($rows, $i))->toArray(), array_keys($names));
 
-            return array_map(fn ($k) => implode('+', array_map(fn ($i) => $names[$i], $k)), KeyGuess::of($names, $facts, count($rows), $rows));
+            return array_map(
+                fn ($k) => implode('+', array_map(fn ($i) => $names[$i], $k)),
+                KeyGuess::of($names, $facts, count($rows), $rows),
+            );
         };
-        $rows = array_map(fn ($i) => [(string) ($i % 7), sprintf('%03d', intdiv($i, 7)), 'text '.$i % 5, "k$i"], range(0, 69));
+        $rows = array_map(
+            fn ($i) => [(string) ($i % 7), sprintf('%03d', intdiv($i, 7)), 'text '.$i % 5, "k$i"],
+            range(0, 69),
+        );
         self::assertSame('no', $guess(['harb', 'slip', 'remark', 'no'], $rows)[0]);
-        self::assertSame('harb+slip', $guess(['harb', 'slip', 'remark'], array_map(fn ($r) => array_slice($r, 0, 3), $rows))[0]);
+        self::assertSame(
+            'harb+slip',
+            $guess(['harb', 'slip', 'remark'], array_map(fn ($r) => array_slice($r, 0, 3), $rows))[0],
+        );
         self::assertSame([], $guess(['a', 'b'], array_map(fn ($r) => [$r[0], $r[2]], [...$rows, ...$rows])));
     }
 
     public function test_reference_guesses(): void
     {
         $codes = $this->facts(array_map(fn ($i) => sprintf('%05d', $i), range(1, 500)))->toArray();
-        $small = $this->facts(array_map(fn ($i) => (string) ($i % 40 + 1), range(1, 500)))->toArray();
+        $small = $this->facts(array_map(fn ($i) => (string) (($i % 40) + 1), range(1, 500)))->toArray();
         $ids = $this->facts(array_map(strval(...), range(1, 500)))->toArray();
         self::assertTrue(ReferenceGuess::possible([$codes], [$codes], ['cust_no'], ['owner_no'], 'people'));
-        self::assertFalse(ReferenceGuess::possible([$small], [$ids], ['feet'], ['id'], 'people'), 'small numbers need a name that says so');
+        self::assertFalse(
+            ReferenceGuess::possible([$small], [$ids], ['feet'], ['id'], 'people'),
+            'small numbers need a name that says so',
+        );
         self::assertTrue(ReferenceGuess::possible([$small], [$ids], ['people_id'], ['id'], 'people'));
-        $reference = ['extract_id' => 3, 'columns' => '["INV"]', 'parent_extract_id' => 2, 'parent_columns' => '["INV"]', 'values_found' => 90, 'values_total' => 100];
+        $reference = [
+            'extract_id' => 3,
+            'columns' => '["INV"]',
+            'parent_extract_id' => 2,
+            'parent_columns' => '["INV"]',
+            'values_found' => 90,
+            'values_total' => 100,
+        ];
         $nearer = ['parent_extract_id' => 1, 'values_found' => 100] + $reference;
         $chain = ['extract_id' => 2, 'parent_extract_id' => 1] + $nearer;
         self::assertSame([$nearer, $chain], ReferenceGuess::best([$reference, $nearer, $chain]));

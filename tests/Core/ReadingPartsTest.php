@@ -32,7 +32,9 @@ final class ReadingPartsTest extends TestCase
     /** Spreadsheets name columns A to Z, AA to AZ, BA …; XFD is the last of an .xlsx sheet, the 16,384th (ECMA-376, part 1, 18.3.1.73). */
     public function test_column_letters(): void
     {
-        foreach ([1 => 'A', 26 => 'Z', 27 => 'AA', 52 => 'AZ', 53 => 'BA', 702 => 'ZZ', 703 => 'AAA', 16384 => 'XFD'] as $number => $letters) {
+        foreach (
+            [1 => 'A', 26 => 'Z', 27 => 'AA', 52 => 'AZ', 53 => 'BA', 702 => 'ZZ', 703 => 'AAA', 16384 => 'XFD'] as $number => $letters
+        ) {
             self::assertSame([$letters, $number], [Layout::letters($number), Layout::number($letters)]);
         }
         foreach (['F-B', '0-3', 'A--B', 'A1-B2', 'ABCD-E'] as $bad) {
@@ -48,8 +50,13 @@ final class ReadingPartsTest extends TestCase
     public function test_the_header_of_a_sheet_is_found_below_its_titles(): void
     {
         $rows = fn (array $cells) => array_map(fn ($c, $i) => new RawRow($i + 1, $c), $cells, array_keys($cells));
-        [$layout, $why] = HeaderGuess::of($rows([['Berths 2004', null, null], [], ['Harbour', 'Berth', 'Length'], ['INV', '001', '9.5']]));
-        self::assertSame([true, 2, 'row 3 is the first that fills most columns'], [$layout->header, $layout->skip, $why]);
+        [$layout, $why] = HeaderGuess::of(
+            $rows([['Berths 2004', null, null], [], ['Harbour', 'Berth', 'Length'], ['INV', '001', '9.5']]),
+        );
+        self::assertSame(
+            [true, 2, 'row 3 is the first that fills most columns'],
+            [$layout->header, $layout->skip, $why],
+        );
         [$layout] = HeaderGuess::of($rows([['INV', '001', '9.5'], ['INV', '002', '8']]));
         self::assertSame([false, 0], [$layout->header, $layout->skip]);
         self::assertSame('the sheet has no cells', HeaderGuess::of([])[1]);
@@ -59,19 +66,30 @@ final class ReadingPartsTest extends TestCase
     public function test_how_one_page_leads_to_the_next(): void
     {
         $link = new Paging('link');
-        self::assertSame('http://example.com/TheBook/chapter3', $link->after('http://example.com/TheBook/chapter2', '<http://example.com/TheBook/chapter2>; rel="previous"; title="previous chapter", <http://example.com/TheBook/chapter3>; rel="next"', [], 5));
+        self::assertSame(
+            'http://example.com/TheBook/chapter3',
+            $link->after(
+                'http://example.com/TheBook/chapter2',
+                '<http://example.com/TheBook/chapter2>; rel="previous"; title="previous chapter", <http://example.com/TheBook/chapter3>; rel="next"',
+                [],
+                5,
+            ),
+        );
         self::assertNull($link->after('x', '<http://example.com/a>; rel="start"', [], 5));
         $number = new Paging('number', 'page', '', 0);
         self::assertSame('http://h/t?size=5&page=0', $number->begin('http://h/t?size=5'));
         self::assertSame('http://h/t?size=5&page=1', $number->after('http://h/t?size=5&page=0', '', [], 5));
         self::assertNull($number->after('http://h/t?page=7', '', [], 0));
         $cursor = new Paging('cursor', 'after', 'meta.next');
-        self::assertSame('http://h/t?after=a%26b%241', $cursor->after('http://h/t', '', ['meta' => ['next' => 'a&b$1']], 5));
+        self::assertSame(
+            'http://h/t?after=a%26b%241',
+            $cursor->after('http://h/t', '', ['meta' => ['next' => 'a&b$1']], 5),
+        );
         self::assertSame('http://h/t?after=2', $cursor->after('http://h/t?after=1', '', ['meta' => ['next' => 2]], 5));
         foreach ([['meta' => ['next' => null]], ['meta' => 'x'], []] as $end) {
             self::assertNull($cursor->after('http://h/t', '', $end, 5));
         }
-        self::assertNull((new Paging)->after('http://h/t', '', [], 5));
+        self::assertNull((new Paging())->after('http://h/t', '', [], 5));
         foreach ([['sideways'], ['number'], ['cursor', 'after']] as $bad) {
             try {
                 new Paging(...$bad);
@@ -87,22 +105,53 @@ final class ReadingPartsTest extends TestCase
     public function test_where_a_parameter_gets_its_value(): void
     {
         $now = new \DateTimeImmutable('2026-11-24 23:59:59', new \DateTimeZone('UTC'));
-        foreach ([[['today' => true], '2026-11-24'], [['month_start' => true], '2026-11-01'], [['fixed' => 'x'], 'x'], [['highest' => 'ID', 'first' => '0'], '417']] as [$written, $value]) {
+        foreach (
+            [
+                [['today' => true], '2026-11-24'],
+                [['month_start' => true], '2026-11-01'],
+                [['fixed' => 'x'], 'x'],
+                [['highest' => 'ID', 'first' => '0'], '417'],
+            ] as [$written, $value]
+        ) {
             $parameter = Parameter::fromArray('p', $written);
             self::assertSame([$value, $written], [$parameter->resolve($now, '417'), $parameter->toArray()]);
         }
         self::assertSame('0', Parameter::fromArray('p', ['highest' => 'ID', 'first' => '0'])->resolve($now, null));
         $text = "since = highest CHANGED AT, first 2000-01-01\nday = today\nharbour = INV, ORR";
-        self::assertSame($text, ParameterText::of(array_map(fn ($p) => Parameter::fromArray('p', $p), ParameterText::parse($text))));
+        self::assertSame(
+            $text,
+            ParameterText::of(array_map(fn ($p) => Parameter::fromArray('p', $p), ParameterText::parse($text))),
+        );
         $this->expectExceptionMessage('is no parameter');
         ParameterText::parse('nonsense');
     }
 
     public function test_forms_and_filters(): void
     {
-        $settings = ReaderForm::settings(['kind' => 'database', 'table' => 't', 'only' => 'a, b', 'where' => [['column' => 'a', 'test' => 'is', 'value' => '0'], ['column' => '', 'test' => 'is', 'value' => '']], 'parameters_text' => '', 'sql' => '']);
-        self::assertSame(['kind' => 'database', 'table' => 't', 'only' => ['a', 'b'], 'where' => [['column' => 'a', 'test' => 'is', 'value' => '0']]], $settings->toArray());
-        self::assertEquals(['quote' => '', 'delimiter' => ';'], ReaderForm::settings(['quote' => '', 'delimiter' => 'semicolon', 'skip' => ''])->toArray());
+        $settings = ReaderForm::settings([
+            'kind' => 'database',
+            'table' => 't',
+            'only' => 'a, b',
+            'where' => [
+                ['column' => 'a', 'test' => 'is', 'value' => '0'],
+                ['column' => '', 'test' => 'is', 'value' => ''],
+            ],
+            'parameters_text' => '',
+            'sql' => '',
+        ]);
+        self::assertSame(
+            [
+                'kind' => 'database',
+                'table' => 't',
+                'only' => ['a', 'b'],
+                'where' => [['column' => 'a', 'test' => 'is', 'value' => '0']],
+            ],
+            $settings->toArray(),
+        );
+        self::assertEquals(
+            ['quote' => '', 'delimiter' => ';'],
+            ReaderForm::settings(['quote' => '', 'delimiter' => 'semicolon', 'skip' => ''])->toArray(),
+        );
         foreach ([['', 'is', 'x'], ['a', 'resembles', 'x'], ['a', 'is', '']] as $bad) {
             try {
                 new Filter(...$bad);
@@ -146,7 +195,43 @@ final class ReadingPartsTest extends TestCase
     {
         $look = new \ReflectionMethod(Mark::class, 'look');
         $random = new Randomizer(new Mt19937(11));
-        $pieces = ['0', '1', '7', '12', '2003', 'A', 'CR', 'total', 'Total', 'sum', 'yes', 'N', 'x', 'n/a', 'unknown', 'e', 'E', '.', ',', '-', '/', ' ', '  ', ':', '+', '£', 'ø', 'Ã¸', "\u{A0}", 'Jan', 'subtotal', 'grand', '%', '(', ')'];
+        $pieces = [
+            '0',
+            '1',
+            '7',
+            '12',
+            '2003',
+            'A',
+            'CR',
+            'total',
+            'Total',
+            'sum',
+            'yes',
+            'N',
+            'x',
+            'n/a',
+            'unknown',
+            'e',
+            'E',
+            '.',
+            ',',
+            '-',
+            '/',
+            ' ',
+            '  ',
+            ':',
+            '+',
+            '£',
+            'ø',
+            'Ã¸',
+            "\u{A0}",
+            'Jan',
+            'subtotal',
+            'grand',
+            '%',
+            '(',
+            ')',
+        ];
         for ($i = 0; $i < 30_000; $i++) {
             $value = '';
             for ($n = $random->getInt(1, 5); $n > 0; $n--) {
@@ -158,7 +243,14 @@ final class ReadingPartsTest extends TestCase
             $apart = Mark::LEADING_ZERO | Mark::TOTAL_WORD;
             self::assertSame($fresh & ~$apart, $ours & ~$apart, json_encode($value).' '.Shape::raw($value));
         }
-        self::assertSame([Mark::LEADING_ZERO, 0, Mark::LEADING_ZERO], [Mark::of('007') & Mark::LEADING_ZERO, Mark::of('700') & Mark::LEADING_ZERO, Mark::of('-007') & Mark::LEADING_ZERO]);
+        self::assertSame(
+            [Mark::LEADING_ZERO, 0, Mark::LEADING_ZERO],
+            [
+                Mark::of('007') & Mark::LEADING_ZERO,
+                Mark::of('700') & Mark::LEADING_ZERO,
+                Mark::of('-007') & Mark::LEADING_ZERO,
+            ],
+        );
     }
 
     public function test_texts_of_a_workbook_beyond_memory_come_back_as_they_were(): void
@@ -167,7 +259,16 @@ final class ReadingPartsTest extends TestCase
         for ($i = 0; $i < 60_000; $i++) {
             $texts[] = $i % 7 === 0 ? '' : "text $i ".str_repeat('ø&<', $i % 90);
         }
-        $xml = '<?xml version="1.0"?><sst xmlns="x" count="1">'.implode('', array_map(fn ($t) => '<si><t xml:space="preserve">'.htmlspecialchars($t, ENT_XML1).'</t></si>', $texts)).'</sst>';
+        $xml =
+            '<?xml version="1.0"?><sst xmlns="x" count="1">'.
+            implode(
+                '',
+                array_map(
+                    fn ($t) => '<si><t xml:space="preserve">'.htmlspecialchars($t, ENT_XML1).'</t></si>',
+                    $texts,
+                ),
+            ).
+            '</sst>';
         $strings = new SharedStrings(str_split($xml, 65_537));
         foreach ([0, 1, 7, 8, 41_000, 59_998, 59_999] as $i) {
             self::assertSame($texts[$i], $strings->at($i));
@@ -178,7 +279,13 @@ final class ReadingPartsTest extends TestCase
 
     public function test_rich_and_escaped_texts(): void
     {
-        self::assertSame('plain bold', CellText::of('<r><t>plain </t></r><r><rPr><b/></rPr><t>bold</t></r><rPh sb="0" eb="1"><t>kana</t></rPh>', ''));
+        self::assertSame(
+            'plain bold',
+            CellText::of(
+                '<r><t>plain </t></r><r><rPr><b/></rPr><t>bold</t></r><rPh sb="0" eb="1"><t>kana</t></rPh>',
+                '',
+            ),
+        );
         self::assertSame("a\nb A _x004", CellText::of('<t>a_x000D_&#10;b _x0041_ _x004</t>', ''));
         self::assertSame('<&>"', CellText::decode('&lt;&amp;&gt;&quot;'));
     }
@@ -186,10 +293,20 @@ final class ReadingPartsTest extends TestCase
     /** The quick way through a row and the way through an XML parser have to agree, at any border between chunks. */
     public function test_both_ways_through_a_row_agree_at_any_border(): void
     {
-        $cells = '<row r="2" spans="1:5"><c r="A2" s="1"><v>40179</v></c><c r="C2" t="str"><f>A1&amp;"x"</f><v>a&amp;b</v></c><c r="D2" t="b"><v>1</v></c><c r="E2" t="inlineStr"><is><t>x y</t></is></c></row><row r="3"/><row r="5"><c r="B5"><f t="shared" si="0"/><v>1.5E3</v></c></row>';
+        $cells =
+            '<row r="2" spans="1:5"><c r="A2" s="1"><v>40179</v></c><c r="C2" t="str"><f>A1&amp;"x"</f><v>a&amp;b</v></c><c r="D2" t="b"><v>1</v></c><c r="E2" t="inlineStr"><is><t>x y</t></is></c></row><row r="3"/><row r="5"><c r="B5"><f t="shared" si="0"/><v>1.5E3</v></c></row>';
         $formats = [new NumberFormat('General'), new NumberFormat('dd/mm/yyyy')];
         $read = function (string $xml, int $size) use ($formats): array {
-            $grid = new SheetGrid(str_split("<worksheet><dimension ref=\"A1:E5\"/><sheetData>$xml</sheetData><mergeCells count=\"1\"><mergeCell ref=\"A1:B1\"/></mergeCells></worksheet>", $size), new SharedStrings([]), $formats, false, CellView::Plain);
+            $grid = new SheetGrid(
+                str_split(
+                    "<worksheet><dimension ref=\"A1:E5\"/><sheetData>$xml</sheetData><mergeCells count=\"1\"><mergeCell ref=\"A1:B1\"/></mergeCells></worksheet>",
+                    $size,
+                ),
+                new SharedStrings([]),
+                $formats,
+                false,
+                CellView::Plain,
+            );
             $rows = [];
             foreach ($grid as $row) {
                 $rows[$row->line] = $row->cells;
@@ -241,12 +358,15 @@ final class ReadingPartsTest extends TestCase
     {
         $sums = [];
         foreach ([1, 2] as $i) {
-            $book = new WorkbookFile($path = sys_get_temp_dir()."/baggage-same-$i.xlsx");
+            $book = new WorkbookFile(($path = sys_get_temp_dir()."/baggage-same-$i.xlsx"));
             $book->sheet('S', [['a', 1, ['date', 40179]]]);
             $book->save();
             $sums[] = hash_file('sha256', $path);
         }
         self::assertSame($sums[0], $sums[1]);
-        self::assertContains('xl/worksheets/sheet1.xml', (new ZipMembers(sys_get_temp_dir().'/baggage-same-1.xlsx'))->names());
+        self::assertContains(
+            'xl/worksheets/sheet1.xml',
+            (new ZipMembers(sys_get_temp_dir().'/baggage-same-1.xlsx'))->names(),
+        );
     }
 }

@@ -20,13 +20,23 @@ final class RulesTextTest extends TestCase
 {
     public function test_rules_as_text_and_back(): void
     {
-        $rules = ['name' => ['rule' => 'tidy(name)', 'empty' => null], 'kind' => ['rule' => "a == 'x'\n? 'one'\n: 'two'", 'empty' => null], 'fax' => ['rule' => null, 'empty' => 'nobody has one'], 'note' => ['rule' => null, 'empty' => null]];
+        $rules = [
+            'name' => ['rule' => 'tidy(name)', 'empty' => null],
+            'kind' => ['rule' => "a == 'x'\n? 'one'\n: 'two'", 'empty' => null],
+            'fax' => ['rule' => null, 'empty' => 'nobody has one'],
+            'note' => ['rule' => null, 'empty' => null],
+        ];
         $text = RulesText::write($rules);
-        self::assertSame("name = tidy(name)\nkind = a == 'x'\n    ? 'one'\n    : 'two'\nfax left empty: nobody has one\nnote =\n", $text);
+        self::assertSame(
+            "name = tidy(name)\nkind = a == 'x'\n    ? 'one'\n    : 'two'\nfax left empty: nobody has one\nnote =\n",
+            $text,
+        );
         $parsed = RulesText::parse($text);
         self::assertSame([], $parsed['problems']);
         self::assertSame($rules, array_map(fn ($r) => ['rule' => $r['rule'], 'empty' => $r['empty']], $parsed['rules']));
-        $parsed = RulesText::parse("# all of it\n  a\nname == 1 = 2\nname = a\nname = b\nfax left empty:\r\nwhat is this\n");
+        $parsed = RulesText::parse(
+            "# all of it\n  a\nname == 1 = 2\nname = a\nname = b\nfax left empty:\r\nwhat is this\n",
+        );
         self::assertSame([2, 4, 5, 6, 7], array_column($parsed['problems'], 'line'));
         self::assertStringContainsString('stands in line 3 already', $parsed['problems'][1]['message']);
     }
@@ -60,26 +70,72 @@ final class RulesTextTest extends TestCase
                 return $e->reason;
             }
         };
-        $table = fn (Otherwise $o, ?string $v = null) => new CodeCrosswalk('types', ['A' => 'one', 'B' => null, '1' => 'number'], ['X'], $o, $v);
-        foreach ([[Otherwise::Reject, null, 'no_new_value'], [Otherwise::Leave, null, null], [Otherwise::Value, 'other', 'other']] as [$otherwise, $value, $unknown]) {
-            self::assertSame(['one', null, 'number', 'code_rejected', $unknown, null], array_map(fn ($v) => $try($table($otherwise, $value), $v), [' A ', 'B', '1', 'X', 'Z', '  ']));
+        $table = fn (Otherwise $o, ?string $v = null) => new CodeCrosswalk(
+            'types',
+            ['A' => 'one', 'B' => null, '1' => 'number'],
+            ['X'],
+            $o,
+            $v,
+        );
+        foreach (
+            [
+                [Otherwise::Reject, null, 'no_new_value'],
+                [Otherwise::Leave, null, null],
+                [Otherwise::Value, 'other', 'other'],
+            ] as [$otherwise, $value, $unknown]
+        ) {
+            self::assertSame(
+                ['one', null, 'number', 'code_rejected', $unknown, null],
+                array_map(fn ($v) => $try($table($otherwise, $value), $v), [' A ', 'B', '1', 'X', 'Z', '  ']),
+            );
         }
     }
 
     public function test_codes_are_suggested_with_a_reason(): void
     {
-        $found = CodeSuggester::suggest(['BARGE', 'mot.', 'YT', 'zz'], ['barge', 'motor', 'sail'], ['YT' => ['sail', '"types" of Before'], 'zz' => ['not allowed here', '"types" of Before']]);
-        self::assertSame(['BARGE' => ['new' => 'barge', 'reason' => 'the same letters'], 'mot.' => ['new' => 'motor', 'reason' => 'one begins with the other'], 'YT' => ['new' => 'sail', 'reason' => 'as in "types" of Before']], $found);
-        self::assertSame(['1' => ['new' => 'low', 'reason' => 'number 1 in both lists'], '2' => ['new' => 'high', 'reason' => 'number 2 in both lists']], array_map(fn ($s) => $s, CodeSuggester::suggest(['1', '2'], ['low', 'high'])));
+        $found = CodeSuggester::suggest(
+            ['BARGE', 'mot.', 'YT', 'zz'],
+            ['barge', 'motor', 'sail'],
+            ['YT' => ['sail', '"types" of Before'], 'zz' => ['not allowed here', '"types" of Before']],
+        );
+        self::assertSame(
+            [
+                'BARGE' => ['new' => 'barge', 'reason' => 'the same letters'],
+                'mot.' => ['new' => 'motor', 'reason' => 'one begins with the other'],
+                'YT' => ['new' => 'sail', 'reason' => 'as in "types" of Before'],
+            ],
+            $found,
+        );
+        self::assertSame(
+            [
+                '1' => ['new' => 'low', 'reason' => 'number 1 in both lists'],
+                '2' => ['new' => 'high', 'reason' => 'number 2 in both lists'],
+            ],
+            array_map(fn ($s) => $s, CodeSuggester::suggest(['1', '2'], ['low', 'high'])),
+        );
         self::assertSame([], CodeSuggester::suggest(['1', '2', '3'], ['low', 'high']));
     }
 
     public function test_feeds_say_what_they_are_made_of(): void
     {
-        $a = ['combined' => 'join', 'of' => ['A/x', 'B/y'], 'on' => ['no' => 'id'], 'compared' => 'person', 'multiplies' => true];
+        $a = [
+            'combined' => 'join',
+            'of' => ['A/x', 'B/y'],
+            'on' => ['no' => 'id'],
+            'compared' => 'person',
+            'multiplies' => true,
+        ];
         self::assertSame($a, FeedFormat::fromArray($a)->toArray());
         self::assertSame('A/x joined with B/y on no = id', FeedFormat::fromArray($a)->describe());
-        foreach ([[['combined' => 'knit'], 'combined by one of join'], [['of' => ['A/x']], 'made of 2 extracts, not of 1'], [['of' => ['x', 'B/y']], 'by its source and its name'], [['compared' => 'loosely'], 'cannot be compared "loosely"'], [['combined' => 'distinct', 'of' => ['A/x']], 'columns they stand in']] as [$change, $says]) {
+        foreach (
+            [
+                [['combined' => 'knit'], 'combined by one of join'],
+                [['of' => ['A/x']], 'made of 2 extracts, not of 1'],
+                [['of' => ['x', 'B/y']], 'by its source and its name'],
+                [['compared' => 'loosely'], 'cannot be compared "loosely"'],
+                [['combined' => 'distinct', 'of' => ['A/x']], 'columns they stand in'],
+            ] as [$change, $says]
+        ) {
             try {
                 FeedFormat::fromArray($change + $a);
                 self::fail($says);
@@ -87,8 +143,14 @@ final class RulesTextTest extends TestCase
                 self::assertStringContainsString($says, $e->getMessage());
             }
         }
-        $same = fn (string $how, string $x, string $y) => Comparison::named($how)->print([$x]) === Comparison::named($how)->print([$y]);
-        self::assertTrue($same('person', 'Lie, Ann', 'ann LIE') && $same('number', '007', '7') && $same('organisation', 'Tarn Marine Ltd', 'TARN MARINE') && $same('trim', ' a', 'a '));
+        $same = fn (string $how, string $x, string $y) => Comparison::named($how)->print([$x]) ===
+            Comparison::named($how)->print([$y]);
+        self::assertTrue(
+            $same('person', 'Lie, Ann', 'ann LIE') &&
+                $same('number', '007', '7') &&
+                $same('organisation', 'Tarn Marine Ltd', 'TARN MARINE') &&
+                $same('trim', ' a', 'a '),
+        );
         self::assertFalse($same('trim', 'a', 'A') || $same('exact', 'a ', 'a'));
         self::assertNull(Comparison::named('trim')->print(['a', ' ']));
     }

@@ -10,39 +10,57 @@ use PHPUnit\Framework\TestCase;
 final class TextOracleTest extends TestCase
 {
     private const ANSWER = <<<'PYTHON'
-        import json, re, sys
+    import json, re, sys
 
-        def none(text):
-            text = None if text is None else text.strip(' \t\n\r\0\x0b')
-            return text if text else None
+    def none(text):
+        text = None if text is None else text.strip(' \t\n\r\0\x0b')
+        return text if text else None
 
-        def part(text, separator, n):
-            parts = text.split(separator)
-            at = len(parts) + n if n < 0 else n - 1
-            return none(parts[at]) if 0 <= at < len(parts) else None
+    def part(text, separator, n):
+        parts = text.split(separator)
+        at = len(parts) + n if n < 0 else n - 1
+        return none(parts[at]) if 0 <= at < len(parts) else None
 
-        def before(text, separator):
-            return none(text.split(separator, 1)[0])
+    def before(text, separator):
+        return none(text.split(separator, 1)[0])
 
-        def after(text, separator):
-            return none(text.split(separator, 1)[1]) if separator in text else None
+    def after(text, separator):
+        return none(text.split(separator, 1)[1]) if separator in text else None
 
-        functions = {
-            'left': lambda t, n: t[:n] if n > 0 else None,
-            'right': lambda t, n: t[-n:] if n > 0 else None,
-            'middle': lambda t, start, n: t[max(0, start - 1):][:max(0, n)],
-            'replace': lambda t, old, new: t.replace(old, new),
-            'part': part,
-            'before': before,
-            'after': after,
-            'length': lambda t: len(t),
-            'squeeze': lambda t: none(re.sub(r'\s+', ' ', t)),
-            'digits': lambda t: re.sub(r'[^0-9]+', '', t) or None,
-        }
-        print(json.dumps([functions[name](*arguments) for name, *arguments in json.load(sys.stdin)]))
-        PYTHON;
+    functions = {
+        'left': lambda t, n: t[:n] if n > 0 else None,
+        'right': lambda t, n: t[-n:] if n > 0 else None,
+        'middle': lambda t, start, n: t[max(0, start - 1):][:max(0, n)],
+        'replace': lambda t, old, new: t.replace(old, new),
+        'part': part,
+        'before': before,
+        'after': after,
+        'length': lambda t: len(t),
+        'squeeze': lambda t: none(re.sub(r'\s+', ' ', t)),
+        'digits': lambda t: re.sub(r'[^0-9]+', '', t) or None,
+    }
+    print(json.dumps([functions[name](*arguments) for name, *arguments in json.load(sys.stdin)]))
+    PYTHON;
 
-    private const PIECES = ['a', 'B', '7', ' ', '  ', '/', '-', 'æ', 'Ø', '日本', '😀', 'ß', 'שלום', '|', ',', '.', 'Quay'];
+    private const PIECES = [
+        'a',
+        'B',
+        '7',
+        ' ',
+        '  ',
+        '/',
+        '-',
+        'æ',
+        'Ø',
+        '日本',
+        '😀',
+        'ß',
+        'שלום',
+        '|',
+        ',',
+        '.',
+        'Quay',
+    ];
 
     private static function text(): string
     {
@@ -100,12 +118,13 @@ final class TextOracleTest extends TestCase
     /** Python: date(1899, 12, 30) plus the serial number is right from March 1900 on, as spreadsheet manuals advise. */
     public function test_every_serial_date_from_1900_to_2199(): void
     {
-        $program = 'import json, sys, datetime as d; base = d.date(1899, 12, 30); print(json.dumps([(base + d.timedelta(days=n)).isoformat() for n in range(61, 109575)]))';
+        $program =
+            'import json, sys, datetime as d; base = d.date(1899, 12, 30); print(json.dumps([(base + d.timedelta(days=n)).isoformat() for n in range(61, 109575)]))';
         $expected = $this->python($program, []);
         foreach ($expected as $i => $date) {
             $ours = SerialDate::of($i + 61, false);
             if ($date !== $ours?->iso()) {
-                self::fail(($i + 61).' is '.$date.', not '.$ours?->iso());
+                self::fail($i + 61 .' is '.$date.', not '.$ours?->iso());
             }
         }
         self::assertSame('2199-12-31', end($expected));

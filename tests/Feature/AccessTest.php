@@ -22,11 +22,37 @@ final class AccessTest extends TestCase
     {
         $this->load($migration = $this->demoMigration(self::smallDemo()));
         $load = Load::query()->firstOrFail();
-        $fill = ['migration' => $migration->id, 'load' => $load->id, 'extract' => $load->extract_id, 'take' => $load->extract->take_id, 'pass' => 1, 'crosswalk' => 1, 'row' => 1, 'field' => 'code', 'source' => $load->extract->source_id, 'position' => 0, 'cause' => 1, 'finding' => Finding::query()->where('extract_id', $load->extract_id)->value('id') ?? $this->finding($load), 'reference' => $this->reference($load), 'connection' => $this->connection($load), 'upload' => '7b4d9d0e-5f7f-4a3e-9f55-3a3a3a3a3a3a', 'entity' => null,
-            'version' => RuleVersion::query()->where('load_id', $load->id)->value('id'), 'parameter' => Parameter::query()->value('id'), 'list' => ChangeList::query()->create(['migration_id' => $migration->id, 'kind' => 'mapping', 'file_name' => 'x', 'changes' => []])->id];
+        $fill = [
+            'migration' => $migration->id,
+            'load' => $load->id,
+            'extract' => $load->extract_id,
+            'take' => $load->extract->take_id,
+            'pass' => 1,
+            'crosswalk' => 1,
+            'row' => 1,
+            'field' => 'code',
+            'source' => $load->extract->source_id,
+            'position' => 0,
+            'cause' => 1,
+            'finding' => Finding::query()->where('extract_id', $load->extract_id)->value('id') ?? $this->finding($load),
+            'reference' => $this->reference($load),
+            'connection' => $this->connection($load),
+            'upload' => '7b4d9d0e-5f7f-4a3e-9f55-3a3a3a3a3a3a',
+            'entity' => null,
+            'version' => RuleVersion::query()->where('load_id', $load->id)->value('id'),
+            'parameter' => Parameter::query()->value('id'),
+            'list' => ChangeList::query()->create([
+                'migration_id' => $migration->id,
+                'kind' => 'mapping',
+                'file_name' => 'x',
+                'changes' => [],
+            ])->id,
+        ];
         $checked = 0;
         foreach (Route::getRoutes() as $route) {
-            $uri = '/'.ltrim(preg_replace_callback('/\{(\w+)\??\}/', fn ($m) => (string) $fill[$m[1]], $route->uri()), '/');
+            $uri =
+                '/'.
+                ltrim(preg_replace_callback('/\{(\w+)\??\}/', fn ($m) => (string) $fill[$m[1]], $route->uri()), '/');
             if (in_array($uri, ['/login', '/up', '/logout'], true)) {
                 continue;
             }
@@ -47,17 +73,40 @@ final class AccessTest extends TestCase
 
     private function finding(Load $load): int
     {
-        return Finding::query()->create(['extract_id' => $load->extract_id, 'take_id' => $load->extract->take_id, 'code' => 'x', 'n' => 0, 'message' => 'x', 'rows' => []])->id;
+        return Finding::query()->create([
+            'extract_id' => $load->extract_id,
+            'take_id' => $load->extract->take_id,
+            'code' => 'x',
+            'n' => 0,
+            'message' => 'x',
+            'rows' => [],
+        ])->id;
     }
 
     private function reference(Load $load): int
     {
-        return ColumnReference::query()->create(['migration_id' => $load->migration_id, 'extract_id' => $load->extract_id, 'columns' => ['HARB'], 'parent_extract_id' => $load->extract_id, 'parent_columns' => ['HARB'], 'values_total' => 0, 'values_found' => 0, 'orphan_rows' => 0])->id;
+        return ColumnReference::query()->create([
+            'migration_id' => $load->migration_id,
+            'extract_id' => $load->extract_id,
+            'columns' => ['HARB'],
+            'parent_extract_id' => $load->extract_id,
+            'parent_columns' => ['HARB'],
+            'values_total' => 0,
+            'values_found' => 0,
+            'orphan_rows' => 0,
+        ])->id;
     }
 
     private function connection(Load $load): int
     {
-        return Connection::query()->create(['source_id' => $load->extract->source_id, 'name' => 'x', 'driver' => 'mysql', 'host' => '127.0.0.1', 'port' => '9', 'database' => 'x'])->id;
+        return Connection::query()->create([
+            'source_id' => $load->extract->source_id,
+            'name' => 'x',
+            'driver' => 'mysql',
+            'host' => '127.0.0.1',
+            'port' => '9',
+            'database' => 'x',
+        ])->id;
     }
 
     public function test_what_each_role_may_do(): void
@@ -66,23 +115,46 @@ final class AccessTest extends TestCase
         $m = "/m/$migration->id";
         $tries = [
             'runs' => fn () => $this->post("$m/runs/again"),
-            'rule' => fn () => $this->put("$m/mapping/loads/1/fields/code", ['expression' => 'upper(harb)', 'version' => 1]),
+            'rule' => fn () => $this->put("$m/mapping/loads/1/fields/code", [
+                'expression' => 'upper(harb)',
+                'version' => 1,
+            ]),
             'code' => fn () => $this->post("$m/crosswalks/codes/1", ['old' => 'ZZ', 'new' => 'GB']),
         ];
         $allowed = [];
         foreach (Role::cases() as $role) {
             $this->actingAs($this->user($role));
-            foreach (['sources', 'target', 'mapping', 'mapping/vessel', 'crosswalks', 'order', 'runs', 'rejects', 'reconciliation', 'rows', 'trace?q=CR-29', 'plan'] as $page) {
+            foreach (
+                [
+                    'sources',
+                    'target',
+                    'mapping',
+                    'mapping/vessel',
+                    'crosswalks',
+                    'order',
+                    'runs',
+                    'rejects',
+                    'reconciliation',
+                    'rows',
+                    'trace?q=CR-29',
+                    'plan',
+                ] as $page
+            ) {
                 self::assertContains($this->get("$m/$page")->getStatusCode(), [200, 302], "$role->value $page");
             }
             foreach ($tries as $what => $try) {
                 $allowed[$role->value][$what] = $try()->getStatusCode() !== 403;
             }
         }
-        self::assertSame([
-            'lead' => ['runs' => true, 'rule' => true, 'code' => true], 'consultant' => ['runs' => true, 'rule' => true, 'code' => true],
-            'client reviewer' => ['runs' => false, 'rule' => false, 'code' => true], 'auditor' => ['runs' => false, 'rule' => false, 'code' => false],
-        ], $allowed);
+        self::assertSame(
+            [
+                'lead' => ['runs' => true, 'rule' => true, 'code' => true],
+                'consultant' => ['runs' => true, 'rule' => true, 'code' => true],
+                'client reviewer' => ['runs' => false, 'rule' => false, 'code' => true],
+                'auditor' => ['runs' => false, 'rule' => false, 'code' => false],
+            ],
+            $allowed,
+        );
     }
 
     public function test_another_migrations_things_are_not_reached_through_ones_own(): void
@@ -90,10 +162,15 @@ final class AccessTest extends TestCase
         $migration = $this->demoMigration();
         $other = Migration::query()->create(['name' => 'Other', 'target_name' => 'x', 'installation' => 'o']);
         $this->actingAs($this->user(Role::Lead));
-        foreach (["/m/$other->id/sources/extracts/1", "/m/$other->id/rows/1/1", "/m/$other->id/sources/takes/1"] as $page) {
+        foreach (
+            ["/m/$other->id/sources/extracts/1", "/m/$other->id/rows/1/1", "/m/$other->id/sources/takes/1"] as $page
+        ) {
             $this->get($page)->assertNotFound();
         }
-        $this->put("/m/$other->id/mapping/loads/1/fields/code", ['expression' => 'no', 'version' => 1])->assertNotFound();
+        $this->put("/m/$other->id/mapping/loads/1/fields/code", [
+            'expression' => 'no',
+            'version' => 1,
+        ])->assertNotFound();
         $this->post("/m/$other->id/crosswalks/codes/1", ['old' => 'a', 'new' => 'b'])->assertNotFound();
         self::assertSame('upper(harb)', Load::query()->find(1)->rules()->where('field', 'code')->value('expression'));
         self::assertSame($migration->id, Load::query()->find(1)->migration_id);
@@ -119,16 +196,37 @@ final class AccessTest extends TestCase
         $load = Load::query()->where('name', 'Vessels')->firstOrFail();
         $url = "/m/$migration->id/mapping/loads/$load->id/fields/name";
         $this->actingAs($this->user(Role::Consultant));
-        $this->post("$url/preview", ['expression' => 'upper(craft_name)', 'rows' => '1,2,3'])->assertOk()->assertSee('KITTIWAKE', false)->assertDontSee('no rule');
-        $this->post("$url/preview", ['expression' => 'upper(craft_nam)', 'rows' => '1'])->assertOk()->assertSee('This feed has no column "craft_nam", at character 7. Did you mean "craft_name"?');
+        $this->post("$url/preview", ['expression' => 'upper(craft_name)', 'rows' => '1,2,3'])
+            ->assertOk()
+            ->assertSee('KITTIWAKE', false)
+            ->assertDontSee('no rule');
+        $this->post("$url/preview", ['expression' => 'upper(craft_nam)', 'rows' => '1'])
+            ->assertOk()
+            ->assertSee('This feed has no column "craft_nam", at character 7. Did you mean "craft_name"?');
         $this->put($url, ['expression' => 'upper(craft_nam)', 'version' => 1])->assertStatus(422);
         self::assertSame('tidy(craft_name)', $load->rules()->where('field', 'name')->value('expression'));
-        $this->put($url, ['expression' => 'upper(craft_name)', 'version' => 1])->assertOk()->assertSee('Kept.');
-        $this->put($url, ['expression' => 'lower(craft_name)', 'version' => 1])->assertStatus(409)->assertSee('changed this rule')->assertSee('upper(craft_name)');
-        $this->post("/m/$migration->id/mapping/extracts/$load->extract_id/columns", ['header' => 'OLD_NO', 'reason' => ''])->assertSessionHas('refused');
-        $this->post("/m/$migration->id/mapping/extracts/$load->extract_id/columns", ['header' => 'OLD_NO', 'reason' => 'numbers of the card index']);
-        $this->get("/m/$migration->id/mapping/vessel?columns=left")->assertSee('Left behind: numbers of the card index')->assertSee('1 legacy column nobody uses yet');
-        $this->post("/m/$migration->id/mapping/loads/$load->id/map", ['column' => 'survey_dt', 'field' => 'insured_until'])->assertRedirect();
+        $this->put($url, ['expression' => 'upper(craft_name)', 'version' => 1])
+            ->assertOk()
+            ->assertSee('Kept.');
+        $this->put($url, ['expression' => 'lower(craft_name)', 'version' => 1])
+            ->assertStatus(409)
+            ->assertSee('changed this rule')
+            ->assertSee('upper(craft_name)');
+        $this->post("/m/$migration->id/mapping/extracts/$load->extract_id/columns", [
+            'header' => 'OLD_NO',
+            'reason' => '',
+        ])->assertSessionHas('refused');
+        $this->post("/m/$migration->id/mapping/extracts/$load->extract_id/columns", [
+            'header' => 'OLD_NO',
+            'reason' => 'numbers of the card index',
+        ]);
+        $this->get("/m/$migration->id/mapping/vessel?columns=left")
+            ->assertSee('Left behind: numbers of the card index')
+            ->assertSee('1 legacy column nobody uses yet');
+        $this->post("/m/$migration->id/mapping/loads/$load->id/map", [
+            'column' => 'survey_dt',
+            'field' => 'insured_until',
+        ])->assertRedirect();
         self::assertSame('survey_dt', $load->rules()->where('field', 'insured_until')->value('expression'));
     }
 }

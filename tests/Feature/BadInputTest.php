@@ -17,16 +17,33 @@ use Tests\TestCase;
 final class BadInputTest extends TestCase
 {
     /** @param  array<string, mixed>  $reader */
-    private function upload(Migration $migration, string $bytes, array $reader = [], string $name = 'legacy.csv'): string
-    {
+    private function upload(
+        Migration $migration,
+        string $bytes,
+        array $reader = [],
+        string $name = 'legacy.csv',
+    ): string {
         $this->actingAs($this->user(Role::Consultant));
-        $answer = $this->from("/m/$migration->id/sources")->post("/m/$migration->id/sources/upload", ['source' => $migration->sources()->value('id'), 'file' => UploadedFile::fake()->createWithContent($name, $bytes)]);
+        $answer = $this->from("/m/$migration->id/sources")->post("/m/$migration->id/sources/upload", [
+            'source' => $migration->sources()->value('id'),
+            'file' => UploadedFile::fake()->createWithContent($name, $bytes),
+        ]);
         if (session('refused')) {
             return (string) session('refused');
         }
         $preview = $this->get((string) $answer->headers->get('Location'));
         $preview->assertOk();
-        $form = ['reader' => $reader + ['kind' => 'delimited', 'delimiter' => ',', 'quote' => '"', 'encoding' => 'UTF-8', 'header' => '1', 'skip' => '0'], 'name' => 'legacy'];
+        $form = [
+            'reader' => $reader + [
+                'kind' => 'delimited',
+                'delimiter' => ',',
+                'quote' => '"',
+                'encoding' => 'UTF-8',
+                'header' => '1',
+                'skip' => '0',
+            ],
+            'name' => 'legacy',
+        ];
         $this->post((string) $answer->headers->get('Location'), $form)->assertRedirect();
         $take = Take::query()->latest('id')->firstOrFail();
 
@@ -38,20 +55,41 @@ final class BadInputTest extends TestCase
     {
         yield 'empty' => ['', 'The file is empty: it has 0 bytes'];
         yield 'header only' => ["a,b\n", 'a header but no rows below it'];
-        yield 'a picture' => ["\x89PNG\r\n\x1a\n\0\0\0\rIHDR", 'This is not delimited text: it begins like a PNG picture'];
+        yield 'a picture' => [
+            "\x89PNG\r\n\x1a\n\0\0\0\rIHDR",
+            'This is not delimited text: it begins like a PNG picture',
+        ];
         yield 'a workbook' => ["PK\x03\x04zzz", 'The zip archive is damaged'];
         yield 'NUL bytes' => ["a,b\n1,\0\0\0\0\0\0\n", 'it holds NUL bytes'];
         yield 'unclosed quote' => ["a,b\n1,\"x\n2,y\n", 'The quote opened in line 2 is never closed'];
         yield 'windows read as utf-8' => ["a,b\n1,Bj\xF8rn\n", 'Line 2 holds bytes that are not UTF-8 (hex F8'];
         yield 'invalid utf-8 in mid-file' => ["a,b\n1,ø\n2,\xC3\x28\n", 'Line 3 holds bytes that are not UTF-8'];
-        yield 'undefined in windows-1252' => ["a,b\n1,\x81\n", 'not Windows-1252 (hex 81)', ['encoding' => 'Windows-1252']];
-        yield 'utf-16' => ["\xFF\xFE".iconv('UTF-8', 'UTF-16LE', "a,b\n1,ø\n"), 'frozen 1', ['encoding' => 'UTF-16LE']];
-        yield 'utf-16 cut in mid-character' => ["\xFF\xFEa\0,\0b\0\n\0x", 'Line 2 holds bytes that are not UTF-16LE', ['encoding' => 'UTF-16LE']];
+        yield 'undefined in windows-1252' => [
+            "a,b\n1,\x81\n",
+            'not Windows-1252 (hex 81)',
+            ['encoding' => 'Windows-1252'],
+        ];
+        yield 'utf-16' => [
+            "\xFF\xFE".iconv('UTF-8', 'UTF-16LE', "a,b\n1,ø\n"),
+            'frozen 1',
+            ['encoding' => 'UTF-16LE'],
+        ];
+        yield 'utf-16 cut in mid-character' => [
+            "\xFF\xFEa\0,\0b\0\n\0x",
+            'Line 2 holds bytes that are not UTF-16LE',
+            ['encoding' => 'UTF-16LE'],
+        ];
         yield 'all lines skipped' => ["a,b\n1,2\n", 'The first 9 lines are to be skipped', ['skip' => '9']];
         yield 'ragged' => ["a,b\n1\n1,2,3\n", 'frozen 2'];
         yield 'duplicate and blank headers' => ["a,a,\n1,2,3\n", 'frozen 1'];
-        yield '2,000 columns' => [implode(',', range(1, 2000))."\n".implode(',', range(1, 2000))."\n", 'frozen 1'];
-        yield '5,000 columns' => [implode(',', array_map(fn ($i) => "c$i", range(1, 5000)))."\n1\n", 'The header has 5,000 columns; 4,096 can be taken'];
+        yield '2,000 columns' => [
+            implode(',', range(1, 2000))."\n".implode(',', range(1, 2000))."\n",
+            'frozen 1',
+        ];
+        yield '5,000 columns' => [
+            implode(',', array_map(fn ($i) => "c$i", range(1, 5000)))."\n1\n",
+            'The header has 5,000 columns; 4,096 can be taken',
+        ];
         yield 'no line break at the end' => ["a,b\n1,2", 'frozen 1'];
     }
 
@@ -65,7 +103,7 @@ final class BadInputTest extends TestCase
         self::assertSame($frozen ? (int) substr($says, 7) : 0, DB::table('staged_rows')->count());
         $extract = Extract::query()->first();
         self::assertSame($frozen, $extract?->take_id !== null);
-        foreach (['sources', ...($extract === null ? [] : ["sources/extracts/$extract->id"])] as $page) {
+        foreach (['sources', ...$extract === null ? [] : ["sources/extracts/$extract->id"]] as $page) {
             $this->get("/m/$migration->id/$page")->assertOk();
         }
     }
@@ -88,7 +126,15 @@ final class BadInputTest extends TestCase
         $migration = $this->migration();
         $this->upload($migration, "a,a,\n".str_repeat("1,2,3\n", 999).'1,2');
         $remarks = DB::table('findings')->pluck('message')->implode(' ');
-        foreach (['both have the header "a"', 'Column 3 has no header', '1 row has more or fewer cells', 'does not end in a line break', 'Exactly 1,000 rows'] as $part) {
+        foreach (
+            [
+                'both have the header "a"',
+                'Column 3 has no header',
+                '1 row has more or fewer cells',
+                'does not end in a line break',
+                'Exactly 1,000 rows',
+            ] as $part
+        ) {
             self::assertStringContainsString($part, $remarks);
         }
     }
@@ -105,43 +151,90 @@ final class BadInputTest extends TestCase
     public function test_a_load_that_cannot_run_says_why_and_what_it_blocks(string $fields, string $says): void
     {
         $plan = $this->smallPlan("no,name\n1,a\n2,b\n", $fields);
-        file_put_contents($plan, str_replace('loads: [', 'loads: [{name: Berths, entity: berth, from: S/file, key: [no], fields: {harbour: parent(no), code: no}}, ', (string) file_get_contents($plan)));
+        file_put_contents(
+            $plan,
+            str_replace(
+                'loads: [',
+                'loads: [{name: Berths, entity: berth, from: S/file, key: [no], fields: {harbour: parent(no), code: no}}, ',
+                (string) file_get_contents($plan),
+            ),
+        );
         $migration = $this->demoMigration(dirname($plan));
-        $report = (new Report)->of($this->load($migration));
+        $report = (new Report())->of($this->load($migration));
         self::assertSame('failed', $report['state'], (string) $report['error']);
         self::assertStringContainsString($says, (string) collect($report['loads'])->firstWhere('load', 'L')['error']);
-        self::assertStringContainsString('Waits for load "L", which failed', (string) collect($report['loads'])->firstWhere('load', 'Berths')['error']);
+        self::assertStringContainsString(
+            'Waits for load "L", which failed',
+            (string) collect($report['loads'])->firstWhere('load', 'Berths')['error'],
+        );
         self::assertSame([2, 0], [$report['loads'][0]['outcomes']['pending'], $report['loads'][0]['unaccounted']]);
-        $this->actingAs($this->user(Role::Lead))->get("/m/$migration->id/mapping/harbour")->assertOk()->assertSee($says);
+        $this->actingAs($this->user(Role::Lead))
+            ->get("/m/$migration->id/mapping/harbour")
+            ->assertOk()
+            ->assertSee($says);
     }
 
     public function test_a_rule_that_fails_on_some_rows_rejects_those_alone(): void
     {
-        $migration = $this->demoMigration(dirname($this->smallPlan("no,name,n\n1,a,2\n2,b,0\n3,c,x\n4,d,8\n", '{code: 8 / n, name: name}')));
-        $report = (new Report)->of($this->load($migration));
-        self::assertSame([2, 2], [$report['loads'][0]['outcomes']['loaded'], $report['loads'][0]['outcomes']['rejected']]);
-        self::assertEqualsCanonicalizing(['division_by_zero', 'not_a_number'], array_column($report['loads'][0]['causes'], 'code'));
+        $migration = $this->demoMigration(
+            dirname($this->smallPlan("no,name,n\n1,a,2\n2,b,0\n3,c,x\n4,d,8\n", '{code: 8 / n, name: name}')),
+        );
+        $report = (new Report())->of($this->load($migration));
+        self::assertSame(
+            [2, 2],
+            [$report['loads'][0]['outcomes']['loaded'], $report['loads'][0]['outcomes']['rejected']],
+        );
+        self::assertEqualsCanonicalizing(
+            ['division_by_zero', 'not_a_number'],
+            array_column($report['loads'][0]['causes'], 'code'),
+        );
         self::assertSame([['4', 'a'], ['1', 'd']], $this->targetRows('SELECT code, name FROM harbour ORDER BY id'));
     }
 
     public function test_what_the_target_alone_refuses_is_isolated(): void
     {
         // 60 rows, one with a country the target does not have: only its foreign key can tell.
-        $csv = "no,name,c\n".implode('', array_map(fn ($i) => "$i,n$i,".($i === 37 ? 'XX' : 'GB')."\n", range(1, 60)));
-        $migration = $this->demoMigration(dirname($this->smallPlan($csv, "{kind: \"'person'\", name: name, country: c}", 'party')));
-        $report = (new Report)->of($this->load($migration));
-        self::assertSame([59, 1], [$report['loads'][0]['outcomes']['loaded'], $report['loads'][0]['outcomes']['rejected']]);
-        self::assertSame(['writing', 'refused', 'country', 'XX'], array_values(array_intersect_key($report['loads'][0]['causes'][0], array_flip(['stage', 'code', 'field', 'value']))));
+        $csv =
+            "no,name,c\n".
+            implode('', array_map(fn ($i) => "$i,n$i,".($i === 37 ? 'XX' : 'GB')."\n", range(1, 60)));
+        $migration = $this->demoMigration(
+            dirname($this->smallPlan($csv, "{kind: \"'person'\", name: name, country: c}", 'party')),
+        );
+        $report = (new Report())->of($this->load($migration));
+        self::assertSame(
+            [59, 1],
+            [$report['loads'][0]['outcomes']['loaded'], $report['loads'][0]['outcomes']['rejected']],
+        );
+        self::assertSame(
+            ['writing', 'refused', 'country', 'XX'],
+            array_values(
+                array_intersect_key($report['loads'][0]['causes'][0], array_flip(['stage', 'code', 'field', 'value'])),
+            ),
+        );
     }
 
     public function test_hostile_values_stay_values(): void
     {
-        $evil = ["x'); DROP TABLE party; --", '<script>alert(1)</script>', "back\\slash\ttab", '\\N', '{{ 7*7 }}', "=cmd|'/c calc'!A1"];
-        $csv = "no,name\n".implode('', array_map(fn ($i, $v) => "$i,\"".str_replace('"', '""', $v)."\"\n", array_keys($evil), $evil));
+        $evil = [
+            "x'); DROP TABLE party; --",
+            '<script>alert(1)</script>',
+            "back\\slash\ttab",
+            '\\N',
+            '{{ 7*7 }}',
+            "=cmd|'/c calc'!A1",
+        ];
+        $csv =
+            "no,name\n".
+            implode(
+                '',
+                array_map(fn ($i, $v) => "$i,\"".str_replace('"', '""', $v)."\"\n", array_keys($evil), $evil),
+            );
         $migration = $this->demoMigration(dirname($this->smallPlan($csv, '{code: no, name: name}')));
         $this->load($migration);
         self::assertSame($evil, array_column($this->targetRows('SELECT name FROM harbour ORDER BY id'), 0));
-        $page = $this->actingAs($this->user(Role::Auditor))->get("/m/$migration->id/sources/extracts/".Extract::query()->value('id'));
+        $page = $this->actingAs($this->user(Role::Auditor))->get(
+            "/m/$migration->id/sources/extracts/".Extract::query()->value('id'),
+        );
         $page->assertOk()->assertDontSee('<script>alert(1)', false)->assertSee('&lt;script&gt;alert(1)', false);
         self::assertStringContainsString("script-src 'self'", (string) $page->headers->get('Content-Security-Policy'));
         self::assertStringNotContainsString('unsafe', (string) $page->headers->get('Content-Security-Policy'));

@@ -16,7 +16,9 @@ final class CheckTest extends TestCase
     private function check(Migration $migration, string $load): array
     {
         $id = Load::query()->where('name', $load)->value('id');
-        $this->actingAs($this->user(Role::Consultant))->post("/m/$migration->id/mapping/loads/$id/check")->assertRedirect();
+        $this->actingAs($this->user(Role::Consultant))
+            ->post("/m/$migration->id/mapping/loads/$id/check")
+            ->assertRedirect();
 
         return LoadCheck::query()->where('load_id', $id)->firstOrFail()->result ?? [];
     }
@@ -37,12 +39,21 @@ final class CheckTest extends TestCase
             self::assertSame($planted('Vessels', $code), $found[$code], $code);
         }
         self::assertSame([900, 0, 23], [$vessels['rows'], $vessels['excluded'], $vessels['failing']]);
-        self::assertSame(['name' => 7, 'type' => 9, 'built' => 7], array_intersect_key($vessels['failures'], ['name' => 1, 'type' => 1, 'built' => 1]));
+        self::assertSame(
+            ['name' => 7, 'type' => 9, 'built' => 7],
+            array_intersect_key($vessels['failures'], ['name' => 1, 'type' => 1, 'built' => 1]),
+        );
         $agreements = $this->check($migration, 'Agreements');
         self::assertSame([1100, 44], [$agreements['rows'], $agreements['excluded']]);
-        self::assertSame(['vessel' => 5, 'berth' => 12], array_column(array_filter($agreements['others'], fn ($o) => $o['code'] === 'orphan'), 'n', 'field'));
+        self::assertSame(
+            ['vessel' => 5, 'berth' => 12],
+            array_column(array_filter($agreements['others'], fn ($o) => $o['code'] === 'orphan'), 'n', 'field'),
+        );
         $parties = $this->check($migration, 'Parties of Berthbook');
-        self::assertSame([$planted('Parties of Berthbook', 'duplicate_key')], array_values(array_column(array_filter($parties['others'], fn ($o) => $o['code'] === 'duplicate_key'), 'n')));
+        self::assertSame(
+            [$planted('Parties of Berthbook', 'duplicate_key')],
+            array_values(array_column(array_filter($parties['others'], fn ($o) => $o['code'] === 'duplicate_key'), 'n')),
+        );
         self::assertSame($before, $this->targetRows('SELECT COUNT(*) FROM party'));
         self::assertSame(0, DB::table('outcomes')->count());
     }
@@ -56,7 +67,11 @@ final class CheckTest extends TestCase
         $check = LoadCheck::query()->firstOrFail();
         $rows = $all = [];
         foreach ([...$result['causes'], ...$result['others']] as $cause) {
-            $of = DB::table('check_rows')->where('check_id', $check->id)->where('cause', $cause['number'])->pluck('row_no')->all();
+            $of = DB::table('check_rows')
+                ->where('check_id', $check->id)
+                ->where('cause', $cause['number'])
+                ->pluck('row_no')
+                ->all();
             self::assertCount($cause['n'], $of);
             self::assertSame($cause['n'], array_sum($cause['values']) ?: $cause['n'], 'each row has a value');
             $rows[$cause['code']] = array_merge($rows[$cause['code']] ?? [], $of);
@@ -68,25 +83,57 @@ final class CheckTest extends TestCase
         self::assertSame(count(array_unique($all)), $result['rejected']);
         $at = "/m/$migration->id/mapping/loads/$check->load_id/check";
         $orphans = array_values(array_filter($result['others'], fn ($o) => $o['field'] === 'owner'))[0];
-        self::assertSame(['98317', '98606', '98784', '98870'], array_map(strval(...), array_keys($orphans['values'])), 'keys of owners nobody knows');
-        self::assertContains('Text too long for the field', array_column($result['causes'], 'message'), 'said for all its rows, whose lengths differ');
-        $page = $this->get("$at/$orphans[number]")->assertOk()->assertSee('Party not found anywhere in BB')->assertSee('OWNER_NO');
+        self::assertSame(
+            ['98317', '98606', '98784', '98870'],
+            array_map(strval(...), array_keys($orphans['values'])),
+            'keys of owners nobody knows',
+        );
+        self::assertContains(
+            'Text too long for the field',
+            array_column($result['causes'], 'message'),
+            'said for all its rows, whose lengths differ',
+        );
+        $page = $this->get("$at/$orphans[number]")
+            ->assertOk()
+            ->assertSee('Party not found anywhere in BB')
+            ->assertSee('OWNER_NO');
         foreach (DB::table('check_rows')->where('cause', $orphans['number'])->pluck('row_no') as $row) {
             $page->assertSee("/mapping/loads/$check->load_id/record/$row\"", false);
         }
         $this->get("$at/99")->assertNotFound();
         // A cause of more rows than a page holds: no row comes twice, none is missing.
-        DB::table('check_rows')->insertOrIgnore(array_map(fn ($row) => ['check_id' => $check->id, 'cause' => $orphans['number'], 'row_no' => $row], range(1, 120)));
+        DB::table('check_rows')->insertOrIgnore(
+            array_map(
+                fn ($row) => ['check_id' => $check->id, 'cause' => $orphans['number'], 'row_no' => $row],
+                range(1, 120),
+            ),
+        );
         $seen = [];
-        for ($next = "$at/$orphans[number]"; $next !== null; $next = preg_match('/href="\?after=(\d+)"/', $html, $m) === 1 ? "$at/$orphans[number]?after=$m[1]" : null) {
+        for (
+            $next = "$at/$orphans[number]";
+            $next !== null;
+            $next = preg_match('/href="\?after=(\d+)"/', $html, $m) === 1 ? "$at/$orphans[number]?after=$m[1]" : null
+        ) {
             $html = (string) $this->get($next)->getContent();
             preg_match_all('~/record/(\d+)"~', $html, $found);
             $seen = array_merge($seen, $found[1]);
         }
-        self::assertSame(DB::table('check_rows')->where('check_id', $check->id)->where('cause', $orphans['number'])->orderBy('row_no')->pluck('row_no')->map(strval(...))->all(), $seen);
+        self::assertSame(
+            DB::table('check_rows')
+                ->where('check_id', $check->id)
+                ->where('cause', $orphans['number'])
+                ->orderBy('row_no')
+                ->pluck('row_no')
+                ->map(strval(...))
+                ->all(),
+            $seen,
+        );
         // A new take numbers its rows anew, so nothing is shown for rows of the old.
         $check->update(['result' => ['take' => 0] + $result]);
-        $this->get("$at/$orphans[number]")->assertOk()->assertSee('has a new take since')->assertDontSee('/record/');
+        $this->get("$at/$orphans[number]")
+            ->assertOk()
+            ->assertSee('has a new take since')
+            ->assertDontSee('/record/');
         // Checked again, or its load deleted, nothing of it is left.
         $this->check($migration, 'Vessels');
         self::assertSame(33, DB::table('check_rows')->distinct()->count('row_no'));
@@ -100,31 +147,73 @@ final class CheckTest extends TestCase
         $load = Load::query()->where('name', 'Vessels')->firstOrFail();
         $sheet = fn () => $this->get("/m/$migration->id/mapping/vessel?load=$load->id")->assertOk();
         $this->check($migration, 'Vessels');
-        $sheet()->assertSee('Of 900 rows 867 pass, 33 would be rejected')->assertDontSee('Stale')->assertSee('9 fail')->assertSee('891 pass');
-        DB::table('code_entries')->insert(['code_crosswalk_id' => DB::table('code_crosswalks')->where('name', 'vessel types')->value('id'), 'old_value' => 'MFV', 'new_value' => 'fishing', 'created_at' => now(), 'updated_at' => now()->addMinute()]);
+        $sheet()
+            ->assertSee('Of 900 rows 867 pass, 33 would be rejected')
+            ->assertDontSee('Stale')
+            ->assertSee('9 fail')
+            ->assertSee('891 pass');
+        DB::table('code_entries')->insert([
+            'code_crosswalk_id' => DB::table('code_crosswalks')->where('name', 'vessel types')->value('id'),
+            'old_value' => 'MFV',
+            'new_value' => 'fishing',
+            'created_at' => now(),
+            'updated_at' => now()->addMinute(),
+        ]);
         $sheet()->assertSee('Stale: rules or data have changed since');
         self::assertSame(16, $this->check($migration, 'Vessels')['failing']);
-        $load->rules()->where('field', 'built')->update(['expression' => 'date(built, \'d/m/Y\')']);
+        $load
+            ->rules()
+            ->where('field', 'built')
+            ->update(['expression' => 'date(built, \'d/m/Y\')']);
         $sheet()->assertSee('Stale');
-        $load->rules()->where('field', 'built')->update(['expression' => 'nope(built)']);
+        $load
+            ->rules()
+            ->where('field', 'built')
+            ->update(['expression' => 'nope(built)']);
         $this->check($migration, 'Vessels');
-        self::assertStringContainsString('There is no function "nope"', (string) LoadCheck::query()->where('load_id', $load->id)->value('error'));
-        $this->actingAs($this->user(Role::Auditor))->post("/m/$migration->id/mapping/loads/$load->id/check")->assertForbidden();
+        self::assertStringContainsString(
+            'There is no function "nope"',
+            (string) LoadCheck::query()->where('load_id', $load->id)->value('error'),
+        );
+        $this->actingAs($this->user(Role::Auditor))
+            ->post("/m/$migration->id/mapping/loads/$load->id/check")
+            ->assertForbidden();
     }
 
     public function test_suggestions_are_taken_singly_or_together_and_only_for_fields_without_a_rule(): void
     {
         $migration = $this->demoMigration();
         $load = Load::query()->where('name', 'Vessels')->firstOrFail();
-        $load->rules()->whereIn('field', ['name', 'type', 'built', 'draught_m'])->delete();
+        $load
+            ->rules()
+            ->whereIn('field', ['name', 'type', 'built', 'draught_m'])
+            ->delete();
         $this->actingAs($this->user(Role::Lead));
         $at = "/m/$migration->id/mapping/loads/$load->id/suggested";
-        $this->get("/m/$migration->id/mapping/vessel")->assertOk()->assertSee('4 suggestions for fields without a rule')->assertSee("date(built, 'd/m/Y', 'd/m/y')");
+        $this->get("/m/$migration->id/mapping/vessel")
+            ->assertOk()
+            ->assertSee('4 suggestions for fields without a rule')
+            ->assertSee("date(built, 'd/m/Y', 'd/m/y')");
         $this->post("$at?only=type", ['fields' => ['name', 'type']])->assertRedirect();
-        self::assertSame(["code('vessel types', craft_type)", null], [$load->rules()->where('field', 'type')->value('expression'), $load->rules()->where('field', 'name')->value('expression')]);
+        self::assertSame(
+            ["code('vessel types', craft_type)", null],
+            [
+                $load->rules()->where('field', 'type')->value('expression'),
+                $load->rules()->where('field', 'name')->value('expression'),
+            ],
+        );
         $this->post($at, ['fields' => ['name', 'built', 'draught_m', 'owner']])->assertRedirect();
-        self::assertSame(['tidy(craft_name)', "decimal(draught, ',')", 'parent(owner_no)'], array_map(fn ($f) => $load->rules()->where('field', $f)->value('expression'), ['name', 'draught_m', 'owner']));
+        self::assertSame(
+            ['tidy(craft_name)', "decimal(draught, ',')", 'parent(owner_no)'],
+            array_map(fn ($f) => $load->rules()->where('field', $f)->value('expression'), [
+                'name',
+                'draught_m',
+                'owner',
+            ]),
+        );
         $this->post($at, ['fields' => ['name']])->assertSessionHas('refused');
-        $this->actingAs($this->user(Role::Reviewer))->post($at, ['fields' => ['name']])->assertForbidden();
+        $this->actingAs($this->user(Role::Reviewer))
+            ->post($at, ['fields' => ['name']])
+            ->assertForbidden();
     }
 }

@@ -18,7 +18,7 @@ final class DemoTest extends TestCase
     {
         $round = $this->load($this->demoMigration(all: true));
         $key = json_decode((string) file_get_contents(self::demo().'/answer-key.json'), true);
-        $report = (new Report)->of($round);
+        $report = (new Report())->of($round);
         self::assertTrue($report['accounted']);
         self::assertTrue($report['proofs_hold']);
         self::assertSame(1, Report::exitCode($report));
@@ -28,8 +28,14 @@ final class DemoTest extends TestCase
             self::assertEqualsCanonicalizing($expected['outcomes'], array_filter($load['outcomes']), $load['load']);
             $id = Load::query()->where('name', $load['load'])->value('id');
             foreach ($expected['exceptions'] as $outcome => $rows) {
-                $found = DB::table('outcomes as o')->leftJoin('causes as c', 'c.id', '=', 'o.cause_id')->where('o.round_id', $round->id)->where('o.load_id', $id)
-                    ->where('o.outcome', $outcome)->orderBy('o.row_no')->pluck('c.code', 'o.row_no')->all();
+                $found = DB::table('outcomes as o')
+                    ->leftJoin('causes as c', 'c.id', '=', 'o.cause_id')
+                    ->where('o.round_id', $round->id)
+                    ->where('o.load_id', $id)
+                    ->where('o.outcome', $outcome)
+                    ->orderBy('o.row_no')
+                    ->pluck('c.code', 'o.row_no')
+                    ->all();
                 self::assertSame(array_keys($rows), array_keys($found), "$load[load] $outcome");
                 if ($outcome === 'rejected') {
                     self::assertSame($rows, $found, $load['load']);
@@ -37,7 +43,10 @@ final class DemoTest extends TestCase
             }
         }
         foreach ($report['links'] as $link) {
-            self::assertSame($key['links']["$link[load].$link[field]"], ['made' => $link['made'], 'waiting' => $link['waiting']]);
+            self::assertSame($key['links']["$link[load].$link[field]"], [
+                'made' => $link['made'],
+                'waiting' => $link['waiting'],
+            ]);
         }
         $this->countsAgreeWithTheDatabase($round);
         $this->rootsOfHeldRowsAddUp($round);
@@ -46,24 +55,60 @@ final class DemoTest extends TestCase
     /** MariaDB's own aggregates over the target, and the source's files through its own LOAD DATA, are the reference. */
     private function countsAgreeWithTheDatabase(Round $round): void
     {
-        [[$vessels, $length, $linked]] = $this->targetRows('SELECT COUNT(*), SUM(length_m), COUNT(current_agreement) FROM vessel');
+        [[$vessels, $length, $linked]] = $this->targetRows(
+            'SELECT COUNT(*), SUM(length_m), COUNT(current_agreement) FROM vessel',
+        );
         self::assertSame(['850', '710'], [$vessels, $linked]);
         self::assertGreaterThan(0, $length);
         [[$invoices, $total]] = $this->targetRows('SELECT COUNT(*), SUM(total) FROM invoice');
-        DB::statement('CREATE TEMPORARY TABLE by_hand (y CHAR(4), no CHAR(6), cust VARCHAR(20), dt VARCHAR(10), amount VARCHAR(20), txt VARCHAR(80), batch VARCHAR(20), n INT AUTO_INCREMENT PRIMARY KEY) CHARACTER SET utf8mb4');
-        DB::connection()->getPdo()->exec('LOAD DATA LOCAL INFILE '.DB::connection()->getPdo()->quote(self::demo().'/AC/invoice.txt')." INTO TABLE by_hand CHARACTER SET cp850 FIELDS TERMINATED BY '|' LINES TERMINATED BY '\\r\\n' IGNORE 1 LINES (y, no, cust, dt, amount, txt, batch)");
-        $key = json_decode((string) file_get_contents(self::demo().'/answer-key.json'), true)['loads']['Invoices']['exceptions'];
+        DB::statement(
+            'CREATE TEMPORARY TABLE by_hand (y CHAR(4), no CHAR(6), cust VARCHAR(20), dt VARCHAR(10), amount VARCHAR(20), txt VARCHAR(80), batch VARCHAR(20), n INT AUTO_INCREMENT PRIMARY KEY) CHARACTER SET utf8mb4',
+        );
+        DB::connection()
+            ->getPdo()
+            ->exec(
+                'LOAD DATA LOCAL INFILE '.
+                    DB::connection()
+                        ->getPdo()
+                        ->quote(self::demo().'/AC/invoice.txt').
+                    " INTO TABLE by_hand CHARACTER SET cp850 FIELDS TERMINATED BY '|' LINES TERMINATED BY '\\r\\n' IGNORE 1 LINES (y, no, cust, dt, amount, txt, batch)",
+            );
+        $key = json_decode((string) file_get_contents(self::demo().'/answer-key.json'), true)['loads']['Invoices'][
+            'exceptions'
+        ];
         $out = implode(',', [...array_keys($key['rejected']), ...array_keys($key['held'])]);
-        $byHand = DB::selectOne("SELECT COUNT(*) AS n, SUM(CAST(REPLACE(REPLACE(TRIM(TRAILING '-' FROM amount), '.', ''), ',', '.') AS DECIMAL(12,2)) * IF(amount LIKE '%-', -1, 1)) AS total FROM by_hand WHERE n NOT IN ($out)");
+        $byHand = DB::selectOne(
+            "SELECT COUNT(*) AS n, SUM(CAST(REPLACE(REPLACE(TRIM(TRAILING '-' FROM amount), '.', ''), ',', '.') AS DECIMAL(12,2)) * IF(amount LIKE '%-', -1, 1)) AS total FROM by_hand WHERE n NOT IN ($out)",
+        );
         self::assertSame([(string) $byHand->n, (string) $byHand->total], [$invoices, $total]);
-        self::assertSame('Bjørn Kjær gb', $this->targetRows("SELECT name FROM party WHERE name LIKE 'Bj%rn Kj%r gb'")[0][0]);
-        self::assertSame([['Tarn & Holm Marine Ltd', 'p1@post.example'], ['Skerry Boatyard', 'p2@post.example']], $this->targetRows('SELECT name, email FROM party WHERE id IN (1, 2)'));
+        self::assertSame(
+            'Bjørn Kjær gb',
+            $this->targetRows("SELECT name FROM party WHERE name LIKE 'Bj%rn Kj%r gb'")[0][0],
+        );
+        self::assertSame(
+            [['Tarn & Holm Marine Ltd', 'p1@post.example'], ['Skerry Boatyard', 'p2@post.example']],
+            $this->targetRows('SELECT name, email FROM party WHERE id IN (1, 2)'),
+        );
     }
 
     private function rootsOfHeldRowsAddUp(Round $round): void
     {
-        self::assertSame(0, DB::table('outcomes')->where('round_id', $round->id)->where('outcome', 'held')->whereNull('root_cause_id')->count());
-        self::assertSame(0, DB::table('outcomes as h')->join('outcomes as p', 'p.cause_id', '=', 'h.root_cause_id')->where('h.outcome', 'held')->where('p.outcome', '<>', 'rejected')->count());
+        self::assertSame(
+            0,
+            DB::table('outcomes')
+                ->where('round_id', $round->id)
+                ->where('outcome', 'held')
+                ->whereNull('root_cause_id')
+                ->count(),
+        );
+        self::assertSame(
+            0,
+            DB::table('outcomes as h')
+                ->join('outcomes as p', 'p.cause_id', '=', 'h.root_cause_id')
+                ->where('h.outcome', 'held')
+                ->where('p.outcome', '<>', 'rejected')
+                ->count(),
+        );
     }
 
     public function test_a_lost_record_and_a_lost_outcome_are_shown(): void
@@ -75,7 +120,7 @@ final class DemoTest extends TestCase
         $proof = (new Proofs($round))->entities()['invoice'];
         self::assertSame([1, 6304, 0], [$proof->unaccounted(), $proof->count(Outcome::Loaded), $proof->targetGap()]);
         self::assertFalse($proof->holds());
-        self::assertFalse((new Report)->of($round)['accounted']);
+        self::assertFalse((new Report())->of($round)['accounted']);
     }
 
     public function test_a_second_round_has_its_own_figures(): void
@@ -83,10 +128,13 @@ final class DemoTest extends TestCase
         $migration = $this->demoMigration();
         $first = $this->load($migration);
         $rounds = $this->app->make(Rounds::class);
-        self::assertSame(1093, $rounds->begin($migration, $migration->targets()->first(), 'rehearsal-2')->target_before['party']);
+        self::assertSame(
+            1093,
+            $rounds->begin($migration, $migration->targets()->first(), 'rehearsal-2')->target_before['party'],
+        );
         \Standins\HarbourOffice::reset($this->target());
         $third = $this->load($migration, 'rehearsal-3');
-        $figures = fn ($round) => array_map(fn ($l) => $l['outcomes'], (new Report)->of($round)['loads']);
+        $figures = fn ($round) => array_map(fn ($l) => $l['outcomes'], (new Report())->of($round)['loads']);
         self::assertSame($figures($first), $figures($third));
     }
 
@@ -96,8 +144,17 @@ final class DemoTest extends TestCase
         foreach ([1, 2] as $i) {
             $folder = sys_get_temp_dir().'/baggage-demo-'.$i;
             (new \Demo\Generator(0.2, 7, $folder))->write();
-            $sums[] = array_map(fn ($f) => hash_file('sha256', "$folder/$f"), ['BB/people.txt', 'BB/craft.txt', 'BB/agreement.txt', 'OF/contacts.csv', 'AC/invoice.txt', 'answer-key.json']);
-            $tables = (new \PDO("sqlite:$folder/BB/berthbook.sqlite"))->query('SELECT COUNT(*) FROM people')->fetchColumn();
+            $sums[] = array_map(fn ($f) => hash_file('sha256', "$folder/$f"), [
+                'BB/people.txt',
+                'BB/craft.txt',
+                'BB/agreement.txt',
+                'OF/contacts.csv',
+                'AC/invoice.txt',
+                'answer-key.json',
+            ]);
+            $tables = (new \PDO("sqlite:$folder/BB/berthbook.sqlite"))
+                ->query('SELECT COUNT(*) FROM people')
+                ->fetchColumn();
             self::assertSame(200, $tables);
         }
         self::assertSame($sums[0], $sums[1]);

@@ -40,8 +40,16 @@ final class DoorsTest extends TestCase
 {
     public function test_baggages_own_database_is_neither_source_nor_target(): void
     {
-        $own = ['name' => 'own', 'host' => 'localhost', 'port' => (string) getenv('DB_PORT'), 'username' => 'baggage', 'password' => (string) getenv('DB_PASSWORD')];
-        foreach (['baggage_test', 'mysql', 'information_schema', (string) getenv('HARBOUR_OFFICE_DATABASE')] as $database) {
+        $own = [
+            'name' => 'own',
+            'host' => 'localhost',
+            'port' => (string) getenv('DB_PORT'),
+            'username' => 'baggage',
+            'password' => (string) getenv('DB_PASSWORD'),
+        ];
+        foreach (
+            ['baggage_test', 'mysql', 'information_schema', (string) getenv('HARBOUR_OFFICE_DATABASE')] as $database
+        ) {
             $database = $database === 'baggage_test' ? (string) getenv('DB_DATABASE') : $database;
             try {
                 (new TargetLink(new Target(['database' => $database] + $own)))->pdo();
@@ -61,9 +69,19 @@ final class DoorsTest extends TestCase
     public function test_a_form_takes_no_options_of_a_driver(): void
     {
         $this->actingAs($this->user(Role::Consultant));
-        $form = ['name' => 'Next', 'target_name' => 'x', 'host' => 'localhost;unix_socket='.getenv('DB_SOCKET'), 'port' => '3306', 'database' => (string) getenv('DB_DATABASE'), 'username' => getenv('DB_ADMIN')];
+        $form = [
+            'name' => 'Next',
+            'target_name' => 'x',
+            'host' => 'localhost;unix_socket='.getenv('DB_SOCKET'),
+            'port' => '3306',
+            'database' => (string) getenv('DB_DATABASE'),
+            'username' => getenv('DB_ADMIN'),
+        ];
         $this->post('/migrations', $form)->assertSessionHasErrors('host');
-        $this->post('/migrations', ['host' => '127.0.0.1', 'database' => 'x;unix_socket='.getenv('DB_SOCKET')] + $form)->assertSessionHasErrors('database');
+        $this->post(
+            '/migrations',
+            ['host' => '127.0.0.1', 'database' => 'x;unix_socket='.getenv('DB_SOCKET')] + $form,
+        )->assertSessionHasErrors('database');
         $this->post('/migrations', ['host' => '${DB_HOST:-127.0.0.1}'] + $form)->assertSessionHasErrors('host');
         self::assertSame(0, Migration::query()->count());
         $migration = $this->migration();
@@ -71,7 +89,10 @@ final class DoorsTest extends TestCase
         $odbc = ['name' => 'o', 'driver' => 'odbc', 'database' => 'Driver=/tmp/x.so;DBQ=x'];
         $this->post("/m/$migration->id/sources/$source->id/connections", $odbc)->assertSessionHasErrors('database');
         $pgsql = ['driver' => 'pgsql', 'from' => 'pgsql', 'host' => '/var/run/postgresql', 'database' => 'x'];
-        $this->post("/m/$migration->id/target/describe", $pgsql)->assertSessionHas('refused', fn ($r) => str_contains($r, 'is not a host'));
+        $this->post("/m/$migration->id/target/describe", $pgsql)->assertSessionHas(
+            'refused',
+            fn ($r) => str_contains($r, 'is not a host'),
+        );
         self::assertSame(0, Connection::query()->count());
     }
 
@@ -80,7 +101,8 @@ final class DoorsTest extends TestCase
         $this->actingAs($this->user(Role::Consultant));
         $secret = self::work('secret.csv');
         file_put_contents($secret, "APP_KEY=base64:hidden\n");
-        $plan = "baggage: 1\nmigration: M\ntarget: {application: x, %sconnections: [{name: r, host: %s, database: d, username: u, password_env: %s}]}\nsources: []\n";
+        $plan =
+            "baggage: 1\nmigration: M\ntarget: {application: x, %sconnections: [{name: r, host: %s, database: d, username: u, password_env: %s}]}\nsources: []\n";
         foreach ([$secret, '../../.env', '/etc/passwd'] as $file) {
             $refused = $this->sendPlan(sprintf($plan, "description: $file, ", '127.0.0.1', 'BAGGAGE_SECRET_X'));
             self::assertStringContainsString('opens no file', $refused);
@@ -88,11 +110,20 @@ final class DoorsTest extends TestCase
         }
         foreach (['HARBOUR_OFFICE_PASSWORD', 'BAGGAGE_SECRET_X', 'APP_KEY', 'PATH'] as $name) {
             $refused = $this->sendPlan(sprintf($plan, '', '"${'.$name.'}"', 'BAGGAGE_SECRET_X'));
-            self::assertMatchesRegularExpression('/only where a plan is read on the command line|not a name a plan may take/', $refused);
+            self::assertMatchesRegularExpression(
+                '/only where a plan is read on the command line|not a name a plan may take/',
+                $refused,
+            );
             self::assertStringNotContainsString((string) getenv($name) ?: 'never', $refused);
         }
-        self::assertStringContainsString('APP_KEY is not a name', $this->sendPlan(sprintf($plan, '', '127.0.0.1', 'APP_KEY')));
-        self::assertStringContainsString('has no password yet', $this->sendPlan(sprintf($plan, '', '127.0.0.1', 'HARBOUR_OFFICE_PASSWORD')));
+        self::assertStringContainsString(
+            'APP_KEY is not a name',
+            $this->sendPlan(sprintf($plan, '', '127.0.0.1', 'APP_KEY')),
+        );
+        self::assertStringContainsString(
+            'has no password yet',
+            $this->sendPlan(sprintf($plan, '', '127.0.0.1', 'HARBOUR_OFFICE_PASSWORD')),
+        );
         self::assertSame(0, Migration::query()->count());
     }
 
@@ -125,7 +156,10 @@ final class DoorsTest extends TestCase
         self::assertSame(2, $run->run());
         self::assertStringNotContainsString('hidden', $run->getErrorOutput().$run->getOutput());
         $this->expectExceptionMessageMatches('/DB_PASSWORD is not a name/');
-        file_put_contents($plan, str_replace('password_env: HARBOUR_OFFICE_PASSWORD', 'password_env: DB_PASSWORD', $text));
+        file_put_contents(
+            $plan,
+            str_replace('password_env: HARBOUR_OFFICE_PASSWORD', 'password_env: DB_PASSWORD', $text),
+        );
         $headless->import($plan);
     }
 
@@ -135,19 +169,31 @@ final class DoorsTest extends TestCase
         $plan = $this->smallPlan("no,name\n1,a\n", '{code: no, name: name}');
         $migration = $this->demoMigration(dirname($plan));
         $target = $migration->targets()->firstOrFail();
-        $exported = (new PlanWriter)->write((new PlanExporter)->export($migration));
+        $exported = (new PlanWriter())->write((new PlanExporter())->export($migration));
         self::assertStringContainsString('${HARBOUR_OFFICE_DATABASE}', $exported);
         $this->actingAs($this->user(Role::Lead));
         foreach (['target', 'runs'] as $stop) {
-            $this->get("/m/$migration->id/$stop")->assertOk()->assertSee('${HARBOUR_OFFICE_DATABASE}')->assertDontSee((string) getenv('HARBOUR_OFFICE_DATABASE'));
+            $this->get("/m/$migration->id/$stop")
+                ->assertOk()
+                ->assertSee('${HARBOUR_OFFICE_DATABASE}')
+                ->assertDontSee((string) getenv('HARBOUR_OFFICE_DATABASE'));
         }
         // The same plan read on a screen leaves the connection usable; another host in it does not get the secret.
-        self::assertStringContainsString('The plan was read', $this->sendPlan(str_replace('file: file.csv', '', $exported)));
+        self::assertStringContainsString(
+            'The plan was read',
+            $this->sendPlan(str_replace('file: file.csv', '', $exported)),
+        );
         self::assertTrue($target->refresh()->from_command_line);
         (new TargetLink($target))->pdo();
         $target->update(['host' => '127.0.0.2', 'from_command_line' => false]);
         self::assertNull($target->refresh()->password_env);
-        $target->update(['password_env' => 'HARBOUR_OFFICE_PASSWORD', 'from_command_line' => true, 'port' => '${HARBOUR_OFFICE_PORT}', 'username' => 'nobody', 'host' => '127.0.0.1']);
+        $target->update([
+            'password_env' => 'HARBOUR_OFFICE_PASSWORD',
+            'from_command_line' => true,
+            'port' => '${HARBOUR_OFFICE_PORT}',
+            'username' => 'nobody',
+            'host' => '127.0.0.1',
+        ]);
         try {
             (new TargetLink($target))->pdo();
         } catch (TargetUnavailable $e) {
@@ -162,7 +208,16 @@ final class DoorsTest extends TestCase
         $this->actingAs($this->user(Role::Consultant));
         $migration = $this->migration();
         $source = $migration->sources()->firstOrFail();
-        $form = ['name' => 'live', 'driver' => 'mysql', 'host' => '127.0.0.1', 'port' => '3306', 'database' => 'd', 'username' => 'u', 'password' => 'a secret word', 'notes' => ''];
+        $form = [
+            'name' => 'live',
+            'driver' => 'mysql',
+            'host' => '127.0.0.1',
+            'port' => '3306',
+            'database' => 'd',
+            'username' => 'u',
+            'password' => 'a secret word',
+            'notes' => '',
+        ];
         $at = "/m/$migration->id/sources/$source->id/connections";
         $this->post($at, $form)->assertSessionHasNoErrors();
         $connection = Connection::query()->firstOrFail();
@@ -175,7 +230,12 @@ final class DoorsTest extends TestCase
         $this->post($at, $change + ['password' => 'a secret word'] + $form);
         self::assertSame('a secret word', $connection->refresh()->password, 'given anew');
         // The same of a target, through a plan.
-        $target = $migration->targets()->create(['name' => 'r', 'password' => 'a secret word'] + array_intersect_key($form, array_flip(['host', 'port', 'database', 'username'])));
+        $target = $migration
+            ->targets()
+            ->create(
+                ['name' => 'r', 'password' => 'a secret word'] +
+                    array_intersect_key($form, array_flip(['host', 'port', 'database', 'username'])),
+            );
         $target->update(array_diff_key($change, ['driver' => 0, 'notes' => 0]));
         self::assertSame($kept || isset($change['driver']) ? 'a secret word' : null, $target->refresh()->password);
     }
@@ -197,7 +257,15 @@ final class DoorsTest extends TestCase
         $plan = $this->smallPlan("no,name\n1,a\n2,b\n", '{code: no, name: name}');
         $migration = $this->demoMigration(dirname($plan));
         $extract = Extract::query()->firstOrFail();
-        $take = $extract->takes()->create(['number' => 2, 'state' => 'waiting', 'file' => dirname($plan).'/file.csv', 'file_name' => 'file.csv', 'bytes' => 1]);
+        $take = $extract
+            ->takes()
+            ->create([
+                'number' => 2,
+                'state' => 'waiting',
+                'file' => dirname($plan).'/file.csv',
+                'file_name' => 'file.csv',
+                'bytes' => 1,
+            ]);
         // It dies after the rows are staged and before they are frozen.
         $die = "App\\Models\\Take::updating(fn (\$t) => \$t->state === 'frozen' ? posix_kill(getmypid(), 9) : null); (new App\\Freezing\\FreezeTake($take->id))->handle(app(App\\Freezing\\Freezer::class));";
         for ($i = 1; $i <= 3; $i++) {
@@ -210,7 +278,10 @@ final class DoorsTest extends TestCase
         }
         Artisan::call('baggage:tend');
         self::assertSame('failed', $take->refresh()->state);
-        self::assertStringContainsString('broke off 3 times, the last time within rows 3 to 20,002', (string) $take->error);
+        self::assertStringContainsString(
+            'broke off 3 times, the last time within rows 3 to 20,002',
+            (string) $take->error,
+        );
         self::assertSame(0, DB::table('staged_rows')->where('take_id', $take->id)->count());
         self::assertNotSame($take->id, $extract->refresh()->take_id);
         // What is frozen, checked and loaded without dying is not counted against anything.
@@ -223,7 +294,12 @@ final class DoorsTest extends TestCase
     private function givenUp(Migration $migration): void
     {
         $load = Load::query()->firstOrFail();
-        $check = LoadCheck::query()->create(['load_id' => $load->id, 'fingerprint' => '', 'state' => 'running', 'rows_done' => 5_000]);
+        $check = LoadCheck::query()->create([
+            'load_id' => $load->id,
+            'fingerprint' => '',
+            'state' => 'running',
+            'rows_done' => 5_000,
+        ]);
         $check->forceFill(['attempts' => 3])->save();
         (new CheckLoad($check->id))->handle($this->app->make(LoadChecker::class));
         self::assertSame('failed', $check->refresh()->state);
@@ -243,20 +319,30 @@ final class DoorsTest extends TestCase
         $frozen?->update(['studied_at' => null, 'study_attempts' => ['Looking for keys' => 3]]);
         StudyMigration::dispatchSync($migration->id);
         self::assertNotNull($frozen?->refresh()->studied_at);
-        self::assertStringContainsString('Looking for keys broke off 3 times', (string) Finding::query()->where('code', 'study')->value('message'));
+        self::assertStringContainsString(
+            'Looking for keys broke off 3 times',
+            (string) Finding::query()->where('code', 'study')->value('message'),
+        );
     }
 
     public function test_rows_with_too_few_cells_show_everywhere(): void
     {
-        $migration = $this->demoMigration(dirname($this->smallPlan("no,name,note\n1,a,x\n2\n3,c,z\n", '{code: upper(no), name: "name ~ note"}')));
+        $migration = $this->demoMigration(
+            dirname($this->smallPlan("no,name,note\n1,a,x\n2\n3,c,z\n", '{code: upper(no), name: "name ~ note"}')),
+        );
         $this->load($migration);
         $load = Load::query()->firstOrFail();
         $this->actingAs($this->user(Role::Lead));
-        $this->get("/m/$migration->id/rows/$load->id/2")->assertOk()->assertSee('The row has 1 cells, the header 3');
+        $this->get("/m/$migration->id/rows/$load->id/2")
+            ->assertOk()
+            ->assertSee('The row has 1 cells, the header 3');
         $this->get("/m/$migration->id/trace?q=2")->assertSuccessful();
         $this->get("/m/$migration->id/mapping/harbour?rows=1,2,3")->assertOk();
         $this->get("/m/$migration->id/mapping/loads/$load->id/record/2")->assertOk();
-        $this->post("/m/$migration->id/mapping/loads/$load->id/fields/name/preview", ['expression' => 'name ~ note', 'rows' => '2'])->assertOk();
+        $this->post("/m/$migration->id/mapping/loads/$load->id/fields/name/preview", [
+            'expression' => 'name ~ note',
+            'rows' => '2',
+        ])->assertOk();
         $this->get("/m/$migration->id/rejects")->assertOk();
         $this->get("/m/$migration->id/rows?outcome=rejected")->assertOk();
     }
@@ -264,14 +350,24 @@ final class DoorsTest extends TestCase
     public function test_a_header_of_any_length_is_a_finding(): void
     {
         $long = str_repeat('long ', 1_000);
-        $migration = $this->demoMigration(dirname($this->smallPlan("no,name,$long,$long\n1,a,x,y\n", '{code: no, name: name}')));
+        $migration = $this->demoMigration(
+            dirname($this->smallPlan("no,name,$long,$long\n1,a,x,y\n", '{code: no, name: name}')),
+        );
         $extract = Extract::query()->firstOrFail();
         self::assertSame(1, $extract->take?->rows);
         self::assertSame(4, count($extract->tidyColumns()->all));
-        self::assertStringContainsString('The header of column 3 has 4,999 characters', (string) Finding::query()->where('code', 'header')->pluck('message')->implode("\n"));
-        $this->actingAs($this->user(Role::Lead))->get("/m/$migration->id/sources/extracts/$extract->id")->assertOk();
+        self::assertStringContainsString(
+            'The header of column 3 has 4,999 characters',
+            (string) Finding::query()->where('code', 'header')->pluck('message')->implode("\n"),
+        );
+        $this->actingAs($this->user(Role::Lead))
+            ->get("/m/$migration->id/sources/extracts/$extract->id")
+            ->assertOk();
         foreach ($extract->tidyColumns()->all as $column) {
-            $this->post("/m/$migration->id/mapping/extracts/$extract->id/columns", ['header' => $column->header, 'reason' => 'not wanted'])->assertSessionHasNoErrors();
+            $this->post("/m/$migration->id/mapping/extracts/$extract->id/columns", [
+                'header' => $column->header,
+                'reason' => 'not wanted',
+            ])->assertSessionHasNoErrors();
         }
         self::assertSame(4, DB::table('column_decisions')->where('extract_id', $extract->id)->count());
     }
@@ -280,16 +376,26 @@ final class DoorsTest extends TestCase
     {
         $migration = $this->demoMigration(dirname($this->smallPlan("no,name\n1,a\n", '{code: no, name: name}')));
         $definition = $migration->entities()->where('name', 'harbour')->firstOrFail()->definition;
-        $quay = $migration->entities()->create(['name' => 'quay', 'position' => 99, 'definition' => ['name' => 'quay'] + $definition]);
+        $quay = $migration
+            ->entities()
+            ->create(['name' => 'quay', 'position' => 99, 'definition' => ['name' => 'quay'] + $definition]);
         $this->actingAs($this->user(Role::Lead));
         foreach (['target', 'target/quay', 'reconciliation'] as $stop) {
-            $this->get("/m/$migration->id/$stop")->assertOk()->assertDontSee('SQLSTATE');
+            $this->get("/m/$migration->id/$stop")
+                ->assertOk()
+                ->assertDontSee('SQLSTATE');
         }
         $this->get("/m/$migration->id/target")->assertSee('no table');
         $form = ['name' => 'r1', 'kind' => 'rehearsal', 'target' => $migration->targets()->value('id')];
-        Load::query()->firstOrFail()->replicate()->fill(['name' => 'Quays', 'entity_id' => $quay->id])->save();
-        $this->post("/m/$migration->id/runs/rounds", $form)
-            ->assertSessionHas('refused', 'The target has no table "quay" yet, which a load fills: make it at Target.');
+        Load::query()
+            ->firstOrFail()
+            ->replicate()
+            ->fill(['name' => 'Quays', 'entity_id' => $quay->id])
+            ->save();
+        $this->post("/m/$migration->id/runs/rounds", $form)->assertSessionHas(
+            'refused',
+            'The target has no table "quay" yet, which a load fills: make it at Target.',
+        );
         Load::query()->where('name', 'Quays')->delete();
         $this->post("/m/$migration->id/runs/rounds", $form)->assertSessionMissing('refused');
         self::assertSame('finished', $migration->currentRound()?->latestPass()?->state);
@@ -300,10 +406,23 @@ final class DoorsTest extends TestCase
         $migration = $this->demoMigration(dirname($this->smallPlan("no,name\n1,a\n", '{code: no, name: name}')));
         $this->load($migration);
         $load = Load::query()->firstOrFail();
-        $fill = ['migration' => $migration->id, 'load' => $load->id, 'extract' => $load->extract_id, 'take' => $load->extract->take_id, 'row' => 1, 'position' => 0, 'field' => 'code', 'entity' => 'harbour'];
+        $fill = [
+            'migration' => $migration->id,
+            'load' => $load->id,
+            'extract' => $load->extract_id,
+            'take' => $load->extract->take_id,
+            'row' => 1,
+            'position' => 0,
+            'field' => 'code',
+            'entity' => 'harbour',
+        ];
         $tried = 0;
         foreach (Route::getRoutes() as $route) {
-            if (array_diff($route->parameterNames(), array_keys($fill)) !== [] || str_starts_with($route->uri(), 'up') || str_contains($route->uri(), 'storage')) {
+            if (
+                array_diff($route->parameterNames(), array_keys($fill)) !== [] ||
+                str_starts_with($route->uri(), 'up') ||
+                str_contains($route->uri(), 'storage')
+            ) {
                 continue;
             }
             $this->actingAs($this->user(Role::Lead));
@@ -314,7 +433,11 @@ final class DoorsTest extends TestCase
             }
             foreach ($route->getAction('lists') ?? [] as $name => $depth) {
                 self::assertNotSame(500, $this->call($method, "$uri?{$name}[]=x")->status(), "$method $uri");
-                self::assertNotSame(500, $this->call($method, "$uri?{$name}[x][y]=1&{$name}[where][0][column][]=1")->status(), "$method $uri");
+                self::assertNotSame(
+                    500,
+                    $this->call($method, "$uri?{$name}[x][y]=1&{$name}[where][0][column][]=1")->status(),
+                    "$method $uri",
+                );
             }
             $tried++;
         }
@@ -327,10 +450,25 @@ final class DoorsTest extends TestCase
         $migration = $this->demoMigration(self::smallDemo());
         $this->actingAs($this->user(Role::Lead));
         $crosswalk = $migration->codeCrosswalks()->firstOrFail();
-        foreach (['mapping/document.xlsx' => 'Rule', "crosswalks/codes/$crosswalk->id/sheet" => 'old'] as $at => $says) {
+        foreach (
+            ['mapping/document.xlsx' => 'Rule', "crosswalks/codes/$crosswalk->id/sheet" => 'old'] as $at => $says
+        ) {
             $path = self::work('strict.xlsx');
-            file_put_contents($path, $this->get("/m/$migration->id/$at")->assertOk()->streamedContent() ?: '');
-            $read = new Process(['/usr/bin/python3', '-W', 'error', '-c', 'import sys, openpyxl; b = openpyxl.load_workbook(sys.argv[1]); print([[c.value for c in r] for s in b for r in s.iter_rows(max_row=3)])', $path]);
+            file_put_contents(
+                $path,
+                $this->get("/m/$migration->id/$at")
+                    ->assertOk()
+                    ->streamedContent() ?:
+                '',
+            );
+            $read = new Process([
+                '/usr/bin/python3',
+                '-W',
+                'error',
+                '-c',
+                'import sys, openpyxl; b = openpyxl.load_workbook(sys.argv[1]); print([[c.value for c in r] for s in b for r in s.iter_rows(max_row=3)])',
+                $path,
+            ]);
             self::assertSame(0, $read->run(), "$at: ".$read->getErrorOutput());
             self::assertStringContainsStringIgnoringCase($says, $read->getOutput());
         }
@@ -339,11 +477,28 @@ final class DoorsTest extends TestCase
     public function test_no_trace_leaves_on_the_command_line(): void
     {
         $plan = $this->smallPlan("no,name\n1,a\n", '{code: no, name: name}');
-        foreach ([['baggage:run', $plan], ['baggage:reconcile', $plan], ['baggage:demo-reset'], ['baggage:tend'], ['baggage:export', 'x'], ['migrate', '--force']] as $command) {
-            $run = new Process([PHP_BINARY, 'artisan', ...$command], base_path(), ['DB_PORT' => '1', 'APP_ENV' => 'production', 'APP_DEBUG' => 'true']);
+        foreach (
+            [
+                ['baggage:run', $plan],
+                ['baggage:reconcile', $plan],
+                ['baggage:demo-reset'],
+                ['baggage:tend'],
+                ['baggage:export', 'x'],
+                ['migrate', '--force'],
+            ] as $command
+        ) {
+            $run = new Process([PHP_BINARY, 'artisan', ...$command], base_path(), [
+                'DB_PORT' => '1',
+                'APP_ENV' => 'production',
+                'APP_DEBUG' => 'true',
+            ]);
             self::assertGreaterThan(0, $run->run(), implode(' ', $command));
             $said = $run->getOutput().$run->getErrorOutput();
-            self::assertDoesNotMatchRegularExpression('/SQLSTATE|#\d|Stack trace|vendor\/|select |\.php/i', $said, implode(' ', $command));
+            self::assertDoesNotMatchRegularExpression(
+                '/SQLSTATE|#\d|Stack trace|vendor\/|select |\.php/i',
+                $said,
+                implode(' ', $command),
+            );
             self::assertLessThan(400, strlen($said));
         }
     }
@@ -368,7 +523,9 @@ final class DoorsTest extends TestCase
     private function sendPlan(string $yaml): string
     {
         /** @var TestResponse<\Illuminate\Http\RedirectResponse> $answer */
-        $answer = $this->from('/')->post('/plans', ['plan' => UploadedFile::fake()->createWithContent('plan.yaml', $yaml)]);
+        $answer = $this->from('/')->post('/plans', [
+            'plan' => UploadedFile::fake()->createWithContent('plan.yaml', $yaml),
+        ]);
         $answer->assertRedirect();
 
         return (string) (session('refused') ?? session('told'));

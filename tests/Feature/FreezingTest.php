@@ -27,26 +27,50 @@ final class FreezingTest extends TestCase
     {
         $path = sys_get_temp_dir()."/baggage-freezing-$name";
         file_put_contents($path, $bytes);
-        $extract = $migration->sources()->firstOrFail()->extracts()->firstOrCreate(['name' => $name], ['reader' => $reader]);
+        $extract = $migration
+            ->sources()
+            ->firstOrFail()
+            ->extracts()
+            ->firstOrCreate(['name' => $name], ['reader' => $reader]);
 
-        return $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => $path, 'file_name' => $name, 'bytes' => strlen($bytes)]);
+        return $extract
+            ->takes()
+            ->create([
+                'number' => (int) $extract->takes()->max('number') + 1,
+                'state' => 'waiting',
+                'file' => $path,
+                'file_name' => $name,
+                'bytes' => strlen($bytes),
+            ]);
     }
 
     public function test_a_profile_made_aside_is_the_one_made_on_the_way(): void
     {
         $bytes = "no,name,born,sum\n";
         for ($i = 1; $i <= 9_000; $i++) {
-            $bytes .= sprintf("%05d,%s,%02d/%02d/%d,\"%s\"\n", $i, $i % 50 ? "Name $i" : ' n/a', $i % 28 + 1, $i % 12 + 1, 1990 + $i % 30, number_format($i / 4, 2));
+            $bytes .= sprintf(
+                "%05d,%s,%02d/%02d/%d,\"%s\"\n",
+                $i,
+                $i % 50 ? "Name $i" : ' n/a',
+                ($i % 28) + 1,
+                ($i % 12) + 1,
+                1990 + ($i % 30),
+                number_format($i / 4, 2),
+            );
         }
         $migration = $this->migration();
         $profiles = $findings = [];
         foreach (['inline' => 20_000, 'aside' => 1_000] as $how => $rows) {
             config(['baggage.rows_per_write' => $rows]);
             $take = $this->take($migration, $how, $bytes);
-            (new Freezer)->freeze($take);
+            (new Freezer())->freeze($take);
             self::assertSame(['frozen', 9_000], [$take->refresh()->state, $take->rows], (string) $take->error);
             $profiles[] = $take->profile;
-            $findings[] = Finding::query()->where('take_id', $take->id)->orderBy('id')->get(['code', 'header', 'n', 'rows'])->toArray();
+            $findings[] = Finding::query()
+                ->where('take_id', $take->id)
+                ->orderBy('id')
+                ->get(['code', 'header', 'n', 'rows'])
+                ->toArray();
             self::assertSame(9_000, DB::table('staged_rows')->where('take_id', $take->id)->count());
         }
         self::assertSame($profiles[0], $profiles[1]);
@@ -54,7 +78,7 @@ final class FreezingTest extends TestCase
         self::assertSame(['stray_spaces' => 180, 'placeholder' => 180], array_column($findings[0], 'n', 'code'));
         // What cannot be read is said once, whoever met it first, and the database connection is still good.
         $bad = $this->take($migration, 'bad', "a,b\n1,\"2\n");
-        (new Freezer)->freeze($bad);
+        (new Freezer())->freeze($bad);
         self::assertStringContainsString('never closed', (string) $bad->refresh()->error);
         self::assertSame(0, DB::table('staged_rows')->where('take_id', $bad->id)->count());
     }
@@ -63,24 +87,60 @@ final class FreezingTest extends TestCase
     {
         $bytes = "no,name,born,sum\n";
         for ($i = 1; $i <= 60_000; $i++) {
-            $bytes .= sprintf("%05d,Name %d,%02d/%02d/%d,%d\n", $i, $i, $i % 28 + 1, $i % 12 + 1, 1990 + $i % 30, $i);
+            $bytes .= sprintf(
+                "%05d,Name %d,%02d/%02d/%d,%d\n",
+                $i,
+                $i,
+                ($i % 28) + 1,
+                ($i % 12) + 1,
+                1990 + ($i % 30),
+                $i,
+            );
         }
         $take = $this->take($this->migration(), 'killed', $bytes);
         foreach ([1, 12_000, 40_000] as $rows) {
-            $reading = new Process([PHP_BINARY, 'artisan', 'tinker', '--execute', "config(['baggage.rows_per_write' => 1000]); app(App\\Freezing\\Freezer::class)->freeze(App\\Models\\Take::findOrFail($take->id));"], base_path());
+            $reading = new Process(
+                [
+                    PHP_BINARY,
+                    'artisan',
+                    'tinker',
+                    '--execute',
+                    "config(['baggage.rows_per_write' => 1000]); app(App\\Freezing\\Freezer::class)->freeze(App\\Models\\Take::findOrFail($take->id));",
+                ],
+                base_path(),
+            );
             $reading->start();
-            for ($i = 0; $i < 2_000 && $reading->isRunning() && DB::table('staged_rows')->where('take_id', $take->id)->count() < $rows; $i++) {
+            for (
+                $i = 0;
+                $i < 2_000 &&
+                $reading->isRunning() &&
+                DB::table('staged_rows')->where('take_id', $take->id)->count() < $rows;
+                $i++
+            ) {
                 usleep(5_000);
             }
             $reading->signal(9);
             $reading->wait();
             self::assertSame('reading', $take->refresh()->state, $reading->getOutput());
         }
-        (new Freezer)->freeze($take);
-        self::assertSame(['frozen', 60_000, 60_000, 60_000], [$take->refresh()->state, $take->rows, DB::table('staged_rows')->where('take_id', $take->id)->count(), $take->profile[0]['filled'] ?? null], (string) $take->error);
+        (new Freezer())->freeze($take);
+        self::assertSame(
+            ['frozen', 60_000, 60_000, 60_000],
+            [
+                $take->refresh()->state,
+                $take->rows,
+                DB::table('staged_rows')->where('take_id', $take->id)->count(),
+                $take->profile[0]['filled'] ?? null,
+            ],
+            (string) $take->error,
+        );
         self::assertSame([], glob(BulkRows::folder().'/*'), 'no row of a client stays in a temporary file');
         // A helper that fails says why, and ends.
-        $helper = Helper::start(fn () => throw new \RuntimeException('the disk is full'), null, (string) tempnam(sys_get_temp_dir(), 'helper'));
+        $helper = Helper::start(
+            fn () => throw new \RuntimeException('the disk is full'),
+            null,
+            (string) tempnam(sys_get_temp_dir(), 'helper'),
+        );
         $helper?->give('x', 1, 1);
         try {
             $helper?->wait(0);
@@ -100,28 +160,49 @@ final class FreezingTest extends TestCase
         $this->actingAs($this->user(Role::Consultant));
         $at = "/m/$migration->id/sources/takes/$take->id";
         $this->get($at)->assertSee('waits for a worker');
-        $take->update(['state' => 'reading', 'rows' => 1500, 'bytes_read' => 6000, 'taken_at' => now()->subSeconds(10)]);
+        $take->update([
+            'state' => 'reading',
+            'rows' => 1500,
+            'bytes_read' => 6000,
+            'taken_at' => now()->subSeconds(10),
+        ]);
         $this->get($at)->assertSee('1,500 rows')->assertSee('150 rows/s')->assertSee('left');
-        $this->actingAs($this->user(Role::Auditor))->post("$at/stop")->assertForbidden();
-        $this->actingAs($this->user(Role::Lead))->post("$at/stop")->assertRedirect();
+        $this->actingAs($this->user(Role::Auditor))
+            ->post("$at/stop")
+            ->assertForbidden();
+        $this->actingAs($this->user(Role::Lead))
+            ->post("$at/stop")
+            ->assertRedirect();
         $this->get($at)->assertSee('stops');
         config(['baggage.rows_per_write' => 500]);
-        (new FreezeTake($take->id))->handle(new Freezer);
+        (new FreezeTake($take->id))->handle(new Freezer());
         self::assertSame(['failed', 0], [$take->refresh()->state, DB::table('staged_rows')->count()]);
         $this->post("$at/stop")->assertSessionHas('refused');
         // A file that is being read is not frozen a second time.
-        Extract::query()->firstOrFail()->takes()->create(['number' => 9, 'state' => 'reading', 'file' => 'x', 'file_name' => 'x', 'bytes' => 1]);
-        $answer = $this->post("/m/$migration->id/sources/upload", ['source' => $migration->sources()->value('id'), 'file' => UploadedFile::fake()->createWithContent('long.csv', "a,b\n1,2\n")]);
-        $this->post((string) $answer->headers->get('Location'), ['name' => 'long', 'reader' => ['kind' => 'delimited']])->assertSessionHas('refused', 'The extract long is being read right now.');
+        Extract::query()
+            ->firstOrFail()
+            ->takes()
+            ->create(['number' => 9, 'state' => 'reading', 'file' => 'x', 'file_name' => 'x', 'bytes' => 1]);
+        $answer = $this->post("/m/$migration->id/sources/upload", [
+            'source' => $migration->sources()->value('id'),
+            'file' => UploadedFile::fake()->createWithContent('long.csv', "a,b\n1,2\n"),
+        ]);
+        $this->post((string) $answer->headers->get('Location'), [
+            'name' => 'long',
+            'reader' => ['kind' => 'delimited'],
+        ])->assertSessionHas('refused', 'The extract long is being read right now.');
     }
 
     public function test_who_waits_for_a_first_take_is_shown_its_rows(): void
     {
         $migration = $this->migration();
         $take = $this->take($migration, 'short', "a,b\n1,2\n");
-        (new FreezeTake($take->id))->handle(new Freezer);
+        (new FreezeTake($take->id))->handle(new Freezer());
         $this->actingAs($this->user(Role::Consultant));
-        $ask = fn (string $page) => $this->get("/m/$migration->id/sources/takes/$take->id", ['HX-Request' => 'true', 'HX-Current-URL' => "http://localhost/m/$migration->id/sources$page"]);
+        $ask = fn (string $page) => $this->get("/m/$migration->id/sources/takes/$take->id", [
+            'HX-Request' => 'true',
+            'HX-Current-URL' => "http://localhost/m/$migration->id/sources$page",
+        ]);
         $ask("/extracts/$take->extract_id?show=rows")->assertHeader('HX-Refresh', 'true');
         $ask('')->assertHeaderMissing('HX-Refresh')->assertSee('Take 1: 1 row is frozen');
         $take->refresh()->update(['number' => 2]);
@@ -132,19 +213,34 @@ final class FreezingTest extends TestCase
     {
         $migration = $this->migration();
         foreach (["a,b\n1,x\n1,x\n2,y\n", "a,b\n1,x\n2,y\n2,y\n3,z\n"] as $bytes) {
-            (new FreezeTake($this->take($migration, 'twins', $bytes)->id))->handle(new Freezer);
+            (new FreezeTake($this->take($migration, 'twins', $bytes)->id))->handle(new Freezer());
         }
         $compared = Take::query()->where('number', 2)->firstOrFail()->compared;
-        self::assertSame([null, 2, 1, null], [$compared['key'], $compared['added'], $compared['gone'], $compared['changed']]);
-        self::assertSame(['added 3', 'added 4', 'gone 2'], DB::table('take_changes')->orderBy('kind')->orderBy('row_no')->get()->map(fn ($r) => "$r->kind $r->row_no")->all(), 'the second of the rows that are the same');
-        $this->actingAs($this->user(Role::Auditor))->get('/m/'.$migration->id.'/sources/extracts/'.Extract::query()->value('id').'?show=takes')->assertSee('no key')->assertSee('the same');
+        self::assertSame(
+            [null, 2, 1, null],
+            [$compared['key'], $compared['added'], $compared['gone'], $compared['changed']],
+        );
+        self::assertSame(
+            ['added 3', 'added 4', 'gone 2'],
+            DB::table('take_changes')
+                ->orderBy('kind')
+                ->orderBy('row_no')
+                ->get()
+                ->map(fn ($r) => "$r->kind $r->row_no")
+                ->all(),
+            'the second of the rows that are the same',
+        );
+        $this->actingAs($this->user(Role::Auditor))
+            ->get('/m/'.$migration->id.'/sources/extracts/'.Extract::query()->value('id').'?show=takes')
+            ->assertSee('no key')
+            ->assertSee('the same');
     }
 
     public function test_another_table_under_the_same_name_is_all_new_rows(): void
     {
         $migration = $this->migration();
         foreach (["a,b\n1,x\n2,y\n", "p,q,r\n7,8,9\n"] as $bytes) {
-            (new FreezeTake($this->take($migration, 'other', $bytes)->id))->handle(new Freezer);
+            (new FreezeTake($this->take($migration, 'other', $bytes)->id))->handle(new Freezer());
         }
         $compared = Take::query()->where('number', 2)->firstOrFail()->compared ?? [];
         self::assertSame([1, 2], [$compared['added'], $compared['gone']]);
@@ -154,17 +250,46 @@ final class FreezingTest extends TestCase
     {
         $migration = $this->migration();
         $lines = fn (\Closure $row) => implode('', array_map($row, range(1, 300)));
-        (new FreezeTake($this->take($migration, 'people', "no,name,town\n".$lines(fn ($i) => "$i,name $i,Orrin\n"))->id))->handle(new Freezer);
-        (new FreezeTake($this->take($migration, 'people', "name,title,no,since\n".$lines(fn ($i) => $i > 290 ? '' : 'name '.($i === 7 ? 'seven' : $i).',Orrin,'.($i === 8 ? 1008 : $i).",x$i\n"))->id))->handle(new Freezer);
+        (new FreezeTake(
+            $this->take($migration, 'people', "no,name,town\n".$lines(fn ($i) => "$i,name $i,Orrin\n"))->id,
+        ))->handle(new Freezer());
+        (new FreezeTake(
+            $this->take(
+                $migration,
+                'people',
+                "name,title,no,since\n".
+                    $lines(
+                        fn ($i) => $i > 290
+                            ? ''
+                            : 'name '.($i === 7 ? 'seven' : $i).',Orrin,'.($i === 8 ? 1008 : $i).",x$i\n",
+                    ),
+            )->id,
+        ))->handle(new Freezer());
         $take = Take::query()->where('number', 2)->firstOrFail();
-        self::assertSame([['since'], [], ['town' => 'title'], 1, 11, 1], array_values(array_intersect_key($take->compared ?? [], array_flip(['columns_added', 'columns_gone', 'columns_renamed', 'added', 'changed', 'gone']))));
+        self::assertSame(
+            [['since'], [], ['town' => 'title'], 1, 11, 1],
+            array_values(
+                array_intersect_key(
+                    $take->compared ?? [],
+                    array_flip(['columns_added', 'columns_gone', 'columns_renamed', 'added', 'changed', 'gone']),
+                ),
+            ),
+        );
         $this->actingAs($this->user(Role::Auditor));
         $page = "/m/$migration->id/sources/extracts/$take->extract_id?show=changes&of=2&kind";
-        $this->get("$page=changed")->assertOk()->assertSeeInOrder(['Rows are told apart by no.', 'name 7', 'name seven']);
+        $this->get("$page=changed")
+            ->assertOk()
+            ->assertSeeInOrder(['Rows are told apart by no.', 'name 7', 'name seven']);
         // More rows than a page holds: none twice, none missing.
-        DB::table('take_changes')->insertOrIgnore(array_map(fn ($row) => ['take_id' => $take->id, 'kind' => 'added', 'row_no' => $row], range(1, 130)));
+        DB::table('take_changes')->insertOrIgnore(
+            array_map(fn ($row) => ['take_id' => $take->id, 'kind' => 'added', 'row_no' => $row], range(1, 130)),
+        );
         $seen = [];
-        for ($next = "$page=added"; $next !== null; $next = preg_match('/href="([^"]+after=\d+)">The next rows/', $html, $m) === 1 ? $m[1] : null) {
+        for (
+            $next = "$page=added";
+            $next !== null;
+            $next = preg_match('/href="([^"]+after=\d+)">The next rows/', $html, $m) === 1 ? $m[1] : null
+        ) {
             $html = (string) $this->get($next)->assertOk()->getContent();
             preg_match_all('/show=rows&after=(\d+)"/', $html, $found);
             $seen = array_merge($seen, $found[1]);
@@ -181,20 +306,65 @@ final class FreezingTest extends TestCase
         file_put_contents("$folder/doc.json", '{"data":[{"no":1,"tags":["a","b"]},{"no":2}]}');
         file_put_contents("$folder/doc.xml", '<r><j no="1"><t>a</t></j><j no="2"/></r>');
         file_put_contents("$folder/mixed.csv", "a;b\n1;Bjørn\n2;Bj\xF8rn\n# end\n");
-        (new \PDO("sqlite:$folder/old.sqlite"))->exec("DROP TABLE IF EXISTS t; CREATE TABLE t (a INTEGER, b TEXT); INSERT INTO t VALUES (1, 'x'), (2, 'y'), (3, NULL)");
-        $zip = new \ZipArchive;
+        (new \PDO("sqlite:$folder/old.sqlite"))->exec(
+            "DROP TABLE IF EXISTS t; CREATE TABLE t (a INTEGER, b TEXT); INSERT INTO t VALUES (1, 'x'), (2, 'y'), (3, NULL)",
+        );
+        $zip = new \ZipArchive();
         $zip->open("$folder/all.zip", \ZipArchive::CREATE | \ZipArchive::OVERWRITE);
         $zip->addFile("$folder/doc.xml", 'in/doc.xml');
         $zip->addFile("$folder/old.sqlite", 'old.sqlite');
         $zip->close();
         $readers = [
-            'fixed' => ['fixed.txt', ['kind' => 'fixed_width', 'header' => false, 'layout' => 'NO 1-4, NAME 5-8'], 2], 'json' => ['doc.json', ['kind' => 'json', 'records' => 'data'], 2],
-            'tags' => ['doc.json', ['kind' => 'json', 'records' => 'data', 'list' => 'tags', 'carry' => ['no']], 2], 'xml' => ['doc.xml', ['kind' => 'xml', 'records' => 'r/j'], 2],
-            'mixed' => ['mixed.csv', ['delimiter' => ';', 'encoding' => 'UTF-8 or Windows-1252', 'comment' => '#'], 2], 'table' => ['old.sqlite', ['kind' => 'database', 'table' => 't', 'where' => [['column' => 'b', 'test' => 'is not blank']]], 2],
-            'query' => ['old.sqlite', ['kind' => 'database', 'sql' => 'SELECT a FROM t WHERE a > :n', 'parameters' => ['n' => ['fixed' => '1']]], 2], 'zipped' => ['all.zip', ['kind' => 'xml', 'member' => 'in/doc.xml', 'records' => 'r/j'], 2], 'zipped db' => ['all.zip', ['kind' => 'database', 'member' => 'old.sqlite', 'table' => 't'], 3],
+            'fixed' => ['fixed.txt', ['kind' => 'fixed_width', 'header' => false, 'layout' => 'NO 1-4, NAME 5-8'], 2],
+            'json' => ['doc.json', ['kind' => 'json', 'records' => 'data'], 2],
+            'tags' => ['doc.json', ['kind' => 'json', 'records' => 'data', 'list' => 'tags', 'carry' => ['no']], 2],
+            'xml' => ['doc.xml', ['kind' => 'xml', 'records' => 'r/j'], 2],
+            'mixed' => ['mixed.csv', ['delimiter' => ';', 'encoding' => 'UTF-8 or Windows-1252', 'comment' => '#'], 2],
+            'table' => [
+                'old.sqlite',
+                ['kind' => 'database', 'table' => 't', 'where' => [['column' => 'b', 'test' => 'is not blank']]],
+                2,
+            ],
+            'query' => [
+                'old.sqlite',
+                [
+                    'kind' => 'database',
+                    'sql' => 'SELECT a FROM t WHERE a > :n',
+                    'parameters' => ['n' => ['fixed' => '1']],
+                ],
+                2,
+            ],
+            'zipped' => ['all.zip', ['kind' => 'xml', 'member' => 'in/doc.xml', 'records' => 'r/j'], 2],
+            'zipped db' => ['all.zip', ['kind' => 'database', 'member' => 'old.sqlite', 'table' => 't'], 3],
         ];
-        $plan = ['baggage' => 1, 'migration' => 'Kinds', 'target' => ['application' => 'x', 'connections' => [['name' => 'r', 'host' => '127.0.0.1', 'port' => '${HARBOUR_OFFICE_PORT}', 'database' => '${HARBOUR_OFFICE_DATABASE}', 'username' => 'harbour', 'password_env' => 'HARBOUR_OFFICE_PASSWORD']]],
-            'sources' => [['code' => 'S', 'name' => 'S', 'extracts' => array_map(fn ($name, $r) => ['name' => $name, 'file' => $r[0], 'reader' => $r[1]], array_keys($readers), $readers)]]];
+        $plan = [
+            'baggage' => 1,
+            'migration' => 'Kinds',
+            'target' => [
+                'application' => 'x',
+                'connections' => [
+                    [
+                        'name' => 'r',
+                        'host' => '127.0.0.1',
+                        'port' => '${HARBOUR_OFFICE_PORT}',
+                        'database' => '${HARBOUR_OFFICE_DATABASE}',
+                        'username' => 'harbour',
+                        'password_env' => 'HARBOUR_OFFICE_PASSWORD',
+                    ],
+                ],
+            ],
+            'sources' => [
+                [
+                    'code' => 'S',
+                    'name' => 'S',
+                    'extracts' => array_map(
+                        fn ($name, $r) => ['name' => $name, 'file' => $r[0], 'reader' => $r[1]],
+                        array_keys($readers),
+                        $readers,
+                    ),
+                ],
+            ],
+        ];
         file_put_contents("$folder/plan.yaml", Yaml::dump($plan, 8));
         $headless = $this->app->make(Headless::class);
         $migration = $headless->import("$folder/plan.yaml");
@@ -203,10 +373,19 @@ final class FreezingTest extends TestCase
             $take = Extract::query()->where('name', $name)->firstOrFail()->take;
             self::assertSame([$rows, $rows], [$take?->rows, $take?->source_rows], $name);
         }
-        $cells = fn (string $name) => DB::table('staged_rows')->where('take_id', Extract::query()->where('name', $name)->value('take_id'))->orderBy('row_no')->pluck('cells')->map(fn ($c) => json_decode($c))->all();
+        $cells = fn (string $name) => DB::table('staged_rows')
+            ->where('take_id', Extract::query()->where('name', $name)->value('take_id'))
+            ->orderBy('row_no')
+            ->pluck('cells')
+            ->map(fn ($c) => json_decode($c))
+            ->all();
         self::assertSame([['1', 'Bjørn'], ['2', 'Bjørn']], $cells('mixed'));
         self::assertSame([['1', '1', 'a'], ['1', '2', 'b']], $cells('tags'));
-        self::assertSame([2], Finding::query()->where('code', 'mixed_encoding')->firstOrFail()->rows, 'the row, not the line');
+        self::assertSame(
+            [2],
+            Finding::query()->where('code', 'mixed_encoding')->firstOrFail()->rows,
+            'the row, not the line',
+        );
         // Read again only when the bytes have changed.
         $headless->freeze($migration, "$folder/plan.yaml", fn () => self::fail('nothing has changed'));
         file_put_contents("$folder/doc.json", '{"data":[{"no":1}]}');

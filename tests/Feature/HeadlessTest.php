@@ -17,16 +17,21 @@ final class HeadlessTest extends TestCase
     {
         $result = json_decode($json, true, 512, JSON_THROW_ON_ERROR);
 
-        return ['proofs' => $result['proofs_hold'], 'open' => $result['open_rows'], 'links' => $result['links'], 'entities' => $result['entities'],
-            'loads' => array_map(fn ($l) => array_diff_key($l, ['seconds' => 0]), $result['loads'])];
+        return [
+            'proofs' => $result['proofs_hold'],
+            'open' => $result['open_rows'],
+            'links' => $result['links'],
+            'entities' => $result['entities'],
+            'loads' => array_map(fn ($l) => array_diff_key($l, ['seconds' => 0]), $result['loads']),
+        ];
     }
 
     public function test_a_plan_goes_out_and_comes_in_without_loss(): void
     {
         $migration = $this->demoMigration($folder = self::smallDemo(), true, true);
-        $exported = (new PlanExporter)->export($migration);
-        $yaml = (new PlanWriter)->write($exported);
-        $original = (new PlanReader)->read((string) file_get_contents("$folder/plan.yaml"), 'a');
+        $exported = (new PlanExporter())->export($migration);
+        $yaml = (new PlanWriter())->write($exported);
+        $original = (new PlanReader())->read((string) file_get_contents("$folder/plan.yaml"), 'a');
         // Said otherwise, meant alike: what is left at its default need not be written.
         $meant = fn (array $plan) => json_encode($plan);
         file_put_contents("$folder/exported.yaml", $yaml);
@@ -40,10 +45,19 @@ final class HeadlessTest extends TestCase
         $second = sys_get_temp_dir().'/second.json';
         self::assertSame(1, Artisan::call('baggage:run', ['plan' => "$folder/exported.yaml", '--json' => $second]));
         self::assertSame($figures, $this->figures((string) file_get_contents($second)));
-        self::assertSame($yaml, (new PlanWriter)->write((new PlanExporter)->export(Migration::query()->firstOrFail())));
+        self::assertSame(
+            $yaml,
+            (new PlanWriter())->write((new PlanExporter())->export(Migration::query()->firstOrFail())),
+        );
         self::assertSame(array_column($original['loads'], 'name'), array_column($exported['loads'], 'name'));
-        self::assertSame($meant($original['code_crosswalks']), $meant((array) json_decode((string) json_encode($exported['code_crosswalks']), true)));
-        self::assertSame(1, Artisan::call('baggage:reconcile', ['plan' => "$folder/exported.yaml", '--json' => $second]));
+        self::assertSame(
+            $meant($original['code_crosswalks']),
+            $meant((array) json_decode((string) json_encode($exported['code_crosswalks']), true)),
+        );
+        self::assertSame(
+            1,
+            Artisan::call('baggage:reconcile', ['plan' => "$folder/exported.yaml", '--json' => $second]),
+        );
         self::assertSame($figures, $this->figures((string) file_get_contents($second)));
     }
 
@@ -53,14 +67,20 @@ final class HeadlessTest extends TestCase
         $run = new Process([PHP_BINARY, 'artisan', 'baggage:run', $plan, '--round=r1', '--json=-'], base_path());
         self::assertSame(0, $run->run(), $run->getOutput().$run->getErrorOutput());
         $result = json_decode($run->getOutput(), true, 512, JSON_THROW_ON_ERROR);
-        self::assertSame([2, 0, true], [$result['loads'][0]['outcomes']['loaded'], $result['open_rows'], $result['proofs_hold']]);
+        self::assertSame(
+            [2, 0, true],
+            [$result['loads'][0]['outcomes']['loaded'], $result['open_rows'], $result['proofs_hold']],
+        );
         // Running it again finds nothing to do, and doubles nothing.
         self::assertSame(0, $run->run());
         self::assertSame([['2']], $this->targetRows('SELECT COUNT(*) FROM harbour'));
 
         file_put_contents($plan, str_replace('entity: harbour', 'entty: harbour', (string) file_get_contents($plan)));
         self::assertSame(2, $run->run());
-        self::assertStringContainsString('plan.yaml, line 5, loads.0.entty: unknown field "entty"', $run->getErrorOutput());
+        self::assertStringContainsString(
+            'plan.yaml, line 5, loads.0.entty: unknown field "entty"',
+            $run->getErrorOutput(),
+        );
         self::assertSame(2, Artisan::call('baggage:run', ['plan' => '/nowhere/plan.yaml']));
         $missing = $this->smallPlan("no,name\n1,a\n", '{code: no, name: name}');
         unlink(dirname($missing).'/file.csv');

@@ -32,11 +32,34 @@ final class PagesTest extends TestCase
         $m = "/m/{$this->migration->id}";
         $load = Load::query()->where('name', 'Vessels')->firstOrFail();
         $extract = $load->extract_id;
-        $finding = Finding::query()->where('extract_id', $extract)->where('take_id', $load->extract->take_id)->value('id');
-        $screens = ['/', "$m/sources", "$m/sources/references", "$m/sources/extracts/$extract", "$m/sources/extracts/$extract?show=findings", "$m/sources/extracts/$extract?show=keys", "$m/sources/extracts/$extract?show=rows", "$m/sources/extracts/$extract?show=takes",
-            "$m/sources/extracts/$extract/columns/4", "$m/sources/extracts/$extract/findings/$finding", "$m/target/tables", "$m/mapping/document", "$m/mapping/document?load=$load->id", "$m/mapping/loads/$load->id/history", "$m/mapping/loads/$load->id/text", "$m/mapping/loads/$load->id/record/1",
-            "$m/rows/vessel?outcome=rejected", "$m/rows/$load->id/5", "$m/trace?q=no-such-key"];
-        foreach (['sources', 'target', 'mapping', 'crosswalks', 'order', 'runs', 'rejects', 'reconciliation'] as $stop) {
+        $finding = Finding::query()
+            ->where('extract_id', $extract)
+            ->where('take_id', $load->extract->take_id)
+            ->value('id');
+        $screens = [
+            '/',
+            "$m/sources",
+            "$m/sources/references",
+            "$m/sources/extracts/$extract",
+            "$m/sources/extracts/$extract?show=findings",
+            "$m/sources/extracts/$extract?show=keys",
+            "$m/sources/extracts/$extract?show=rows",
+            "$m/sources/extracts/$extract?show=takes",
+            "$m/sources/extracts/$extract/columns/4",
+            "$m/sources/extracts/$extract/findings/$finding",
+            "$m/target/tables",
+            "$m/mapping/document",
+            "$m/mapping/document?load=$load->id",
+            "$m/mapping/loads/$load->id/history",
+            "$m/mapping/loads/$load->id/text",
+            "$m/mapping/loads/$load->id/record/1",
+            "$m/rows/vessel?outcome=rejected",
+            "$m/rows/$load->id/5",
+            "$m/trace?q=no-such-key",
+        ];
+        foreach (
+            ['sources', 'target', 'mapping', 'crosswalks', 'order', 'runs', 'rejects', 'reconciliation'] as $stop
+        ) {
             $screens[] = "$m/$stop";
             $screens[] = "$m/$stop/vessel";
         }
@@ -62,30 +85,68 @@ final class PagesTest extends TestCase
             $response->assertOk();
             $html = (string) $response->getContent();
             // The policy of the page forbids inline script and style; nothing may need them.
-            self::assertStringContainsString("script-src 'self'", (string) $response->headers->get('Content-Security-Policy'));
+            self::assertStringContainsString(
+                "script-src 'self'",
+                (string) $response->headers->get('Content-Security-Policy'),
+            );
             self::assertStringNotContainsString('unsafe', (string) $response->headers->get('Content-Security-Policy'));
-            self::assertSame(0, preg_match('/<script(?![^>]*\bsrc=)[^>]*>|<style\b|\sstyle="|\son[a-z]+="|javascript:/i', $html), "$screen has something inline");
-            self::assertSame(0, preg_match('~(?:src|href|action)="(?:https?:)?//(?!localhost|127\.0\.0\.1)~', $html), "$screen reaches outside");
-            $document = new \DOMDocument;
+            self::assertSame(
+                0,
+                preg_match('/<script(?![^>]*\bsrc=)[^>]*>|<style\b|\sstyle="|\son[a-z]+="|javascript:/i', $html),
+                "$screen has something inline",
+            );
+            self::assertSame(
+                0,
+                preg_match('~(?:src|href|action)="(?:https?:)?//(?!localhost|127\.0\.0\.1)~', $html),
+                "$screen reaches outside",
+            );
+            $document = new \DOMDocument();
             @$document->loadHTML($html);
             $path = new \DOMXPath($document);
             self::assertSame(1, $path->query('//main')->length, "$screen has one main part");
             self::assertNotSame('', trim((string) $path->evaluate('string(//title)')), $screen);
             $ids = array_map(fn ($node) => $node->nodeValue, iterator_to_array($path->query('//@id')));
-            self::assertSame([], array_keys(array_filter(array_count_values($ids), fn ($n) => $n > 1)), "$screen: an id stands twice");
+            self::assertSame(
+                [],
+                array_keys(array_filter(array_count_values($ids), fn ($n) => $n > 1)),
+                "$screen: an id stands twice",
+            );
             // Every field that can be filled has a name for those who cannot see it.
-            foreach ($path->query('//input[not(@type="hidden") and not(@type="checkbox") and not(@type="radio")] | //select | //textarea') as $field) {
+            foreach (
+                $path->query(
+                    '//input[not(@type="hidden") and not(@type="checkbox") and not(@type="radio")] | //select | //textarea',
+                ) as $field
+            ) {
                 $id = $field->getAttribute('id');
-                $named = $field->getAttribute('aria-label') !== '' || ($id !== '' && $path->query("//label[@for='$id']")->length > 0) || $path->query('ancestor::label', $field)->length > 0;
+                $named =
+                    $field->getAttribute('aria-label') !== '' ||
+                    ($id !== '' && $path->query("//label[@for='$id']")->length > 0) ||
+                    $path->query('ancestor::label', $field)->length > 0;
                 self::assertTrue($named, "$screen: a field \"{$field->getAttribute('name')}\" without a label");
             }
             foreach ($path->query('//form[translate(@method, "POST", "post")="post"]') as $form) {
-                self::assertSame(1, $path->query('.//input[@name="_token"]', $form)->length, "$screen: a form without its token");
+                self::assertSame(
+                    1,
+                    $path->query('.//input[@name="_token"]', $form)->length,
+                    "$screen: a form without its token",
+                );
             }
             if ($role === Role::Auditor) {
                 // Logging out and looking at another round are all an auditor sends.
-                $actions = array_map(fn ($form) => $form->getAttribute('action'), iterator_to_array($path->query('//main//form[translate(@method, "POST", "post")="post"]')));
-                self::assertSame([], array_values(array_filter($actions, fn ($a) => ! str_ends_with($a, '/columns') && ! str_contains($a, '/fields/'))), "$screen offers an auditor what is refused then");
+                $actions = array_map(
+                    fn ($form) => $form->getAttribute('action'),
+                    iterator_to_array($path->query('//main//form[translate(@method, "POST", "post")="post"]')),
+                );
+                self::assertSame(
+                    [],
+                    array_values(
+                        array_filter(
+                            $actions,
+                            fn ($a) => ! str_ends_with($a, '/columns') && ! str_contains($a, '/fields/'),
+                        ),
+                    ),
+                    "$screen offers an auditor what is refused then",
+                );
             }
         }
     }
@@ -97,26 +158,59 @@ final class PagesTest extends TestCase
         $load = Load::query()->where('name', 'Vessels')->firstOrFail();
         $extract = Extract::query()->findOrFail($load->extract_id);
         $crosswalk = CodeCrosswalk::query()->where('name', 'vessel types')->firstOrFail();
-        $finding = Finding::query()->where('extract_id', $extract->id)->where('take_id', $extract->take_id)->firstOrFail();
+        $finding = Finding::query()
+            ->where('extract_id', $extract->id)
+            ->where('take_id', $extract->take_id)
+            ->firstOrFail();
         $done = [
-            'changed the rule of Vessels, name' => fn () => $this->put("$m/mapping/loads/$load->id/fields/name", ['expression' => 'upper(craft_name)', 'version' => 1]),
-            'left the column OLD_NO of craft behind' => fn () => $this->post("$m/mapping/extracts/$extract->id/columns", ['header' => 'OLD_NO', 'reason' => 'x']),
-            'took the column OLD_NO of craft up again' => fn () => $this->post("$m/mapping/extracts/$extract->id/columns", ['header' => 'OLD_NO', 'undo' => 1]),
-            'mapped a code of vessel types' => fn () => $this->post("$m/crosswalks/codes/$crosswalk->id", ['old' => 'ZZ', 'new' => 'tug']),
-            'stated what vessel types does with other values' => fn () => $this->post("$m/crosswalks/codes/$crosswalk->id/otherwise", ['otherwise' => 'empty']),
+            'changed the rule of Vessels, name' => fn () => $this->put("$m/mapping/loads/$load->id/fields/name", [
+                'expression' => 'upper(craft_name)',
+                'version' => 1,
+            ]),
+            'left the column OLD_NO of craft behind' => fn () => $this->post(
+                "$m/mapping/extracts/$extract->id/columns",
+                ['header' => 'OLD_NO', 'reason' => 'x'],
+            ),
+            'took the column OLD_NO of craft up again' => fn () => $this->post(
+                "$m/mapping/extracts/$extract->id/columns",
+                ['header' => 'OLD_NO', 'undo' => 1],
+            ),
+            'mapped a code of vessel types' => fn () => $this->post("$m/crosswalks/codes/$crosswalk->id", [
+                'old' => 'ZZ',
+                'new' => 'tug',
+            ]),
+            'stated what vessel types does with other values' => fn () => $this->post(
+                "$m/crosswalks/codes/$crosswalk->id/otherwise",
+                ['otherwise' => 'empty'],
+            ),
             'added code crosswalk piers' => fn () => $this->post("$m/crosswalks/codes", ['name' => 'piers']),
-            'stated the parameter day' => fn () => $this->post("$m/mapping/parameters", ['name' => 'day', 'prompt' => 'Which day?']),
-            "finding $finding->code of BB/craft: accepted as it is" => fn () => $this->post("$m/sources/extracts/$extract->id/findings/$finding->id", ['decision' => 'accepted', 'note' => 'known']),
+            'stated the parameter day' => fn () => $this->post("$m/mapping/parameters", [
+                'name' => 'day',
+                'prompt' => 'Which day?',
+            ]),
+            "finding $finding->code of BB/craft: accepted as it is" => fn () => $this->post(
+                "$m/sources/extracts/$extract->id/findings/$finding->id",
+                ['decision' => 'accepted', 'note' => 'known'],
+            ),
             'added source ZZ' => fn () => $this->post("$m/sources", ['code' => 'ZZ', 'name' => 'Another']),
-            'left the extract craft behind' => fn () => $this->post("$m/mapping/extracts/$extract->id/not-loaded", ['reason' => 'x']),
-            'corrected a cell of craft' => fn () => $this->post("$m/rejects/loads/$load->id/rows/1", ['header' => 'CRAFT_NAME', 'new' => 'X', 'reason' => 'y']),
+            'left the extract craft behind' => fn () => $this->post("$m/mapping/extracts/$extract->id/not-loaded", [
+                'reason' => 'x',
+            ]),
+            'corrected a cell of craft' => fn () => $this->post("$m/rejects/loads/$load->id/rows/1", [
+                'header' => 'CRAFT_NAME',
+                'new' => 'X',
+                'reason' => 'y',
+            ]),
         ];
         foreach ($done as $what => $do) {
             $before = (int) AuditEntry::query()->max('id');
             $do();
             $entry = AuditEntry::query()->where('id', '>', $before)->orderBy('id')->first();
             self::assertNotNull($entry, $what);
-            self::assertSame([$what, $user->id, $this->migration->id], [$entry->what, $entry->user_id, $entry->migration_id]);
+            self::assertSame(
+                [$what, $user->id, $this->migration->id],
+                [$entry->what, $entry->user_id, $entry->migration_id],
+            );
         }
         // A refusal is no deed.
         $before = AuditEntry::query()->count();
@@ -131,12 +225,24 @@ final class PagesTest extends TestCase
         $load = Load::query()->where('name', 'Vessels')->firstOrFail();
         $user = $this->user(Role::Consultant);
         $code = "\$load = App\\Models\\Load::findOrFail($load->id); \$user = App\\Models\\User::findOrFail($user->id); try { app(App\\Mapping\\RuleBook::class)->write(\$load, 'name', 1, \"upper(craft_name) ~ '\".getmypid().\"'\", null, null, \$user); echo 'kept'; } catch (App\\Mapping\\RuleConflict \$e) { echo 'told'; }";
-        $people = array_map(fn () => new Process([PHP_BINARY, 'artisan', 'tinker', '--execute', $code], base_path(), ['APP_ENV' => 'testing']), range(1, 8));
+        $people = array_map(
+            fn () => new Process([PHP_BINARY, 'artisan', 'tinker', '--execute', $code], base_path(), [
+                'APP_ENV' => 'testing',
+            ]),
+            range(1, 8),
+        );
         array_map(fn (Process $p) => $p->start(), $people);
         array_map(fn (Process $p) => $p->wait(), $people);
         $said = array_count_values(array_map(fn (Process $p) => trim($p->getOutput()), $people));
-        self::assertSame(['kept' => 1, 'told' => 7], ['kept' => $said['kept'] ?? 0, 'told' => $said['told'] ?? 0], implode("\n", array_map(fn (Process $p) => $p->getOutput().$p->getErrorOutput(), $people)));
-        self::assertSame(2, (int) DB::table('rules')->where('load_id', $load->id)->where('field', 'name')->value('version'));
+        self::assertSame(
+            ['kept' => 1, 'told' => 7],
+            ['kept' => $said['kept'] ?? 0, 'told' => $said['told'] ?? 0],
+            implode("\n", array_map(fn (Process $p) => $p->getOutput().$p->getErrorOutput(), $people)),
+        );
+        self::assertSame(
+            2,
+            (int) DB::table('rules')->where('load_id', $load->id)->where('field', 'name')->value('version'),
+        );
         self::assertSame(2, DB::table('rule_versions')->where('load_id', $load->id)->where('field', 'name')->count());
     }
 }

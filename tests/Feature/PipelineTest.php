@@ -60,21 +60,70 @@ final class PipelineTest extends TestCase
         $m = mt_rand(40, 120);
         for ($i = 1; $i <= $m; $i++) {
             $this->boats[] = [
-                'no' => $seed % 2 === 0 && mt_rand(0, 24) === 0 ? 'B'.mt_rand(1, $m) : "B$i", 'owner' => mt_rand(0, 24) === 0 ? '' : 'P'.mt_rand(1, $n + 2), 'name' => mt_rand(0, 19) === 0 ? '' : "Boat $i",
-                'kind' => mt_rand(0, 14) === 0 ? 'raft' : $this->oneOf(['sail', 'motor']), 'built' => mt_rand(0, 9) === 0 ? $this->oneOf(['31/02/2003', 'old', '']) : '04/07/1988',
+                'no' => $seed % 2 === 0 && mt_rand(0, 24) === 0 ? 'B'.mt_rand(1, $m) : "B$i",
+                'owner' => mt_rand(0, 24) === 0 ? '' : 'P'.mt_rand(1, $n + 2),
+                'name' => mt_rand(0, 19) === 0 ? '' : "Boat $i",
+                'kind' => mt_rand(0, 14) === 0 ? 'raft' : $this->oneOf(['sail', 'motor']),
+                'built' => mt_rand(0, 9) === 0 ? $this->oneOf(['31/02/2003', 'old', '']) : '04/07/1988',
             ];
         }
         $folder = self::work('pipeline');
         @mkdir($folder, 0777, true);
-        $csv = fn (array $rows) => implode(',', array_keys($rows[0]))."\n".implode('', array_map(fn ($r) => implode(',', $r)."\n", $rows));
+        $csv = fn (array $rows) => implode(',', array_keys($rows[0])).
+            "\n".
+            implode('', array_map(fn ($r) => implode(',', $r)."\n", $rows));
         file_put_contents("$folder/people.csv", $csv($this->people));
         file_put_contents("$folder/boats.csv", $csv($this->boats));
-        $plan = ['baggage' => 1, 'migration' => "Pipeline $seed", 'target' => ['application' => 'x', 'connections' => [['name' => 'r', 'host' => '127.0.0.1', 'port' => '${HARBOUR_OFFICE_PORT}', 'database' => '${HARBOUR_OFFICE_DATABASE}', 'username' => 'harbour', 'password_env' => 'HARBOUR_OFFICE_PASSWORD']]],
-            'sources' => [['code' => 'S', 'name' => 'S', 'extracts' => [['name' => 'people', 'file' => 'people.csv'], ['name' => 'boats', 'file' => 'boats.csv']]]],
+        $plan = [
+            'baggage' => 1,
+            'migration' => "Pipeline $seed",
+            'target' => [
+                'application' => 'x',
+                'connections' => [
+                    [
+                        'name' => 'r',
+                        'host' => '127.0.0.1',
+                        'port' => '${HARBOUR_OFFICE_PORT}',
+                        'database' => '${HARBOUR_OFFICE_DATABASE}',
+                        'username' => 'harbour',
+                        'password_env' => 'HARBOUR_OFFICE_PASSWORD',
+                    ],
+                ],
+            ],
+            'sources' => [
+                [
+                    'code' => 'S',
+                    'name' => 'S',
+                    'extracts' => [
+                        ['name' => 'people', 'file' => 'people.csv'],
+                        ['name' => 'boats', 'file' => 'boats.csv'],
+                    ],
+                ],
+            ],
             'loads' => [
-                ['name' => 'Boats', 'entity' => 'vessel', 'from' => 'S/boats', 'key' => ['no'], 'scope' => "kind != 'raft'", 'scope_reason' => 'rafts stay', 'fields' => ['name' => 'name', 'owner' => 'parent(owner)', 'type' => 'kind', 'built' => "date(built, 'd/m/Y')"]],
-                ['name' => 'People', 'entity' => 'party', 'from' => 'S/people', 'key' => ['no'], 'fields' => ['kind' => 'kind', 'name' => 'name', 'country' => "'GB'", 'bill_to' => 'parent(payer)']],
-            ]];
+                [
+                    'name' => 'Boats',
+                    'entity' => 'vessel',
+                    'from' => 'S/boats',
+                    'key' => ['no'],
+                    'scope' => "kind != 'raft'",
+                    'scope_reason' => 'rafts stay',
+                    'fields' => [
+                        'name' => 'name',
+                        'owner' => 'parent(owner)',
+                        'type' => 'kind',
+                        'built' => "date(built, 'd/m/Y')",
+                    ],
+                ],
+                [
+                    'name' => 'People',
+                    'entity' => 'party',
+                    'from' => 'S/people',
+                    'key' => ['no'],
+                    'fields' => ['kind' => 'kind', 'name' => 'name', 'country' => "'GB'", 'bill_to' => 'parent(payer)'],
+                ],
+            ],
+        ];
         file_put_contents("$folder/plan.yaml", Yaml::dump($plan, 9));
         $headless = $this->app->make(Headless::class);
         $migration = $headless->import("$folder/plan.yaml");
@@ -89,7 +138,11 @@ final class PipelineTest extends TestCase
         $keys = array_fill_keys(array_column($this->people, 'no'), true);
         $people = $holders = [];
         foreach ($this->people as $i => $p) {
-            $good = in_array($p['kind'], ['person', 'organisation'], true) && trim($p['name']) !== '' && strlen($p['name']) <= 60 && ($p['payer'] === '' || isset($keys[$p['payer']]));
+            $good =
+                in_array($p['kind'], ['person', 'organisation'], true) &&
+                trim($p['name']) !== '' &&
+                strlen($p['name']) <= 60 &&
+                ($p['payer'] === '' || isset($keys[$p['payer']]));
             // A key stands for one record: the first sound row that has it.
             $people[$i + 1] = $good && ! isset($holders[$p['no']]) ? 'loaded' : 'rejected';
             if ($people[$i + 1] === 'loaded') {
@@ -118,7 +171,12 @@ final class PipelineTest extends TestCase
     {
         $expected = $this->expected();
         foreach (['People' => 'people', 'Boats' => 'boats'] as $load => $file) {
-            $found = DB::table('outcomes')->where('round_id', $round->id)->where('load_id', Load::query()->where('name', $load)->value('id'))->orderBy('row_no')->pluck('outcome', 'row_no')->all();
+            $found = DB::table('outcomes')
+                ->where('round_id', $round->id)
+                ->where('load_id', Load::query()->where('name', $load)->value('id'))
+                ->orderBy('row_no')
+                ->pluck('outcome', 'row_no')
+                ->all();
             self::assertSame($expected[$file], $found, "$load, $when");
         }
         $proofs = new Proofs($round);
@@ -128,11 +186,22 @@ final class PipelineTest extends TestCase
         $count = fn (array $outcomes) => count(array_keys($outcomes, 'loaded', true));
         self::assertSame([[(string) $count($expected['boats'])]], $this->targetRows('SELECT COUNT(*) FROM vessel'));
         // Five parties are in the target from the start.
-        self::assertSame([[(string) ($count($expected['people']) + 5)]], $this->targetRows('SELECT COUNT(*) FROM party'));
+        self::assertSame(
+            [[(string) ($count($expected['people']) + 5)]],
+            $this->targetRows('SELECT COUNT(*) FROM party'),
+        );
         // Every boat hangs on the record its owner's key became.
-        foreach ($this->targetRows('SELECT v.name, p.name FROM vessel v JOIN party p ON p.id = v.owner') as [$boat, $owner]) {
+        foreach (
+            $this->targetRows('SELECT v.name, p.name FROM vessel v JOIN party p ON p.id = v.owner') as [$boat, $owner]
+        ) {
             $row = array_values(array_filter($this->boats, fn ($b) => $b['name'] === $boat))[0];
-            $holder = array_values(array_filter($this->people, fn ($p, $i) => $p['no'] === $row['owner'] && $expected['people'][$i + 1] === 'loaded', ARRAY_FILTER_USE_BOTH))[0];
+            $holder = array_values(
+                array_filter(
+                    $this->people,
+                    fn ($p, $i) => $p['no'] === $row['owner'] && $expected['people'][$i + 1] === 'loaded',
+                    ARRAY_FILTER_USE_BOTH,
+                ),
+            )[0];
             self::assertSame($holder['name'], $owner, $boat);
         }
     }
@@ -144,8 +213,14 @@ final class PipelineTest extends TestCase
         $migration = $this->invent($seed);
         $foretold = [];
         foreach (['People', 'Boats'] as $name) {
-            $check = LoadCheck::query()->create(['load_id' => Load::query()->where('name', $name)->value('id'), 'state' => 'queued', 'fingerprint' => '', 'rows_total' => 0, 'rows_done' => 0]);
-            (new LoadChecker)->run($check);
+            $check = LoadCheck::query()->create([
+                'load_id' => Load::query()->where('name', $name)->value('id'),
+                'state' => 'queued',
+                'fingerprint' => '',
+                'rows_total' => 0,
+                'rows_done' => 0,
+            ]);
+            (new LoadChecker())->run($check);
             self::assertSame('done', $check->refresh()->state, (string) $check->error);
             $foretold[$name] = $check->result;
         }
@@ -153,10 +228,31 @@ final class PipelineTest extends TestCase
         $round = $this->load($migration);
         foreach ($foretold as $name => $result) {
             $load = Load::query()->where('name', $name)->value('id');
-            $rejected = fn (array $stages) => DB::table('outcomes as o')->join('causes as c', 'c.id', '=', 'o.cause_id')->where('o.round_id', $round->id)->where('o.load_id', $load)->where('o.outcome', 'rejected')->whereIn('c.stage', $stages)->count();
-            self::assertSame($rejected(['reading', 'scope', 'mapping', 'checks']), $result['failing'], "$name: rows that fail by themselves");
-            self::assertSame(DB::table('outcomes')->where('round_id', $round->id)->where('load_id', $load)->where('outcome', 'excluded')->count(), $result['excluded'], $name);
-            self::assertSame($result['rows'], DB::table('outcomes')->where('round_id', $round->id)->where('load_id', $load)->count());
+            $rejected = fn (array $stages) => DB::table('outcomes as o')
+                ->join('causes as c', 'c.id', '=', 'o.cause_id')
+                ->where('o.round_id', $round->id)
+                ->where('o.load_id', $load)
+                ->where('o.outcome', 'rejected')
+                ->whereIn('c.stage', $stages)
+                ->count();
+            self::assertSame(
+                $rejected(['reading', 'scope', 'mapping', 'checks']),
+                $result['failing'],
+                "$name: rows that fail by themselves",
+            );
+            self::assertSame(
+                DB::table('outcomes')
+                    ->where('round_id', $round->id)
+                    ->where('load_id', $load)
+                    ->where('outcome', 'excluded')
+                    ->count(),
+                $result['excluded'],
+                $name,
+            );
+            self::assertSame(
+                $result['rows'],
+                DB::table('outcomes')->where('round_id', $round->id)->where('load_id', $load)->count(),
+            );
             // An orphan is one whatever else is wrong with its row, so the check may find more of them, never fewer.
             $orphans = array_sum(array_column(array_filter($result['others'], fn ($o) => $o['code'] === 'orphan'), 'n'));
             self::assertGreaterThanOrEqual($rejected(['parents']), $orphans, $name);
@@ -173,13 +269,27 @@ final class PipelineTest extends TestCase
 
         // Somebody corrects names, dates and kinds of rejected rows; the files here are changed alike.
         $repaired = 0;
-        foreach (['people' => ['People', 'name', 'Corrected'], 'boats' => ['Boats', 'built', '28/02/2003']] as $file => [$load, $header, $new]) {
+        foreach (
+            ['people' => ['People', 'name', 'Corrected'], 'boats' => ['Boats', 'built', '28/02/2003']] as $file => [$load, $header, $new]
+        ) {
             $extract = Extract::query()->where('name', $file)->firstOrFail();
             foreach ($this->expected()[$file] as $row => $outcome) {
                 $old = $this->{$file}[$row - 1][$header];
-                $bad = $header === 'name' ? trim($old) === '' || strlen($old) > 60 : ! in_array($old, ['', '04/07/1988'], true);
+                $bad =
+                    $header === 'name'
+                        ? trim($old) === '' || strlen($old) > 60
+                        : ! in_array($old, ['', '04/07/1988'], true);
                 if ($outcome === 'rejected' && $bad && mt_rand(0, 2) > 0) {
-                    $this->app->make(\App\Rejects\Repairs::class)->correctCell($round, $extract, $row, $header, $new === 'Corrected' ? "Corrected $row" : $new, 'by telephone');
+                    $this->app
+                        ->make(\App\Rejects\Repairs::class)
+                        ->correctCell(
+                            $round,
+                            $extract,
+                            $row,
+                            $header,
+                            $new === 'Corrected' ? "Corrected $row" : $new,
+                            'by telephone',
+                        );
                     $this->{$file}[$row - 1][$header] = $new === 'Corrected' ? "Corrected $row" : $new;
                     $repaired++;
                 }
@@ -193,7 +303,9 @@ final class PipelineTest extends TestCase
         self::assertTrue((new Proofs($round))->entities()['vessel']->holds());
         self::assertSame(0, DB::table('outcomes')->where('round_id', $round->id)->where('outcome', 'pending')->count());
         // A row that was loaded stays the holder of its key, so what is worked out anew holds for all but repeated keys.
-        $repeated = fn (array $rows) => array_keys(array_filter(array_count_values(array_column($rows, 'no')), fn ($n) => $n > 1));
+        $repeated = fn (array $rows) => array_keys(
+            array_filter(array_count_values(array_column($rows, 'no')), fn ($n) => $n > 1),
+        );
         if ($repeated($this->people) === [] && $repeated($this->boats) === []) {
             $this->agree($round, 'after the repairs');
         }

@@ -46,7 +46,7 @@ final class RepairTest extends TestCase
         $pass = $this->app->make(Rounds::class)->pass($this->round, 'retry');
         (new PassRunner($pass, 0))->work();
         self::assertSame('finished', $pass->refresh()->state, (string) $pass->error);
-        self::assertTrue((new Report)->of($this->round)['proofs_hold']);
+        self::assertTrue((new Report())->of($this->round)['proofs_hold']);
 
         return $pass;
     }
@@ -54,7 +54,12 @@ final class RepairTest extends TestCase
     /** @return array<string, int> */
     private function counts(string $load): array
     {
-        return DB::table('outcomes')->where('load_id', $this->loadNamed($load)->id)->groupBy('outcome')->selectRaw('outcome, COUNT(*) n')->pluck('n', 'outcome')->all();
+        return DB::table('outcomes')
+            ->where('load_id', $this->loadNamed($load)->id)
+            ->groupBy('outcome')
+            ->selectRaw('outcome, COUNT(*) n')
+            ->pluck('n', 'outcome')
+            ->all();
     }
 
     public function test_a_code_entry_frees_its_rows_and_what_was_held_below_in_one_pass(): void
@@ -63,10 +68,23 @@ final class RepairTest extends TestCase
         $party = $this->loadNamed('Parties of Berthbook');
         $group = collect($list->groups([$party->id]))->firstWhere('code', 'no_new_value');
         self::assertSame(6, $group->own);
-        self::assertSame([6, $group->held], [array_sum(array_column($list->values($group), 'own')), array_sum(array_column($list->values($group), 'held'))]);
-        $before = DB::table('outcomes')->whereNotNull('target_key')->orderBy('load_id')->orderBy('row_no')->get(['load_id', 'row_no', 'target_key', 'pass_id'])->all();
+        self::assertSame(
+            [6, $group->held],
+            [
+                array_sum(array_column($list->values($group), 'own')),
+                array_sum(array_column($list->values($group), 'held')),
+            ],
+        );
+        $before = DB::table('outcomes')
+            ->whereNotNull('target_key')
+            ->orderBy('load_id')
+            ->orderBy('row_no')
+            ->get(['load_id', 'row_no', 'target_key', 'pass_id'])
+            ->all();
         $countries = CodeCrosswalk::query()->where('name', 'countries')->firstOrFail();
-        $ready = $this->repairs()->mapCode($this->migration, $countries, 'UKK', 'GB') + $this->repairs()->mapCode($this->migration, $countries, 'SCO', 'GB');
+        $ready =
+            $this->repairs()->mapCode($this->migration, $countries, 'UKK', 'GB') +
+            $this->repairs()->mapCode($this->migration, $countries, 'SCO', 'GB');
         self::assertSame(6, $ready);
         self::assertSame(6, $this->counts('Parties of Berthbook')['pending']);
         $held = DB::table('outcomes')->where('outcome', 'held')->count();
@@ -74,11 +92,17 @@ final class RepairTest extends TestCase
         self::assertSame(23, $this->counts('Parties of Berthbook')['rejected']);
         // Freed by this repair: its own rows and those held below it, except children with a second missing parent.
         $done = (int) $pass->passLoads()->sum('rows_done');
-        self::assertSame($held - DB::table('outcomes')->where('outcome', 'held')->count(), (int) DB::table('outcomes')->where('pass_id', $pass->id)->whereNotNull('target_key')->count() - 6);
+        self::assertSame(
+            $held - DB::table('outcomes')->where('outcome', 'held')->count(),
+            (int) DB::table('outcomes')->where('pass_id', $pass->id)->whereNotNull('target_key')->count() - 6,
+        );
         self::assertLessThan(6 + 3 * $group->held, $done);
         self::assertGreaterThan(6, $done);
         // What was loaded already was not touched.
-        $now = DB::table('outcomes')->whereNotNull('target_key')->get(['load_id', 'row_no', 'target_key', 'pass_id'])->keyBy(fn ($r) => "$r->load_id~$r->row_no");
+        $now = DB::table('outcomes')
+            ->whereNotNull('target_key')
+            ->get(['load_id', 'row_no', 'target_key', 'pass_id'])
+            ->keyBy(fn ($r) => "$r->load_id~$r->row_no");
         foreach ($before as $row) {
             self::assertEquals($row, $now["$row->load_id~$row->row_no"]);
         }
@@ -88,42 +112,104 @@ final class RepairTest extends TestCase
     public function test_a_corrected_cell_and_a_corrected_value(): void
     {
         $vessels = $this->loadNamed('Vessels');
-        $bad = DB::table('outcomes as o')->join('causes as c', 'c.id', '=', 'o.cause_id')->where('o.load_id', $vessels->id)->where('c.code', 'not_a_date')->where('o.outcome', 'rejected')->get(['o.row_no', 'c.id', 'o.legacy_key']);
+        $bad = DB::table('outcomes as o')
+            ->join('causes as c', 'c.id', '=', 'o.cause_id')
+            ->where('o.load_id', $vessels->id)
+            ->where('c.code', 'not_a_date')
+            ->where('o.outcome', 'rejected')
+            ->get(['o.row_no', 'c.id', 'o.legacy_key']);
         self::assertCount(7, $bad);
-        self::assertSame(1, $this->repairs()->correctCell($this->round, $vessels->extract, (int) $bad[0]->row_no, 'BUILT', '03/02/2003', 'log book'));
+        self::assertSame(
+            1,
+            $this->repairs()->correctCell(
+                $this->round,
+                $vessels->extract,
+                (int) $bad[0]->row_no,
+                'BUILT',
+                '03/02/2003',
+                'log book',
+            ),
+        );
         $this->again();
-        self::assertSame([['2003-02-03']], $this->targetRows('SELECT built FROM vessel WHERE id = '.DB::table('outcomes')->where('load_id', $vessels->id)->where('row_no', $bad[0]->row_no)->value('target_key')));
-        self::assertSame(6, $this->repairs()->correctValue($this->round, $vessels, (int) $bad[1]->id, 'BUILT', '28/02/2003', 'last day'));
+        self::assertSame(
+            [['2003-02-03']],
+            $this->targetRows(
+                'SELECT built FROM vessel WHERE id = '.
+                    DB::table('outcomes')
+                        ->where('load_id', $vessels->id)
+                        ->where('row_no', $bad[0]->row_no)
+                        ->value('target_key'),
+            ),
+        );
+        self::assertSame(
+            6,
+            $this->repairs()->correctValue(
+                $this->round,
+                $vessels,
+                (int) $bad[1]->id,
+                'BUILT',
+                '28/02/2003',
+                'last day',
+            ),
+        );
         $this->again();
         self::assertSame(28, $this->counts('Vessels')['rejected']);
         // The extract itself still says what the source said.
-        self::assertStringContainsString('31/02/2003', (string) DB::table('staged_rows')->where('take_id', $vessels->extract->take_id)->where('row_no', $bad[0]->row_no)->value('cells'));
+        self::assertStringContainsString(
+            '31/02/2003',
+            (string) DB::table('staged_rows')
+                ->where('take_id', $vessels->extract->take_id)
+                ->where('row_no', $bad[0]->row_no)
+                ->value('cells'),
+        );
     }
 
     public function test_a_new_rule_and_a_waiver(): void
     {
         $agreements = $this->loadNamed('Agreements');
         $rule = $agreements->rules()->where('field', 'berth')->firstOrFail();
-        self::assertSame(12, $this->app->make(RuleBook::class)->write($agreements, 'berth', $rule->version, 'parent([harb, pad(slip, 3)])', null, null, null));
+        self::assertSame(
+            12,
+            $this->app
+                ->make(RuleBook::class)
+                ->write($agreements, 'berth', $rule->version, 'parent([harb, pad(slip, 3)])', null, null, null),
+        );
         $this->again();
         self::assertSame(13, $this->counts('Agreements')['rejected']);
         $cause = DB::table('causes')->where('load_id', $agreements->id)->where('code', 'not_a_number')->value('id');
         self::assertSame(2, $this->repairs()->waive($this->round, $agreements, $cause, 'settled outside'));
         self::assertSame([11, 2], [$this->counts('Agreements')['rejected'], $this->counts('Agreements')['waived']]);
-        self::assertTrue((new Report)->of($this->round)['accounted']);
+        self::assertTrue((new Report())->of($this->round)['accounted']);
     }
 
     public function test_a_parent_that_fails_again_for_another_reason_takes_its_children_along(): void
     {
         $party = $this->loadNamed('Parties of Berthbook');
-        $row = DB::table('outcomes as o')->join('causes as c', 'c.id', '=', 'o.cause_id')->where('o.load_id', $party->id)->where('c.code', 'not_an_email')
-            ->whereIn('o.cause_id', DB::table('outcomes')->where('outcome', 'held')->select('root_cause_id'))->first(['o.row_no', 'o.cause_id']);
+        $row = DB::table('outcomes as o')
+            ->join('causes as c', 'c.id', '=', 'o.cause_id')
+            ->where('o.load_id', $party->id)
+            ->where('c.code', 'not_an_email')
+            ->whereIn('o.cause_id', DB::table('outcomes')->where('outcome', 'held')->select('root_cause_id'))
+            ->first(['o.row_no', 'o.cause_id']);
         $held = DB::table('outcomes')->where('root_cause_id', $row->cause_id)->count();
-        $this->repairs()->correctCell($this->round, $party->extract, (int) $row->row_no, 'EMAIL', 'still no address', '');
+        $this->repairs()->correctCell(
+            $this->round,
+            $party->extract,
+            (int) $row->row_no,
+            'EMAIL',
+            'still no address',
+            '',
+        );
         $this->again();
         $new = DB::table('outcomes')->where('load_id', $party->id)->where('row_no', $row->row_no)->value('cause_id');
         self::assertNotSame($row->cause_id, $new);
-        self::assertSame([0, $held], [DB::table('outcomes')->where('root_cause_id', $row->cause_id)->count(), DB::table('outcomes')->where('root_cause_id', $new)->count()]);
+        self::assertSame(
+            [0, $held],
+            [
+                DB::table('outcomes')->where('root_cause_id', $row->cause_id)->count(),
+                DB::table('outcomes')->where('root_cause_id', $new)->count(),
+            ],
+        );
     }
 
     public function test_two_people_at_one_rule(): void

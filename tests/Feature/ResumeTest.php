@@ -22,14 +22,41 @@ final class ResumeTest extends TestCase
     private function state(Round $round): array
     {
         return [
-            'party' => $this->targetRows('SELECT p.kind, p.name, p.email, p.phone, p.street, p.postcode, p.town, p.country, b.name, b.postcode FROM party p LEFT JOIN party b ON b.id = p.bill_to ORDER BY 2, 6, 3, 5, 8'),
-            'berth' => $this->targetRows('SELECT h.code, b.code, b.length_m, b.metered FROM berth b JOIN harbour h ON h.id = b.harbour ORDER BY 1, 2'),
-            'vessel' => $this->targetRows('SELECT v.name, v.registration, v.type, v.built, v.length_m, p.name, p.postcode, a.number FROM vessel v JOIN party p ON p.id = v.owner LEFT JOIN agreement a ON a.id = v.current_agreement ORDER BY 2, 1, 5, 6, 7, 4'),
-            'agreement' => $this->targetRows('SELECT a.number, p.name, v.name, b.code, a.starts, a.ends, a.rent FROM agreement a JOIN party p ON p.id = a.party JOIN vessel v ON v.id = a.vessel JOIN berth b ON b.id = a.berth ORDER BY 1'),
-            'invoice' => $this->targetRows('SELECT i.number, p.name, p.postcode, i.issued, i.total, i.text FROM invoice i JOIN party p ON p.id = i.party ORDER BY 1'),
-            'outcomes' => array_map(fn ($r) => (array) $r, DB::select('SELECT l.name, o.row_no, o.legacy_key, o.outcome, o.target_key IS NULL AS bare, c.code, c.field, c.value FROM outcomes o JOIN loads l ON l.id = o.load_id LEFT JOIN causes c ON c.id = o.cause_id WHERE o.round_id = ? ORDER BY l.name, o.row_no', [$round->id])),
-            'links' => array_map(fn ($r) => (array) $r, DB::select('SELECT load_id, row_no, field, parent_key, state FROM links WHERE round_id = ? ORDER BY 1, 2, 3', [$round->id])),
-            'tallies' => array_map(fn ($r) => (array) $r, DB::select('SELECT load_id, outcome, n FROM tallies WHERE round_id = ? AND n <> 0 ORDER BY 1, 2', [$round->id])),
+            'party' => $this->targetRows(
+                'SELECT p.kind, p.name, p.email, p.phone, p.street, p.postcode, p.town, p.country, b.name, b.postcode FROM party p LEFT JOIN party b ON b.id = p.bill_to ORDER BY 2, 6, 3, 5, 8',
+            ),
+            'berth' => $this->targetRows(
+                'SELECT h.code, b.code, b.length_m, b.metered FROM berth b JOIN harbour h ON h.id = b.harbour ORDER BY 1, 2',
+            ),
+            'vessel' => $this->targetRows(
+                'SELECT v.name, v.registration, v.type, v.built, v.length_m, p.name, p.postcode, a.number FROM vessel v JOIN party p ON p.id = v.owner LEFT JOIN agreement a ON a.id = v.current_agreement ORDER BY 2, 1, 5, 6, 7, 4',
+            ),
+            'agreement' => $this->targetRows(
+                'SELECT a.number, p.name, v.name, b.code, a.starts, a.ends, a.rent FROM agreement a JOIN party p ON p.id = a.party JOIN vessel v ON v.id = a.vessel JOIN berth b ON b.id = a.berth ORDER BY 1',
+            ),
+            'invoice' => $this->targetRows(
+                'SELECT i.number, p.name, p.postcode, i.issued, i.total, i.text FROM invoice i JOIN party p ON p.id = i.party ORDER BY 1',
+            ),
+            'outcomes' => array_map(
+                fn ($r) => (array) $r,
+                DB::select(
+                    'SELECT l.name, o.row_no, o.legacy_key, o.outcome, o.target_key IS NULL AS bare, c.code, c.field, c.value FROM outcomes o JOIN loads l ON l.id = o.load_id LEFT JOIN causes c ON c.id = o.cause_id WHERE o.round_id = ? ORDER BY l.name, o.row_no',
+                    [$round->id],
+                ),
+            ),
+            'links' => array_map(
+                fn ($r) => (array) $r,
+                DB::select(
+                    'SELECT load_id, row_no, field, parent_key, state FROM links WHERE round_id = ? ORDER BY 1, 2, 3',
+                    [$round->id],
+                ),
+            ),
+            'tallies' => array_map(
+                fn ($r) => (array) $r,
+                DB::select('SELECT load_id, outcome, n FROM tallies WHERE round_id = ? AND n <> 0 ORDER BY 1, 2', [
+                    $round->id,
+                ]),
+            ),
         ];
     }
 
@@ -56,10 +83,17 @@ final class ResumeTest extends TestCase
     {
         foreach ($this->state($round) as $what => $rows) {
             $lines = fn (array $all) => array_map(fn ($r) => implode('|', $r), $all);
-            self::assertSame([[], []], [array_slice(array_diff($lines($this->reference()[$what]), $lines($rows)), 0, 3), array_slice(array_diff($lines($rows), $lines($this->reference()[$what])), 0, 3)], $what);
+            self::assertSame(
+                [[], []],
+                [
+                    array_slice(array_diff($lines($this->reference()[$what]), $lines($rows)), 0, 3),
+                    array_slice(array_diff($lines($rows), $lines($this->reference()[$what])), 0, 3),
+                ],
+                $what,
+            );
             self::assertSame(count($this->reference()[$what]), count($rows), $what);
         }
-        self::assertTrue((new Report)->of($round)['proofs_hold']);
+        self::assertTrue((new Report())->of($round)['proofs_hold']);
         self::assertSame([['0']], $this->targetRows('SELECT COUNT(*) FROM baggage_receipts'));
     }
 
@@ -86,10 +120,24 @@ final class ResumeTest extends TestCase
     {
         $this->reference();
         $pass = $this->begin();
-        $worker = new Process([PHP_BINARY, 'artisan', 'tinker', '--execute', "config(['baggage.batch' => 25]); (new App\\Loading\\PassRunner(App\\Models\\Pass::find($pass->id)))->work();"], base_path(), ['APP_ENV' => 'testing']);
+        $worker = new Process(
+            [
+                PHP_BINARY,
+                'artisan',
+                'tinker',
+                '--execute',
+                "config(['baggage.batch' => 25]); (new App\\Loading\\PassRunner(App\\Models\\Pass::find($pass->id)))->work();",
+            ],
+            base_path(),
+            ['APP_ENV' => 'testing'],
+        );
         $worker->start();
         $from = microtime(true);
-        while ($worker->isRunning() && microtime(true) - $from < 60 && (int) $pass->passLoads()->sum('rows_done') < $rows) {
+        while (
+            $worker->isRunning() &&
+            microtime(true) - $from < 60 &&
+            (int) $pass->passLoads()->sum('rows_done') < $rows
+        ) {
             usleep(2000);
         }
         self::assertTrue($worker->isRunning(), $worker->getOutput().$worker->getErrorOutput());
@@ -106,7 +154,15 @@ final class ResumeTest extends TestCase
     /** The server notices the end of a killed client in its own time; until then the client's locks are held. */
     private function awaitDeadConnections(): void
     {
-        for ($i = 0; $i < 200 && (int) DB::scalar('SELECT COUNT(*) FROM information_schema.processlist WHERE db IN (DATABASE(), ?) AND id <> CONNECTION_ID()', [getenv('HARBOUR_OFFICE_DATABASE')]) > 0; $i++) {
+        for (
+            $i = 0;
+            $i < 200 &&
+            (int) DB::scalar(
+                'SELECT COUNT(*) FROM information_schema.processlist WHERE db IN (DATABASE(), ?) AND id <> CONNECTION_ID()',
+                [getenv('HARBOUR_OFFICE_DATABASE')],
+            ) > 0;
+            $i++
+        ) {
             usleep(10_000);
         }
     }
@@ -117,13 +173,18 @@ final class ResumeTest extends TestCase
         $this->reference();
         $pass = $this->begin();
         $load = DB::table('loads')->where('name', 'Invoices')->value('id');
-        DB::unprepared("CREATE TRIGGER broken BEFORE INSERT ON outcomes FOR EACH ROW BEGIN IF NEW.load_id = $load AND NEW.row_no = 600 THEN SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'the disk is full'; END IF; END");
+        DB::unprepared(
+            "CREATE TRIGGER broken BEFORE INSERT ON outcomes FOR EACH ROW BEGIN IF NEW.load_id = $load AND NEW.row_no = 600 THEN SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'the disk is full'; END IF; END",
+        );
         (new PassRunner($pass, 0))->work();
         DB::unprepared('DROP TRIGGER broken');
         self::assertSame('stopped', $pass->refresh()->state);
         self::assertStringContainsString('broke off and can be resumed', (string) $pass->error);
         $inTarget = (int) $this->targetRows('SELECT COUNT(*) FROM invoice')[0][0];
-        self::assertGreaterThan(DB::table('outcomes')->where('load_id', $load)->where('outcome', 'loaded')->count(), $inTarget);
+        self::assertGreaterThan(
+            DB::table('outcomes')->where('load_id', $load)->where('outcome', 'loaded')->count(),
+            $inTarget,
+        );
         $pass->update(['state' => 'queued']);
         (new PassRunner($pass, 0))->work();
         self::assertSame('finished', $pass->refresh()->state, (string) $pass->error);
@@ -136,10 +197,25 @@ final class ResumeTest extends TestCase
         $pass = $this->begin();
         $target = $pass->round->target;
         // A user of its own, whose rights end in mid-pass, as when the server is taken away.
-        DB::unprepared("CREATE OR REPLACE USER gone@'127.0.0.1' IDENTIFIED BY 'x'; GRANT ALL ON ".getenv('HARBOUR_OFFICE_DATABASE').".* TO gone@'127.0.0.1'");
+        DB::unprepared(
+            "CREATE OR REPLACE USER gone@'127.0.0.1' IDENTIFIED BY 'x'; GRANT ALL ON ".
+                getenv('HARBOUR_OFFICE_DATABASE').
+                ".* TO gone@'127.0.0.1'",
+        );
         $target->update(['username' => 'gone', 'password' => 'x', 'password_env' => null]);
-        DB::unprepared("CREATE TRIGGER away AFTER INSERT ON outcomes FOR EACH ROW BEGIN IF NEW.row_no = 150 THEN INSERT INTO jobs (queue, payload, attempts, available_at, created_at) VALUES ('probe', '', 0, 0, 0); END IF; END");
-        $kill = new Process([PHP_BINARY, 'artisan', 'tinker', '--execute', "for (\$i = 0; \$i < 3000 && ! DB::table('jobs')->where('queue', 'probe')->exists(); \$i++) usleep(5000); DB::unprepared(\"ALTER USER gone@'127.0.0.1' ACCOUNT LOCK\"); foreach (DB::select(\"SELECT id FROM information_schema.processlist WHERE user = 'gone'\") as \$p) DB::unprepared(\"KILL \$p->id\");"], base_path());
+        DB::unprepared(
+            "CREATE TRIGGER away AFTER INSERT ON outcomes FOR EACH ROW BEGIN IF NEW.row_no = 150 THEN INSERT INTO jobs (queue, payload, attempts, available_at, created_at) VALUES ('probe', '', 0, 0, 0); END IF; END",
+        );
+        $kill = new Process(
+            [
+                PHP_BINARY,
+                'artisan',
+                'tinker',
+                '--execute',
+                "for (\$i = 0; \$i < 3000 && ! DB::table('jobs')->where('queue', 'probe')->exists(); \$i++) usleep(5000); DB::unprepared(\"ALTER USER gone@'127.0.0.1' ACCOUNT LOCK\"); foreach (DB::select(\"SELECT id FROM information_schema.processlist WHERE user = 'gone'\") as \$p) DB::unprepared(\"KILL \$p->id\");",
+            ],
+            base_path(),
+        );
         $kill->start();
         (new PassRunner($pass, 0))->work();
         $kill->wait();
@@ -161,7 +237,13 @@ final class ResumeTest extends TestCase
         for ($times = 0; $pass->refresh()->state !== 'finished' && $times < 4; $times++) {
             (new PassRunner($pass, 0))->work();
             self::assertSame($times < 3 ? 'stopped' : 'finished', $pass->refresh()->state);
-            $pass->update($times < 2 ? ['state' => 'queued'] : ($times < 3 ? ['state' => 'queued', 'stop_requested' => false] : []));
+            $pass->update(
+                $times < 2
+                    ? ['state' => 'queued']
+                    : ($times < 3
+                        ? ['state' => 'queued', 'stop_requested' => false]
+                        : []),
+            );
         }
         $this->assertAsIfNeverInterrupted($pass->round);
     }

@@ -42,9 +42,21 @@ final class TakesOracleTest extends TestCase
     {
         $path = sys_get_temp_dir()."/baggage-takes-$name.csv";
         file_put_contents($path, implode('', array_map(fn ($r) => implode(',', $r)."\n", $rows)));
-        $extract = $this->migration->sources()->firstOrFail()->extracts()->firstOrCreate(['name' => $name], ['reader' => []]);
-        $take = $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => $path, 'file_name' => "$name.csv", 'bytes' => (int) filesize($path)]);
-        (new Freezer)->freeze($take);
+        $extract = $this->migration
+            ->sources()
+            ->firstOrFail()
+            ->extracts()
+            ->firstOrCreate(['name' => $name], ['reader' => []]);
+        $take = $extract
+            ->takes()
+            ->create([
+                'number' => (int) $extract->takes()->max('number') + 1,
+                'state' => 'waiting',
+                'file' => $path,
+                'file_name' => "$name.csv",
+                'bytes' => (int) filesize($path),
+            ]);
+        (new Freezer())->freeze($take);
         self::assertSame('frozen', $take->refresh()->state, (string) $take->error);
 
         return $take;
@@ -52,7 +64,11 @@ final class TakesOracleTest extends TestCase
 
     private function study(): void
     {
-        (new StudyMigration($this->migration->id))->handle(new KeyFinder, new TakeComparison, new ReferenceFinder);
+        (new StudyMigration($this->migration->id))->handle(
+            new KeyFinder(),
+            new TakeComparison(),
+            new ReferenceFinder(),
+        );
     }
 
     #[DataProvider('seeds')]
@@ -66,8 +82,8 @@ final class TakesOracleTest extends TestCase
         $after = $before;
         foreach (array_keys($before) as $key) {
             match (mt_rand(0, 9)) {
-                0 => $after[$key] .= ' changed',
-                1 => $after = array_diff_key($after, [$key => 0]),
+                0 => ($after[$key] .= ' changed'),
+                1 => ($after = array_diff_key($after, [$key => 0])),
                 default => null,
             };
         }
@@ -84,18 +100,31 @@ final class TakesOracleTest extends TestCase
         $this->study();
         $compared = $take->refresh()->compared;
         self::assertSame(['no'], $compared['key'] ?? null);
-        $changed = array_filter($after, fn ($name, $key) => isset($before[$key]) && $before[$key] !== $name, ARRAY_FILTER_USE_BOTH);
+        $changed = array_filter(
+            $after,
+            fn ($name, $key) => isset($before[$key]) && $before[$key] !== $name,
+            ARRAY_FILTER_USE_BOTH,
+        );
         self::assertSame(
             [count(array_diff_key($after, $before)), count(array_diff_key($before, $after)), count($changed)],
             [$compared['added'], $compared['gone'], $compared['changed']],
         );
         // The rows named are the right ones.
         $rows = DB::table('take_changes')->where('take_id', $take->id)->get()->groupBy('kind');
-        $named = fn (string $kind, array $of, string $column = 'row_no') => collect($rows[$kind] ?? [])->map(fn ($r) => $of[$r->$column - 1])->all();
+        $named = fn (string $kind, array $of, string $column = 'row_no') => collect($rows[$kind] ?? [])
+            ->map(fn ($r) => $of[$r->$column - 1])
+            ->all();
         self::assertEqualsCanonicalizing(array_keys(array_diff_key($after, $before)), $named('added', $keys));
-        self::assertEqualsCanonicalizing(array_keys(array_diff_key($before, $after)), $named('gone', array_keys($before)));
+        self::assertEqualsCanonicalizing(
+            array_keys(array_diff_key($before, $after)),
+            $named('gone', array_keys($before)),
+        );
         self::assertEqualsCanonicalizing(array_keys($changed), $named('changed', $keys));
-        self::assertSame($named('changed', $keys), $named('changed', array_keys($before), 'was_row'), 'each beside the row it was');
+        self::assertSame(
+            $named('changed', $keys),
+            $named('changed', array_keys($before), 'was_row'),
+            'each beside the row it was',
+        );
     }
 
     #[DataProvider('seeds')]
@@ -113,13 +142,25 @@ final class TakesOracleTest extends TestCase
             $row = mt_rand(1, 200);
             $column = mt_rand(1, 2);
             $header = ['', 'a', 'b'][$column];
-            if (DB::table('corrections')->where('row_no', $row)->whereIn('header', [$header, 'c'])->exists()) {
+            if (
+                DB::table('corrections')
+                    ->where('row_no', $row)
+                    ->whereIn('header', [$header, 'c'])
+                    ->exists()
+            ) {
                 continue;
             }
             // Some were made for a value that is not there any more, or for a column that is gone: they have no effect.
             $stale = mt_rand(0, 3) === 0;
-            DB::table('corrections')->insert(['extract_id' => $extract->id, 'row_no' => $row, 'header' => $stale && mt_rand(0, 1) ? 'c' : $header, 'old_value' => $stale ? 'something else' : $cells[$row][$column],
-                'new_value' => "new $n", 'created_at' => now(), 'updated_at' => now()]);
+            DB::table('corrections')->insert([
+                'extract_id' => $extract->id,
+                'row_no' => $row,
+                'header' => $stale && mt_rand(0, 1) ? 'c' : $header,
+                'old_value' => $stale ? 'something else' : $cells[$row][$column],
+                'new_value' => "new $n",
+                'created_at' => now(),
+                'updated_at' => now(),
+            ]);
             if (! $stale) {
                 $expected[$row][$column] = "new $n";
             }
@@ -134,7 +175,15 @@ final class TakesOracleTest extends TestCase
         self::assertEquals(array_intersect_key($expected, array_flip($some)), $staged->numbered($some));
         self::assertSame([], $staged->numbered([]));
         // What was frozen stays what was read.
-        self::assertSame(array_values($cells), DB::table('staged_rows')->where('take_id', $take->id)->orderBy('row_no')->pluck('cells')->map(fn ($c) => json_decode($c, true))->all());
+        self::assertSame(
+            array_values($cells),
+            DB::table('staged_rows')
+                ->where('take_id', $take->id)
+                ->orderBy('row_no')
+                ->pluck('cells')
+                ->map(fn ($c) => json_decode($c, true))
+                ->all(),
+        );
     }
 
     #[DataProvider('seeds')]
@@ -144,31 +193,52 @@ final class TakesOracleTest extends TestCase
         $parents = array_map(fn (int $i) => sprintf('P%04d', $i * 7 + $seed), range(1, 150));
         $children = [];
         for ($i = 1; $i <= 500; $i++) {
-            $children[] = [(string) (90_000 + $i), match (true) {
-                mt_rand(0, 29) === 0 => '', mt_rand(0, 49) === 0 => sprintf('Q%04d', $i), default => $parents[array_rand($parents)]
-            }];
+            $children[] = [
+                (string) (90_000 + $i),
+                match (true) {
+                    mt_rand(0, 29) === 0 => '',
+                    mt_rand(0, 49) === 0 => sprintf('Q%04d', $i),
+                    default => $parents[array_rand($parents)],
+                },
+            ];
         }
         $this->freeze('parents', [['id', 'town'], ...array_map(fn ($p) => [$p, 'Orrin'], $parents)]);
         $this->freeze('children', [['no', 'parent'], ...$children]);
         $this->study();
         $child = Extract::query()->where('name', 'children')->firstOrFail();
-        $reference = ColumnReference::query()->where('extract_id', $child->id)->get()->first(fn (ColumnReference $r) => $r->columns === ['parent']);
+        $reference = ColumnReference::query()
+            ->where('extract_id', $child->id)
+            ->get()
+            ->first(fn (ColumnReference $r) => $r->columns === ['parent']);
         self::assertNotNull($reference);
         self::assertSame(['id'], $reference->parent_columns);
         $values = array_unique(array_filter(array_column($children, 1)));
         $known = array_intersect($values, $parents);
         $orphans = array_filter($children, fn ($c) => $c[1] !== '' && ! in_array($c[1], $parents, true));
-        self::assertSame([count($values), count($known), count($orphans)], [$reference->values_total, $reference->values_found, $reference->orphan_rows]);
+        self::assertSame(
+            [count($values), count($known), count($orphans)],
+            [$reference->values_total, $reference->values_found, $reference->orphan_rows],
+        );
         $rows = array_map(fn ($at) => $at + 1, array_keys($orphans));
-        self::assertSame($rows, DB::table('orphan_rows')->where('reference', $reference->number)->orderBy('row_no')->pluck('row_no')->all());
-        $page = $this->actingAs($this->user(Role::Auditor))->get("/m/{$this->migration->id}/sources/references?orphans=$reference->id")->assertOk();
+        self::assertSame(
+            $rows,
+            DB::table('orphan_rows')->where('reference', $reference->number)->orderBy('row_no')->pluck('row_no')->all(),
+        );
+        $page = $this->actingAs($this->user(Role::Auditor))
+            ->get("/m/{$this->migration->id}/sources/references?orphans=$reference->id")
+            ->assertOk();
         foreach ($orphans as [$no]) {
             $page->assertSee($no);
         }
         // Studied again, the rows are written anew, not twice.
         Take::query()->update(['studied_at' => null]);
         $this->study();
-        self::assertSame(count($rows), DB::table('orphan_rows')->where('reference', ColumnReference::query()->where('extract_id', $child->id)->value('number'))->count());
+        self::assertSame(
+            count($rows),
+            DB::table('orphan_rows')
+                ->where('reference', ColumnReference::query()->where('extract_id', $child->id)->value('number'))
+                ->count(),
+        );
     }
 
     #[DataProvider('seeds')]
@@ -177,9 +247,14 @@ final class TakesOracleTest extends TestCase
         mt_srand(300 + $seed);
         $rows = [];
         for ($i = 1; $i <= 3_000; $i++) {
-            $rows[] = [match (true) {
-                mt_rand(0, 199) === 0 => ' ', $i > 10 && mt_rand(0, 99) < 3 => $rows[mt_rand(0, min($i - 2, 200))][0], default => sprintf('K%05d', $i * 3)
-            }, 'text '.mt_rand(1, 9)];
+            $rows[] = [
+                match (true) {
+                    mt_rand(0, 199) === 0 => ' ',
+                    $i > 10 && mt_rand(0, 99) < 3 => $rows[mt_rand(0, min($i - 2, 200))][0],
+                    default => sprintf('K%05d', $i * 3),
+                },
+                'text '.mt_rand(1, 9),
+            ];
         }
         $take = $this->freeze('keys', [['no', 'what'], ...$rows]);
         $this->study();
@@ -187,7 +262,7 @@ final class TakesOracleTest extends TestCase
         self::assertNotNull($key);
         $groups = $blank = [];
         foreach ($rows as $i => [$no]) {
-            trim($no) === '' ? $blank[] = $i + 1 : $groups[$no][] = $i + 1;
+            trim($no) === '' ? ($blank[] = $i + 1) : ($groups[$no][] = $i + 1);
         }
         $shared = [];
         foreach ($groups as $of) {
@@ -196,8 +271,18 @@ final class TakesOracleTest extends TestCase
             }
         }
         sort($shared);
-        self::assertSame([count($rows) - count($groups) - count($blank), count($blank)], [$key->duplicate_rows, $key->blank_rows]);
-        $kept = fn (string $compare) => DB::table('key_rows')->where('key_id', $key->id)->where('first_row', $compare, 0)->orderBy('first_row')->orderBy('row_no')->get()->map(fn ($r) => [$r->first_row, $r->row_no])->all();
+        self::assertSame(
+            [count($rows) - count($groups) - count($blank), count($blank)],
+            [$key->duplicate_rows, $key->blank_rows],
+        );
+        $kept = fn (string $compare) => DB::table('key_rows')
+            ->where('key_id', $key->id)
+            ->where('first_row', $compare, 0)
+            ->orderBy('first_row')
+            ->orderBy('row_no')
+            ->get()
+            ->map(fn ($r) => [$r->first_row, $r->row_no])
+            ->all();
         self::assertSame($shared, $kept('>'));
         self::assertSame($blank, array_column($kept('='), 1));
         // All pages together hold each of them once.

@@ -22,23 +22,124 @@ final class TypesAgainstDatabaseTest extends TestCase
 {
     private function probe(): TargetLink
     {
-        return new TargetLink(new Target(['name' => 't', 'host' => '127.0.0.1', 'port' => (string) getenv('DB_PORT'), 'database' => (string) getenv('HARBOUR_OFFICE_DATABASE'), 'username' => 'harbour', 'password' => (string) getenv('HARBOUR_OFFICE_PASSWORD')]));
+        return new TargetLink(
+            new Target([
+                'name' => 't',
+                'host' => '127.0.0.1',
+                'port' => (string) getenv('DB_PORT'),
+                'database' => (string) getenv('HARBOUR_OFFICE_DATABASE'),
+                'username' => 'harbour',
+                'password' => (string) getenv('HARBOUR_OFFICE_PASSWORD'),
+            ]),
+        );
     }
 
     /** @return iterable<array{string, list<string>}> */
     public static function types(): iterable
     {
-        $numbers = ['0', '-0', '1', '-1', '7.0', '7.5', '127', '128', '255', '256', '-128', '-129', '32767', '32768', '65535', '65536', '2147483647', '2147483648', '-2147483648', '-2147483649', '4294967295', '4294967296', '9223372036854775807', '9223372036854775808', '18446744073709551615', '18446744073709551616', 'abc', '1e3', '12abc', '0x1F', '+5', '00012'];
-        foreach (['tinyint', 'tinyint unsigned', 'smallint', 'smallint unsigned', 'mediumint', 'int', 'int unsigned', 'bigint', 'bigint unsigned'] as $type) {
+        $numbers = [
+            '0',
+            '-0',
+            '1',
+            '-1',
+            '7.0',
+            '7.5',
+            '127',
+            '128',
+            '255',
+            '256',
+            '-128',
+            '-129',
+            '32767',
+            '32768',
+            '65535',
+            '65536',
+            '2147483647',
+            '2147483648',
+            '-2147483648',
+            '-2147483649',
+            '4294967295',
+            '4294967296',
+            '9223372036854775807',
+            '9223372036854775808',
+            '18446744073709551615',
+            '18446744073709551616',
+            'abc',
+            '1e3',
+            '12abc',
+            '0x1F',
+            '+5',
+            '00012',
+        ];
+        foreach (
+            [
+                'tinyint',
+                'tinyint unsigned',
+                'smallint',
+                'smallint unsigned',
+                'mediumint',
+                'int',
+                'int unsigned',
+                'bigint',
+                'bigint unsigned',
+            ] as $type
+        ) {
             yield $type => [$type, $numbers];
         }
         foreach (['decimal(5,2)', 'decimal(10,0)', 'decimal(18,6)', 'decimal(30,10)'] as $type) {
-            yield $type => [$type, [...$numbers, '999.99', '999.995', '1000', '-999.99', '0.001', '0.10', '.5', '5.', '123456789012345678.123456']];
+            yield $type => [
+                $type,
+                [
+                    ...$numbers,
+                    '999.99',
+                    '999.995',
+                    '1000',
+                    '-999.99',
+                    '0.001',
+                    '0.10',
+                    '.5',
+                    '5.',
+                    '123456789012345678.123456',
+                ],
+            ];
         }
-        $dates = ['2003-02-28', '2003-02-29', '2004-02-29', '1900-02-29', '0000-00-00', '2003-00-10', '2003-13-01', '9999-12-31', '1000-01-01', '2003-2-8', '28/02/2003', 'today', '2003-02-28 23:59:59', '2003-02-28 24:00:00', '2003-02-28T10:00', '20030228'];
+        $dates = [
+            '2003-02-28',
+            '2003-02-29',
+            '2004-02-29',
+            '1900-02-29',
+            '0000-00-00',
+            '2003-00-10',
+            '2003-13-01',
+            '9999-12-31',
+            '1000-01-01',
+            '2003-2-8',
+            '28/02/2003',
+            'today',
+            '2003-02-28 23:59:59',
+            '2003-02-28 24:00:00',
+            '2003-02-28T10:00',
+            '20030228',
+        ];
         yield 'date' => ['date', $dates];
         yield 'datetime' => ['datetime', $dates];
-        yield 'varchar(5)' => ['varchar(5)', ['', 'abcde', 'abcdef', 'Ærøsk', 'Ærøskø', '日本語港湾', '日本語港湾x', "a\nb", '😀😀😀😀😀', '😀😀😀😀😀😀', 'abc  ', '     x']];
+        yield 'varchar(5)' => [
+            'varchar(5)',
+            [
+                '',
+                'abcde',
+                'abcdef',
+                'Ærøsk',
+                'Ærøskø',
+                '日本語港湾',
+                '日本語港湾x',
+                "a\nb",
+                '😀😀😀😀😀',
+                '😀😀😀😀😀😀',
+                'abc  ',
+                '     x',
+            ],
+        ];
         yield 'enum' => ["enum('fixed','swinging')", ['fixed', 'swinging', 'other', 'FIXED']];
     }
 
@@ -52,8 +153,10 @@ final class TypesAgainstDatabaseTest extends TestCase
     {
         $link = $this->probe();
         $pdo = $link->pdo();
-        $pdo->exec("CREATE OR REPLACE TABLE probe (id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY, v $type NULL) CHARACTER SET utf8mb4 ENGINE=InnoDB");
-        $field = (new SchemaReader)->read($link)->entities['probe']->fields['v'];
+        $pdo->exec(
+            "CREATE OR REPLACE TABLE probe (id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY, v $type NULL) CHARACTER SET utf8mb4 ENGINE=InnoDB",
+        );
+        $field = (new SchemaReader())->read($link)->entities['probe']->fields['v'];
         $insert = $pdo->prepare('INSERT INTO probe (v) VALUES (?)');
         $taken = 0;
         foreach ($values as $value) {
@@ -81,7 +184,16 @@ final class TypesAgainstDatabaseTest extends TestCase
     public function test_what_is_described_is_made_and_read_again(): void
     {
         mt_srand(31);
-        $types = [['text', '40'], ['text', '4000'], ['whole number', ''], ['decimal', '9,2'], ['decimal', '18,6'], ['date', ''], ['date and time', ''], ['yes or no', '']];
+        $types = [
+            ['text', '40'],
+            ['text', '4000'],
+            ['whole number', ''],
+            ['decimal', '9,2'],
+            ['decimal', '18,6'],
+            ['date', ''],
+            ['date and time', ''],
+            ['yes or no', ''],
+        ];
         for ($round = 0; $round < 12; $round++) {
             $rows = [];
             $entities = ['e_one', 'e_two', 'e_three'];
@@ -89,9 +201,21 @@ final class TypesAgainstDatabaseTest extends TestCase
                 $rows[] = ['Entity' => $entity, 'Field' => 'id', 'Type' => 'assigned', 'Unique' => 'key'];
                 for ($i = mt_rand(1, 6); $i > 0; $i--) {
                     [$type, $length] = $types[array_rand($types)];
-                    $rows[] = ['Entity' => $entity, 'Field' => "f_$i", 'Type' => $type, 'Length' => $length, 'Required' => mt_rand(0, 1) ? 'yes' : '', 'Unique' => $length === '40' && mt_rand(0, 1) ? 'yes' : ''];
+                    $rows[] = [
+                        'Entity' => $entity,
+                        'Field' => "f_$i",
+                        'Type' => $type,
+                        'Length' => $length,
+                        'Required' => mt_rand(0, 1) ? 'yes' : '',
+                        'Unique' => $length === '40' && mt_rand(0, 1) ? 'yes' : '',
+                    ];
                 }
-                $rows[] = ['Entity' => $entity, 'Field' => 'kind', 'Allowed values' => "fixed; it's (old); swinging", 'Default' => mt_rand(0, 1) ? 'fixed' : ''];
+                $rows[] = [
+                    'Entity' => $entity,
+                    'Field' => 'kind',
+                    'Allowed values' => "fixed; it's (old); swinging",
+                    'Default' => mt_rand(0, 1) ? 'fixed' : '',
+                ];
                 $rows[] = ['Entity' => $entity, 'Field' => 'up', 'References' => $entities[array_rand($entities)]];
             }
             $described = SheetDescription::read(array_combine(range(2, count($rows) + 1), $rows));
@@ -99,7 +223,9 @@ final class TypesAgainstDatabaseTest extends TestCase
             foreach (TableText::statements(array_values($described->entities), $described) as $statement) {
                 $link->pdo()->exec($statement);
             }
-            $read = new Schema(array_values(array_intersect_key((new SchemaReader)->read($link)->entities, array_flip($entities))));
+            $read = new Schema(
+                array_values(array_intersect_key((new SchemaReader())->read($link)->entities, array_flip($entities))),
+            );
             $changes = array_filter(SchemaChanges::between($described, $read), fn ($c) => $c['field'] !== 'id');
             self::assertSame([], array_values($changes), "round $round");
             $link->pdo()->exec('SET FOREIGN_KEY_CHECKS = 0');
@@ -110,9 +236,32 @@ final class TypesAgainstDatabaseTest extends TestCase
     /** Whatever stands in a cell goes through LOAD DATA and back as it was. */
     public function test_cells_survive_the_way_through_the_database(): void
     {
-        DB::statement('CREATE OR REPLACE TABLE probe (n INT PRIMARY KEY, v MEDIUMTEXT NULL) CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin');
+        DB::statement(
+            'CREATE OR REPLACE TABLE probe (n INT PRIMARY KEY, v MEDIUMTEXT NULL) CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin',
+        );
         mt_srand(32);
-        $pieces = ["\t", "\n", "\r\n", '\\', '\\N', '\\t', '"', "'", "\0", ' ', 'Æ', '日本', '😀', "\u{FEFF}", 'NULL', ',', ';', "\x1A", "\x1F", '\\\\'];
+        $pieces = [
+            "\t",
+            "\n",
+            "\r\n",
+            '\\',
+            '\\N',
+            '\\t',
+            '"',
+            "'",
+            "\0",
+            ' ',
+            'Æ',
+            '日本',
+            '😀',
+            "\u{FEFF}",
+            'NULL',
+            ',',
+            ';',
+            "\x1A",
+            "\x1F",
+            '\\\\',
+        ];
         $values = [null, '', '\\', '\\N', "\\\n"];
         for ($i = 0; $i < 400; $i++) {
             $values[] = implode('', array_map(fn () => $pieces[array_rand($pieces)], range(1, mt_rand(1, 8))));
@@ -129,10 +278,33 @@ final class TypesAgainstDatabaseTest extends TestCase
     /** Workbooks that go out, cell by cell through phpspreadsheet: texts stay texts, also those that look like formulas. */
     public function test_a_workbook_that_goes_out_is_read_by_another_library_as_written(): void
     {
-        $texts = ['plain', '=1+1', '+49 151', '-5', '@cmd', '007', '1E5', " blank \n line", '<b>&"\'', 'Ærø 日本 😀', '_x0041_', "tab\there", '31/02/2003', 'true', '#N/A'];
+        $texts = [
+            'plain',
+            '=1+1',
+            '+49 151',
+            '-5',
+            '@cmd',
+            '007',
+            '1E5',
+            " blank \n line",
+            '<b>&"\'',
+            'Ærø 日本 😀',
+            '_x0041_',
+            "tab\there",
+            '31/02/2003',
+            'true',
+            '#N/A',
+        ];
         $path = sys_get_temp_dir().'/baggage-out.xlsx';
         $book = new WorkbookFile($path);
-        $book->sheet('Out & "in"', [array_map(fn ($t) => ['head', $t], ['A', 'B', 'C']), ...array_map(fn ($t, $i) => [$t, $i, ['wrapped', $t]], $texts, array_keys($texts))], widths: [10, 8, 40]);
+        $book->sheet(
+            'Out & "in"',
+            [
+                array_map(fn ($t) => ['head', $t], ['A', 'B', 'C']),
+                ...array_map(fn ($t, $i) => [$t, $i, ['wrapped', $t]], $texts, array_keys($texts)),
+            ],
+            widths: [10, 8, 40],
+        );
         $book->save();
         $sheet = IOFactory::load($path)->getSheetByName('Out & "in"');
         self::assertNotNull($sheet);
@@ -140,7 +312,11 @@ final class TypesAgainstDatabaseTest extends TestCase
             $row = $i + 2;
             self::assertSame($text, (string) $sheet->getCell("A$row")->getValue(), 'A');
             self::assertSame($text, (string) $sheet->getCell("C$row")->getValue(), 'C');
-            self::assertSame('s', $sheet->getCell("A$row")->getDataType(), "\"$text\" is a text, not a formula and not a number");
+            self::assertSame(
+                's',
+                $sheet->getCell("A$row")->getDataType(),
+                "\"$text\" is a text, not a formula and not a number",
+            );
             self::assertEquals($i, $sheet->getCell("B$row")->getValue());
         }
         self::assertTrue($sheet->getStyle('A1')->getFont()->getBold());

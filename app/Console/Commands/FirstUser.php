@@ -19,7 +19,12 @@ final class FirstUser extends Command
             return 0;
         }
         $password = Str::password(16, true, true, false);
-        User::query()->create(['name' => 'Lead', 'email' => $this->option('email'), 'role' => Role::Lead, 'password' => $password]);
+        User::query()->create([
+            'name' => 'Lead',
+            'email' => $this->option('email'),
+            'role' => Role::Lead,
+            'password' => $password,
+        ]);
         $this->line("First login: {$this->option('email')}  $password  (shown once)");
 
         return 0;

@@ -32,7 +32,10 @@ final class MakeDemo extends Command
         $lines = '';
         foreach (self::USERS as [$name, $email, $role]) {
             $password = Str::password(12, true, true, false);
-            User::query()->updateOrCreate(['email' => $email], ['name' => $name, 'role' => $role, 'password' => $password]);
+            User::query()->updateOrCreate(
+                ['email' => $email],
+                ['name' => $name, 'role' => $role, 'password' => $password],
+            );
             $lines .= sprintf("  %-32s %-14s %s\n", $email, $password, $role->value);
         }
         file_put_contents("$folder/logins.txt", $lines);

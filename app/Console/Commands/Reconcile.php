@@ -20,9 +20,16 @@ final class Reconcile extends Command
         return $this->answer(function () use ($headless, $report) {
             [$plan] = $headless->read((string) $this->argument('plan'));
             $name = (string) $this->option('round');
-            $round = Migration::query()->where('name', $plan['migration'])->first()?->rounds()->where('name', $name)->first();
+            $round = Migration::query()
+                ->where('name', $plan['migration'])
+                ->first()
+                ?->rounds()
+                ->where('name', $name)
+                ->first();
             if ($round === null) {
-                return $this->unusable("The migration \"$plan[migration]\" has no round \"$name\" here. Run the plan first.");
+                return $this->unusable(
+                    "The migration \"$plan[migration]\" has no round \"$name\" here. Run the plan first.",
+                );
             }
             $result = $report->of($round);
             $this->show($result);

@@ -24,7 +24,12 @@ final class Run extends Command
             $plan = (string) $this->argument('plan');
             $migration = $headless->import($plan);
             $this->freeze($headless, $migration, $plan);
-            $round = $headless->run($migration, (string) $this->option('round'), $this->option('target'), $this->parameters());
+            $round = $headless->run(
+                $migration,
+                (string) $this->option('round'),
+                $this->option('target'),
+                $this->parameters(),
+            );
             $result = $report->of($round);
             $this->show($result);
 

@@ -28,26 +28,44 @@ final class Tend extends Command
                 WorkOnPass::dispatch($pass->id);
             }
         }
-        foreach (Take::query()->whereIn('state', ['reading', 'stopping'])->get() as $take) {
+        foreach (
+            Take::query()
+                ->whereIn('state', ['reading', 'stopping'])
+                ->get() as $take
+        ) {
             if (! WorkerPresence::of("take:$take->id")->isAnybodyThere()) {
                 FreezeTake::dispatch($take->id);
             }
         }
-        foreach (LoadCheck::query()->whereIn('state', ['running', 'stopping'])->get() as $check) {
+        foreach (
+            LoadCheck::query()
+                ->whereIn('state', ['running', 'stopping'])
+                ->get() as $check
+        ) {
             if (! WorkerPresence::of("check:$check->id")->isAnybodyThere()) {
                 CheckLoad::dispatch($check->id);
             }
         }
         // A migration whose newest takes were frozen by a worker that was killed before it studied them.
-        $unstudied = Take::query()->where('state', 'frozen')->whereNull('studied_at')->whereHas('extract', fn ($q) => $q->whereColumn('extracts.take_id', 'takes.id'))->with('extract.source')->get();
-        foreach ($unstudied->map(fn (Take $t) => $t->extract?->source?->migration_id)->filter()->unique() as $migration) {
+        $unstudied = Take::query()
+            ->where('state', 'frozen')
+            ->whereNull('studied_at')
+            ->whereHas('extract', fn ($q) => $q->whereColumn('extracts.take_id', 'takes.id'))
+            ->with('extract.source')
+            ->get();
+        foreach (
+            $unstudied->map(fn (Take $t) => $t->extract?->source?->migration_id)->filter()->unique() as $migration
+        ) {
             if (DB::scalar('SELECT IS_USED_LOCK(?)', [StudyMigration::lock($migration)]) === null) {
                 StudyMigration::dispatch($migration);
             }
         }
         BulkRows::sweepOld(3600);
         // What the killed worker had reserved is done by the jobs above.
-        DB::table('jobs')->whereNotNull('reserved_at')->where('reserved_at', '<', now()->subDay()->timestamp)->delete();
+        DB::table('jobs')
+            ->whereNotNull('reserved_at')
+            ->where('reserved_at', '<', now()->subDay()->timestamp)
+            ->delete();
 
         return 0;
     }

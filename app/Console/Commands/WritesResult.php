@@ -51,10 +51,32 @@ trait WritesResult
         $rows = [];
         foreach ($result['loads'] as $l) {
             $done = array_diff_key($l['outcomes'], array_flip(['removed', 'waived']));
-            $rows[] = [$l['load'], ...array_map(number_format(...), [$l['feed_rows'], ...array_values($done), $l['unaccounted']])];
+            $rows[] = [
+                $l['load'],
+                ...array_map(number_format(...), [$l['feed_rows'], ...array_values($done), $l['unaccounted']]),
+            ];
         }
-        $this->table(['Load', 'Feed', 'Loaded', 'Updated', 'Unchanged', 'Merged', 'Excluded', 'Held', 'Rejected', 'Pending', 'Unaccounted'], $rows);
-        $this->line($result['proofs_hold'] ? 'Every row is accounted for and every count proof holds.' : 'A count proof does not hold.');
+        $this->table(
+            [
+                'Load',
+                'Feed',
+                'Loaded',
+                'Updated',
+                'Unchanged',
+                'Merged',
+                'Excluded',
+                'Held',
+                'Rejected',
+                'Pending',
+                'Unaccounted',
+            ],
+            $rows,
+        );
+        $this->line(
+            $result['proofs_hold']
+                ? 'Every row is accounted for and every count proof holds.'
+                : 'A count proof does not hold.',
+        );
         if ($result['error'] !== null) {
             $this->error($result['error']);
         }
@@ -67,7 +89,11 @@ trait WritesResult
         if ($to === null) {
             return true;
         }
-        $json = json_encode($result, JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR).PHP_EOL;
+        $json =
+            json_encode(
+                $result,
+                JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR,
+            ).PHP_EOL;
         if (@file_put_contents($to === '-' ? 'php://stdout' : $to, $json) === false) {
             fwrite(STDERR, "The result cannot be written to $to.".PHP_EOL);
 

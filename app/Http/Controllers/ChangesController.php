@@ -24,13 +24,27 @@ final class ChangesController extends Controller
         $this->authorize('view', $migration);
         abort_unless($list->migration_id === $migration->id, 404);
 
-        return view($list->kind === 'target' ? 'target.changes' : 'specification.changes', ['page' => new Page($migration, match ($list->kind) {
-            'codes' => 'crosswalks', 'target' => 'target', default => 'mapping'
-        }), 'list' => $list]);
+        return view($list->kind === 'target' ? 'target.changes' : 'specification.changes', [
+            'page' => new Page(
+                $migration,
+                match ($list->kind) {
+                    'codes' => 'crosswalks',
+                    'target' => 'target',
+                    default => 'mapping',
+                },
+            ),
+            'list' => $list,
+        ]);
     }
 
-    public function apply(Request $request, Migration $migration, ChangeList $list, RuleBook $book, Repairs $repairs, PlanImporter $importer): RedirectResponse
-    {
+    public function apply(
+        Request $request,
+        Migration $migration,
+        ChangeList $list,
+        RuleBook $book,
+        Repairs $repairs,
+        PlanImporter $importer,
+    ): RedirectResponse {
         $this->authorize('work', $migration);
         abort_unless($list->migration_id === $migration->id, 404);
         if ($list->kind === 'target') {
@@ -58,9 +72,17 @@ final class ChangesController extends Controller
             }
             $list->update(['changes' => $changes]);
         });
-        Audit::note($migration->id, "decided on changes of $list->file_name", ['accepted' => $made, 'refused' => $refused]);
+        Audit::note($migration->id, "decided on changes of $list->file_name", [
+            'accepted' => $made,
+            'refused' => $refused,
+        ]);
 
-        return redirect("/m/$migration->id/changes/$list->id")->with('told', $data['do'] === 'refuse' ? Page::count($refused, 'change').' refused.' : Page::count($made, 'change').' made.');
+        return redirect("/m/$migration->id/changes/$list->id")->with(
+            'told',
+            $data['do'] === 'refuse'
+                ? Page::count($refused, 'change').' refused.'
+                : Page::count($made, 'change').' made.',
+        );
     }
 
     /** A description counts as a whole: half of one would be neither the old target nor the new. */
@@ -71,9 +93,18 @@ final class ChangesController extends Controller
         }
         $importer->keep($migration, Schema::fromArray($list->description ?? []));
         $list->update(['changes' => array_map(fn ($c) => ['state' => 'accepted'] + $c, $list->changes)]);
-        Audit::note($migration->id, "took over the target's description of $list->file_name", ['changes' => count($list->changes)]);
+        Audit::note($migration->id, "took over the target's description of $list->file_name", [
+            'changes' => count($list->changes),
+        ]);
         $touched = array_unique(array_merge([], ...array_map(fn ($c) => $c['data']['rules'] ?? [], $list->changes)));
 
-        return redirect("/m/$migration->id/target")->with('told', Page::count(count($list->changes), 'change').' taken over.'.($touched === [] ? '' : ' Look at these rules again: '.implode('; ', array_slice($touched, 0, 20)).'.'));
+        return redirect("/m/$migration->id/target")->with(
+            'told',
+            Page::count(count($list->changes), 'change').
+                ' taken over.'.
+                ($touched === []
+                    ? ''
+                    : ' Look at these rules again: '.implode('; ', array_slice($touched, 0, 20)).'.'),
+        );
     }
 }

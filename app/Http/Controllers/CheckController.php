@@ -32,7 +32,17 @@ final class CheckController extends Controller
         if ($check->exists && $check->isGoing()) {
             return back()->with('refused', "\"$load->name\" is being checked right now.");
         }
-        $check->fill(['fingerprint' => '', 'state' => 'queued', 'result' => null, 'error' => null, 'rows_done' => 0, 'finished_at' => null, 'attempts' => 0])->save();
+        $check
+            ->fill([
+                'fingerprint' => '',
+                'state' => 'queued',
+                'result' => null,
+                'error' => null,
+                'rows_done' => 0,
+                'finished_at' => null,
+                'attempts' => 0,
+            ])
+            ->save();
         Audit::note($migration->id, "checked load $load->name");
         CheckLoad::dispatch($check->id);
 
@@ -56,16 +66,38 @@ final class CheckController extends Controller
         $data = self::data($migration, $page->definitions, $load);
         $load = $data['load'];
         $check = $data['check']?->state === 'done' ? $data['check'] : abort(404);
-        $found = collect([...$check->result['causes'] ?? [], ...$check->result['others'] ?? []])->firstWhere('number', $cause) ?? abort(404);
+        $found =
+            collect([...$check->result['causes'] ?? [], ...$check->result['others'] ?? []])->firstWhere(
+                'number',
+                $cause,
+            ) ?? abort(404);
         $columns = $load->extract->tidyColumns();
         // Another take numbers its rows anew.
         $same = ($check->result['take'] ?? null) === $load->extract->take_id;
-        $numbers = RowNumbers::page(DB::table('check_rows')->where('check_id', $check->id)->where('cause', $same ? $cause : 0), $request->integer('after'));
-        $rows = (new StagedRows((int) $load->extract->take_id, $load->extract_id, $columns->byHeader()))->numbered($numbers->shown);
+        $numbers = RowNumbers::page(
+            DB::table('check_rows')
+                ->where('check_id', $check->id)
+                ->where('cause', $same ? $cause : 0),
+            $request->integer('after'),
+        );
+        $rows = (new StagedRows((int) $load->extract->take_id, $load->extract_id, $columns->byHeader()))->numbered(
+            $numbers->shown,
+        );
         $used = array_intersect_key($columns->all, array_flip($this->columnsOf($page->definitions, $load, $found)));
 
-        return view('mapping.check-rows', $data + ['page' => $page, 'cause' => $found, 'same' => $same, 'rows' => $rows, 'used' => array_keys($used), 'width' => $columns->count(),
-            'columns' => array_slice([...$used, ...array_diff_key($columns->all, $used)], 0, self::WIDTH), 'next' => $numbers->next]);
+        return view(
+            'mapping.check-rows',
+            $data + [
+                'page' => $page,
+                'cause' => $found,
+                'same' => $same,
+                'rows' => $rows,
+                'used' => array_keys($used),
+                'width' => $columns->count(),
+                'columns' => array_slice([...$used, ...array_diff_key($columns->all, $used)], 0, self::WIDTH),
+                'next' => $numbers->next,
+            ],
+        );
     }
 
     /**
@@ -81,14 +113,19 @@ final class CheckController extends Controller
         }
         $fields = $cause['fields'] ?? array_filter([$cause['field']]);
 
-        return $fields === [] ? $mapper->keyPositions() : array_merge(...array_map(fn ($field) => $mapper->rules()[$field]->columns ?? [], $fields));
+        return $fields === []
+            ? $mapper->keyPositions()
+            : array_merge(...array_map(fn ($field) => $mapper->rules()[$field]->columns ?? [], $fields));
     }
 
     public function stop(Migration $migration, Load $load): RedirectResponse
     {
         $this->authorize('work', $migration);
         abort_unless($load->migration_id === $migration->id, 404);
-        LoadCheck::query()->where('load_id', $load->id)->whereIn('state', ['queued', 'running'])->update(['state' => 'stopping']);
+        LoadCheck::query()
+            ->where('load_id', $load->id)
+            ->whereIn('state', ['queued', 'running'])
+            ->update(['state' => 'stopping']);
 
         return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id");
     }
@@ -99,6 +136,11 @@ final class CheckController extends Controller
         $check = LoadCheck::query()->where('load_id', $load->id)->first();
         $load = $definitions->loads()->firstWhere('id', $load->id) ?? $load;
 
-        return ['migration' => $migration, 'load' => $load, 'check' => $check, 'stale' => $check?->state === 'done' && $check->fingerprint !== LoadChecker::fingerprint($definitions, $load)];
+        return [
+            'migration' => $migration,
+            'load' => $load,
+            'check' => $check,
+            'stale' => $check?->state === 'done' && $check->fingerprint !== LoadChecker::fingerprint($definitions, $load),
+        ];
     }
 }

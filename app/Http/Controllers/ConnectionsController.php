@@ -53,7 +53,12 @@ final class ConnectionsController extends Controller
             [$tables, $error] = [[], $e->getMessage()];
         }
 
-        return view('sources.connection', ['page' => new Page($migration, 'sources'), 'connection' => $connection, 'tables' => $tables, 'error' => $error]);
+        return view('sources.connection', [
+            'page' => new Page($migration, 'sources'),
+            'connection' => $connection,
+            'tables' => $tables,
+            'error' => $error,
+        ]);
     }
 
     /** One table or SELECT: settings, and its first rows. */
@@ -63,18 +68,35 @@ final class ConnectionsController extends Controller
         $this->belongs($migration, $connection);
         $rows = in_array($request->integer('rows'), [5, 10, 20, 50], true) ? $request->integer('rows') : 10;
         [$error, $preview] = [null, ['columns' => null, 'rows' => [], 'error' => null]];
-        $settings = new ReaderSettings($connection->driver === Driver::Http ? new HttpFormat($connection->name) : new QueryFormat($connection->name, '', [], [], 'SELECT 1'));
+        $settings = new ReaderSettings(
+            $connection->driver === Driver::Http
+                ? new HttpFormat($connection->name)
+                : new QueryFormat($connection->name, '', [], [], 'SELECT 1'),
+        );
         try {
-            $settings = $request->has('reader') ? ReaderForm::settings((array) $request->input('reader'))
-                : ($request->has('table') ? new ReaderSettings(new QueryFormat($connection->name, (string) $request->query('table'))) : $settings);
+            $settings = $request->has('reader')
+                ? ReaderForm::settings((array) $request->input('reader'))
+                : ($request->has('table')
+                    ? new ReaderSettings(new QueryFormat($connection->name, (string) $request->query('table')))
+                    : $settings);
             $preview = $this->look($connection, $settings, $rows);
         } catch (\InvalidArgumentException|ReadingError $e) {
             $error = $e->getMessage();
         }
-        $data = ['migration' => $migration, 'connection' => $connection, 'settings' => $settings, 'preview' => $preview, 'rows' => $rows, 'error' => $error, 'encodings' => Encoding::names(),
-            'name' => (string) $request->input('name', $request->query('table', ''))];
+        $data = [
+            'migration' => $migration,
+            'connection' => $connection,
+            'settings' => $settings,
+            'preview' => $preview,
+            'rows' => $rows,
+            'error' => $error,
+            'encodings' => Encoding::names(),
+            'name' => (string) $request->input('name', $request->query('table', '')),
+        ];
 
-        return $request->hasHeader('HX-Request') ? view('sources.preview', $data) : view('sources.query', $data + ['page' => new Page($migration, 'sources')]);
+        return $request->hasHeader('HX-Request')
+            ? view('sources.preview', $data)
+            : view('sources.query', $data + ['page' => new Page($migration, 'sources')]);
     }
 
     public function freeze(Request $request, Migration $migration, Connection $connection): RedirectResponse
@@ -85,8 +107,14 @@ final class ConnectionsController extends Controller
         $chosen = [];
         try {
             if ($request->has('tables') || $request->boolean('every')) {
-                foreach ($request->boolean('every') ? array_column(DatabaseLink::to($connection)->tables(), 'name') : (array) $request->input('tables') as $table) {
-                    $chosen[mb_substr(str_replace('/', '-', (string) $table), 0, 100)] = new ReaderSettings(new QueryFormat($connection->name, (string) $table));
+                foreach (
+                    $request->boolean('every')
+                        ? array_column(DatabaseLink::to($connection)->tables(), 'name')
+                        : (array) $request->input('tables') as $table
+                ) {
+                    $chosen[mb_substr(str_replace('/', '-', (string) $table), 0, 100)] = new ReaderSettings(
+                        new QueryFormat($connection->name, (string) $table),
+                    );
                 }
             } else {
                 $name = $request->validate(['name' => ['required', 'string', 'max:100', 'not_regex:~/~']])['name'];
@@ -98,16 +126,34 @@ final class ConnectionsController extends Controller
         foreach ($chosen as $name => $settings) {
             /** @var Extract $extract */
             $extract = $source->extracts()->firstOrNew(['name' => $name]);
-            if ($extract->exists && $extract->takes()->whereIn('state', ['reading', 'waiting', 'stopping'])->exists()) {
+            if (
+                $extract->exists &&
+                $extract
+                    ->takes()
+                    ->whereIn('state', ['reading', 'waiting', 'stopping'])
+                    ->exists()
+            ) {
                 continue;
             }
             $extract->fill(['reader' => $settings->toArray()])->save();
-            $take = $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => '', 'file_name' => $settings->describe(), 'bytes' => 0, 'user_id' => $request->user()?->id]);
+            $take = $extract
+                ->takes()
+                ->create([
+                    'number' => (int) $extract->takes()->max('number') + 1,
+                    'state' => 'waiting',
+                    'file' => '',
+                    'file_name' => $settings->describe(),
+                    'bytes' => 0,
+                    'user_id' => $request->user()?->id,
+                ]);
             Audit::note($migration->id, "read $source->code/$name through $connection->name");
             FreezeTake::dispatch($take->id);
         }
 
-        return redirect("/m/$migration->id/sources")->with('told', Page::count(count($chosen), 'table').' of '.$connection->name.' are being read.');
+        return redirect("/m/$migration->id/sources")->with(
+            'told',
+            Page::count(count($chosen), 'table').' of '.$connection->name.' are being read.',
+        );
     }
 
     public function destroy(Migration $migration, Connection $connection): RedirectResponse
@@ -117,13 +163,16 @@ final class ConnectionsController extends Controller
         $connection->delete();
         Audit::note($migration->id, "removed the connection $connection->name");
 
-        return redirect("/m/$migration->id/sources")->with('told', "The connection $connection->name is gone. What was read through it stays.");
+        return redirect("/m/$migration->id/sources")->with(
+            'told',
+            "The connection $connection->name is gone. What was read through it stays.",
+        );
     }
 
     /** @return array{columns: \Baggage\Core\Reading\Columns, rows: list<array{int, list<string|null>}>, error: null} */
     private function look(Connection $connection, ReaderSettings $settings, int $rows): array
     {
-        $table = (new TableOpener)->through($connection, $settings, null, $rows);
+        $table = (new TableOpener())->through($connection, $settings, null, $rows);
         $columns = $table->columns();
         $found = [];
         foreach ($table->rows() as $row) {

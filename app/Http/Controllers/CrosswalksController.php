@@ -36,11 +36,34 @@ final class CrosswalksController extends Controller
         $this->authorize('view', $migration);
         $page = new Page($migration, 'crosswalks', $entity);
         $use = new CodeUse($page->definitions);
-        $codes = $page->orderError === null ? $migration->codeCrosswalks()->with('entries')->orderBy('name')->get()
-            ->map(fn (CodeCrosswalk $c) => ['model' => $c, 'values' => $use->values($c), 'uses' => $use->of($c->name), 'allowed' => $use->allowed($c), 'suggestions' => CodeSuggestions::of($use, $c)])
-            ->filter(fn ($c) => $page->entity === null || collect($c['uses'])->contains(fn ($u) => $u['load']->entity_id === $page->entity->id)) : collect();
+        $codes =
+            $page->orderError === null
+                ? $migration
+                    ->codeCrosswalks()
+                    ->with('entries')
+                    ->orderBy('name')
+                    ->get()
+                    ->map(
+                        fn (CodeCrosswalk $c) => [
+                            'model' => $c,
+                            'values' => $use->values($c),
+                            'uses' => $use->of($c->name),
+                            'allowed' => $use->allowed($c),
+                            'suggestions' => CodeSuggestions::of($use, $c),
+                        ],
+                    )
+                    ->filter(
+                        fn ($c) => $page->entity === null ||
+                            collect($c['uses'])->contains(fn ($u) => $u['load']->entity_id === $page->entity->id),
+                    )
+                : collect();
 
-        return view('crosswalks.index', ['page' => $page, 'codes' => $codes, 'keys' => $this->keys($request, $page), 'q' => (string) $request->query('key', '')]);
+        return view('crosswalks.index', [
+            'page' => $page,
+            'codes' => $codes,
+            'keys' => $this->keys($request, $page),
+            'q' => (string) $request->query('key', ''),
+        ]);
     }
 
     public function store(Request $request, Migration $migration): RedirectResponse
@@ -53,42 +76,89 @@ final class CrosswalksController extends Controller
         $migration->codeCrosswalks()->create($data);
         Audit::note($migration->id, "added code crosswalk $data[name]");
 
-        return back()->with('told', "Use it in a rule: code('$data[name]', column). Its old values then appear here with their counts.");
+        return back()->with(
+            'told',
+            "Use it in a rule: code('$data[name]', column). Its old values then appear here with their counts.",
+        );
     }
 
-    public function entry(Request $request, Migration $migration, CodeCrosswalk $crosswalk, Repairs $repairs): RedirectResponse
-    {
+    public function entry(
+        Request $request,
+        Migration $migration,
+        CodeCrosswalk $crosswalk,
+        Repairs $repairs,
+    ): RedirectResponse {
         $this->authorize('repair', $migration);
         abort_unless($crosswalk->migration_id === $migration->id, 404);
-        $data = $request->validate(['old' => 'required|string|max:190', 'new' => 'nullable|string|max:190', 'is' => 'nullable|in:value,empty,reject', 'note' => 'nullable|string|max:500']);
+        $data = $request->validate([
+            'old' => 'required|string|max:190',
+            'new' => 'nullable|string|max:190',
+            'is' => 'nullable|in:value,empty,reject',
+            'note' => 'nullable|string|max:500',
+        ]);
         $is = $data['is'] ?? 'value';
         $new = trim((string) ($data['new'] ?? ''));
         if ($new === '' && $is === 'value') {
-            return back()->with('refused', "Give a new value for \"$data[old]\", or say that it stays empty or rejects the row.");
+            return back()->with(
+                'refused',
+                "Give a new value for \"$data[old]\", or say that it stays empty or rejects the row.",
+            );
         }
-        $ready = $repairs->mapCode($migration, $crosswalk, $data['old'], $is === 'value' ? $new : null, $is === 'reject');
+        $ready = $repairs->mapCode(
+            $migration,
+            $crosswalk,
+            $data['old'],
+            $is === 'value' ? $new : null,
+            $is === 'reject',
+        );
         if ($request->has('note')) {
-            $crosswalk->entries()->where('old_value', trim($data['old']))->update(['note' => $data['note'] ?? null]);
+            $crosswalk
+                ->entries()
+                ->where('old_value', trim($data['old']))
+                ->update(['note' => $data['note'] ?? null]);
         }
 
-        return back()->with('told', "\"$data[old]\" ".match ($is) {
-            'empty' => 'stays empty', 'reject' => 'rejects the row', default => "becomes \"$new\""
-        }.'. '.$this->ready($ready));
+        return back()->with(
+            'told',
+            "\"$data[old]\" ".
+                match ($is) {
+                    'empty' => 'stays empty',
+                    'reject' => 'rejects the row',
+                    default => "becomes \"$new\"",
+                }.
+                '. '.
+                $this->ready($ready),
+        );
     }
 
     /** Everything that was typed into the table, kept at once; what somebody else changed meanwhile is left and named. */
-    public function table(Request $request, Migration $migration, CodeCrosswalk $crosswalk, Repairs $repairs): RedirectResponse
-    {
+    public function table(
+        Request $request,
+        Migration $migration,
+        CodeCrosswalk $crosswalk,
+        Repairs $repairs,
+    ): RedirectResponse {
         $this->authorize('repair', $migration);
         abort_unless($crosswalk->migration_id === $migration->id, 404);
-        $data = $request->validate(['rows' => 'required|array|max:'.self::CODES, 'rows.*.old' => 'required|string|max:190', 'rows.*.was' => 'nullable|string|max:1000', 'rows.*.is' => 'required|in:value,empty,reject', 'rows.*.new' => 'nullable|string|max:190', 'rows.*.note' => 'nullable|string|max:500']);
+        $data = $request->validate([
+            'rows' => 'required|array|max:'.self::CODES,
+            'rows.*.old' => 'required|string|max:190',
+            'rows.*.was' => 'nullable|string|max:1000',
+            'rows.*.is' => 'required|in:value,empty,reject',
+            'rows.*.new' => 'nullable|string|max:190',
+            'rows.*.note' => 'nullable|string|max:500',
+        ]);
         $entries = $crosswalk->entries()->get()->keyBy('old_value');
         $kept = $ready = 0;
         $others = [];
         foreach ($data['rows'] as $row) {
             $old = trim($row['old']);
             $new = trim((string) ($row['new'] ?? ''));
-            $wanted = ['is' => $row['is'] === 'value' && $new === '' ? '' : $row['is'], 'new' => $row['is'] === 'value' ? $new : '', 'note' => trim((string) ($row['note'] ?? ''))];
+            $wanted = [
+                'is' => $row['is'] === 'value' && $new === '' ? '' : $row['is'],
+                'new' => $row['is'] === 'value' ? $new : '',
+                'note' => trim((string) ($row['note'] ?? '')),
+            ];
             if (CodeUse::state($wanted) === (string) ($row['was'] ?? '') || $wanted['is'] === '') {
                 continue;
             }
@@ -98,32 +168,72 @@ final class CrosswalksController extends Controller
 
                 continue;
             }
-            if ($entry === null || $entry->new_value !== ($wanted['is'] === 'value' ? $new : null) || ($entry->decision === 'reject') !== ($wanted['is'] === 'reject')) {
-                $ready += $repairs->mapCode($migration, $crosswalk, $old, $wanted['is'] === 'value' ? $new : null, $wanted['is'] === 'reject');
+            if (
+                $entry === null ||
+                $entry->new_value !== ($wanted['is'] === 'value' ? $new : null) ||
+                ($entry->decision === 'reject') !== ($wanted['is'] === 'reject')
+            ) {
+                $ready += $repairs->mapCode(
+                    $migration,
+                    $crosswalk,
+                    $old,
+                    $wanted['is'] === 'value' ? $new : null,
+                    $wanted['is'] === 'reject',
+                );
             }
-            $crosswalk->entries()->where('old_value', $old)->update(['note' => $wanted['note'] === '' ? null : $wanted['note']]);
+            $crosswalk
+                ->entries()
+                ->where('old_value', $old)
+                ->update(['note' => $wanted['note'] === '' ? null : $wanted['note']]);
             $kept++;
         }
 
-        return redirect()->to(url()->previous()."#code-$crosswalk->id")->with($others === [] ? 'told' : 'refused', Page::count($kept, 'code').' kept. '.$this->ready($ready)
-            .($others === [] ? '' : ' Somebody changed these meanwhile, so yours were not kept: '.implode(', ', $others).'.'));
+        return redirect()
+            ->to(url()->previous()."#code-$crosswalk->id")
+            ->with(
+                $others === [] ? 'told' : 'refused',
+                Page::count($kept, 'code').
+                    ' kept. '.
+                    $this->ready($ready).
+                    ($others === []
+                        ? ''
+                        : ' Somebody changed these meanwhile, so yours were not kept: '.implode(', ', $others).'.'),
+            );
     }
 
     /** What becomes of old values that have no entry. */
-    public function otherwise(Request $request, Migration $migration, CodeCrosswalk $crosswalk, Repairs $repairs): RedirectResponse
-    {
+    public function otherwise(
+        Request $request,
+        Migration $migration,
+        CodeCrosswalk $crosswalk,
+        Repairs $repairs,
+    ): RedirectResponse {
         $this->authorize('work', $migration);
         abort_unless($crosswalk->migration_id === $migration->id, 404);
-        $data = $request->validate(['otherwise' => 'required|in:'.implode(',', array_column(Otherwise::cases(), 'value')), 'otherwise_value' => 'nullable|required_if:otherwise,value|string|max:190', 'note' => 'nullable|string|max:1000']);
-        $crosswalk->update(['otherwise_value' => $data['otherwise'] === 'value' ? $data['otherwise_value'] : null] + $data);
+        $data = $request->validate([
+            'otherwise' => 'required|in:'.implode(',', array_column(Otherwise::cases(), 'value')),
+            'otherwise_value' => 'nullable|required_if:otherwise,value|string|max:190',
+            'note' => 'nullable|string|max:1000',
+        ]);
+        $crosswalk->update(
+            ['otherwise_value' => $data['otherwise'] === 'value' ? $data['otherwise_value'] : null] + $data,
+        );
         Audit::note($migration->id, "stated what $crosswalk->name does with other values", $data);
 
-        return back()->with('told', 'Kept. '.$this->ready($data['otherwise'] === 'reject' ? 0 : $repairs->codesChanged($migration, $crosswalk)));
+        return back()->with(
+            'told',
+            'Kept. '.
+                $this->ready($data['otherwise'] === 'reject' ? 0 : $repairs->codesChanged($migration, $crosswalk)),
+        );
     }
 
     /** Takes over ticked suggestions. */
-    public function suggested(Request $request, Migration $migration, CodeCrosswalk $crosswalk, Repairs $repairs): RedirectResponse
-    {
+    public function suggested(
+        Request $request,
+        Migration $migration,
+        CodeCrosswalk $crosswalk,
+        Repairs $repairs,
+    ): RedirectResponse {
         $this->authorize('repair', $migration);
         abort_unless($crosswalk->migration_id === $migration->id, 404);
         $data = $request->validate(['take' => 'required|array', 'take.*' => 'string']);
@@ -148,11 +258,30 @@ final class CrosswalksController extends Controller
         $path = (string) tempnam(sys_get_temp_dir(), 'baggage');
         $book = new WorkbookFile($path);
         $text = fn (?string $t) => $t === null || $t === '' ? null : ['wrapped', $t];
-        $book->sheet('Codes', [array_map(fn ($h) => ['head', $h], array_slice(SpecificationWorkbook::CODES, 1)),
-            ...array_map(fn ($v) => [$text($v['old']), $v['rows'], $text($v['new']), $text(! $v['mapped'] ? '' : ($v['rejected'] ? 'reject' : ($v['new'] === null ? 'empty' : 'value'))), $text($v['note'])], $values)], widths: [24, 10, 24, 12, 40]);
+        $book->sheet(
+            'Codes',
+            [
+                array_map(fn ($h) => ['head', $h], array_slice(SpecificationWorkbook::CODES, 1)),
+                ...array_map(
+                    fn ($v) => [
+                        $text($v['old']),
+                        $v['rows'],
+                        $text($v['new']),
+                        $text(
+                            ! $v['mapped'] ? '' : ($v['rejected'] ? 'reject' : ($v['new'] === null ? 'empty' : 'value')),
+                        ),
+                        $text($v['note']),
+                    ],
+                    $values,
+                ),
+            ],
+            widths: [24, 10, 24, 12, 40],
+        );
         $book->save();
 
-        return response()->download($path, Str::slug($crosswalk->name).'.xlsx')->deleteFileAfterSend();
+        return response()
+            ->download($path, Str::slug($crosswalk->name).'.xlsx')
+            ->deleteFileAfterSend();
     }
 
     /** A sheet that came back becomes a list of changes to decide on. */
@@ -168,7 +297,13 @@ final class CrosswalksController extends Controller
         } catch (ReadingError $e) {
             return back()->with('refused', $e->getMessage());
         }
-        $list = ChangeList::query()->create(['migration_id' => $migration->id, 'kind' => 'codes', 'file_name' => $name, 'changes' => $changes, 'user_id' => $request->user()?->id]);
+        $list = ChangeList::query()->create([
+            'migration_id' => $migration->id,
+            'kind' => 'codes',
+            'file_name' => $name,
+            'changes' => $changes,
+            'user_id' => $request->user()?->id,
+        ]);
 
         return redirect("/m/$migration->id/changes/$list->id");
     }
@@ -187,15 +322,38 @@ final class CrosswalksController extends Controller
         $q = trim((string) $request->query('key', ''));
         $stored = LegacyKey::typed($q);
         $entities = $page->entity === null ? $page->migration->entities()->pluck('id')->all() : [$page->entity->id];
-        $base = fn () => DB::table('outcomes as o')->join('loads as l', 'l.id', '=', 'o.load_id')->join('entities as e', 'e.id', '=', 'o.entity_id')->join('sources as s', 's.id', '=', 'o.source_id')
-            ->where('o.round_id', $page->round->id)->whereIn('o.entity_id', $entities)
-            ->select(['o.load_id', 'o.row_no', 'o.legacy_key', 'o.outcome', 'o.target_key', 'e.name as entity', 's.code as source', 'l.name as load_name'])->limit(self::PAGE + 1);
+        $base = fn () => DB::table('outcomes as o')
+            ->join('loads as l', 'l.id', '=', 'o.load_id')
+            ->join('entities as e', 'e.id', '=', 'o.entity_id')
+            ->join('sources as s', 's.id', '=', 'o.source_id')
+            ->where('o.round_id', $page->round->id)
+            ->whereIn('o.entity_id', $entities)
+            ->select([
+                'o.load_id',
+                'o.row_no',
+                'o.legacy_key',
+                'o.outcome',
+                'o.target_key',
+                'e.name as entity',
+                's.code as source',
+                'l.name as load_name',
+            ])
+            ->limit(self::PAGE + 1);
         if ($q === '') {
-            $rows = $base()->whereNotNull('o.target_key')->orderBy('o.round_id')->orderBy('o.load_id')->orderBy('o.row_no')->get();
+            $rows = $base()
+                ->whereNotNull('o.target_key')
+                ->orderBy('o.round_id')
+                ->orderBy('o.load_id')
+                ->orderBy('o.row_no')
+                ->get();
         } else {
             // Both ways: as the beginning of a legacy key, and as a whole new key.
             $sources = $page->migration->sources()->pluck('id')->all();
-            $rows = $base()->whereIn('o.source_id', $sources)->where('o.legacy_key', 'like', addcslashes($stored, '%_\\').'%')->get()->concat($base()->where('o.target_key', $q)->get());
+            $rows = $base()
+                ->whereIn('o.source_id', $sources)
+                ->where('o.legacy_key', 'like', addcslashes($stored, '%_\\').'%')
+                ->get()
+                ->concat($base()->where('o.target_key', $q)->get());
         }
         $rows = $rows->unique(fn ($r) => "$r->load_id:$r->row_no")->values();
 

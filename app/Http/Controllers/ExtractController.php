@@ -31,27 +31,65 @@ final class ExtractController extends Controller
         if ($extract->take === null) {
             return view('sources.extract-none', $this->common($migration, $extract));
         }
-        $show = in_array($request->query('show'), ['findings', 'keys', 'rows', 'takes', 'changes', 'key'], true) ? (string) $request->query('show') : ($request->has('after') ? 'rows' : 'columns');
-        $data = $this->common($migration, $extract) + ['show' => $show, 'from' => max(0, min($request->integer('from'), max(0, count($extract->columns ?? []) - 1)))];
+        $show = in_array($request->query('show'), ['findings', 'keys', 'rows', 'takes', 'changes', 'key'], true)
+            ? (string) $request->query('show')
+            : ($request->has('after')
+                ? 'rows'
+                : 'columns');
+        $data = $this->common($migration, $extract) + [
+            'show' => $show,
+            'from' => max(0, min($request->integer('from'), max(0, count($extract->columns ?? []) - 1))),
+        ];
         if ($show === 'rows') {
             $after = max(0, $request->integer('after'));
-            $rows = DB::table('staged_rows')->where('take_id', $extract->take_id)->where('row_no', '>', $after)->orderBy('row_no')->limit(self::PAGE)->get(['row_no', 'line', 'cells']);
-            $data += ['after' => $after, 'rows' => $rows->map(fn ($r) => [(int) $r->row_no, new RawRow((int) $r->line, json_decode($r->cells, true))])];
+            $rows = DB::table('staged_rows')
+                ->where('take_id', $extract->take_id)
+                ->where('row_no', '>', $after)
+                ->orderBy('row_no')
+                ->limit(self::PAGE)
+                ->get(['row_no', 'line', 'cells']);
+            $data += [
+                'after' => $after,
+                'rows' => $rows->map(
+                    fn ($r) => [(int) $r->row_no, new RawRow((int) $r->line, json_decode($r->cells, true))],
+                ),
+            ];
         } elseif ($show === 'findings') {
-            $data['findings'] = Finding::query()->where('take_id', $extract->take_id)->orderByRaw("decision = 'open' DESC, n DESC, id")->get();
+            $data['findings'] = Finding::query()
+                ->where('take_id', $extract->take_id)
+                ->orderByRaw("decision = 'open' DESC, n DESC, id")
+                ->get();
         } elseif ($show === 'keys') {
             $data['keys'] = DB::table('key_candidates')->where('take_id', $extract->take_id)->orderBy('id')->get();
-            $data['references'] = ColumnReference::query()->where(fn ($q) => $q->where('extract_id', $extract->id)->orWhere('parent_extract_id', $extract->id))->with(['extract.source', 'parent.source'])->orderBy('id')->get();
+            $data['references'] = ColumnReference::query()
+                ->where(fn ($q) => $q->where('extract_id', $extract->id)->orWhere('parent_extract_id', $extract->id))
+                ->with(['extract.source', 'parent.source'])
+                ->orderBy('id')
+                ->get();
         } elseif ($show === 'takes') {
             $data['takes'] = $extract->takes()->orderByDesc('number')->limit(50)->get();
         }
 
         if ($show === 'key') {
-            $data['key'] = KeyRows::of((int) $extract->take_id, $request->integer('of'), $request->boolean('blank'), (string) $request->query('from', '0-0')) ?? abort(404);
+            $data['key'] =
+                KeyRows::of(
+                    (int) $extract->take_id,
+                    $request->integer('of'),
+                    $request->boolean('blank'),
+                    (string) $request->query('from', '0-0'),
+                ) ?? abort(404);
         }
         if ($show === 'changes') {
-            $of = $extract->takes()->where('state', 'frozen')->where('number', $request->integer('of'))->whereNotNull('compared')->first() ?? abort(404);
-            $kind = in_array($request->query('kind'), TakeChanges::KINDS, true) ? (string) $request->query('kind') : 'added';
+            $of =
+                $extract
+                    ->takes()
+                    ->where('state', 'frozen')
+                    ->where('number', $request->integer('of'))
+                    ->whereNotNull('compared')
+                    ->first() ?? abort(404);
+            $kind = in_array($request->query('kind'), TakeChanges::KINDS, true)
+                ? (string) $request->query('kind')
+                : 'added';
             $data['changes'] = TakeChanges::of($of, $kind, max(0, $request->integer('after')));
         }
 
@@ -64,10 +102,26 @@ final class ExtractController extends Controller
         abort_if($extract->take === null, 404);
         $column = $extract->tidyColumns()->all[$position] ?? abort(404);
         $value = $request->has('value') ? (string) $request->query('value') : null;
-        $rows = $value === null ? null : ValueRows::find((int) $extract->take_id, $position, $value, max(0, $request->integer('after')));
+        $rows =
+            $value === null
+                ? null
+                : ValueRows::find((int) $extract->take_id, $position, $value, max(0, $request->integer('after')));
 
-        return view('sources.column', $data + ['column' => $column, 'value' => $value, 'found' => $rows,
-            'values' => DB::table('column_values')->where('take_id', $extract->take_id)->where('position', $position)->orderByDesc('n')->orderBy('value')->limit(200)->get(['value', 'n'])]);
+        return view(
+            'sources.column',
+            $data + [
+                'column' => $column,
+                'value' => $value,
+                'found' => $rows,
+                'values' => DB::table('column_values')
+                    ->where('take_id', $extract->take_id)
+                    ->where('position', $position)
+                    ->orderByDesc('n')
+                    ->orderBy('value')
+                    ->limit(200)
+                    ->get(['value', 'n']),
+            ],
+        );
     }
 
     /** The rows a finding, a key or a reference is about. */
@@ -77,20 +131,40 @@ final class ExtractController extends Controller
         $data = $this->common($migration, $extract);
         $after = $request->integer('after');
         // Those of many rows are written down apart.
-        $apart = count($finding->rows) < $finding->n && DB::table('finding_rows')->where('finding_id', $finding->id)->exists();
-        $numbers = $apart ? RowNumbers::page(DB::table('finding_rows')->where('finding_id', $finding->id), $after) : RowNumbers::among($finding->rows, $after);
+        $apart =
+            count($finding->rows) < $finding->n &&
+            DB::table('finding_rows')->where('finding_id', $finding->id)->exists();
+        $numbers = $apart
+            ? RowNumbers::page(DB::table('finding_rows')->where('finding_id', $finding->id), $after)
+            : RowNumbers::among($finding->rows, $after);
 
-        return view('sources.finding', $data + ['finding' => $finding, 'kept' => $apart ? $finding->n : count($finding->rows), 'next' => $numbers->next, 'rows' => StagedRows::asRead($finding->take_id, $numbers->shown)]);
+        return view(
+            'sources.finding',
+            $data + [
+                'finding' => $finding,
+                'kept' => $apart ? $finding->n : count($finding->rows),
+                'next' => $numbers->next,
+                'rows' => StagedRows::asRead($finding->take_id, $numbers->shown),
+            ],
+        );
     }
 
     public function decide(Request $request, Migration $migration, Extract $extract, Finding $finding): RedirectResponse
     {
         $this->authorize('repair', $migration);
         abort_unless($finding->extract_id === $extract->id && $extract->source?->migration_id === $migration->id, 404);
-        $data = $request->validate(['decision' => 'required|in:'.implode(',', array_keys(Finding::DECISIONS)), 'note' => 'nullable|string|max:1000']);
+        $data = $request->validate([
+            'decision' => 'required|in:'.implode(',', array_keys(Finding::DECISIONS)),
+            'note' => 'nullable|string|max:1000',
+        ]);
         $finding->update($data + ['user_id' => $request->user()?->id]);
         $extract->decide($finding->code, $finding->header, $finding->decision, $finding->note, $request->user()?->id);
-        Audit::note($migration->id, "finding $finding->code of {$extract->source->code}/$extract->name: ".Finding::DECISIONS[$finding->decision], ['column' => $finding->header, 'note' => $finding->note]);
+        Audit::note(
+            $migration->id,
+            "finding $finding->code of {$extract->source->code}/$extract->name: ".
+                Finding::DECISIONS[$finding->decision],
+            ['column' => $finding->header, 'note' => $finding->note],
+        );
 
         return back()->with('told', "\"$finding->message\" is ".Finding::DECISIONS[$finding->decision].'.');
     }
@@ -104,10 +178,25 @@ final class ExtractController extends Controller
         if (! $settings->isReadAgain()) {
             return back()->with('refused', 'This extract comes from a file: upload its next delivery.');
         }
-        if ($extract->takes()->whereIn('state', ['reading', 'waiting', 'stopping'])->exists()) {
+        if (
+            $extract
+                ->takes()
+                ->whereIn('state', ['reading', 'waiting', 'stopping'])
+                ->exists()
+        ) {
             return back()->with('refused', "The extract $extract->name is being read right now.");
         }
-        $take = $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => '', 'file_name' => $settings->describe(), 'bytes' => 0, 'recipe' => $settings->format instanceof FeedFormat ? $settings->toArray() : null, 'user_id' => $request->user()?->id]);
+        $take = $extract
+            ->takes()
+            ->create([
+                'number' => (int) $extract->takes()->max('number') + 1,
+                'state' => 'waiting',
+                'file' => '',
+                'file_name' => $settings->describe(),
+                'bytes' => 0,
+                'recipe' => $settings->format instanceof FeedFormat ? $settings->toArray() : null,
+                'user_id' => $request->user()?->id,
+            ]);
         Audit::note($migration->id, "read {$extract->source->code}/$extract->name again as take $take->number");
         FreezeTake::dispatch($take->id);
 
@@ -120,7 +209,13 @@ final class ExtractController extends Controller
         $this->authorize('view', $migration);
         abort_unless($extract->source?->migration_id === $migration->id, 404);
 
-        return ['page' => new Page($migration, 'sources'), 'extract' => $extract, 'take' => $extract->take, 'latest' => $extract->takes()->latest('number')->first(),
-            'openFindings' => Finding::query()->where('take_id', $extract->take_id)->where('decision', 'open')->count(), 'allFindings' => Finding::query()->where('take_id', $extract->take_id)->count()];
+        return [
+            'page' => new Page($migration, 'sources'),
+            'extract' => $extract,
+            'take' => $extract->take,
+            'latest' => $extract->takes()->latest('number')->first(),
+            'openFindings' => Finding::query()->where('take_id', $extract->take_id)->where('decision', 'open')->count(),
+            'allFindings' => Finding::query()->where('take_id', $extract->take_id)->count(),
+        ];
     }
 }

@@ -27,18 +27,48 @@ final class FeedsController extends Controller
         $this->authorize('work', $migration);
         $combination = Combination::tryFrom((string) $request->query('combined')) ?? Combination::Join;
         $extracts = $this->extracts($migration);
-        $chosen = array_values(array_map(fn ($id) => $extracts->firstWhere('id', (int) $id), array_filter((array) $request->query('of'), fn ($id) => $extracts->contains('id', (int) $id))));
-        $known = count($chosen) === 2 ? ColumnReference::query()->where('extract_id', $chosen[0]->id)->where('parent_extract_id', $chosen[1]->id)->where('decision', '<>', 'dismissed')->orderByRaw("decision = 'accepted' DESC, id")->first() : null;
+        $chosen = array_values(
+            array_map(
+                fn ($id) => $extracts->firstWhere('id', (int) $id),
+                array_filter((array) $request->query('of'), fn ($id) => $extracts->contains('id', (int) $id)),
+            ),
+        );
+        $known =
+            count($chosen) === 2
+                ? ColumnReference::query()
+                    ->where('extract_id', $chosen[0]->id)
+                    ->where('parent_extract_id', $chosen[1]->id)
+                    ->where('decision', '<>', 'dismissed')
+                    ->orderByRaw("decision = 'accepted' DESC, id")
+                    ->first()
+                : null;
 
-        return view('sources.feed', ['page' => new Page($migration, 'sources'), 'combination' => $combination, 'extracts' => $extracts, 'chosen' => $chosen, 'comparisons' => Comparison::labels(),
-            'on' => $known === null ? [] : array_combine($known->columns, $known->parent_columns)]);
+        return view('sources.feed', [
+            'page' => new Page($migration, 'sources'),
+            'combination' => $combination,
+            'extracts' => $extracts,
+            'chosen' => $chosen,
+            'comparisons' => Comparison::labels(),
+            'on' => $known === null ? [] : array_combine($known->columns, $known->parent_columns),
+        ]);
     }
 
     public function store(Request $request, Migration $migration): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $data = $request->validate(['name' => ['required', 'string', 'max:100', 'not_regex:~/~'], 'combined' => 'required|string', 'of' => 'required|array', 'of.*' => 'integer',
-            'left' => 'array', 'left.*' => 'nullable|string', 'right' => 'array', 'right.*' => 'nullable|string', 'distinct' => 'array', 'distinct.*' => 'string', 'compared' => 'nullable|string']);
+        $data = $request->validate([
+            'name' => ['required', 'string', 'max:100', 'not_regex:~/~'],
+            'combined' => 'required|string',
+            'of' => 'required|array',
+            'of.*' => 'integer',
+            'left' => 'array',
+            'left.*' => 'nullable|string',
+            'right' => 'array',
+            'right.*' => 'nullable|string',
+            'distinct' => 'array',
+            'distinct.*' => 'string',
+            'compared' => 'nullable|string',
+        ]);
         $extracts = $this->extracts($migration);
         $of = array_values(array_filter(array_map(fn ($id) => $extracts->firstWhere('id', (int) $id), $data['of'])));
         $on = [];
@@ -48,34 +78,59 @@ final class FeedsController extends Controller
             }
         }
         try {
-            $format = FeedFormat::fromArray(['combined' => $data['combined'], 'of' => array_map(fn (Extract $e) => "{$e->source?->code}/$e->name", $of), 'on' => $on, 'distinct' => $data['distinct'] ?? [], 'compared' => $data['compared'] ?? 'trim']);
+            $format = FeedFormat::fromArray([
+                'combined' => $data['combined'],
+                'of' => array_map(fn (Extract $e) => "{$e->source?->code}/$e->name", $of),
+                'on' => $on,
+                'distinct' => $data['distinct'] ?? [],
+                'compared' => $data['compared'] ?? 'trim',
+            ]);
         } catch (\InvalidArgumentException $e) {
             return back()->withInput()->with('refused', $e->getMessage());
         }
-        foreach ([[$of[0], [...array_keys($format->on), ...$format->columns]], [$of[1] ?? null, array_values($format->on)]] as [$extract, $headers]) {
+        foreach (
+            [[$of[0], [...array_keys($format->on), ...$format->columns]], [$of[1] ?? null, array_values($format->on)]] as [$extract, $headers]
+        ) {
             foreach ($headers as $header) {
                 if ($extract?->tidyColumns()->find((string) $header) === null) {
-                    return back()->withInput()->with('refused', "{$extract?->name} has no column \"$header\".");
+                    return back()
+                        ->withInput()
+                        ->with('refused', "{$extract?->name} has no column \"$header\".");
                 }
             }
         }
         $source = $of[0]->source()->firstOrFail();
         if ($source->extracts()->where('name', $data['name'])->exists()) {
-            return back()->withInput()->with('refused', "$source->code has an extract named \"$data[name]\" already.");
+            return back()
+                ->withInput()
+                ->with('refused', "$source->code has an extract named \"$data[name]\" already.");
         }
-        $feed = $source->extracts()->create(['name' => $data['name'], 'reader' => (new ReaderSettings($format))->toArray()]);
+        $feed = $source
+            ->extracts()
+            ->create(['name' => $data['name'], 'reader' => (new ReaderSettings($format))->toArray()]);
         Audit::note($migration->id, "made the feed $source->code/$feed->name", $feed->reader);
         FreezeTake::dispatch(DependentFeeds::take($feed, $request->user()?->id)->id);
 
-        return redirect("/m/$migration->id/sources/extracts/$feed->id")->with('told', 'The feed is being made. Its row arithmetic appears below; look at it before you map.');
+        return redirect("/m/$migration->id/sources/extracts/$feed->id")->with(
+            'told',
+            'The feed is being made. Its row arithmetic appears below; look at it before you map.',
+        );
     }
 
     /** Accepts that the join makes several rows of one, and makes it. */
     public function multiply(Request $request, Migration $migration, Extract $extract): RedirectResponse
     {
         $this->authorize('work', $migration);
-        abort_unless($extract->source?->migration_id === $migration->id && $extract->settings()->format instanceof FeedFormat, 404);
-        if ($extract->takes()->whereIn('state', ['reading', 'waiting', 'stopping'])->exists()) {
+        abort_unless(
+            $extract->source?->migration_id === $migration->id && $extract->settings()->format instanceof FeedFormat,
+            404,
+        );
+        if (
+            $extract
+                ->takes()
+                ->whereIn('state', ['reading', 'waiting', 'stopping'])
+                ->exists()
+        ) {
             return back()->with('refused', "The feed $extract->name is being made right now.");
         }
         $extract->update(['reader' => ['multiplies' => true] + $extract->reader]);
@@ -89,12 +144,23 @@ final class FeedsController extends Controller
     public function destroy(Migration $migration, Extract $extract): RedirectResponse
     {
         $this->authorize('work', $migration);
-        abort_unless($extract->source?->migration_id === $migration->id && $extract->settings()->format instanceof FeedFormat, 404);
-        $users = [...$extract->loads()->pluck('name')->all(), ...array_map(fn (Extract $e) => "the feed $e->name", DependentFeeds::of($extract))];
+        abort_unless(
+            $extract->source?->migration_id === $migration->id && $extract->settings()->format instanceof FeedFormat,
+            404,
+        );
+        $users = [
+            ...$extract->loads()->pluck('name')->all(),
+            ...array_map(fn (Extract $e) => "the feed $e->name", DependentFeeds::of($extract)),
+        ];
         if ($users !== []) {
             return back()->with('refused', 'It is read by '.implode(', ', $users).'.');
         }
-        if ($extract->takes()->whereIn('state', ['reading', 'stopping'])->exists()) {
+        if (
+            $extract
+                ->takes()
+                ->whereIn('state', ['reading', 'stopping'])
+                ->exists()
+        ) {
             return back()->with('refused', "The feed $extract->name is being made right now.");
         }
         foreach ($extract->takes()->pluck('id') as $take) {
@@ -105,12 +171,21 @@ final class FeedsController extends Controller
         $extract->delete();
         Audit::note($migration->id, "removed the feed $name");
 
-        return redirect("/m/$migration->id/sources")->with('told', "The feed $name is gone; the extracts it was made of stay.");
+        return redirect("/m/$migration->id/sources")->with(
+            'told',
+            "The feed $name is gone; the extracts it was made of stay.",
+        );
     }
 
     /** @return Collection<int, Extract> */
     private function extracts(Migration $migration): Collection
     {
-        return Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->whereNotNull('take_id')->with('source')->orderBy('source_id')->orderBy('id')->get();
+        return Extract::query()
+            ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))
+            ->whereNotNull('take_id')
+            ->with('source')
+            ->orderBy('source_id')
+            ->orderBy('id')
+            ->get();
     }
 }

@@ -23,15 +23,31 @@ final class HistoryController extends Controller
         $this->authorize('view', $migration);
         abort_unless($load->migration_id === $migration->id, 404);
         $field = $request->query('field');
-        $versions = RuleVersion::query()->where('load_id', $load->id)->when(is_string($field), fn ($q) => $q->where('field', $field))->with('user')->orderByDesc('id')->limit(self::SHOWN)->get();
+        $versions = RuleVersion::query()
+            ->where('load_id', $load->id)
+            ->when(is_string($field), fn ($q) => $q->where('field', $field))
+            ->with('user')
+            ->orderByDesc('id')
+            ->limit(self::SHOWN)
+            ->get();
 
-        return view('mapping.history', ['page' => new Page($migration, 'mapping', $load->entity->name), 'load' => $load, 'versions' => $versions, 'field' => is_string($field) ? $field : null,
-            'rules' => $load->rules()->get()->keyBy('field')]);
+        return view('mapping.history', [
+            'page' => new Page($migration, 'mapping', $load->entity->name),
+            'load' => $load,
+            'versions' => $versions,
+            'field' => is_string($field) ? $field : null,
+            'rules' => $load->rules()->get()->keyBy('field'),
+        ]);
     }
 
     /** Makes a rule say again what it said. */
-    public function restore(Request $request, Migration $migration, Load $load, RuleVersion $version, RuleBook $book): RedirectResponse
-    {
+    public function restore(
+        Request $request,
+        Migration $migration,
+        Load $load,
+        RuleVersion $version,
+        RuleBook $book,
+    ): RedirectResponse {
         $this->authorize('work', $migration);
         abort_unless($load->migration_id === $migration->id && $version->load_id === $load->id, 404);
 
@@ -45,24 +61,51 @@ final class HistoryController extends Controller
         abort_unless($load->migration_id === $migration->id, 404);
         $last = RuleVersion::query()->where('load_id', $load->id)->latest('id')->first();
         if ($last === null || $last->id !== $request->integer('version')) {
-            return back()->with('refused', 'Somebody has changed a rule of this load since you looked. See the history for what to take back.');
+            return back()->with(
+                'refused',
+                'Somebody has changed a rule of this load since you looked. See the history for what to take back.',
+            );
         }
-        $before = RuleVersion::query()->where('load_id', $load->id)->where('field', $last->field)->where('id', '<', $last->id)->latest('id')->first();
+        $before = RuleVersion::query()
+            ->where('load_id', $load->id)
+            ->where('field', $last->field)
+            ->where('id', '<', $last->id)
+            ->latest('id')
+            ->first();
 
         return $this->put($request, $migration, $load, $last->field, $before, $book);
     }
 
-    private function put(Request $request, Migration $migration, Load $load, string $field, ?RuleVersion $as, RuleBook $book): RedirectResponse
-    {
+    private function put(
+        Request $request,
+        Migration $migration,
+        Load $load,
+        string $field,
+        ?RuleVersion $as,
+        RuleBook $book,
+    ): RedirectResponse {
         $rule = $load->rules()->where('field', $field)->first();
         try {
-            $ready = $book->write($load, $field, $rule->version ?? 0, $as?->expression, $as?->empty_reason, $as?->note, $request->user());
+            $ready = $book->write(
+                $load,
+                $field,
+                $rule->version ?? 0,
+                $as?->expression,
+                $as?->empty_reason,
+                $as?->note,
+                $request->user(),
+            );
         } catch (RuleConflict|ExpressionError $e) {
             return back()->with('refused', "$field was not changed: {$e->getMessage()}");
         }
 
-        return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id#rule-$field")
-            ->with('told', "$field: ".($as?->says() ?? 'no rule').', as before. '.($ready > 0 ? Page::count($ready, 'rejected row').' can be loaded again.' : ''));
+        return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id#rule-$field")->with(
+            'told',
+            "$field: ".
+                ($as?->says() ?? 'no rule').
+                ', as before. '.
+                ($ready > 0 ? Page::count($ready, 'rejected row').' can be loaded again.' : ''),
+        );
     }
 
     /** Asked for every few seconds by an open sheet: what others changed since it was shown. */
@@ -71,8 +114,20 @@ final class HistoryController extends Controller
         $this->authorize('view', $migration);
         abort_unless($load->migration_id === $migration->id, 404);
         $since = $request->integer('since');
-        $changes = RuleVersion::query()->where('load_id', $load->id)->where('id', '>', $since)->where(fn ($q) => $q->whereNull('user_id')->orWhere('user_id', '<>', $request->user()?->id))->with('user')->orderBy('id')->get()->keyBy('field');
+        $changes = RuleVersion::query()
+            ->where('load_id', $load->id)
+            ->where('id', '>', $since)
+            ->where(fn ($q) => $q->whereNull('user_id')->orWhere('user_id', '<>', $request->user()?->id))
+            ->with('user')
+            ->orderBy('id')
+            ->get()
+            ->keyBy('field');
 
-        return view('mapping.news', ['migration' => $migration, 'load' => $load, 'since' => $since, 'changes' => $changes]);
+        return view('mapping.news', [
+            'migration' => $migration,
+            'load' => $load,
+            'since' => $since,
+            'changes' => $changes,
+        ]);
     }
 }

@@ -23,11 +23,15 @@ final class LoginController extends Controller
         $credentials = $request->validate(['email' => 'required|string', 'password' => 'required|string']);
         $key = 'login:'.mb_strtolower($credentials['email']).'|'.$request->ip();
         if (RateLimiter::tooManyAttempts($key, self::TRIES_PER_MINUTE)) {
-            throw ValidationException::withMessages(['email' => 'Too many tries. Wait '.RateLimiter::availableIn($key).' seconds.']);
+            throw ValidationException::withMessages([
+                'email' => 'Too many tries. Wait '.RateLimiter::availableIn($key).' seconds.',
+            ]);
         }
         if (! Auth::attempt($credentials)) {
             RateLimiter::hit($key);
-            throw ValidationException::withMessages(['email' => 'This e-mail address and password do not belong together.']);
+            throw ValidationException::withMessages([
+                'email' => 'This e-mail address and password do not belong together.',
+            ]);
         }
         RateLimiter::clear($key);
         $request->session()->regenerate();

@@ -41,9 +41,21 @@ final class MappingController extends Controller
         $this->authorize('view', $migration);
         $page = new Page($migration, 'mapping', $entity);
         $shelf = new Shelf($page->definitions);
-        $extracts = Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->whereNotNull('take_id')->with('source')->orderBy('source_id')->orderBy('id')->get();
+        $extracts = Extract::query()
+            ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))
+            ->whereNotNull('take_id')
+            ->with('source')
+            ->orderBy('source_id')
+            ->orderBy('id')
+            ->get();
         if ($page->entity === null || $page->orderError !== null) {
-            return view('mapping.all', ['page' => $page, 'unread' => $page->orderError === null ? $shelf->unread() : [], 'parameters' => $migration->parameters()->orderBy('name')->get(), 'loads' => $page->orderError === null ? $page->loads() : collect(), 'shelf' => $shelf]);
+            return view('mapping.all', [
+                'page' => $page,
+                'unread' => $page->orderError === null ? $shelf->unread() : [],
+                'parameters' => $migration->parameters()->orderBy('name')->get(),
+                'loads' => $page->orderError === null ? $page->loads() : collect(),
+                'shelf' => $shelf,
+            ]);
         }
         $loads = $page->loads();
         $load = $loads->firstWhere('id', $request->integer('load')) ?? $loads->first();
@@ -53,7 +65,19 @@ final class MappingController extends Controller
         $checked = CheckController::data($migration, $page->definitions, $load);
         $asked = $request->query('rows');
         if ($request->filled('pick')) {
-            $asked = implode(',', SampleRows::pick($load, (string) $request->query('pick'), $page->round, $checked['check'], $request->query('column'), (string) $request->query('value', ''))) ?: $asked;
+            $asked =
+                implode(
+                    ',',
+                    SampleRows::pick(
+                        $load,
+                        (string) $request->query('pick'),
+                        $page->round,
+                        $checked['check'],
+                        $request->query('column'),
+                        (string) $request->query('value', ''),
+                    ),
+                ) ?:
+                $asked;
         }
         $rows = RuleSheet::rows($load, $asked);
         $sheet = new RuleSheet($page->definitions, $load, $rows);
@@ -67,20 +91,52 @@ final class MappingController extends Controller
         $show = in_array($request->query('show'), ['mapped', 'open'], true) ? (string) $request->query('show') : 'all';
         $fields = RuleSheet::fields($load, $show);
         $from = max(0, min($request->integer('from'), count($fields) - 1));
-        $columns = in_array($request->query('columns'), ['used', 'left'], true) ? (string) $request->query('columns') : 'undecided';
+        $columns = in_array($request->query('columns'), ['used', 'left'], true)
+            ? (string) $request->query('columns')
+            : 'undecided';
         $uses = $shelf->uses($load->extract);
-        $decided = ColumnDecision::query()->where('extract_id', $load->extract_id)->with('user')->get()->keyBy('header');
-        $on = array_values(array_filter($load->extract->tidyColumns()->all, fn ($c) => match ($columns) {
-            'used' => isset($uses[$c->position]), 'left' => ! isset($uses[$c->position]) && isset($decided[$c->header]), default => ! isset($uses[$c->position]) && ! isset($decided[$c->header]),
-        }));
+        $decided = ColumnDecision::query()
+            ->where('extract_id', $load->extract_id)
+            ->with('user')
+            ->get()
+            ->keyBy('header');
+        $on = array_values(
+            array_filter(
+                $load->extract->tidyColumns()->all,
+                fn ($c) => match ($columns) {
+                    'used' => isset($uses[$c->position]),
+                    'left' => ! isset($uses[$c->position]) && isset($decided[$c->header]),
+                    default => ! isset($uses[$c->position]) && ! isset($decided[$c->header]),
+                },
+            ),
+        );
 
         return view('mapping.sheet', [
-            'show' => $show, 'fields' => $fields, 'from' => $from, 'columnsShown' => $columns, 'uses' => $uses, 'on' => $on, 'onFrom' => max(0, min($request->integer('shelf'), count($on) - 1)),
-            'open' => RuleSheet::fields($load, 'open'), 'writable' => array_keys($load->entity->described()->writable()),
+            'show' => $show,
+            'fields' => $fields,
+            'from' => $from,
+            'columnsShown' => $columns,
+            'uses' => $uses,
+            'on' => $on,
+            'onFrom' => max(0, min($request->integer('shelf'), count($on) - 1)),
+            'open' => RuleSheet::fields($load, 'open'),
+            'writable' => array_keys($load->entity->described()->writable()),
             'last' => RuleVersion::query()->where('load_id', $load->id)->with('user')->latest('id')->first(),
-            'page' => $page, 'loads' => $loads, 'load' => $load, 'sheet' => $sheet, 'lines' => $sheet->lines($page->round, array_slice($fields, $from, RuleSheet::PAGE)), 'problem' => $problem, 'extracts' => $extracts,
+            'page' => $page,
+            'loads' => $loads,
+            'load' => $load,
+            'sheet' => $sheet,
+            'lines' => $sheet->lines($page->round, array_slice($fields, $from, RuleSheet::PAGE)),
+            'problem' => $problem,
+            'extracts' => $extracts,
             'decisions' => $decided,
-            'checked' => $checked, 'words' => RuleSheet::words($load), 'suggestions' => Suggestions::of($page->definitions, $load), 'catalogue' => Catalogue::entries(), 'normalisations' => KeyNormalisation::cases(), 'policies' => WritePolicy::cases(), 'normalisers' => Normaliser::cases(),
+            'checked' => $checked,
+            'words' => RuleSheet::words($load),
+            'suggestions' => Suggestions::of($page->definitions, $load),
+            'catalogue' => Catalogue::entries(),
+            'normalisations' => KeyNormalisation::cases(),
+            'policies' => WritePolicy::cases(),
+            'normalisers' => Normaliser::cases(),
         ]);
     }
 
@@ -94,7 +150,14 @@ final class MappingController extends Controller
         $described = $load->entity->described()->writable()[$field] ?? abort(404);
         $sheet = new RuleSheet($page->definitions, $load, RuleSheet::rows($load, $request->input('rows')));
 
-        return view('mapping.samples', ['line' => $sheet->line($described, $load->rules->firstWhere('field', $field), (string) $request->input('expression')), 'sheet' => $sheet]);
+        return view('mapping.samples', [
+            'line' => $sheet->line(
+                $described,
+                $load->rules->firstWhere('field', $field),
+                (string) $request->input('expression'),
+            ),
+            'sheet' => $sheet,
+        ]);
     }
 
     /** One line of the sheet as it stands now. */
@@ -108,7 +171,13 @@ final class MappingController extends Controller
         $sheet = new RuleSheet($page->definitions, $load, RuleSheet::rows($load, $request->query('rows')));
         $rule = $load->rules->firstWhere('field', $field);
 
-        return view('mapping.line', ['line' => $sheet->line($described, $rule, (string) $rule?->expression), 'sheet' => $sheet, 'page' => $page, 'told' => null, 'conflict' => null]);
+        return view('mapping.line', [
+            'line' => $sheet->line($described, $rule, (string) $rule?->expression),
+            'sheet' => $sheet,
+            'page' => $page,
+            'told' => null,
+            'conflict' => null,
+        ]);
     }
 
     /** The exact record that would be sent for a row, beside the row. */
@@ -119,9 +188,19 @@ final class MappingController extends Controller
         $page = new Page($migration, 'mapping', $load->entity->name);
         $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? $load;
         $columns = $load->extract->tidyColumns();
-        $cells = (new StagedRows((int) $load->extract->take_id, $load->extract_id, $columns->byHeader()))->numbered([$row])[$row] ?? abort(404);
-        $data = RecordSent::of($page, $load, $row, $cells) + ['page' => $page, 'load' => $load, 'row' => $row, 'rows' => (int) $load->extract->take?->rows, 'columns' => $columns->all, 'cells' => $cells,
-            'corrected' => Correction::query()->where('extract_id', $load->extract_id)->where('row_no', $row)->exists()];
+        $cells =
+            (new StagedRows((int) $load->extract->take_id, $load->extract_id, $columns->byHeader()))->numbered([$row])[
+                $row
+            ] ?? abort(404);
+        $data = RecordSent::of($page, $load, $row, $cells) + [
+            'page' => $page,
+            'load' => $load,
+            'row' => $row,
+            'rows' => (int) $load->extract->take?->rows,
+            'columns' => $columns->all,
+            'cells' => $cells,
+            'corrected' => Correction::query()->where('extract_id', $load->extract_id)->where('row_no', $row)->exists(),
+        ];
 
         return view($request->hasHeader('HX-Request') ? 'mapping.record' : 'mapping.record-page', $data);
     }
@@ -131,14 +210,26 @@ final class MappingController extends Controller
         $this->authorize('work', $migration);
         $this->ours($migration, $load);
         $described = $load->entity->described()->writable()[$field] ?? abort(404);
-        $request->validate(['expression' => 'nullable|string|max:4000', 'empty_reason' => 'nullable|string|max:1000', 'note' => 'nullable|string|max:1000', 'version' => 'required|integer']);
+        $request->validate([
+            'expression' => 'nullable|string|max:4000',
+            'empty_reason' => 'nullable|string|max:1000',
+            'note' => 'nullable|string|max:1000',
+            'version' => 'required|integer',
+        ]);
         $told = $conflict = null;
         $status = 200;
         $expression = (string) $request->input('expression');
         try {
             $before = $load->rules()->where('field', $field)->first();
-            $ready = $book->write($load, $field, $request->integer('version'), $expression, $this->filled($request->input('empty_reason')),
-                $request->has('note') ? $this->filled($request->input('note')) : $before?->note, $request->user());
+            $ready = $book->write(
+                $load,
+                $field,
+                $request->integer('version'),
+                $expression,
+                $this->filled($request->input('empty_reason')),
+                $request->has('note') ? $this->filled($request->input('note')) : $before?->note,
+                $request->user(),
+            );
             $told = 'Kept.'.($ready > 0 ? ' '.Page::count($ready, 'rejected row').' can be loaded again.' : '');
         } catch (RuleConflict $e) {
             $conflict = $e;
@@ -153,7 +244,16 @@ final class MappingController extends Controller
         $rule = $load->rules->firstWhere('field', $field);
         $line = $sheet->line($described, $rule, $status === 200 ? (string) $rule?->expression : $expression);
 
-        return response(view('mapping.line', ['line' => $line, 'sheet' => $sheet, 'page' => $page, 'told' => $told, 'conflict' => $conflict]), $status);
+        return response(
+            view('mapping.line', [
+                'line' => $line,
+                'sheet' => $sheet,
+                'page' => $page,
+                'told' => $told,
+                'conflict' => $conflict,
+            ]),
+            $status,
+        );
     }
 
     /** A column from the shelf straight into a field that has no rule yet. */
@@ -168,7 +268,15 @@ final class MappingController extends Controller
         }
         try {
             $refers = ($load->entity->described()->writable()[$data['field']] ?? null)?->refers;
-            $book->write($load, $data['field'], $rule->version ?? 0, $refers === null ? $data['column'] : KnownReferences::rule($load, $data['column']), null, null, $request->user());
+            $book->write(
+                $load,
+                $data['field'],
+                $rule->version ?? 0,
+                $refers === null ? $data['column'] : KnownReferences::rule($load, $data['column']),
+                null,
+                null,
+                $request->user(),
+            );
         } catch (RuleConflict|ExpressionError $e) {
             return back()->with('refused', $e->getMessage());
         }
@@ -192,22 +300,44 @@ final class MappingController extends Controller
                 continue;
             }
             try {
-                $book->write($load, $field, $load->rules->firstWhere('field', $field)->version ?? 0, $suggestions[$field]->expression, null, null, $request->user());
+                $book->write(
+                    $load,
+                    $field,
+                    $load->rules->firstWhere('field', $field)->version ?? 0,
+                    $suggestions[$field]->expression,
+                    null,
+                    null,
+                    $request->user(),
+                );
                 $taken[] = $field;
             } catch (RuleConflict|ExpressionError $e) {
                 return back()->with('refused', "$field: {$e->getMessage()}");
             }
         }
 
-        return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id")->with($taken === [] ? 'refused' : 'told', $taken === [] ? 'These suggestions do not stand any more: somebody has written rules.' : 'Mapped as suggested: '.implode(', ', array_slice($taken, 0, 8)).(count($taken) > 8 ? ' and '.(count($taken) - 8).' more' : '').'. Check them.');
+        return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id")->with(
+            $taken === [] ? 'refused' : 'told',
+            $taken === []
+                ? 'These suggestions do not stand any more: somebody has written rules.'
+                : 'Mapped as suggested: '.
+                    implode(', ', array_slice($taken, 0, 8)).
+                    (count($taken) > 8 ? ' and '.(count($taken) - 8).' more' : '').
+                    '. Check them.',
+        );
     }
 
     public function store(Request $request, Migration $migration): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $data = $request->validate(['entity' => 'required|string', 'extract' => 'required|integer', 'name' => 'required|string|max:100']);
+        $data = $request->validate([
+            'entity' => 'required|string',
+            'extract' => 'required|integer',
+            'name' => 'required|string|max:100',
+        ]);
         $entity = $migration->entities()->where('name', $data['entity'])->firstOrFail();
-        $extract = Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->findOrFail($data['extract']);
+        $extract = Extract::query()
+            ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))
+            ->findOrFail($data['extract']);
         if ($migration->loads()->where('name', $data['name'])->exists()) {
             return back()->with('refused', "There is a load named \"$data[name]\" already.");
         }
@@ -215,10 +345,23 @@ final class MappingController extends Controller
         if ($key === []) {
             return back()->with('refused', 'Nothing of this extract is frozen yet.');
         }
-        $load = $migration->loads()->create(['entity_id' => $entity->id, 'extract_id' => $extract->id, 'name' => $data['name'], 'position' => (int) $migration->loads()->max('position') + 1, 'key_columns' => $key]);
+        $load = $migration
+            ->loads()
+            ->create([
+                'entity_id' => $entity->id,
+                'extract_id' => $extract->id,
+                'name' => $data['name'],
+                'position' => (int) $migration->loads()->max('position') + 1,
+                'key_columns' => $key,
+            ]);
         Audit::note($migration->id, "added load $data[name]");
 
-        return redirect("/m/$migration->id/mapping/$entity->name?load=$load->id")->with('told', "The load reads $extract->name by the key ".implode(' + ', $key).', as its profile suggests. See whether that is right, then write its rules.');
+        return redirect("/m/$migration->id/mapping/$entity->name?load=$load->id")->with(
+            'told',
+            "The load reads $extract->name by the key ".
+                implode(' + ', $key).
+                ', as its profile suggests. See whether that is right, then write its rules.',
+        );
     }
 
     public function settings(Request $request, Migration $migration, Load $load, Repairs $repairs): RedirectResponse
@@ -226,9 +369,17 @@ final class MappingController extends Controller
         $this->authorize('work', $migration);
         $this->ours($migration, $load);
         $data = $request->validate([
-            'version' => 'required|integer', 'key' => 'required|array|min:1', 'key.*' => 'string', 'key_normalisation' => 'required|in:'.implode(',', array_column(KeyNormalisation::cases(), 'value')),
-            'scope' => 'nullable|string|max:4000', 'scope_reason' => 'nullable|string|max:500', 'policy' => 'required|in:'.implode(',', array_column(WritePolicy::cases(), 'value')),
-            'match_field' => 'nullable|array', 'match_field.*' => 'nullable|string', 'match_how' => 'nullable|array', 'match_how.*' => 'nullable|in:'.implode(',', array_column(Normaliser::cases(), 'value')),
+            'version' => 'required|integer',
+            'key' => 'required|array|min:1',
+            'key.*' => 'string',
+            'key_normalisation' => 'required|in:'.implode(',', array_column(KeyNormalisation::cases(), 'value')),
+            'scope' => 'nullable|string|max:4000',
+            'scope_reason' => 'nullable|string|max:500',
+            'policy' => 'required|in:'.implode(',', array_column(WritePolicy::cases(), 'value')),
+            'match_field' => 'nullable|array',
+            'match_field.*' => 'nullable|string',
+            'match_how' => 'nullable|array',
+            'match_how.*' => 'nullable|in:'.implode(',', array_column(Normaliser::cases(), 'value')),
         ]);
         $match = [];
         foreach ($data['match_field'] ?? [] as $i => $field) {
@@ -243,23 +394,43 @@ final class MappingController extends Controller
                 (new Compiler($columns))->compile($scope);
             }
         } catch (ExpressionError $e) {
-            return back()->with('refused', 'The scope was not kept: '.$e->getMessage())->withInput();
+            return back()
+                ->with('refused', 'The scope was not kept: '.$e->getMessage())
+                ->withInput();
         }
         if ($scope !== null && $this->filled($data['scope_reason'] ?? null) === null) {
-            return back()->with('refused', 'Say why the other rows are left out; the reason stands on the count proof.')->withInput();
+            return back()
+                ->with('refused', 'Say why the other rows are left out; the reason stands on the count proof.')
+                ->withInput();
         }
-        $changed = $load->newQuery()->whereKey($load->id)->where('version', $data['version'])->update([
-            'key_columns' => json_encode(array_values(array_filter($data['key'], fn ($k) => $columns->find($k) !== null))), 'key_normalisation' => $data['key_normalisation'],
-            'scope' => $scope, 'scope_reason' => $scope === null ? null : $data['scope_reason'], 'policy' => $data['policy'],
-            'match_on' => json_encode((object) $match), 'version' => $data['version'] + 1,
-        ]);
+        $changed = $load
+            ->newQuery()
+            ->whereKey($load->id)
+            ->where('version', $data['version'])
+            ->update([
+                'key_columns' => json_encode(
+                    array_values(array_filter($data['key'], fn ($k) => $columns->find($k) !== null)),
+                ),
+                'key_normalisation' => $data['key_normalisation'],
+                'scope' => $scope,
+                'scope_reason' => $scope === null ? null : $data['scope_reason'],
+                'policy' => $data['policy'],
+                'match_on' => json_encode((object) $match),
+                'version' => $data['version'] + 1,
+            ]);
         if ($changed === 0) {
-            return back()->with('refused', 'Somebody changed these settings while you had them open. They are shown as they are now; nothing of yours was kept.');
+            return back()->with(
+                'refused',
+                'Somebody changed these settings while you had them open. They are shown as they are now; nothing of yours was kept.',
+            );
         }
         Audit::note($migration->id, "changed feed, key and scope of $load->name", $data);
         $ready = $repairs->ruleChanged($load->refresh(), null);
 
-        return back()->with('told', 'Kept.'.($ready > 0 ? ' '.Page::count($ready, 'row').' can be loaded again.' : ''));
+        return back()->with(
+            'told',
+            'Kept.'.($ready > 0 ? ' '.Page::count($ready, 'row').' can be loaded again.' : ''),
+        );
     }
 
     public function decide(Request $request, Migration $migration, Extract $extract): RedirectResponse
@@ -277,7 +448,10 @@ final class MappingController extends Controller
         if ($reason === null) {
             return back()->with('refused', "Say why \"$data[header]\" is left behind.");
         }
-        ColumnDecision::query()->updateOrCreate(['extract_id' => $extract->id, 'header' => $data['header']], ['reason' => $reason, 'user_id' => $request->user()?->id]);
+        ColumnDecision::query()->updateOrCreate(
+            ['extract_id' => $extract->id, 'header' => $data['header']],
+            ['reason' => $reason, 'user_id' => $request->user()?->id],
+        );
         Audit::note($migration->id, "left the column $data[header] of $extract->name behind", ['reason' => $reason]);
 
         return back();
@@ -290,7 +464,13 @@ final class MappingController extends Controller
         abort_unless($extract->source?->migration_id === $migration->id, 404);
         $data = $request->validate(['reason' => 'nullable|string|max:500']);
         $extract->update(['not_loaded' => $this->filled($data['reason'] ?? null)]);
-        Audit::note($migration->id, $extract->not_loaded === null ? "took the extract $extract->name up again" : "left the extract $extract->name behind", ['reason' => $extract->not_loaded]);
+        Audit::note(
+            $migration->id,
+            $extract->not_loaded === null
+                ? "took the extract $extract->name up again"
+                : "left the extract $extract->name behind",
+            ['reason' => $extract->not_loaded],
+        );
 
         return back();
     }

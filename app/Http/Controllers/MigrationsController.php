@@ -22,7 +22,12 @@ final class MigrationsController extends Controller
     {
         $this->authorize('viewAny', Migration::class);
 
-        return view('migrations.index', ['migrations' => Migration::query()->withCount(['sources', 'loads', 'rounds'])->orderBy('name')->get()]);
+        return view('migrations.index', [
+            'migrations' => Migration::query()
+                ->withCount(['sources', 'loads', 'rounds'])
+                ->orderBy('name')
+                ->get(),
+        ]);
     }
 
     public function store(NewMigration $request): RedirectResponse
@@ -36,7 +41,10 @@ final class MigrationsController extends Controller
         $migration->targets()->create(['name' => 'rehearsal'] + $request->settings() + ['password' => '']);
         Audit::note($migration->id, 'made the migration');
 
-        return redirect("/m/$migration->id/target")->with('told', 'The migration is there. Read the target\'s entities next.');
+        return redirect("/m/$migration->id/target")->with(
+            'told',
+            'The migration is there. Read the target\'s entities next.',
+        );
     }
 
     public function import(Request $request, PlanReader $reader, PlanImporter $importer): RedirectResponse
@@ -45,7 +53,10 @@ final class MigrationsController extends Controller
         $request->validate(['plan' => 'required|file|max:2048']);
         $file = $request->file('plan');
         try {
-            $migration = $importer->import($reader->read((string) $file?->getContent(), (string) $file?->getClientOriginalName()), (string) $file?->getClientOriginalName());
+            $migration = $importer->import(
+                $reader->read((string) $file?->getContent(), (string) $file?->getClientOriginalName()),
+                (string) $file?->getClientOriginalName(),
+            );
         } catch (PlanError $e) {
             return back()->with('refused', $e->getMessage());
         }
@@ -58,7 +69,8 @@ final class MigrationsController extends Controller
         $this->authorize('view', $migration);
 
         return response($writer->write($exporter->export($migration)), 200, [
-            'Content-Type' => 'application/yaml; charset=utf-8', 'Content-Disposition' => 'attachment; filename="'.Str::slug($migration->name).'.yaml"',
+            'Content-Type' => 'application/yaml; charset=utf-8',
+            'Content-Disposition' => 'attachment; filename="'.Str::slug($migration->name).'.yaml"',
         ]);
     }
 }

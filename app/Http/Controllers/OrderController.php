@@ -14,6 +14,9 @@ final class OrderController extends Controller
         $this->authorize('view', $migration);
         $page = new Page($migration, 'order', $entity);
 
-        return view('order.index', ['page' => $page, 'chart' => $page->orderError === null ? new OrderChart($page) : null]);
+        return view('order.index', [
+            'page' => $page,
+            'chart' => $page->orderError === null ? new OrderChart($page) : null,
+        ]);
     }
 }

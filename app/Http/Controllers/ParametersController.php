@@ -14,8 +14,20 @@ final class ParametersController extends Controller
     public function store(Request $request, Migration $migration): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $data = $request->validate(['name' => ['required', 'regex:/^[a-z][a-z0-9_]{0,59}$/'], 'prompt' => 'required|string|max:250', 'default_value' => 'nullable|string|max:250'], ['name.regex' => 'A parameter is named with small letters, digits and _.']);
-        $migration->parameters()->updateOrCreate(['name' => $data['name']], ['prompt' => $data['prompt'], 'default_value' => $data['default_value'] ?? null]);
+        $data = $request->validate(
+            [
+                'name' => ['required', 'regex:/^[a-z][a-z0-9_]{0,59}$/'],
+                'prompt' => 'required|string|max:250',
+                'default_value' => 'nullable|string|max:250',
+            ],
+            ['name.regex' => 'A parameter is named with small letters, digits and _.'],
+        );
+        $migration
+            ->parameters()
+            ->updateOrCreate(
+                ['name' => $data['name']],
+                ['prompt' => $data['prompt'], 'default_value' => $data['default_value'] ?? null],
+            );
         Audit::note($migration->id, "stated the parameter $data[name]", $data);
 
         return back()->with('told', "Use it in a rule or a scope: parameter('$data[name]').");
@@ -25,7 +37,18 @@ final class ParametersController extends Controller
     {
         $this->authorize('work', $migration);
         abort_unless($parameter->migration_id === $migration->id, 404);
-        $using = $migration->loads()->with('rules')->get()->filter(fn ($l) => str_contains($l->scope.$l->rules->pluck('expression')->implode(' '), "parameter('$parameter->name')"))->pluck('name')->implode(', ');
+        $using = $migration
+            ->loads()
+            ->with('rules')
+            ->get()
+            ->filter(
+                fn ($l) => str_contains(
+                    $l->scope.$l->rules->pluck('expression')->implode(' '),
+                    "parameter('$parameter->name')",
+                ),
+            )
+            ->pluck('name')
+            ->implode(', ');
         if ($using !== '') {
             return back()->with('refused', "Rules use it: $using.");
         }

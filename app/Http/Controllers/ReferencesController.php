@@ -20,11 +20,28 @@ final class ReferencesController extends Controller
     public function index(Request $request, Migration $migration): View
     {
         $this->authorize('view', $migration);
-        $all = ColumnReference::query()->where('migration_id', $migration->id)->with(['extract.source', 'parent.source'])->orderByRaw("decision = 'dismissed', extract_id, id")->get();
+        $all = ColumnReference::query()
+            ->where('migration_id', $migration->id)
+            ->with(['extract.source', 'parent.source'])
+            ->orderByRaw("decision = 'dismissed', extract_id, id")
+            ->get();
         $open = $request->has('orphans') ? $all->firstWhere('id', $request->integer('orphans')) : null;
-        $numbers = $open === null ? null : RowNumbers::page(DB::table('orphan_rows')->where('migration_id', $migration->id)->where('reference', $open->number), $request->integer('after'));
+        $numbers =
+            $open === null
+                ? null
+                : RowNumbers::page(
+                    DB::table('orphan_rows')->where('migration_id', $migration->id)->where('reference', $open->number),
+                    $request->integer('after'),
+                );
 
-        return view('sources.references', ['page' => new Page($migration, 'sources'), 'references' => $all, 'chart' => new ReferenceChart($all->all()), 'open' => $open, 'rows' => $open === null ? [] : StagedRows::asRead((int) $open->extract->take_id, $numbers->shown), 'next' => $numbers?->next]);
+        return view('sources.references', [
+            'page' => new Page($migration, 'sources'),
+            'references' => $all,
+            'chart' => new ReferenceChart($all->all()),
+            'open' => $open,
+            'rows' => $open === null ? [] : StagedRows::asRead((int) $open->extract->take_id, $numbers->shown),
+            'next' => $numbers?->next,
+        ]);
     }
 
     public function decide(Request $request, Migration $migration, ColumnReference $reference): RedirectResponse
@@ -36,10 +53,13 @@ final class ReferencesController extends Controller
         $name = implode(' + ', $reference->columns)." of {$reference->extract->name} to {$reference->parent->name}";
         Audit::note($migration->id, "reference $name: $data[decision]");
 
-        return redirect("/m/$migration->id/sources/references")->with('told', match ($data['decision']) {
-            'accepted' => "$name is known now: mapping suggests the parent by it, and order knows it.",
-            'dismissed' => "$name is no reference.",
-            default => "$name is undecided again.",
-        });
+        return redirect("/m/$migration->id/sources/references")->with(
+            'told',
+            match ($data['decision']) {
+                'accepted' => "$name is known now: mapping suggests the parent by it, and order knows it.",
+                'dismissed' => "$name is no reference.",
+                default => "$name is undecided again.",
+            },
+        );
     }
 }

@@ -42,29 +42,64 @@ final class RejectsController extends Controller
         }
 
         return view('rejects.index', [
-            'page' => $page, 'groups' => $groups, 'open' => $open, 'detail' => $open === null ? null : $this->detail($page, $round, $list, $open),
-            'held' => $list->held($loads), 'links' => array_filter($list->waitingLinks(), fn ($l) => in_array((int) $l->load_id, $loads, true)),
-            'counts' => $this->counts($page), 'pendingAll' => $page->open()[2],
+            'page' => $page,
+            'groups' => $groups,
+            'open' => $open,
+            'detail' => $open === null ? null : $this->detail($page, $round, $list, $open),
+            'held' => $list->held($loads),
+            'links' => array_filter($list->waitingLinks(), fn ($l) => in_array((int) $l->load_id, $loads, true)),
+            'counts' => $this->counts($page),
+            'pendingAll' => $page->open()[2],
         ]);
     }
 
     public function value(Request $request, Migration $migration, Load $load): RedirectResponse
     {
-        [$round, $data] = $this->ready($request, $migration, $load, ['cause' => 'required|integer', 'header' => 'required|string', 'new' => 'nullable|string|max:4000', 'reason' => 'nullable|string|max:500']);
+        [$round, $data] = $this->ready($request, $migration, $load, [
+            'cause' => 'required|integer',
+            'header' => 'required|string',
+            'new' => 'nullable|string|max:4000',
+            'reason' => 'nullable|string|max:500',
+        ]);
 
-        return $this->answer(fn () => $this->repairs->correctValue($round, $load, (int) $data['cause'], $data['header'], $data['new'] ?? '', (string) ($data['reason'] ?? '')));
+        return $this->answer(
+            fn () => $this->repairs->correctValue(
+                $round,
+                $load,
+                (int) $data['cause'],
+                $data['header'],
+                $data['new'] ?? '',
+                (string) ($data['reason'] ?? ''),
+            ),
+        );
     }
 
     public function cell(Request $request, Migration $migration, Load $load, int $row): RedirectResponse
     {
-        [$round, $data] = $this->ready($request, $migration, $load, ['header' => 'required|string', 'new' => 'nullable|string|max:4000', 'reason' => 'nullable|string|max:500']);
+        [$round, $data] = $this->ready($request, $migration, $load, [
+            'header' => 'required|string',
+            'new' => 'nullable|string|max:4000',
+            'reason' => 'nullable|string|max:500',
+        ]);
 
-        return $this->answer(fn () => $this->repairs->correctCell($round, $load->extract, $row, $data['header'], $data['new'] ?? '', (string) ($data['reason'] ?? '')));
+        return $this->answer(
+            fn () => $this->repairs->correctCell(
+                $round,
+                $load->extract,
+                $row,
+                $data['header'],
+                $data['new'] ?? '',
+                (string) ($data['reason'] ?? ''),
+            ),
+        );
     }
 
     public function waive(Request $request, Migration $migration, Load $load): RedirectResponse
     {
-        [$round, $data] = $this->ready($request, $migration, $load, ['cause' => 'required|integer', 'reason' => 'required|string|max:500']);
+        [$round, $data] = $this->ready($request, $migration, $load, [
+            'cause' => 'required|integer',
+            'reason' => 'required|string|max:500',
+        ]);
         $n = $this->repairs->waive($round, $load, (int) $data['cause'], $data['reason']);
 
         return back()->with('told', Page::count($n, 'row').' waived.');
@@ -92,7 +127,15 @@ final class RejectsController extends Controller
             return back()->with('refused', $e->getMessage());
         }
 
-        return back()->with('told', $n === 0 ? 'The correction is kept. No rejected row waits for it.' : Page::count($n, 'row').' repaired. Load '.($n === 1 ? 'it' : 'them').' again when you are ready.');
+        return back()->with(
+            'told',
+            $n === 0
+                ? 'The correction is kept. No rejected row waits for it.'
+                : Page::count($n, 'row').
+                    ' repaired. Load '.
+                    ($n === 1 ? 'it' : 'them').
+                    ' again when you are ready.',
+        );
     }
 
     /** @return array<string, int> */
@@ -113,21 +156,50 @@ final class RejectsController extends Controller
     {
         $load = $page->definitions->loads()->firstWhere('id', $group->load) ?? abort(404);
         $values = $list->values($group);
-        $rows = $values === [] ? [] : DB::table('outcomes')->where('round_id', $round->id)->where('load_id', $load->id)->where('outcome', 'rejected')
-            ->whereIntegerInRaw('cause_id', array_map(fn ($v) => (int) $v->id, $values))->orderBy('row_no')->limit(8)->get(['row_no', 'legacy_key', 'cause_id'])->all();
+        $rows =
+            $values === []
+                ? []
+                : DB::table('outcomes')
+                    ->where('round_id', $round->id)
+                    ->where('load_id', $load->id)
+                    ->where('outcome', 'rejected')
+                    ->whereIntegerInRaw('cause_id', array_map(fn ($v) => (int) $v->id, $values))
+                    ->orderBy('row_no')
+                    ->limit(8)
+                    ->get(['row_no', 'legacy_key', 'cause_id'])
+                    ->all();
         $columns = $load->extract->tidyColumns();
         try {
-            $rule = $group->field === null ? null : ($page->definitions->mapper($load)->rules()[explode(', ', $group->field)[0]] ?? null);
+            $rule =
+                $group->field === null
+                    ? null
+                    : $page->definitions->mapper($load)->rules()[explode(', ', $group->field)[0]] ?? null;
             $keys = $page->definitions->mapper($load)->keyPositions();
         } catch (DefinitionError) {
             [$rule, $keys] = [null, []];
         }
         $headers = array_map(fn (int $i) => $columns->all[$i]->header, $rule === null ? $keys : $rule->columns);
-        $crosswalk = in_array($group->code, ['no_new_value', 'code_rejected'], true) && $rule !== null && $rule->codes !== []
-            ? CodeCrosswalk::query()->where('migration_id', $page->migration->id)->where('name', $rule->codes[0])->first() : null;
+        $crosswalk =
+            in_array($group->code, ['no_new_value', 'code_rejected'], true) && $rule !== null && $rule->codes !== []
+                ? CodeCrosswalk::query()
+                    ->where('migration_id', $page->migration->id)
+                    ->where('name', $rule->codes[0])
+                    ->first()
+                : null;
 
-        return ['load' => $load, 'values' => $values, 'rows' => $rows, 'headers' => $headers, 'rule' => $rule, 'crosswalk' => $crosswalk,
-            'cells' => $this->cells($load, array_map(fn ($r) => (int) $r->row_no, $rows), $rule === null ? $keys : $rule->columns)];
+        return [
+            'load' => $load,
+            'values' => $values,
+            'rows' => $rows,
+            'headers' => $headers,
+            'rule' => $rule,
+            'crosswalk' => $crosswalk,
+            'cells' => $this->cells(
+                $load,
+                array_map(fn ($r) => (int) $r->row_no, $rows),
+                $rule === null ? $keys : $rule->columns,
+            ),
+        ];
     }
 
     /**
@@ -137,7 +209,11 @@ final class RejectsController extends Controller
      */
     private function cells(Load $load, array $rows, array $positions): array
     {
-        return DB::table('staged_rows')->where('take_id', $load->extract->take_id)->whereIntegerInRaw('row_no', $rows)->pluck('cells', 'row_no')
-            ->map(fn ($c) => array_map(fn ($i) => json_decode($c, true)[$i] ?? null, $positions))->all();
+        return DB::table('staged_rows')
+            ->where('take_id', $load->extract->take_id)
+            ->whereIntegerInRaw('row_no', $rows)
+            ->pluck('cells', 'row_no')
+            ->map(fn ($c) => array_map(fn ($i) => json_decode($c, true)[$i] ?? null, $positions))
+            ->all();
     }
 }

@@ -24,27 +24,44 @@ final class RowsController extends Controller
         $page = new Page($migration, 'reconciliation', $entity);
         $loads = $page->loads()->when($request->filled('load'), fn ($l) => $l->where('id', $request->integer('load')));
         $outcome = Outcome::tryFrom((string) $request->query('outcome'));
-        [$afterLoad, $afterRow] = array_map(intval(...), explode(':', (string) $request->query('after', '0:0')) + [0, 0]);
+        [$afterLoad, $afterRow] = array_map(
+            intval(...),
+            explode(':', (string) $request->query('after', '0:0')) + [0, 0],
+        );
         $rows = [];
         // One load after another, so that each query walks one index in order.
         foreach ($loads as $load) {
-            if ($load->id < $afterLoad && $afterLoad !== 0 || count($rows) > self::PAGE || $page->round === null) {
+            if (($load->id < $afterLoad && $afterLoad !== 0) || count($rows) > self::PAGE || $page->round === null) {
                 continue;
             }
-            $found = DB::table('outcomes')->where('round_id', $page->round->id)->where('load_id', $load->id)
+            $found = DB::table('outcomes')
+                ->where('round_id', $page->round->id)
+                ->where('load_id', $load->id)
                 ->when($load->id === $afterLoad, fn ($q) => $q->where('row_no', '>', $afterRow))
                 ->when($outcome !== null, fn ($q) => $q->where('outcome', $outcome?->value))
                 ->when($request->filled('cause'), fn ($q) => $q->where('cause_id', $request->integer('cause')))
-                ->orderBy('row_no')->limit(self::PAGE + 1 - count($rows))->get(['load_id', 'row_no', 'legacy_key', 'outcome', 'target_key', 'cause_id'])->all();
+                ->orderBy('row_no')
+                ->limit(self::PAGE + 1 - count($rows))
+                ->get(['load_id', 'row_no', 'legacy_key', 'outcome', 'target_key', 'cause_id'])
+                ->all();
             $rows = array_merge($rows, $found);
         }
         $more = count($rows) > self::PAGE;
         $rows = array_slice($rows, 0, self::PAGE);
         $last = end($rows);
 
-        return view('rows.index', ['page' => $page, 'rows' => $rows, 'outcome' => $outcome, 'loads' => $page->definitions->loads()->keyBy('id'), 'load' => $request->filled('load') ? $loads->first() : null,
+        return view('rows.index', [
+            'page' => $page,
+            'rows' => $rows,
+            'outcome' => $outcome,
+            'loads' => $page->definitions->loads()->keyBy('id'),
+            'load' => $request->filled('load') ? $loads->first() : null,
             'next' => $more && $last !== false ? "$last->load_id:$last->row_no" : null,
-            'causes' => DB::table('causes')->whereIn('id', array_filter(array_column($rows, 'cause_id')))->get()->keyBy('id')]);
+            'causes' => DB::table('causes')
+                ->whereIn('id', array_filter(array_column($rows, 'cause_id')))
+                ->get()
+                ->keyBy('id'),
+        ]);
     }
 
     public function journey(Request $request, Migration $migration, Load $load, int $row): View
@@ -55,7 +72,9 @@ final class RowsController extends Controller
         $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? abort(404);
         $journey = (new Journeys($page))->of($load, $row) ?? abort(404);
 
-        return $request->hasHeader('HX-Request') ? view('rows.journey', ['page' => $page, 'journey' => $journey]) : view('rows.page', ['page' => $page, 'journey' => $journey]);
+        return $request->hasHeader('HX-Request')
+            ? view('rows.journey', ['page' => $page, 'journey' => $journey])
+            : view('rows.page', ['page' => $page, 'journey' => $journey]);
     }
 
     /** Any legacy or new key. */
@@ -69,7 +88,12 @@ final class RowsController extends Controller
             return redirect("/m/$migration->id/rows/{$found[0]->load_id}/{$found[0]->row_no}");
         }
 
-        return view('rows.trace', ['page' => $page, 'q' => $q, 'found' => $found, 'loads' => $page->definitions->loads()->keyBy('id')]);
+        return view('rows.trace', [
+            'page' => $page,
+            'q' => $q,
+            'found' => $found,
+            'loads' => $page->definitions->loads()->keyBy('id'),
+        ]);
     }
 
     /** @return list<\stdClass> */
@@ -84,9 +108,16 @@ final class RowsController extends Controller
         if (preg_match('/^(\S+)\s+(.+)$/', $q, $m) === 1 && isset($sources[$m[1]])) {
             $keys[] = LegacyKey::typed($m[2]);
         }
-        $base = fn () => DB::table('outcomes')->where('round_id', $page->round->id)->whereIn('entity_id', array_values($page->definitions->entityIds()))
-            ->select(['load_id', 'row_no', 'legacy_key', 'outcome', 'target_key'])->limit(100);
-        $rows = $base()->whereIn('source_id', array_values($sources))->whereIn('legacy_key', $keys)->get()->concat($base()->where('target_key', $q)->get());
+        $base = fn () => DB::table('outcomes')
+            ->where('round_id', $page->round->id)
+            ->whereIn('entity_id', array_values($page->definitions->entityIds()))
+            ->select(['load_id', 'row_no', 'legacy_key', 'outcome', 'target_key'])
+            ->limit(100);
+        $rows = $base()
+            ->whereIn('source_id', array_values($sources))
+            ->whereIn('legacy_key', $keys)
+            ->get()
+            ->concat($base()->where('target_key', $q)->get());
 
         return array_values($rows->unique(fn ($r) => "$r->load_id:$r->row_no")->all());
     }

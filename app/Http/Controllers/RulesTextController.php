@@ -38,8 +38,16 @@ final class RulesTextController extends Controller
         }
         $text = old('text', RulesText::write($rules));
 
-        return view('mapping.text', ['page' => new Page($migration, 'mapping', $load->entity->name), 'load' => $load, 'text' => $text, 'draft' => new RulesDraft($load, $text), 'names' => $names, 'meets' => $meets, 'proposed' => $proposed,
-            'since' => (int) RuleVersion::query()->where('load_id', $load->id)->max('id')]);
+        return view('mapping.text', [
+            'page' => new Page($migration, 'mapping', $load->entity->name),
+            'load' => $load,
+            'text' => $text,
+            'draft' => new RulesDraft($load, $text),
+            'names' => $names,
+            'meets' => $meets,
+            'proposed' => $proposed,
+            'since' => (int) RuleVersion::query()->where('load_id', $load->id)->max('id'),
+        ]);
     }
 
     public function look(Request $request, Migration $migration, Load $load): View
@@ -47,7 +55,9 @@ final class RulesTextController extends Controller
         $this->authorize('view', $migration);
         abort_unless($load->migration_id === $migration->id, 404);
 
-        return view('mapping.text-draft', ['draft' => new RulesDraft($load, mb_substr((string) $request->input('text'), 0, 200_000))]);
+        return view('mapping.text-draft', [
+            'draft' => new RulesDraft($load, mb_substr((string) $request->input('text'), 0, 200_000)),
+        ]);
     }
 
     public function keep(Request $request, Migration $migration, Load $load, RuleBook $book): RedirectResponse
@@ -57,18 +67,42 @@ final class RulesTextController extends Controller
         $data = $request->validate(['text' => 'required|string|max:200000', 'since' => 'required|integer']);
         $draft = new RulesDraft($load, $data['text']);
         if ($draft->problems !== []) {
-            return back()->withInput()->with('refused', 'Nothing was kept: '.Page::count(count($draft->problems), 'line').' cannot be understood.');
+            return back()
+                ->withInput()
+                ->with(
+                    'refused',
+                    'Nothing was kept: '.Page::count(count($draft->problems), 'line').' cannot be understood.',
+                );
         }
-        $others = RuleVersion::query()->where('load_id', $load->id)->where('id', '>', $data['since'])->whereIn('field', array_column($draft->changes, 'field'))->pluck('field')->unique();
+        $others = RuleVersion::query()
+            ->where('load_id', $load->id)
+            ->where('id', '>', $data['since'])
+            ->whereIn('field', array_column($draft->changes, 'field'))
+            ->pluck('field')
+            ->unique();
         if ($others->isNotEmpty()) {
-            return back()->withInput()->with('refused', 'Nothing was kept: since you opened the text somebody changed '.$others->implode(', ').'. What they say now stands in the list below; your text is still here.');
+            return back()
+                ->withInput()
+                ->with(
+                    'refused',
+                    'Nothing was kept: since you opened the text somebody changed '.
+                        $others->implode(', ').
+                        '. What they say now stands in the list below; your text is still here.',
+                );
         }
         try {
             $ready = $draft->keep($book, $request->user());
         } catch (RuleConflict|ExpressionError $e) {
-            return back()->withInput()->with('refused', 'Nothing was kept: '.$e->getMessage());
+            return back()
+                ->withInput()
+                ->with('refused', 'Nothing was kept: '.$e->getMessage());
         }
 
-        return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id")->with('told', Page::count(count($draft->changes), 'rule').' kept.'.($ready > 0 ? ' '.Page::count($ready, 'rejected row').' can be loaded again.' : ''));
+        return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id")->with(
+            'told',
+            Page::count(count($draft->changes), 'rule').
+                ' kept.'.
+                ($ready > 0 ? ' '.Page::count($ready, 'rejected row').' can be loaded again.' : ''),
+        );
     }
 }

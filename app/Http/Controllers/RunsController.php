@@ -26,14 +26,29 @@ final class RunsController extends Controller
         $this->authorize('view', $migration);
         $page = new Page($migration, 'runs', $entity);
 
-        return view('runs.index', ['page' => $page, 'passes' => $page->round?->passes()->with(['passLoads.ofLoad.entity', 'user'])->latest('number')->get() ?? collect(),
-            'parameters' => $migration->parameters()->orderBy('name')->get(), 'targets' => $migration->targets()->orderBy('id')->get(), 'next' => 'rehearsal-'.($migration->rounds()->where('kind', 'rehearsal')->count() + 1)]);
+        return view('runs.index', [
+            'page' => $page,
+            'passes' => $page->round
+                ?->passes()
+                ->with(['passLoads.ofLoad.entity', 'user'])
+                ->latest('number')
+                ->get() ?? collect(),
+            'parameters' => $migration->parameters()->orderBy('name')->get(),
+            'targets' => $migration->targets()->orderBy('id')->get(),
+            'next' => 'rehearsal-'.($migration->rounds()->where('kind', 'rehearsal')->count() + 1),
+        ]);
     }
 
     public function begin(Request $request, Migration $migration): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $data = $request->validate(['name' => ['required', 'max:60', 'regex:/^[a-z0-9][a-z0-9-]*$/'], 'kind' => 'required|in:rehearsal,cutover', 'target' => 'required|integer', 'parameters' => 'array', 'parameters.*' => 'nullable|string|max:250']);
+        $data = $request->validate([
+            'name' => ['required', 'max:60', 'regex:/^[a-z0-9][a-z0-9-]*$/'],
+            'kind' => 'required|in:rehearsal,cutover',
+            'target' => 'required|integer',
+            'parameters' => 'array',
+            'parameters.*' => 'nullable|string|max:250',
+        ]);
         $target = $migration->targets()->findOrFail($data['target']);
         try {
             $round = $this->rounds->begin($migration, $target, $data['name'], $data['kind'], $data['parameters'] ?? []);
@@ -52,7 +67,9 @@ final class RunsController extends Controller
         $this->authorize('work', $migration);
         $round = (new Page($migration, 'runs'))->round;
         try {
-            $round === null ? throw new \DomainException('There is no round yet.') : $this->rounds->start($round, 'retry');
+            $round === null
+                ? throw new \DomainException('There is no round yet.')
+                : $this->rounds->start($round, 'retry');
         } catch (\DomainException|OrderError $e) {
             return back()->with('refused', $e->getMessage());
         }

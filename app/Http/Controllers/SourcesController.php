@@ -20,25 +20,54 @@ final class SourcesController extends Controller
         $this->authorize('view', $migration);
         $page = new Page($migration, 'sources', $entity);
         $only = $page->entity === null ? null : $page->loads()->pluck('extract_id')->all();
-        $sources = $migration->sources()->with(['extracts' => fn ($q) => $q->orderBy('id'), 'extracts.take', 'extracts.takes' => fn ($q) => $q->latest('number')])->orderBy('id')->get();
+        $sources = $migration
+            ->sources()
+            ->with([
+                'extracts' => fn ($q) => $q->orderBy('id'),
+                'extracts.take',
+                'extracts.takes' => fn ($q) => $q->latest('number'),
+            ])
+            ->orderBy('id')
+            ->get();
         $extracts = $sources->flatMap->extracts;
-        $open = Finding::query()->whereIn('take_id', $extracts->pluck('take_id')->filter())->where('decision', 'open')->groupBy('extract_id')->selectRaw('extract_id, COUNT(*) AS n')->pluck('n', 'extract_id');
+        $open = Finding::query()
+            ->whereIn('take_id', $extracts->pluck('take_id')->filter())
+            ->where('decision', 'open')
+            ->groupBy('extract_id')
+            ->selectRaw('extract_id, COUNT(*) AS n')
+            ->pluck('n', 'extract_id');
 
-        return view('sources.index', ['page' => $page, 'sources' => $sources, 'only' => $only, 'open' => $open,
-            'connections' => Connection::query()->whereIn('source_id', $sources->pluck('id'))->orderBy('name')->get()->groupBy('source_id')]);
+        return view('sources.index', [
+            'page' => $page,
+            'sources' => $sources,
+            'only' => $only,
+            'open' => $open,
+            'connections' => Connection::query()
+                ->whereIn('source_id', $sources->pluck('id'))
+                ->orderBy('name')
+                ->get()
+                ->groupBy('source_id'),
+        ]);
     }
 
     public function store(Request $request, Migration $migration): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $data = $request->validate(['code' => 'required|alpha_dash:ascii|max:12', 'name' => 'required|string|max:200', 'notes' => 'nullable|string|max:2000']);
+        $data = $request->validate([
+            'code' => 'required|alpha_dash:ascii|max:12',
+            'name' => 'required|string|max:200',
+            'notes' => 'nullable|string|max:2000',
+        ]);
         if ($migration->sources()->where('code', $data['code'])->exists()) {
             return back()->with('refused', "There is a source with the code $data[code] already.");
         }
         $migration->sources()->create($data);
         Audit::note($migration->id, "added source $data[code]");
 
-        return back()->with('told', "Source $data[code] is there. Upload its first file, or describe how its database is reached.");
+        return back()->with(
+            'told',
+            "Source $data[code] is there. Upload its first file, or describe how its database is reached.",
+        );
     }
 
     /** Stops the freezing of a take at its next report. */
@@ -46,7 +75,12 @@ final class SourcesController extends Controller
     {
         $this->authorize('work', $migration);
         abort_unless($take->extract?->source?->migration_id === $migration->id, 404);
-        if (Take::query()->whereKey($take->id)->whereIn('state', ['waiting', 'reading'])->update(['state' => 'stopping']) === 0) {
+        if (
+            Take::query()
+                ->whereKey($take->id)
+                ->whereIn('state', ['waiting', 'reading'])
+                ->update(['state' => 'stopping']) === 0
+        ) {
             return back()->with('refused', "Take $take->number is not being read any more.");
         }
         Audit::note($migration->id, "stopped take $take->number of {$take->extract->name}");
@@ -60,7 +94,13 @@ final class SourcesController extends Controller
         abort_unless($take->extract?->source?->migration_id === $migration->id, 404);
         $answer = response()->view('sources.progress', ['migration' => $migration, 'take' => $take]);
         // Who waits on the page of an extract without rows wants to see them; any other page may hold something half typed.
-        $waits = $take->number === 1 && $take->state === 'frozen' && str_ends_with((string) parse_url((string) $request->header('HX-Current-URL'), PHP_URL_PATH), "/sources/extracts/$take->extract_id");
+        $waits =
+            $take->number === 1 &&
+            $take->state === 'frozen' &&
+            str_ends_with(
+                (string) parse_url((string) $request->header('HX-Current-URL'), PHP_URL_PATH),
+                "/sources/extracts/$take->extract_id",
+            );
 
         return $waits ? $answer->header('HX-Refresh', 'true') : $answer;
     }

@@ -28,8 +28,18 @@ final class SpecificationController extends Controller
         $page = new Page($migration, 'mapping');
         $specification = $this->specification($request, $migration);
 
-        return view('specification.show', ['page' => $page, 'specification' => $page->orderError === null ? $specification : null, 'loads' => $page->orderError === null ? $page->loads() : collect(),
-            'lists' => ChangeList::query()->where('migration_id', $migration->id)->where('kind', 'mapping')->with('user')->latest('id')->limit(10)->get()]);
+        return view('specification.show', [
+            'page' => $page,
+            'specification' => $page->orderError === null ? $specification : null,
+            'loads' => $page->orderError === null ? $page->loads() : collect(),
+            'lists' => ChangeList::query()
+                ->where('migration_id', $migration->id)
+                ->where('kind', 'mapping')
+                ->with('user')
+                ->latest('id')
+                ->limit(10)
+                ->get(),
+        ]);
     }
 
     public function pdf(Request $request, Migration $migration): Response
@@ -41,7 +51,10 @@ final class SpecificationController extends Controller
             abort(409, $e->getMessage());
         }
 
-        return response($bytes, 200, ['Content-Type' => 'application/pdf', 'Content-Disposition' => 'attachment; filename="'.$this->name($specification).'.pdf"']);
+        return response($bytes, 200, [
+            'Content-Type' => 'application/pdf',
+            'Content-Disposition' => 'attachment; filename="'.$this->name($specification).'.pdf"',
+        ]);
     }
 
     public function workbook(Request $request, Migration $migration): BinaryFileResponse
@@ -50,7 +63,11 @@ final class SpecificationController extends Controller
         $path = (string) tempnam(sys_get_temp_dir(), 'baggage');
         SpecificationWorkbook::write($specification, $path);
 
-        return response()->download($path, $this->name($specification).'.xlsx', ['Content-Type' => 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'])->deleteFileAfterSend();
+        return response()
+            ->download($path, $this->name($specification).'.xlsx', [
+                'Content-Type' => 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+            ])
+            ->deleteFileAfterSend();
     }
 
     public function readBack(Request $request, Migration $migration): RedirectResponse
@@ -59,11 +76,21 @@ final class SpecificationController extends Controller
         $request->validate(['file' => 'required|file|max:20480']);
         $file = $request->file('file');
         try {
-            $changes = Changes::ofWorkbook($migration, (string) $file->getRealPath(), $name = mb_substr($file->getClientOriginalName(), 0, 200));
+            $changes = Changes::ofWorkbook(
+                $migration,
+                (string) $file->getRealPath(),
+                $name = mb_substr($file->getClientOriginalName(), 0, 200),
+            );
         } catch (ReadingError $e) {
             return back()->with('refused', $e->getMessage());
         }
-        $list = ChangeList::query()->create(['migration_id' => $migration->id, 'kind' => 'mapping', 'file_name' => $name, 'changes' => $changes, 'user_id' => $request->user()?->id]);
+        $list = ChangeList::query()->create([
+            'migration_id' => $migration->id,
+            'kind' => 'mapping',
+            'file_name' => $name,
+            'changes' => $changes,
+            'user_id' => $request->user()?->id,
+        ]);
         Audit::note($migration->id, "read back the specification $name", ['changes' => count($changes)]);
 
         return redirect("/m/$migration->id/changes/$list->id");
@@ -73,7 +100,12 @@ final class SpecificationController extends Controller
     {
         $this->authorize('view', $migration);
 
-        return new Specification($migration, $request->filled('load') ? Load::query()->where('migration_id', $migration->id)->findOrFail($request->integer('load')) : null);
+        return new Specification(
+            $migration,
+            $request->filled('load')
+                ? Load::query()->where('migration_id', $migration->id)->findOrFail($request->integer('load'))
+                : null,
+        );
     }
 
     private function name(Specification $of): string

@@ -48,26 +48,64 @@ final class TargetController extends Controller
             }
         }
 
-        return view('target.index', ['page' => $page, 'target' => $target, 'schema' => $migration->schema(), 'counts' => $counts, 'records' => $records, 'error' => $error,
-            'extracts' => Extract::query()->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->whereNotNull('take_id')->with('source')->orderBy('id')->get()]);
+        return view('target.index', [
+            'page' => $page,
+            'target' => $target,
+            'schema' => $migration->schema(),
+            'counts' => $counts,
+            'records' => $records,
+            'error' => $error,
+            'extracts' => Extract::query()
+                ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))
+                ->whereNotNull('take_id')
+                ->with('source')
+                ->orderBy('id')
+                ->get(),
+        ]);
     }
 
     /** A description from a file, a PostgreSQL database or an extract: what it changes is shown before it counts. */
     public function describe(Request $request, Migration $migration): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $data = $request->validate(['from' => 'required|in:file,pgsql,extract', 'file' => 'required_if:from,file|file|max:20480', 'host' => 'required_if:from,pgsql|nullable|string', 'port' => 'nullable|digits_between:1,5', 'database' => 'required_if:from,pgsql|nullable|string',
-            'username' => 'nullable|string', 'password' => 'nullable|string', 'extract' => 'required_if:from,extract|nullable|integer', 'name' => ['required_if:from,extract', 'nullable', 'regex:/^[a-z][a-z0-9_]{0,59}$/']]);
+        $data = $request->validate([
+            'from' => 'required|in:file,pgsql,extract',
+            'file' => 'required_if:from,file|file|max:20480',
+            'host' => 'required_if:from,pgsql|nullable|string',
+            'port' => 'nullable|digits_between:1,5',
+            'database' => 'required_if:from,pgsql|nullable|string',
+            'username' => 'nullable|string',
+            'password' => 'nullable|string',
+            'extract' => 'required_if:from,extract|nullable|integer',
+            'name' => ['required_if:from,extract', 'nullable', 'regex:/^[a-z][a-z0-9_]{0,59}$/'],
+        ]);
         $now = $migration->schema();
         try {
             if ($data['from'] === 'file') {
                 $file = $request->file('file');
-                [$new, $of] = [OtherSchemas::ofFile((string) $file->getRealPath(), $file->getClientOriginalName()), mb_substr($file->getClientOriginalName(), 0, 200)];
+                [$new, $of] = [
+                    OtherSchemas::ofFile((string) $file->getRealPath(), $file->getClientOriginalName()),
+                    mb_substr($file->getClientOriginalName(), 0, 200),
+                ];
             } elseif ($data['from'] === 'pgsql') {
-                $new = OtherSchemas::ofPostgres(new Connection(['name' => 'target', 'driver' => 'pgsql', 'host' => $data['host'], 'port' => $data['port'] ?? '5432', 'database' => $data['database'], 'username' => $data['username'] ?? '', 'password' => $data['password'] ?? '']));
+                $new = OtherSchemas::ofPostgres(
+                    new Connection([
+                        'name' => 'target',
+                        'driver' => 'pgsql',
+                        'host' => $data['host'],
+                        'port' => $data['port'] ?? '5432',
+                        'database' => $data['database'],
+                        'username' => $data['username'] ?? '',
+                        'password' => $data['password'] ?? '',
+                    ]),
+                );
                 $of = "the database $data[database]";
             } else {
-                $extract = Extract::query()->whereKey($data['extract'])->whereNotNull('take_id')->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))->firstOrFail();
+                $extract = Extract::query()
+                    ->whereKey($data['extract'])
+                    ->whereNotNull('take_id')
+                    ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))
+                    ->firstOrFail();
                 $of = "the shape of $extract->name";
                 $new = new Schema([TableMaker::ofExtract($extract, (string) $data['name'])]);
             }
@@ -88,9 +126,27 @@ final class TargetController extends Controller
         if (SchemaChanges::between($now, $new) === []) {
             return redirect("/m/$migration->id/target")->with('told', ucfirst($of).' says what is known already.');
         }
-        $changes = array_map(fn ($c) => ['kind' => 'target', 'where' => $c['entity'].($c['field'] === null ? '' : ", $c[field]"), 'part' => $c['what'], 'from' => $c['from'], 'to' => $c['to'], 'problem' => null, 'state' => 'open',
-            'data' => ['entity' => $c['entity'], 'field' => $c['field'], 'rules' => $this->touched($migration, $c)]], SchemaChanges::between($now, $new));
-        $list = ChangeList::query()->create(['migration_id' => $migration->id, 'kind' => 'target', 'file_name' => $of, 'changes' => $changes, 'description' => $new->toArray(), 'user_id' => $request->user()?->id]);
+        $changes = array_map(
+            fn ($c) => [
+                'kind' => 'target',
+                'where' => $c['entity'].($c['field'] === null ? '' : ", $c[field]"),
+                'part' => $c['what'],
+                'from' => $c['from'],
+                'to' => $c['to'],
+                'problem' => null,
+                'state' => 'open',
+                'data' => ['entity' => $c['entity'], 'field' => $c['field'], 'rules' => $this->touched($migration, $c)],
+            ],
+            SchemaChanges::between($now, $new),
+        );
+        $list = ChangeList::query()->create([
+            'migration_id' => $migration->id,
+            'kind' => 'target',
+            'file_name' => $of,
+            'changes' => $changes,
+            'description' => $new->toArray(),
+            'user_id' => $request->user()?->id,
+        ]);
 
         return redirect("/m/$migration->id/changes/$list->id");
     }
@@ -101,8 +157,20 @@ final class TargetController extends Controller
      */
     private function touched(Migration $migration, array $change): array
     {
-        return $change['what'] === 'added' ? [] : Rule::query()->whereHas('ofLoad', fn ($q) => $q->where('migration_id', $migration->id)->whereHas('entity', fn ($e) => $e->where('name', $change['entity'])))
-            ->when($change['field'] !== null, fn ($q) => $q->where('field', $change['field']))->with('ofLoad')->get()->map(fn (Rule $r) => "{$r->ofLoad?->name}, $r->field")->all();
+        return $change['what'] === 'added'
+            ? []
+            : Rule::query()
+                ->whereHas(
+                    'ofLoad',
+                    fn ($q) => $q
+                        ->where('migration_id', $migration->id)
+                        ->whereHas('entity', fn ($e) => $e->where('name', $change['entity'])),
+                )
+                ->when($change['field'] !== null, fn ($q) => $q->where('field', $change['field']))
+                ->with('ofLoad')
+                ->get()
+                ->map(fn (Rule $r) => "{$r->ofLoad?->name}, $r->field")
+                ->all();
     }
 
     /** The statements that would make tables for described entities. */
@@ -112,7 +180,10 @@ final class TargetController extends Controller
         $page = new Page($migration, 'target');
         $targets = $migration->targets()->orderBy('id')->get();
         $target = $targets->firstWhere('id', $request->integer('target')) ?? $targets->first();
-        $prefix = preg_match('/^[a-z][a-z0-9_]{0,20}$/', (string) $request->query('prefix')) === 1 ? (string) $request->query('prefix') : '';
+        $prefix =
+            preg_match('/^[a-z][a-z0-9_]{0,20}$/', (string) $request->query('prefix')) === 1
+                ? (string) $request->query('prefix')
+                : '';
         $missing = [];
         $error = null;
         try {
@@ -120,24 +191,51 @@ final class TargetController extends Controller
         } catch (TargetUnavailable $e) {
             $error = $e->getMessage();
         }
-        $chosen = $request->has('entities') ? array_values(array_intersect($missing, (array) $request->query('entities'))) : $missing;
+        $chosen = $request->has('entities')
+            ? array_values(array_intersect($missing, (array) $request->query('entities')))
+            : $missing;
 
-        return view('target.tables', ['page' => $page, 'targets' => $targets, 'target' => $target, 'missing' => $missing, 'chosen' => $chosen, 'prefix' => $prefix, 'error' => $error, 'statements' => TableMaker::statements($migration, $chosen, $prefix)]);
+        return view('target.tables', [
+            'page' => $page,
+            'targets' => $targets,
+            'target' => $target,
+            'missing' => $missing,
+            'chosen' => $chosen,
+            'prefix' => $prefix,
+            'error' => $error,
+            'statements' => TableMaker::statements($migration, $chosen, $prefix),
+        ]);
     }
 
     public function create(Request $request, Migration $migration): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $data = $request->validate(['target' => 'required|integer', 'entities' => 'required|array', 'entities.*' => 'string', 'prefix' => ['nullable', 'regex:/^[a-z][a-z0-9_]{0,20}$/']]);
+        $data = $request->validate([
+            'target' => 'required|integer',
+            'entities' => 'required|array',
+            'entities.*' => 'string',
+            'prefix' => ['nullable', 'regex:/^[a-z][a-z0-9_]{0,20}$/'],
+        ]);
         $target = $migration->targets()->findOrFail($data['target']);
         try {
-            $made = TableMaker::make($migration, $target, array_values(array_intersect(TableMaker::missing($migration, $target), $data['entities'])), (string) ($data['prefix'] ?? ''));
+            $made = TableMaker::make(
+                $migration,
+                $target,
+                array_values(array_intersect(TableMaker::missing($migration, $target), $data['entities'])),
+                (string) ($data['prefix'] ?? ''),
+            );
         } catch (TargetUnavailable|\DomainException $e) {
             return back()->with('refused', $e->getMessage());
         }
-        Audit::note($migration->id, "made tables in $target->name", ['entities' => $data['entities'], 'prefix' => $data['prefix'] ?? null]);
+        Audit::note($migration->id, "made tables in $target->name", [
+            'entities' => $data['entities'],
+            'prefix' => $data['prefix'] ?? null,
+        ]);
 
-        return redirect("/m/$migration->id/target")->with('told', Page::count($made, 'table').' made in '.$target->shown('database').'.');
+        return redirect("/m/$migration->id/target")->with(
+            'told',
+            Page::count($made, 'table').' made in '.$target->shown('database').'.',
+        );
     }
 
     /** The target's own schema: at first it counts at once, later what has changed in it is shown before. */
@@ -148,13 +246,21 @@ final class TargetController extends Controller
             if ($migration->entities()->exists()) {
                 $target = $migration->targets()->orderBy('id')->firstOrFail();
 
-                return $this->compare($request, $migration, (new SchemaReader)->read(new TargetLink($target)), "the schema of {$target->shown('database')}");
+                return $this->compare(
+                    $request,
+                    $migration,
+                    (new SchemaReader())->read(new TargetLink($target)),
+                    "the schema of {$target->shown('database')}",
+                );
             }
             $schema = $importer->readSchema($migration, 'The target');
         } catch (PlanError|TargetUnavailable $e) {
             return back()->with('refused', $e->getMessage());
         }
 
-        return back()->with('told', 'Read '.Page::count(count($schema->entities), 'entity', 'entities').' from the target\'s own schema.');
+        return back()->with(
+            'told',
+            'Read '.Page::count(count($schema->entities), 'entity', 'entities').' from the target\'s own schema.',
+        );
     }
 }

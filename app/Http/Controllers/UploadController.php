@@ -31,7 +31,7 @@ final class UploadController extends Controller
         $request->validate(['source' => 'required|integer', 'file' => 'required|file']);
         $source = $migration->sources()->findOrFail($request->integer('source'));
         $file = $request->file('file');
-        if (! $file instanceof \Illuminate\Http\UploadedFile) {
+        if (! ($file instanceof \Illuminate\Http\UploadedFile)) {
             return back()->with('refused', 'One file at a time.');
         }
         try {
@@ -48,14 +48,20 @@ final class UploadController extends Controller
         $this->authorize('work', $migration);
         $kept = $this->incoming->find($upload) ?? abort(404);
         $source = $migration->sources()->findOrFail($kept['source']);
-        $at = $request->has('part') ? $request->integer('part') : (array_key_first(array_filter($kept['parts'], fn (Part $p) => $p->settings !== null)) ?? 0);
+        $at = $request->has('part')
+            ? $request->integer('part')
+            : array_key_first(array_filter($kept['parts'], fn (Part $p) => $p->settings !== null)) ?? 0;
         $part = $kept['parts'][$at] ?? abort(404);
         $rows = in_array($request->integer('rows'), [5, 10, 20, 50], true) ? $request->integer('rows') : 10;
         $error = null;
         $known = $source->extracts()->where('name', $part->name)->first();
         // The next delivery of the same file is read as the last one was.
         $settings = $known?->settings() ?? $part->settings;
-        if ($known !== null && $part->settings !== null && $known->settings()->format::kind() !== $part->settings->format::kind()) {
+        if (
+            $known !== null &&
+            $part->settings !== null &&
+            $known->settings()->format::kind() !== $part->settings->format::kind()
+        ) {
             $settings = $part->settings;
         }
         try {
@@ -63,11 +69,28 @@ final class UploadController extends Controller
         } catch (\InvalidArgumentException|ReadingError $e) {
             $error = $e->getMessage();
         }
-        $preview = $settings === null ? ['columns' => null, 'rows' => [], 'error' => $part->refused] : $this->incoming->preview($upload, $settings, $rows);
-        $data = ['migration' => $migration, 'upload' => $upload, 'kept' => $kept, 'at' => $at, 'part' => $part, 'source' => $source, 'settings' => $settings, 'known' => $known,
-            'preview' => $preview, 'rows' => $rows, 'error' => $error ?? $preview['error'], 'encodings' => Encoding::names()];
+        $preview =
+            $settings === null
+                ? ['columns' => null, 'rows' => [], 'error' => $part->refused]
+                : $this->incoming->preview($upload, $settings, $rows);
+        $data = [
+            'migration' => $migration,
+            'upload' => $upload,
+            'kept' => $kept,
+            'at' => $at,
+            'part' => $part,
+            'source' => $source,
+            'settings' => $settings,
+            'known' => $known,
+            'preview' => $preview,
+            'rows' => $rows,
+            'error' => $error ?? $preview['error'],
+            'encodings' => Encoding::names(),
+        ];
 
-        return $request->hasHeader('HX-Request') ? view('sources.preview', $data) : view('sources.upload', $data + ['page' => new Page($migration, 'sources')]);
+        return $request->hasHeader('HX-Request')
+            ? view('sources.preview', $data)
+            : view('sources.upload', $data + ['page' => new Page($migration, 'sources')]);
     }
 
     public function freeze(Request $request, Migration $migration, string $upload): RedirectResponse
@@ -92,18 +115,28 @@ final class UploadController extends Controller
         $path = $this->incoming->toVault($upload, count($kept['parts']) > 1);
         $this->take($request, $migration, $source, $extract, $settings, $path, $kept['name']);
 
-        return redirect(count($kept['parts']) > 1 ? "/m/$migration->id/sources/upload/$upload" : "/m/$migration->id/sources/extracts/$extract->id")
-            ->with('told', "\"$extract->name\" is being frozen.");
+        return redirect(
+            count($kept['parts']) > 1
+                ? "/m/$migration->id/sources/upload/$upload"
+                : "/m/$migration->id/sources/extracts/$extract->id",
+        )->with('told', "\"$extract->name\" is being frozen.");
     }
 
     /** @param  array{name: string, source: int, parts: list<Part>}  $kept */
-    private function freezeAll(Request $request, Migration $migration, Source $source, array $kept, string $upload): RedirectResponse
-    {
+    private function freezeAll(
+        Request $request,
+        Migration $migration,
+        Source $source,
+        array $kept,
+        string $upload,
+    ): RedirectResponse {
         $path = $this->incoming->toVault($upload);
         $n = 0;
         $busy = [];
         foreach ($kept['parts'] as $part) {
-            $extract = $source->extracts()->firstOrNew(['name' => mb_substr(str_replace('/', '-', $part->name), 0, 100)]);
+            $extract = $source
+                ->extracts()
+                ->firstOrNew(['name' => mb_substr(str_replace('/', '-', $part->name), 0, 100)]);
             if ($part->settings === null || $part->refused !== null) {
                 continue;
             }
@@ -112,23 +145,59 @@ final class UploadController extends Controller
 
                 continue;
             }
-            $this->take($request, $migration, $source, $extract, $extract->exists && $extract->settings()->format::kind() === $part->settings->format::kind() ? $extract->settings() : $part->settings, $path, $kept['name']);
+            $this->take(
+                $request,
+                $migration,
+                $source,
+                $extract,
+                $extract->exists && $extract->settings()->format::kind() === $part->settings->format::kind()
+                    ? $extract->settings()
+                    : $part->settings,
+                $path,
+                $kept['name'],
+            );
             $n++;
         }
 
-        return redirect("/m/$migration->id/sources")->with('told', Page::count($n, 'table')." of $kept[name] are being frozen.".($busy === [] ? '' : ' Being read already: '.implode(', ', $busy).'.'));
+        return redirect("/m/$migration->id/sources")->with(
+            'told',
+            Page::count($n, 'table').
+                " of $kept[name] are being frozen.".
+                ($busy === [] ? '' : ' Being read already: '.implode(', ', $busy).'.'),
+        );
     }
 
     private static function busy(Extract $extract): ?string
     {
-        return $extract->exists && $extract->takes()->whereIn('state', ['reading', 'waiting', 'stopping'])->exists() ? "The extract $extract->name is being read right now." : null;
+        return $extract->exists &&
+            $extract
+                ->takes()
+                ->whereIn('state', ['reading', 'waiting', 'stopping'])
+                ->exists()
+            ? "The extract $extract->name is being read right now."
+            : null;
     }
 
-    private function take(Request $request, Migration $migration, Source $source, Extract $extract, ReaderSettings $settings, string $path, string $file): void
-    {
+    private function take(
+        Request $request,
+        Migration $migration,
+        Source $source,
+        Extract $extract,
+        ReaderSettings $settings,
+        string $path,
+        string $file,
+    ): void {
         $extract->fill(['reader' => $settings->toArray()])->save();
-        $take = $extract->takes()->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting', 'file' => $path,
-            'file_name' => $file, 'bytes' => (int) filesize($path), 'user_id' => $request->user()?->id]);
+        $take = $extract
+            ->takes()
+            ->create([
+                'number' => (int) $extract->takes()->max('number') + 1,
+                'state' => 'waiting',
+                'file' => $path,
+                'file_name' => $file,
+                'bytes' => (int) filesize($path),
+                'user_id' => $request->user()?->id,
+            ]);
         Audit::note($migration->id, "froze $file as $source->code/$extract->name");
         FreezeTake::dispatch($take->id);
     }

@@ -39,16 +39,18 @@ abstract class DescribesConnection extends FormRequest
     /** @return list<\Closure> */
     public function after(): array
     {
-        return [function (Validator $validator) {
-            if ($validator->errors()->isNotEmpty() || $this->isSamePlace()) {
-                return;
-            }
-            try {
-                Address::of($this->driver(), $this->text('host'), $this->text('port'), $this->text('database'));
-            } catch (AddressError $e) {
-                $validator->errors()->add($e->part, $e->getMessage());
-            }
-        }];
+        return [
+            function (Validator $validator) {
+                if ($validator->errors()->isNotEmpty() || $this->isSamePlace()) {
+                    return;
+                }
+                try {
+                    Address::of($this->driver(), $this->text('host'), $this->text('port'), $this->text('database'));
+                } catch (AddressError $e) {
+                    $validator->errors()->add($e->part, $e->getMessage());
+                }
+            },
+        ];
     }
 
     /**

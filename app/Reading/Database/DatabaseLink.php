@@ -23,18 +23,26 @@ final class DatabaseLink
     {
         self::refuseCutOff($path);
         try {
-            $pdo = new PDO("sqlite:$path", null, null, self::OPTIONS + [
-                PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION,
-                PDO::ATTR_TIMEOUT => 5,
-                PDO::ATTR_STRINGIFY_FETCHES => true,
-                PDO::SQLITE_ATTR_OPEN_FLAGS => PDO::SQLITE_OPEN_READONLY,
-            ]);
+            $pdo = new PDO(
+                "sqlite:$path",
+                null,
+                null,
+                self::OPTIONS + [
+                    PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION,
+                    PDO::ATTR_TIMEOUT => 5,
+                    PDO::ATTR_STRINGIFY_FETCHES => true,
+                    PDO::SQLITE_ATTR_OPEN_FLAGS => PDO::SQLITE_OPEN_READONLY,
+                ],
+            );
             $pdo->exec('PRAGMA query_only = 1');
             $pdo->exec('PRAGMA trusted_schema = 0');
             $pdo->query('SELECT COUNT(*) FROM sqlite_master');
         } catch (PDOException $e) {
-            throw ReadingError::broken(str_contains($e->getMessage(), 'malformed') || str_contains($e->getMessage(), 'not a database')
-                ? 'The SQLite database is damaged or cut off. Ask for the file again, closed by its program.' : 'The SQLite database cannot be opened: '.$e->getMessage());
+            throw ReadingError::broken(
+                str_contains($e->getMessage(), 'malformed') || str_contains($e->getMessage(), 'not a database')
+                    ? 'The SQLite database is damaged or cut off. Ask for the file again, closed by its program.'
+                    : 'The SQLite database cannot be opened: '.$e->getMessage(),
+            );
         }
 
         return new self($pdo, 'sqlite');
@@ -44,11 +52,17 @@ final class DatabaseLink
     private static function refuseCutOff(string $path): void
     {
         $head = (string) file_get_contents($path, false, null, 0, 32);
-        $size = strlen($head) === 32 ? (unpack('n', substr($head, 16, 2))[1] ?? 0) : 0;
-        $pages = strlen($head) === 32 ? (unpack('N', substr($head, 28, 4))[1] ?? 0) : 0;
+        $size = strlen($head) === 32 ? unpack('n', substr($head, 16, 2))[1] ?? 0 : 0;
+        $pages = strlen($head) === 32 ? unpack('N', substr($head, 28, 4))[1] ?? 0 : 0;
         $size = $size === 1 ? 65_536 : $size;
         if ($size === 0 || (int) filesize($path) < $size * $pages) {
-            throw ReadingError::broken('The SQLite database is damaged or cut off: it states '.number_format($size * $pages).' bytes and has '.number_format((int) filesize($path)).'. Ask for the file again, closed by its program.');
+            throw ReadingError::broken(
+                'The SQLite database is damaged or cut off: it states '.
+                    number_format($size * $pages).
+                    ' bytes and has '.
+                    number_format((int) filesize($path)).
+                    '. Ask for the file again, closed by its program.',
+            );
         }
     }
 
@@ -69,11 +83,16 @@ final class DatabaseLink
 
     private static function opened(Login $login): PDO
     {
-        $pdo = $login->open(self::OPTIONS + ($login->address->driver === Driver::Mysql ? [
-            PDO::MYSQL_ATTR_USE_BUFFERED_QUERY => false,
-            PDO::MYSQL_ATTR_MULTI_STATEMENTS => false,
-            PDO::MYSQL_ATTR_LOCAL_INFILE => false,
-        ] : []));
+        $pdo = $login->open(
+            self::OPTIONS +
+                ($login->address->driver === Driver::Mysql
+                    ? [
+                        PDO::MYSQL_ATTR_USE_BUFFERED_QUERY => false,
+                        PDO::MYSQL_ATTR_MULTI_STATEMENTS => false,
+                        PDO::MYSQL_ATTR_LOCAL_INFILE => false,
+                    ]
+                    : []),
+        );
         match ($login->address->driver) {
             Driver::Mysql => $pdo->exec('START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY'),
             Driver::Pgsql => $pdo->exec('BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY'),
@@ -96,15 +115,17 @@ final class DatabaseLink
         }
         [$host, $database] = [$login->said($login->address->host), $login->said($login->address->database)];
 
-        return "The server at $host port {$login->said($login->address->port)} has no database \"$database\", "
-            ."or the user \"{$login->said($login->user)}\" may not open it.";
+        return "The server at $host port {$login->said($login->address->port)} has no database \"$database\", ".
+            "or the user \"{$login->said($login->user)}\" may not open it.";
     }
 
     private static function needDriver(Driver $driver): void
     {
         if (! in_array($driver->value, PDO::getAvailableDrivers(), true)) {
-            throw ReadingError::broken("The driver for {$driver->label()} is not installed on this machine. Debian's package {$driver->package()} "
-                ."brings it: apt-get install {$driver->package()}, then start Baggage again.");
+            throw ReadingError::broken(
+                "The driver for {$driver->label()} is not installed on this machine. Debian's package {$driver->package()} ".
+                    "brings it: apt-get install {$driver->package()}, then start Baggage again.",
+            );
         }
     }
 
@@ -120,11 +141,17 @@ final class DatabaseLink
         try {
             $found = $this->pdo->query($sql);
         } catch (PDOException $e) {
-            throw ReadingError::broken('The database does not list its tables, so write a SELECT: '.mb_substr($e->getMessage(), 0, 200));
+            throw ReadingError::broken(
+                'The database does not list its tables, so write a SELECT: '.mb_substr($e->getMessage(), 0, 200),
+            );
         }
         $tables = [];
         foreach ($found === false ? [] : $found->fetchAll(PDO::FETCH_NUM) as [$name, $schema, $view]) {
-            $tables[] = ['name' => ($schema === '' || $schema === 'public' || $schema === 'dbo' ? '' : "$schema.").$name, 'schema' => (string) $schema, 'view' => (bool) $view];
+            $tables[] = [
+                'name' => ($schema === '' || $schema === 'public' || $schema === 'dbo' ? '' : "$schema.").$name,
+                'schema' => (string) $schema,
+                'view' => (bool) $view,
+            ];
         }
 
         return $tables;
@@ -133,7 +160,9 @@ final class DatabaseLink
     public function quote(string $identifier): string
     {
         [$open, $close] = match ($this->driver) {
-            'mysql' => ['`', '`'], 'dblib' => ['[', ']'], default => ['"', '"'],
+            'mysql' => ['`', '`'],
+            'dblib' => ['[', ']'],
+            default => ['"', '"'],
         };
 
         return $open.str_replace($close, $close.$close, $identifier).$close;
@@ -144,9 +173,17 @@ final class DatabaseLink
     {
         $known = array_column($this->driver === 'odbc' ? [] : $this->tables(), 'name');
         if ($known !== [] && ! in_array($name, $known, true)) {
-            throw ReadingError::broken("The database has no table or view \"$name\".".' It has '.implode(', ', array_slice($known, 0, 15)).(count($known) > 15 ? ' …' : '').'.');
+            throw ReadingError::broken(
+                "The database has no table or view \"$name\".".
+                    ' It has '.
+                    implode(', ', array_slice($known, 0, 15)).
+                    (count($known) > 15 ? ' …' : '').
+                    '.',
+            );
         }
 
-        return $this->driver === 'sqlite' || $this->driver === 'mysql' ? $this->quote($name) : implode('.', array_map($this->quote(...), explode('.', $name, 2)));
+        return $this->driver === 'sqlite' || $this->driver === 'mysql'
+            ? $this->quote($name)
+            : implode('.', array_map($this->quote(...), explode('.', $name, 2)));
     }
 }

@@ -18,8 +18,12 @@ use PDOException;
 final readonly class Login
 {
     /** @param  array<string, string>  $named  what stands in the address or user → how messages say it */
-    private function __construct(public Address $address, public string $user, private string $secret, private array $named)
-    {
+    private function __construct(
+        public Address $address,
+        public string $user,
+        private string $secret,
+        private array $named,
+    ) {
     }
 
     /** @throws AddressError */
@@ -62,7 +66,8 @@ final readonly class Login
             throw AddressError::noPassword($described->name, $described->password_env);
         }
 
-        return Environment::get($described->password_env) ?? throw AddressError::notSet($described->name, $described->password_env);
+        return Environment::get($described->password_env) ??
+            throw AddressError::notSet($described->name, $described->password_env);
     }
 
     /**
@@ -72,11 +77,16 @@ final readonly class Login
      */
     public function open(array $options, ?Address $address = null): PDO
     {
-        $pdo = new PDO(($address ?? $this->address)->dsn(), $this->user, $this->secret, $options + [
-            PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION,
-            PDO::ATTR_TIMEOUT => 5,
-            PDO::ATTR_STRINGIFY_FETCHES => true,
-        ]);
+        $pdo = new PDO(
+            ($address ?? $this->address)->dsn(),
+            $this->user,
+            $this->secret,
+            $options + [
+                PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION,
+                PDO::ATTR_TIMEOUT => 5,
+                PDO::ATTR_STRINGIFY_FETCHES => true,
+            ],
+        );
         if ($this->address->driver === Driver::Mysql) {
             OwnDatabase::refuse($pdo);
         }

@@ -41,9 +41,13 @@ final class QueryTable implements Table
      * @param  array<string, string>  $values  of the query's parameters
      * @param  int|null  $limit  rows at most, for a preview
      */
-    public function __construct(private readonly DatabaseLink $link, private readonly QueryFormat $format, private readonly array $values = [], private readonly ?int $limit = null)
-    {
-        $this->bytes = new RowList;
+    public function __construct(
+        private readonly DatabaseLink $link,
+        private readonly QueryFormat $format,
+        private readonly array $values = [],
+        private readonly ?int $limit = null,
+    ) {
+        $this->bytes = new RowList();
     }
 
     public function columns(): Columns
@@ -51,7 +55,13 @@ final class QueryTable implements Table
         if ($this->columns !== null) {
             return $this->columns;
         }
-        $sql = $this->select($this->format->table === '' ? null : ($this->format->columns === [] ? '*' : implode(', ', array_map($this->link->quote(...), $this->format->columns))));
+        $sql = $this->select(
+            $this->format->table === ''
+                ? null
+                : ($this->format->columns === []
+                    ? '*'
+                    : implode(', ', array_map($this->link->quote(...), $this->format->columns))),
+        );
         try {
             if ($this->limit === null) {
                 $this->before = $this->count();
@@ -98,13 +108,23 @@ final class QueryTable implements Table
                     }
                 }
                 $this->statement->closeCursor();
-                $this->statement = $this->link->driver === 'pgsql' && $fetched === self::FETCH ? ($this->link->pdo->query('FETCH '.self::FETCH.' FROM baggage') ?: null) : null;
+                $this->statement =
+                    $this->link->driver === 'pgsql' && $fetched === self::FETCH
+                        ? ($this->link->pdo->query('FETCH '.self::FETCH.' FROM baggage') ?:
+                        null)
+                        : null;
             }
             if ($this->limit === null) {
                 $this->after = $this->count();
             }
         } catch (PDOException $e) {
-            throw ReadingError::broken('The connection to the database broke off after '.number_format($number).' rows: '.$this->said($e).' Nothing of it is kept; read it again.');
+            throw ReadingError::broken(
+                'The connection to the database broke off after '.
+                    number_format($number).
+                    ' rows: '.
+                    $this->said($e).
+                    ' Nothing of it is kept; read it again.',
+            );
         }
     }
 
@@ -120,11 +140,33 @@ final class QueryTable implements Table
 
     public function remarks(): array
     {
-        return array_values(array_filter([
-            ...array_map(fn (string $r) => new Remark('header', $r), $this->columns()->remarks),
-            $this->before === $this->after || $this->after === null ? null : new Remark('moving_source', 'The database counted '.number_format((int) $this->before).' rows before and '.number_format($this->after).' after reading: somebody is still working in it.'),
-            $this->bytes->count === 0 ? null : new Remark('bytes', Remark::say($this->bytes->count, 'cell holds bytes that are no text; it is kept', 'cells hold bytes that are no text; they are kept').' as hexadecimal digits led by 0x.', $this->bytes->count, $this->bytes->rows),
-        ]));
+        return array_values(
+            array_filter([
+                ...array_map(fn (string $r) => new Remark('header', $r), $this->columns()->remarks),
+                $this->before === $this->after || $this->after === null
+                    ? null
+                    : new Remark(
+                        'moving_source',
+                        'The database counted '.
+                            number_format((int) $this->before).
+                            ' rows before and '.
+                            number_format($this->after).
+                            ' after reading: somebody is still working in it.',
+                    ),
+                $this->bytes->count === 0
+                    ? null
+                    : new Remark(
+                        'bytes',
+                        Remark::say(
+                            $this->bytes->count,
+                            'cell holds bytes that are no text; it is kept',
+                            'cells hold bytes that are no text; they are kept',
+                        ).' as hexadecimal digits led by 0x.',
+                        $this->bytes->count,
+                        $this->bytes->rows,
+                    ),
+            ]),
+        );
     }
 
     private function select(?string $list): string
@@ -141,7 +183,9 @@ final class QueryTable implements Table
             $where[] = $this->condition($filter, $i);
         }
 
-        return "SELECT $list FROM ".$this->link->quoteTable($this->format->table).($where === [] ? '' : ' WHERE '.implode(' AND ', $where));
+        return "SELECT $list FROM ".
+            $this->link->quoteTable($this->format->table).
+            ($where === [] ? '' : ' WHERE '.implode(' AND ', $where));
     }
 
     private function condition(Filter $f, int $i): string
@@ -152,10 +196,27 @@ final class QueryTable implements Table
 
             return ":f{$i}_$n";
         };
-        $value = preg_match('/^:(\w+)$/', $f->value, $m) === 1 ? ($this->values[$m[1]] ?? throw ReadingError::broken("The filter on \"$f->column\" names the parameter $f->value, and nothing says where its value comes from.")) : $f->value;
-        $like = fn (string $pattern) => "$column LIKE ".$bind(str_replace(['!', '%', '_'], ['!!', '!%', '!_'], $value).'%').' ESCAPE \'!\'';
+        $value =
+            preg_match('/^:(\w+)$/', $f->value, $m) === 1
+                ? $this->values[$m[1]] ??
+                    throw ReadingError::broken(
+                        "The filter on \"$f->column\" names the parameter $f->value, and nothing says where its value comes from.",
+                    )
+                : $f->value;
+        $like = fn (string $pattern) => "$column LIKE ".
+            $bind(str_replace(['!', '%', '_'], ['!!', '!%', '!_'], $value).'%').
+            ' ESCAPE \'!\'';
         if ($f->test === 'one of') {
-            return "$column IN (".implode(', ', array_map(fn ($v, $n) => $bind(trim($v), $n), explode(',', $value), array_keys(explode(',', $value)))).')';
+            return "$column IN (".
+                implode(
+                    ', ',
+                    array_map(
+                        fn ($v, $n) => $bind(trim($v), $n),
+                        explode(',', $value),
+                        array_keys(explode(',', $value)),
+                    ),
+                ).
+                ')';
         }
 
         return match ($f->test) {
@@ -166,7 +227,9 @@ final class QueryTable implements Table
             'more than' => "$column > ".$bind($value),
             'at least' => "$column >= ".$bind($value),
             'begins with' => $like(''),
-            'contains' => "$column LIKE ".$bind('%'.str_replace(['!', '%', '_'], ['!!', '!%', '!_'], $value).'%').' ESCAPE \'!\'',
+            'contains' => "$column LIKE ".
+                $bind('%'.str_replace(['!', '%', '_'], ['!!', '!%', '!_'], $value).'%').
+                ' ESCAPE \'!\'',
             'is blank' => "($column IS NULL OR TRIM($column) = '')",
             default => "($column IS NOT NULL AND TRIM($column) <> '')",
         };
@@ -203,7 +266,10 @@ final class QueryTable implements Table
             $value = $value === null ? null : (string) $value;
             if ($value !== null && preg_match('//u', $value) !== 1) {
                 if ($this->format->encoding !== Encoding::Utf8) {
-                    $value = implode('', iterator_to_array((new Decoder($this->format->encoding))->decode([$value]), false));
+                    $value = implode(
+                        '',
+                        iterator_to_array((new Decoder($this->format->encoding))->decode([$value]), false),
+                    );
                 } else {
                     $value = '0x'.bin2hex($value);
                     $this->bytes->add($number);
@@ -217,6 +283,7 @@ final class QueryTable implements Table
 
     private function said(PDOException $e): string
     {
-        return rtrim(mb_substr((string) preg_replace('/^SQLSTATE\[\w+\]:?\s*/', '', $e->getMessage()), 0, 300), '. ').'.';
+        return rtrim(mb_substr((string) preg_replace('/^SQLSTATE\[\w+\]:?\s*/', '', $e->getMessage()), 0, 300), '. ').
+            '.';
     }
 }

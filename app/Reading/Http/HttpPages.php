@@ -35,8 +35,11 @@ final class HttpPages implements Records
     private array $headers = [];
 
     /** @param  int|null  $limit  pages at most, for a preview */
-    public function __construct(private readonly Connection $connection, private readonly HttpFormat $format, private readonly ?int $limit = null)
-    {
+    public function __construct(
+        private readonly Connection $connection,
+        private readonly HttpFormat $format,
+        private readonly ?int $limit = null,
+    ) {
     }
 
     public function each(): \Generator
@@ -58,12 +61,16 @@ final class HttpPages implements Records
         }
         $this->headers = self::headers($login->headers());
         $base = $login->address->host;
-        $address = $this->format->paging->begin($base.($this->format->path === '' ? '' : '/'.ltrim($this->format->path, '/')));
+        $address = $this->format->paging->begin(
+            $base.($this->format->path === '' ? '' : '/'.ltrim($this->format->path, '/')),
+        );
         $seen = [];
         $path = $this->format->records === '' ? [] : explode('.', $this->format->records);
         for ($page = 1; $address !== null; $page++) {
             if (isset($seen[$address]) || $page > self::MOST_PAGES) {
-                throw ReadingError::broken("Page $page leads back to one that was read already ($address): is the paging right?");
+                throw ReadingError::broken(
+                    "Page $page leads back to one that was read already ($address): is the paging right?",
+                );
             }
             $seen[$address] = true;
             $answer = $this->get($address, $page);
@@ -72,7 +79,9 @@ final class HttpPages implements Records
                 throw ReadingError::broken("Page $page is larger than ".(self::LARGEST_PAGE >> 20).' MB.');
             }
             if (preg_match('/^\s*</', $body) === 1) {
-                throw ReadingError::broken("The service at $address answers with a web page or XML, not with JSON. Does it want a login?");
+                throw ReadingError::broken(
+                    "The service at $address answers with a web page or XML, not with JSON. Does it want a login?",
+                );
             }
             $records = 0;
             try {
@@ -86,13 +95,20 @@ final class HttpPages implements Records
             } catch (ReadingError $e) {
                 throw ReadingError::broken("Page $page ($address): {$e->getMessage()}");
             }
-            $next = $this->format->paging->after($address, $answer->header('Link'), (array) json_decode($body, true), $records);
+            $next = $this->format->paging->after(
+                $address,
+                $answer->header('Link'),
+                (array) json_decode($body, true),
+                $records,
+            );
             if ($next !== null && $this->limit === $page) {
                 return;
             }
             // The key must not travel to another host.
             if ($next !== null && self::server($next) !== self::server($base)) {
-                throw ReadingError::broken("Page $page names a next page on another host ($next), where the connection's headers are not sent.");
+                throw ReadingError::broken(
+                    "Page $page names a next page on another host ($next), where the connection's headers are not sent.",
+                );
             }
             $address = $next;
         }
@@ -115,27 +131,47 @@ final class HttpPages implements Records
     {
         for ($try = 1; ; $try++) {
             try {
-                $answer = Http::withHeaders($this->headers)->acceptJson()->connectTimeout(5)->timeout(60)->withoutRedirecting()->get($address);
+                $answer = Http::withHeaders($this->headers)
+                    ->acceptJson()
+                    ->connectTimeout(5)
+                    ->timeout(60)
+                    ->withoutRedirecting()
+                    ->get($address);
             } catch (ConnectionException $e) {
                 if ($try < self::TRIES) {
                     usleep(200_000 * 2 ** $try);
 
                     continue;
                 }
-                throw ReadingError::broken("No service answers at $address. Is it running, and may this machine reach it? (".mb_substr($e->getMessage(), 0, 150).')');
+                throw ReadingError::broken(
+                    "No service answers at $address. Is it running, and may this machine reach it? (".
+                        mb_substr($e->getMessage(), 0, 150).
+                        ')',
+                );
             }
             if ($try < self::TRIES && (in_array($answer->status(), [408, 425, 429], true) || $answer->serverError())) {
-                usleep(min(10_000_000, ctype_digit($answer->header('Retry-After')) ? (int) $answer->header('Retry-After') * 1_000_000 + 50_000 : 200_000 * 2 ** $try));
+                usleep(
+                    min(
+                        10_000_000,
+                        ctype_digit($answer->header('Retry-After'))
+                            ? (int) $answer->header('Retry-After') * 1_000_000 + 50_000
+                            : 200_000 * 2 ** $try,
+                    ),
+                );
 
                 continue;
             }
             if (! $answer->successful()) {
-                throw ReadingError::broken(match (true) {
-                    in_array($answer->status(), [401, 403], true) => "The service at $address refuses (status {$answer->status()}): the key in the connection's headers is wrong or missing.",
-                    $answer->redirect() => "The service at $address sends elsewhere, to {$answer->header('Location')}. Put that address into the connection.",
-                    $answer->status() === 404 => "There is nothing at $address (status 404). Is the path right?",
-                    default => "The service at $address answers with status {$answer->status()} on page $page.",
-                });
+                throw ReadingError::broken(
+                    match (true) {
+                        in_array($answer->status(), [401, 403], true) => "The service at $address refuses (status {$answer->status()}): the key in the connection's headers is wrong or missing.",
+                        $answer->redirect() => "The service at $address sends elsewhere, to {$answer->header(
+                            'Location',
+                        )}. Put that address into the connection.",
+                        $answer->status() === 404 => "There is nothing at $address (status 404). Is the path right?",
+                        default => "The service at $address answers with status {$answer->status()} on page $page.",
+                    },
+                );
             }
 
             return $answer;
@@ -147,7 +183,10 @@ final class HttpPages implements Records
         $parts = parse_url($address) ?: [];
         $scheme = strtolower($parts['scheme'] ?? '');
 
-        return "$scheme://".strtolower($parts['host'] ?? '').':'.($parts['port'] ?? ($scheme === 'https' ? 443 : 80));
+        return "$scheme://".
+            strtolower($parts['host'] ?? '').
+            ':'.
+            ($parts['port'] ?? ($scheme === 'https' ? 443 : 80));
     }
 
     /** @return array<string, string> */

@@ -9,12 +9,33 @@ use Baggage\Core\Reading\Workbook\SerialDate;
 
 final class Dates
 {
-    private const MONTHS = ['jan' => 1, 'feb' => 2, 'mar' => 3, 'apr' => 4, 'may' => 5, 'jun' => 6, 'jul' => 7, 'aug' => 8, 'sep' => 9, 'oct' => 10, 'nov' => 11, 'dec' => 12];
+    private const MONTHS = [
+        'jan' => 1,
+        'feb' => 2,
+        'mar' => 3,
+        'apr' => 4,
+        'may' => 5,
+        'jun' => 6,
+        'jul' => 7,
+        'aug' => 8,
+        'sep' => 9,
+        'oct' => 10,
+        'nov' => 11,
+        'dec' => 12,
+    ];
 
     /** @var array<string, array{string, list<string>}> */
     private static array $patterns = [];
 
-    #[Described('date', 'text, format, …', 'A date in one of the formats, tried in turn: d day, m month, M month by name, y year of two digits, Y of four; H, i, s a time that is dropped.', "date('04/07/88', 'd/m/y')", '1988-07-04')]
+    #[
+        Described(
+            'date',
+            'text, format, …',
+            'A date in one of the formats, tried in turn: d day, m month, M month by name, y year of two digits, Y of four; H, i, s a time that is dropped.',
+            "date('04/07/88', 'd/m/y')",
+            '1988-07-04',
+        ),
+    ]
     public static function date(?string $text, string $format, string ...$others): ?string
     {
         $raw = trim((string) $text);
@@ -50,14 +71,18 @@ final class Dates
                 $part['m'] = $month;
             } elseif ($letter === 'y') {
                 // POSIX.1-2017, strptime %y: 69-99 are 1969-1999, 00-68 are 2000-2068.
-                $part['Y'] = $window === null ? (int) $found + ((int) $found >= 69 ? 1900 : 2000) : $window + (((int) $found - $window) % 100 + 100) % 100;
+                $part['Y'] =
+                    $window === null
+                        ? (int) $found + ((int) $found >= 69 ? 1900 : 2000)
+                        : $window + (((((int) $found - $window) % 100) + 100) % 100);
             } else {
                 $part[$letter] = (int) $found;
             }
         }
 
         return checkdate((int) $part['m'], (int) $part['d'], (int) $part['Y'])
-            ? sprintf('%04d-%02d-%02d', $part['Y'], $part['m'], $part['d']) : null;
+            ? sprintf('%04d-%02d-%02d', $part['Y'], $part['m'], $part['d'])
+            : null;
     }
 
     /** @return array{string, list<string>} */
@@ -83,7 +108,15 @@ final class Dates
         return ["/^$pattern$/u", $order];
     }
 
-    #[Described('date_from', 'text, first year, format, …', 'As date(), with years of two digits in the hundred years that begin with the stated one.', "date_from('04/07/28', 1925, 'd/m/y')", '1928-07-04')]
+    #[
+        Described(
+            'date_from',
+            'text, first year, format, …',
+            'As date(), with years of two digits in the hundred years that begin with the stated one.',
+            "date_from('04/07/28', 1925, 'd/m/y')",
+            '1928-07-04',
+        ),
+    ]
     public static function dateFrom(?string $text, string|int $firstYear, string $format, string ...$others): ?string
     {
         $raw = trim((string) $text);
@@ -99,7 +132,15 @@ final class Dates
         throw new RuleFailure('not_a_date', 'Not a date in the form '.implode(' or ', [$format, ...$others]), $raw);
     }
 
-    #[Described('date_time', 'text, format, …', 'A date with its time of day, in one of the formats, tried in turn.', "date_time('04.07.1988 9:05', 'd.m.Y H:i')", '1988-07-04 09:05:00')]
+    #[
+        Described(
+            'date_time',
+            'text, format, …',
+            'A date with its time of day, in one of the formats, tried in turn.',
+            "date_time('04.07.1988 9:05', 'd.m.Y H:i')",
+            '1988-07-04 09:05:00',
+        ),
+    ]
     public static function dateTime(?string $text, string $format, string ...$others): ?string
     {
         $raw = trim((string) $text);
@@ -121,10 +162,22 @@ final class Dates
                 }
             }
         }
-        throw new RuleFailure('not_a_date', 'Not a date and time in the form '.implode(' or ', [$format, ...$others]), $raw);
+        throw new RuleFailure(
+            'not_a_date',
+            'Not a date and time in the form '.implode(' or ', [$format, ...$others]),
+            $raw,
+        );
     }
 
-    #[Described('serial_date', 'number, since', 'The date behind a spreadsheet\'s serial number, counted from 1900 or 1904.', "serial_date('39448')", '2008-01-01')]
+    #[
+        Described(
+            'serial_date',
+            'number, since',
+            'The date behind a spreadsheet\'s serial number, counted from 1900 or 1904.',
+            "serial_date('39448')",
+            '2008-01-01',
+        ),
+    ]
     public static function serialDate(string|int|null $number, string|int $since = 1900): ?string
     {
         $raw = trim((string) $number);
@@ -139,7 +192,15 @@ final class Dates
         return sprintf('%04d-%02d-%02d', $date->year, $date->month, $date->day);
     }
 
-    #[Described('add_days', 'date, n', 'The date so many days later, or earlier when negative.', "add_days('2004-02-28', 2)", '2004-03-01')]
+    #[
+        Described(
+            'add_days',
+            'date, n',
+            'The date so many days later, or earlier when negative.',
+            "add_days('2004-02-28', 2)",
+            '2004-03-01',
+        ),
+    ]
     public static function addDays(?string $date, string|int $n): ?string
     {
         $d = self::calendar($date);
@@ -147,7 +208,15 @@ final class Dates
         return $d?->modify(((int) $n).' days')->format('Y-m-d');
     }
 
-    #[Described('add_months', 'date, n', 'The same day so many months later; the last day of the month where it has no such day.', "add_months('2003-01-31', 1)", '2003-02-28')]
+    #[
+        Described(
+            'add_months',
+            'date, n',
+            'The same day so many months later; the last day of the month where it has no such day.',
+            "add_months('2003-01-31', 1)",
+            '2003-02-28',
+        ),
+    ]
     public static function addMonths(?string $date, string|int $n): ?string
     {
         $d = self::calendar($date);
@@ -165,7 +234,15 @@ final class Dates
         return self::calendar($date)?->format('Y-m-t');
     }
 
-    #[Described('days_between', 'date, date', 'Days from the first date to the second.', "days_between('1999-12-31', '2000-03-01')", '61')]
+    #[
+        Described(
+            'days_between',
+            'date, date',
+            'Days from the first date to the second.',
+            "days_between('1999-12-31', '2000-03-01')",
+            '61',
+        ),
+    ]
     public static function daysBetween(?string $from, ?string $to): ?string
     {
         [$a, $b] = [self::calendar($from), self::calendar($to)];
@@ -178,8 +255,15 @@ final class Dates
         if (Operators::blank($date)) {
             return null;
         }
-        if (preg_match('/^(\d{4})-(\d\d)-(\d\d)/', (string) $date, $m) !== 1 || ! checkdate((int) $m[2], (int) $m[3], (int) $m[1])) {
-            throw new RuleFailure('not_a_date', 'Not a date in the form 2003-02-28; read it with date() first', (string) $date);
+        if (
+            preg_match('/^(\d{4})-(\d\d)-(\d\d)/', (string) $date, $m) !== 1 ||
+            ! checkdate((int) $m[2], (int) $m[3], (int) $m[1])
+        ) {
+            throw new RuleFailure(
+                'not_a_date',
+                'Not a date in the form 2003-02-28; read it with date() first',
+                (string) $date,
+            );
         }
 
         return new \DateTimeImmutable("$m[1]-$m[2]-$m[3]", new \DateTimeZone('UTC'));

@@ -12,7 +12,15 @@ use Symfony\Component\Intl\Currencies;
 
 final class Identifiers
 {
-    #[Described('email', 'text', 'An e-mail address in small letters; anything else rejects the row.', "email(' Skarv@Orrin.Example ')", 'skarv@orrin.example')]
+    #[
+        Described(
+            'email',
+            'text',
+            'An e-mail address in small letters; anything else rejects the row.',
+            "email(' Skarv@Orrin.Example ')",
+            'skarv@orrin.example',
+        ),
+    ]
     public static function email(?string $text): ?string
     {
         $address = Text::lower($text);
@@ -23,7 +31,15 @@ final class Identifiers
         return $address;
     }
 
-    #[Described('phone', 'text, country', 'A telephone number in international form (ITU-T E.164), read as dialled in the country.', "phone('0151 496 0018', 'GB')", '+441514960018')]
+    #[
+        Described(
+            'phone',
+            'text, country',
+            'A telephone number in international form (ITU-T E.164), read as dialled in the country.',
+            "phone('0151 496 0018', 'GB')",
+            '+441514960018',
+        ),
+    ]
     public static function phone(?string $text, string $country): ?string
     {
         $raw = Text::trim($text);
@@ -42,7 +58,15 @@ final class Identifiers
         throw new RuleFailure('not_a_phone', 'Not a telephone number', $raw);
     }
 
-    #[Described('iban', 'text', 'An account number whose check digits are right (ISO 13616), without blanks.', "iban('GB82 WEST 1234 5698 7654 32')", 'GB82WEST12345698765432')]
+    #[
+        Described(
+            'iban',
+            'text',
+            'An account number whose check digits are right (ISO 13616), without blanks.',
+            "iban('GB82 WEST 1234 5698 7654 32')",
+            'GB82WEST12345698765432',
+        ),
+    ]
     public static function iban(?string $text): ?string
     {
         $iban = strtoupper((string) preg_replace('/\s+/', '', (string) $text));
@@ -50,7 +74,11 @@ final class Identifiers
             return null;
         }
         if (preg_match('/^[A-Z]{2}\d{2}[A-Z0-9]{10,30}$/', $iban) === 1) {
-            $digits = preg_replace_callback('/[A-Z]/', fn ($m) => (string) (ord($m[0]) - 55), substr($iban, 4).substr($iban, 0, 4));
+            $digits = preg_replace_callback(
+                '/[A-Z]/',
+                fn ($m) => (string) (ord($m[0]) - 55),
+                substr($iban, 4).substr($iban, 0, 4),
+            );
             // ISO/IEC 7064, MOD 97-10, nine digits at a time.
             $rest = 0;
             foreach (str_split((string) $digits, 7) as $chunk) {
@@ -63,7 +91,15 @@ final class Identifiers
         throw new RuleFailure('bad_check_digit', 'IBAN with a wrong check digit', trim((string) $text));
     }
 
-    #[Described('luhn', 'text', 'A number whose last digit is right by the Luhn formula (ISO/IEC 7812-1), digits only.', "luhn('4992 7398 716')", '49927398716')]
+    #[
+        Described(
+            'luhn',
+            'text',
+            'A number whose last digit is right by the Luhn formula (ISO/IEC 7812-1), digits only.',
+            "luhn('4992 7398 716')",
+            '49927398716',
+        ),
+    ]
     public static function luhn(?string $text): ?string
     {
         $digits = Text::digits($text);
@@ -72,7 +108,7 @@ final class Identifiers
         }
         $sum = 0;
         foreach (array_reverse(str_split($digits)) as $i => $digit) {
-            $n = (int) $digit * ($i % 2 + 1);
+            $n = (int) $digit * (($i % 2) + 1);
             $sum += $n > 9 ? $n - 9 : $n;
         }
         if ($sum % 10 !== 0) {
@@ -82,7 +118,15 @@ final class Identifiers
         return $digits;
     }
 
-    #[Described('gtin', 'text', 'An article number of 8, 12, 13 or 14 digits whose check digit is right (GS1 General Specifications), digits only.', "gtin('6 291041 500213')", '6291041500213')]
+    #[
+        Described(
+            'gtin',
+            'text',
+            'An article number of 8, 12, 13 or 14 digits whose check digit is right (GS1 General Specifications), digits only.',
+            "gtin('6 291041 500213')",
+            '6291041500213',
+        ),
+    ]
     public static function gtin(?string $text): ?string
     {
         $digits = Text::digits($text);
@@ -100,7 +144,15 @@ final class Identifiers
         return $digits;
     }
 
-    #[Described('isbn', 'text', 'A book number of ten or thirteen digits as one of thirteen; a wrong check digit rejects the row.', "isbn('0-306-40615-2')", '9780306406157')]
+    #[
+        Described(
+            'isbn',
+            'text',
+            'A book number of ten or thirteen digits as one of thirteen; a wrong check digit rejects the row.',
+            "isbn('0-306-40615-2')",
+            '9780306406157',
+        ),
+    ]
     public static function isbn(?string $text): ?string
     {
         $isbn = strtoupper((string) preg_replace('/[\s-]+/', '', (string) $text));
@@ -120,7 +172,7 @@ final class Identifiers
                     $sum += (int) $digit * ($i % 2 === 1 ? 3 : 1);
                 }
 
-                return $body.(10 - $sum % 10) % 10;
+                return $body.(10 - ($sum % 10)) % 10;
             }
         } elseif (preg_match('/^97[89]\d{10}$/', $isbn) === 1) {
             return self::gtin($isbn);
@@ -128,7 +180,15 @@ final class Identifiers
         throw new RuleFailure('bad_check_digit', 'Book number with a wrong check digit', trim((string) $text));
     }
 
-    #[Described('bic', 'text', 'A bank\'s identifier of eight or eleven signs (ISO 9362), in capitals.', "bic('orrngb2l')", 'ORRNGB2L')]
+    #[
+        Described(
+            'bic',
+            'text',
+            'A bank\'s identifier of eight or eleven signs (ISO 9362), in capitals.',
+            "bic('orrngb2l')",
+            'ORRNGB2L',
+        ),
+    ]
     public static function bic(?string $text): ?string
     {
         $bic = strtoupper((string) preg_replace('/\s+/', '', (string) $text));
@@ -136,11 +196,25 @@ final class Identifiers
             return null;
         }
 
-        return preg_match('/^[A-Z0-9]{4}([A-Z]{2})[A-Z0-9]{2}(?:[A-Z0-9]{3})?$/', $bic, $m) === 1 && Countries::exists($m[1]) ? $bic
-            : throw new RuleFailure('not_a_bic', 'Not a bank identifier of eight or eleven signs', trim((string) $text));
+        return preg_match('/^[A-Z0-9]{4}([A-Z]{2})[A-Z0-9]{2}(?:[A-Z0-9]{3})?$/', $bic, $m) === 1 &&
+            Countries::exists($m[1])
+            ? $bic
+            : throw new RuleFailure(
+                'not_a_bic',
+                'Not a bank identifier of eight or eleven signs',
+                trim((string) $text),
+            );
     }
 
-    #[Described('country', 'text', 'The code of two letters (ISO 3166-1) of a country given by code, number or English name.', "country('Norway')", 'NO')]
+    #[
+        Described(
+            'country',
+            'text',
+            'The code of two letters (ISO 3166-1) of a country given by code, number or English name.',
+            "country('Norway')",
+            'NO',
+        ),
+    ]
     public static function country(?string $text): ?string
     {
         $raw = Text::squeeze($text);
@@ -158,7 +232,15 @@ final class Identifiers
         return $found ?? throw new RuleFailure('not_a_country', 'Not a country by code or English name', $raw);
     }
 
-    #[Described('currency', 'text', 'The code of three letters (ISO 4217) of a currency given by code or English name.', "currency('norwegian krone')", 'NOK')]
+    #[
+        Described(
+            'currency',
+            'text',
+            'The code of three letters (ISO 4217) of a currency given by code or English name.',
+            "currency('norwegian krone')",
+            'NOK',
+        ),
+    ]
     public static function currency(?string $text): ?string
     {
         $raw = Text::squeeze($text);
@@ -170,17 +252,33 @@ final class Identifiers
         }
         $found = array_search(mb_strtolower($raw), array_map(mb_strtolower(...), Currencies::getNames('en')), true);
 
-        return is_string($found) ? $found : throw new RuleFailure('not_a_currency', 'Not a currency by code or English name', $raw);
+        return is_string($found)
+            ? $found
+            : throw new RuleFailure('not_a_currency', 'Not a currency by code or English name', $raw);
     }
 
-    #[Described('email_mended', 'text', 'An e-mail address after the usual slips are put right: blanks, "mailto:", a comma for a point, a missing point before com, two at signs.', "email_mended('mailto: skarv@orrin,example;')", 'skarv@orrin.example')]
+    #[
+        Described(
+            'email_mended',
+            'text',
+            'An e-mail address after the usual slips are put right: blanks, "mailto:", a comma for a point, a missing point before com, two at signs.',
+            "email_mended('mailto: skarv@orrin,example;')",
+            'skarv@orrin.example',
+        ),
+    ]
     public static function emailMended(?string $text): ?string
     {
-        $address = preg_replace(['/^\s*mailto:/i', '/\s+/', '/[;,.<>]+$/', '/^[<]+/', '/@{2,}/'], ['', '', '', '', '@'], (string) $text);
+        $address = preg_replace(
+            ['/^\s*mailto:/i', '/\s+/', '/[;,.<>]+$/', '/^[<]+/', '/@{2,}/'],
+            ['', '', '', '', '@'],
+            (string) $text,
+        );
         $at = strrpos((string) $address, '@');
         if ($address !== null && $at !== false) {
             $host = str_replace(',', '.', substr($address, $at + 1));
-            $address = substr($address, 0, $at + 1).preg_replace(['/\.{2,}/', '/(?<![.])(?<=\w{2})(com|net|org)$/i'], ['.', '.$1'], $host);
+            $address =
+                substr($address, 0, $at + 1).
+                preg_replace(['/\.{2,}/', '/(?<![.])(?<=\w{2})(com|net|org)$/i'], ['.', '.$1'], $host);
         }
 
         return self::email($address);
@@ -198,6 +296,21 @@ final class Identifiers
             $names[mb_strtolower(str_replace(' & ', ' and ', $name))] = (string) $code;
         }
 
-        return $names + ['uk' => 'GB', 'great britain' => 'GB', 'england' => 'GB', 'scotland' => 'GB', 'wales' => 'GB', 'northern ireland' => 'GB', 'usa' => 'US', 'united states of america' => 'US', 'holland' => 'NL', 'the netherlands' => 'NL', 'czech republic' => 'CZ', 'russian federation' => 'RU', 'republic of ireland' => 'IE', 'eire' => 'IE'];
+        return $names + [
+            'uk' => 'GB',
+            'great britain' => 'GB',
+            'england' => 'GB',
+            'scotland' => 'GB',
+            'wales' => 'GB',
+            'northern ireland' => 'GB',
+            'usa' => 'US',
+            'united states of america' => 'US',
+            'holland' => 'NL',
+            'the netherlands' => 'NL',
+            'czech republic' => 'CZ',
+            'russian federation' => 'RU',
+            'republic of ireland' => 'IE',
+            'eire' => 'IE',
+        ];
     }
 }

@@ -11,13 +11,26 @@ use Baggage\Core\Expressions\RuleFailure;
 
 final class Keys
 {
-    #[Described('code', 'crosswalk, value', 'The new value a code crosswalk has for an old one; a value it does not know rejects the row, unless the crosswalk states otherwise.', "code('vessel types', 'YT')", 'sail', true)]
+    #[
+        Described(
+            'code',
+            'crosswalk, value',
+            'The new value a code crosswalk has for an old one; a value it does not know rejects the row, unless the crosswalk states otherwise.',
+            "code('vessel types', 'YT')",
+            'sail',
+            true,
+        ),
+    ]
     public static function code(Context $x, string $crosswalk, string|int|null $value): ?string
     {
         $table = $x->crosswalk($crosswalk);
         $old = (string) $value;
         if ($table->rejects($old)) {
-            throw new RuleFailure('code_rejected', "The crosswalk \"$crosswalk\" says that rows with this code are rejected", trim($old));
+            throw new RuleFailure(
+                'code_rejected',
+                "The crosswalk \"$crosswalk\" says that rows with this code are rejected",
+                trim($old),
+            );
         }
         if ($table->knows($old)) {
             return $table->newValue($old);
@@ -29,7 +42,16 @@ final class Keys
     }
 
     /** @param  string|int|array<string|int|null>|null  $key */
-    #[Described('parent', 'legacy key, source', 'The record that came from this legacy key, of the entity the field refers to. A list for a composite key; the source is the row\'s own unless stated.', "parent('00417')", '00417', true)]
+    #[
+        Described(
+            'parent',
+            'legacy key, source',
+            'The record that came from this legacy key, of the entity the field refers to. A list for a composite key; the source is the row\'s own unless stated.',
+            "parent('00417')",
+            '00417',
+            true,
+        ),
+    ]
     public static function parent(Context $x, string|int|array|null $key, ?string $source = null): ?ParentKey
     {
         $parts = array_map(fn ($p) => $p === null ? null : (string) $p, is_array($key) ? array_values($key) : [$key]);
@@ -37,27 +59,69 @@ final class Keys
         return $x->parentKey($parts, $source);
     }
 
-    #[Described('nothing_if', 'text, value, …', 'None when the text is one of the values, otherwise the text.', "nothing_if('00/00/00', '00/00/00', '99/99/99')", null)]
+    #[
+        Described(
+            'nothing_if',
+            'text, value, …',
+            'None when the text is one of the values, otherwise the text.',
+            "nothing_if('00/00/00', '00/00/00', '99/99/99')",
+            null,
+        ),
+    ]
     public static function nothingIf(string|int|null $text, string|int ...$values): string|int|null
     {
         return in_array(trim((string) $text), array_map('strval', $values), true) ? null : $text;
     }
 
-    #[Described('code_or', 'crosswalk, value, otherwise', 'As code(), but with a value for all old values the crosswalk does not know.', "code_or('vessel types', 'ZZ', 'other')", 'other', true)]
-    public static function codeOr(Context $x, string $crosswalk, string|int|null $value, string|int|null $otherwise): string|int|null
-    {
+    #[
+        Described(
+            'code_or',
+            'crosswalk, value, otherwise',
+            'As code(), but with a value for all old values the crosswalk does not know.',
+            "code_or('vessel types', 'ZZ', 'other')",
+            'other',
+            true,
+        ),
+    ]
+    public static function codeOr(
+        Context $x,
+        string $crosswalk,
+        string|int|null $value,
+        string|int|null $otherwise,
+    ): string|int|null {
         $table = $x->crosswalk($crosswalk);
 
-        return $table->knows((string) $value) ? $table->newValue((string) $value) : (Operators::blank($value) ? null : $otherwise);
+        return $table->knows((string) $value)
+            ? $table->newValue((string) $value)
+            : (Operators::blank($value)
+                ? null
+                : $otherwise);
     }
 
-    #[Described('parameter', 'name', 'A value that is asked for when a round begins, or its default.', "parameter('cutover_date')", '2026-12-31', true)]
+    #[
+        Described(
+            'parameter',
+            'name',
+            'A value that is asked for when a round begins, or its default.',
+            "parameter('cutover_date')",
+            '2026-12-31',
+            true,
+        ),
+    ]
     public static function parameter(Context $x, string $name): ?string
     {
         return $x->parameter($name);
     }
 
-    #[Described('key_of', 'text, …', 'Texts joined into one key, trimmed, with bars between them; none when one of them is blank.', "key_of('INV', '007')", 'INV|007')]
+    #[
+        Described(
+            'key_of',
+            'text, …',
+            'Texts joined into one key, trimmed, with bars between them; none when one of them is blank.',
+            "key_of('INV', '007')",
+            'INV|007',
+        ),
+    ]
     public static function keyOf(string|int|null ...$parts): ?string
     {
         $trimmed = array_map(fn ($p) => trim((string) $p), $parts);

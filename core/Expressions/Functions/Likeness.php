@@ -10,7 +10,15 @@ final class Likeness
     /** Longer texts are compared by their beginning: the work grows with the square of the length. */
     private const LONGEST = 400;
 
-    #[Described('distance', 'text, text', 'The fewest letters to put in, take out or change to make one text of the other (Levenshtein).', "distance('Skarv', 'Skrav')", '2')]
+    #[
+        Described(
+            'distance',
+            'text, text',
+            'The fewest letters to put in, take out or change to make one text of the other (Levenshtein).',
+            "distance('Skarv', 'Skrav')",
+            '2',
+        ),
+    ]
     public static function distance(?string $a, ?string $b): int
     {
         [$a, $b] = [self::letters($a), self::letters($b)];
@@ -31,13 +39,30 @@ final class Likeness
         return $row[count($b)];
     }
 
-    #[Described('likeness', 'text, text', 'From 0 for nothing in common to 1 for the same (Jaro and Winkler); beginnings count more.', "likeness('MARTHA', 'MARHTA')", '0.961')]
+    #[
+        Described(
+            'likeness',
+            'text, text',
+            'From 0 for nothing in common to 1 for the same (Jaro and Winkler); beginnings count more.',
+            "likeness('MARTHA', 'MARHTA')",
+            '0.961',
+        ),
+    ]
     public static function likeness(?string $a, ?string $b): string
     {
-        return rtrim(rtrim(number_format(self::winkler(self::letters($a), self::letters($b)), 3, '.', ''), '0'), '.') ?: '0';
+        return rtrim(rtrim(number_format(self::winkler(self::letters($a), self::letters($b)), 3, '.', ''), '0'), '.') ?:
+            '0';
     }
 
-    #[Described('soundex', 'text', 'The code of a surname by its sound in English, as the census keeps it.', "soundex('Tymczak')", 'T522')]
+    #[
+        Described(
+            'soundex',
+            'text',
+            'The code of a surname by its sound in English, as the census keeps it.',
+            "soundex('Tymczak')",
+            'T522',
+        ),
+    ]
     public static function soundex(?string $text): ?string
     {
         $letters = preg_replace('/[^A-Z]/', '', strtoupper((string) Text::plain($text)));
@@ -45,7 +70,26 @@ final class Likeness
             return null;
         }
         // US National Archives: letters of one code in a row count once, also with H or W between them; vowels separate.
-        $codes = ['B' => 1, 'F' => 1, 'P' => 1, 'V' => 1, 'C' => 2, 'G' => 2, 'J' => 2, 'K' => 2, 'Q' => 2, 'S' => 2, 'X' => 2, 'Z' => 2, 'D' => 3, 'T' => 3, 'L' => 4, 'M' => 5, 'N' => 5, 'R' => 6];
+        $codes = [
+            'B' => 1,
+            'F' => 1,
+            'P' => 1,
+            'V' => 1,
+            'C' => 2,
+            'G' => 2,
+            'J' => 2,
+            'K' => 2,
+            'Q' => 2,
+            'S' => 2,
+            'X' => 2,
+            'Z' => 2,
+            'D' => 3,
+            'T' => 3,
+            'L' => 4,
+            'M' => 5,
+            'N' => 5,
+            'R' => 6,
+        ];
         $out = $letters[0];
         $last = $codes[$letters[0]] ?? 0;
         for ($i = 1, $n = strlen($letters); $i < $n && strlen($out) < 4; $i++) {

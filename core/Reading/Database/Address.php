@@ -10,8 +10,12 @@ final readonly class Address
 {
     public const LONGEST_NAME = 64;
 
-    private function __construct(public Driver $driver, public string $host, public ?int $port, public string $database)
-    {
+    private function __construct(
+        public Driver $driver,
+        public string $host,
+        public ?int $port,
+        public string $database,
+    ) {
     }
 
     /**
@@ -28,7 +32,12 @@ final readonly class Address
         return match ($known) {
             Driver::Http => new self($known, self::url($host), null, ''),
             Driver::Odbc => new self($known, '', null, self::source($database)),
-            default => new self($known, self::host($host), self::portNumber($port) ?? $known->port(), self::database($database)),
+            default => new self(
+                $known,
+                self::host($host),
+                self::portNumber($port) ?? $known->port(),
+                self::database($database),
+            ),
         };
     }
 
@@ -37,10 +46,13 @@ final readonly class Address
     {
         return match ($this->driver) {
             // The client library takes "localhost" for a socket of this machine.
-            Driver::Mysql => 'mysql:host='.(strtolower($this->host) === 'localhost' ? '127.0.0.1' : $this->bracketed())
-                .";port=$this->port;dbname=$this->database;charset=utf8mb4",
+            Driver::Mysql => 'mysql:host='.
+                (strtolower($this->host) === 'localhost' ? '127.0.0.1' : $this->bracketed()).
+                ";port=$this->port;dbname=$this->database;charset=utf8mb4",
             Driver::Pgsql => "pgsql:host=$this->host;port=$this->port;dbname='$this->database';connect_timeout=5",
-            Driver::SqlServer => "dblib:host=$this->host:$this->port".($this->database === '' ? '' : ";dbname=$this->database").';charset=UTF-8',
+            Driver::SqlServer => "dblib:host=$this->host:$this->port".
+                ($this->database === '' ? '' : ";dbname=$this->database").
+                ';charset=UTF-8',
             Driver::Odbc => "odbc:$this->database",
             Driver::Http => '',
         };
@@ -60,7 +72,10 @@ final readonly class Address
     private static function host(string $host): string
     {
         // RFC 1123, section 2.1: letters, digits, hyphens and points; names in use also hold underscores.
-        $name = preg_match('/^(?=.{1,253}$)[a-z0-9_](?:[a-z0-9_-]{0,61}[a-z0-9_])?(?:\.[a-z0-9_](?:[a-z0-9_-]{0,61}[a-z0-9_])?)*\.?$/Di', $host);
+        $name = preg_match(
+            '/^(?=.{1,253}$)[a-z0-9_](?:[a-z0-9_-]{0,61}[a-z0-9_])?(?:\.[a-z0-9_](?:[a-z0-9_-]{0,61}[a-z0-9_])?)*\.?$/Di',
+            $host,
+        );
 
         return $name === 1 || filter_var($host, FILTER_VALIDATE_IP) !== false ? $host : throw AddressError::host($host);
     }
@@ -71,22 +86,31 @@ final readonly class Address
             return null;
         }
 
-        return preg_match('/^[1-9]\d{0,4}$/D', $port) === 1 && (int) $port <= 65_535 ? (int) $port : throw AddressError::port($port);
+        return preg_match('/^[1-9]\d{0,4}$/D', $port) === 1 && (int) $port <= 65_535
+            ? (int) $port
+            : throw AddressError::port($port);
     }
 
     private static function database(string $name): string
     {
-        return preg_match('/^[\p{L}\p{N}_$](?:[\p{L}\p{N}_$ .-]{0,62}[\p{L}\p{N}_$.-])?$/Du', $name) === 1 ? $name : throw AddressError::database($name);
+        return preg_match('/^[\p{L}\p{N}_$](?:[\p{L}\p{N}_$ .-]{0,62}[\p{L}\p{N}_$.-])?$/Du', $name) === 1
+            ? $name
+            : throw AddressError::database($name);
     }
 
     private static function source(string $name): string
     {
-        return preg_match('/^[A-Za-z0-9_][A-Za-z0-9_ .-]{0,63}$/D', $name) === 1 ? $name : throw AddressError::odbc($name);
+        return preg_match('/^[A-Za-z0-9_][A-Za-z0-9_ .-]{0,63}$/D', $name) === 1
+            ? $name
+            : throw AddressError::odbc($name);
     }
 
     private static function url(string $url): string
     {
-        $parts = preg_match('~^https?://[\x21-\x7E]+$~Di', $url) === 1 && strpbrk($url, '\\"<>^`{|}') === false ? parse_url($url) : false;
+        $parts =
+            preg_match('~^https?://[\x21-\x7E]+$~Di', $url) === 1 && strpbrk($url, '\\"<>^`{|}') === false
+                ? parse_url($url)
+                : false;
         if ($parts === false || array_diff(array_keys($parts), ['scheme', 'host', 'port', 'path']) !== []) {
             throw AddressError::url($url);
         }

@@ -23,12 +23,18 @@ final readonly class DbaseFormat implements Format
 
     public static function fromArray(array $a): self
     {
-        return new self(($a['encoding'] ?? '') === '' ? null : Encoding::named((string) $a['encoding']), (bool) ($a['deleted'] ?? false));
+        return new self(
+            ($a['encoding'] ?? '') === '' ? null : Encoding::named((string) $a['encoding']),
+            (bool) ($a['deleted'] ?? false),
+        );
     }
 
     public function toArray(): array
     {
-        return array_filter(['encoding' => $this->encoding?->value, 'deleted' => $this->deleted ?: null], fn ($v) => $v !== null);
+        return array_filter(
+            ['encoding' => $this->encoding?->value, 'deleted' => $this->deleted ?: null],
+            fn ($v) => $v !== null,
+        );
     }
 
     public function describe(): string

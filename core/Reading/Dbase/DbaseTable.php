@@ -19,12 +19,37 @@ final class DbaseTable implements Table
 {
     /** Language driver byte → code page, those of western and northern offices ("xBase language drivers"). Value from memory. */
     private const PAGES = [
-        0x01 => Encoding::Dos437, 0x02 => Encoding::Dos850, 0x03 => Encoding::Windows1252, 0x08 => Encoding::Dos865, 0x09 => Encoding::Dos437, 0x0A => Encoding::Dos850,
-        0x0D => Encoding::Dos437, 0x0E => Encoding::Dos850, 0x0F => Encoding::Dos437, 0x10 => Encoding::Dos850, 0x11 => Encoding::Dos437, 0x12 => Encoding::Dos850,
-        0x13 => Encoding::Dos850, 0x14 => Encoding::Dos850, 0x15 => Encoding::Dos437, 0x16 => Encoding::Dos850, 0x17 => Encoding::Dos865, 0x18 => Encoding::Dos437,
-        0x19 => Encoding::Dos437, 0x1A => Encoding::Dos850, 0x1B => Encoding::Dos437, 0x1D => Encoding::Dos850, 0x25 => Encoding::Dos850, 0x26 => Encoding::Dos866,
-        0x57 => Encoding::Windows1252, 0x58 => Encoding::Windows1252, 0x59 => Encoding::Windows1252, 0x64 => Encoding::Dos852, 0x65 => Encoding::Dos866,
-        0xC8 => Encoding::Windows1250, 0xC9 => Encoding::Windows1251,
+        0x01 => Encoding::Dos437,
+        0x02 => Encoding::Dos850,
+        0x03 => Encoding::Windows1252,
+        0x08 => Encoding::Dos865,
+        0x09 => Encoding::Dos437,
+        0x0A => Encoding::Dos850,
+        0x0D => Encoding::Dos437,
+        0x0E => Encoding::Dos850,
+        0x0F => Encoding::Dos437,
+        0x10 => Encoding::Dos850,
+        0x11 => Encoding::Dos437,
+        0x12 => Encoding::Dos850,
+        0x13 => Encoding::Dos850,
+        0x14 => Encoding::Dos850,
+        0x15 => Encoding::Dos437,
+        0x16 => Encoding::Dos850,
+        0x17 => Encoding::Dos865,
+        0x18 => Encoding::Dos437,
+        0x19 => Encoding::Dos437,
+        0x1A => Encoding::Dos850,
+        0x1B => Encoding::Dos437,
+        0x1D => Encoding::Dos850,
+        0x25 => Encoding::Dos850,
+        0x26 => Encoding::Dos866,
+        0x57 => Encoding::Windows1252,
+        0x58 => Encoding::Windows1252,
+        0x59 => Encoding::Windows1252,
+        0x64 => Encoding::Dos852,
+        0x65 => Encoding::Dos866,
+        0xC8 => Encoding::Windows1250,
+        0xC9 => Encoding::Windows1251,
     ];
 
     private string $buffer = '';
@@ -59,7 +84,7 @@ final class DbaseTable implements Table
         $this->bytes = (function () use ($bytes) {
             yield from $bytes;
         })();
-        $this->deleted = new RowList;
+        $this->deleted = new RowList();
         $this->decoder = new Decoder(Encoding::Dos850);
     }
 
@@ -68,22 +93,38 @@ final class DbaseTable implements Table
         if ($this->columns !== null) {
             return $this->columns;
         }
-        $head = $this->take(32) ?? throw ReadingError::broken('The file is too short to be a dBase table: its header has 32 bytes.');
+        $head =
+            $this->take(32) ??
+            throw ReadingError::broken('The file is too short to be a dBase table: its header has 32 bytes.');
         $version = ord($head[0]) & 0x07;
         if (! in_array($version, [3, 4], true) && ! in_array(ord($head[0]), [0x30, 0x31, 0x32, 0xF5], true)) {
-            throw ReadingError::broken(sprintf('This is no dBase table: its first byte is %02X, and 03, 83 or 8B was expected.', ord($head[0])));
+            throw ReadingError::broken(
+                sprintf(
+                    'This is no dBase table: its first byte is %02X, and 03, 83 or 8B was expected.',
+                    ord($head[0]),
+                ),
+            );
         }
         /** @var array{n: int, h: int, r: int} $sizes */
         $sizes = unpack('Vn/vh/vr', substr($head, 4, 8));
         $this->stated = $sizes['n'];
         $this->recordLength = $sizes['r'];
         $language = ord($head[29]);
-        $encoding = $this->format->encoding ?? self::PAGES[$language] ?? Encoding::Dos850;
-        $this->pageFrom = $this->format->encoding === null && ! isset(self::PAGES[$language]) ? sprintf('The file does not say its code page (language byte %02X), so %s was taken.', $language, $encoding->value) : '';
+        $encoding = $this->format->encoding ?? (self::PAGES[$language] ?? Encoding::Dos850);
+        $this->pageFrom =
+            $this->format->encoding === null && ! isset(self::PAGES[$language])
+                ? sprintf(
+                    'The file does not say its code page (language byte %02X), so %s was taken.',
+                    $language,
+                    $encoding->value,
+                )
+                : '';
         $this->decoder = new Decoder($encoding);
         $rest = $this->take($sizes['h'] - 32);
         if ($sizes['h'] < 65 || $rest === null) {
-            throw ReadingError::broken('The dBase header is cut off or damaged: it should have '.$sizes['h'].' bytes.');
+            throw ReadingError::broken(
+                'The dBase header is cut off or damaged: it should have '.$sizes['h'].' bytes.',
+            );
         }
         $length = 1;
         for ($at = 0; $at + 32 <= strlen($rest) && $rest[$at] !== "\x0D"; $at += 32) {
@@ -91,12 +132,18 @@ final class DbaseTable implements Table
             $type = $descriptor[11];
             // Clipper keeps the high byte of a long character field where others keep decimals.
             $width = ord($descriptor[16]) + ($type === 'C' ? ord($descriptor[17]) * 256 : 0);
-            $this->fields[] = ['name' => $this->text(rtrim((string) strstr(substr($descriptor, 0, 11)."\0", "\0", true))), 'type' => $type, 'length' => $width];
+            $this->fields[] = [
+                'name' => $this->text(rtrim((string) strstr(substr($descriptor, 0, 11)."\0", "\0", true))),
+                'type' => $type,
+                'length' => $width,
+            ];
             $length += $width;
             $this->memo = $this->memo || $type === 'M';
         }
         if ($this->fields === [] || $length !== $this->recordLength) {
-            throw ReadingError::broken("The dBase header contradicts itself: its fields make records of $length bytes, and it states $this->recordLength.");
+            throw ReadingError::broken(
+                "The dBase header contradicts itself: its fields make records of $length bytes, and it states $this->recordLength.",
+            );
         }
 
         return $this->columns = Columns::fromHeaders(array_column($this->fields, 'name'));
@@ -109,7 +156,13 @@ final class DbaseTable implements Table
         while (($mark = $this->take(1)) !== null && $mark !== "\x1A") {
             $record = $this->take($this->recordLength - 1);
             if ($record === null) {
-                throw ReadingError::broken('The dBase table is cut off: record '.number_format($this->records + 1).' of '.number_format($this->stated).' is incomplete. Ask for the file again.');
+                throw ReadingError::broken(
+                    'The dBase table is cut off: record '.
+                        number_format($this->records + 1).
+                        ' of '.
+                        number_format($this->stated).
+                        ' is incomplete. Ask for the file again.',
+                );
             }
             $this->records++;
             if ($mark === '*' && ! $this->format->deleted) {
@@ -136,7 +189,11 @@ final class DbaseTable implements Table
         return match ($type) {
             'C' => $this->text(rtrim($bytes, " \0")),
             // YYYYMMDD, blank where nothing is known.
-            'D' => preg_match('/^(\d{4})(\d\d)(\d\d)$/', $bytes, $m) === 1 ? "$m[1]-$m[2]-$m[3]" : (trim($bytes, " \0") === '' ? null : $this->text($bytes)),
+            'D' => preg_match('/^(\d{4})(\d\d)(\d\d)$/', $bytes, $m) === 1
+                ? "$m[1]-$m[2]-$m[3]"
+                : (trim($bytes, " \0") === ''
+                    ? null
+                    : $this->text($bytes)),
             'L' => in_array($bytes, ['?', ' ', "\0"], true) ? null : $bytes,
             'I', '+' => (string) (unpack('l', $bytes)[1] ?? ''),
             'B', 'O' => strlen($bytes) === 8 ? (string) (unpack('e', $bytes)[1] ?? '') : trim($bytes),
@@ -151,7 +208,10 @@ final class DbaseTable implements Table
     {
         $n = (int) (unpack('P', $bytes)[1] ?? 0);
 
-        return ($n < 0 ? '-' : '').intdiv(abs($n), 10_000).'.'.str_pad((string) (abs($n) % 10_000), 4, '0', STR_PAD_LEFT);
+        return ($n < 0 ? '-' : '').
+            intdiv(abs($n), 10_000).
+            '.'.
+            str_pad((string) (abs($n) % 10_000), 4, '0', STR_PAD_LEFT);
     }
 
     /** A Julian day number and milliseconds of the day. */
@@ -162,7 +222,10 @@ final class DbaseTable implements Table
             return null;
         }
 
-        return gmdate('Y-m-d H:i:s', ($parts['day'] - 2_440_588) * 86_400 + intdiv((int) round($parts['ms'] / 10) * 10, 1000));
+        return gmdate(
+            'Y-m-d H:i:s',
+            ($parts['day'] - 2_440_588) * 86_400 + intdiv((int) round($parts['ms'] / 10) * 10, 1000),
+        );
     }
 
     private function text(string $bytes): string
@@ -198,12 +261,39 @@ final class DbaseTable implements Table
 
     public function remarks(): array
     {
-        return array_values(array_filter([
-            ...array_map(fn (string $r) => new Remark('header', $r), $this->columns()->remarks),
-            $this->pageFrom === '' ? null : new Remark('code_page', $this->pageFrom),
-            $this->deleted->count === 0 ? null : new Remark('deleted_rows', Remark::say($this->deleted->count, 'record is marked as deleted and is left out', 'records are marked as deleted and are left out').'; the reader can take them too.', $this->deleted->count),
-            $this->memo ? new Remark('memo', 'Memo fields hold only the number of their block: the texts lie in a file of their own (.dbt).') : null,
-            $this->records < $this->stated ? new Remark('cut_off', 'The header states '.number_format($this->stated).' records, and the file holds '.number_format($this->records).'.', $this->stated - $this->records) : null,
-        ]));
+        return array_values(
+            array_filter([
+                ...array_map(fn (string $r) => new Remark('header', $r), $this->columns()->remarks),
+                $this->pageFrom === '' ? null : new Remark('code_page', $this->pageFrom),
+                $this->deleted->count === 0
+                    ? null
+                    : new Remark(
+                        'deleted_rows',
+                        Remark::say(
+                            $this->deleted->count,
+                            'record is marked as deleted and is left out',
+                            'records are marked as deleted and are left out',
+                        ).'; the reader can take them too.',
+                        $this->deleted->count,
+                    ),
+                $this->memo
+                    ? new Remark(
+                        'memo',
+                        'Memo fields hold only the number of their block: the texts lie in a file of their own (.dbt).',
+                    )
+                    : null,
+                $this->records < $this->stated
+                    ? new Remark(
+                        'cut_off',
+                        'The header states '.
+                            number_format($this->stated).
+                            ' records, and the file holds '.
+                            number_format($this->records).
+                            '.',
+                        $this->stated - $this->records,
+                    )
+                    : null,
+            ]),
+        );
     }
 }

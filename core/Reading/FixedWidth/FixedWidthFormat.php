@@ -12,8 +12,11 @@ final readonly class FixedWidthFormat implements Format
      * @param  list<FixedColumn>  $columns  in order, not overlapping
      * @param  bool  $keepBlanks  whether the blanks that fill a column up stay
      */
-    public function __construct(public array $columns, public Encoding $encoding = Encoding::Utf8, public bool $keepBlanks = false)
-    {
+    public function __construct(
+        public array $columns,
+        public Encoding $encoding = Encoding::Utf8,
+        public bool $keepBlanks = false,
+    ) {
     }
 
     public static function kind(): string
@@ -23,14 +26,23 @@ final readonly class FixedWidthFormat implements Format
 
     public static function fromArray(array $a): self
     {
-        return new self(self::parse((string) ($a['layout'] ?? '')), Encoding::named((string) ($a['encoding'] ?? 'UTF-8')), (bool) ($a['keep_blanks'] ?? false));
+        return new self(
+            self::parse((string) ($a['layout'] ?? '')),
+            Encoding::named((string) ($a['encoding'] ?? 'UTF-8')),
+            (bool) ($a['keep_blanks'] ?? false),
+        );
     }
 
     public function toArray(): array
     {
-        return array_filter([
-            'layout' => $this->layout(), 'encoding' => $this->encoding === Encoding::Utf8 ? null : $this->encoding->value, 'keep_blanks' => $this->keepBlanks ?: null,
-        ], fn ($v) => $v !== null);
+        return array_filter(
+            [
+                'layout' => $this->layout(),
+                'encoding' => $this->encoding === Encoding::Utf8 ? null : $this->encoding->value,
+                'keep_blanks' => $this->keepBlanks ?: null,
+            ],
+            fn ($v) => $v !== null,
+        );
     }
 
     public function describe(): string
@@ -57,17 +69,23 @@ final readonly class FixedWidthFormat implements Format
                 continue;
             }
             if (preg_match('/^\s*(.+?)\s+(\d{1,5})(?:\s*-\s*(\d{1,5}))?\s*$/u', $line, $m) !== 1) {
-                throw new \InvalidArgumentException("\"$line\" is no column: write its name and its first and last character, for instance \"NAME 7-36\", or its width.");
+                throw new \InvalidArgumentException(
+                    "\"$line\" is no column: write its name and its first and last character, for instance \"NAME 7-36\", or its width.",
+                );
             }
             [$from, $to] = isset($m[3]) ? [(int) $m[2], (int) $m[3]] : [$end + 1, $end + (int) $m[2]];
             if ($from <= $end || $to < $from) {
-                throw new \InvalidArgumentException("The column \"$m[1]\" ($from-$to) begins before the one above it ends, or ends before it begins.");
+                throw new \InvalidArgumentException(
+                    "The column \"$m[1]\" ($from-$to) begins before the one above it ends, or ends before it begins.",
+                );
             }
             $columns[] = new FixedColumn($m[1], $from, $to);
             $end = $to;
         }
         if ($columns === []) {
-            throw new \InvalidArgumentException('A fixed-width text needs a layout: one line for each column with its name and its first and last character.');
+            throw new \InvalidArgumentException(
+                'A fixed-width text needs a layout: one line for each column with its name and its first and last character.',
+            );
         }
 
         return $columns;

@@ -26,19 +26,27 @@ final class FixedWidthReader
     private readonly Decoder $decoder;
 
     /** @param  Layout  $layout  its header row, if any, is passed over: the layout text names the columns */
-    public function __construct(private readonly FixedWidthFormat $format, private readonly Layout $layout = new Layout(false))
-    {
-        $this->short = new RowList;
-        $this->long = new RowList;
-        $this->text = new TextLines;
+    public function __construct(
+        private readonly FixedWidthFormat $format,
+        private readonly Layout $layout = new Layout(false),
+    ) {
+        $this->short = new RowList();
+        $this->long = new RowList();
+        $this->text = new TextLines();
         $this->decoder = new Decoder($format->encoding);
     }
 
     /** @param  iterable<string>  $bytes */
     public function table(iterable $bytes): Table
     {
-        return new LaidOut($this->grid($bytes), $this->layout, fn () => $this->rows, 'by the file\'s lines alone', $this->remarks(...),
-            names: array_map(fn (FixedColumn $c) => $c->name, $this->format->columns));
+        return new LaidOut(
+            $this->grid($bytes),
+            $this->layout,
+            fn () => $this->rows,
+            'by the file\'s lines alone',
+            $this->remarks(...),
+            names: array_map(fn (FixedColumn $c) => $c->name, $this->format->columns),
+        );
     }
 
     /**
@@ -52,7 +60,11 @@ final class FixedWidthReader
         $last = $this->format->columns[count($this->format->columns) - 1];
         foreach ($this->text->split($this->decoder->decode($bytes)) as $line) {
             $number++;
-            if ($number <= $this->layout->skip || trim($line) === '' || ($this->layout->comment !== '' && str_starts_with($line, $this->layout->comment))) {
+            if (
+                $number <= $this->layout->skip ||
+                trim($line) === '' ||
+                ($this->layout->comment !== '' && str_starts_with($line, $this->layout->comment))
+            ) {
                 continue;
             }
             if ($header) {
@@ -65,7 +77,9 @@ final class FixedWidthReader
             $plain = strlen($line) === ($length = mb_strlen($line));
             $cells = [];
             foreach ($this->format->columns as $c) {
-                $cell = $plain ? substr($line, $c->from - 1, $c->to - $c->from + 1) : mb_substr($line, $c->from - 1, $c->to - $c->from + 1);
+                $cell = $plain
+                    ? substr($line, $c->from - 1, $c->to - $c->from + 1)
+                    : mb_substr($line, $c->from - 1, $c->to - $c->from + 1);
                 $cells[] = $this->format->keepBlanks ? $cell : trim($cell, ' ');
             }
             if ($length < $last->from) {
@@ -84,10 +98,22 @@ final class FixedWidthReader
     {
         $remarks = TextRemarks::of($this->decoder, $this->text->endsInLineBreak);
         if ($this->short->count > 0) {
-            $remarks[] = new Remark('short_lines', Remark::say($this->short->count, 'line ends before', 'lines end before').' the last column begins; its cells are blank there.', $this->short->count, $this->short->rows);
+            $remarks[] = new Remark(
+                'short_lines',
+                Remark::say($this->short->count, 'line ends before', 'lines end before').
+                    ' the last column begins; its cells are blank there.',
+                $this->short->count,
+                $this->short->rows,
+            );
         }
         if ($this->long->count > 0) {
-            $remarks[] = new Remark('long_lines', Remark::say($this->long->count, 'line goes on', 'lines go on').' beyond the last column; the rest is kept as one more cell.', $this->long->count, $this->long->rows);
+            $remarks[] = new Remark(
+                'long_lines',
+                Remark::say($this->long->count, 'line goes on', 'lines go on').
+                    ' beyond the last column; the rest is kept as one more cell.',
+                $this->long->count,
+                $this->long->rows,
+            );
         }
 
         return $remarks;
@@ -116,7 +142,7 @@ final class FixedWidthReader
         }
         $text = [];
         foreach ($columns as $n => $from) {
-            $to = ($columns[$n + 1] ?? $width);
+            $to = $columns[$n + 1] ?? $width;
             $name = $header ? trim(mb_substr($lines[0], $from, $to - $from)) : '';
             $text[] = ($name === '' ? 'column '.($n + 1) : $name).' '.($from + 1).'-'.$to;
         }

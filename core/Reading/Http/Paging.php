@@ -14,10 +14,16 @@ final readonly class Paging
      * @param  string  $next  where the cursor is in the answer, keys joined by dots
      * @param  int  $first  number of the first page
      */
-    public function __construct(public string $kind = 'none', public string $parameter = '', public string $next = '', public int $first = 1)
-    {
+    public function __construct(
+        public string $kind = 'none',
+        public string $parameter = '',
+        public string $next = '',
+        public int $first = 1,
+    ) {
         if (! in_array($kind, self::KINDS, true)) {
-            throw new \InvalidArgumentException("Pages follow each other by none, link, number or cursor, not \"$kind\".");
+            throw new \InvalidArgumentException(
+                "Pages follow each other by none, link, number or cursor, not \"$kind\".",
+            );
         }
         if (in_array($kind, ['number', 'cursor'], true) && $parameter === '') {
             throw new \InvalidArgumentException("Paging by $kind needs the name of the parameter.");
@@ -30,13 +36,26 @@ final readonly class Paging
     /** @param  array<string, mixed>  $a */
     public static function fromArray(array $a): self
     {
-        return new self((string) ($a['paging'] ?? 'none'), trim((string) ($a['page_parameter'] ?? '')), trim((string) ($a['next'] ?? '')), (int) ($a['first_page'] ?? 1));
+        return new self(
+            (string) ($a['paging'] ?? 'none'),
+            trim((string) ($a['page_parameter'] ?? '')),
+            trim((string) ($a['next'] ?? '')),
+            (int) ($a['first_page'] ?? 1),
+        );
     }
 
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return array_filter(['paging' => $this->kind === 'none' ? null : $this->kind, 'page_parameter' => $this->parameter ?: null, 'next' => $this->next ?: null, 'first_page' => $this->first === 1 ? null : $this->first], fn ($v) => $v !== null);
+        return array_filter(
+            [
+                'paging' => $this->kind === 'none' ? null : $this->kind,
+                'page_parameter' => $this->parameter ?: null,
+                'next' => $this->next ?: null,
+                'first_page' => $this->first === 1 ? null : $this->first,
+            ],
+            fn ($v) => $v !== null,
+        );
     }
 
     /** The address of the first page. */
@@ -60,15 +79,19 @@ final readonly class Paging
         if ($this->kind === 'number') {
             preg_match('/[?&]'.preg_quote(rawurlencode($this->parameter), '/').'=(\d+)/', $address, $m);
 
-            return $records === 0 ? null : self::with($address, $this->parameter, (string) ((int) ($m[1] ?? $this->first) + 1));
+            return $records === 0
+                ? null
+                : self::with($address, $this->parameter, (string) ((int) ($m[1] ?? $this->first) + 1));
         }
         if ($this->kind === 'cursor') {
             $value = $answer;
             foreach (explode('.', $this->next) as $key) {
-                $value = is_array($value) ? ($value[$key] ?? null) : null;
+                $value = is_array($value) ? $value[$key] ?? null : null;
             }
 
-            return is_scalar($value) && $value !== '' && $value !== false ? self::with($address, $this->parameter, (string) $value) : null;
+            return is_scalar($value) && $value !== '' && $value !== false
+                ? self::with($address, $this->parameter, (string) $value)
+                : null;
         }
 
         return null;
@@ -79,6 +102,8 @@ final readonly class Paging
         $pair = rawurlencode($parameter).'='.rawurlencode($value);
         $pattern = '/([?&])'.preg_quote(rawurlencode($parameter), '/').'=[^&]*/';
 
-        return preg_match($pattern, $address) === 1 ? (string) preg_replace($pattern, '$1'.addcslashes($pair, '\\$'), $address) : $address.(str_contains($address, '?') ? '&' : '?').$pair;
+        return preg_match($pattern, $address) === 1
+            ? (string) preg_replace($pattern, '$1'.addcslashes($pair, '\\$'), $address)
+            : $address.(str_contains($address, '?') ? '&' : '?').$pair;
     }
 }

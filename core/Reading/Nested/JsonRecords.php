@@ -29,12 +29,14 @@ final class JsonRecords implements Records
             return;
         }
         $line = 0;
-        foreach ((new TextLines)->split($text) as $json) {
+        foreach ((new TextLines())->split($text) as $json) {
             $line++;
             if (trim($json) !== '') {
                 $record = self::record($json, $line);
                 foreach ($this->format->records === '' ? [] : explode('.', $this->format->records) as $key) {
-                    $record = is_array($record[$key] ?? null) ? $record[$key] : throw ReadingError::broken("Line $line: its record has no \"$key\".");
+                    $record = is_array($record[$key] ?? null)
+                        ? $record[$key]
+                        : throw ReadingError::broken("Line $line: its record has no \"$key\".");
                 }
                 yield $line => $record;
             }
@@ -47,11 +49,17 @@ final class JsonRecords implements Records
         try {
             $value = json_decode($json, true, self::DEEPEST, JSON_THROW_ON_ERROR | JSON_BIGINT_AS_STRING);
         } catch (\JsonException $e) {
-            throw ReadingError::broken('Line '.number_format($line).' is not JSON: '.lcfirst($e->getMessage()).'.');
+            throw ReadingError::broken(
+                'Line '.number_format($line).' is not JSON: '.lcfirst($e->getMessage()).'.',
+            );
         }
         // Decoded once more with its numbers as text, so that 12.50 stays 12.50 and no digit is lost.
         if (preg_match('/\d[.eE]|\d{16}|-0/', $json) === 1) {
-            $quoted = preg_replace('/"(?:[^"\\\\]|\\\\.)*+"(*SKIP)(*FAIL)|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?/s', '"$0"', $json);
+            $quoted = preg_replace(
+                '/"(?:[^"\\\\]|\\\\.)*+"(*SKIP)(*FAIL)|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?/s',
+                '"$0"',
+                $json,
+            );
             $value = $quoted === null ? $value : json_decode($quoted, true, self::DEEPEST, JSON_THROW_ON_ERROR);
         }
 

@@ -85,7 +85,9 @@ final class JsonScanner
         }
         $wanted = array_shift($path);
         if ($this->peek() !== '{') {
-            throw ReadingError::broken("Line $this->line: $where is no object, so it has no \"$wanted\" to read records from.");
+            throw ReadingError::broken(
+                "Line $this->line: $where is no object, so it has no \"$wanted\" to read records from.",
+            );
         }
         $this->at++;
         $met = false;
@@ -161,7 +163,11 @@ final class JsonScanner
     {
         $next = $this->peek();
         if ($next !== ',' && $next !== $close) {
-            throw ReadingError::broken($next === null ? 'The file ends in the middle of a JSON document: it is cut off. Ask for the export again.' : "Line $this->line: a comma or \"$close\" was expected, and \"$next\" stands there.");
+            throw ReadingError::broken(
+                $next === null
+                    ? 'The file ends in the middle of a JSON document: it is cut off. Ask for the export again.'
+                    : "Line $this->line: a comma or \"$close\" was expected, and \"$next\" stands there.",
+            );
         }
         $this->at++;
 
@@ -200,7 +206,11 @@ final class JsonScanner
             $this->at = 0;
         }
         if (strlen($this->buffer) > self::LARGEST_RECORD) {
-            throw ReadingError::broken("The record that begins in line $this->line is larger than ".(self::LARGEST_RECORD >> 20).' MB. Is the path to the records right?');
+            throw ReadingError::broken(
+                "The record that begins in line $this->line is larger than ".
+                    (self::LARGEST_RECORD >> 20).
+                    ' MB. Is the path to the records right?',
+            );
         }
         $this->buffer .= $this->chunks->current();
         $this->chunks->next();
@@ -213,7 +223,9 @@ final class JsonScanner
     {
         $first = $this->peek();
         if ($first === null) {
-            throw ReadingError::broken('The file ends in the middle of a JSON document: it is cut off. Ask for the export again.');
+            throw ReadingError::broken(
+                'The file ends in the middle of a JSON document: it is cut off. Ask for the export again.',
+            );
         }
         $from = 0;
         $depth = 0;
@@ -277,7 +289,9 @@ final class JsonScanner
     private function need(): void
     {
         if (! $this->more()) {
-            throw ReadingError::broken('The file ends in the middle of a JSON document: it is cut off. Ask for the export again.');
+            throw ReadingError::broken(
+                'The file ends in the middle of a JSON document: it is cut off. Ask for the export again.',
+            );
         }
     }
 }

@@ -29,8 +29,11 @@ final class NestedTable implements Table
     private int $counted = 0;
 
     /** @param  list<string>  $carry */
-    public function __construct(private readonly Records $records, private readonly string $list = '', private readonly array $carry = [])
-    {
+    public function __construct(
+        private readonly Records $records,
+        private readonly string $list = '',
+        private readonly array $carry = [],
+    ) {
     }
 
     public function columns(): Columns
@@ -47,7 +50,11 @@ final class NestedTable implements Table
             }
         }
         if ($this->counted === 0) {
-            throw ReadingError::broken($this->list === '' ? 'There are no records at this path.' : "No record has anything in its list \"$this->list\".");
+            throw ReadingError::broken(
+                $this->list === ''
+                    ? 'There are no records at this path.'
+                    : "No record has anything in its list \"$this->list\".",
+            );
         }
         $names = [];
         foreach (array_map(strval(...), array_keys($headers)) as $header) {
@@ -78,11 +85,17 @@ final class NestedTable implements Table
             foreach ($flat as $header => $value) {
                 $header = (string) $header;
                 if (isset($this->positions[$header])) {
-                    $cells[$this->positions[$header]] = isset($this->lists[$header]) && ! str_starts_with((string) $value, '[') && $value !== null ? self::json([$value]) : $value;
+                    $cells[$this->positions[$header]] =
+                        isset($this->lists[$header]) && ! str_starts_with((string) $value, '[') && $value !== null
+                            ? self::json([$value])
+                            : $value;
                 } elseif (($owner = $this->owner($header)) !== null) {
                     // Elsewhere a list, here a single object: its parts go into the one cell as they are.
                     $at = $this->positions[$owner];
-                    $cells[$at] = self::json([...(array) json_decode($cells[$at] ?? '[]', true), [substr($header, strlen($owner) + 1) => $value]]);
+                    $cells[$at] = self::json([
+                        ...(array) json_decode($cells[$at] ?? '[]', true),
+                        [substr($header, strlen($owner) + 1) => $value],
+                    ]);
                 }
             }
             yield new RawRow($line, array_values($cells));
@@ -92,7 +105,7 @@ final class NestedTable implements Table
     private function owner(string $header): ?string
     {
         for ($path = $header; ($dot = strrpos($path, '.')) !== false; $path = substr($path, 0, $dot)) {
-            if (isset($this->lists[$found = substr($path, 0, $dot)], $this->positions[$found])) {
+            if (isset($this->lists[($found = substr($path, 0, $dot))], $this->positions[$found])) {
                 return $found;
             }
         }
@@ -113,7 +126,7 @@ final class NestedTable implements Table
             }
             $inner = $record;
             foreach (explode('.', $this->list) as $key) {
-                $inner = is_array($inner) ? ($inner[$key] ?? null) : null;
+                $inner = is_array($inner) ? $inner[$key] ?? null : null;
             }
             if ($inner === null) {
                 continue;
@@ -130,7 +143,7 @@ final class NestedTable implements Table
             }
             foreach (is_array($inner) && array_is_list($inner) ? $inner : [$inner] as $i => $element) {
                 $flat = $carried + ['position' => (string) ($i + 1)];
-                is_array($element) ? $this->flatten($element, '', $flat) : $flat['value'] = self::text($element);
+                is_array($element) ? $this->flatten($element, '', $flat) : ($flat['value'] = self::text($element));
                 yield [$line, $flat];
             }
         }
@@ -184,7 +197,10 @@ final class NestedTable implements Table
     {
         $remarks = array_map(fn (string $r) => new Remark('header', $r), $this->columns()->remarks);
         foreach ($this->lists() as $list) {
-            $remarks[] = new Remark('nested_list', "\"$list\" holds lists; they stand in one cell here and can be frozen as an extract of their own.");
+            $remarks[] = new Remark(
+                'nested_list',
+                "\"$list\" holds lists; they stand in one cell here and can be frozen as an extract of their own.",
+            );
         }
 
         return $remarks;

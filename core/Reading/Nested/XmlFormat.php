@@ -23,12 +23,19 @@ final readonly class XmlFormat implements Format
 
     public static function fromArray(array $a): self
     {
-        return new self(trim((string) ($a['records'] ?? ''), " \t/"), trim((string) ($a['list'] ?? '')), JsonFormat::carried($a['carry'] ?? []));
+        return new self(
+            trim((string) ($a['records'] ?? ''), " \t/"),
+            trim((string) ($a['list'] ?? '')),
+            JsonFormat::carried($a['carry'] ?? []),
+        );
     }
 
     public function toArray(): array
     {
-        return array_filter(['records' => $this->records ?: null, 'list' => $this->list ?: null, 'carry' => $this->carry ?: null], fn ($v) => $v !== null);
+        return array_filter(
+            ['records' => $this->records ?: null, 'list' => $this->list ?: null, 'carry' => $this->carry ?: null],
+            fn ($v) => $v !== null,
+        );
     }
 
     public function describe(): string

@@ -24,28 +24,38 @@ final class XmlRecords implements Records
         $open = [];
         $done = [];
         $met = false;
-        xml_set_element_handler($parser, function ($p, string $name, array $attributes) use (&$path, &$open, &$met, $wanted) {
-            $path[] = $name;
-            if (count($path) > self::DEEPEST) {
-                throw ReadingError::broken('Line '.xml_get_current_line_number($p).': elements are nested more than '.self::DEEPEST.' deep.');
-            }
-            if ($open !== [] || implode('/', $path) === $wanted) {
-                $met = true;
-                $open[] = new OpenElement(xml_get_current_line_number($p), $attributes);
-            }
-        }, function ($p, string $name) use (&$path, &$open, &$done) {
-            array_pop($path);
-            $element = array_pop($open);
-            if ($element === null) {
-                return;
-            }
-            $value = $element->value();
-            if ($open === []) {
-                $done[] = [$element->line, is_array($value) ? $value : ['#text' => $value]];
-            } else {
-                $open[count($open) - 1]->children[$name][] = $value;
-            }
-        });
+        xml_set_element_handler(
+            $parser,
+            function ($p, string $name, array $attributes) use (&$path, &$open, &$met, $wanted) {
+                $path[] = $name;
+                if (count($path) > self::DEEPEST) {
+                    throw ReadingError::broken(
+                        'Line '.
+                            xml_get_current_line_number($p).
+                            ': elements are nested more than '.
+                            self::DEEPEST.
+                            ' deep.',
+                    );
+                }
+                if ($open !== [] || implode('/', $path) === $wanted) {
+                    $met = true;
+                    $open[] = new OpenElement(xml_get_current_line_number($p), $attributes);
+                }
+            },
+            function ($p, string $name) use (&$path, &$open, &$done) {
+                array_pop($path);
+                $element = array_pop($open);
+                if ($element === null) {
+                    return;
+                }
+                $value = $element->value();
+                if ($open === []) {
+                    $done[] = [$element->line, is_array($value) ? $value : ['#text' => $value]];
+                } else {
+                    $open[count($open) - 1]->children[$name][] = $value;
+                }
+            },
+        );
         xml_set_character_data_handler($parser, function ($p, string $text) use (&$open) {
             if ($open !== []) {
                 $open[count($open) - 1]->text .= $text;
@@ -54,7 +64,9 @@ final class XmlRecords implements Records
         $tail = '';
         foreach (($this->open)() as $chunk) {
             if (preg_match('/<!\s*(?:ENTITY|DOCTYPE[^>]*\[)/i', $tail.$chunk) === 1) {
-                throw ReadingError::broken('The document declares entities of its own, and such documents are not read: they could pull in other files. Ask for the export without a DOCTYPE.');
+                throw ReadingError::broken(
+                    'The document declares entities of its own, and such documents are not read: they could pull in other files. Ask for the export without a DOCTYPE.',
+                );
             }
             $tail = substr($chunk, -40);
             $this->parse($parser, $chunk, false);
@@ -75,8 +87,14 @@ final class XmlRecords implements Records
     private function parse(\XMLParser $parser, string $chunk, bool $last): void
     {
         if (xml_parse($parser, $chunk, $last) !== 1) {
-            throw ReadingError::broken('Line '.number_format(xml_get_current_line_number($parser)).': this is no well-formed XML ('.lcfirst((string) xml_error_string(xml_get_error_code($parser))).').'
-                .($last ? ' The file may be cut off.' : ''));
+            throw ReadingError::broken(
+                'Line '.
+                    number_format(xml_get_current_line_number($parser)).
+                    ': this is no well-formed XML ('.
+                    lcfirst((string) xml_error_string(xml_get_error_code($parser))).
+                    ').'.
+                    ($last ? ' The file may be cut off.' : ''),
+            );
         }
     }
 
@@ -91,17 +109,26 @@ final class XmlRecords implements Records
         xml_parser_set_option($parser, XML_OPTION_CASE_FOLDING, 0);
         $path = [];
         $times = [];
-        xml_set_element_handler($parser, function ($p, string $name) use (&$path, &$times) {
-            $path[] = $name;
-            $at = implode('/', $path);
-            $times[$at] = ($times[$at] ?? 0) + 1;
-        }, function () use (&$path) {
-            array_pop($path);
-        });
+        xml_set_element_handler(
+            $parser,
+            function ($p, string $name) use (&$path, &$times) {
+                $path[] = $name;
+                $at = implode('/', $path);
+                $times[$at] = ($times[$at] ?? 0) + 1;
+            },
+            function () use (&$path) {
+                array_pop($path);
+            },
+        );
         xml_parse($parser, $sample);
         $found = array_keys(array_filter($times, fn ($n) => $n > 1));
         // An element inside a repeated one is part of its record.
-        $found = array_values(array_filter($found, fn ($f) => array_filter($found, fn ($o) => $o !== $f && str_starts_with($f, "$o/")) === []));
+        $found = array_values(
+            array_filter(
+                $found,
+                fn ($f) => array_filter($found, fn ($o) => $o !== $f && str_starts_with($f, "$o/")) === [],
+            ),
+        );
         if ($found === [] && $times !== []) {
             $found = [array_keys($times)[min(1, count($times) - 1)]];
         }

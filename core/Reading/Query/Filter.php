@@ -5,7 +5,19 @@ namespace Baggage\Core\Reading\Query;
 /** One condition on the rows of a table, put together without SQL. */
 final readonly class Filter
 {
-    public const TESTS = ['is', 'is not', 'less than', 'at most', 'more than', 'at least', 'begins with', 'contains', 'one of', 'is blank', 'is not blank'];
+    public const TESTS = [
+        'is',
+        'is not',
+        'less than',
+        'at most',
+        'more than',
+        'at least',
+        'begins with',
+        'contains',
+        'one of',
+        'is blank',
+        'is not blank',
+    ];
 
     /** @param  string  $value  a value, values separated by commas for "one of", or :name for a parameter */
     public function __construct(public string $column, public string $test, public string $value = '')
@@ -14,7 +26,9 @@ final readonly class Filter
             throw new \InvalidArgumentException('A filter names a column.');
         }
         if (! in_array($test, self::TESTS, true)) {
-            throw new \InvalidArgumentException("There is no test \"$test\" for filters; there are ".implode(', ', self::TESTS).'.');
+            throw new \InvalidArgumentException(
+                "There is no test \"$test\" for filters; there are ".implode(', ', self::TESTS).'.',
+            );
         }
         if ($value === '' && ! in_array($test, ['is blank', 'is not blank'], true)) {
             throw new \InvalidArgumentException("The filter on \"$column\" needs a value.");
@@ -24,12 +38,17 @@ final readonly class Filter
     /** @param  array<string, mixed>  $a */
     public static function fromArray(array $a): self
     {
-        return new self(trim((string) ($a['column'] ?? '')), trim((string) ($a['test'] ?? 'is')), (string) ($a['value'] ?? ''));
+        return new self(
+            trim((string) ($a['column'] ?? '')),
+            trim((string) ($a['test'] ?? 'is')),
+            (string) ($a['value'] ?? ''),
+        );
     }
 
     /** @return array<string, string> */
     public function toArray(): array
     {
-        return ['column' => $this->column, 'test' => $this->test] + ($this->value === '' ? [] : ['value' => $this->value]);
+        return ['column' => $this->column, 'test' => $this->test] +
+            ($this->value === '' ? [] : ['value' => $this->value]);
     }
 }

@@ -22,7 +22,9 @@ final readonly class Parameter
             isset($a['today']) => new self('today'),
             isset($a['month_start']) => new self('month_start'),
             isset($a['highest']) => new self('highest', (string) ($a['first'] ?? ''), (string) $a['highest']),
-            default => throw new \InvalidArgumentException("The parameter :$name is fixed, today, month_start or highest (of a column in the last take)."),
+            default => throw new \InvalidArgumentException(
+                "The parameter :$name is fixed, today, month_start or highest (of a column in the last take).",
+            ),
         };
     }
 

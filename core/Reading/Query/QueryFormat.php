@@ -33,7 +33,9 @@ final readonly class QueryFormat implements Format
             $this->refuseAnythingButSelect($sql);
             preg_match_all('/(?<![:\w]):([A-Za-z_]\w*)/', (string) preg_replace("/'(?:[^']|'')*'/", "''", $sql), $m);
             foreach (array_diff($m[1], array_map(strval(...), array_keys($parameters))) as $name) {
-                throw new \InvalidArgumentException("The SELECT has a parameter :$name, and nothing says where its value comes from.");
+                throw new \InvalidArgumentException(
+                    "The SELECT has a parameter :$name, and nothing says where its value comes from.",
+                );
             }
         }
     }
@@ -51,38 +53,63 @@ final readonly class QueryFormat implements Format
         }
 
         return new self(
-            trim((string) ($a['connection'] ?? '')), trim((string) ($a['table'] ?? '')), JsonFormat::carried($a['only'] ?? []),
-            array_values(array_map(fn ($f) => Filter::fromArray((array) $f), (array) ($a['where'] ?? []))), trim((string) ($a['sql'] ?? '')), $parameters,
+            trim((string) ($a['connection'] ?? '')),
+            trim((string) ($a['table'] ?? '')),
+            JsonFormat::carried($a['only'] ?? []),
+            array_values(array_map(fn ($f) => Filter::fromArray((array) $f), (array) ($a['where'] ?? []))),
+            trim((string) ($a['sql'] ?? '')),
+            $parameters,
             Encoding::named((string) ($a['encoding'] ?? 'UTF-8')),
         );
     }
 
     public function toArray(): array
     {
-        return array_filter([
-            'connection' => $this->connection ?: null, 'table' => $this->table ?: null, 'only' => $this->columns ?: null,
-            'where' => $this->where === [] ? null : array_map(fn (Filter $f) => $f->toArray(), $this->where), 'sql' => $this->sql ?: null,
-            'parameters' => $this->parameters === [] ? null : array_map(fn (Parameter $p) => $p->toArray(), $this->parameters),
-            'encoding' => $this->encoding === Encoding::Utf8 ? null : $this->encoding->value,
-        ], fn ($v) => $v !== null);
+        return array_filter(
+            [
+                'connection' => $this->connection ?: null,
+                'table' => $this->table ?: null,
+                'only' => $this->columns ?: null,
+                'where' => $this->where === [] ? null : array_map(fn (Filter $f) => $f->toArray(), $this->where),
+                'sql' => $this->sql ?: null,
+                'parameters' => $this->parameters === [] ? null : array_map(fn (Parameter $p) => $p->toArray(), $this->parameters),
+                'encoding' => $this->encoding === Encoding::Utf8 ? null : $this->encoding->value,
+            ],
+            fn ($v) => $v !== null,
+        );
     }
 
     public function describe(): string
     {
-        return ($this->connection === '' ? 'SQLite' : $this->connection).', '.($this->table === '' ? 'a SELECT' : $this->table).($this->where === [] ? '' : ', '.count($this->where).' filters');
+        return ($this->connection === '' ? 'SQLite' : $this->connection).
+            ', '.
+            ($this->table === '' ? 'a SELECT' : $this->table).
+            ($this->where === [] ? '' : ', '.count($this->where).' filters');
     }
 
     private function refuseAnythingButSelect(string $sql): void
     {
-        $bare = trim((string) preg_replace(["/'(?:[^']|'')*'/", '/"[^"]*"/', '~--[^\n]*|/\*.*?\*/~s'], ["''", '""', ' '], $sql));
+        $bare = trim(
+            (string) preg_replace(["/'(?:[^']|'')*'/", '/"[^"]*"/', '~--[^\n]*|/\*.*?\*/~s'], ["''", '""', ' '], $sql),
+        );
         if (preg_match('/^(?:select|with)\b/i', $bare) !== 1) {
-            throw new \InvalidArgumentException('Only a SELECT may be run on a source: it has to begin with SELECT or WITH.');
+            throw new \InvalidArgumentException(
+                'Only a SELECT may be run on a source: it has to begin with SELECT or WITH.',
+            );
         }
         if (str_contains(rtrim($bare, "; \n\t"), ';')) {
             throw new \InvalidArgumentException('One SELECT at a time: a semicolon stands inside it.');
         }
-        if (preg_match('/\b(insert|update|delete|drop|alter|create|truncate|grant|attach|pragma|merge|replace\s+into|into\s+outfile|into\s+dumpfile|call|exec|execute)\b/i', $bare, $m) === 1) {
-            throw new \InvalidArgumentException('Sources are only read: "'.strtoupper($m[1]).'" has no place in a SELECT.');
+        if (
+            preg_match(
+                '/\b(insert|update|delete|drop|alter|create|truncate|grant|attach|pragma|merge|replace\s+into|into\s+outfile|into\s+dumpfile|call|exec|execute)\b/i',
+                $bare,
+                $m,
+            ) === 1
+        ) {
+            throw new \InvalidArgumentException(
+                'Sources are only read: "'.strtoupper($m[1]).'" has no place in a SELECT.',
+            );
         }
     }
 }

@@ -27,7 +27,11 @@ final class CellText
         }
         // Characters XML cannot hold are written _xHHHH_ (ECMA-376, part 1, 22.9.2.19).
         if (strpos($text, '_x') !== false) {
-            $text = (string) preg_replace_callback('/_x([0-9A-Fa-f]{4})_/', fn ($m) => mb_chr((int) hexdec($m[1]), 'UTF-8') ?: $m[0], $text);
+            $text = (string) preg_replace_callback(
+                '/_x([0-9A-Fa-f]{4})_/',
+                fn ($m) => mb_chr((int) hexdec($m[1]), 'UTF-8') ?: $m[0],
+                $text,
+            );
         }
 
         return str_replace(["\r\n", "\r"], "\n", $text);

@@ -7,13 +7,50 @@ final class NumberFormat
 {
     /** Formats every workbook has without stating them (ECMA-376, part 1, 18.8.30). */
     private const BUILT_IN = [
-        0 => 'General', 1 => '0', 2 => '0.00', 3 => '#,##0', 4 => '#,##0.00', 9 => '0%', 10 => '0.00%', 11 => '0.00E+00', 12 => '# ?/?', 13 => '# ??/??',
-        14 => 'mm-dd-yy', 15 => 'd-mmm-yy', 16 => 'd-mmm', 17 => 'mmm-yy', 18 => 'h:mm AM/PM', 19 => 'h:mm:ss AM/PM', 20 => 'h:mm', 21 => 'h:mm:ss', 22 => 'm/d/yy h:mm',
-        37 => '#,##0 ;(#,##0)', 38 => '#,##0 ;[Red](#,##0)', 39 => '#,##0.00;(#,##0.00)', 40 => '#,##0.00;[Red](#,##0.00)',
-        45 => 'mm:ss', 46 => '[h]:mm:ss', 47 => 'mmss.0', 48 => '##0.0E+0', 49 => '@',
+        0 => 'General',
+        1 => '0',
+        2 => '0.00',
+        3 => '#,##0',
+        4 => '#,##0.00',
+        9 => '0%',
+        10 => '0.00%',
+        11 => '0.00E+00',
+        12 => '# ?/?',
+        13 => '# ??/??',
+        14 => 'mm-dd-yy',
+        15 => 'd-mmm-yy',
+        16 => 'd-mmm',
+        17 => 'mmm-yy',
+        18 => 'h:mm AM/PM',
+        19 => 'h:mm:ss AM/PM',
+        20 => 'h:mm',
+        21 => 'h:mm:ss',
+        22 => 'm/d/yy h:mm',
+        37 => '#,##0 ;(#,##0)',
+        38 => '#,##0 ;[Red](#,##0)',
+        39 => '#,##0.00;(#,##0.00)',
+        40 => '#,##0.00;[Red](#,##0.00)',
+        45 => 'mm:ss',
+        46 => '[h]:mm:ss',
+        47 => 'mmss.0',
+        48 => '##0.0E+0',
+        49 => '@',
     ];
 
-    private const MONTHS = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December'];
+    private const MONTHS = [
+        'January',
+        'February',
+        'March',
+        'April',
+        'May',
+        'June',
+        'July',
+        'August',
+        'September',
+        'October',
+        'November',
+        'December',
+    ];
 
     private const DAYS = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday'];
 
@@ -27,7 +64,11 @@ final class NumberFormat
         foreach (self::split($code) as $section) {
             $this->sections[] = self::tokens($section);
         }
-        $this->isDate = array_filter($this->sections[0] ?? [], fn ($t) => in_array($t[0], ['y', 'm', 'd', 'h', 's', 'elapsed'], true)) !== [];
+        $this->isDate =
+            array_filter(
+                $this->sections[0] ?? [],
+                fn ($t) => in_array($t[0], ['y', 'm', 'd', 'h', 's', 'elapsed'], true),
+            ) !== [];
     }
 
     public static function builtIn(int $id): self
@@ -95,13 +136,24 @@ final class NumberFormat
     {
         preg_match_all('/(?:"[^"]*"|\\\\.|\[[^\]]*\]|[^;"\\\\\[])*+(?:;|$)/us', $code, $m);
 
-        return array_values(array_filter(array_map(fn ($s) => rtrim($s, ';'), $m[0]), fn ($s, $i) => $s !== '' || $i === 0, ARRAY_FILTER_USE_BOTH));
+        return array_values(
+            array_filter(
+                array_map(fn ($s) => rtrim($s, ';'), $m[0]),
+                fn ($s, $i) => $s !== '' || $i === 0,
+                ARRAY_FILTER_USE_BOTH,
+            ),
+        );
     }
 
     /** @return list<array{string, string}> */
     private static function tokens(string $section): array
     {
-        preg_match_all('~"([^"]*)"|\\\\(.)|_(.)|\*.|\[([^\]]*)\]|AM/PM|A/P|General|y+|m+|d+|h+|s+(?:\.0+)?|E[+-]0+|[0#?][0#?,]*(?:\.[0#?]*,*)?|\.[0#?]+,*|%|@|/|.~uis', $section, $m, PREG_SET_ORDER);
+        preg_match_all(
+            '~"([^"]*)"|\\\\(.)|_(.)|\*.|\[([^\]]*)\]|AM/PM|A/P|General|y+|m+|d+|h+|s+(?:\.0+)?|E[+-]0+|[0#?][0#?,]*(?:\.[0#?]*,*)?|\.[0#?]+,*|%|@|/|.~uis',
+            $section,
+            $m,
+            PREG_SET_ORDER,
+        );
         $tokens = [];
         foreach ($m as $t) {
             $text = $t[0];
@@ -163,18 +215,33 @@ final class NumberFormat
             $out .= match ($kind) {
                 'y' => $long <= 2 ? sprintf('%02d', $d->year % 100) : (string) $d->year,
                 'm' => match (true) {
-                    $long === 1 => (string) $d->month, $long === 2 => sprintf('%02d', $d->month), $long === 3 => substr(self::MONTHS[$d->month - 1], 0, 3),
-                    $long === 5 => self::MONTHS[$d->month - 1][0], default => self::MONTHS[$d->month - 1],
+                    $long === 1 => (string) $d->month,
+                    $long === 2 => sprintf('%02d', $d->month),
+                    $long === 3 => substr(self::MONTHS[$d->month - 1], 0, 3),
+                    $long === 5 => self::MONTHS[$d->month - 1][0],
+                    default => self::MONTHS[$d->month - 1],
                 },
                 'd' => match ($long) {
-                    1 => (string) $d->day, 2 => sprintf('%02d', $d->day), 3 => substr(self::DAYS[$d->weekday], 0, 3), default => self::DAYS[$d->weekday],
+                    1 => (string) $d->day,
+                    2 => sprintf('%02d', $d->day),
+                    3 => substr(self::DAYS[$d->weekday], 0, 3),
+                    default => self::DAYS[$d->weekday],
                 },
                 'h' => $long === 1 ? (string) $shown : sprintf('%02d', $shown),
-                'minute' => $long === 1 ? (string) (intdiv($seconds, 60) % 60) : sprintf('%02d', intdiv($seconds, 60) % 60),
+                'minute' => $long === 1
+                    ? (string) (intdiv($seconds, 60) % 60)
+                    : sprintf('%02d', intdiv($seconds, 60) % 60),
                 's' => str_starts_with($text, 'ss') ? sprintf('%02d', $seconds % 60) : (string) ($seconds % 60),
-                'half' => $hour < 12 ? substr($text, 0, strpos($text, '/') ?: 1) : substr($text, (strpos($text, '/') ?: 0) + 1),
+                'half' => $hour < 12
+                    ? substr($text, 0, strpos($text, '/') ?: 1)
+                    : substr($text, (strpos($text, '/') ?: 0) + 1),
                 // Time elapsed is the number itself, wherever the calendar begins.
-                'elapsed' => str_pad((string) intdiv((int) round($value * 86_400), ['h' => 3600, 'm' => 60, 's' => 1][$text[0]]), $long, '0', STR_PAD_LEFT),
+                'elapsed' => str_pad(
+                    (string) intdiv((int) round($value * 86_400), ['h' => 3600, 'm' => 60, 's' => 1][$text[0]]),
+                    $long,
+                    '0',
+                    STR_PAD_LEFT,
+                ),
                 'text' => $text,
                 'general' => self::plain((string) $value),
                 default => $text,
@@ -217,20 +284,32 @@ final class NumberFormat
             }
             $places = strlen((string) preg_replace('/[^0#?]/', '', (string) $fraction));
             // 15 significant digits are what the number holds; more would show the binary tail.
-            $rounded = number_format(round((float) self::plain((string) json_encode($value)), $places), $places, '.', '');
+            $rounded = number_format(
+                round((float) self::plain((string) json_encode($value)), $places),
+                $places,
+                '.',
+                '',
+            );
             [$w, $f] = array_pad(explode('.', $rounded), 2, '');
             $least = substr_count($whole, '0');
             $w = str_pad(ltrim($w, '0'), $least, '0', STR_PAD_LEFT);
             if (str_contains($whole, ',')) {
                 $w = ltrim((string) preg_replace('/\B(?=(\d{3})+$)/', ',', $w), ',');
             }
-            for ($i = strlen((string) $fraction) - 1; $i >= 0 && $f !== '' && ($fraction[$i] ?? '0') !== '0' && $f[-1] === '0'; $i--) {
+            for (
+                $i = strlen((string) $fraction) - 1;
+                $i >= 0 && $f !== '' && ($fraction[$i] ?? '0') !== '0' && $f[-1] === '0';
+                $i--
+            ) {
                 $f = substr($f, 0, -1);
             }
             $shown = $w.($fraction === null ? '' : '.'.$f);
             if ($exponent !== null) {
                 $sign = $power < 0 ? '-' : ($exponent[1] === '+' ? '+' : '');
-                $shown .= strtoupper($exponent[0]).$sign.str_pad((string) abs($power), strlen($exponent) - 2, '0', STR_PAD_LEFT);
+                $shown .=
+                    strtoupper($exponent[0]).
+                    $sign.
+                    str_pad((string) abs($power), strlen($exponent) - 2, '0', STR_PAD_LEFT);
             }
             if (preg_match('/[1-9]/', $shown) !== 1) {
                 $negative = false;

@@ -12,8 +12,15 @@ final readonly class SerialDate
      * @param  int  $seconds  of the day
      * @param  bool  $phantom  whether it is the day that never was
      */
-    private function __construct(public int $year, public int $month, public int $day, public int $weekday, public int $seconds, public int $wholeDays, public bool $phantom = false)
-    {
+    private function __construct(
+        public int $year,
+        public int $month,
+        public int $day,
+        public int $weekday,
+        public int $seconds,
+        public int $wholeDays,
+        public bool $phantom = false,
+    ) {
     }
 
     public static function of(float $serial, bool $since1904): ?self

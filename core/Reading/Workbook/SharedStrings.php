@@ -60,7 +60,9 @@ final class SharedStrings
             }
         }
         if (trim(preg_replace("~<{$x}si\\s*/>|</{$x}sst>~", '', $buffer, -1, $n) ?? '') !== '' && $x !== null) {
-            throw ReadingError::broken('The workbook\'s list of texts is cut off or damaged. Save it again in the program it comes from.');
+            throw ReadingError::broken(
+                'The workbook\'s list of texts is cut off or damaged. Save it again in the program it comes from.',
+            );
         }
         for ($i = substr_count($buffer, "<{$x}si"); $i > 0; $i--) {
             $this->keep('');
@@ -69,7 +71,10 @@ final class SharedStrings
 
     private function add(string $piece, string $x): void
     {
-        if (preg_match_all("~\\s*<{$x}si(?:\\s[^>]*)?(?:/>|>(.*?)</{$x}si>)~s", $piece, $items, PREG_SET_ORDER) === false) {
+        if (
+            preg_match_all("~\\s*<{$x}si(?:\\s[^>]*)?(?:/>|>(.*?)</{$x}si>)~s", $piece, $items, PREG_SET_ORDER) ===
+            false
+        ) {
             throw ReadingError::broken('A text of the workbook is too large to be read.');
         }
         $covered = 0;
@@ -78,7 +83,9 @@ final class SharedStrings
             $this->keep(CellText::of($item[1] ?? '', $x));
         }
         if ($covered !== strlen($piece)) {
-            throw ReadingError::broken('The workbook\'s list of texts is damaged. Save it again in the program it comes from.');
+            throw ReadingError::broken(
+                'The workbook\'s list of texts is damaged. Save it again in the program it comes from.',
+            );
         }
     }
 
@@ -106,13 +113,15 @@ final class SharedStrings
             return $this->first[$i];
         }
         while ($i >= $this->count && $this->more !== null) {
-            $this->more->valid() ? $this->more->next() : $this->more = null;
+            $this->more->valid() ? $this->more->next() : ($this->more = null);
         }
         if (isset($this->first[$i])) {
             return $this->first[$i];
         }
         if ($i < 0 || $i >= $this->count || $this->spool === null) {
-            throw ReadingError::broken("A cell names the text number $i, and the workbook has only $this->count. The file is damaged.");
+            throw ReadingError::broken(
+                "A cell names the text number $i, and the workbook has only $this->count. The file is damaged.",
+            );
         }
         $at = ($i - count($this->first)) * 8;
         $from = (int) (unpack('J', substr($this->offsets, $at, 8))[1] ?? 0);

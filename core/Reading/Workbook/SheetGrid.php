@@ -52,10 +52,15 @@ final class SheetGrid implements \IteratorAggregate
      * @param  iterable<string>  $bytes
      * @param  list<NumberFormat>  $formats  by style number
      */
-    public function __construct(private readonly iterable $bytes, private readonly SharedStrings $strings, private readonly array $formats, private readonly bool $since1904, private readonly CellView $view)
-    {
-        $this->formulas = new RowList;
-        $this->errors = new RowList;
+    public function __construct(
+        private readonly iterable $bytes,
+        private readonly SharedStrings $strings,
+        private readonly array $formats,
+        private readonly bool $since1904,
+        private readonly CellView $view,
+    ) {
+        $this->formulas = new RowList();
+        $this->errors = new RowList();
     }
 
     public function getIterator(): \Generator
@@ -67,7 +72,9 @@ final class SheetGrid implements \IteratorAggregate
             if ($state === 'before') {
                 if (preg_match('~<(\w+:)?sheetData\s*(/)?>~', $buffer, $m, PREG_OFFSET_CAPTURE) !== 1) {
                     if (strlen($buffer) > self::LARGEST_ROW) {
-                        throw ReadingError::broken('The sheet has no cells where they should begin. The file is damaged.');
+                        throw ReadingError::broken(
+                            'The sheet has no cells where they should begin. The file is damaged.',
+                        );
                     }
 
                     continue;
@@ -98,7 +105,11 @@ final class SheetGrid implements \IteratorAggregate
             }
         }
         if ($state !== 'after') {
-            throw ReadingError::broken('The sheet is cut off after row '.number_format($this->lastRow).'. Save the workbook again in the program it comes from.');
+            throw ReadingError::broken(
+                'The sheet is cut off after row '.
+                    number_format($this->lastRow).
+                    '. Save the workbook again in the program it comes from.',
+            );
         }
         $this->merged += substr_count($buffer, "<{$this->x}mergeCell ");
     }
@@ -145,14 +156,24 @@ final class SheetGrid implements \IteratorAggregate
                 return null;
             }
             if (substr_compare($buffer, $open, $from, strlen($open)) !== 0) {
-                throw ReadingError::broken('Between the rows of the sheet, after row '.number_format($this->lastRow).', stands something else. The file is damaged.');
+                throw ReadingError::broken(
+                    'Between the rows of the sheet, after row '.
+                        number_format($this->lastRow).
+                        ', stands something else. The file is damaged.',
+                );
             }
             $tag = substr($buffer, $from, $tagEnd - $from + 1);
             $number = preg_match('/\sr="(\d+)"/', $tag, $m) === 1 ? (int) $m[1] : $this->lastRow + 1;
             $to = $buffer[$tagEnd - 1] === '/' ? $tagEnd : strpos($buffer, $close, $tagEnd);
             if ($to === false) {
                 if (strlen($buffer) - $from > self::LARGEST_ROW) {
-                    throw ReadingError::broken('Row '.number_format($number).' of the sheet is larger than '.(self::LARGEST_ROW >> 20).' MB.');
+                    throw ReadingError::broken(
+                        'Row '.
+                            number_format($number).
+                            ' of the sheet is larger than '.
+                            (self::LARGEST_ROW >> 20).
+                            ' MB.',
+                    );
                 }
 
                 return null;
@@ -175,15 +196,25 @@ final class SheetGrid implements \IteratorAggregate
     {
         $cells = [];
         $next = 0;
-        $covered = $this->x === '' && preg_match_all(self::CELL, $xml, $found, PREG_SET_ORDER | PREG_UNMATCHED_AS_NULL) !== false
-            ? array_sum(array_map(strlen(...), array_column($found, 0))) : -1;
+        $covered =
+            $this->x === '' &&
+            preg_match_all(self::CELL, $xml, $found, PREG_SET_ORDER | PREG_UNMATCHED_AS_NULL) !== false
+                ? array_sum(array_map(strlen(...), array_column($found, 0)))
+                : -1;
         if ($covered === strlen($xml)) {
             foreach ($found as [, $letters, $style, $type, $formula, $value, $inline]) {
                 $column = self::$columns[$letters] ??= Layout::number($letters) - 1;
                 while ($next < $column) {
                     $cells[$next++] = null;
                 }
-                $cells[$column] = $this->value($column, $style, $type, $formula !== null, $inline === null ? $value : CellText::decode($inline), $row);
+                $cells[$column] = $this->value(
+                    $column,
+                    $style,
+                    $type,
+                    $formula !== null,
+                    $inline === null ? $value : CellText::decode($inline),
+                    $row,
+                );
                 $next = max($next, $column + 1);
             }
 
@@ -200,21 +231,33 @@ final class SheetGrid implements \IteratorAggregate
             return [];
         }
         $prefix = rtrim($this->x, ':');
-        $document = new \DOMDocument;
+        $document = new \DOMDocument();
         $before = libxml_use_internal_errors(true);
-        $good = $document->loadXML('<row xmlns'.($prefix === '' ? '' : ":$prefix").'="urn:sheet" xmlns:xml="http://www.w3.org/XML/1998/namespace">'.$xml.'</row>', LIBXML_NONET);
+        $good = $document->loadXML(
+            '<row xmlns'.
+                ($prefix === '' ? '' : ":$prefix").
+                '="urn:sheet" xmlns:xml="http://www.w3.org/XML/1998/namespace">'.
+                $xml.
+                '</row>',
+            LIBXML_NONET,
+        );
         libxml_clear_errors();
         libxml_use_internal_errors($before);
         if (! $good || $document->documentElement === null) {
-            throw ReadingError::broken('Row '.number_format($row).' of the sheet is no well-formed XML. Save the workbook again in the program it comes from.');
+            throw ReadingError::broken(
+                'Row '.
+                    number_format($row).
+                    ' of the sheet is no well-formed XML. Save the workbook again in the program it comes from.',
+            );
         }
         $cells = [];
         $next = 0;
         foreach ($document->documentElement->childNodes as $c) {
-            if (! $c instanceof \DOMElement || $c->localName !== 'c') {
+            if (! ($c instanceof \DOMElement) || $c->localName !== 'c') {
                 continue;
             }
-            $column = preg_match('/^([A-Z]+)\d+$/', $c->getAttribute('r'), $m) === 1 ? Layout::number($m[1]) - 1 : $next;
+            $column =
+                preg_match('/^([A-Z]+)\d+$/', $c->getAttribute('r'), $m) === 1 ? Layout::number($m[1]) - 1 : $next;
             $value = $inline = null;
             $formula = false;
             foreach ($c->childNodes as $child) {
@@ -229,7 +272,14 @@ final class SheetGrid implements \IteratorAggregate
             }
             $style = $c->getAttribute('s');
             $type = $c->getAttribute('t');
-            $cells[$column] = $this->value($column, $style === '' ? null : $style, $type === '' ? null : $type, $formula, $inline ?? ($value === null ? null : htmlspecialchars($value, ENT_XML1)), $row);
+            $cells[$column] = $this->value(
+                $column,
+                $style === '' ? null : $style,
+                $type === '' ? null : $type,
+                $formula,
+                $inline ?? ($value === null ? null : htmlspecialchars($value, ENT_XML1)),
+                $row,
+            );
             $next = max($next, $column + 1);
         }
         ksort($cells);
@@ -271,7 +321,11 @@ final class SheetGrid implements \IteratorAggregate
             return $value;
         }
         if ($type === 'b') {
-            return ($this->views[$column] ?? $this->view) === CellView::Stored ? $value : ($value === '1' ? 'TRUE' : 'FALSE');
+            return ($this->views[$column] ?? $this->view) === CellView::Stored
+                ? $value
+                : ($value === '1'
+                    ? 'TRUE'
+                    : 'FALSE');
         }
         if ($type === 'e') {
             $this->errors->add($row);
@@ -286,7 +340,7 @@ final class SheetGrid implements \IteratorAggregate
         if ($view === CellView::Stored || $value === '') {
             return $value;
         }
-        $format = $style === null ? null : ($this->formats[(int) $style] ?? null);
+        $format = $style === null ? null : $this->formats[(int) $style] ?? null;
         if ($view === CellView::Plain && ($format === null || ! $format->isDate)) {
             return strlen($value) < 16 && strpbrk($value, 'eE') === false ? $value : NumberFormat::plain($value);
         }
@@ -299,7 +353,9 @@ final class SheetGrid implements \IteratorAggregate
         }
 
         return $this->known[$key] = match (true) {
-            $view === CellView::Plain => is_numeric($value) ? (SerialDate::of((float) $value, $this->since1904)?->iso() ?? NumberFormat::plain($value)) : $value,
+            $view === CellView::Plain => is_numeric($value)
+                ? SerialDate::of((float) $value, $this->since1904)?->iso() ?? NumberFormat::plain($value)
+                : $value,
             $format === null => NumberFormat::plain($value),
             default => $format->show($value, $this->since1904),
         };

@@ -32,19 +32,32 @@ final class Workbook
         $this->folder = dirname($part) === '.' ? '' : dirname($part).'/';
         $book = $this->xml($part);
         $targets = [];
-        foreach ($this->xml($this->folder.'_rels/'.basename($part).'.rels')->xpath('//*[local-name()="Relationship"]') ?: [] as $relation) {
+        foreach (
+            $this->xml($this->folder.'_rels/'.basename($part).'.rels')->xpath(
+                '//*[local-name()="Relationship"]',
+            ) ?:
+            [] as $relation
+        ) {
             $targets[(string) $relation['Id']] = (string) $relation['Target'];
         }
         $sheets = [];
         foreach ($book->xpath('//*[local-name()="sheet"]') ?: [] as $sheet) {
-            $id = (string) ($sheet->attributes(self::RELATIONS)['id'] ?? $sheet->attributes('r', true)['id'] ?? '');
+            $id = (string) ($sheet->attributes(self::RELATIONS)['id'] ?? ($sheet->attributes('r', true)['id'] ?? ''));
             if (! isset($targets[$id])) {
                 // The strict form of the standard has another namespace for the same attribute.
-                preg_match('/\bid="([^"]+)"/', (string) preg_replace('/sheetId="[^"]*"/', '', (string) $sheet->asXML()), $m);
+                preg_match(
+                    '/\bid="([^"]+)"/',
+                    (string) preg_replace('/sheetId="[^"]*"/', '', (string) $sheet->asXML()),
+                    $m,
+                );
                 $id = $m[1] ?? '';
             }
             if (isset($targets[$id]) && ! str_contains($targets[$id], 'chartsheets/')) {
-                $sheets[] = ['name' => (string) $sheet['name'], 'part' => $this->resolve($targets[$id]), 'hidden' => in_array((string) $sheet['state'], ['hidden', 'veryHidden'], true)];
+                $sheets[] = [
+                    'name' => (string) $sheet['name'],
+                    'part' => $this->resolve($targets[$id]),
+                    'hidden' => in_array((string) $sheet['state'], ['hidden', 'veryHidden'], true),
+                ];
             }
         }
         if ($sheets === []) {
@@ -65,7 +78,13 @@ final class Workbook
         $this->strings ??= $this->strings();
         $this->formats ??= $this->formats();
 
-        return new SheetGrid($this->archive->chunks($this->sheet($format)['part']), $this->strings, $this->formats, $this->since1904, $format->view);
+        return new SheetGrid(
+            $this->archive->chunks($this->sheet($format)['part']),
+            $this->strings,
+            $this->formats,
+            $this->since1904,
+            $format->view,
+        );
     }
 
     /** @return array{name: string, part: string, hidden: bool} */
@@ -78,7 +97,11 @@ final class Workbook
             }
         }
         if ($found === null) {
-            throw ReadingError::broken("The workbook has no sheet \"$format->sheet\"; it has ".implode(', ', array_column($this->sheets, 'name')).'.');
+            throw ReadingError::broken(
+                "The workbook has no sheet \"$format->sheet\"; it has ".
+                    implode(', ', array_column($this->sheets, 'name')).
+                    '.',
+            );
         }
 
         return $found;
@@ -97,7 +120,9 @@ final class Workbook
         if (in_array('xl/workbook.xml', $names, true)) {
             return 'xl/workbook.xml';
         }
-        throw ReadingError::broken('This is no .xlsx workbook: it has no workbook part. A .xlsb or password-protected file has to be saved as .xlsx first.');
+        throw ReadingError::broken(
+            'This is no .xlsx workbook: it has no workbook part. A .xlsb or password-protected file has to be saved as .xlsx first.',
+        );
     }
 
     private function resolve(string $target): string
@@ -147,17 +172,25 @@ final class Workbook
         foreach ($this->archive->chunks($part) as $chunk) {
             $text .= $chunk;
             if (strlen($text) > self::LARGEST_PART) {
-                throw ReadingError::broken("The part $part of the workbook is larger than ".(self::LARGEST_PART >> 20).' MB.');
+                throw ReadingError::broken(
+                    "The part $part of the workbook is larger than ".(self::LARGEST_PART >> 20).' MB.',
+                );
             }
         }
         if (stripos($text, '<!DOCTYPE') !== false) {
-            throw ReadingError::broken("The part $part of the workbook declares a document type, which no workbook needs. It is not read.");
+            throw ReadingError::broken(
+                "The part $part of the workbook declares a document type, which no workbook needs. It is not read.",
+            );
         }
         $before = libxml_use_internal_errors(true);
         $xml = simplexml_load_string($text, \SimpleXMLElement::class, LIBXML_NONET);
         libxml_clear_errors();
         libxml_use_internal_errors($before);
 
-        return $xml === false ? throw ReadingError::broken("The part $part of the workbook is damaged. Save it again in the program it comes from.") : $xml;
+        return $xml === false
+            ? throw ReadingError::broken(
+                "The part $part of the workbook is damaged. Save it again in the program it comes from.",
+            )
+            : $xml;
     }
 }

@@ -13,8 +13,11 @@ final readonly class WorkbookFormat implements Format
      * @param  CellView  $view  how cells are taken unless stated otherwise
      * @param  array<string, CellView>  $views  header → how its cells are taken
      */
-    public function __construct(public string $sheet = '', public CellView $view = CellView::Plain, public array $views = [])
-    {
+    public function __construct(
+        public string $sheet = '',
+        public CellView $view = CellView::Plain,
+        public array $views = [],
+    ) {
     }
 
     public static function kind(): string
@@ -32,12 +35,24 @@ final readonly class WorkbookFormat implements Format
         }
         $word = (string) ($a['cells'] ?? '');
 
-        return new self(trim((string) ($a['sheet'] ?? '')), $word === '' ? CellView::Plain : (CellView::tryFrom($word) ?? throw new \InvalidArgumentException("Cells are taken \"plain\", \"seen\" or \"stored\", not \"$word\".")), $views);
+        return new self(
+            trim((string) ($a['sheet'] ?? '')),
+            $word === ''
+                ? CellView::Plain
+                : CellView::tryFrom($word) ??
+                    throw new \InvalidArgumentException(
+                        "Cells are taken \"plain\", \"seen\" or \"stored\", not \"$word\".",
+                    ),
+            $views,
+        );
     }
 
     public function toArray(): array
     {
-        $out = array_filter(['sheet' => $this->sheet ?: null, 'cells' => $this->view === CellView::Plain ? null : $this->view->value], fn ($v) => $v !== null);
+        $out = array_filter(
+            ['sheet' => $this->sheet ?: null, 'cells' => $this->view === CellView::Plain ? null : $this->view->value],
+            fn ($v) => $v !== null,
+        );
         foreach ($this->views as $header => $view) {
             $out[$view->value][] = (string) $header;
         }
@@ -47,6 +62,8 @@ final readonly class WorkbookFormat implements Format
 
     public function describe(): string
     {
-        return 'workbook'.($this->sheet === '' ? '' : ", sheet $this->sheet").($this->view === CellView::Plain ? '' : ", cells as {$this->view->value}");
+        return 'workbook'.
+            ($this->sheet === '' ? '' : ", sheet $this->sheet").
+            ($this->view === CellView::Plain ? '' : ", cells as {$this->view->value}");
     }
 }

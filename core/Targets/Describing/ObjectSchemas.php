@@ -30,7 +30,8 @@ final class ObjectSchemas
     public static function read(array $document): Schema
     {
         $self = new self($document);
-        $schemas = (array) ($document['components']['schemas'] ?? $document['$defs'] ?? $document['definitions'] ?? []);
+        $schemas =
+            (array) ($document['components']['schemas'] ?? ($document['$defs'] ?? ($document['definitions'] ?? [])));
         if (isset($document['properties'])) {
             $schemas[self::name((string) ($document['title'] ?? 'record'))] ??= $document;
         }
@@ -41,7 +42,9 @@ final class ObjectSchemas
             }
         }
         if ($self->named === []) {
-            throw new DescriptionError('The document describes no object with properties: neither under components/schemas, nor $defs, nor definitions, nor at its top.');
+            throw new DescriptionError(
+                'The document describes no object with properties: neither under components/schemas, nor $defs, nor definitions, nor at its top.',
+            );
         }
 
         return new Schema(array_map($self->entity(...), array_keys($self->named), $self->named));
@@ -53,7 +56,9 @@ final class ObjectSchemas
         $required = array_map(strval(...), (array) ($schema['required'] ?? []));
         $fields = [];
         foreach ($schema['properties'] as $property => $is) {
-            $field = is_array($is) ? $this->field((string) $property, $is, in_array((string) $property, $required, true)) : null;
+            $field = is_array($is)
+                ? $this->field((string) $property, $is, in_array((string) $property, $required, true))
+                : null;
             if ($field !== null) {
                 $fields[$field->name] = $field;
             }
@@ -63,11 +68,23 @@ final class ObjectSchemas
             $key = is_array($is) && ($is['x-key'] ?? false) === true ? (string) $property : $key;
         }
         if ($key === null) {
-            $fields = ['id' => new Field('id', Field::fromArray(['name' => 'id', 'kind' => 'integer'])->type, false, true)] + $fields;
+            $fields =
+                ['id' => new Field('id', Field::fromArray(['name' => 'id', 'kind' => 'integer'])->type, false, true)] +
+                $fields;
             $key = 'id';
         }
 
-        return new Entity($name, $key, array_values($fields), array_values(array_map(fn ($u) => array_values(array_map(strval(...), (array) $u)), (array) ($schema['x-unique'] ?? []))));
+        return new Entity(
+            $name,
+            $key,
+            array_values($fields),
+            array_values(
+                array_map(
+                    fn ($u) => array_values(array_map(strval(...), (array) $u)),
+                    (array) ($schema['x-unique'] ?? []),
+                ),
+            ),
+        );
     }
 
     /** @param  array<string, mixed>  $is */
@@ -84,18 +101,43 @@ final class ObjectSchemas
         }
         $kind = match (true) {
             $target !== null => ['kind' => 'text', 'length' => 64],
-            isset($is['enum']) => ['kind' => 'choice', 'values' => array_values(array_filter(array_map(fn ($v) => is_scalar($v) ? (string) $v : '', (array) $is['enum']), fn ($v) => $v !== ''))],
+            isset($is['enum']) => [
+                'kind' => 'choice',
+                'values' => array_values(
+                    array_filter(
+                        array_map(fn ($v) => is_scalar($v) ? (string) $v : '', (array) $is['enum']),
+                        fn ($v) => $v !== '',
+                    ),
+                ),
+            ],
             $type === 'boolean' => ['kind' => 'boolean'],
             $type === 'integer' => ['kind' => 'integer'] + self::bounds($is),
             $type === 'number' => ['kind' => 'decimal', 'precision' => 18, 'scale' => self::scale($is)],
             ($is['format'] ?? '') === 'date' => ['kind' => 'date'],
             ($is['format'] ?? '') === 'date-time' => ['kind' => 'datetime'],
-            default => ['kind' => 'text', 'length' => (int) ($is['maxLength'] ?? (($is['format'] ?? '') === 'uuid' ? 36 : 255))],
+            default => [
+                'kind' => 'text',
+                'length' => (int) ($is['maxLength'] ?? (($is['format'] ?? '') === 'uuid' ? 36 : 255)),
+            ],
         };
         $default = $is['default'] ?? null;
 
-        return Field::fromArray(['name' => $name, 'required' => $required && ! $nullable && $default === null && ($is['readOnly'] ?? false) !== true, 'assigned' => ($is['readOnly'] ?? false) === true, 'refers' => $target,
-            'default' => is_bool($default) ? ($default ? '1' : '0') : (is_scalar($default) ? (string) $default : null), 'note' => isset($is['description']) ? mb_substr((string) $is['description'], 0, 500) : null] + $kind);
+        return Field::fromArray(
+            [
+                'name' => $name,
+                'required' => $required && ! $nullable && $default === null && ($is['readOnly'] ?? false) !== true,
+                'assigned' => ($is['readOnly'] ?? false) === true,
+                'refers' => $target,
+                'default' => is_bool($default)
+                    ? ($default
+                        ? '1'
+                        : '0')
+                    : (is_scalar($default)
+                        ? (string) $default
+                        : null),
+                'note' => isset($is['description']) ? mb_substr((string) $is['description'], 0, 500) : null,
+            ] + $kind,
+        );
     }
 
     /**
@@ -107,9 +149,17 @@ final class ObjectSchemas
         if (isset($is['x-references'])) {
             return self::name((string) $is['x-references']);
         }
-        $candidates = [$is, ...(array) ($is['allOf'] ?? []), ...(array) ($is['anyOf'] ?? []), ...(array) ($is['oneOf'] ?? [])];
+        $candidates = [
+            $is,
+            ...(array) ($is['allOf'] ?? []),
+            ...(array) ($is['anyOf'] ?? []),
+            ...(array) ($is['oneOf'] ?? []),
+        ];
         foreach ($candidates as $candidate) {
-            $name = is_array($candidate) && is_string($candidate['$ref'] ?? null) ? self::name(basename($candidate['$ref'])) : null;
+            $name =
+                is_array($candidate) && is_string($candidate['$ref'] ?? null)
+                    ? self::name(basename($candidate['$ref']))
+                    : null;
             if ($name !== null && isset($this->named[$name])) {
                 return $name;
             }
@@ -148,15 +198,19 @@ final class ObjectSchemas
     private function resolve(string $ref): array
     {
         if (! str_starts_with($ref, '#/')) {
-            throw new DescriptionError("The document points at \"$ref\". Only what stands in the document itself is read: bundle it first.");
+            throw new DescriptionError(
+                "The document points at \"$ref\". Only what stands in the document itself is read: bundle it first.",
+            );
         }
         $at = $this->document;
         foreach (explode('/', substr($ref, 2)) as $step) {
             // RFC 6901, section 4
-            $at = is_array($at) ? ($at[str_replace(['~1', '~0'], ['/', '~'], rawurldecode($step))] ?? null) : null;
+            $at = is_array($at) ? $at[str_replace(['~1', '~0'], ['/', '~'], rawurldecode($step))] ?? null : null;
         }
 
-        return is_array($at) ? $at : throw new DescriptionError("The document points at \"$ref\", and nothing is there.");
+        return is_array($at)
+            ? $at
+            : throw new DescriptionError("The document points at \"$ref\", and nothing is there.");
     }
 
     /**
@@ -167,7 +221,10 @@ final class ObjectSchemas
     {
         $wide = ($is['format'] ?? '') === 'int64';
 
-        return ['min' => (string) ($is['minimum'] ?? ($wide ? '-9223372036854775808' : '-2147483648')), 'max' => (string) ($is['maximum'] ?? ($wide ? '9223372036854775807' : '2147483647'))];
+        return [
+            'min' => (string) ($is['minimum'] ?? ($wide ? '-9223372036854775808' : '-2147483648')),
+            'max' => (string) ($is['maximum'] ?? ($wide ? '9223372036854775807' : '2147483647')),
+        ];
     }
 
     /** @param  array<string, mixed>  $is */
@@ -180,6 +237,9 @@ final class ObjectSchemas
 
     private static function name(string $name): string
     {
-        return trim(strtolower((string) preg_replace(['/(?<=[a-z0-9])(?=[A-Z])/', '/[^A-Za-z0-9]+/'], ['_', '_'], $name)), '_');
+        return trim(
+            strtolower((string) preg_replace(['/(?<=[a-z0-9])(?=[A-Z])/', '/[^A-Za-z0-9]+/'], ['_', '_'], $name)),
+            '_',
+        );
     }
 }

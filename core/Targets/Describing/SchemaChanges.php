@@ -17,18 +17,39 @@ final class SchemaChanges
             $was = $old->entities[$name] ?? null;
             $is = $new->entities[$name] ?? null;
             if ($was === null || $is === null) {
-                $changes[] = ['entity' => $name, 'field' => null, 'what' => $was === null ? 'added' : 'removed', 'from' => $was === null ? '' : self::fields($was), 'to' => $is === null ? '' : self::fields($is)];
+                $changes[] = [
+                    'entity' => $name,
+                    'field' => null,
+                    'what' => $was === null ? 'added' : 'removed',
+                    'from' => $was === null ? '' : self::fields($was),
+                    'to' => $is === null ? '' : self::fields($is),
+                ];
 
                 continue;
             }
             foreach ($was->fields + $is->fields as $field => $either) {
-                [$a, $b] = [isset($was->fields[$field]) ? self::say($was->fields[$field]) : '', isset($is->fields[$field]) ? self::say($is->fields[$field]) : ''];
+                [$a, $b] = [
+                    isset($was->fields[$field]) ? self::say($was->fields[$field]) : '',
+                    isset($is->fields[$field]) ? self::say($is->fields[$field]) : '',
+                ];
                 if ($a !== $b) {
-                    $changes[] = ['entity' => $name, 'field' => $field, 'what' => $a === '' ? 'added' : ($b === '' ? 'removed' : 'changed'), 'from' => $a, 'to' => $b];
+                    $changes[] = [
+                        'entity' => $name,
+                        'field' => $field,
+                        'what' => $a === '' ? 'added' : ($b === '' ? 'removed' : 'changed'),
+                        'from' => $a,
+                        'to' => $b,
+                    ];
                 }
             }
             if (self::uniques($was) !== self::uniques($is)) {
-                $changes[] = ['entity' => $name, 'field' => null, 'what' => 'changed', 'from' => 'unique: '.self::uniques($was), 'to' => 'unique: '.self::uniques($is)];
+                $changes[] = [
+                    'entity' => $name,
+                    'field' => null,
+                    'what' => 'changed',
+                    'from' => 'unique: '.self::uniques($was),
+                    'to' => 'unique: '.self::uniques($is),
+                ];
             }
         }
 
@@ -37,7 +58,10 @@ final class SchemaChanges
 
     private static function fields(Entity $entity): string
     {
-        return count($entity->fields).' fields: '.implode(', ', array_slice(array_keys($entity->fields), 0, 8)).(count($entity->fields) > 8 ? ' …' : '');
+        return count($entity->fields).
+            ' fields: '.
+            implode(', ', array_slice(array_keys($entity->fields), 0, 8)).
+            (count($entity->fields) > 8 ? ' …' : '');
     }
 
     private static function uniques(Entity $entity): string
@@ -54,10 +78,26 @@ final class SchemaChanges
 
         if ($field->refers !== null) {
             // What it is kept as is the parent's affair.
-            return implode(', ', array_filter(["refers to $field->refers", $field->required ? 'required' : '', $field->default === null ? '' : "default $field->default"]));
+            return implode(
+                ', ',
+                array_filter([
+                    "refers to $field->refers",
+                    $field->required ? 'required' : '',
+                    $field->default === null ? '' : "default $field->default",
+                ]),
+            );
         }
 
-        return implode(', ', array_filter([$field->type->label(), isset($type['values']) ? implode('/', $type['values']) : '', isset($type['min']) && $type['min'] !== '-2147483648' ? "from $type[min] to $type[max]" : '',
-            $field->required ? 'required' : '', $field->assigned ? 'given by the target' : '', $field->default === null ? '' : "default $field->default"]));
+        return implode(
+            ', ',
+            array_filter([
+                $field->type->label(),
+                isset($type['values']) ? implode('/', $type['values']) : '',
+                isset($type['min']) && $type['min'] !== '-2147483648' ? "from $type[min] to $type[max]" : '',
+                $field->required ? 'required' : '',
+                $field->assigned ? 'given by the target' : '',
+                $field->default === null ? '' : "default $field->default",
+            ]),
+        );
     }
 }

@@ -25,10 +25,16 @@ final readonly class DecimalType implements FieldType
         }
         $fraction = $m[3] ?? '';
         if (strlen($fraction) > $this->scale) {
-            return new Refusal('too_many_decimals', "Too many decimals: the field keeps $this->scale. Round it in the rule if that is right");
+            return new Refusal(
+                'too_many_decimals',
+                "Too many decimals: the field keeps $this->scale. Round it in the rule if that is right",
+            );
         }
         if (strlen($m[2]) > $this->precision - $this->scale) {
-            return new Refusal('out_of_range', 'Number too large: '.($this->precision - $this->scale).' digits fit before the point');
+            return new Refusal(
+                'out_of_range',
+                'Number too large: '.($this->precision - $this->scale).' digits fit before the point',
+            );
         }
         $digits = $m[2] === '' ? '0' : $m[2];
         $number = $digits.($this->scale > 0 ? '.'.str_pad($fraction, $this->scale, '0') : '');

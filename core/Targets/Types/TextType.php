@@ -23,7 +23,10 @@ final readonly class TextType implements FieldType
         if (strlen($text) > $this->length) {
             $characters = mb_strlen($text);
             if ($characters > $this->length) {
-                return new Refusal('too_long', "Text too long for the field: $characters characters, $this->length fit");
+                return new Refusal(
+                    'too_long',
+                    "Text too long for the field: $characters characters, $this->length fit",
+                );
             }
         }
 
