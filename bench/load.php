@@ -52,10 +52,13 @@ $other = str_replace('harbour_', 'other_', $harbour);
 foreach ([$harbour, $other] as $database) {
     $pdo->exec("CREATE OR REPLACE DATABASE $database CHARACTER SET utf8mb4");
     $pdo->exec(
-        "CREATE TABLE $database.customer (id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY, name VARCHAR(60) NOT NULL, kind VARCHAR(12) NOT NULL, town VARCHAR(40) NULL, CHECK (kind IN ('person','organisation','office'))) ENGINE=InnoDB",
+        "CREATE TABLE $database.customer (id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY, name VARCHAR(60) NOT "
+            ."NULL, kind VARCHAR(12) NOT NULL, town VARCHAR(40) NULL, CHECK (kind IN ('person','organisation','office'))) ENGINE=InnoDB",
     );
     $pdo->exec(
-        "CREATE TABLE $database.bill (id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY, number VARCHAR(12) NOT NULL UNIQUE, customer INT UNSIGNED NOT NULL, issued DATE NOT NULL, total DECIMAL(10,2) NOT NULL, status VARCHAR(10) NOT NULL, FOREIGN KEY (customer) REFERENCES customer (id)) ENGINE=InnoDB",
+        "CREATE TABLE $database.bill (id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY, number VARCHAR(12) NOT "
+            .'NULL UNIQUE, customer INT UNSIGNED NOT NULL, issued DATE NOT NULL, total DECIMAL(10,2) NOT NULL, '
+            .'status VARCHAR(10) NOT NULL, FOREIGN KEY (customer) REFERENCES customer (id)) ENGINE=InnoDB',
     );
 }
 
@@ -64,41 +67,48 @@ $bySql = function () use ($pdo, $other, $folder): float {
     $start = microtime(true);
     $pdo->exec("USE $other");
     $pdo->exec(
-        'CREATE TABLE st_customer (row_no INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY, cust_no VARCHAR(20), cust_name VARCHAR(200), kind VARCHAR(10), town VARCHAR(100), KEY (cust_no))',
+        'CREATE TABLE st_customer (row_no INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY, cust_no VARCHAR(20), '
+            .'cust_name VARCHAR(200), kind VARCHAR(10), town VARCHAR(100), KEY (cust_no))',
     );
     $pdo->exec(
-        'CREATE TABLE st_bill (row_no INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY, bill_no VARCHAR(20), cust_no VARCHAR(20), bill_dt VARCHAR(20), amount VARCHAR(20), status VARCHAR(10), KEY (bill_no))',
+        'CREATE TABLE st_bill (row_no INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY, bill_no VARCHAR(20), '
+            .'cust_no VARCHAR(20), bill_dt VARCHAR(20), amount VARCHAR(20), status VARCHAR(10), KEY (bill_no))',
     );
     $pdo->exec(
-        "CREATE TABLE code (kind CHAR(1) PRIMARY KEY, new VARCHAR(12)) SELECT 'P' AS kind, 'person' AS new UNION SELECT 'O', 'organisation' UNION SELECT 'Q', 'office'",
+        "CREATE TABLE code (kind CHAR(1) PRIMARY KEY, new VARCHAR(12)) SELECT 'P' AS kind, 'person' AS new UNION "
+            ."SELECT 'O', 'organisation' UNION SELECT 'Q', 'office'",
     );
     $pdo->exec(
-        "CREATE TABLE state (old CHAR(1) PRIMARY KEY, new VARCHAR(12)) SELECT 'A' AS old, 'open' AS new UNION SELECT 'C', 'closed' UNION SELECT 'E', 'ended'",
+        "CREATE TABLE state (old CHAR(1) PRIMARY KEY, new VARCHAR(12)) SELECT 'A' AS old, 'open' AS new UNION "
+            ."SELECT 'C', 'closed' UNION SELECT 'E', 'ended'",
     );
     $pdo->exec(
-        'CREATE TABLE xw_customer (cust_no VARCHAR(20) NOT NULL PRIMARY KEY, new_id INT UNSIGNED NOT NULL, row_no INT UNSIGNED NOT NULL, KEY (new_id))',
+        'CREATE TABLE xw_customer (cust_no VARCHAR(20) NOT NULL PRIMARY KEY, new_id INT UNSIGNED NOT NULL, row_no '
+            .'INT UNSIGNED NOT NULL, KEY (new_id))',
     );
     $pdo->exec(
-        'CREATE TABLE xw_bill (bill_no VARCHAR(20) NOT NULL PRIMARY KEY, new_id INT UNSIGNED NOT NULL, row_no INT UNSIGNED NOT NULL, KEY (new_id))',
+        'CREATE TABLE xw_bill (bill_no VARCHAR(20) NOT NULL PRIMARY KEY, new_id INT UNSIGNED NOT NULL, row_no INT '
+            .'UNSIGNED NOT NULL, KEY (new_id))',
     );
     foreach (
         ['customer' => '(cust_no, cust_name, kind, town)', 'bill' => '(bill_no, cust_no, bill_dt, amount, status)'] as $table => $columns
     ) {
         $pdo->exec(
-            'LOAD DATA LOCAL INFILE '.
-                $pdo->quote("$folder/$table.csv").
-                " INTO TABLE st_$table FIELDS TERMINATED BY ',' OPTIONALLY ENCLOSED BY '\"' IGNORE 1 LINES $columns",
+            'LOAD DATA LOCAL INFILE '.$pdo->quote("$folder/$table.csv")
+                ." INTO TABLE st_$table FIELDS TERMINATED BY ',' OPTIONALLY ENCLOSED BY '\"' IGNORE 1 LINES $columns",
         );
     }
     $pdo->exec('ALTER TABLE customer ADD legacy VARCHAR(20), ADD KEY (legacy)');
     $pdo->exec(
-        'INSERT INTO customer (name, kind, town, legacy) SELECT s.cust_name, c.new, s.town, s.cust_no FROM st_customer s JOIN code c ON c.kind = s.kind ORDER BY s.row_no',
+        'INSERT INTO customer (name, kind, town, legacy) SELECT s.cust_name, c.new, s.town, s.cust_no '
+            .'FROM st_customer s JOIN code c ON c.kind = s.kind ORDER BY s.row_no',
     );
     $pdo->exec(
         'INSERT INTO xw_customer SELECT t.legacy, t.id, s.row_no FROM customer t JOIN st_customer s ON s.cust_no = t.legacy',
     );
     $pdo->exec('ALTER TABLE customer DROP COLUMN legacy');
-    $pdo->exec("INSERT INTO bill (number, customer, issued, total, status) SELECT s.bill_no, x.new_id, STR_TO_DATE(s.bill_dt, '%d/%m/%Y'), CAST(REPLACE(s.amount, ',', '') AS DECIMAL(10,2)), c.new
+    $pdo->exec("INSERT INTO bill (number, customer, issued, total, status)
+        SELECT s.bill_no, x.new_id, STR_TO_DATE(s.bill_dt, '%d/%m/%Y'), CAST(REPLACE(s.amount, ',', '') AS DECIMAL(10,2)), c.new
         FROM st_bill s JOIN xw_customer x ON x.cust_no = s.cust_no JOIN state c ON c.old = s.status ORDER BY s.row_no");
     $pdo->exec(
         'INSERT INTO xw_bill SELECT t.number, t.id, s.row_no FROM bill t JOIN st_bill s ON s.bill_no = t.number',
@@ -112,12 +122,31 @@ file_put_contents(
     <<<YAML
     baggage: 1
     migration: Bench
-    target: {application: bench, connections: [{name: bench, host: 127.0.0.1, port: "\${HARBOUR_OFFICE_PORT}", database: $harbour, username: harbour, password_env: HARBOUR_OFFICE_PASSWORD}]}
+    target:
+      application: bench
+      connections:
+        - {name: bench, host: 127.0.0.1, port: "\${HARBOUR_OFFICE_PORT}", database: $harbour, username: harbour,
+           password_env: HARBOUR_OFFICE_PASSWORD}
     sources: [{code: L, name: Legacy, extracts: [{name: customer, file: customer.csv}, {name: bill, file: bill.csv}]}]
-    code_crosswalks: [{name: kinds, entries: {P: person, O: organisation, Q: office}}, {name: states, entries: {A: open, C: closed, E: ended}}]
+    code_crosswalks:
+      - {name: kinds, entries: {P: person, O: organisation, Q: office}}
+      - {name: states, entries: {A: open, C: closed, E: ended}}
     loads:
-      - {name: Customers, entity: customer, from: L/customer, key: [cust_no], fields: {name: trim(cust_name), kind: "code('kinds', kind)", town: trim(town)}}
-      - {name: Bills, entity: bill, from: L/bill, key: [bill_no], fields: {number: trim(bill_no), customer: parent(cust_no), issued: "date(bill_dt, 'd/m/Y')", total: "decimal(amount, '.')", status: "code('states', status)"}}
+      - name: Customers
+        entity: customer
+        from: L/customer
+        key: [cust_no]
+        fields: {name: trim(cust_name), kind: "code('kinds', kind)", town: trim(town)}
+      - name: Bills
+        entity: bill
+        from: L/bill
+        key: [bill_no]
+        fields:
+          number: trim(bill_no)
+          customer: parent(cust_no)
+          issued: date(bill_dt, 'd/m/Y')
+          total: decimal(amount, '.')
+          status: code('states', status)
     YAML
     ,
 );
@@ -160,11 +189,9 @@ foreach ($report['loads'] as $load) {
 if (! $report['proofs_hold'] || $report['open_rows'] > 0) {
     fwrite(
         STDERR,
-        'The loads are not what they should be: '.
-            json_encode(array_map(fn ($l) => [$l['load'] => array_slice($l['causes'], 0, 3)], $report['loads'])).
-            PHP_EOL.
-            $report['error'].
-            PHP_EOL,
+        'The loads are not what they should be: '
+            .json_encode(array_map(fn ($l) => [$l['load'] => array_slice($l['causes'], 0, 3)], $report['loads']))
+            .PHP_EOL.$report['error'].PHP_EOL,
     );
     exit(1);
 }

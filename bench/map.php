@@ -189,12 +189,12 @@ $expected = $byHand($rows[7]);
 if ($journey->values !== $expected) {
     fwrite(
         STDERR,
-        "The two do not make the same record:\n".
-            json_encode(
+        "The two do not make the same record:\n"
+            .json_encode(
                 [array_diff_assoc($journey->values, (array) $expected), $expected, $journey->cause],
                 JSON_PRETTY_PRINT,
-            ).
-            "\n",
+            )
+            ."\n",
     );
     exit(1);
 }

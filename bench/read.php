@@ -77,13 +77,13 @@ pcntl_waitpid($child, $status);
 Illuminate\Support\Facades\Artisan::call('migrate:fresh', ['--force' => true]);
 $pdo = DB::connection()->getPdo();
 $pdo->exec(
-    'CREATE OR REPLACE TABLE by_hand (no VARCHAR(20), name VARCHAR(100), kind VARCHAR(10), born VARCHAR(20), amount VARCHAR(20), town VARCHAR(40), note VARCHAR(100), cust VARCHAR(20)) ENGINE=InnoDB CHARACTER SET utf8mb4',
+    'CREATE OR REPLACE TABLE by_hand (no VARCHAR(20), name VARCHAR(100), kind VARCHAR(10), born VARCHAR(20), amount '
+        .'VARCHAR(20), town VARCHAR(40), note VARCHAR(100), cust VARCHAR(20)) ENGINE=InnoDB CHARACTER SET utf8mb4',
 );
 $start = microtime(true);
 $pdo->exec(
-    'LOAD DATA LOCAL INFILE '.
-        $pdo->quote("$folder/read.csv").
-        " INTO TABLE by_hand CHARACTER SET utf8mb4 FIELDS TERMINATED BY ',' OPTIONALLY ENCLOSED BY '\"' IGNORE 1 LINES",
+    'LOAD DATA LOCAL INFILE '.$pdo->quote("$folder/read.csv")
+        ." INTO TABLE by_hand CHARACTER SET utf8mb4 FIELDS TERMINATED BY ',' OPTIONALLY ENCLOSED BY '\"' IGNORE 1 LINES",
 );
 $sql = microtime(true) - $start;
 $source = Migration::query()
@@ -136,7 +136,7 @@ printf("LOAD DATA LOCAL              %6.1f s\n", $sql);
 $report('delimited text, frozen', $seconds, $n, 8, $peak, $sql, 'LOAD DATA LOCAL');
 
 $start = microtime(true);
-foreach ((new TableOpener())->open(Formats::settings([]), "$folder/read.csv")->rows() as $row) {
+foreach ((new TableOpener)->open(Formats::settings([]), "$folder/read.csv")->rows() as $row) {
 }
 $report(
     'delimited text, only read',
@@ -149,7 +149,7 @@ $report(
 );
 
 $start = microtime(true);
-$xml = new XMLReader();
+$xml = new XMLReader;
 $xml->open("zip://$folder/read.xlsx#xl/worksheets/sheet1.xml", null, LIBXML_PARSEHUGE);
 $cells = 0;
 while ($xml->read()) {
@@ -161,6 +161,6 @@ printf("bare XMLReader walk          %6.1f s, %s cells\n", $walk, number_format(
 $report('.xlsx, frozen', $seconds, $n, 15, $peak, $walk, 'the walk');
 memory_reset_peak_usage();
 $start = microtime(true);
-foreach ((new TableOpener())->open(Formats::settings(['kind' => 'workbook']), "$folder/read.xlsx")->rows() as $row) {
+foreach ((new TableOpener)->open(Formats::settings(['kind' => 'workbook']), "$folder/read.xlsx")->rows() as $row) {
 }
 $report('.xlsx, only read', microtime(true) - $start, $n, 15, memory_get_peak_usage(true) / 1e6, $walk, 'the walk');

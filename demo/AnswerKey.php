@@ -14,7 +14,11 @@ final class AnswerKey
     /** @var array<string, array{made: int, waiting: int}> */
     public array $links = [];
 
-    /** @var array<string, array{rows: int, findings: array<string, int>, planted: array<string, int>}> extract → what has to be found in it */
+    /**
+     * Extract → what has to be found in it.
+     *
+     * @var array<string, array{rows: int, findings: array<string, int>, planted: array<string, int>}>
+     */
     public array $extracts = [];
 
     /** @param  array<string, int>  $findings  code, or code:header → rows */

@@ -44,7 +44,7 @@ final class Generator
             throw new \InvalidArgumentException('The scale lies between 0 and 1000.');
         }
         $this->random = new Randomizer(new Mt19937($seed));
-        $this->key = new AnswerKey();
+        $this->key = new AnswerKey;
     }
 
     /** @return array<string, array<string, int>> load → outcomes, as in the answer key */
@@ -195,9 +195,8 @@ final class Generator
             $cells = [
                 sprintf('%05d', $number),
                 match ($defect) {
-                    'too_long' => 'THE '.
-                        strtoupper($this->organisationName($i)).
-                        ' AND ASSOCIATED HARBOUR USERS OF THE OUTER ISLES LTD',
+                    'too_long' => 'THE '.strtoupper($this->organisationName($i))
+                        .' AND ASSOCIATED HARBOUR USERS OF THE OUTER ISLES LTD',
                     'required' => '  ',
                     default => $written,
                 },
@@ -251,8 +250,8 @@ final class Generator
                 $taken[$of] = true;
                 [$name, $postcode, $organisation] = $this->people[$of];
                 $name = $organisation
-                    ? preg_replace('/ (LTD|LIMITED|CO\. LTD\.)$/', '', $name).
-                        $this->pick([' Ltd', ' Limited', ', Ltd.', '', ' LTD'])
+                    ? preg_replace('/ (LTD|LIMITED|CO\. LTD\.)$/', '', $name)
+                        .$this->pick([' Ltd', ' Limited', ', Ltd.', '', ' LTD'])
                     : ($i % 2
                         ? $name
                         : mb_strtolower($name));
@@ -541,10 +540,10 @@ final class Generator
                     $row = $this->random->getInt($from + 1, $rows);
                     // Neighbours stay clean: a duplicate key repeats the number of the row before it.
                 } while (
-                    isset($planted[$row]) ||
-                    isset($planted[$row - 1]) ||
-                    isset($planted[$row + 1]) ||
-                    $row === intdiv($rows, 2)
+                    isset($planted[$row])
+                    || isset($planted[$row - 1])
+                    || isset($planted[$row + 1])
+                    || $row === intdiv($rows, 2)
                 );
                 $planted[$row] = $defect;
             }

@@ -39,8 +39,8 @@ final class LegacyFile
     /** @param  list<string>  $cells */
     private function put(array $cells): void
     {
-        $line =
-            implode(
+        $line
+            = implode(
                 $this->delimiter,
                 array_map(
                     fn (string $c) => $this->quoteAll || strpbrk($c, "\"\n$this->delimiter") !== false

@@ -61,8 +61,8 @@ final class OldDesk
             ],
             default => ['tickets' => $tickets, 'total' => self::TICKETS],
         };
-        $link =
-            $path === '/linked' && $next !== null
+        $link
+            = $path === '/linked' && $next !== null
                 ? ["Link: <$address/linked?from=$next&size=$size>; rel=\"next\", <$address/linked>; rel=\"first\""]
                 : [];
 

@@ -47,7 +47,8 @@ abstract class TestCase extends Base
             DB::statement('SET FOREIGN_KEY_CHECKS = 0');
             foreach (
                 DB::select(
-                    'SELECT table_name AS t FROM information_schema.tables WHERE table_schema = DATABASE() AND table_rows > 0 OR table_schema = DATABASE() AND auto_increment > 1',
+                    'SELECT table_name AS t FROM information_schema.tables WHERE table_schema = DATABASE() '
+                        .'AND table_rows > 0 OR table_schema = DATABASE() AND auto_increment > 1',
                 ) as $table
             ) {
                 if ($table->t !== 'schema_migrations') {
@@ -96,9 +97,9 @@ abstract class TestCase extends Base
     {
         $folder = self::work('small-demo');
         if (
-            ! is_file("$folder/answer-key.json") ||
-            filemtime("$folder/answer-key.json") <
-                max(array_map(filemtime(...), glob(dirname(__DIR__).'/demo/*.*') ?: []))
+            ! is_file("$folder/answer-key.json")
+            || filemtime("$folder/answer-key.json")
+                < max(array_map(filemtime(...), glob(dirname(__DIR__).'/demo/*.*') ?: []))
         ) {
             (new Generator(0.2, 1998, $folder))->write();
         }
@@ -124,8 +125,8 @@ abstract class TestCase extends Base
             $read = $whole ? null : array_column($text['loads'], 'from');
             foreach ($text['sources'] as $source) {
                 foreach ($source['extracts'] as $extract) {
-                    $read =
-                        $read !== null && in_array("$source[code]/$extract[name]", $read, true)
+                    $read
+                        = $read !== null && in_array("$source[code]/$extract[name]", $read, true)
                             ? [...$read, ...$extract['reader']['of'] ?? []]
                             : $read;
                 }
@@ -164,11 +165,8 @@ abstract class TestCase extends Base
     protected function target(): PDO
     {
         return new PDO(
-            'mysql:host=127.0.0.1;port='.
-                getenv('DB_PORT').
-                ';dbname='.
-                getenv('HARBOUR_OFFICE_DATABASE').
-                ';charset=utf8mb4',
+            'mysql:host=127.0.0.1;port='.getenv('DB_PORT').';dbname='.getenv('HARBOUR_OFFICE_DATABASE')
+                .';charset=utf8mb4',
             (string) getenv('HARBOUR_OFFICE_USERNAME'),
             (string) getenv('HARBOUR_OFFICE_PASSWORD'),
             [PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION, PDO::ATTR_STRINGIFY_FETCHES => true],
@@ -197,8 +195,11 @@ abstract class TestCase extends Base
         file_put_contents("$folder/file.csv", $csv);
         file_put_contents(
             "$folder/plan.yaml",
-            "baggage: 1\nmigration: Small\ntarget: {application: x, connections: [{name: r, host: 127.0.0.1, port: \"\${HARBOUR_OFFICE_PORT}\", database: \"\${HARBOUR_OFFICE_DATABASE}\", username: harbour, password_env: HARBOUR_OFFICE_PASSWORD}]}\n".
-                "sources: [{code: S, name: Small, extracts: [{name: file, file: file.csv}]}]\nloads: [{name: L, entity: $entity, from: S/file, key: [no], fields: $fields$extra}]\n",
+            "baggage: 1\nmigration: Small\ntarget: {application: x, connections: [{name: r, host: 127.0.0.1, port: "
+                .'"${HARBOUR_OFFICE_PORT}", database: "${HARBOUR_OFFICE_DATABASE}", username: harbour, '
+                ."password_env: HARBOUR_OFFICE_PASSWORD}]}\n"
+                ."sources: [{code: S, name: Small, extracts: [{name: file, file: file.csv}]}]\nloads: [{name: L, "
+                    ."entity: $entity, from: S/file, key: [no], fields: $fields$extra}]\n",
         );
 
         return "$folder/plan.yaml";

@@ -24,9 +24,9 @@ final class CodeSuggestions
             return [];
         }
         sort($olds);
-        $news =
-            $use->allowed($crosswalk) ??
-            array_values(array_unique($crosswalk->entries->pluck('new_value')->filter()->all()));
+        $news
+            = $use->allowed($crosswalk)
+            ?? array_values(array_unique($crosswalk->entries->pluck('new_value')->filter()->all()));
         $earlier = [];
         foreach (
             CodeEntry::query()

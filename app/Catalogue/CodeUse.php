@@ -44,7 +44,11 @@ final class CodeUse
         return $this->uses[$crosswalk] ?? [];
     }
 
-    /** @return list<array{old: string, new: string|null, rows: int, mapped: bool, rejected: bool, note: string|null}> every old value that occurs or is mapped */
+    /**
+     * Every old value that occurs or is mapped.
+     *
+     * @return list<array{old: string, new: string|null, rows: int, mapped: bool, rejected: bool, note: string|null}>
+     */
     public function values(CodeCrosswalk $crosswalk): array
     {
         $rows = [];

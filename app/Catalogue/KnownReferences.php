@@ -33,10 +33,8 @@ final class KnownReferences
             $names = array_map(fn (string $h) => $columns->find($h)->name ?? $h, $reference->columns);
             $source = (string) $reference->parent->source?->code;
 
-            return 'parent('.
-                (count($names) === 1 ? $names[0] : '['.implode(', ', $names).']').
-                ($source === $load->extract->source->code ? '' : ", '$source'").
-                ')';
+            return 'parent('.(count($names) === 1 ? $names[0] : '['.implode(', ', $names).']')
+                .($source === $load->extract->source->code ? '' : ", '$source'").')';
         }
 
         return "parent($column)";

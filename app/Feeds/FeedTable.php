@@ -42,8 +42,8 @@ final class FeedTable implements Table
         $migration = $take->extract()->firstOrFail()->source?->migration_id;
         foreach ($format->of as $name) {
             [$code, $extract] = explode('/', $name, 2);
-            $found =
-                Extract::query()
+            $found
+                = Extract::query()
                     ->where('name', $extract)
                     ->whereHas('source', fn ($q) => $q->where('migration_id', $migration)->where('code', $code))
                     ->with(['take', 'source'])
@@ -83,7 +83,7 @@ final class FeedTable implements Table
 
     public function rows(): \Generator
     {
-        $this->arithmetic = new Arithmetic();
+        $this->arithmetic = new Arithmetic;
         foreach ($this->extracts as $i => $extract) {
             $this->arithmetic->extracts[] = ['name' => $this->format->of[$i], 'rows' => (int) $extract->take?->rows];
         }
@@ -137,12 +137,11 @@ final class FeedTable implements Table
         $this->arithmetic->unused = (int) $this->extracts[1]->take?->rows - $bits;
         if ($this->arithmetic->multiplied > 0 && ! $this->format->multiplies) {
             throw ReadingError::broken(
-                number_format($this->arithmetic->multiplied).
-                    " rows of {$this->format->of[0]} have several partners in {$this->format->of[1]}, so the feed would have ".
-                    number_format($this->arithmetic->rows).
-                    ' rows instead of '.
-                    number_format((int) $this->extracts[0]->take?->rows).
-                    '. Join by more columns, or accept that it multiplies rows.',
+                number_format($this->arithmetic->multiplied)
+                    ." rows of {$this->format->of[0]} have several partners in {$this->format->of[1]}, so the feed would have "
+                    .number_format($this->arithmetic->rows).' rows instead of '
+                    .number_format((int) $this->extracts[0]->take?->rows)
+                    .'. Join by more columns, or accept that it multiplies rows.',
             );
         }
         $blank = array_fill(0, count($this->extracts[1]->columns ?? []), null);
@@ -156,8 +155,8 @@ final class FeedTable implements Table
                 $cells = array_slice(array_pad($cells, $width, null), 0, $width);
                 $found = $partners[$number] ?? [];
                 foreach ($found === [] ? [null] : $found as $partner) {
-                    $beside =
-                        $partner === null
+                    $beside
+                        = $partner === null
                             ? $blank
                             : array_slice(array_pad($others[$partner] ?? [], count($blank), null), 0, count($blank));
                     yield new RawRow($number, [...$cells, ...$beside, (string) count($found)]);
@@ -210,7 +209,8 @@ final class FeedTable implements Table
         $positions = $this->positions(0, $this->format->columns);
         $this->arithmetic->blank = (int) $this->extracts[0]->take?->rows - $this->print(0, $positions);
         DB::statement(
-            'CREATE OR REPLACE TEMPORARY TABLE feed_values (row_no INT UNSIGNED PRIMARY KEY, n INT UNSIGNED NOT NULL) ENGINE=InnoDB SELECT MIN(row_no) AS row_no, COUNT(*) AS n FROM row_prints WHERE side = 1 GROUP BY print',
+            'CREATE OR REPLACE TEMPORARY TABLE feed_values (row_no INT UNSIGNED PRIMARY KEY, n INT UNSIGNED NOT '
+                .'NULL) ENGINE=InnoDB SELECT MIN(row_no) AS row_no, COUNT(*) AS n FROM row_prints WHERE side = 1 GROUP BY print',
         );
         $this->arithmetic->rows = (int) DB::scalar('SELECT COUNT(*) FROM feed_values');
         $this->arithmetic->repeated = (int) $this->extracts[0]->take?->rows - $this->arithmetic->rows;
@@ -256,7 +256,7 @@ final class FeedTable implements Table
      */
     private function print(int $extract, array $positions): int
     {
-        $this->prints = new StagedPrints();
+        $this->prints = new StagedPrints;
         $all = 0;
         foreach ($this->pages($extract) as $rows) {
             $lines = '';
@@ -292,9 +292,8 @@ final class FeedTable implements Table
         if ($wanted !== []) {
             foreach (
                 DB::select(
-                    'SELECT LOWER(HEX(print)) AS print, row_no FROM row_prints WHERE side = 1 AND print IN ('.
-                        implode(',', array_map(fn ($p) => "x'$p'", $wanted)).
-                        ') ORDER BY row_no',
+                    'SELECT LOWER(HEX(print)) AS print, row_no FROM row_prints WHERE side = 1 AND print IN ('
+                        .implode(',', array_map(fn ($p) => "x'$p'", $wanted)).') ORDER BY row_no',
                 ) as $row
             ) {
                 $found[$row->print][] = (int) $row->row_no;
@@ -323,8 +322,8 @@ final class FeedTable implements Table
     private function positions(int $extract, array $names): array
     {
         return array_map(
-            fn (string $name) => $this->extracts[$extract]->tidyColumns()->find($name)->position ??
-                throw ReadingError::broken("{$this->format->of[$extract]} has no column \"$name\"."),
+            fn (string $name) => $this->extracts[$extract]->tidyColumns()->find($name)->position
+                ?? throw ReadingError::broken("{$this->format->of[$extract]} has no column \"$name\"."),
             $names,
         );
     }

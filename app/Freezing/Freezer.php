@@ -94,8 +94,8 @@ final class Freezer
     private function goOn(Take $take, array $reached): void
     {
         if (
-            Take::query()->whereKey($take->id)->where('state', 'reading')->update($reached) === 0 &&
-            Take::query()->whereKey($take->id)->value('state') === 'stopping'
+            Take::query()->whereKey($take->id)->where('state', 'reading')->update($reached) === 0
+            && Take::query()->whereKey($take->id)->value('state') === 'stopping'
         ) {
             throw ReadingError::broken('It was stopped. Nothing of it is kept.');
         }
@@ -131,10 +131,10 @@ final class Freezer
             }
         };
         $settings = $extract->settings();
-        $table =
-            $settings->format instanceof FeedFormat
+        $table
+            = $settings->format instanceof FeedFormat
                 ? new FeedTable($settings->format, $take)
-                : (new TableOpener())->open($settings, $take, $progress);
+                : (new TableOpener)->open($settings, $take, $progress);
         $columns = $table->columns();
         $limit = (int) config('baggage.column_limit');
         if ($columns->count() > $limit) {
@@ -163,8 +163,8 @@ final class Freezer
             throw $e;
         }
         if ($number === 0) {
-            throw $extract->settings()->format instanceof DelimitedFormat ||
-            $extract->settings()->format instanceof WorkbookFormat
+            throw $extract->settings()->format instanceof DelimitedFormat
+            || $extract->settings()->format instanceof WorkbookFormat
                 ? ReadingError::nothingBelowHeader()
                 : ReadingError::noRows();
         }
@@ -208,9 +208,8 @@ final class Freezer
             ? [
                 new Remark(
                     'round_count',
-                    'Exactly '.
-                        number_format($rows).
-                        ' rows: many programs stop an export at such a number. Compare it with the source\'s own count.',
+                    'Exactly '.number_format($rows)
+                        .' rows: many programs stop an export at such a number. Compare it with the source\'s own count.',
                 ),
             ]
             : [];

@@ -75,7 +75,11 @@ final class Incoming
         return $kept;
     }
 
-    /** @return array{columns: Columns|null, rows: list<array{int, list<string|null>}>, error: string|null} line and cells of the first rows */
+    /**
+     * Line and cells of the first rows.
+     *
+     * @return array{columns: Columns|null, rows: list<array{int, list<string|null>}>, error: string|null}
+     */
     public function preview(string $id, ReaderSettings $settings, int $count): array
     {
         return self::look($settings, $this->path($id), $count);
@@ -87,7 +91,7 @@ final class Incoming
         $columns = null;
         $rows = [];
         try {
-            $table = (new TableOpener())->open($settings, $path, null, true);
+            $table = (new TableOpener)->open($settings, $path, null, true);
             $columns = $table->columns();
             if ($columns->count() > (int) config('baggage.column_limit')) {
                 throw ReadingError::tooWide($columns->count(), (int) config('baggage.column_limit'));

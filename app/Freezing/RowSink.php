@@ -75,8 +75,8 @@ final class RowSink
             $this->rows[] = $cells;
         }
         // Of what LOAD DATA reads escaped, a JSON text holds only backslashes.
-        $this->lines .=
-            "$this->take\t$number\t$line\t".hash('xxh3', $json)."\t".str_replace('\\', '\\\\', $json)."\n";
+        $this->lines
+            .= "$this->take\t$number\t$line\t".hash('xxh3', $json)."\t".str_replace('\\', '\\\\', $json)."\n";
         if (++$this->pending === $this->perWrite || strlen($this->lines) > self::BYTES_PER_WRITE) {
             $this->write($number);
         }
@@ -127,8 +127,8 @@ final class RowSink
             BulkRows::file('', self::files($take)),
         );
         $profile = $this->profile;
-        $this->profiler =
-            $this->loader === null
+        $this->profiler
+            = $this->loader === null
                 ? null
                 : Helper::start(
                     function (string $path, int $first, int $rows) use ($profile) {
@@ -198,7 +198,10 @@ final class RowSink
         $this->files = [];
     }
 
-    /** Waits until no helper of an earlier attempt writes rows of the take any more, however that attempt ended, and deletes what it left. */
+    /**
+     * Waits until no helper of an earlier attempt writes rows of the take any more, however that attempt ended, and
+     * deletes what it left.
+     */
     public static function waitForOthers(int $take): void
     {
         DB::select('SELECT GET_LOCK(?, 120)', [self::lock($take)]);

@@ -10,7 +10,8 @@ use Illuminate\Support\Facades\DB;
 /** Writes the outcomes of batches and keeps the tallies in step with them. */
 final class Ledger
 {
-    public const COLUMNS = '(round_id, load_id, row_no, entity_id, source_id, legacy_key, twin, outcome, target_key, cause_id, root_cause_id, pass_id)';
+    public const COLUMNS = '(round_id, load_id, row_no, entity_id, source_id, legacy_key, twin, outcome, '
+        .'target_key, cause_id, root_cause_id, pass_id)';
 
     /** @param  bool  $replaces whether rows of the batch may have an outcome already */
     public function record(

@@ -30,7 +30,8 @@ final class LedgerCrosswalk implements CrosswalkStore
         $pdo = DB::connection()->getPdo();
         $list = implode(',', array_map($pdo->quote(...), $keys));
         $found = $pdo->query("SELECT legacy_key, outcome, target_key, load_id, row_no, COALESCE(root_cause_id, cause_id) FROM outcomes
-            WHERE round_id = $this->round AND entity_id = {$this->entities[$entity]} AND source_id = {$this->sources[$source]} AND legacy_key IN ($list)");
+            WHERE round_id = $this->round AND entity_id = {$this->entities[$entity]}
+            AND source_id = {$this->sources[$source]} AND legacy_key IN ($list)");
         $states = [];
         foreach (
             $found === false ? [] : $found->fetchAll(PDO::FETCH_NUM) as [$key, $outcome, $target, $load, $row, $cause]

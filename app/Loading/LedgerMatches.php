@@ -53,9 +53,8 @@ final class LedgerMatches implements MatchIndex
         do {
             $where = $last === null ? '' : "WHERE $key > ".$pdo->quote($last);
             $found = $pdo->query(
-                "SELECT $key AS baggage_key, $columns FROM ".
-                    SqlTarget::name($entity->name).
-                    " $where ORDER BY $key LIMIT 5000",
+                "SELECT $key AS baggage_key, $columns FROM ".SqlTarget::name($entity->name)
+                    ." $where ORDER BY $key LIMIT 5000",
             );
             $rows = $found === false ? [] : $found->fetchAll(PDO::FETCH_ASSOC);
             $seen = [];
@@ -85,16 +84,14 @@ final class LedgerMatches implements MatchIndex
         $values = implode(
             ',',
             array_map(
-                fn ($e) => "($this->round,{$this->entities[$entity]},".
-                    $pdo->quote($e[0]).
-                    ','.
-                    $pdo->quote($e[1]).
-                    ",$e[2],$e[3])",
+                fn ($e) => "($this->round,{$this->entities[$entity]},".$pdo->quote($e[0]).','.$pdo->quote($e[1])
+                    .",$e[2],$e[3])",
                 $entries,
             ),
         );
         $pdo->exec(
-            "INSERT INTO match_entries VALUES $values ON DUPLICATE KEY UPDATE load_id = COALESCE(load_id, VALUES(load_id)), row_no = COALESCE(row_no, VALUES(row_no))",
+            "INSERT INTO match_entries VALUES $values ON DUPLICATE KEY UPDATE load_id = COALESCE(load_id, "
+                .'VALUES(load_id)), row_no = COALESCE(row_no, VALUES(row_no))',
         );
     }
 }

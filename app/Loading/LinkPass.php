@@ -69,13 +69,8 @@ final class LinkPass
         }
         try {
             $pdo->exec(
-                'UPDATE '.
-                    SqlTarget::name($table).
-                    " t JOIN (SELECT $pairs) x ON t.".
-                    SqlTarget::name($key).
-                    ' = x.child SET t.'.
-                    SqlTarget::name($field).
-                    ' = x.parent',
+                'UPDATE '.SqlTarget::name($table)." t JOIN (SELECT $pairs) x ON t.".SqlTarget::name($key)
+                    .' = x.child SET t.'.SqlTarget::name($field).' = x.parent',
             );
         } catch (PDOException $e) {
             throw new TargetUnavailable("The references $table.$field could not be set: ".$e->getMessage(), 0, $e);

@@ -69,17 +69,17 @@ final class LoadRunner
         $this->target = new SqlTarget($link);
         $this->matches = new LedgerMatches($round, $this->entities);
         $this->causes = new CauseBook($round, $load->id);
-        $this->ledger = new Ledger();
+        $this->ledger = new Ledger;
         $this->retry = $pass->kind === 'retry';
         $this->replaces = $this->retry || $progress->key_cursor !== null;
         $this->size = self::size($progress);
         $definition = $definitions->definition($load);
         $crosswalk = new LedgerCrosswalk($round, $this->entities, $this->sources);
         // When this is the first load with keys of this entity and source, all keys pass through here.
-        $fresh =
-            $progress->cursor_row === 0 &&
-            ! $this->replaces &&
-            ! DB::table('outcomes')
+        $fresh
+            = $progress->cursor_row === 0
+            && ! $this->replaces
+            && ! DB::table('outcomes')
                 ->where('round_id', $round)
                 ->where('entity_id', $load->entity_id)
                 ->where('source_id', $load->extract->source_id)
@@ -206,11 +206,14 @@ final class LoadRunner
     {
         $rows = DB::select(
             "
-            (SELECT row_no FROM outcomes WHERE round_id = ? AND load_id = ? AND outcome = 'pending' AND row_no > ? ORDER BY row_no LIMIT $this->size)
+            (SELECT row_no FROM outcomes WHERE round_id = ? AND load_id = ? AND outcome = 'pending' AND row_no > ?
+            ORDER BY row_no LIMIT $this->size)
             UNION
             (SELECT h.row_no FROM outcomes h JOIN causes c ON c.id = h.cause_id
-                JOIN entities e ON e.migration_id = ? AND e.name = c.parent_entity JOIN sources s ON s.migration_id = ? AND s.code = c.parent_source
-                JOIN outcomes p ON p.round_id = h.round_id AND p.entity_id = e.id AND p.source_id = s.id AND p.legacy_key = c.parent_key AND p.twin = 0
+                JOIN entities e ON e.migration_id = ? AND e.name = c.parent_entity
+                JOIN sources s ON s.migration_id = ? AND s.code = c.parent_source
+                JOIN outcomes p ON p.round_id = h.round_id AND p.entity_id = e.id AND p.source_id = s.id
+                AND p.legacy_key = c.parent_key AND p.twin = 0
                 WHERE h.round_id = ? AND h.load_id = ? AND h.outcome = 'held' AND h.row_no > ? ORDER BY h.row_no LIMIT $this->size)
             ORDER BY row_no LIMIT $this->size",
             [

@@ -89,11 +89,11 @@ final class PassRunner
     private function giveUp(): void
     {
         $at = $this->pass->passLoads()->where('state', 'running')->orderBy('wave')->orderBy('id')->first();
-        $where =
-            $at === null
+        $where
+            = $at === null
                 ? 'while references that were left open were set'
-                : "in load \"{$this->load($at)->name}\" ".
-                    Attempts::within((int) $at->cursor_row, LoadRunner::size($at));
+                : "in load \"{$this->load($at)->name}\" "
+                    .Attempts::within((int) $at->cursor_row, LoadRunner::size($at));
         $at?->update(['state' => 'failed', 'error' => Attempts::exhausted('This load', $where)]);
         $this->pass->update([
             'state' => 'failed',
@@ -174,9 +174,9 @@ final class PassRunner
             }
             $before = $this->load($other);
             if (
-                in_array($before->entity->name, $parents, true) ||
-                ($before->entity_id === $load->entity_id &&
-                    [$before->position, $before->id] < [$load->position, $load->id])
+                in_array($before->entity->name, $parents, true)
+                || ($before->entity_id === $load->entity_id
+                    && [$before->position, $before->id] < [$load->position, $load->id])
             ) {
                 $found = $other->state === 'failed' || $other->state === 'blocked' ? $other : $found ?? $other;
             }
@@ -236,14 +236,14 @@ final class PassRunner
 
     private function stopRequested(): bool
     {
-        return (bool) DB::table('passes')->where('id', $this->pass->id)->value('stop_requested') ||
-            DB::table('passes')->where('id', $this->pass->id)->value('state') === 'stopped';
+        return (bool) DB::table('passes')->where('id', $this->pass->id)->value('stop_requested')
+            || DB::table('passes')->where('id', $this->pass->id)->value('state') === 'stopped';
     }
 
     private function load(PassLoad $progress): Load
     {
-        return $this->definitions->loads()->firstWhere('id', $progress->load_id) ??
-            throw new DefinitionError('A load of this pass has been deleted.', (string) $progress->load_id);
+        return $this->definitions->loads()->firstWhere('id', $progress->load_id)
+            ?? throw new DefinitionError('A load of this pass has been deleted.', (string) $progress->load_id);
     }
 
     private function lock(PassLoad $progress): bool

@@ -95,7 +95,7 @@ final class LoadChecker
 
             return;
         }
-        $prints = new StagedPrints();
+        $prints = new StagedPrints;
         $check->update([
             'state' => 'running',
             'rows_total' => (int) $load->extract->take?->rows,
@@ -155,7 +155,11 @@ final class LoadChecker
         }
     }
 
-    /** @return list<array{field: string, entity: string, source: string, child: int, parent: int}>|null what refers to what; null when it was stopped */
+    /**
+     * What refers to what; null when it was stopped.
+     *
+     * @return list<array{field: string, entity: string, source: string, child: int, parent: int}>|null
+     */
     private function walk(
         LoadCheck $check,
         Definitions $definitions,
@@ -233,8 +237,8 @@ final class LoadChecker
                 $definitions
                     ->loads()
                     ->filter(
-                        fn (Load $l) => $l->entity->name === $side['entity'] &&
-                            $l->extract->source->code === $side['source'],
+                        fn (Load $l) => $l->entity->name === $side['entity']
+                            && $l->extract->source->code === $side['source'],
                     ) as $parent
             ) {
                 $this->parentKeys($definitions, $parent, $side['parent'], $prints);
@@ -323,7 +327,9 @@ final class LoadChecker
      *
      * @param  list<array{code: string, fields: list<string>, message: string, rows: Builder}>  $kinds
      * @param  int  $number  of the last cause so far
-     * @return list<array{number: int, code: string, fields: list<string>, field: string|null, message: string, n: int, values: array<array-key, int>}>
+     * @return list<array{
+     *     number: int, code: string, fields: list<string>, field: string|null, message: string, n: int, values: array<array-key, int>,
+     * }>
      */
     private function others(LoadCheck $check, Definitions $definitions, Load $load, array $kinds, int $number): array
     {
@@ -334,8 +340,8 @@ final class LoadChecker
                 $kind['rows']->selectRaw('?, ?, a.row_no', [$check->id, ++$number]),
             );
             if ($n > 0) {
-                $found[] =
-                    [
+                $found[]
+                    = [
                         'number' => $number,
                         'n' => $n,
                         'field' => $kind['fields'] === [] ? null : implode(', ', $kind['fields']),
@@ -371,8 +377,8 @@ final class LoadChecker
             ))->numbered($numbers) as $cells
         ) {
             $made = array_map(fn (string $f) => $mapper->field($f, $mapper->filled($cells)), $fields);
-            $value =
-                $fields === []
+            $value
+                = $fields === []
                     ? $mapper->legacyKey($cells)
                     : implode(', ', array_map(fn ($v) => $v instanceof Cause ? '' : (string) $v, $made));
             $values[$value] = ($values[$value] ?? 0) + 1;

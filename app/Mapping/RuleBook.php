@@ -57,9 +57,9 @@ final class RuleBook
             if ($rule === null) {
                 Rule::query()->create(['load_id' => $load->id, 'field' => $field, 'user_id' => $user?->id] + $new);
             } elseif (
-                $rule->expression === $expression &&
-                $rule->empty_reason === $new['empty_reason'] &&
-                $rule->note === $note
+                $rule->expression === $expression
+                && $rule->empty_reason === $new['empty_reason']
+                && $rule->note === $note
             ) {
                 return 0;
             } else {

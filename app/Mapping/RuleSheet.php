@@ -96,8 +96,8 @@ final class RuleSheet
      */
     public function lines(?Round $round, ?array $only = null): array
     {
-        $rejected =
-            $round === null
+        $rejected
+            = $round === null
                 ? []
                 : DB::table('outcomes')
                     ->join('causes', 'causes.id', '=', 'outcomes.cause_id')

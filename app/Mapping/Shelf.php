@@ -81,8 +81,8 @@ final class Shelf
 
         return $extracts
             ->filter(
-                fn (Extract $e) => ! in_array($e->id, $read, true) &&
-                    ! in_array("{$e->source?->code}/$e->name", $inFeeds, true),
+                fn (Extract $e) => ! in_array($e->id, $read, true)
+                    && ! in_array("{$e->source?->code}/$e->name", $inFeeds, true),
             )
             ->sortBy(fn (Extract $e) => $e->not_loaded === null ? 0 : 1)
             ->values()

@@ -47,8 +47,8 @@ final class Suggestions
         $earlier = self::earlier($load, $without, $columns);
         $rest = array_values(array_diff($without, array_keys($earlier)));
 
-        return $earlier +
-            Suggester::for(
+        return $earlier
+            + Suggester::for(
                 $load->entity->described(),
                 $rest,
                 $columns,
@@ -119,7 +119,10 @@ final class Suggestions
         return null;
     }
 
-    /** A list of allowed values: the column's own when they are allowed as they are, otherwise the code crosswalk that knows most of them. */
+    /**
+     * A list of allowed values: the column's own when they are allowed as they are, otherwise the code crosswalk that
+     * knows most of them.
+     */
     private static function list(Definitions $definitions, Load $load, Field $field, Column $column): ?string
     {
         $values = DB::table('column_values')

@@ -12,7 +12,12 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $migration_id
  * @property string $kind
  * @property string $file_name
- * @property list<array{kind: string, where: string, part: string, from: string, to: string, problem: string|null, state: string, data: array<string, mixed>}> $changes
+ *
+ * @phpstan-type Change array{
+ *     kind: string, where: string, part: string, from: string, to: string, problem: string|null, state: string, data: array<string, mixed>,
+ * }
+ *
+ * @property list<Change> $changes
  * @property ?list<array<string, mixed>> $description
  * @property ?int $user_id
  * @property \Illuminate\Support\Carbon $created_at

@@ -82,9 +82,9 @@ final class Headless
             $last = $extract->take?->state === 'frozen' ? $extract->take : null;
             if ($settings->format instanceof FeedFormat) {
                 if (
-                    $last === null ||
-                    array_intersect($settings->format->of, $made) !== [] ||
-                    ($last->recipe ?? null) !== $settings->toArray()
+                    $last === null
+                    || array_intersect($settings->format->of, $made) !== []
+                    || ($last->recipe ?? null) !== $settings->toArray()
                 ) {
                     $this->take(
                         $extract,
@@ -120,9 +120,9 @@ final class Headless
             if ($extract->origin === null) {
                 continue;
             }
-            $path =
-                PlanFiles::below($folder, $extract->origin) ??
-                throw new PlanError(
+            $path
+                = PlanFiles::below($folder, $extract->origin)
+                ?? throw new PlanError(
                     "the file $extract->origin of extract $where is not there, may not be read, or lies outside the plan's folder",
                     $file,
                     null,
@@ -173,8 +173,8 @@ final class Headless
     {
         $round = $migration->rounds()->where('name', $name)->first();
         if ($round === null) {
-            $target =
-                $migration
+            $target
+                = $migration
                     ->targets()
                     ->when($connection !== null, fn ($q) => $q->where('name', $connection))
                     ->orderBy('id')

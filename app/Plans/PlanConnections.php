@@ -74,10 +74,10 @@ final readonly class PlanConnections
         $described->fill($settings);
         // What a plan read on the command line described stays usable when the same is read on a screen.
         if (
-            $this->commandLine ||
-            ! $described->exists ||
-            $described->isDirty(self::PLACE) ||
-            $described->password_env !== $secret
+            $this->commandLine
+            || ! $described->exists
+            || $described->isDirty(self::PLACE)
+            || $described->password_env !== $secret
         ) {
             $this->check($described, $secret, $field);
             $described->from_command_line = $this->commandLine;

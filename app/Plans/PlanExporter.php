@@ -72,18 +72,18 @@ final class PlanExporter
                             ->sortBy('id')
                             ->pluck('new_value', 'old_value')
                             ->all(),
-                    ] +
-                        $this->filled([
+                    ]
+                        + $this->filled([
                             'rejected' => array_map(
                                 strval(...),
                                 $c->entries->where('decision', 'reject')->sortBy('id')->pluck('old_value')->all(),
-                            ) ?:
-                                null,
+                            )
+                                ?: null,
                             'otherwise' => $c->otherwise === 'reject' ? null : $c->otherwise,
                             'otherwise_value' => $c->otherwise === 'value' ? $c->otherwise_value : null,
                             'note' => $c->note,
-                            'notes' => $c->entries->whereNotNull('note')->sortBy('id')->pluck('note', 'old_value')->all() ?:
-                                null,
+                            'notes' => $c->entries->whereNotNull('note')->sortBy('id')->pluck('note', 'old_value')->all()
+                                ?: null,
                         ]),
                 )
                 ->all(),
@@ -127,8 +127,8 @@ final class PlanExporter
                 ]),
             )
             ->values()
-            ->all() ?:
-            null;
+            ->all()
+            ?: null;
     }
 
     /** @return list<array<string, mixed>>|null what a person decided; what was merely found is found again */
@@ -150,8 +150,8 @@ final class PlanExporter
                 ]),
             )
             ->values()
-            ->all() ?:
-            null;
+            ->all()
+            ?: null;
     }
 
     /** @return array<string, mixed> */

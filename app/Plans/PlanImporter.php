@@ -50,8 +50,8 @@ final class PlanImporter
             $connections->targets($migration, $plan['target']['connections']);
             $this->sources($migration, $plan['sources'], $file, $connections);
             $this->references($migration, $plan['sources'], $file);
-            $schema =
-                $migration->target_description === null
+            $schema
+                = $migration->target_description === null
                     ? $this->readSchema($migration, $file)
                     : $this->describedSchema($migration, $file, $folder);
             $this->codes($migration, $plan['code_crosswalks'] ?? []);
@@ -72,16 +72,16 @@ final class PlanImporter
             return $migration->entities()->exists()
                 ? $migration->schema()
                 : throw new PlanError(
-                    'a plan read on a screen opens no file. Make the migration first and read its description at Target, then the plan; '.
-                        'or read the plan on the command line',
+                    'a plan read on a screen opens no file. Make the migration first and read its description at Target, then the plan; '
+                        .'or read the plan on the command line',
                     $file,
                     null,
                     $field,
                 );
         }
-        $path =
-            PlanFiles::below($folder, $name) ??
-            throw new PlanError(
+        $path
+            = PlanFiles::below($folder, $name)
+            ?? throw new PlanError(
                 "the description $name is not there, may not be read, or lies outside the plan's folder",
                 $file,
                 null,
@@ -91,7 +91,8 @@ final class PlanImporter
             $schema = OtherSchemas::ofFile($path, basename($path));
         } catch (DescriptionError|ReadingError) {
             throw new PlanError(
-                "$name describes no entities as docs/mapping.md says: a sheet with the headers Entity and Field, JSON Schema, OpenAPI, or SQLite. Read it at Target to see where",
+                "$name describes no entities as docs/mapping.md says: a sheet with the headers Entity and Field, "
+                    .'JSON Schema, OpenAPI, or SQLite. Read it at Target to see where',
                 $file,
                 null,
                 $field,
@@ -181,17 +182,17 @@ final class PlanImporter
         foreach ($sources as $i => $s) {
             foreach ($s['references'] ?? [] as $j => $r) {
                 [$code, $name] = explode('/', $r['to'], 2);
-                $child =
-                    $find($s['code'], $r['from']) ??
-                    throw new PlanError(
+                $child
+                    = $find($s['code'], $r['from'])
+                    ?? throw new PlanError(
                         "$s[code] has no extract \"$r[from]\"",
                         $file,
                         null,
                         "sources.$i.references.$j.from",
                     );
-                $parent =
-                    $find($code, $name) ??
-                    throw new PlanError(
+                $parent
+                    = $find($code, $name)
+                    ?? throw new PlanError(
                         "no source has the extract \"$r[to]\"",
                         $file,
                         null,
@@ -205,8 +206,8 @@ final class PlanImporter
                         fn (ColumnReference $o) => $o->columns === $r['columns'] && $o->parent_columns === $r['key'],
                     );
                 (
-                    $same ??
-                    new ColumnReference([
+                    $same
+                    ?? new ColumnReference([
                         'migration_id' => $migration->id,
                         'extract_id' => $child->id,
                         'columns' => $r['columns'],
@@ -312,8 +313,8 @@ final class PlanImporter
             foreach ($l['fields'] ?? [] as $field => $rule) {
                 if (! isset($schema->entities[$l['entity']]->fields[$field])) {
                     throw new PlanError(
-                        "$l[entity] has no field \"$field\"; it has ".
-                            implode(', ', array_keys($schema->entities[$l['entity']]->fields)),
+                        "$l[entity] has no field \"$field\"; it has "
+                            .implode(', ', array_keys($schema->entities[$l['entity']]->fields)),
                         $file,
                         null,
                         "loads.$i.fields.$field",
@@ -340,7 +341,8 @@ final class PlanImporter
         foreach ($migration->loads()->whereNotIn('name', array_column($loads, 'name'))->get() as $gone) {
             if (OutcomeRow::query()->where('load_id', $gone->id)->exists()) {
                 throw new PlanError(
-                    "the load \"$gone->name\" is not in the plan, but rounds have outcomes of it; rename it back or import under another migration name",
+                    "the load \"$gone->name\" is not in the plan, but rounds have outcomes of it; "
+                        .'rename it back or import under another migration name',
                     $file,
                     null,
                     'loads',

@@ -42,7 +42,7 @@ final class FindingRows
         $lengths = [];
         foreach ($findings as $i => $f) {
             if ($f->code === 'lost_zeros' && $f->column !== null) {
-                $lengths[$i] = [$f->column, TableProfile::usualLength($facts[$f->column])[0], new RowList()];
+                $lengths[$i] = [$f->column, TableProfile::usualLength($facts[$f->column])[0], new RowList];
             }
         }
         if ($lengths === []) {
@@ -72,8 +72,8 @@ final class FindingRows
         $tests = $wanted = [];
         $headers = $this->take->headers();
         foreach (Finding::query()->where('take_id', $this->take->id)->get() as $finding) {
-            $test =
-                count($finding->rows) < $finding->n && $finding->rows !== []
+            $test
+                = count($finding->rows) < $finding->n && $finding->rows !== []
                     ? FindingTest::of(
                         $finding->code,
                         $finding->position,

@@ -26,7 +26,7 @@ final class KeyFinder
             ->all();
         $rows = (int) $take->rows;
         $guesses = KeyGuess::of(array_map(fn ($c) => $c->name, $columns->all), $take->profile ?? [], $rows, $sample);
-        $prints = new StagedPrints();
+        $prints = new StagedPrints;
         $found = [];
         if ($guesses !== []) {
             $prints->write($take->id, $guesses);
@@ -38,7 +38,8 @@ final class KeyFinder
                 [$side],
             );
             $twice = DB::select(
-                'SELECT MIN(row_no) AS first, MAX(row_no) AS last, COUNT(*) AS n FROM row_prints WHERE side = ? GROUP BY print HAVING n > 1 ORDER BY first LIMIT 20',
+                'SELECT MIN(row_no) AS first, MAX(row_no) AS last, COUNT(*) AS n FROM row_prints WHERE side = ? '
+                    .'GROUP BY print HAVING n > 1 ORDER BY first LIMIT 20',
                 [$side],
             );
             $found[] = [
@@ -57,8 +58,8 @@ final class KeyFinder
         // Those without exceptions first, then the likeliest.
         usort(
             $found,
-            fn ($a, $b) => min(1, $a['duplicate_rows'] + $a['blank_rows']) <=>
-                min(1, $b['duplicate_rows'] + $b['blank_rows']),
+            fn ($a, $b) => min(1, $a['duplicate_rows'] + $a['blank_rows'])
+                <=> min(1, $b['duplicate_rows'] + $b['blank_rows']),
         );
         DB::transaction(function () use ($take, $found, $likeliest) {
             DB::table('key_candidates')->where('extract_id', $take->extract_id)->delete();
@@ -79,13 +80,15 @@ final class KeyFinder
         if ($key['duplicate_rows'] > 0) {
             DB::statement(
                 'INSERT INTO key_rows (key_id, first_row, row_no) SELECT ?, g.first_row, p.row_no FROM row_prints p
-                JOIN (SELECT print, MIN(row_no) AS first_row FROM row_prints WHERE side = ? GROUP BY print HAVING COUNT(*) > 1) g ON g.print = p.print WHERE p.side = ?',
+                JOIN (SELECT print, MIN(row_no) AS first_row FROM row_prints WHERE side = ? GROUP BY print
+                HAVING COUNT(*) > 1) g ON g.print = p.print WHERE p.side = ?',
                 [$id, $key['side'], $key['side']],
             );
         }
         if ($key['blank_rows'] > 0) {
             DB::statement(
-                'INSERT INTO key_rows (key_id, first_row, row_no) SELECT ?, 0, row_no FROM staged_rows WHERE take_id = ? AND row_no NOT IN (SELECT row_no FROM row_prints WHERE side = ?)',
+                'INSERT INTO key_rows (key_id, first_row, row_no) SELECT ?, 0, row_no FROM staged_rows '
+                    .'WHERE take_id = ? AND row_no NOT IN (SELECT row_no FROM row_prints WHERE side = ?)',
                 [$id, $take->id, $key['side']],
             );
         }

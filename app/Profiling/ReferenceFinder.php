@@ -8,7 +8,14 @@ use App\Staging\StagedPrints;
 use Baggage\Core\Profiling\ReferenceGuess;
 use Illuminate\Support\Facades\DB;
 
-/** Finds what hangs on what: columns whose values are the key of another extract. */
+/**
+ * Finds what hangs on what: columns whose values are the key of another extract.
+ *
+ * @phpstan-type ParentColumns array{
+ *     side: int, extract: Extract, headers: list<string>, positions: list<int>, facts: list<array<string, mixed>>,
+ * }
+ * @phpstan-type Pair array{positions: list<int>, headers: list<string>, parent: ParentColumns}
+ */
 final class ReferenceFinder
 {
     /** Different values of a column tried first. */
@@ -16,7 +23,7 @@ final class ReferenceFinder
 
     public function find(Migration $migration): void
     {
-        $prints = new StagedPrints();
+        $prints = new StagedPrints;
         $extracts = Extract::query()
             ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))
             ->whereNotNull('take_id')
@@ -42,7 +49,9 @@ final class ReferenceFinder
                         $number = count($found) + 1;
                         if ($reference['orphan_rows'] > 0) {
                             DB::statement(
-                                'INSERT INTO orphan_rows (migration_id, reference, row_no) SELECT ?, ?, c.row_no FROM child_prints c WHERE c.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.side = ? AND p.print = c.print)',
+                                'INSERT INTO orphan_rows (migration_id, reference, row_no) SELECT ?, ?, c.row_no '
+                                    .'FROM child_prints c WHERE c.side = ? AND NOT EXISTS (SELECT 1 '
+                                    .'FROM row_prints p WHERE p.side = ? AND p.print = c.print)',
                                 [$migration->id, $number, $i, $pair['parent']['side']],
                             );
                         }
@@ -62,7 +71,7 @@ final class ReferenceFinder
 
     /**
      * @param  array<int, Extract>  $extracts
-     * @return list<array{side: int, extract: Extract, headers: list<string>, positions: list<int>, facts: list<array<string, mixed>>}>
+     * @return list<ParentColumns>
      */
     private function parents(array $extracts, StagedPrints $prints): array
     {
@@ -73,8 +82,8 @@ final class ReferenceFinder
                 $headers = json_decode($key->columns, true);
                 // A key with a few duplicates is still what others refer to.
                 if (
-                    ($key->duplicate_rows + $key->blank_rows) * 50 > $extract->take?->rows ||
-                    count($parents) + count($sides) > 180
+                    ($key->duplicate_rows + $key->blank_rows) * 50 > $extract->take?->rows
+                    || count($parents) + count($sides) > 180
                 ) {
                     continue;
                 }
@@ -100,8 +109,8 @@ final class ReferenceFinder
     /**
      * Pairs of column and key worth holding against all rows: a sample of the values is mostly found.
      *
-     * @param  list<array{side: int, extract: Extract, headers: list<string>, positions: list<int>, facts: list<array<string, mixed>>}>  $parents
-     * @return list<array{positions: list<int>, headers: list<string>, parent: array{side: int, extract: Extract, headers: list<string>, positions: list<int>, facts: list<array<string, mixed>>}}>
+     * @param  list<ParentColumns>  $parents
+     * @return list<Pair>
      */
     private function likely(Extract $extract, array $parents): array
     {
@@ -115,8 +124,8 @@ final class ReferenceFinder
             ->all();
         $pairs = [];
         foreach ($parents as $parent) {
-            $candidates =
-                count($parent['headers']) === 1
+            $candidates
+                = count($parent['headers']) === 1
                     ? array_map(fn ($c) => [$c->position], $columns->all)
                     : ReferenceGuess::sameNames($parent['extract']->tidyColumns(), $parent['positions'], $columns);
             foreach ($candidates as $positions) {
@@ -165,7 +174,7 @@ final class ReferenceFinder
     }
 
     /**
-     * @param  array{positions: list<int>, headers: list<string>, parent: array{side: int, extract: Extract, headers: list<string>, positions: list<int>, facts: list<array<string, mixed>>}}  $pair
+     * @param  Pair  $pair
      * @return array<string, mixed>|null
      */
     private function verified(Extract $extract, array $pair, int $side): ?array
@@ -173,7 +182,8 @@ final class ReferenceFinder
         $parent = $pair['parent'];
         $total = (int) DB::scalar('SELECT COUNT(DISTINCT print) FROM child_prints WHERE side = ?', [$side]);
         $orphans = DB::selectOne(
-            'SELECT COUNT(*) AS n, COUNT(DISTINCT c.print) AS v FROM child_prints c WHERE c.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.side = ? AND p.print = c.print)',
+            'SELECT COUNT(*) AS n, COUNT(DISTINCT c.print) AS v FROM child_prints c WHERE c.side = ? '
+                .'AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.side = ? AND p.print = c.print)',
             [$side, $parent['side']],
         );
         if ($total === 0 || ($total - $orphans->v) * 10 < $total * 8) {

@@ -29,12 +29,12 @@ final class TakeComparison
         $columns = $this->columns($before, $take);
         $common = ColumnRenames::common($before->headers(), $take->headers(), $columns['columns_renamed']);
         $key = $this->key($take, $common);
-        $prints = new StagedPrints();
+        $prints = new StagedPrints;
         DB::table('take_changes')->where('take_id', $take->id)->delete();
-        $same =
-            array_keys($common) === array_values($common) &&
-            count($common) === count($take->headers()) &&
-            count($common) === count($before->headers());
+        $same
+            = array_keys($common) === array_values($common)
+            && count($common) === count($take->headers())
+            && count($common) === count($before->headers());
         // Cells of columns only one of them has change no row; without a column in common all rows are others.
         $prints->rows(
             $before->id,
@@ -50,9 +50,9 @@ final class TakeComparison
             'compared' => [
                 'with' => $before->number,
                 'key' => $key === null ? null : array_map(fn ($at) => $take->headers()[$at], $key),
-            ] +
-                $columns +
-                $counts,
+            ]
+                + $columns
+                + $counts,
         ]);
     }
 
@@ -67,15 +67,15 @@ final class TakeComparison
         [$added, $gone, $renamed] = [array_diff($new, $old), array_diff($old, $new), []];
         if ($added !== [] && $gone !== []) {
             $rows = fn (Take $of) => array_values((new StagedRows($of->id, 0, []))->after(0, ColumnRenames::SAMPLE));
-            $found =
-                ColumnRenames::of(
+            $found
+                = ColumnRenames::of(
                     $rows($before),
                     $rows($take),
                     ColumnRenames::common($old, $new),
                     array_keys($gone),
                     array_keys($added),
-                ) ??
-                ColumnRenames::byFigures(
+                )
+                ?? ColumnRenames::byFigures(
                     $before->profile ?? [],
                     $take->profile ?? [],
                     array_keys($gone),
@@ -95,7 +95,8 @@ final class TakeComparison
 
     /**
      * @param  array<int, int>  $common
-     * @return list<int>|null positions in this take of the legacy key a load tells its rows by, or of the first key without exceptions that both takes have
+     * @return list<int>|null positions in this take of the legacy key a load tells its rows by, or of the first key
+     *                        without exceptions that both takes have
      */
     private function key(Take $take, array $common): ?array
     {
@@ -131,14 +132,16 @@ final class TakeComparison
     /** @return array{added: int, gone: int, changed: int} */
     private function byKey(Take $take): array
     {
-        $only =
-            'SELECT ?, ?, a.row_no, NULL FROM row_prints a WHERE a.side = ? AND NOT EXISTS (SELECT 1 FROM row_prints b WHERE b.side = ? AND b.print = a.print)';
+        $only
+            = 'SELECT ?, ?, a.row_no, NULL FROM row_prints a WHERE a.side = ? AND NOT EXISTS (SELECT 1 '
+                .'FROM row_prints b WHERE b.side = ? AND b.print = a.print)';
 
         return [
             'added' => $this->keep($only, [$take->id, 'added', self::NEW, self::OLD]),
             'gone' => $this->keep($only, [$take->id, 'gone', self::OLD, self::NEW]),
             'changed' => $this->keep(
-                'SELECT ?, ?, n.row_no, MIN(o.row_no) FROM row_prints n JOIN row_prints o ON o.side = ? AND o.print = n.print WHERE n.side = ? GROUP BY n.row_no HAVING SUM(o.hash = n.hash) = 0',
+                'SELECT ?, ?, n.row_no, MIN(o.row_no) FROM row_prints n JOIN row_prints o ON o.side = ? '
+                    .'AND o.print = n.print WHERE n.side = ? GROUP BY n.row_no HAVING SUM(o.hash = n.hash) = 0',
                 [$take->id, 'changed', self::OLD, self::NEW],
             ),
         ];
@@ -151,8 +154,10 @@ final class TakeComparison
      */
     private function byContents(Take $take): array
     {
-        $more = 'SELECT ?, ?, x.row_no, NULL FROM (SELECT print, row_no, ROW_NUMBER() OVER (PARTITION BY print ORDER BY row_no) AS nth FROM row_prints WHERE side = ?) x
-            LEFT JOIN (SELECT print, COUNT(*) AS n FROM row_prints WHERE side = ? GROUP BY print) y ON y.print = x.print WHERE x.nth > COALESCE(y.n, 0)';
+        $more = 'SELECT ?, ?, x.row_no, NULL FROM (SELECT print, row_no, ROW_NUMBER() OVER (PARTITION BY print
+            ORDER BY row_no) AS nth FROM row_prints WHERE side = ?) x
+            LEFT JOIN (SELECT print, COUNT(*) AS n FROM row_prints WHERE side = ?
+            GROUP BY print) y ON y.print = x.print WHERE x.nth > COALESCE(y.n, 0)';
 
         return [
             'added' => $this->keep($more, [$take->id, 'added', self::NEW, self::OLD]),

@@ -13,8 +13,8 @@ final class ParameterText
         return implode(
             "\n",
             array_map(
-                fn (string $name, Parameter $p) => "$name = ".
-                    match ($p->kind) {
+                fn (string $name, Parameter $p) => "$name = "
+                    .match ($p->kind) {
                         'highest' => "highest $p->column, first $p->value",
                         'fixed' => $p->value,
                         default => $p->kind,

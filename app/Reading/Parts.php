@@ -72,9 +72,9 @@ final class Parts
         $parts = [];
         foreach ($names as $member) {
             if (
-                str_ends_with($member, '/') ||
-                str_starts_with(basename($member), '.') ||
-                str_contains($member, '__MACOSX')
+                str_ends_with($member, '/')
+                || str_starts_with(basename($member), '.')
+                || str_contains($member, '__MACOSX')
             ) {
                 continue;
             }
@@ -99,11 +99,11 @@ final class Parts
             }
         }
         if (
-            str_starts_with($sample, "PK\x03\x04") ||
-            str_starts_with($sample, "\xD0\xCF\x11\xE0") ||
-            str_starts_with($sample, 'SQLite format 3')
+            str_starts_with($sample, "PK\x03\x04")
+            || str_starts_with($sample, "\xD0\xCF\x11\xE0")
+            || str_starts_with($sample, 'SQLite format 3')
         ) {
-            $opener = new TableOpener();
+            $opener = new TableOpener;
             $copy = $opener->unpack($path, $member);
             if (str_starts_with($sample, 'SQLite')) {
                 return self::tables($copy, $member);
@@ -138,8 +138,8 @@ final class Parts
                     }
                 }
                 [$layout, $why] = HeaderGuess::of($rows);
-                $parts[] =
-                    $rows === []
+                $parts[]
+                    = $rows === []
                         ? new Part($sheet['name'], null, [], 'The sheet is empty.')
                         : new Part(
                             $sheet['name'],
@@ -161,7 +161,7 @@ final class Parts
     private static function sheets(array $sheets, ?string $member): array
     {
         return array_map(
-            fn (string $s) => new Part($s, new ReaderSettings(new WorkbookFormat($s), new Layout(), $member), [
+            fn (string $s) => new Part($s, new ReaderSettings(new WorkbookFormat($s), new Layout, $member), [
                 'sheet' => 'a sheet',
             ]),
             $sheets,
@@ -174,7 +174,7 @@ final class Parts
         return array_map(
             fn (array $t) => new Part(
                 $t['name'],
-                new ReaderSettings(new QueryFormat('', $t['name']), new Layout(), $member),
+                new ReaderSettings(new QueryFormat('', $t['name']), new Layout, $member),
                 ['table' => $t['view'] ? 'a view' : 'a table'],
             ),
             DatabaseLink::file($path)->tables(),

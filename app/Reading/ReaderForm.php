@@ -28,9 +28,9 @@ final class ReaderForm
             $reader['where'] = array_values(
                 array_filter(
                     (array) $reader['where'],
-                    fn ($f) => is_array($f) &&
-                        ! is_array($f['column'] ?? '') &&
-                        trim((string) ($f['column'] ?? '')) !== '',
+                    fn ($f) => is_array($f)
+                        && ! is_array($f['column'] ?? '')
+                        && trim((string) ($f['column'] ?? '')) !== '',
                 ),
             );
         }

@@ -23,13 +23,13 @@ final class SheetRows
         $lacking = null;
         foreach (Parts::of($path, $name) as $part) {
             if (
-                $part->settings === null ||
-                ($sheet !== null && ($part->settings->toArray()['sheet'] ?? null) !== $sheet)
+                $part->settings === null
+                || ($sheet !== null && ($part->settings->toArray()['sheet'] ?? null) !== $sheet)
             ) {
                 continue;
             }
             // The header of our own sheets is their first row.
-            $table = (new TableOpener())->open(
+            $table = (new TableOpener)->open(
                 $sheet === null ? $part->settings : new ReaderSettings(new WorkbookFormat($sheet)),
                 $path,
             );
@@ -37,12 +37,8 @@ final class SheetRows
             $missing = array_diff($wanted, $headers);
             if ($missing !== []) {
                 $lacking ??= ReadingError::broken(
-                    ($sheet === null ? 'The file' : "The sheet \"$sheet\"").
-                        ' has no column "'.
-                        implode('", "', $missing).
-                        '". It has '.
-                        implode(', ', array_slice($headers, 0, 12)).
-                        '.',
+                    ($sheet === null ? 'The file' : "The sheet \"$sheet\"").' has no column "'
+                        .implode('", "', $missing).'". It has '.implode(', ', array_slice($headers, 0, 12)).'.',
                 );
 
                 continue;
@@ -59,8 +55,8 @@ final class SheetRows
 
             return $rows;
         }
-        throw $lacking ??
-            ReadingError::broken(
+        throw $lacking
+            ?? ReadingError::broken(
                 $sheet === null ? 'There is no table in this file.' : "The workbook has no sheet \"$sheet\".",
             );
     }

@@ -44,7 +44,7 @@ final class SpreadsheetTable implements Table
         try {
             $reader = self::reader($path);
             if ($preview) {
-                $reader->setReadFilter(new FirstRows());
+                $reader->setReadFilter(new FirstRows);
             }
             if ($format->sheet !== '') {
                 $reader->setLoadSheetsOnly([$format->sheet]);
@@ -71,9 +71,9 @@ final class SpreadsheetTable implements Table
     private static function refused(string $path, \Throwable $e): ReadingError
     {
         // An encrypted .xlsx is an old compound file with a stream of this name: [MS-OFFCRYPTO], section 2.3.4.
-        $locked =
-            (int) filesize($path) <= self::LARGEST &&
-            str_contains(
+        $locked
+            = (int) filesize($path) <= self::LARGEST
+            && str_contains(
                 (string) file_get_contents($path),
                 mb_convert_encoding('EncryptedPackage', 'UTF-16LE', 'ASCII'),
             );
@@ -91,24 +91,23 @@ final class SpreadsheetTable implements Table
     {
         if ((int) filesize($path) > self::LARGEST) {
             throw ReadingError::broken(
-                'A workbook of this old kind is read whole, so it may have '.
-                    (self::LARGEST >> 20).
-                    ' MB at most. Save it as .xlsx, which is read as a stream.',
+                'A workbook of this old kind is read whole, so it may have '.(self::LARGEST >> 20)
+                    .' MB at most. Save it as .xlsx, which is read as a stream.',
             );
         }
 
         return IOFactory::identify($path, [IOFactory::READER_XLS, IOFactory::READER_ODS]) === IOFactory::READER_XLS
-            ? new Xls()
-            : new Ods();
+            ? new Xls
+            : new Ods;
     }
 
     public function columns(): Columns
     {
         $columns = $this->table->columns();
         foreach ($this->format->views as $header => $view) {
-            $column =
-                $columns->find((string) $header) ??
-                throw ReadingError::broken(
+            $column
+                = $columns->find((string) $header)
+                ?? throw ReadingError::broken(
                     "The sheet has no column \"$header\" whose cells could be taken as $view->value.",
                 );
             $this->views[$column->position + $this->layout->from] = $view;
@@ -162,8 +161,8 @@ final class SpreadsheetTable implements Table
             return $format->show($stored, $since1904);
         }
 
-        return ($format->isDate ? SerialDate::of((float) $stored, $since1904)?->iso() : null) ??
-            NumberFormat::plain($stored);
+        return ($format->isDate ? SerialDate::of((float) $stored, $since1904)?->iso() : null)
+            ?? NumberFormat::plain($stored);
     }
 
     public function rows(): \Generator
@@ -193,8 +192,8 @@ final class SpreadsheetTable implements Table
                     ? null
                     : new Remark(
                         'formulas',
-                        Remark::say($this->formulas, 'cell holds a formula', 'cells hold formulas').
-                            '; what was read is the result stored when the workbook was last saved.',
+                        Remark::say($this->formulas, 'cell holds a formula', 'cells hold formulas')
+                            .'; what was read is the result stored when the workbook was last saved.',
                         $this->formulas,
                     ),
                 $merged === 0

@@ -110,8 +110,8 @@ final class TableOpener
 
     private static function connection(Extract $extract, string $name): Connection
     {
-        return Connection::query()->where('source_id', $extract->source_id)->where('name', $name)->first() ??
-            throw ReadingError::broken("The source has no connection named \"$name\".");
+        return Connection::query()->where('source_id', $extract->source_id)->where('name', $name)->first()
+            ?? throw ReadingError::broken("The source has no connection named \"$name\".");
     }
 
     /** @return array<string, string> what the query's parameters are for this take, kept with it */
@@ -120,8 +120,8 @@ final class TableOpener
         $last = $take?->extract()->first()?->take;
         $values = [];
         foreach ($format->parameters as $name => $parameter) {
-            $at =
-                $last === null || $parameter->column === ''
+            $at
+                = $last === null || $parameter->column === ''
                     ? null
                     : Columns::fromArray($last->columns ?? [])->find($parameter->column)?->position;
             $values[$name] = $parameter->resolve(
@@ -158,8 +158,8 @@ final class TableOpener
     {
         $start = (string) file_get_contents($path, false, null, 0, 4);
 
-        return $start === "PK\x03\x04" &&
-            array_filter((new ZipMembers($path))->names(), fn ($n) => $n === '[Content_Types].xml') !== [];
+        return $start === "PK\x03\x04"
+            && array_filter((new ZipMembers($path))->names(), fn ($n) => $n === '[Content_Types].xml') !== [];
     }
 
     /** @return iterable<string> */
@@ -186,12 +186,12 @@ final class TableOpener
     public function unpack(string $path, string $member): string
     {
         if ($this->unpacked === null) {
-            $copy =
-                tempnam(sys_get_temp_dir(), 'baggage') ?:
-                throw ReadingError::broken('The temporary folder cannot be written: is the disk full?');
-            $file =
-                fopen($copy, 'wb') ?:
-                throw ReadingError::broken('The temporary folder cannot be written: is the disk full?');
+            $copy
+                = tempnam(sys_get_temp_dir(), 'baggage')
+                ?: throw ReadingError::broken('The temporary folder cannot be written: is the disk full?');
+            $file
+                = fopen($copy, 'wb')
+                ?: throw ReadingError::broken('The temporary folder cannot be written: is the disk full?');
             foreach ((new ZipMembers($path))->chunks($member) as $chunk) {
                 if (fwrite($file, $chunk) !== strlen($chunk)) {
                     throw ReadingError::broken('The temporary folder cannot be written: is the disk full?');

@@ -22,7 +22,7 @@ final class ZipMembers implements Archive
 
     public function __construct(string $path)
     {
-        $this->zip = new ZipArchive();
+        $this->zip = new ZipArchive;
         $code = $this->zip->open($path, ZipArchive::RDONLY);
         if ($code !== true) {
             throw ReadingError::broken(
@@ -35,11 +35,8 @@ final class ZipMembers implements Archive
         }
         if ($this->zip->numFiles > self::MOST_MEMBERS) {
             throw ReadingError::broken(
-                'The zip archive holds '.
-                    number_format($this->zip->numFiles).
-                    ' files; '.
-                    number_format(self::MOST_MEMBERS).
-                    ' can be taken.',
+                'The zip archive holds '.number_format($this->zip->numFiles).' files; '
+                    .number_format(self::MOST_MEMBERS).' can be taken.',
             );
         }
     }
@@ -106,11 +103,8 @@ final class ZipMembers implements Archive
         }
         if ($left !== 0) {
             throw ReadingError::broken(
-                "\"$name\" in the archive is damaged: ".
-                    number_format($left).
-                    ' of its '.
-                    number_format($stat['size']).
-                    ' bytes are missing.',
+                "\"$name\" in the archive is damaged: ".number_format($left).' of its '.number_format($stat['size'])
+                    .' bytes are missing.',
             );
         }
     }

@@ -105,7 +105,8 @@ final class Proofs
         $reached = [];
         $rows = DB::select(
             "SELECT pl.load_id, t.`rows` AS feed, t.source_rows AS source, pl.state, pl.cursor_row, COALESCE(pl.key_cursor, 0) AS key_cursor
-            FROM pass_loads pl JOIN passes p ON p.id = pl.pass_id JOIN takes t ON t.id = pl.take_id WHERE p.round_id = ? AND p.kind = 'first'",
+            FROM pass_loads pl JOIN passes p ON p.id = pl.pass_id JOIN takes t ON t.id = pl.take_id
+            WHERE p.round_id = ? AND p.kind = 'first'",
             [$this->round->id],
         );
         foreach ($rows as $row) {

@@ -32,9 +32,9 @@ final class Report
             'error' => $pass?->error,
             'passes' => $round->passes()->count(),
             'accounted' => $this->all($loads, fn (CountProof $p) => $p->unaccounted() === 0),
-            'proofs_hold' => $proofs->targetError === null &&
-                $this->all($loads, fn (CountProof $p) => $p->holds()) &&
-                $this->all($entities, fn (CountProof $p) => $p->holds()),
+            'proofs_hold' => $proofs->targetError === null
+                && $this->all($loads, fn (CountProof $p) => $p->holds())
+                && $this->all($entities, fn (CountProof $p) => $p->holds()),
             'open_rows' => array_sum(array_map(fn (CountProof $p) => $p->open(), $loads)),
             'loads' => $proofs
                 ->definitions()
@@ -49,14 +49,14 @@ final class Report
                             ->where('pass_id', $pass?->id)
                             ->value('error'),
                         'seconds' => round((float) ($seconds[$l->id] ?? 0), 3),
-                    ] +
-                        $this->figures($loads[$l->id]) + ['causes' => $this->causes($round, $l->id)],
+                    ]
+                        + $this->figures($loads[$l->id]) + ['causes' => $this->causes($round, $l->id)],
                 )
                 ->values()
                 ->all(),
             'entities' => array_map(
-                fn (string $e, CountProof $p) => ['entity' => $e] +
-                    $this->figures($p) + [
+                fn (string $e, CountProof $p) => ['entity' => $e]
+                    + $this->figures($p) + [
                         'target_before' => $p->targetBefore,
                         'target_after' => $p->targetAfter,
                         'target_gap' => $p->targetGap(),
@@ -77,10 +77,10 @@ final class Report
      */
     public static function exitCode(array $report): int
     {
-        return $report['accounted'] &&
-            $report['proofs_hold'] &&
-            $report['open_rows'] === 0 &&
-            $report['state'] === 'finished'
+        return $report['accounted']
+            && $report['proofs_hold']
+            && $report['open_rows'] === 0
+            && $report['state'] === 'finished'
             ? 0
             : 1;
     }
@@ -115,7 +115,8 @@ final class Report
                 'rows' => (int) $c->n,
             ],
             DB::select(
-                "SELECT c.stage, c.code, c.field, c.value, c.message, o.outcome, COUNT(*) AS n FROM outcomes o JOIN causes c ON c.id = o.cause_id
+                "SELECT c.stage, c.code, c.field, c.value, c.message, o.outcome, COUNT(*) AS n FROM outcomes o
+                    JOIN causes c ON c.id = o.cause_id
                 WHERE o.round_id = ? AND o.load_id = ? AND o.outcome IN ('rejected', 'held', 'excluded', 'waived')
                 GROUP BY c.id, c.stage, c.code, c.field, c.value, c.message, o.outcome ORDER BY n DESC, c.id LIMIT 100",
                 [$round->id, $load],

@@ -23,7 +23,8 @@ final class CauseList
         }
         $in = implode(',', array_map(intval(...), $loads));
         $own = DB::select(
-            "SELECT c.load_id, c.stage, c.code, c.field, MIN(c.message) AS message, COUNT(*) AS n, COUNT(DISTINCT c.id) AS kinds, MIN(c.value) AS value
+            "SELECT c.load_id, c.stage, c.code, c.field, MIN(c.message) AS message, COUNT(*) AS n, COUNT(DISTINCT
+                c.id) AS kinds, MIN(c.value) AS value
             FROM outcomes o JOIN causes c ON c.id = o.cause_id
             WHERE o.round_id = ? AND o.load_id IN ($in) AND o.outcome = 'rejected' GROUP BY c.load_id, c.stage, c.code, c.field",
             [$this->round->id],
@@ -85,7 +86,8 @@ final class CauseList
         $in = implode(',', array_map(intval(...), $loads));
 
         return DB::select(
-            "SELECT c.id, c.load_id, c.parent_entity, c.parent_source, c.parent_key, c.code, r.message AS because, COUNT(*) AS n, MIN(o.row_no) AS first_row
+            "SELECT c.id, c.load_id, c.parent_entity, c.parent_source, c.parent_key, c.code, r.message AS because,
+                COUNT(*) AS n, MIN(o.row_no) AS first_row
             FROM outcomes o JOIN causes c ON c.id = o.cause_id LEFT JOIN causes r ON r.id = o.root_cause_id
             WHERE o.round_id = ? AND o.load_id IN ($in) AND o.outcome = 'held'
             GROUP BY c.id, c.load_id, c.parent_entity, c.parent_source, c.parent_key, c.code, r.message ORDER BY n DESC, c.id LIMIT $limit",
@@ -97,7 +99,8 @@ final class CauseList
     public function waitingLinks(): array
     {
         return DB::select(
-            "SELECT l.load_id, l.field, COUNT(*) AS n FROM links l WHERE l.round_id = ? AND l.state = 'waiting' GROUP BY l.load_id, l.field ORDER BY n DESC",
+            "SELECT l.load_id, l.field, COUNT(*) AS n FROM links l WHERE l.round_id = ? AND l.state = 'waiting' "
+                .'GROUP BY l.load_id, l.field ORDER BY n DESC',
             [$this->round->id],
         );
     }

@@ -19,7 +19,9 @@ use Illuminate\Support\Collection;
 /**
  * What a workbook or a sheet of codes that came back says differently from what is kept, one change for each cell.
  *
- * @phpstan-type Change array{kind: string, where: string, part: string, from: string, to: string, problem: string|null, state: string, data: array<string, mixed>}
+ * @phpstan-type Change array{
+ *     kind: string, where: string, part: string, from: string, to: string, problem: string|null, state: string, data: array<string, mixed>,
+ * }
  */
 final class Changes
 {
@@ -166,8 +168,8 @@ final class Changes
             }
             $entry = $crosswalk->entries->firstWhere('old_value', $old);
             $decision = strtolower($row['Decision'] ?? '');
-            $was =
-                $entry === null
+            $was
+                = $entry === null
                     ? ''
                     : ($entry->decision === 'reject'
                         ? 'reject'
@@ -177,16 +179,18 @@ final class Changes
             $new = $row['New value'];
             // A new value says by itself that it is one; the decision is for the two that have none.
             $is = match (true) {
-                $new !== '' &&
-                    in_array($decision, ['', 'value', 'empty', 'reject'], true) &&
-                    ! ($decision === 'reject' && $was !== 'reject') &&
-                    ! ($decision === 'empty' && $was !== 'empty') => "value $new",
+                $new !== ''
+                    && in_array($decision, ['', 'value', 'empty', 'reject'], true)
+                    && ! ($decision === 'reject' && $was !== 'reject')
+                    && ! ($decision === 'empty' && $was !== 'empty') => "value $new",
                 in_array($decision, ['empty', 'reject'], true) => $decision,
                 default => '',
             };
             $problem = match (true) {
-                isset($seen[$name][$old]) && $seen[$name][$old]['is'] !== $is => "\"$old\" has two new values, here and in row {$seen[$name][$old]['row']}. One old value becomes one new one.",
-                $decision !== '' && ! in_array($decision, ['value', 'empty', 'reject'], true) => "A decision is value, empty or reject, not \"$decision\".",
+                isset($seen[$name][$old]) && $seen[$name][$old]['is'] !== $is => "\"$old\" has two new values, "
+                    ."here and in row {$seen[$name][$old]['row']}. One old value becomes one new one.",
+                $decision !== '' && ! in_array($decision, ['value', 'empty', 'reject'], true) => 'A decision is '
+                    ."value, empty or reject, not \"$decision\".",
                 mb_strlen($old) > 190 || mb_strlen($new) > 190 => 'Longer than 190 characters.',
                 default => null,
             };
@@ -204,10 +208,10 @@ final class Changes
                 );
             }
             if (
-                $first &&
-                isset($row['Note']) &&
-                trim($row['Note']) !== trim((string) $entry?->note) &&
-                ($entry !== null || $is !== '')
+                $first
+                && isset($row['Note'])
+                && trim($row['Note']) !== trim((string) $entry?->note)
+                && ($entry !== null || $is !== '')
             ) {
                 $this->add('code', "$name, $old", 'Note', (string) $entry?->note, $row['Note'], [
                     'crosswalk' => $crosswalk->id,
@@ -298,8 +302,8 @@ final class Changes
                 return null;
             }
             $entry = $crosswalk->entries()->where('old_value', $data['old'])->first();
-            $now =
-                $entry === null
+            $now
+                = $entry === null
                     ? ''
                     : ($entry->decision === 'reject'
                         ? 'reject'

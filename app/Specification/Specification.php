@@ -33,7 +33,7 @@ final class Specification
                 ->whereIn('load_id', $this->migration->loads()->select('id'))
                 ->max('id'),
             'print' => substr(
-                hash('sha256', (string) json_encode((new PlanExporter())->export($this->migration))),
+                hash('sha256', (string) json_encode((new PlanExporter)->export($this->migration))),
                 0,
                 12,
             ),
@@ -51,7 +51,12 @@ final class Specification
     }
 
     /**
-     * @return list<array{load: Load, policy: string, sample: int|null, fields: list<array{name: string, type: string, rule: string|null, empty: string|null, note: string|null, before: string, after: string, required: bool}>,
+     * @return list<array{
+     *     load: Load, policy: string, sample: int|null,
+     *     fields: list<array{
+     *         name: string, type: string, rule: string|null, empty: string|null, note: string|null, before: string, after: string,
+     *         required: bool,
+     *     }>,
      *     left: array<string, string>, undecided: list<string>}>
      */
     public function parts(): array
@@ -103,7 +108,14 @@ final class Specification
         return $unread;
     }
 
-    /** @return list<array{name: string, note: string|null, otherwise: string, value: string|null, uses: string, values: list<array{old: string, new: string|null, rows: int, mapped: bool, rejected: bool, note: string|null}>}> those that a rule of the part uses */
+    /**
+     * Those that a rule of the part uses.
+     *
+     * @return list<array{
+     *     name: string, note: string|null, otherwise: string, value: string|null, uses: string,
+     *     values: list<array{old: string, new: string|null, rows: int, mapped: bool, rejected: bool, note: string|null}>,
+     * }>
+     */
     public function codes(): array
     {
         $use = new CodeUse($this->definitions);

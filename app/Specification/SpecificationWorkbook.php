@@ -24,10 +24,12 @@ final class SpecificationWorkbook
                 ["Version $version[number], plan $version[print], ".now()->format('j F Y H:i').' UTC'],
                 [],
                 [
-                    'Change what stands under Rule, Left empty because, Note, New value, Decision and Left behind because, and send the workbook back.',
+                    'Change what stands under Rule, Left empty because, Note, New value, '
+                        .'Decision and Left behind because, and send the workbook back.',
                 ],
                 [
-                    'Every changed cell is then shown beside what it was, and is accepted or not. Other cells and further rows are not read.',
+                    'Every changed cell is then shown beside what it was, and is accepted or not. '
+                        .'Other cells and further rows are not read.',
                 ],
                 [
                     'A decision is one of: value, empty, reject. A new value may not be given for the same old value twice.',

@@ -15,7 +15,8 @@ final class StagedPrints
     public function __construct(private readonly string $table = 'row_prints')
     {
         DB::statement(
-            "CREATE OR REPLACE TEMPORARY TABLE $table (side TINYINT UNSIGNED NOT NULL, print BINARY(8) NOT NULL, row_no INT UNSIGNED NOT NULL, hash BINARY(8) NOT NULL, KEY by_print (side, print, row_no, hash)) ENGINE=MyISAM",
+            "CREATE OR REPLACE TEMPORARY TABLE $table (side TINYINT UNSIGNED NOT NULL, print BINARY(8) NOT NULL, "
+                .'row_no INT UNSIGNED NOT NULL, hash BINARY(8) NOT NULL, KEY by_print (side, print, row_no, hash)) ENGINE=MyISAM',
         );
         DB::statement("ALTER TABLE $table DISABLE KEYS");
     }

@@ -17,8 +17,8 @@ final class ValueRows
     {
         $until = $after + self::STRETCH;
         $rows = DB::select(
-            "SELECT row_no, line, cells FROM staged_rows WHERE take_id = ? AND row_no > ? AND row_no <= ? AND JSON_VALUE(cells, '$[$position]') = ? ORDER BY row_no LIMIT ".
-                self::PAGE,
+            'SELECT row_no, line, cells FROM staged_rows WHERE take_id = ? AND row_no > ? AND row_no <= ? '
+                ."AND JSON_VALUE(cells, '$[$position]') = ? ORDER BY row_no LIMIT ".self::PAGE,
             [$take, $after, $until, $value],
         );
         $found = array_map(

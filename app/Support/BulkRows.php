@@ -56,9 +56,9 @@ final class BulkRows
         $folder = self::folder();
         $file = tempnam($folder, $of);
         if (
-            $file === false ||
-            ! str_starts_with($file, $folder) ||
-            file_put_contents($file, $lines) !== strlen($lines)
+            $file === false
+            || ! str_starts_with($file, $folder)
+            || file_put_contents($file, $lines) !== strlen($lines)
         ) {
             throw BrokenOff::noRoom($folder);
         }
@@ -79,10 +79,8 @@ final class BulkRows
     {
         $pdo = $db->getPdo();
         $written = (int) $pdo->exec(
-            'LOAD DATA LOCAL INFILE '.
-                $pdo->quote($file).
-                " INTO TABLE $table CHARACTER SET utf8mb4 ".
-                "FIELDS TERMINATED BY '\\t' ESCAPED BY '\\\\' LINES TERMINATED BY '\\n' $columns",
+            'LOAD DATA LOCAL INFILE '.$pdo->quote($file)." INTO TABLE $table CHARACTER SET utf8mb4 "
+                ."FIELDS TERMINATED BY '\\t' ESCAPED BY '\\\\' LINES TERMINATED BY '\\n' $columns",
         );
         if ($written !== $expected) {
             $warnings = $db->getPdo()->query('SHOW WARNINGS');
@@ -111,8 +109,8 @@ final class BulkRows
     {
         $db = DB::connection();
         $of = json_encode([$db->getConfig('host'), $db->getConfig('port'), $db->getDatabaseName(), getmyuid()]);
-        $shared =
-            is_dir('/dev/shm') && is_writable('/dev/shm') && disk_free_space('/dev/shm') > 1 << 28
+        $shared
+            = is_dir('/dev/shm') && is_writable('/dev/shm') && disk_free_space('/dev/shm') > 1 << 28
                 ? '/dev/shm'
                 : sys_get_temp_dir();
         $folder = "$shared/baggage-".hash('xxh3', (string) $of);

@@ -15,8 +15,7 @@ final class Unforeseen
         $number = bin2hex(random_bytes(4));
         report(new \RuntimeException("Unforeseen error $number", 0, $e));
 
-        return "$what by an error that was not foreseen (".
-            class_basename($e).
-            "). It stands in the log as $number; nothing half done was kept.";
+        return "$what by an error that was not foreseen (".class_basename($e)
+            ."). It stands in the log as $number; nothing half done was kept.";
     }
 }

@@ -7,7 +7,7 @@ use ZipArchive;
 /** A small .xlsx workbook as office programs write them: shared strings, date styles, merged titles, formulas with their stored result. */
 final class WorkbookFile
 {
-    /** @var list<array{string, string}> name, rows as XML */
+    /** @var list<array{name: string, hidden: bool, xml: string}> */
     private array $sheets = [];
 
     /** @var array<string, int> */
@@ -18,8 +18,9 @@ final class WorkbookFile
     }
 
     /**
-     * @param  iterable<list<string|int|float|array{string, string|int|float}|null>>  $rows  text, numbers, or [kind, value] with kind
-     *                                                                                       date, money, percent, error, formula, head or wrapped
+     * Cells are text, numbers, or [kind, value] with kind date, money, percent, error, formula, head or wrapped.
+     *
+     * @param  iterable<list<string|int|float|array{string, string|int|float}|null>>  $rows
      * @param  list<string>  $merged  ranges such as "A1:D1"
      * @param  list<int>  $widths  of the columns, in characters; with them the first row stays in sight
      */
@@ -41,102 +42,27 @@ final class WorkbookFile
             $widest = max($widest, count($row));
             $xml .= $cells === '' ? '' : "<row r=\"$number\">$cells</row>";
         }
-        $merges =
-            $merged === []
+        $merges
+            = $merged === []
                 ? ''
-                : '<mergeCells count="'.
-                    count($merged).
-                    '">'.
-                    implode('', array_map(fn ($m) => "<mergeCell ref=\"$m\"/>", $merged)).
-                    '</mergeCells>';
+                : '<mergeCells count="'.count($merged).'">'
+                    .implode('', array_map(fn ($m) => "<mergeCell ref=\"$m\"/>", $merged)).'</mergeCells>';
+        $dimension = '<dimension ref="A1:'.self::column(max(0, $widest - 1)).$number.'"/>';
         $this->sheets[] = [
-            $name.($hidden ? "\0" : ''),
-            '<?xml version="1.0" encoding="UTF-8" standalone="yes"?>'.
-            "\n".
-            '<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main">'.
-            '<dimension ref="A1:'.
-            self::column(max(0, $widest - 1)).
-            $number.
-            '"/>'.
-            self::look($widths).
-            '<sheetData>'.
-            $xml.
-            "</sheetData>$merges</worksheet>",
+            'name' => $name,
+            'hidden' => $hidden,
+            'xml' => $dimension.self::look($widths)."<sheetData>$xml</sheetData>$merges",
         ];
     }
 
     public function save(): void
     {
         @unlink($this->path);
-        $zip = new ZipArchive();
+        $zip = new ZipArchive;
         $zip->open($this->path, ZipArchive::CREATE);
-        $head = '<?xml version="1.0" encoding="UTF-8" standalone="yes"?>'."\n";
-        $main = 'http://schemas.openxmlformats.org/spreadsheetml/2006/main';
-        $rel = 'http://schemas.openxmlformats.org/officeDocument/2006/relationships';
-        $parts = [
-            '[Content_Types].xml' => '<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/>'.
-                '<Override PartName="/xl/workbook.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet.main+xml"/><Override PartName="/xl/styles.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.styles+xml"/><Override PartName="/xl/sharedStrings.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.sharedStrings+xml"/>'.
-                implode(
-                    '',
-                    array_map(
-                        fn ($i) => '<Override PartName="/xl/worksheets/sheet'.
-                            ($i + 1).
-                            '.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml"/>',
-                        array_keys($this->sheets),
-                    ),
-                ).
-                '</Types>',
-            '_rels/.rels' => "<Relationships xmlns=\"http://schemas.openxmlformats.org/package/2006/relationships\"><Relationship Id=\"rId1\" Type=\"$rel/officeDocument\" Target=\"xl/workbook.xml\"/></Relationships>",
-            'xl/workbook.xml' => "<workbook xmlns=\"$main\" xmlns:r=\"$rel\"><sheets>".
-                implode(
-                    '',
-                    array_map(
-                        fn ($s, $i) => '<sheet name="'.
-                            htmlspecialchars(rtrim($s[0], "\0"), ENT_XML1 | ENT_QUOTES).
-                            '" sheetId="'.
-                            ($i + 1).
-                            '"'.
-                            (str_ends_with($s[0], "\0") ? ' state="hidden"' : '').
-                            ' r:id="rId'.
-                            ($i + 1).
-                            '"/>',
-                        $this->sheets,
-                        array_keys($this->sheets),
-                    ),
-                ).
-                '</sheets></workbook>',
-            'xl/_rels/workbook.xml.rels' => '<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships">'.
-                implode(
-                    '',
-                    array_map(
-                        fn ($i) => '<Relationship Id="rId'.
-                            ($i + 1).
-                            "\" Type=\"$rel/worksheet\" Target=\"worksheets/sheet".
-                            ($i + 1).
-                            '.xml"/>',
-                        array_keys($this->sheets),
-                    ),
-                ).
-                "<Relationship Id=\"rIdS\" Type=\"$rel/styles\" Target=\"styles.xml\"/><Relationship Id=\"rIdT\" Type=\"$rel/sharedStrings\" Target=\"sharedStrings.xml\"/></Relationships>",
-            'xl/styles.xml' => "<styleSheet xmlns=\"$main\"><numFmts count=\"2\"><numFmt numFmtId=\"164\" formatCode=\"dd/mm/yyyy\"/><numFmt numFmtId=\"165\" formatCode=\"#,##0.00\"/></numFmts><fonts count=\"2\"><font/><font><b/></font></fonts><fills count=\"2\"><fill><patternFill patternType=\"none\"/></fill><fill><patternFill patternType=\"gray125\"/></fill></fills><borders count=\"1\"><border/></borders><cellStyleXfs count=\"1\"><xf/></cellStyleXfs>".
-                '<cellXfs count="6"><xf numFmtId="0"/><xf numFmtId="164" applyNumberFormat="1"/><xf numFmtId="165" applyNumberFormat="1"/><xf numFmtId="9" applyNumberFormat="1"/><xf numFmtId="49" fontId="1" applyFont="1"/><xf numFmtId="49" applyAlignment="1"><alignment wrapText="1" vertical="top"/></xf></cellXfs><cellStyles count="1"><cellStyle name="Normal" xfId="0" builtinId="0"/></cellStyles></styleSheet>',
-            'xl/sharedStrings.xml' => "<sst xmlns=\"$main\" uniqueCount=\"".
-                count($this->strings).
-                '">'.
-                implode(
-                    '',
-                    array_map(
-                        fn ($s) => '<si><t xml:space="preserve">'.self::text((string) $s).'</t></si>',
-                        array_keys($this->strings),
-                    ),
-                ).
-                '</sst>',
-        ];
-        foreach ($this->sheets as $i => [, $xml]) {
-            $parts['xl/worksheets/sheet'.($i + 1).'.xml'] = substr($xml, strlen($head));
-        }
-        foreach ($parts as $name => $xml) {
-            $zip->addFromString($name, $head.$xml);
+        $strings = array_map(self::text(...), array_map(strval(...), array_keys($this->strings)));
+        foreach (WorkbookParts::of($this->sheets, $strings) as $name => $xml) {
+            $zip->addFromString($name, $xml);
             // Same seed, same bytes.
             $zip->setMtimeName($name, 1_000_000_000);
         }
@@ -149,15 +75,13 @@ final class WorkbookFile
         [$kind, $value] = is_array($cell) ? $cell : [is_string($cell) ? 'text' : 'number', $cell];
 
         return match ($kind) {
-            'text', 'head', 'wrapped' => "<c r=\"$at\"".
-                match ($kind) {
+            'text', 'head', 'wrapped' => "<c r=\"$at\""
+                .match ($kind) {
                     'head' => ' s="4"',
                     'wrapped' => ' s="5"',
                     default => '',
-                }.
-                ' t="s"><v>'.
-                ($this->strings[(string) $value] ??= count($this->strings)).
-                '</v></c>',
+                }
+                .' t="s"><v>'.($this->strings[(string) $value] ??= count($this->strings)).'</v></c>',
             'date' => "<c r=\"$at\" s=\"1\"><v>$value</v></c>",
             'money' => "<c r=\"$at\" s=\"2\"><v>$value</v></c>",
             'percent' => "<c r=\"$at\" s=\"3\"><v>$value</v></c>",
@@ -183,20 +107,18 @@ final class WorkbookFile
     {
         return $widths === []
             ? ''
-            : '<sheetViews><sheetView workbookViewId="0"><pane ySplit="1" topLeftCell="A2" activePane="bottomLeft" state="frozen"/></sheetView></sheetViews><cols>'.
-                    implode(
+            : '<sheetViews><sheetView workbookViewId="0"><pane ySplit="1" topLeftCell="A2" activePane="bottomLeft" '
+                .'state="frozen"/></sheetView></sheetViews><cols>'
+                    .implode(
                         '',
                         array_map(
-                            fn ($w, $i) => '<col min="'.
-                                ($i + 1).
-                                '" max="'.
-                                ($i + 1).
-                                "\" width=\"$w\" customWidth=\"1\"/>",
+                            fn ($w, $i) => '<col min="'.($i + 1).'" max="'.($i + 1)
+                                ."\" width=\"$w\" customWidth=\"1\"/>",
                             $widths,
                             array_keys($widths),
                         ),
-                    ).
-                    '</cols>';
+                    )
+                    .'</cols>';
     }
 
     /** 0 → A, 25 → Z, 26 → AA, 702 → AAA. */

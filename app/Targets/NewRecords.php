@@ -83,12 +83,9 @@ final class NewRecords
     {
         $this->pdo->exec('SAVEPOINT records');
         try {
-            $head =
-                'INSERT INTO '.
-                SqlTarget::name($this->entity->name).
-                ' ('.
-                implode(',', array_map(SqlTarget::name(...), $columns)).
-                ') VALUES ';
+            $head
+                = 'INSERT INTO '.SqlTarget::name($this->entity->name).' ('
+                .implode(',', array_map(SqlTarget::name(...), $columns)).') VALUES ';
             $values = '';
             $group = [];
             foreach ($journeys as $journey) {
@@ -130,11 +127,8 @@ final class NewRecords
         $keys = $given === false ? [] : $given->fetchAll(PDO::FETCH_COLUMN);
         if (count($keys) !== count($group)) {
             throw new TargetUnavailable(
-                'The target gave '.
-                    count($keys).
-                    ' keys for '.
-                    count($group).
-                    ' records; it must be MariaDB 10.5 or later.',
+                'The target gave '.count($keys).' keys for '.count($group)
+                    .' records; it must be MariaDB 10.5 or later.',
             );
         }
         foreach ($group as $i => $journey) {
@@ -158,13 +152,8 @@ final class NewRecords
             }
             $list = implode(',', array_map(SqlTarget::name(...), $fields));
             $found = $this->pdo->query(
-                'SELECT '.
-                    SqlTarget::name($this->entity->key).
-                    ", $list FROM ".
-                    SqlTarget::name($this->entity->name).
-                    " WHERE ($list) IN (".
-                    implode(',', $tuples).
-                    ')',
+                'SELECT '.SqlTarget::name($this->entity->key).", $list FROM ".SqlTarget::name($this->entity->name)
+                    ." WHERE ($list) IN (".implode(',', $tuples).')',
             );
             $taken = [];
             foreach ($found === false ? [] : $found->fetchAll(PDO::FETCH_NUM) as $row) {

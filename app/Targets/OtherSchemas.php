@@ -89,10 +89,10 @@ final class OtherSchemas
             $fields = [];
             foreach ($columns as $c) {
                 // An INTEGER PRIMARY KEY is the row number, given by SQLite itself (SQLite, "CREATE TABLE", 5).
-                $assigned =
-                    ($c['name'] === $keys[0]['name'] && strtoupper($c['type']) === 'INTEGER') || (int) $c['hidden'] > 1;
-                $default =
-                    $c['dflt_value'] === null || strtoupper($c['dflt_value']) === 'NULL'
+                $assigned
+                    = ($c['name'] === $keys[0]['name'] && strtoupper($c['type']) === 'INTEGER') || (int) $c['hidden'] > 1;
+                $default
+                    = $c['dflt_value'] === null || strtoupper($c['dflt_value']) === 'NULL'
                         ? null
                         : trim($c['dflt_value'], "'");
                 $fields[] = self::field(
@@ -118,8 +118,11 @@ final class OtherSchemas
         foreach (
             self::all(
                 $db,
-                "SELECT c.relname AS t, a.attname AS name, format_type(a.atttypid, a.atttypmod) AS type, a.attnotnull AS required, pg_get_expr(d.adbin, d.adrelid) AS dflt, a.attidentity AS identity, a.attgenerated AS generated
-            FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace LEFT JOIN pg_attrdef d ON d.adrelid = c.oid AND d.adnum = a.attnum
+                "SELECT c.relname AS t, a.attname AS name, format_type(a.atttypid, a.atttypmod) AS type,
+                    a.attnotnull AS required, pg_get_expr(d.adbin, d.adrelid) AS dflt, a.attidentity AS identity,
+                    a.attgenerated AS generated
+            FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid JOIN pg_namespace n ON n.oid = c.relnamespace
+            LEFT JOIN pg_attrdef d ON d.adrelid = c.oid AND d.adnum = a.attnum
             WHERE $where AND a.attnum > 0 AND NOT a.attisdropped ORDER BY c.oid, a.attnum",
             ) as $column
         ) {
@@ -128,8 +131,11 @@ final class OtherSchemas
         foreach (
             self::all(
                 $db,
-                "SELECT c.relname AS t, k.contype AS kind, pg_get_constraintdef(k.oid) AS says, r.relname AS refers, (SELECT string_agg(a.attname, chr(31) ORDER BY u.n) FROM unnest(k.conkey) WITH ORDINALITY u(c, n) JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = u.c) AS names
-            FROM pg_constraint k JOIN pg_class c ON c.oid = k.conrelid JOIN pg_namespace n ON n.oid = c.relnamespace LEFT JOIN pg_class r ON r.oid = k.confrelid WHERE $where",
+                "SELECT c.relname AS t, k.contype AS kind, pg_get_constraintdef(k.oid) AS says, r.relname AS
+                    refers, (SELECT string_agg(a.attname, chr(31) ORDER BY u.n)
+                    FROM unnest(k.conkey) WITH ORDINALITY u(c, n) JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = u.c) AS names
+            FROM pg_constraint k JOIN pg_class c ON c.oid = k.conrelid
+            JOIN pg_namespace n ON n.oid = c.relnamespace LEFT JOIN pg_class r ON r.oid = k.confrelid WHERE $where",
             ) as $constraint
         ) {
             $constraints[$constraint['t']][$constraint['kind']][] = $constraint;
@@ -158,12 +164,12 @@ final class OtherSchemas
             );
             $fields = array_map(function (array $c) use ($refers, $checks) {
                 $dflt = (string) $c['dflt'];
-                $assigned =
-                    $c['identity'] !== '' ||
-                    $c['generated'] !== '' ||
-                    str_starts_with($dflt, 'nextval(') ||
-                    str_contains(strtolower($dflt), 'now()') ||
-                    str_contains(strtolower($dflt), 'current_timestamp');
+                $assigned
+                    = $c['identity'] !== ''
+                    || $c['generated'] !== ''
+                    || str_starts_with($dflt, 'nextval(')
+                    || str_contains(strtolower($dflt), 'now()')
+                    || str_contains(strtolower($dflt), 'current_timestamp');
 
                 return self::field(
                     $c['name'],
@@ -208,8 +214,8 @@ final class OtherSchemas
             default => (string) preg_replace('/,\s+/', ',', $type),
         };
 
-        $default =
-            $plain === 'tinyint(1)' && $default !== null
+        $default
+            = $plain === 'tinyint(1)' && $default !== null
                 ? (in_array(strtolower($default), ['true', '1', 't'], true)
                     ? '1'
                     : '0')

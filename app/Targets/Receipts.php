@@ -13,9 +13,8 @@ final class Receipts
     public static function prepare(PDO $pdo): void
     {
         $pdo->exec(
-            'CREATE TABLE IF NOT EXISTS '.
-                self::TABLE.
-                ' (batch VARCHAR(120) NOT NULL PRIMARY KEY, pass VARCHAR(80) NOT NULL,
+            'CREATE TABLE IF NOT EXISTS '.self::TABLE
+                .' (batch VARCHAR(120) NOT NULL PRIMARY KEY, pass VARCHAR(80) NOT NULL,
             receipt LONGBLOB NOT NULL, KEY (pass)) ENGINE=InnoDB',
         );
     }
@@ -23,15 +22,8 @@ final class Receipts
     public static function put(PDO $pdo, BatchId $batch, string $receipt): void
     {
         $pdo->exec(
-            'INSERT INTO '.
-                self::TABLE.
-                ' VALUES ('.
-                $pdo->quote($batch->name()).
-                ','.
-                $pdo->quote("$batch->installation:$batch->pass").
-                ",X'".
-                bin2hex($receipt).
-                "')",
+            'INSERT INTO '.self::TABLE.' VALUES ('.$pdo->quote($batch->name()).','
+                .$pdo->quote("$batch->installation:$batch->pass").",X'".bin2hex($receipt)."')",
         );
     }
 

@@ -20,19 +20,23 @@ final class SchemaReader
             return $found === false ? [] : $found->fetchAll(PDO::FETCH_ASSOC);
         };
         $tables = $of(
-            "SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' ORDER BY create_time, table_name",
+            'SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE() '
+                ."AND table_type = 'BASE TABLE' ORDER BY create_time, table_name",
         );
         $columns = $primary = $uniques = $references = $checks = [];
         foreach (
             $of(
-                'SELECT table_name AS t, column_name AS name, column_type AS type, character_maximum_length AS length, is_nullable AS nullable, column_default AS dflt, extra, generation_expression AS generated FROM information_schema.columns WHERE table_schema = DATABASE() ORDER BY table_name, ordinal_position',
+                'SELECT table_name AS t, column_name AS name, column_type AS type, character_maximum_length AS '
+                    .'length, is_nullable AS nullable, column_default AS dflt, extra, generation_expression AS '
+                    .'generated FROM information_schema.columns WHERE table_schema = DATABASE() ORDER BY table_name, ordinal_position',
             ) as $c
         ) {
             $columns[$c['t']][] = $c;
         }
         foreach (
             $of(
-                'SELECT table_name AS t, index_name AS i, column_name AS c FROM information_schema.statistics WHERE table_schema = DATABASE() AND non_unique = 0 ORDER BY table_name, index_name, seq_in_index',
+                'SELECT table_name AS t, index_name AS i, column_name AS c FROM information_schema.statistics '
+                    .'WHERE table_schema = DATABASE() AND non_unique = 0 ORDER BY table_name, index_name, seq_in_index',
             ) as $s
         ) {
             if ($s['i'] === 'PRIMARY') {
@@ -43,7 +47,8 @@ final class SchemaReader
         }
         foreach (
             $of(
-                'SELECT table_name AS t, column_name AS c, referenced_table_name AS r FROM information_schema.key_column_usage WHERE table_schema = DATABASE() AND referenced_table_name IS NOT NULL',
+                'SELECT table_name AS t, column_name AS c, referenced_table_name AS r '
+                    .'FROM information_schema.key_column_usage WHERE table_schema = DATABASE() AND referenced_table_name IS NOT NULL',
             ) as $k
         ) {
             $references[$k['t']][$k['c']] = $k['r'];
@@ -64,11 +69,11 @@ final class SchemaReader
             $fields = [];
             foreach ($columns[$table] as $c) {
                 $default = $c['dflt'] === null || $c['dflt'] === 'NULL' ? null : trim($c['dflt'], "'");
-                $assigned =
-                    str_contains($c['extra'], 'auto_increment') ||
-                    (string) $c['generated'] !== '' ||
-                    str_contains($c['extra'], 'on update') ||
-                    ($default !== null && str_contains($default, 'current_timestamp'));
+                $assigned
+                    = str_contains($c['extra'], 'auto_increment')
+                    || (string) $c['generated'] !== ''
+                    || str_contains($c['extra'], 'on update')
+                    || ($default !== null && str_contains($default, 'current_timestamp'));
                 $fields[] = new Field(
                     $c['name'],
                     ColumnReading::type(

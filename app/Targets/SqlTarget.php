@@ -88,10 +88,8 @@ final class SqlTarget implements TargetWriter
                 Receipts::prepare($pdo);
             } catch (PDOException $e) {
                 throw new TargetUnavailable(
-                    'The table '.
-                        Receipts::TABLE.
-                        ' cannot be made in the target, so a pass could not be resumed safely: '.
-                        $e->getMessage(),
+                    'The table '.Receipts::TABLE
+                        .' cannot be made in the target, so a pass could not be resumed safely: '.$e->getMessage(),
                     0,
                     $e,
                 );

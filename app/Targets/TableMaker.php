@@ -99,8 +99,8 @@ final class TableMaker
                 [
                     'name' => $column->name === 'id' ? 'legacy_id' : $column->name,
                     'note' => $column->header === $column->name ? null : "column $column->header",
-                ] +
-                    match ($type) {
+                ]
+                    + match ($type) {
                         'whole' => $longest > 9
                             ? ['kind' => 'integer', 'min' => '-9223372036854775808', 'max' => '9223372036854775807']
                             : ['kind' => 'integer'],

@@ -40,8 +40,8 @@ final class TargetLink
 
     public static function isLost(PDOException $e): bool
     {
-        return in_array((int) ($e->errorInfo[1] ?? 0), self::LOST, true) ||
-            str_contains($e->getMessage(), 'server has gone away');
+        return in_array((int) ($e->errorInfo[1] ?? 0), self::LOST, true)
+            || str_contains($e->getMessage(), 'server has gone away');
     }
 
     /** What is wrong, in words one can act on. */
@@ -60,7 +60,8 @@ final class TargetLink
         ]);
         // Strict, so that a value that does not fit is refused and never cut or turned into zero.
         $pdo->exec(
-            "SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION', time_zone = '+00:00'",
+            "SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,"
+                ."NO_ENGINE_SUBSTITUTION', time_zone = '+00:00'",
         );
 
         return $pdo;

@@ -36,11 +36,8 @@ final class TargetRecords
     public function first(Entity $entity, int $most): array
     {
         return $this->asked(
-            'SELECT * FROM '.
-                SqlTarget::name($entity->name).
-                ' ORDER BY '.
-                SqlTarget::name($entity->key).
-                " LIMIT $most",
+            'SELECT * FROM '.SqlTarget::name($entity->name).' ORDER BY '.SqlTarget::name($entity->key)
+                ." LIMIT $most",
         ) ?? [];
     }
 

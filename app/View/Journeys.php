@@ -49,7 +49,8 @@ final class Journeys
             $problem = $e->getMessage();
         }
         $now = DB::select(
-            'SELECT o.*, r.name AS round, p.number AS pass, c.message, c.field, c.value, c.stage, c.parent_entity, c.parent_source, c.parent_key
+            'SELECT o.*, r.name AS round, p.number AS pass, c.message, c.field, c.value, c.stage, c.parent_entity,
+                c.parent_source, c.parent_key
             FROM outcomes o JOIN rounds r ON r.id = o.round_id JOIN passes p ON p.id = o.pass_id LEFT JOIN causes c ON c.id = o.cause_id
             WHERE o.round_id IN (SELECT id FROM rounds WHERE migration_id = ?) AND o.load_id = ? AND o.row_no = ? ORDER BY o.round_id DESC',
             [$this->page->migration->id, $load->id, $row],
@@ -61,8 +62,8 @@ final class Journeys
             [$this->page->migration->id, $load->id, $row],
         );
         $current = collect($now)->firstWhere('round_id', $this->page->round?->id);
-        $links =
-            $this->page->round === null
+        $links
+            = $this->page->round === null
                 ? []
                 : DB::select(
                     'SELECT field, parent_key, state FROM links WHERE round_id = ? AND load_id = ? AND row_no = ?',

@@ -51,8 +51,8 @@ final class Page
         ?string $entity = null,
     ) {
         $this->definitions = new Definitions($migration);
-        $this->entity =
-            $entity === null
+        $this->entity
+            = $entity === null
                 ? null
                 : Entity::query()->where('migration_id', $migration->id)->where('name', $entity)->firstOrFail();
         $chosen = session("round.$migration->id");
@@ -152,8 +152,8 @@ final class Page
             ->count();
         $findings = $this->openFindings();
         [$undecided, $codes] = [$this->undecidedColumns(), $this->unmappedCodes()];
-        $unread =
-            $this->orderError !== null
+        $unread
+            = $this->orderError !== null
                 ? 0
                 : count(array_filter((new Shelf($this->definitions))->unread(), fn ($e) => $e->not_loaded === null));
         $entities = $m->entities()->count();
@@ -196,18 +196,17 @@ final class Page
                         ? 'a circle'
                         : ($order === null
                             ? 'nothing to order'
-                            : self::count($order->waves === [] ? 0 : max($order->waves), 'wave').
-                                ', '.
-                                count($order->deferred).
-                                ' deferred'),
+                            : self::count($order->waves === [] ? 0 : max($order->waves), 'wave').', '
+                                .count($order->deferred)
+                                .' deferred'),
                 'done' => $order !== null,
             ],
             'runs' => [
                 'label' => 'Runs',
                 'open' => $this->round === null
                         ? 'no round yet'
-                        : str_replace('-', ' ', $this->round->name).
-                            ($this->pass === null ? '' : ", pass {$this->pass->number}"),
+                        : str_replace('-', ' ', $this->round->name)
+                            .($this->pass === null ? '' : ", pass {$this->pass->number}"),
                 'done' => $this->pass?->state === 'finished',
             ],
             'rejects' => [

@@ -27,8 +27,8 @@ final class RecordSent
         }
         $record = [];
         $normalisations = $page->definitions->normalisations();
-        $crosswalk =
-            $page->round === null
+        $crosswalk
+            = $page->round === null
                 ? null
                 : new LedgerCrosswalk(
                     $page->round->id,

@@ -65,8 +65,8 @@ final class SampleRows
     /** @return list<int> one of each cause: of the check, or of the round */
     private static function failing(Load $load, ?Round $round, ?LoadCheck $check): array
     {
-        $rows =
-            $check?->state !== 'done'
+        $rows
+            = $check?->state !== 'done'
                 ? []
                 : DB::table('check_rows')
                     ->where('check_id', $check->id)

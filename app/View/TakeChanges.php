@@ -18,7 +18,9 @@ final readonly class TakeChanges
 
     /**
      * @param  list<string>  $headers  of the columns shown
-     * @param  list<array{row: int, was: int|null, cells: list<string|null>, differences: list<array{header: string, was: string|null, is: string|null}>}>  $rows
+     * @param  list<array{
+     *     row: int, was: int|null, cells: list<string|null>, differences: list<array{header: string, was: string|null, is: string|null}>,
+     * }>  $rows
      * @param  int  $width  columns there are
      * @param  int|null  $next  row after which the next page begins
      */

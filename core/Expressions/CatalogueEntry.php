@@ -34,9 +34,8 @@ final readonly class CatalogueEntry
                 fn (\ReflectionParameter $p) => self::type($p->getType()).($p->isVariadic() ? ' …' : ''),
                 $parameters,
             ),
-        ).
-            '; gives '.
-            self::type($method->getReturnType());
+        )
+            .'; gives '.self::type($method->getReturnType());
     }
 
     private static function type(?\ReflectionType $type): string

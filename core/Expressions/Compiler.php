@@ -78,7 +78,7 @@ final class Compiler
         }
         self::$parser ??= new Parser(array_fill_keys(array_keys(Catalogue::entries()), []));
         try {
-            return self::$parser->parse((new Lexer())->tokenize($expression), [
+            return self::$parser->parse((new Lexer)->tokenize($expression), [
                 'row',
                 ...array_keys($this->columns->byName()),
             ]);
@@ -92,8 +92,8 @@ final class Compiler
         preg_match('/^(.*?) around position (\d+)/s', $e->getMessage(), $m);
         $what = $m[1] ?? $e->getMessage();
         // The lexer counts from 0, the parser's cursors from 1.
-        $position =
-            (int) ($m[2] ?? 1) + (preg_match('/^(?:Unclosed|Unexpected character|Unexpected ")/', $what) === 1 ? 1 : 0);
+        $position
+            = (int) ($m[2] ?? 1) + (preg_match('/^(?:Unclosed|Unexpected character|Unexpected ")/', $what) === 1 ? 1 : 0);
         $position = max(1, $position);
         preg_match('/Did you mean "([^"]+)"\?/', $e->getMessage(), $near);
         if (preg_match('/^Variable "([^"]+)" is not valid/', $what, $name) === 1) {
@@ -128,18 +128,10 @@ final class Compiler
                     "The operator \"{$node->attributes['operator']}\" cannot be used before a value.",
                 ),
             },
-            $node instanceof ConditionalNode => '('.
-                $this->truth($node->nodes['expr1']).
-                ' ? '.
-                $this->php($node->nodes['expr2']).
-                ' : '.
-                $this->php($node->nodes['expr3']).
-                ')',
-            $node instanceof NullCoalesceNode => '('.
-                $this->php($node->nodes['expr1']).
-                ' ?? '.
-                $this->php($node->nodes['expr2']).
-                ')',
+            $node instanceof ConditionalNode => '('.$this->truth($node->nodes['expr1']).' ? '
+                .$this->php($node->nodes['expr2']).' : '.$this->php($node->nodes['expr3']).')',
+            $node instanceof NullCoalesceNode => '('.$this->php($node->nodes['expr1']).' ?? '
+                .$this->php($node->nodes['expr2']).')',
             $node instanceof ArgumentsNode, $node instanceof ArrayNode => $this->list($node),
             default => throw new ExpressionError(
                 'This part of the expression language cannot be used in rules: '.$node->dump(),
@@ -169,18 +161,18 @@ final class Compiler
         $of = $node->nodes['node'];
         $key = $node->nodes['attribute'];
         if (
-            $node->attributes['type'] !== GetAttrNode::ARRAY_CALL ||
-            ! ($of instanceof NameNode) ||
-            $of->attributes['name'] !== 'row' ||
-            ! ($key instanceof ConstantNode) ||
-            ! is_string($key->attributes['value'])
+            $node->attributes['type'] !== GetAttrNode::ARRAY_CALL
+            || ! ($of instanceof NameNode)
+            || $of->attributes['name'] !== 'row'
+            || ! ($key instanceof ConstantNode)
+            || ! is_string($key->attributes['value'])
         ) {
             throw new ExpressionError("Only row['Exact header'] can be looked into.");
         }
         $header = $key->attributes['value'];
-        $at =
-            $this->columns->byHeader()[$header] ??
-            throw new ExpressionError("This feed has no column with the header \"$header\".");
+        $at
+            = $this->columns->byHeader()[$header]
+            ?? throw new ExpressionError("This feed has no column with the header \"$header\".");
         $this->used[$at] = true;
 
         return "\$c[$at]";
@@ -193,8 +185,8 @@ final class Compiler
         $arguments = array_values($node->nodes['arguments']->nodes);
         $count = count($arguments);
         if ($count < $entry->leastArguments || $count > $entry->mostArguments) {
-            $wanted =
-                $entry->leastArguments === $entry->mostArguments
+            $wanted
+                = $entry->leastArguments === $entry->mostArguments
                     ? (string) $entry->leastArguments
                     : ($entry->mostArguments === PHP_INT_MAX
                         ? "at least $entry->leastArguments"
@@ -224,7 +216,8 @@ final class Compiler
             }
             $at = match (true) {
                 $column instanceof NameNode => $this->columns->byName()[$column->attributes['name']] ?? null,
-                $column instanceof GetAttrNode && $column->nodes['attribute'] instanceof ConstantNode => $this->columns->byHeader()[$column->nodes['attribute']->attributes['value']] ?? null,
+                $column instanceof GetAttrNode && $column->nodes['attribute'] instanceof ConstantNode => $this
+                    ->columns->byHeader()[$column->nodes['attribute']->attributes['value']] ?? null,
                 default => null,
             };
             if ($at !== null) {

@@ -22,8 +22,8 @@ final class Context
 
     public function crosswalk(string $name): CodeCrosswalk
     {
-        return $this->codes[$name] ??
-            throw new RuleFailure('no_code_crosswalk', "There is no code crosswalk named \"$name\"", $name);
+        return $this->codes[$name]
+            ?? throw new RuleFailure('no_code_crosswalk', "There is no code crosswalk named \"$name\"", $name);
     }
 
     public function parameter(string $name): ?string

@@ -7,7 +7,10 @@ use Baggage\Core\Expressions\Functions\Text;
 /** An address written in one line, its parts separated by commas or line breaks, taken apart as far as it tells. */
 final readonly class OneLineAddress
 {
-    /** Postcodes as national posts write them; the form after tidying. Values from memory, after the Universal Postal Union's addressing pages. */
+    /**
+     * Postcodes as national posts write them; the form after tidying. Values from memory, after the Universal Postal
+     * Union's addressing pages.
+     */
     public const POSTCODES = [
         'GB' => '/^([A-Z]{1,2}\d[A-Z\d]?) ?(\d[A-Z]{2})$/',
         'IE' => '/^([A-Z]\d[\dW]) ?([A-Z\d]{4})$/',
@@ -78,8 +81,8 @@ final readonly class OneLineAddress
     {
         $number = '\d+(?:\s?[-\/]\s?\d+)?\s?[A-Za-z]?';
         if (
-            preg_match("/^($number)\\s+(\\p{L}.*)$/u", $line, $m) === 1 &&
-            ! in_array($country, self::NUMBER_BEHIND, true)
+            preg_match("/^($number)\\s+(\\p{L}.*)$/u", $line, $m) === 1
+            && ! in_array($country, self::NUMBER_BEHIND, true)
         ) {
             return [$m[1], $m[2]];
         }

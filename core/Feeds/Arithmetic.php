@@ -81,27 +81,25 @@ final class Arithmetic
             Combination::Join => [
                 "Of {$rows(0)} {$n('matched')} have one partner in {$a['extracts'][1]['name']}, {$n(
                     'multiplied',
-                )} have several and {$n('alone')} have none".
-                (($a['blank'] ?? 0) > 0 ? " ({$n('blank')} of them because their key is blank)" : '').
-                '.',
-                "{$n('matched')} + {$n('multiplied')} + {$n('alone')} = ".
-                number_format((int) $a['extracts'][0]['rows']).
-                (($a['added'] ?? 0) > 0 ? ", and the further partners add {$n('added')}" : '').
-                ": the feed has {$n('rows')} rows.",
+                )} have several and {$n('alone')} have none"
+                .(($a['blank'] ?? 0) > 0 ? " ({$n('blank')} of them because their key is blank)" : '').'.',
+                "{$n('matched')} + {$n('multiplied')} + {$n('alone')} = "
+                .number_format((int) $a['extracts'][0]['rows'])
+                .(($a['added'] ?? 0) > 0 ? ", and the further partners add {$n('added')}" : '')
+                .": the feed has {$n('rows')} rows.",
                 "Of {$rows(1)} {$n('unused')} are nobody's partner and are not in the feed.",
             ],
             Combination::Stack => [
-                implode(' + ', array_map(fn ($e) => number_format((int) $e['rows'])." ($e[name])", $a['extracts'])).
-                " = {$n('rows')} rows.",
+                implode(' + ', array_map(fn ($e) => number_format((int) $e['rows'])." ($e[name])", $a['extracts']))
+                ." = {$n('rows')} rows.",
             ],
             Combination::Position => [
-                "{$rows(0)} beside {$rows(1)}: the feed has {$n('rows')} rows".
-                (($a['alone'] ?? 0) + ($a['unused'] ?? 0) > 0
-                    ? '; '.
-                        number_format((int) ($a['alone'] ?? 0) + (int) ($a['unused'] ?? 0)).
-                        ' have nothing beside them'
-                    : '').
-                '.',
+                "{$rows(0)} beside {$rows(1)}: the feed has {$n('rows')} rows"
+                .(($a['alone'] ?? 0) + ($a['unused'] ?? 0) > 0
+                    ? '; '.number_format((int) ($a['alone'] ?? 0) + (int) ($a['unused'] ?? 0))
+                        .' have nothing beside them'
+                    : '')
+                .'.',
             ],
             Combination::Distinct => [
                 "{$rows(0)}: {$n('rows')} different values; {$n('repeated')} rows repeat one or have none ({$n(

@@ -14,10 +14,10 @@ final readonly class Comparison
 
     public static function named(string $name): self
     {
-        $as =
-            KeyNormalisation::tryFrom($name) ??
-            (Normaliser::tryFrom($name) ??
-                throw new \InvalidArgumentException(
+        $as
+            = KeyNormalisation::tryFrom($name)
+            ?? (Normaliser::tryFrom($name)
+                ?? throw new \InvalidArgumentException(
                     "Values cannot be compared \"$name\". Known are ".implode(', ', array_keys(self::labels())).'.',
                 ));
 

@@ -25,13 +25,13 @@ final readonly class FeedFormat implements Format
         $n = count($of);
         if ($n < $least || $n > $most) {
             throw new \InvalidArgumentException(
-                "A feed that is {$combination->label()} is made of ".
-                    ($least === $most
+                "A feed that is {$combination->label()} is made of "
+                    .($least === $most
                         ? ($least === 1
                             ? 'one extract'
                             : "$least extracts")
-                        : "$least to $most extracts").
-                    ", not of $n.",
+                        : "$least to $most extracts")
+                    .", not of $n.",
             );
         }
         foreach ($of as $name) {
@@ -60,9 +60,9 @@ final readonly class FeedFormat implements Format
 
     public static function fromArray(array $a): self
     {
-        $combination =
-            Combination::tryFrom((string) ($a['combined'] ?? '')) ??
-            throw new \InvalidArgumentException(
+        $combination
+            = Combination::tryFrom((string) ($a['combined'] ?? ''))
+            ?? throw new \InvalidArgumentException(
                 'A feed is combined by one of '.implode(', ', array_column(Combination::cases(), 'value')).'.',
             );
         $texts = fn (mixed $list) => array_values(
@@ -85,8 +85,8 @@ final readonly class FeedFormat implements Format
 
     public function toArray(): array
     {
-        return ['combined' => $this->combination->value, 'of' => $this->of] +
-            array_filter(
+        return ['combined' => $this->combination->value, 'of' => $this->of]
+            + array_filter(
                 [
                     'on' => $this->on ?: null,
                     'distinct' => $this->columns ?: null,
@@ -100,8 +100,8 @@ final readonly class FeedFormat implements Format
     public function describe(): string
     {
         return match ($this->combination) {
-            Combination::Join => "{$this->of[0]} joined with {$this->of[1]} on ".
-                implode(' and ', array_map(fn ($l, $r) => "$l = $r", array_keys($this->on), $this->on)),
+            Combination::Join => "{$this->of[0]} joined with {$this->of[1]} on "
+                .implode(' and ', array_map(fn ($l, $r) => "$l = $r", array_keys($this->on), $this->on)),
             Combination::Stack => implode(', ', $this->of).' stacked',
             Combination::Position => "{$this->of[0]} and {$this->of[1]} side by side",
             Combination::Distinct => 'distinct '.implode(' + ', $this->columns)." of {$this->of[0]}",

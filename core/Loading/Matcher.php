@@ -71,9 +71,9 @@ final class Matcher
         foreach ($ask as $key => $journey) {
             $state = $states[$key] ?? null;
             if (
-                $state !== null &&
-                $state->targetKey !== null &&
-                ($state->row !== $journey->row || $state->load !== $this->load->id)
+                $state !== null
+                && $state->targetKey !== null
+                && ($state->row !== $journey->row || $state->load !== $this->load->id)
             ) {
                 $this->rejectRepeat($journey, $state->row);
             }
@@ -115,8 +115,8 @@ final class Matcher
                 $keys[$journey->matchKey] = true;
             }
         }
-        $hits =
-            $keys === []
+        $hits
+            = $keys === []
                 ? []
                 : $this->index->find($this->load->entity->name, array_map(strval(...), array_keys($keys)));
         foreach ($journeys as $journey) {

@@ -26,7 +26,12 @@ final class Check
     /** @var array<string, int> field → rows its rule leaves empty */
     public array $empty = [];
 
-    /** @var array<string, array{number: int, stage: string, code: string, field: string|null, message: string, several: bool, n: int, values: array<array-key, int>}> */
+    /**
+     * @var array<string, array{
+     *     number: int, stage: string, code: string, field: string|null, message: string, several: bool, n: int,
+     *     values: array<array-key, int>,
+     * }>
+     */
     private array $causes = [];
 
     /** @var list<array{int, int}> */
@@ -38,7 +43,8 @@ final class Check
 
     /**
      * @param  list<string|null>  $cells
-     * @return array{key: string, values: array<string, string>, parents: array<string, ParentKey>}|null what has to be held against other rows; null when the row does not get that far
+     * @return array{key: string, values: array<string, string>, parents: array<string, ParentKey>}|null null when the
+     *                                                                     row does not get so far as to be held against others
      */
     public function row(int $number, array $cells): ?array
     {
@@ -110,7 +116,13 @@ final class Check
         return $noted;
     }
 
-    /** @return list<array{number: int, stage: string, code: string, field: string|null, message: string, n: int, values: array<array-key, int>}> numbered from 1 as they were met, the most frequent first */
+    /**
+     * The most frequent first, numbered from 1 as they were met.
+     *
+     * @return list<array{
+     *     number: int, stage: string, code: string, field: string|null, message: string, n: int, values: array<array-key, int>,
+     * }>
+     */
     public function causes(): array
     {
         $causes = [];

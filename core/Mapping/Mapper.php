@@ -48,9 +48,9 @@ final class Mapper
             );
         }
         foreach ($load->keyColumns as $name) {
-            $column =
-                $columns->find($name) ??
-                throw new DefinitionError(
+            $column
+                = $columns->find($name)
+                ?? throw new DefinitionError(
                     "Load \"$load->name\": its feed has no column \"$name\" for the legacy key.",
                     $load->name,
                 );
@@ -59,9 +59,9 @@ final class Mapper
         $compiler = new Compiler($columns);
         $this->scope = $load->scope === null ? null : $this->compiled($compiler, $load->scope, null);
         foreach ($load->rules as $field => $expression) {
-            $this->fields[$field] =
-                $load->entity->fields[$field] ??
-                throw new DefinitionError(
+            $this->fields[$field]
+                = $load->entity->fields[$field]
+                ?? throw new DefinitionError(
                     "Load \"$load->name\": {$load->entity->name} has no field \"$field\".",
                     $load->name,
                     $field,
@@ -70,10 +70,10 @@ final class Mapper
         }
         foreach ($load->entity->writable() as $name => $field) {
             if (
-                $field->required &&
-                $field->default === null &&
-                ! isset($this->rules[$name]) &&
-                $load->policy->creates()
+                $field->required
+                && $field->default === null
+                && ! isset($this->rules[$name])
+                && $load->policy->creates()
             ) {
                 throw new DefinitionError(
                     "Load \"$load->name\": the field \"$name\" is required and has no rule.",

@@ -13,8 +13,8 @@ final class RulesText
     {
         $text = '';
         foreach ($rules as $field => $r) {
-            $text .=
-                match (true) {
+            $text
+                .= match (true) {
                     $r['rule'] !== null => "$field = ".preg_replace('/\R/', "\n    ", trim($r['rule'])),
                     $r['empty'] !== null => "$field left empty: ".preg_replace('/\s+/', ' ', trim($r['empty'])),
                     default => "$field =",
@@ -25,7 +25,10 @@ final class RulesText
     }
 
     /**
-     * @return array{rules: array<string, array{rule: string|null, empty: string|null, line: int}>, problems: list<array{line: int, message: string}>}
+     * @return array{
+     *     rules: array<string, array{rule: string|null, empty: string|null, line: int}>,
+     *     problems: list<array{line: int, message: string}>,
+     * }
      */
     public static function parse(string $text): array
     {

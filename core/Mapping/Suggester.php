@@ -159,9 +159,9 @@ final class Suggester
                     : 'a code crosswalk or the target knows its values',
             ],
             $field->refers !== null => [0.5, "parent($c)", 'the field holds a reference'],
-            $kind === 'date' || $kind === 'datetime' => $type === 'date' &&
-            $f['type']['detail'] !== '' &&
-            ! $f['type']['ambiguous']
+            $kind === 'date' || $kind === 'datetime' => $type === 'date'
+            && $f['type']['detail'] !== ''
+            && ! $f['type']['ambiguous']
                 ? [
                     1.0,
                     "date($c, '".implode("', '", explode('|', $f['type']['detail']))."')",

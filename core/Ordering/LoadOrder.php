@@ -44,9 +44,9 @@ final readonly class LoadOrder
         $circle = self::circle($entities, $kept);
         if ($circle !== null) {
             throw new OrderError(
-                'These references form a circle and every one is required, so no record can be the first: '.
-                    implode(', ', array_map(fn (Reference $r) => "$r->child.$r->field", $circle)).
-                    '. Let one of them be empty in the target, or leave its rule out.',
+                'These references form a circle and every one is required, so no record can be the first: '
+                    .implode(', ', array_map(fn (Reference $r) => "$r->child.$r->field", $circle))
+                    .'. Let one of them be empty in the target, or leave its rule out.',
             );
         }
         $deferred = [];
@@ -151,14 +151,14 @@ final readonly class LoadOrder
         $size = array_count_values($component);
         foreach ($references as $r) {
             if (
-                $r->child === $r->parent ||
-                ($component[$r->child] === $component[$r->parent] && $size[$component[$r->child]] > 1)
+                $r->child === $r->parent
+                || ($component[$r->child] === $component[$r->parent] && $size[$component[$r->child]] > 1)
             ) {
                 return array_values(
                     array_filter(
                         $references,
-                        fn (Reference $o) => $component[$o->child] === $component[$r->child] &&
-                            $component[$o->parent] === $component[$r->child],
+                        fn (Reference $o) => $component[$o->child] === $component[$r->child]
+                            && $component[$o->parent] === $component[$r->child],
                     ),
                 );
             }

@@ -12,10 +12,8 @@ final class PlanError extends \RuntimeException
         public readonly ?string $field = null,
     ) {
         parent::__construct(
-            $planFile.
-                ($fileLine === null ? '' : ", line $fileLine").
-                ($field === null || $field === '' ? '' : ", $field").
-                ": $message",
+            $planFile.($fileLine === null ? '' : ", line $fileLine")
+                .($field === null || $field === '' ? '' : ", $field").": $message",
         );
     }
 }

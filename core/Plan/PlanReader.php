@@ -39,7 +39,7 @@ final class PlanReader
     {
         $data = json_decode(json_encode($plan, JSON_THROW_ON_ERROR));
         // An empty mapping is an empty list to PHP; the schema means objects.
-        $validator = new Validator();
+        $validator = new Validator;
         $validator->validate($data, json_decode((string) file_get_contents(self::SCHEMA)));
         if ($validator->isValid()) {
             return;
@@ -48,8 +48,8 @@ final class PlanReader
         $deepest = -1;
         foreach ($validator->getErrors() as $error) {
             // The deepest path is the most specific of what the alternatives of a field said.
-            $depth =
-                2 * substr_count($error['pointer'], '/') + (str_contains($error['message'], 'is not defined') ? 3 : 0);
+            $depth
+                = 2 * substr_count($error['pointer'], '/') + (str_contains($error['message'], 'is not defined') ? 3 : 0);
             if ($depth > $deepest) {
                 $worst = $error;
                 $deepest = $depth;

@@ -61,7 +61,7 @@ final class ColumnProfile
 
     public function __construct(private readonly ValueBudget $budget)
     {
-        $this->extremes = new Extremes();
+        $this->extremes = new Extremes;
     }
 
     /**
@@ -177,7 +177,7 @@ final class ColumnProfile
             return true;
         }
         $this->full = true;
-        $this->estimate = new DistinctEstimate();
+        $this->estimate = new DistinctEstimate;
         $this->estimate->add(array_keys($this->values));
 
         return false;
@@ -222,7 +222,7 @@ final class ColumnProfile
                 $totals[] = $place;
             }
             for ($bits = $marks & $this->watch; $bits !== 0; $bits &= $bits - 1) {
-                ($this->marked[$bits & -$bits] ??= new RowList())->add($rows[$place]);
+                ($this->marked[$bits & -$bits] ??= new RowList)->add($rows[$place]);
             }
         }
         foreach ($this->marked as $mark => $list) {

@@ -114,8 +114,8 @@ final class DateShape
         }
         $marks = 0;
         if (
-            (preg_match('~^(\d{1,4})[-/.](\d{1,2})[-/.](\d{2})(?!\d)~', $text, $m) === 1 && strlen($m[1]) <= 2) ||
-            preg_match('~^\d{1,2}-[a-z]{3}-\d{2}$~i', $text) === 1
+            (preg_match('~^(\d{1,4})[-/.](\d{1,2})[-/.](\d{2})(?!\d)~', $text, $m) === 1 && strlen($m[1]) <= 2)
+            || preg_match('~^\d{1,2}-[a-z]{3}-\d{2}$~i', $text) === 1
         ) {
             $marks |= Mark::TWO_DIGIT_YEAR;
         }
@@ -134,8 +134,8 @@ final class DateShape
     public static function formats(string $text, ?bool &$impossible = null): int
     {
         $impossible = false;
-        $date =
-            preg_match('~^(.+?)[ T]\d{1,2}:\d{2}(?::\d{2}(?:\.\d+)?)?(?:Z|[+-]\d{2}:?\d{2})?$~', $text, $m) === 1
+        $date
+            = preg_match('~^(.+?)[ T]\d{1,2}:\d{2}(?::\d{2}(?:\.\d+)?)?(?:Z|[+-]\d{2}:?\d{2})?$~', $text, $m) === 1
                 ? $m[1]
                 : $text;
         $fits = 0;
@@ -146,9 +146,9 @@ final class DateShape
             $long = strlen($m[4]) === 4;
             $year = $long ? (int) $m[4] : 2000 + (int) $m[4];
             if (checkdate((int) $m[3], (int) $m[1], $year)) {
-                $fits |=
-                    1 <<
-                    match ($m[2].($long ? 'Y' : 'y')) {
+                $fits
+                    |= 1
+                    << match ($m[2].($long ? 'Y' : 'y')) {
                         '/Y' => 3,
                         '.Y' => 5,
                         '-Y' => 6,
@@ -158,9 +158,9 @@ final class DateShape
                     };
             }
             if ($m[2] !== '.' && checkdate((int) $m[1], (int) $m[3], $year)) {
-                $fits |=
-                    1 <<
-                    match ($m[2].($long ? 'Y' : 'y')) {
+                $fits
+                    |= 1
+                    << match ($m[2].($long ? 'Y' : 'y')) {
                         '/Y' => 4,
                         '-Y' => 7,
                         '/y' => 9,
@@ -169,15 +169,15 @@ final class DateShape
             }
             $impossible = $fits === 0;
         } elseif (preg_match('~^\d{8}$~', $date) === 1) {
-            $fits |=
-                checkdate((int) substr($date, 4, 2), (int) substr($date, 6), (int) substr($date, 0, 4)) &&
-                $date >= '1800' &&
-                $date < '2200'
+            $fits
+                |= checkdate((int) substr($date, 4, 2), (int) substr($date, 6), (int) substr($date, 0, 4))
+                && $date >= '1800'
+                && $date < '2200'
                     ? 1 << 13
                     : 0;
             $year = (int) substr($date, 4);
-            $fits |=
-                checkdate((int) substr($date, 2, 2), (int) substr($date, 0, 2), $year) && $year >= 1800 && $year < 2200
+            $fits
+                |= checkdate((int) substr($date, 2, 2), (int) substr($date, 0, 2), $year) && $year >= 1800 && $year < 2200
                     ? 1 << 14
                     : 0;
         } elseif (preg_match('~^\d{6}$~', $date) === 1) {
@@ -188,8 +188,8 @@ final class DateShape
                 ? 1 << 16
                 : 0;
         } elseif (preg_match('~^(\d{1,2})([- ])('.self::MONTHS.')[a-z]*\2(\d{4}|\d{2})$~i', $date, $m) === 1) {
-            $fits =
-                (int) $m[1] >= 1 && (int) $m[1] <= 31 ? 1 << ($m[2] === ' ' ? 19 : (strlen($m[4]) === 4 ? 17 : 18)) : 0;
+            $fits
+                = (int) $m[1] >= 1 && (int) $m[1] <= 31 ? 1 << ($m[2] === ' ' ? 19 : (strlen($m[4]) === 4 ? 17 : 18)) : 0;
             $impossible = $fits === 0;
         }
 
@@ -205,8 +205,8 @@ final class DateShape
     {
         if (preg_match('~^(\d{8}|\d{6})$~', $text) === 1) {
             $long = strlen($text) === 8;
-            $parts =
-                strtolower($order) === 'y'
+            $parts
+                = strtolower($order) === 'y'
                     ? [substr($text, 0, $long ? 4 : 2), substr($text, -4, 2), substr($text, -2)]
                     : [substr($text, 0, 2), substr($text, 2, 2), substr($text, 4)];
         } elseif (preg_match('~^(\d{1,4})[-/. ](\d{1,2})[-/. ](\d{1,4})~', $text, $m) === 1) {

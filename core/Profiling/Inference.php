@@ -66,11 +66,11 @@ final readonly class Inference
             }
         }
         $usual = $shapes === [] ? '' : (string) array_key_first($shapes);
-        $isCode =
-            $longest <= 20 &&
-            $usual !== Shape::OTHER &&
-            ! str_contains($usual, '+') &&
-            ($shapes[$usual] ?? 0) * 5 > $filled * 4;
+        $isCode
+            = $longest <= 20
+            && $usual !== Shape::OTHER
+            && ! str_contains($usual, '+')
+            && ($shapes[$usual] ?? 0) * 5 > $filled * 4;
 
         return new self(
             $isCode || ($distinct !== null && $distinct <= 60 && $distinct * 5 < $filled && $longest <= 30)
@@ -110,10 +110,10 @@ final readonly class Inference
         foreach ($dates as $at => $n) {
             $format = DateShape::FORMATS[$at];
             if (
-                $n < $best &&
-                $n + $best >= ($filled - $breaking - $sentinels) * 0.98 &&
-                $n * 50 > $filled &&
-                ($names === [] || $format[0] === $names[0][0])
+                $n < $best
+                && $n + $best >= ($filled - $breaking - $sentinels) * 0.98
+                && $n * 50 > $filled
+                && ($names === [] || $format[0] === $names[0][0])
             ) {
                 $names[] = $format;
             }

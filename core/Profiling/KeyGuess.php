@@ -59,11 +59,11 @@ final class KeyGuess
     /** @param  array<string, mixed>  $f */
     private static function weight(string $name, int $position, array $f): int
     {
-        return (preg_match('/(?:^|_)(?:id|no|nr|num|number|key|ref|code|kennung)(?:_|$)/', $name) === 1 ? 40 : 0) +
-            max(0, 30 - 3 * $position) +
-            (in_array($f['type']['type'], ['code', 'whole'], true) ? 20 : 0) +
-            (preg_match('/\d+$/', $name) === 1 ? 5 : 0) -
-            ($f['longest'] > 30 ? 20 : 0);
+        return (preg_match('/(?:^|_)(?:id|no|nr|num|number|key|ref|code|kennung)(?:_|$)/', $name) === 1 ? 40 : 0)
+            + max(0, 30 - 3 * $position)
+            + (in_array($f['type']['type'], ['code', 'whole'], true) ? 20 : 0)
+            + (preg_match('/\d+$/', $name) === 1 ? 5 : 0)
+            - ($f['longest'] > 30 ? 20 : 0);
     }
 
     /**

@@ -118,10 +118,10 @@ final class Mark
             return strlen($body) > 1 && $body[0] === '0' ? $marks | self::LEADING_ZERO : $marks;
         }
 
-        return $value !== '' &&
-            isset(self::MAY_BE_TOTAL[$value[0]]) &&
-            strlen($value) < 24 &&
-            preg_match('/^(?:(?:grand|sub)[- ]?)?totals?\b|^(?:sum|summe|gesamt|totalt|i alt)\b/i', $value) === 1
+        return $value !== ''
+            && isset(self::MAY_BE_TOTAL[$value[0]])
+            && strlen($value) < 24
+            && preg_match('/^(?:(?:grand|sub)[- ]?)?totals?\b|^(?:sum|summe|gesamt|totalt|i alt)\b/i', $value) === 1
             ? $marks | self::TOTAL_WORD
             : $marks;
     }
@@ -136,32 +136,32 @@ final class Mark
     private static function decides(string $build, int $marks): bool
     {
         if (
-            ($marks & (self::NOT_DATE | self::IMPOSSIBLE_DATE | self::BLANK)) !== self::NOT_DATE ||
-            preg_match('/[^ -~]/', $build) === 1
+            ($marks & (self::NOT_DATE | self::IMPOSSIBLE_DATE | self::BLANK)) !== self::NOT_DATE
+            || preg_match('/[^ -~]/', $build) === 1
         ) {
             return false;
         }
         if (strpbrk($build, 'Ul') === false) {
             // Digits and signs: what may be a date is looked at one by one, and so are 0 and 1.
-            return strlen(trim($build)) > 1 &&
-                preg_match('~^d{6}$|^d{8}$|^d{1,4}([-/. ])d{1,2}\1d{1,4}~', $build) !== 1;
+            return strlen(trim($build)) > 1
+                && preg_match('~^d{6}$|^d{8}$|^d{1,4}([-/. ])d{1,2}\1d{1,4}~', $build) !== 1;
         }
 
         // Short words may mean yes, no or nothing; digits before letters a date or a power of ten.
-        return (strlen(trim($build)) > 8 || strpos($build, 'd') !== false) &&
-            preg_match('/^d{1,2}[- ][Ul]|^d(?:[.,]d+)?[Ul][+d]/', $build) !== 1;
+        return (strlen(trim($build)) > 8 || strpos($build, 'd') !== false)
+            && preg_match('/^d{1,2}[- ][Ul]|^d(?:[.,]d+)?[Ul][+d]/', $build) !== 1;
     }
 
     private static function look(string $value): int
     {
         $text = trim($value, " \t\u{A0}");
         if ($text === '') {
-            return self::BLANK |
-                self::NOT_WHOLE |
-                self::NOT_POINT |
-                self::NOT_COMMA |
-                self::NOT_DATE |
-                self::NOT_YES_NO;
+            return self::BLANK
+                | self::NOT_WHOLE
+                | self::NOT_POINT
+                | self::NOT_COMMA
+                | self::NOT_DATE
+                | self::NOT_YES_NO;
         }
         $marks = 0;
         if ($text !== $value || strpos($text, '  ') !== false) {

@@ -26,11 +26,11 @@ final class ReferenceGuess
         foreach ($facts as $i => $f) {
             $p = $parent[$i] ?? null;
             if (
-                $p === null ||
-                $f === [] ||
-                $f['filled'] === 0 ||
-                in_array($f['type']['type'], ['date', 'decimal', 'empty', 'yes_no'], true) ||
-                $f['longest'] > 60
+                $p === null
+                || $f === []
+                || $f['filled'] === 0
+                || in_array($f['type']['type'], ['date', 'decimal', 'empty', 'yes_no'], true)
+                || $f['longest'] > 60
             ) {
                 return false;
             }
@@ -56,8 +56,8 @@ final class ReferenceGuess
         foreach ($words as $word) {
             foreach ($about as $other) {
                 if (
-                    $word === $other ||
-                    (strlen($word) > 2 && (str_starts_with($other, $word) || str_starts_with($word, $other)))
+                    $word === $other
+                    || (strlen($word) > 2 && (str_starts_with($other, $word) || str_starts_with($word, $other)))
                 ) {
                     return true;
                 }
@@ -108,11 +108,11 @@ final class ReferenceGuess
             // Two keys that are each found in the other: the table with fewer of the values hangs on the other.
             foreach ($found as $other) {
                 if (
-                    $other['extract_id'] === $reference['parent_extract_id'] &&
-                    $other['parent_extract_id'] === $reference['extract_id'] &&
-                    $other['columns'] === $reference['parent_columns'] &&
-                    $other['parent_columns'] === $reference['columns'] &&
-                    [
+                    $other['extract_id'] === $reference['parent_extract_id']
+                    && $other['parent_extract_id'] === $reference['extract_id']
+                    && $other['columns'] === $reference['parent_columns']
+                    && $other['parent_columns'] === $reference['columns']
+                    && [
                         $reference['values_found'] / $reference['values_total'],
                         -$reference['values_total'],
                         $reference['extract_id'],
@@ -124,11 +124,11 @@ final class ReferenceGuess
             // A row of a table whose own key hangs on the same parent: the nearer parent that misses fewer is meant.
             foreach ($found as $other) {
                 if (
-                    $other['extract_id'] === $reference['extract_id'] &&
-                    $other['columns'] === $reference['columns'] &&
-                    $other['parent_extract_id'] !== $reference['parent_extract_id'] &&
-                    $other['values_found'] > $reference['values_found'] &&
-                    self::hangs($found, $reference, $other)
+                    $other['extract_id'] === $reference['extract_id']
+                    && $other['columns'] === $reference['columns']
+                    && $other['parent_extract_id'] !== $reference['parent_extract_id']
+                    && $other['values_found'] > $reference['values_found']
+                    && self::hangs($found, $reference, $other)
                 ) {
                     continue 2;
                 }
@@ -150,10 +150,10 @@ final class ReferenceGuess
     {
         foreach ($found as $r) {
             if (
-                $r['extract_id'] === $reference['parent_extract_id'] &&
-                $r['columns'] === $reference['parent_columns'] &&
-                $r['parent_extract_id'] === $other['parent_extract_id'] &&
-                $r['parent_columns'] === $other['parent_columns']
+                $r['extract_id'] === $reference['parent_extract_id']
+                && $r['columns'] === $reference['parent_columns']
+                && $r['parent_extract_id'] === $other['parent_extract_id']
+                && $r['parent_columns'] === $other['parent_columns']
             ) {
                 return true;
             }

@@ -31,9 +31,9 @@ final class TableProfile
             $this->columns[] = new ColumnProfile($budget);
         }
         $this->headers = array_map(fn ($c) => $c->header, $described->all);
-        $this->repeated = new RowList();
-        $this->totals = new RowList();
-        $this->blank = new RowList();
+        $this->repeated = new RowList;
+        $this->totals = new RowList;
+        $this->blank = new RowList;
     }
 
     /**
@@ -82,8 +82,8 @@ final class TableProfile
      */
     public static function isHeader(array $cells, array $headers): bool
     {
-        return ($cells[0] ?? null) === $headers[0] &&
-            array_map(fn ($c) => trim((string) $c), array_slice($cells, 0, count($headers))) === $headers;
+        return ($cells[0] ?? null) === $headers[0]
+            && array_map(fn ($c) => trim((string) $c), array_slice($cells, 0, count($headers))) === $headers;
     }
 
     /** @return list<ColumnProfile> */
@@ -148,16 +148,13 @@ final class TableProfile
                 );
             }
         }
-        $impossible = $type->type === 'date' ? ($f->marked[Mark::IMPOSSIBLE_DATE] ?? new RowList())->count : 0;
+        $impossible = $type->type === 'date' ? ($f->marked[Mark::IMPOSSIBLE_DATE] ?? new RowList)->count : 0;
         if ($type->breaking > $impossible && $type->mark !== null) {
             $list = $f->marked[$type->mark];
             $found[] = new Remark(
                 'mixed_types',
-                "$name: ".
-                    number_format($f->filled - $type->breaking).
-                    ' values are '.
-                    $type->label().
-                    ', these are not.',
+                "$name: ".number_format($f->filled - $type->breaking).' values are '.$type->label()
+                    .', these are not.',
                 $list->count,
                 $list->rows,
                 $i,
@@ -180,7 +177,7 @@ final class TableProfile
     private function lostZeros(ColumnFacts $f): int
     {
         [$usual, $n] = self::usualLength($f);
-        if ($usual < 2 || $n * 2 < $f->filled || ($f->marked[Mark::LEADING_ZERO] ?? new RowList())->count === 0) {
+        if ($usual < 2 || $n * 2 < $f->filled || ($f->marked[Mark::LEADING_ZERO] ?? new RowList)->count === 0) {
             return 0;
         }
         $short = 0;

@@ -10,7 +10,7 @@ final class Decoder
 
     public function __construct(private readonly Encoding $encoding)
     {
-        $this->switched = new RowList();
+        $this->switched = new RowList;
     }
 
     /**

@@ -63,9 +63,8 @@ final readonly class DelimitedFormat implements Format
 
     public function describe(): string
     {
-        return $this->encoding->value.
-            ', '.
-            match ($this->delimiter) {
+        return $this->encoding->value.', '
+            .match ($this->delimiter) {
                 ',' => 'comma',
                 ';' => 'semicolon',
                 "\t" => 'tab',

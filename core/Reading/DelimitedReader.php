@@ -24,9 +24,9 @@ final class DelimitedReader
 
     public function __construct(
         private readonly DelimitedFormat $format,
-        private readonly Layout $layout = new Layout(),
+        private readonly Layout $layout = new Layout,
     ) {
-        $this->text = new TextLines();
+        $this->text = new TextLines;
     }
 
     /** @param  iterable<string>  $bytes */
@@ -48,8 +48,8 @@ final class DelimitedReader
         if ($this->commentLines > 0) {
             $remarks[] = new Remark(
                 'comments',
-                Remark::say($this->commentLines, 'line begins with', 'lines begin with').
-                    " \"{$this->layout->comment}\" and are no rows.",
+                Remark::say($this->commentLines, 'line begins with', 'lines begin with')
+                    ." \"{$this->layout->comment}\" and are no rows.",
                 $this->commentLines,
             );
         }
@@ -131,12 +131,12 @@ final class DelimitedReader
     {
         return max(
             0,
-            $this->lines -
-                min($this->layout->skip, $this->lines) -
-                $this->blankLines -
-                $this->commentLines -
-                $this->innerBreaks -
-                ($this->layout->header ? 1 : 0),
+            $this->lines
+                - min($this->layout->skip, $this->lines)
+                - $this->blankLines
+                - $this->commentLines
+                - $this->innerBreaks
+                - ($this->layout->header ? 1 : 0),
         );
     }
 

@@ -36,8 +36,8 @@ final readonly class FormatGuess
         }
         foreach (self::SIGNATURES as $start => $kind) {
             if (
-                str_starts_with($sample, $start) &&
-                ($start !== 'MZ' || str_contains(substr($sample, 0, 512), "\x00"))
+                str_starts_with($sample, $start)
+                && ($start !== 'MZ' || str_contains(substr($sample, 0, 512), "\x00"))
             ) {
                 throw ReadingError::notText($kind);
             }

@@ -30,6 +30,6 @@ final class HeaderGuess
             }
         }
 
-        return [new Layout(), 'the sheet has no cells'];
+        return [new Layout, 'the sheet has no cells'];
     }
 }

@@ -22,7 +22,8 @@ final class LaidOut implements Table
 
     /**
      * @param  \Iterator<RawRow>  $grid
-     * @param  \Closure(int): ?int  $count  data rows by the source's own count, known at the end, before the layout leaves any out; given the rows seen
+     * @param  \Closure(int): ?int  $count  data rows by the source's own count, known at the end, before the layout
+     *                                       leaves any out; given the rows seen
      * @param  \Closure(): list<Remark>  $remarks  of the grid, known at the end
      * @param  bool  $ragged  whether a row with fewer cells than the header is a defect (text) or merely ends early (a sheet)
      * @param  list<string>|null  $names  headers, when the format itself states them
@@ -37,8 +38,8 @@ final class LaidOut implements Table
         private readonly ?array $names = null,
     ) {
         $this->grid = $grid;
-        $this->wrongWidth = new RowList();
-        $this->blank = new RowList();
+        $this->wrongWidth = new RowList;
+        $this->blank = new RowList;
     }
 
     public function columns(): Columns
@@ -48,9 +49,9 @@ final class LaidOut implements Table
         }
         $this->grid->rewind();
         while (
-            $this->grid->valid() &&
-            ($this->grid->current()->line <= $this->layout->skip ||
-                (! $this->ragged && $this->cells($this->grid->current()) === []))
+            $this->grid->valid()
+            && ($this->grid->current()->line <= $this->layout->skip
+                || (! $this->ragged && $this->cells($this->grid->current()) === []))
         ) {
             $this->grid->next();
         }
@@ -171,8 +172,8 @@ final class LaidOut implements Table
         if ($this->notTaken > 0) {
             $remarks[] = new Remark(
                 'left_out',
-                Remark::say($this->notTaken, 'row is outside', 'rows are outside').
-                    ' the stated first row and number of rows.',
+                Remark::say($this->notTaken, 'row is outside', 'rows are outside')
+                    .' the stated first row and number of rows.',
                 $this->notTaken,
             );
         }

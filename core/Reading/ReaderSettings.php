@@ -11,7 +11,7 @@ final readonly class ReaderSettings
      */
     public function __construct(
         public Format $format,
-        public Layout $layout = new Layout(),
+        public Layout $layout = new Layout,
         public ?string $member = null,
         public bool $padShort = false,
     ) {
@@ -29,9 +29,9 @@ final readonly class ReaderSettings
                 'pad_short' => $this->padShort ?: null,
             ],
             fn ($v) => $v !== null,
-        ) +
-            $this->format->toArray() +
-            $this->layout->toArray();
+        )
+            + $this->format->toArray()
+            + $this->layout->toArray();
     }
 
     /** Name of the source's connection it is read through, null when it comes from a file. */

@@ -38,7 +38,8 @@ final class ReadingError extends \RuntimeException
     {
         return new self(
             sprintf(
-                'The quote opened in line %s is never closed, so everything after it would be one cell. Close it in the file, or choose no quote character.',
+                'The quote opened in line %s is never closed, so everything after it would be one cell. '
+                    .'Close it in the file, or choose no quote character.',
                 number_format($line),
             ),
         );

@@ -33,17 +33,17 @@ final readonly class Recognition
         }
         if (self::isDbase($sample)) {
             return [
-                new self(new ReaderSettings(new DbaseFormat()), [
+                new self(new ReaderSettings(new DbaseFormat), [
                     'kind' => 'it begins with the header of a dBase table',
                 ]),
             ];
         }
         $start = ltrim(preg_replace('/^\xEF\xBB\xBF/', '', $sample) ?? '', " \t\r\n");
         if (
-            $start !== '' &&
-            ! str_starts_with($start, '{\\rtf') &&
-            ($start[0] === '{' || $start[0] === '[') &&
-            ($found = self::json($start)) !== []
+            $start !== ''
+            && ! str_starts_with($start, '{\\rtf')
+            && ($start[0] === '{' || $start[0] === '[')
+            && ($found = self::json($start)) !== []
         ) {
             return $found;
         }
@@ -93,20 +93,20 @@ final readonly class Recognition
     private static function isDbase(string $sample): bool
     {
         if (
-            strlen($sample) < 65 ||
-            ! in_array(ord($sample[0]), [0x03, 0x30, 0x31, 0x32, 0x43, 0x63, 0x83, 0x8B, 0xCB, 0xF5], true)
+            strlen($sample) < 65
+            || ! in_array(ord($sample[0]), [0x03, 0x30, 0x31, 0x32, 0x43, 0x63, 0x83, 0x8B, 0xCB, 0xF5], true)
         ) {
             return false;
         }
         /** @var array{h: int, r: int} $sizes */
         $sizes = unpack('vh/vr', substr($sample, 8, 4));
 
-        return $sizes['h'] >= 65 &&
-            $sizes['r'] > 1 &&
-            ord($sample[2]) >= 1 &&
-            ord($sample[2]) <= 12 &&
-            ord($sample[3]) <= 31 &&
-            preg_match('/^[\w ]{1,10}\x00/', substr($sample, 32, 11)) === 1;
+        return $sizes['h'] >= 65
+            && $sizes['r'] > 1
+            && ord($sample[2]) >= 1
+            && ord($sample[2]) <= 12
+            && ord($sample[3]) <= 31
+            && preg_match('/^[\w ]{1,10}\x00/', substr($sample, 32, 11)) === 1;
     }
 
     /** @return list<self> */
@@ -148,7 +148,7 @@ final readonly class Recognition
 
         return $found !== []
             ? $found
-            : [new self(new ReaderSettings(new JsonFormat()), ['records' => 'the document is one object'])];
+            : [new self(new ReaderSettings(new JsonFormat), ['records' => 'the document is one object'])];
     }
 
     /**
@@ -162,8 +162,8 @@ final readonly class Recognition
         foreach ($record as $list => $value) {
             if (is_array($value) && array_is_list($value) && $value !== []) {
                 $carry = $key === '' ? [] : [$key];
-                $inner =
-                    $format instanceof JsonFormat
+                $inner
+                    = $format instanceof JsonFormat
                         ? new JsonFormat($format->lines, $format->records, (string) $list, $carry)
                         : new XmlFormat($format->records, (string) $list, $carry);
                 $found[] = new self(
@@ -189,8 +189,8 @@ final readonly class Recognition
             try {
                 foreach ((new XmlRecords(new XmlFormat($path), fn () => str_split($start, 4096)))->each() as $element) {
                     foreach ($element as $key => $value) {
-                        $record[$key] =
-                            isset($record[$key]) && is_array($record[$key]) && array_is_list($record[$key])
+                        $record[$key]
+                            = isset($record[$key]) && is_array($record[$key]) && array_is_list($record[$key])
                                 ? $record[$key]
                                 : $value;
                     }

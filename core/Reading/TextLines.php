@@ -51,8 +51,8 @@ final class TextLines
     {
         $carriages = substr_count($chunk, "\r");
         if (
-            $carriages === 0 ||
-            ($carriages === substr_count($chunk, "\r\n") && $carriages === substr_count($chunk, "\n"))
+            $carriages === 0
+            || ($carriages === substr_count($chunk, "\r\n") && $carriages === substr_count($chunk, "\n"))
         ) {
             // Nearly every file has one kind of break.
             $break = $carriages === 0 ? "\n" : "\r\n";

@@ -13,10 +13,8 @@ final class TextRemarks
             $lines = $decoder->switched;
             $remarks[] = new Remark(
                 'mixed_encoding',
-                Remark::say($lines->count, 'line is not UTF-8 and was', 'lines are not UTF-8 and were').
-                    ' read as Windows-1252, beginning with line '.
-                    number_format($lines->rows[0]).
-                    '.',
+                Remark::say($lines->count, 'line is not UTF-8 and was', 'lines are not UTF-8 and were')
+                    .' read as Windows-1252, beginning with line '.number_format($lines->rows[0]).'.',
                 $lines->count,
                 $lines->rows,
                 null,

@@ -20,7 +20,7 @@ final class ColumnReading
         }
         $columnType = strtolower($columnType);
         if ($columnType === 'tinyint(1)') {
-            return new Types\BooleanType();
+            return new Types\BooleanType;
         }
         if (preg_match('/^(decimal|numeric)\((\d+),(\d+)\)/', $columnType, $m) === 1) {
             return new Types\DecimalType((int) $m[2], (int) $m[3]);
@@ -44,7 +44,7 @@ final class ColumnReading
             return new Types\DateType(true);
         }
         if ($columnType === 'date') {
-            return new Types\DateType();
+            return new Types\DateType;
         }
         if (preg_match('/^enum\((.*)\)$/', $columnType) === 1) {
             return new Types\ChoiceType(self::quoted($columnType));
@@ -62,9 +62,8 @@ final class ColumnReading
         foreach ($checks as $check) {
             if (
                 preg_match(
-                    '/^\(?`?'.
-                        preg_quote($name, '/').
-                        '`?\s+in\s*\(((?:\'(?:[^\'\\\\]|\'\'|\\\\.)*\'|[^\'()])*)\)\)?$/i',
+                    '/^\(?`?'.preg_quote($name, '/')
+                        .'`?\s+in\s*\(((?:\'(?:[^\'\\\\]|\'\'|\\\\.)*\'|[^\'()])*)\)\)?$/i',
                     trim($check),
                     $m,
                 ) === 1

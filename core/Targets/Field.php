@@ -31,9 +31,9 @@ final readonly class Field
                 (string) ($a['max'] ?? '2147483647'),
             ),
             'decimal' => new Types\DecimalType((int) $a['precision'], (int) $a['scale']),
-            'date' => new Types\DateType(),
+            'date' => new Types\DateType,
             'datetime' => new Types\DateType(true),
-            'boolean' => new Types\BooleanType(),
+            'boolean' => new Types\BooleanType,
             'choice' => new Types\ChoiceType(array_values(array_map('strval', (array) $a['values']))),
             default => throw new \InvalidArgumentException(
                 'A field has a type of kind text, integer, decimal, date, datetime, boolean or choice.',
@@ -54,9 +54,9 @@ final readonly class Field
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return ['name' => $this->name] +
-            $this->type->toArray() +
-            array_filter(
+        return ['name' => $this->name]
+            + $this->type->toArray()
+            + array_filter(
                 [
                     'required' => $this->required,
                     'assigned' => $this->assigned,

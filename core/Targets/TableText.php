@@ -31,45 +31,33 @@ final class TableText
             $lines = [];
             foreach ($entity->fields as $field) {
                 $isKey = $field->name === $entity->key;
-                $lines[] =
-                    self::name($field->name).
-                    ' '.
-                    self::type($field, $all, $isKey).
-                    ($field->required || $isKey ? ' NOT NULL' : ' NULL').
-                    ($isKey && self::isCounted($field) ? ' AUTO_INCREMENT' : '').
-                    ($field->default !== null && ! $isKey ? ' DEFAULT '.self::quote($field->default) : '').
-                    ($field->type instanceof ChoiceType
-                        ? ' CHECK ('.
-                            self::name($field->name).
-                            ' IN ('.
-                            implode(', ', array_map(self::quote(...), $field->type->values)).
-                            '))'
+                $lines[]
+                    = self::name($field->name).' '.self::type($field, $all, $isKey)
+                    .($field->required || $isKey ? ' NOT NULL' : ' NULL')
+                    .($isKey && self::isCounted($field) ? ' AUTO_INCREMENT' : '')
+                    .($field->default !== null && ! $isKey ? ' DEFAULT '.self::quote($field->default) : '')
+                    .($field->type instanceof ChoiceType
+                        ? ' CHECK ('.self::name($field->name).' IN ('
+                            .implode(', ', array_map(self::quote(...), $field->type->values)).'))'
                         : '');
             }
             $lines[] = 'PRIMARY KEY ('.self::name($entity->key).')';
             foreach ($entity->uniques as $i => $unique) {
-                $lines[] =
-                    'UNIQUE KEY '.
-                    self::name('u'.($i + 1).'_'.implode('_', $unique)).
-                    ' ('.
-                    implode(', ', array_map(self::name(...), $unique)).
-                    ')';
+                $lines[]
+                    = 'UNIQUE KEY '.self::name('u'.($i + 1).'_'.implode('_', $unique)).' ('
+                    .implode(', ', array_map(self::name(...), $unique)).')';
             }
-            $tables[] =
-                "CREATE TABLE {$table($entity->name)} (\n    ".
-                implode(",\n    ", $lines).
-                "\n) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4";
+            $tables[]
+                = "CREATE TABLE {$table($entity->name)} (\n    ".implode(",\n    ", $lines)
+                ."\n) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4";
             foreach ($entity->references() as $field) {
                 $parent = $all->entities[(string) $field->refers] ?? null;
                 if ($parent !== null) {
-                    $links[] =
-                        "ALTER TABLE {$table($entity->name)} ADD CONSTRAINT ".
-                        self::name(substr("{$prefix}{$entity->name}_$field->name", 0, 64)).
-                        ' FOREIGN KEY ('.
-                        self::name($field->name).
-                        ") REFERENCES {$table($parent->name)} (".
-                        self::name($parent->key).
-                        ')';
+                    $links[]
+                        = "ALTER TABLE {$table($entity->name)} ADD CONSTRAINT "
+                        .self::name(substr("{$prefix}{$entity->name}_$field->name", 0, 64)).' FOREIGN KEY ('
+                        .self::name($field->name).") REFERENCES {$table($parent->name)} (".self::name($parent->key)
+                        .')';
                 }
             }
         }
@@ -90,8 +78,8 @@ final class TableText
             $type instanceof BooleanType => 'TINYINT(1)',
             $type instanceof IntegerType => self::isCounted($field) && $isKey
                 ? 'INT UNSIGNED'
-                : (BigInteger::of($type->max)->isGreaterThan(2147483647) ||
-                BigInteger::of($type->min)->isLessThan(-2147483648)
+                : (BigInteger::of($type->max)->isGreaterThan(2147483647)
+                || BigInteger::of($type->min)->isLessThan(-2147483648)
                     ? 'BIGINT'.(BigInteger::of($type->min)->isNegative() ? '' : ' UNSIGNED')
                     : 'INT'),
             $type instanceof DecimalType => "DECIMAL($type->precision,$type->scale)",

@@ -9,15 +9,22 @@ use Illuminate\Support\Facades\Schema;
 return new class extends Migration
 {
     private const TABLES = [
-        'check_rows' => 'check_id BIGINT UNSIGNED NOT NULL, cause SMALLINT UNSIGNED NOT NULL, row_no INT UNSIGNED NOT NULL, PRIMARY KEY (check_id, cause, row_no), FOREIGN KEY (check_id) REFERENCES load_checks (id) ON DELETE CASCADE',
+        'check_rows' => 'check_id BIGINT UNSIGNED NOT NULL, cause SMALLINT UNSIGNED NOT NULL, row_no INT UNSIGNED '
+            .'NOT NULL, PRIMARY KEY (check_id, cause, row_no), FOREIGN KEY (check_id) REFERENCES load_checks (id) ON DELETE CASCADE',
         // row_no is that of the take before where a row is gone; was_row is where a changed row stood in it.
-        'take_changes' => "take_id BIGINT UNSIGNED NOT NULL, kind ENUM('added', 'changed', 'gone') NOT NULL, row_no INT UNSIGNED NOT NULL, was_row INT UNSIGNED NULL, PRIMARY KEY (take_id, kind, row_no), FOREIGN KEY (take_id) REFERENCES takes (id) ON DELETE CASCADE",
+        'take_changes' => "take_id BIGINT UNSIGNED NOT NULL, kind ENUM('added', 'changed', 'gone') NOT NULL, row_no "
+            .'INT UNSIGNED NOT NULL, was_row INT UNSIGNED NULL, PRIMARY KEY (take_id, kind, row_no), '
+            .'FOREIGN KEY (take_id) REFERENCES takes (id) ON DELETE CASCADE',
         // Rows that share a key, by the first of them; 0 for rows whose key is blank.
-        'key_rows' => 'key_id BIGINT UNSIGNED NOT NULL, first_row INT UNSIGNED NOT NULL, row_no INT UNSIGNED NOT NULL, PRIMARY KEY (key_id, first_row, row_no), FOREIGN KEY (key_id) REFERENCES key_candidates (id) ON DELETE CASCADE',
+        'key_rows' => 'key_id BIGINT UNSIGNED NOT NULL, first_row INT UNSIGNED NOT NULL, row_no INT UNSIGNED NOT '
+            .'NULL, PRIMARY KEY (key_id, first_row, row_no), FOREIGN KEY (key_id) REFERENCES key_candidates (id) ON DELETE CASCADE',
         // References are written anew by each study, so they are known by a number of their own.
-        'orphan_rows' => 'migration_id BIGINT UNSIGNED NOT NULL, reference INT UNSIGNED NOT NULL, row_no INT UNSIGNED NOT NULL, PRIMARY KEY (migration_id, reference, row_no), FOREIGN KEY (migration_id) REFERENCES migrations (id) ON DELETE CASCADE',
+        'orphan_rows' => 'migration_id BIGINT UNSIGNED NOT NULL, reference INT UNSIGNED NOT NULL, row_no INT '
+            .'UNSIGNED NOT NULL, PRIMARY KEY (migration_id, reference, row_no), '
+            .'FOREIGN KEY (migration_id) REFERENCES migrations (id) ON DELETE CASCADE',
         // Only of findings about more rows than stand with them.
-        'finding_rows' => 'finding_id BIGINT UNSIGNED NOT NULL, row_no INT UNSIGNED NOT NULL, PRIMARY KEY (finding_id, row_no), FOREIGN KEY (finding_id) REFERENCES findings (id) ON DELETE CASCADE',
+        'finding_rows' => 'finding_id BIGINT UNSIGNED NOT NULL, row_no INT UNSIGNED NOT NULL, PRIMARY KEY '
+            .'(finding_id, row_no), FOREIGN KEY (finding_id) REFERENCES findings (id) ON DELETE CASCADE',
     ];
 
     public function up(): void

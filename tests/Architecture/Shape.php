@@ -37,7 +37,7 @@ final class Shape
 
     public function __construct(private readonly string $root)
     {
-        $this->parser = (new ParserFactory())->createForHostVersion();
+        $this->parser = (new ParserFactory)->createForHostVersion();
     }
 
     /**
@@ -76,7 +76,7 @@ final class Shape
     /** @return array<Node> */
     private function parse(string $file): array
     {
-        $traverser = new NodeTraverser(new NameResolver());
+        $traverser = new NodeTraverser(new NameResolver);
 
         return $traverser->traverse($this->parser->parse($this->text($file)) ?? []);
     }
@@ -97,7 +97,7 @@ final class Shape
     /** @return list<Stmt\ClassMethod> */
     public function methods(string $file): array
     {
-        return array_values((new NodeFinder())->findInstanceOf($this->parsed($file), Stmt\ClassMethod::class));
+        return array_values((new NodeFinder)->findInstanceOf($this->parsed($file), Stmt\ClassMethod::class));
     }
 
     public static function length(Stmt\ClassMethod $method): int
@@ -108,9 +108,9 @@ final class Shape
     /** Ways through it: one, and one more at every place where it divides (McCabe, "A Complexity Measure", 1976). */
     public static function branches(Stmt\ClassMethod $method): int
     {
-        return 1 +
-            count(
-                (new NodeFinder())->find(
+        return 1
+            + count(
+                (new NodeFinder)->find(
                     $method->stmts ?? [],
                     fn (Node $n) => in_array($n::class, self::BRANCHES, true),
                 ),
@@ -121,7 +121,7 @@ final class Shape
     public function uses(string $file): array
     {
         $names = [];
-        foreach ((new NodeFinder())->findInstanceOf($this->parsed($file), Node\Name\FullyQualified::class) as $name) {
+        foreach ((new NodeFinder)->findInstanceOf($this->parsed($file), Node\Name\FullyQualified::class) as $name) {
             $names[$name->toString()] = true;
         }
 

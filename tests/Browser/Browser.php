@@ -55,7 +55,7 @@ final class Browser
             fn () => @fsockopen('127.0.0.1', $web) !== false && @fsockopen('127.0.0.1', $chrome) !== false,
             'web server and chromedriver',
         );
-        $options = (new ChromeOptions())->addArguments([
+        $options = (new ChromeOptions)->addArguments([
             '--headless=new',
             '--no-sandbox',
             '--disable-gpu',
@@ -155,7 +155,10 @@ final class Browser
         $axe = (string) file_get_contents(dirname(__DIR__, 2).'/node_modules/axe-core/axe.min.js');
         $this->driver->executeScript($axe);
         $found = $this->driver->executeAsyncScript(
-            'const done = arguments[0]; axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"], rules: {region: {enabled: false}}}).then(r => done(r.violations.map(v => v.id + ": " + v.nodes.slice(0, 3).map(n => n.target.join(" ") + " " + (n.any[0] ? n.any[0].message : "")).join("; "))))',
+            'const done = arguments[0]; axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", '
+                .'"wcag22aa", "best-practice"], rules: {region: {enabled: false}}}).then(r => '
+                .'done(r.violations.map(v => v.id + ": " + v.nodes.slice(0, 3).map(n => n.target.join(" ") + " '
+                .'" + (n.any[0] ? n.any[0].message : "")).join("; "))))',
         );
 
         return array_values($found);
@@ -181,8 +184,8 @@ final class Browser
             }
         }
         throw new \RuntimeException(
-            "Waited $seconds seconds for $what. The page says: ".
-                mb_substr(isset($this->driver) ? $this->text() : '', 0, 1500),
+            "Waited $seconds seconds for $what. The page says: "
+                .mb_substr(isset($this->driver) ? $this->text() : '', 0, 1500),
         );
     }
 

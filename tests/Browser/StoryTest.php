@@ -23,7 +23,7 @@ final class StoryTest extends TestCase
         parent::setUp();
         $this->migration = $this->demoMigration(null, true);
         $this->user(Role::Lead);
-        $this->browser = new Browser();
+        $this->browser = new Browser;
     }
 
     protected function tearDown(): void
@@ -203,9 +203,8 @@ final class StoryTest extends TestCase
         $b->see('7 rejected rows can be loaded again');
         $this->assertClean();
         $b->go(
-            "$m/rejects/vessel?cause=".
-                DB::table('loads')->where('name', 'Vessels')->value('id').
-                '~mapping~not_a_date~built',
+            "$m/rejects/vessel?cause=".DB::table('loads')->where('name', 'Vessels')->value('id')
+                .'~mapping~not_a_date~built',
         );
         $b->press('Repair');
         $this->assertClean();
@@ -264,8 +263,11 @@ final class StoryTest extends TestCase
         $b->press('All as text');
         $b->see('Craft: all rules as text');
         $this->assertClean();
-        $text =
-            "name = shorten(tidy(first(craft_name, 'unnamed')), 40)\nregistration = upper(reg_no)\nowner = parent(owner_no)\ntype = code('vessel types', craft_typ)\nbuilt = date(nothing_if(built, '00/00/00', '31/02/2003'), 'd/m/y', 'd/m/Y')\nlength_m = round(feet(loa_ft), 2)\ndraught_m = decimal(draught, ',')\ninsured_until left empty: the insurer tells the new office";
+        $text
+            = "name = shorten(tidy(first(craft_name, 'unnamed')), 40)\nregistration = upper(reg_no)\nowner = "
+                ."parent(owner_no)\ntype = code('vessel types', craft_typ)\nbuilt = date(nothing_if(built, "
+                ."'00/00/00', '31/02/2003'), 'd/m/y', 'd/m/Y')\nlength_m = round(feet(loa_ft), "
+                ."2)\ndraught_m = decimal(draught, ',')\ninsured_until left empty: the insurer tells the new office";
         $b->driver->executeScript(
             'const t = document.querySelector("#text"); t.value = arguments[0]; t.dispatchEvent(new Event("input", {bubbles: true}))',
             [$text],
@@ -275,7 +277,8 @@ final class StoryTest extends TestCase
         $b->press('Keep all of it');
         $b->see('Nothing was kept');
         $b->driver->executeScript(
-            'const t = document.querySelector("#text"); t.value = t.value.replace("craft_typ)", "craft_type)"); t.dispatchEvent(new Event("input", {bubbles: true}))',
+            'const t = document.querySelector("#text"); t.value = t.value.replace("craft_typ)", "craft_type)"); '
+                .'t.dispatchEvent(new Event("input", {bubbles: true}))',
         );
         $b->await(fn () => ! str_contains($b->text(), 'no column "craft_typ"'), 'the mistake to go');
         $b->press('Keep all of it');
@@ -366,8 +369,8 @@ final class StoryTest extends TestCase
         $b->see('as before');
         $b->press('Undo ');
         $b->await(
-            fn () => DB::table('rules')->where('field', 'insured_until')->value('empty_reason') ===
-                'the insurer tells the new office',
+            fn () => DB::table('rules')->where('field', 'insured_until')->value('empty_reason')
+                === 'the insurer tells the new office',
             'the undo to be undone',
         );
         $b->press('Specification');
@@ -388,7 +391,8 @@ final class StoryTest extends TestCase
             for ($i = 0; $i < 150; $i++) {
                 $b->keys(WebDriverKeys::TAB);
                 $focus = (string) $b->driver->executeScript(
-                    'const e = document.activeElement; return (e.innerText || "") + " " + (e.getAttribute("aria-label") || "") + " " + (e.id || "")',
+                    'const e = document.activeElement; return (e.innerText || "") + " " + '
+                        .'(e.getAttribute("aria-label") || "") + " " + (e.id || "")',
                 );
                 if (str_contains($focus, $words)) {
                     self::assertNotSame(

@@ -270,7 +270,7 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
                 new Mapper(
                     new LoadDefinition(1, 'L', $entity, 'BB', $case['key'], KeyNormalisation::Trim, $case['rules']),
                     $columns,
-                    new Context(),
+                    new Context,
                 );
                 self::fail($case['says']);
             } catch (DefinitionError $e) {

@@ -16,7 +16,7 @@ use PHPUnit\Framework\TestCase;
 final class DelimitedReaderTest extends TestCase
 {
     /** @return list<list<string>> */
-    private function read(string $bytes, DelimitedFormat $format = new DelimitedFormat(), int $chunk = 7): array
+    private function read(string $bytes, DelimitedFormat $format = new DelimitedFormat, int $chunk = 7): array
     {
         return array_map(
             fn (RawRow $r) => $r->cells,
@@ -82,7 +82,7 @@ final class DelimitedReaderTest extends TestCase
 
     public function test_rows_know_their_line_and_the_count_by_lines_agrees(): void
     {
-        $reader = new DelimitedReader(new DelimitedFormat(), new Layout(skip: 1));
+        $reader = new DelimitedReader(new DelimitedFormat, new Layout(skip: 1));
         $rows = iterator_to_array($reader->rows(["Title\na,b\n\"x\ny\",2\n\n3,4\n"]), false);
         self::assertSame([2, 3, 6], array_map(fn (RawRow $r) => $r->line, $rows));
         self::assertSame(2, $reader->expectedRows());

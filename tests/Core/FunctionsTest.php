@@ -33,11 +33,8 @@ final class FunctionsTest extends TestCase
     private function python(string $script, array $input): mixed
     {
         exec(
-            '/usr/bin/python3 -c '.
-                escapeshellarg("import sys, json\ninput = json.loads(sys.argv[1])\n$script").
-                ' '.
-                escapeshellarg((string) json_encode($input)).
-                ' 2>&1',
+            '/usr/bin/python3 -c '.escapeshellarg("import sys, json\ninput = json.loads(sys.argv[1])\n$script").' '
+                .escapeshellarg((string) json_encode($input)).' 2>&1',
             $out,
             $code,
         );
@@ -160,9 +157,9 @@ print(json.dumps([[jellyfish.levenshtein_distance(a.lower(), b.lower()), round(j
         }
         $named = 0;
         foreach ($countries as $c) {
-            $named +=
-                $this->fails(fn () => Identifiers::country($c['name'])) === null &&
-                Identifiers::country($c['name']) === $c['alpha_2']
+            $named
+                += $this->fails(fn () => Identifiers::country($c['name'])) === null
+                && Identifiers::country($c['name']) === $c['alpha_2']
                     ? 1
                     : 0;
         }
@@ -171,8 +168,8 @@ print(json.dumps([[jellyfish.levenshtein_distance(a.lower(), b.lower()), round(j
             json_decode((string) file_get_contents('/usr/share/iso-codes/json/iso_4217.json'), true)['4217'] as $c
         ) {
             if (
-                ! in_array($c['alpha_3'][0], ['X'], true) &&
-                ! in_array(
+                ! in_array($c['alpha_3'][0], ['X'], true)
+                && ! in_array(
                     $c['alpha_3'],
                     ['VED', 'SLE', 'ZWG', 'CHE', 'CHW', 'BOV', 'CLF', 'COU', 'MXV', 'USN', 'UYI', 'UYW'],
                     true,
@@ -301,7 +298,8 @@ print(json.dumps([[jellyfish.levenshtein_distance(a.lower(), b.lower()), round(j
         $days = [['2000-02-28', 2], ['1900-02-28', 1], ['1999-12-31', 366], ['2004-03-01', -1], ['1582-10-15', 1000]];
         self::assertSame(
             $this->python(
-                "from datetime import date, timedelta\nprint(json.dumps([str(date.fromisoformat(d) + timedelta(days=n)) for d, n in input]))",
+                "from datetime import date, timedelta\nprint(json.dumps([str(date.fromisoformat(d) + "
+                    .'timedelta(days=n)) for d, n in input]))',
                 $days,
             ),
             array_map(fn ($d) => Dates::addDays($d[0], $d[1]), $days),

@@ -24,7 +24,7 @@ final class NestedOracleTest extends TestCase
      */
     private function read(string $path, array $settings): array
     {
-        $table = (new TableOpener())->open(Formats::settings($settings), $path);
+        $table = (new TableOpener)->open(Formats::settings($settings), $path);
         $headers = array_map(fn ($c) => $c->header, $table->columns()->all);
         $rows = [];
         foreach ($table->rows() as $row) {
@@ -39,10 +39,8 @@ final class NestedOracleTest extends TestCase
     private function python(string $program, string ...$arguments): mixed
     {
         exec(
-            '/usr/bin/python3 -c '.
-                escapeshellarg($program).
-                ' '.
-                implode(' ', array_map(escapeshellarg(...), $arguments)),
+            '/usr/bin/python3 -c '.escapeshellarg($program).' '
+                .implode(' ', array_map(escapeshellarg(...), $arguments)),
             $out,
             $code,
         );
@@ -68,7 +66,9 @@ final class NestedOracleTest extends TestCase
         def record(depth=0):
             out = {}
             for name in random.sample(['no', 'name', 'a b', 'ü', 'x.y', 'flag'], random.randint(1, 5)):
-                out[name] = {k: scalar() for k in random.sample(['p', 'q', 'r'], random.randint(1, 3))} if depth == 0 and random.random() < 0.25 and '.' not in name else scalar()
+                deeper = depth == 0 and random.random() < 0.25 and '.' not in name
+                few = random.sample(['p', 'q', 'r'], random.randint(1, 3)) if deeper else []
+                out[name] = {k: scalar() for k in few} if deeper else scalar()
             return out
 
         records = [record() for _ in range(random.randint(1, 40))]
@@ -114,7 +114,8 @@ final class NestedOracleTest extends TestCase
         // The same records as lines are the same rows.
         $lines = sys_get_temp_dir()."/baggage-oracle-$seed.jsonl";
         $this->python(
-            'import json, sys; d = json.load(open(sys.argv[1])); open(sys.argv[2], "w").write("".join(json.dumps(r) + "\n" for r in d["data"]["rows"])); print("1")',
+            'import json, sys; d = json.load(open(sys.argv[1])); open(sys.argv[2], '
+                .'"w").write("".join(json.dumps(r) + "\n" for r in d["data"]["rows"])); print("1")',
             $path,
             $lines,
         );
@@ -223,23 +224,17 @@ final class NestedOracleTest extends TestCase
         $n = mt_rand(1, 60);
         for ($i = 1; $i <= $n; $i++) {
             $name = ['Ann', "Bj\x9Brn", '', 'Zo', 'A longer name'][mt_rand(0, 4)];
-            $records .=
-                (mt_rand(0, 9) === 0 ? '*' : ' ').
-                sprintf('%6d', $i).
-                str_pad($name, 14).
-                (mt_rand(0, 4) === 0 ? str_repeat(' ', 10) : sprintf('%10.2f', mt_rand(-99_999, 9_999_999) / 100)).
-                (mt_rand(0, 4) === 0
+            $records .= (mt_rand(0, 9) === 0 ? '*' : ' ').sprintf('%6d', $i).str_pad($name, 14)
+                .(mt_rand(0, 4) === 0 ? str_repeat(' ', 10) : sprintf('%10.2f', mt_rand(-99_999, 9_999_999) / 100))
+                .(mt_rand(0, 4) === 0
                     ? '        '
-                    : sprintf('%04d%02d%02d', mt_rand(1900, 2020), mt_rand(1, 12), mt_rand(1, 28))).
-                ['T', 'F', '?', 'y', ' '][mt_rand(0, 4)];
+                    : sprintf('%04d%02d%02d', mt_rand(1900, 2020), mt_rand(1, 12), mt_rand(1, 28)))
+                .['T', 'F', '?', 'y', ' '][mt_rand(0, 4)];
         }
         $length = 1 + array_sum(array_column($fields, 2));
-        $head =
-            "\x03".
-            pack('C3', 104, 11, 24).
-            pack('Vvv', $n, 32 + 32 * count($fields) + 1, $length).
-            str_repeat("\0", 17).
-            "\x02\0\0";
+        $head
+            = "\x03".pack('C3', 104, 11, 24).pack('Vvv', $n, 32 + 32 * count($fields) + 1, $length)
+            .str_repeat("\0", 17)."\x02\0\0";
         foreach ($fields as [$name, $type, $size, $decimals]) {
             $head .= str_pad($name, 11, "\0").$type."\0\0\0\0".chr($size).chr($decimals).str_repeat("\0", 14);
         }
@@ -248,7 +243,9 @@ final class NestedOracleTest extends TestCase
         $program = <<<'PYTHON'
         import dbfread, json, sys
         def text(v):
-            return None if v is None or v == '' else ('T' if v is True else 'F' if v is False else ('%.2f' % v if isinstance(v, float) else str(v)))
+            if v is None or v == '':
+                return None
+            return 'T' if v is True else 'F' if v is False else ('%.2f' % v if isinstance(v, float) else str(v))
         print(json.dumps([[text(v) for v in r.values()] for r in dbfread.DBF(sys.argv[1], encoding='cp850')]))
         PYTHON;
         $expected = $this->python($program, $path);

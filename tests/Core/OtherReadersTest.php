@@ -27,7 +27,7 @@ final class OtherReadersTest extends TestCase
     {
         $path = tempnam(sys_get_temp_dir(), 'reader');
         file_put_contents($path, $bytes);
-        $table = (new TableOpener())->open(Formats::settings($settings), $path);
+        $table = (new TableOpener)->open(Formats::settings($settings), $path);
         $headers = array_map(fn ($c) => $c->header, $table->columns()->all);
         $rows = array_map(fn ($r) => $r->cells, iterator_to_array($table->rows(), false));
         self::assertSame(count($rows), $table->sourceRows(), 'the independent count');
@@ -81,10 +81,10 @@ final class OtherReadersTest extends TestCase
 
     public function test_json_keeps_every_digit_and_flattens(): void
     {
-        $json =
-            '{"meta":{"n":2},"data":{"jobs":[{"no":1,"sum":12.50,"big":12345678901234567890,"e":1.0E+2,"neg":-0.10,"who":{"name":"Bj\u00f8rn \"B\" 1.50","tel":null},"ok":true,"tags":["a",2.50]},'.
-            "\n".
-            '{"no":"02","extra":"x","tags":[]}]}}';
+        $json
+            = '{"meta":{"n":2},"data":{"jobs":[{"no":1,"sum":12.50,"big":12345678901234567890,"e":1.0E+2,"neg":-0.10,'
+                .'"who":{"name":"Bj\u00f8rn \"B\" 1.50","tel":null},"ok":true,"tags":["a",2.50]},'."\n"
+            .'{"no":"02","extra":"x","tags":[]}]}}';
         [$headers, $rows] = $this->table($json, ['kind' => 'json', 'records' => 'data.jobs']);
         self::assertSame(['no', 'sum', 'big', 'e', 'neg', 'who.name', 'who.tel', 'ok', 'tags', 'extra'], $headers);
         self::assertSame(
@@ -118,8 +118,8 @@ final class OtherReadersTest extends TestCase
     /** RFC 8259: what is JSON text and what is not, at any border between chunks. */
     public function test_json_texts_at_any_chunk_border(): void
     {
-        $text =
-            '{ "x" : [1, {"a" : "b]}\\\\" } ] , "list": [ {"k":"\\"[{"}, {} , {"k": [ [ ] , {"z":"\\u005D"} ] } ] , "t": true }';
+        $text
+            = '{ "x" : [1, {"a" : "b]}\\\\" } ] , "list": [ {"k":"\\"[{"}, {} , {"k": [ [ ] , {"z":"\\u005D"} ] } ] , "t": true }';
         for ($size = 1; $size < 12; $size++) {
             self::assertSame(
                 ['{"k":"\\"[{"}', '{}', '{"k": [ [ ] , {"z":"\\u005D"} ] }'],
@@ -149,7 +149,10 @@ final class OtherReadersTest extends TestCase
         }
     }
 
-    /** The cases of json.org's JSON_checker (as Python's own test suite carries them), each in a record; 1 and 18 are valid JSON by RFC 8259. */
+    /**
+     * The cases of json.org's JSON_checker (as Python's own test suite carries them), each in a record; 1 and 18 are
+     * valid JSON by RFC 8259.
+     */
     public function test_json_checker_cases(): void
     {
         $bad = [
@@ -212,10 +215,10 @@ final class OtherReadersTest extends TestCase
 
     public function test_xml_records_with_attributes_and_lists(): void
     {
-        $xml =
-            '<?xml version="1.0" encoding="ISO-8859-1"?><export><!-- c --><jobs><job no="1"><who>Bj'.
-            "\xF8".
-            'rn &amp; co</who><part q="2">anode</part><part>belt</part></job><job no="2"><who><![CDATA[<x>]]></who><part>shackle</part><empty/></job></jobs></export>';
+        $xml
+            = '<?xml version="1.0" encoding="ISO-8859-1"?><export><!-- c --><jobs><job no="1"><who>Bj'."\xF8"
+            .'rn &amp; co</who><part q="2">anode</part><part>belt</part></job><job '
+                .'no="2"><who><![CDATA[<x>]]></who><part>shackle</part><empty/></job></jobs></export>';
         [$headers, $rows] = $this->table($xml, ['kind' => 'xml', 'records' => 'export/jobs/job']);
         self::assertSame(['@no', 'who', 'part', 'empty'], $headers);
         self::assertSame(
@@ -282,12 +285,12 @@ final class OtherReadersTest extends TestCase
         $path = sys_get_temp_dir().'/baggage.dbf';
         file_put_contents($path, $bytes);
         exec(
-            '/usr/bin/python3 -c '.
-                escapeshellarg(
-                    'import dbfread,json,sys; print(json.dumps([[str(v) if v is not None else None for v in r.values()] for r in dbfread.DBF(sys.argv[1])]))',
-                ).
-                ' '.
-                escapeshellarg($path),
+            '/usr/bin/python3 -c '
+                .escapeshellarg(
+                    'import dbfread,json,sys; print(json.dumps([[str(v) if v is not None else None for v in '
+                        .'r.values()] for r in dbfread.DBF(sys.argv[1])]))',
+                )
+                .' '.escapeshellarg($path),
             $out,
             $code,
         );

@@ -20,8 +20,8 @@ final class PlanTest extends TestCase
 
     public function test_what_is_written_reads_the_same(): void
     {
-        $plan = (new PlanReader())->read($this->demo(), 'plan.yaml');
-        self::assertSame($plan, (new PlanReader())->read((new PlanWriter())->write($plan), 'again.yaml'));
+        $plan = (new PlanReader)->read($this->demo(), 'plan.yaml');
+        self::assertSame($plan, (new PlanReader)->read((new PlanWriter)->write($plan), 'again.yaml'));
     }
 
     /** @return iterable<array{string, string, string}> */
@@ -51,7 +51,7 @@ final class PlanTest extends TestCase
         self::assertStringContainsString($old, $this->demo());
         $line = substr_count(substr($this->demo(), 0, (int) strpos($this->demo(), $old)), "\n") + 1;
         try {
-            (new PlanReader())->read(str_replace($old, $new, $this->demo()), 'plan.yaml');
+            (new PlanReader)->read(str_replace($old, $new, $this->demo()), 'plan.yaml');
             self::fail('read');
         } catch (PlanError $e) {
             self::assertStringContainsString('plan.yaml', $e->getMessage());
@@ -65,7 +65,7 @@ final class PlanTest extends TestCase
         preg_match_all('/```yaml\n(baggage: 1.*?)```/s', $page, $examples);
         self::assertNotEmpty($examples[1]);
         foreach ($examples[1] as $example) {
-            self::assertSame(Yaml::parse($example), (new PlanReader())->read($example, 'docs/plan-file.md'));
+            self::assertSame(Yaml::parse($example), (new PlanReader)->read($example, 'docs/plan-file.md'));
         }
     }
 

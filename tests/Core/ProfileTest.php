@@ -23,7 +23,7 @@ final class ProfileTest extends TestCase
     /** @param  iterable<string|null>  $cells */
     private function facts(iterable $cells): ColumnFacts
     {
-        $column = new ColumnProfile(new ValueBudget());
+        $column = new ColumnProfile(new ValueBudget);
         $cells = is_array($cells) ? array_values($cells) : iterator_to_array($cells, false);
         $row = 1;
         foreach (array_chunk($cells, 700) as $part) {
@@ -123,8 +123,8 @@ final class ProfileTest extends TestCase
         foreach (['Skarv', 'Ærø', 'Ångström', '12 Pier Street', '2003-02-01', '10', 'Totally'] as $clean) {
             self::assertSame(
                 0,
-                Mark::of($clean) &
-                    (Mark::ODD | Mark::SENTINEL_DATE | Mark::IMPOSSIBLE_DATE | Mark::TOTAL_WORD | Mark::TWO_DIGIT_YEAR),
+                Mark::of($clean)
+                    & (Mark::ODD | Mark::SENTINEL_DATE | Mark::IMPOSSIBLE_DATE | Mark::TOTAL_WORD | Mark::TWO_DIGIT_YEAR),
                 $clean,
             );
         }
@@ -143,7 +143,7 @@ final class ProfileTest extends TestCase
     public function test_the_estimate_keeps_its_stated_error(): void
     {
         foreach ([1_000, 30_000, 200_000, 500_000] as $n) {
-            $estimate = new DistinctEstimate();
+            $estimate = new DistinctEstimate;
             foreach ([1, 3] as $step) {
                 $estimate->add(
                     (function () use ($n, $step) {
@@ -160,7 +160,7 @@ final class ProfileTest extends TestCase
     public function test_many_different_values_stay_within_bounds(): void
     {
         $before = memory_get_usage();
-        $column = new ColumnProfile(new ValueBudget());
+        $column = new ColumnProfile(new ValueBudget);
         foreach (array_chunk(range(1, 120_000), 5000) as $rows) {
             $column->add(array_map(fn ($i) => $i % 10 === 0 ? 'again' : "K-$i", $rows), $rows);
         }
@@ -191,8 +191,8 @@ final class ProfileTest extends TestCase
         $pick = fn (array $of) => $of[mt_rand(0, count($of) - 1)];
         $rows = [];
         for ($i = 0; $i < 900; $i++) {
-            $rows[] =
-                $i % 300 === 299
+            $rows[]
+                = $i % 300 === 299
                     ? ['No', 'What', 'When', 'Much']
                     : array_slice(
                         [
@@ -230,7 +230,8 @@ final class ProfileTest extends TestCase
         out = {}
         for i, h in enumerate(head):
             cells = [r[i] for r in body if len(r) > i and r[i].strip(' ') != '']
-            out[h] = [len(cells), len(set(cells)), min(map(len, cells), default=0), max(map(len, cells), default=0), max(collections.Counter(cells).values(), default=0)]
+            out[h] = [len(cells), len(set(cells)), min(map(len, cells), default=0), max(map(len, cells), default=0),
+                max(collections.Counter(cells).values(), default=0)]
         print(json.dumps(out))
         PY;
         exec(

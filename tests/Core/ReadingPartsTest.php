@@ -70,7 +70,8 @@ final class ReadingPartsTest extends TestCase
             'http://example.com/TheBook/chapter3',
             $link->after(
                 'http://example.com/TheBook/chapter2',
-                '<http://example.com/TheBook/chapter2>; rel="previous"; title="previous chapter", <http://example.com/TheBook/chapter3>; rel="next"',
+                '<http://example.com/TheBook/chapter2>; rel="previous"; title="previous chapter", '
+                    .'<http://example.com/TheBook/chapter3>; rel="next"',
                 [],
                 5,
             ),
@@ -89,7 +90,7 @@ final class ReadingPartsTest extends TestCase
         foreach ([['meta' => ['next' => null]], ['meta' => 'x'], []] as $end) {
             self::assertNull($cursor->after('http://h/t', '', $end, 5));
         }
-        self::assertNull((new Paging())->after('http://h/t', '', [], 5));
+        self::assertNull((new Paging)->after('http://h/t', '', [], 5));
         foreach ([['sideways'], ['number'], ['cursor', 'after']] as $bad) {
             try {
                 new Paging(...$bad);
@@ -259,16 +260,16 @@ final class ReadingPartsTest extends TestCase
         for ($i = 0; $i < 60_000; $i++) {
             $texts[] = $i % 7 === 0 ? '' : "text $i ".str_repeat('ø&<', $i % 90);
         }
-        $xml =
-            '<?xml version="1.0"?><sst xmlns="x" count="1">'.
-            implode(
+        $xml
+            = '<?xml version="1.0"?><sst xmlns="x" count="1">'
+            .implode(
                 '',
                 array_map(
                     fn ($t) => '<si><t xml:space="preserve">'.htmlspecialchars($t, ENT_XML1).'</t></si>',
                     $texts,
                 ),
-            ).
-            '</sst>';
+            )
+            .'</sst>';
         $strings = new SharedStrings(str_split($xml, 65_537));
         foreach ([0, 1, 7, 8, 41_000, 59_998, 59_999] as $i) {
             self::assertSame($texts[$i], $strings->at($i));
@@ -293,13 +294,17 @@ final class ReadingPartsTest extends TestCase
     /** The quick way through a row and the way through an XML parser have to agree, at any border between chunks. */
     public function test_both_ways_through_a_row_agree_at_any_border(): void
     {
-        $cells =
-            '<row r="2" spans="1:5"><c r="A2" s="1"><v>40179</v></c><c r="C2" t="str"><f>A1&amp;"x"</f><v>a&amp;b</v></c><c r="D2" t="b"><v>1</v></c><c r="E2" t="inlineStr"><is><t>x y</t></is></c></row><row r="3"/><row r="5"><c r="B5"><f t="shared" si="0"/><v>1.5E3</v></c></row>';
+        $cells
+            = '<row r="2" spans="1:5"><c r="A2" s="1"><v>40179</v></c><c r="C2" '
+                .'t="str"><f>A1&amp;"x"</f><v>a&amp;b</v></c><c r="D2" t="b"><v>1</v></c><c r="E2" '
+                .'t="inlineStr"><is><t>x y</t></is></c></row><row r="3"/><row r="5"><c r="B5"><f t="shared" '
+                .'si="0"/><v>1.5E3</v></c></row>';
         $formats = [new NumberFormat('General'), new NumberFormat('dd/mm/yyyy')];
         $read = function (string $xml, int $size) use ($formats): array {
             $grid = new SheetGrid(
                 str_split(
-                    "<worksheet><dimension ref=\"A1:E5\"/><sheetData>$xml</sheetData><mergeCells count=\"1\"><mergeCell ref=\"A1:B1\"/></mergeCells></worksheet>",
+                    "<worksheet><dimension ref=\"A1:E5\"/><sheetData>$xml</sheetData><mergeCells "
+                        .'count="1"><mergeCell ref="A1:B1"/></mergeCells></worksheet>',
                     $size,
                 ),
                 new SharedStrings([]),

@@ -143,13 +143,13 @@ final class RulesTextTest extends TestCase
                 self::assertStringContainsString($says, $e->getMessage());
             }
         }
-        $same = fn (string $how, string $x, string $y) => Comparison::named($how)->print([$x]) ===
-            Comparison::named($how)->print([$y]);
+        $same = fn (string $how, string $x, string $y) => Comparison::named($how)->print([$x])
+            === Comparison::named($how)->print([$y]);
         self::assertTrue(
-            $same('person', 'Lie, Ann', 'ann LIE') &&
-                $same('number', '007', '7') &&
-                $same('organisation', 'Tarn Marine Ltd', 'TARN MARINE') &&
-                $same('trim', ' a', 'a '),
+            $same('person', 'Lie, Ann', 'ann LIE')
+                && $same('number', '007', '7')
+                && $same('organisation', 'Tarn Marine Ltd', 'TARN MARINE')
+                && $same('trim', ' a', 'a '),
         );
         self::assertFalse($same('trim', 'a', 'A') || $same('exact', 'a ', 'a'));
         self::assertNull(Comparison::named('trim')->print(['a', ' ']));

@@ -33,7 +33,7 @@ final class SuggesterTest extends TestCase
         ];
         $facts = [];
         foreach ($data as $cells) {
-            $column = new ColumnProfile(new ValueBudget());
+            $column = new ColumnProfile(new ValueBudget);
             $column->add($cells, range(1, count($cells)));
             $facts[] = $column->finish()->toArray();
         }
@@ -43,10 +43,10 @@ final class SuggesterTest extends TestCase
             new Field('registration', new TextType(12)),
             new Field('owner', new IntegerType('1', '9'), true, false, 'party'),
             new Field('type', new ChoiceType(['sail', 'tug'])),
-            new Field('built', new DateType()),
+            new Field('built', new DateType),
             new Field('length_m', new DecimalType(5, 2)),
-            new Field('insured', new BooleanType()),
-            new Field('survey', new DateType()),
+            new Field('insured', new BooleanType),
+            new Field('survey', new DateType),
             new Field('colour', new TextType(10)),
             new Field('empty', new TextType(10)),
         ]);

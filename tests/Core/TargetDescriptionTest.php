@@ -20,14 +20,19 @@ final class TargetDescriptionTest extends TestCase
         return array_map(fn (Field $f) => $f->describe().($f->assigned ? ', assigned' : ''), $entity->fields);
     }
 
-    /** The Pet and Error schemas of the OpenAPI Specification's own example (OAI/OpenAPI-Specification, "petstore-expanded"): value from memory. */
+    /**
+     * The Pet and Error schemas of the OpenAPI Specification's own example (OAI/OpenAPI-Specification,
+     * "petstore-expanded"): value from memory.
+     */
     public function test_openapi_components(): void
     {
         $document = json_decode(
             '{"openapi":"3.0.0","info":{"title":"x","version":"1"},"paths":{},"components":{"schemas":{
-            "Pet":{"allOf":[{"$ref":"#/components/schemas/NewPet"},{"type":"object","required":["id"],"properties":{"id":{"type":"integer","format":"int64","readOnly":true}}}]},
+            "Pet":{"allOf":[{"$ref":"#/components/schemas/NewPet"},{"type":"object","required":["id"],
+                "properties":{"id":{"type":"integer","format":"int64","readOnly":true}}}]},
             "NewPet":{"type":"object","required":["name"],"properties":{"name":{"type":"string"},"tag":{"type":"string"}}},
-            "Error":{"type":"object","required":["code","message"],"properties":{"code":{"type":"integer","format":"int32"},"message":{"type":"string"}}}}}}',
+            "Error":{"type":"object","required":["code","message"],
+                "properties":{"code":{"type":"integer","format":"int32"},"message":{"type":"string"}}}}}}',
             true,
         );
         $schema = ObjectSchemas::read($document);
@@ -48,8 +53,13 @@ final class TargetDescriptionTest extends TestCase
     {
         $document = json_decode(
             '{"$schema":"https://json-schema.org/draft/2020-12/schema","$defs":{
-            "Berth":{"type":"object","x-unique":[["harbour","code"]],"properties":{"id":{"type":"integer","readOnly":true},"code":{"type":"string","maxLength":12},"harbour":{"$ref":"#/$defs/Harbour"},"neighbour":{"anyOf":[{"$ref":"#/$defs/Berth"},{"type":"null"}]},
-                "depth":{"type":["number","null"],"multipleOf":0.01},"kind":{"enum":["fixed","swinging"],"default":"fixed"},"built":{"type":"string","format":"date","description":"year of the quay"},"seen":{"type":"string","format":"date-time"},"metered":{"type":"boolean","default":false},"position":{"type":"object","properties":{"lat":{"type":"number"}}},"tags":{"type":"array","items":{"type":"string"}}},
+            "Berth":{"type":"object","x-unique":[["harbour","code"]],
+                "properties":{"id":{"type":"integer","readOnly":true},"code":{"type":"string","maxLength":12},
+                "harbour":{"$ref":"#/$defs/Harbour"},"neighbour":{"anyOf":[{"$ref":"#/$defs/Berth"},{"type":"null"}]},
+                "depth":{"type":["number","null"],"multipleOf":0.01},"kind":{"enum":["fixed","swinging"],"default":"fixed"},
+                "built":{"type":"string","format":"date","description":"year of the quay"},
+                "seen":{"type":"string","format":"date-time"},"metered":{"type":"boolean","default":false},
+                "position":{"type":"object","properties":{"lat":{"type":"number"}}},"tags":{"type":"array","items":{"type":"string"}}},
                 "required":["code","harbour","depth","kind"]},
             "Harbour":{"type":"object","properties":{"code":{"type":"string","maxLength":3,"x-key":true}},"required":["code"]},
             "Text":{"type":"string"}}}',
@@ -84,7 +94,8 @@ final class TargetDescriptionTest extends TestCase
                 '{"$defs":{}}' => 'no object with properties',
                 '{"$defs":{"a":{"properties":{"b":{"$ref":"other.json#/x"}}}}}' => 'bundle it first',
                 '{"$defs":{"a":{"properties":{"b":{"$ref":"#/$defs/nothing"}}}}}' => 'nothing is there',
-                '{"$defs":{"a":{"properties":{"b":{"$ref":"#/$defs/c"}}},"c":{"$ref":"#/$defs/d"},"d":{"$ref":"#/$defs/c"}}}' => 'leads back to itself',
+                '{"$defs":{"a":{"properties":{"b":{"$ref":"#/$defs/c"}}},"c":{"$ref":"#/$defs/d"},'
+                    .'"d":{"$ref":"#/$defs/c"}}}' => 'leads back to itself',
             ] as $bad => $says
         ) {
             try {

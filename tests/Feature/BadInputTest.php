@@ -160,7 +160,7 @@ final class BadInputTest extends TestCase
             ),
         );
         $migration = $this->demoMigration(dirname($plan));
-        $report = (new Report())->of($this->load($migration));
+        $report = (new Report)->of($this->load($migration));
         self::assertSame('failed', $report['state'], (string) $report['error']);
         self::assertStringContainsString($says, (string) collect($report['loads'])->firstWhere('load', 'L')['error']);
         self::assertStringContainsString(
@@ -179,7 +179,7 @@ final class BadInputTest extends TestCase
         $migration = $this->demoMigration(
             dirname($this->smallPlan("no,name,n\n1,a,2\n2,b,0\n3,c,x\n4,d,8\n", '{code: 8 / n, name: name}')),
         );
-        $report = (new Report())->of($this->load($migration));
+        $report = (new Report)->of($this->load($migration));
         self::assertSame(
             [2, 2],
             [$report['loads'][0]['outcomes']['loaded'], $report['loads'][0]['outcomes']['rejected']],
@@ -194,13 +194,13 @@ final class BadInputTest extends TestCase
     public function test_what_the_target_alone_refuses_is_isolated(): void
     {
         // 60 rows, one with a country the target does not have: only its foreign key can tell.
-        $csv =
-            "no,name,c\n".
-            implode('', array_map(fn ($i) => "$i,n$i,".($i === 37 ? 'XX' : 'GB')."\n", range(1, 60)));
+        $csv
+            = "no,name,c\n"
+            .implode('', array_map(fn ($i) => "$i,n$i,".($i === 37 ? 'XX' : 'GB')."\n", range(1, 60)));
         $migration = $this->demoMigration(
             dirname($this->smallPlan($csv, "{kind: \"'person'\", name: name, country: c}", 'party')),
         );
-        $report = (new Report())->of($this->load($migration));
+        $report = (new Report)->of($this->load($migration));
         self::assertSame(
             [59, 1],
             [$report['loads'][0]['outcomes']['loaded'], $report['loads'][0]['outcomes']['rejected']],
@@ -223,9 +223,9 @@ final class BadInputTest extends TestCase
             '{{ 7*7 }}',
             "=cmd|'/c calc'!A1",
         ];
-        $csv =
-            "no,name\n".
-            implode(
+        $csv
+            = "no,name\n"
+            .implode(
                 '',
                 array_map(fn ($i, $v) => "$i,\"".str_replace('"', '""', $v)."\"\n", array_keys($evil), $evil),
             );

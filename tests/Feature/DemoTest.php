@@ -18,7 +18,7 @@ final class DemoTest extends TestCase
     {
         $round = $this->load($this->demoMigration(all: true));
         $key = json_decode((string) file_get_contents(self::demo().'/answer-key.json'), true);
-        $report = (new Report())->of($round);
+        $report = (new Report)->of($round);
         self::assertTrue($report['accounted']);
         self::assertTrue($report['proofs_hold']);
         self::assertSame(1, Report::exitCode($report));
@@ -62,23 +62,26 @@ final class DemoTest extends TestCase
         self::assertGreaterThan(0, $length);
         [[$invoices, $total]] = $this->targetRows('SELECT COUNT(*), SUM(total) FROM invoice');
         DB::statement(
-            'CREATE TEMPORARY TABLE by_hand (y CHAR(4), no CHAR(6), cust VARCHAR(20), dt VARCHAR(10), amount VARCHAR(20), txt VARCHAR(80), batch VARCHAR(20), n INT AUTO_INCREMENT PRIMARY KEY) CHARACTER SET utf8mb4',
+            'CREATE TEMPORARY TABLE by_hand (y CHAR(4), no CHAR(6), cust VARCHAR(20), dt VARCHAR(10), amount '
+                .'VARCHAR(20), txt VARCHAR(80), batch VARCHAR(20), n INT AUTO_INCREMENT PRIMARY KEY) CHARACTER SET utf8mb4',
         );
         DB::connection()
             ->getPdo()
             ->exec(
-                'LOAD DATA LOCAL INFILE '.
-                    DB::connection()
-                        ->getPdo()
-                        ->quote(self::demo().'/AC/invoice.txt').
-                    " INTO TABLE by_hand CHARACTER SET cp850 FIELDS TERMINATED BY '|' LINES TERMINATED BY '\\r\\n' IGNORE 1 LINES (y, no, cust, dt, amount, txt, batch)",
+                'LOAD DATA LOCAL INFILE '.DB::connection()
+                    ->getPdo()
+                    ->quote(self::demo().'/AC/invoice.txt')
+                    ." INTO TABLE by_hand CHARACTER SET cp850 FIELDS TERMINATED BY '|' LINES TERMINATED BY '\\r\\n' "
+                        .'IGNORE 1 LINES (y, no, cust, dt, amount, txt, batch)',
             );
         $key = json_decode((string) file_get_contents(self::demo().'/answer-key.json'), true)['loads']['Invoices'][
             'exceptions'
         ];
         $out = implode(',', [...array_keys($key['rejected']), ...array_keys($key['held'])]);
         $byHand = DB::selectOne(
-            "SELECT COUNT(*) AS n, SUM(CAST(REPLACE(REPLACE(TRIM(TRAILING '-' FROM amount), '.', ''), ',', '.') AS DECIMAL(12,2)) * IF(amount LIKE '%-', -1, 1)) AS total FROM by_hand WHERE n NOT IN ($out)",
+            "SELECT COUNT(*) AS n, SUM(CAST(REPLACE(REPLACE(TRIM(TRAILING '-' "
+                ."FROM amount), '.', ''), ',', '.') AS DECIMAL(12,2)) * IF(amount LIKE '%-', -1, 1)) AS total "
+                ."FROM by_hand WHERE n NOT IN ($out)",
         );
         self::assertSame([(string) $byHand->n, (string) $byHand->total], [$invoices, $total]);
         self::assertSame(
@@ -120,7 +123,7 @@ final class DemoTest extends TestCase
         $proof = (new Proofs($round))->entities()['invoice'];
         self::assertSame([1, 6304, 0], [$proof->unaccounted(), $proof->count(Outcome::Loaded), $proof->targetGap()]);
         self::assertFalse($proof->holds());
-        self::assertFalse((new Report())->of($round)['accounted']);
+        self::assertFalse((new Report)->of($round)['accounted']);
     }
 
     public function test_a_second_round_has_its_own_figures(): void
@@ -134,7 +137,7 @@ final class DemoTest extends TestCase
         );
         \Standins\HarbourOffice::reset($this->target());
         $third = $this->load($migration, 'rehearsal-3');
-        $figures = fn ($round) => array_map(fn ($l) => $l['outcomes'], (new Report())->of($round)['loads']);
+        $figures = fn ($round) => array_map(fn ($l) => $l['outcomes'], (new Report)->of($round)['loads']);
         self::assertSame($figures($first), $figures($third));
     }
 

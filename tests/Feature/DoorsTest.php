@@ -101,8 +101,9 @@ final class DoorsTest extends TestCase
         $this->actingAs($this->user(Role::Consultant));
         $secret = self::work('secret.csv');
         file_put_contents($secret, "APP_KEY=base64:hidden\n");
-        $plan =
-            "baggage: 1\nmigration: M\ntarget: {application: x, %sconnections: [{name: r, host: %s, database: d, username: u, password_env: %s}]}\nsources: []\n";
+        $plan
+            = "baggage: 1\nmigration: M\ntarget: {application: x, %sconnections: [{name: r, host: %s, database: d, "
+                ."username: u, password_env: %s}]}\nsources: []\n";
         foreach ([$secret, '../../.env', '/etc/passwd'] as $file) {
             $refused = $this->sendPlan(sprintf($plan, "description: $file, ", '127.0.0.1', 'BAGGAGE_SECRET_X'));
             self::assertStringContainsString('opens no file', $refused);
@@ -169,7 +170,7 @@ final class DoorsTest extends TestCase
         $plan = $this->smallPlan("no,name\n1,a\n", '{code: no, name: name}');
         $migration = $this->demoMigration(dirname($plan));
         $target = $migration->targets()->firstOrFail();
-        $exported = (new PlanWriter())->write((new PlanExporter())->export($migration));
+        $exported = (new PlanWriter)->write((new PlanExporter)->export($migration));
         self::assertStringContainsString('${HARBOUR_OFFICE_DATABASE}', $exported);
         $this->actingAs($this->user(Role::Lead));
         foreach (['target', 'runs'] as $stop) {
@@ -233,8 +234,8 @@ final class DoorsTest extends TestCase
         $target = $migration
             ->targets()
             ->create(
-                ['name' => 'r', 'password' => 'a secret word'] +
-                    array_intersect_key($form, array_flip(['host', 'port', 'database', 'username'])),
+                ['name' => 'r', 'password' => 'a secret word']
+                    + array_intersect_key($form, array_flip(['host', 'port', 'database', 'username'])),
             );
         $target->update(array_diff_key($change, ['driver' => 0, 'notes' => 0]));
         self::assertSame($kept || isset($change['driver']) ? 'a secret word' : null, $target->refresh()->password);
@@ -267,7 +268,8 @@ final class DoorsTest extends TestCase
                 'bytes' => 1,
             ]);
         // It dies after the rows are staged and before they are frozen.
-        $die = "App\\Models\\Take::updating(fn (\$t) => \$t->state === 'frozen' ? posix_kill(getmypid(), 9) : null); (new App\\Freezing\\FreezeTake($take->id))->handle(app(App\\Freezing\\Freezer::class));";
+        $die = "App\\Models\\Take::updating(fn (\$t) => \$t->state === 'frozen' ? posix_kill(getmypid(), 9) : "
+            ."null); (new App\\Freezing\\FreezeTake($take->id))->handle(app(App\\Freezing\\Freezer::class));";
         for ($i = 1; $i <= 3; $i++) {
             $dies = new Process([PHP_BINARY, 'artisan', 'tinker', '--execute', $die], base_path());
             $dies->start();
@@ -419,9 +421,9 @@ final class DoorsTest extends TestCase
         $tried = 0;
         foreach (Route::getRoutes() as $route) {
             if (
-                array_diff($route->parameterNames(), array_keys($fill)) !== [] ||
-                str_starts_with($route->uri(), 'up') ||
-                str_contains($route->uri(), 'storage')
+                array_diff($route->parameterNames(), array_keys($fill)) !== []
+                || str_starts_with($route->uri(), 'up')
+                || str_contains($route->uri(), 'storage')
             ) {
                 continue;
             }
@@ -458,15 +460,16 @@ final class DoorsTest extends TestCase
                 $path,
                 $this->get("/m/$migration->id/$at")
                     ->assertOk()
-                    ->streamedContent() ?:
-                '',
+                    ->streamedContent()
+                ?: '',
             );
             $read = new Process([
                 '/usr/bin/python3',
                 '-W',
                 'error',
                 '-c',
-                'import sys, openpyxl; b = openpyxl.load_workbook(sys.argv[1]); print([[c.value for c in r] for s in b for r in s.iter_rows(max_row=3)])',
+                'import sys, openpyxl; b = openpyxl.load_workbook(sys.argv[1]); print([[c.value for c in r] for s '
+                    .'in b for r in s.iter_rows(max_row=3)])',
                 $path,
             ]);
             self::assertSame(0, $read->run(), "$at: ".$read->getErrorOutput());

@@ -48,7 +48,7 @@ final class FeedsTest extends TestCase
                 'file_name' => $name,
                 'bytes' => (int) filesize($path),
             ]);
-        (new FreezeTake($take->id))->handle(new Freezer());
+        (new FreezeTake($take->id))->handle(new Freezer);
         self::assertSame('frozen', $take->refresh()->state, (string) $take->error);
 
         return $extract->refresh();
@@ -117,7 +117,8 @@ final class FeedsTest extends TestCase
         $this->post("/m/$migration->id/sources/extracts/$feed->id/multiply")->assertRedirect();
         $expected = $sqlite
             ->query(
-                'SELECT l.no, l.k, r.k, r.name, (SELECT COUNT(*) FROM r x WHERE x.k = trim(l.k)) FROM l LEFT JOIN r ON trim(l.k) = r.k ORDER BY l.rowid, r.rowid',
+                'SELECT l.no, l.k, r.k, r.name, (SELECT COUNT(*) FROM r x WHERE x.k = trim(l.k)) FROM l '
+                    .'LEFT JOIN r ON trim(l.k) = r.k ORDER BY l.rowid, r.rowid',
             )
             ->fetchAll(\PDO::FETCH_NUM);
         $expected = array_map(fn ($row) => array_map(fn ($c) => $c === null ? null : (string) $c, $row), $expected);
@@ -290,8 +291,8 @@ final class FeedsTest extends TestCase
             }
             $expected = [];
             foreach ($left as $row) {
-                $partners =
-                    $key($row[1]) === ''
+                $partners
+                    = $key($row[1]) === ''
                         ? []
                         : array_values(array_filter($right, fn ($r) => $key($r[0]) === $key($row[1])));
                 foreach ($partners === [] ? [[null, null]] : $partners as $partner) {
@@ -407,7 +408,7 @@ final class FeedsTest extends TestCase
         self::assertSame(['people', 'jobs of people'], $made);
         self::assertSame(
             $feed,
-            json_decode((string) json_encode((new PlanExporter())->export($migration)), true)['sources'][0][
+            json_decode((string) json_encode((new PlanExporter)->export($migration)), true)['sources'][0][
                 'extracts'
             ][0],
         );

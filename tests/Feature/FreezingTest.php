@@ -63,7 +63,7 @@ final class FreezingTest extends TestCase
         foreach (['inline' => 20_000, 'aside' => 1_000] as $how => $rows) {
             config(['baggage.rows_per_write' => $rows]);
             $take = $this->take($migration, $how, $bytes);
-            (new Freezer())->freeze($take);
+            (new Freezer)->freeze($take);
             self::assertSame(['frozen', 9_000], [$take->refresh()->state, $take->rows], (string) $take->error);
             $profiles[] = $take->profile;
             $findings[] = Finding::query()
@@ -78,7 +78,7 @@ final class FreezingTest extends TestCase
         self::assertSame(['stray_spaces' => 180, 'placeholder' => 180], array_column($findings[0], 'n', 'code'));
         // What cannot be read is said once, whoever met it first, and the database connection is still good.
         $bad = $this->take($migration, 'bad', "a,b\n1,\"2\n");
-        (new Freezer())->freeze($bad);
+        (new Freezer)->freeze($bad);
         self::assertStringContainsString('never closed', (string) $bad->refresh()->error);
         self::assertSame(0, DB::table('staged_rows')->where('take_id', $bad->id)->count());
     }
@@ -105,16 +105,17 @@ final class FreezingTest extends TestCase
                     'artisan',
                     'tinker',
                     '--execute',
-                    "config(['baggage.rows_per_write' => 1000]); app(App\\Freezing\\Freezer::class)->freeze(App\\Models\\Take::findOrFail($take->id));",
+                    "config(['baggage.rows_per_write' => 1000]); "
+                        ."app(App\\Freezing\\Freezer::class)->freeze(App\\Models\\Take::findOrFail($take->id));",
                 ],
                 base_path(),
             );
             $reading->start();
             for (
                 $i = 0;
-                $i < 2_000 &&
-                $reading->isRunning() &&
-                DB::table('staged_rows')->where('take_id', $take->id)->count() < $rows;
+                $i < 2_000
+                && $reading->isRunning()
+                && DB::table('staged_rows')->where('take_id', $take->id)->count() < $rows;
                 $i++
             ) {
                 usleep(5_000);
@@ -123,7 +124,7 @@ final class FreezingTest extends TestCase
             $reading->wait();
             self::assertSame('reading', $take->refresh()->state, $reading->getOutput());
         }
-        (new Freezer())->freeze($take);
+        (new Freezer)->freeze($take);
         self::assertSame(
             ['frozen', 60_000, 60_000, 60_000],
             [
@@ -175,7 +176,7 @@ final class FreezingTest extends TestCase
             ->assertRedirect();
         $this->get($at)->assertSee('stops');
         config(['baggage.rows_per_write' => 500]);
-        (new FreezeTake($take->id))->handle(new Freezer());
+        (new FreezeTake($take->id))->handle(new Freezer);
         self::assertSame(['failed', 0], [$take->refresh()->state, DB::table('staged_rows')->count()]);
         $this->post("$at/stop")->assertSessionHas('refused');
         // A file that is being read is not frozen a second time.
@@ -197,7 +198,7 @@ final class FreezingTest extends TestCase
     {
         $migration = $this->migration();
         $take = $this->take($migration, 'short', "a,b\n1,2\n");
-        (new FreezeTake($take->id))->handle(new Freezer());
+        (new FreezeTake($take->id))->handle(new Freezer);
         $this->actingAs($this->user(Role::Consultant));
         $ask = fn (string $page) => $this->get("/m/$migration->id/sources/takes/$take->id", [
             'HX-Request' => 'true',
@@ -213,7 +214,7 @@ final class FreezingTest extends TestCase
     {
         $migration = $this->migration();
         foreach (["a,b\n1,x\n1,x\n2,y\n", "a,b\n1,x\n2,y\n2,y\n3,z\n"] as $bytes) {
-            (new FreezeTake($this->take($migration, 'twins', $bytes)->id))->handle(new Freezer());
+            (new FreezeTake($this->take($migration, 'twins', $bytes)->id))->handle(new Freezer);
         }
         $compared = Take::query()->where('number', 2)->firstOrFail()->compared;
         self::assertSame(
@@ -240,7 +241,7 @@ final class FreezingTest extends TestCase
     {
         $migration = $this->migration();
         foreach (["a,b\n1,x\n2,y\n", "p,q,r\n7,8,9\n"] as $bytes) {
-            (new FreezeTake($this->take($migration, 'other', $bytes)->id))->handle(new Freezer());
+            (new FreezeTake($this->take($migration, 'other', $bytes)->id))->handle(new Freezer);
         }
         $compared = Take::query()->where('number', 2)->firstOrFail()->compared ?? [];
         self::assertSame([1, 2], [$compared['added'], $compared['gone']]);
@@ -252,19 +253,19 @@ final class FreezingTest extends TestCase
         $lines = fn (\Closure $row) => implode('', array_map($row, range(1, 300)));
         (new FreezeTake(
             $this->take($migration, 'people', "no,name,town\n".$lines(fn ($i) => "$i,name $i,Orrin\n"))->id,
-        ))->handle(new Freezer());
+        ))->handle(new Freezer);
         (new FreezeTake(
             $this->take(
                 $migration,
                 'people',
-                "name,title,no,since\n".
-                    $lines(
+                "name,title,no,since\n"
+                    .$lines(
                         fn ($i) => $i > 290
                             ? ''
                             : 'name '.($i === 7 ? 'seven' : $i).',Orrin,'.($i === 8 ? 1008 : $i).",x$i\n",
                     ),
             )->id,
-        ))->handle(new Freezer());
+        ))->handle(new Freezer);
         $take = Take::query()->where('number', 2)->firstOrFail();
         self::assertSame(
             [['since'], [], ['town' => 'title'], 1, 11, 1],
@@ -309,7 +310,7 @@ final class FreezingTest extends TestCase
         (new \PDO("sqlite:$folder/old.sqlite"))->exec(
             "DROP TABLE IF EXISTS t; CREATE TABLE t (a INTEGER, b TEXT); INSERT INTO t VALUES (1, 'x'), (2, 'y'), (3, NULL)",
         );
-        $zip = new \ZipArchive();
+        $zip = new \ZipArchive;
         $zip->open("$folder/all.zip", \ZipArchive::CREATE | \ZipArchive::OVERWRITE);
         $zip->addFile("$folder/doc.xml", 'in/doc.xml');
         $zip->addFile("$folder/old.sqlite", 'old.sqlite');

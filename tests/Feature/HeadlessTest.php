@@ -29,9 +29,9 @@ final class HeadlessTest extends TestCase
     public function test_a_plan_goes_out_and_comes_in_without_loss(): void
     {
         $migration = $this->demoMigration($folder = self::smallDemo(), true, true);
-        $exported = (new PlanExporter())->export($migration);
-        $yaml = (new PlanWriter())->write($exported);
-        $original = (new PlanReader())->read((string) file_get_contents("$folder/plan.yaml"), 'a');
+        $exported = (new PlanExporter)->export($migration);
+        $yaml = (new PlanWriter)->write($exported);
+        $original = (new PlanReader)->read((string) file_get_contents("$folder/plan.yaml"), 'a');
         // Said otherwise, meant alike: what is left at its default need not be written.
         $meant = fn (array $plan) => json_encode($plan);
         file_put_contents("$folder/exported.yaml", $yaml);
@@ -47,7 +47,7 @@ final class HeadlessTest extends TestCase
         self::assertSame($figures, $this->figures((string) file_get_contents($second)));
         self::assertSame(
             $yaml,
-            (new PlanWriter())->write((new PlanExporter())->export(Migration::query()->firstOrFail())),
+            (new PlanWriter)->write((new PlanExporter)->export(Migration::query()->firstOrFail())),
         );
         self::assertSame(array_column($original['loads'], 'name'), array_column($exported['loads'], 'name'));
         self::assertSame(

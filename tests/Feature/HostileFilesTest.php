@@ -21,7 +21,7 @@ final class HostileFilesTest extends TestCase
     private static function zip(array $files, int $method = ZipArchive::CM_DEFLATE): string
     {
         $path = tempnam(sys_get_temp_dir(), 'zip') ?: '';
-        $zip = new ZipArchive();
+        $zip = new ZipArchive;
         $zip->open($path, ZipArchive::OVERWRITE);
         foreach ($files as $name => $bytes) {
             $zip->addFromString($name, $bytes);
@@ -45,8 +45,10 @@ final class HostileFilesTest extends TestCase
         return self::zip(
             $replace + [
                 '[Content_Types].xml' => '<Types/>',
-                '_rels/.rels' => "<Relationships><Relationship Id=\"r1\" Type=\"$rel/officeDocument\" Target=\"xl/workbook.xml\"/></Relationships>",
-                'xl/workbook.xml' => "<workbook xmlns=\"$main\" xmlns:r=\"$rel\"><sheets><sheet name=\"S\" sheetId=\"1\" r:id=\"r1\"/></sheets></workbook>",
+                '_rels/.rels' => "<Relationships><Relationship Id=\"r1\" Type=\"$rel/officeDocument\" "
+                    .'Target="xl/workbook.xml"/></Relationships>',
+                'xl/workbook.xml' => "<workbook xmlns=\"$main\" xmlns:r=\"$rel\"><sheets><sheet name=\"S\" "
+                    .'sheetId="1" r:id="r1"/></sheets></workbook>',
                 'xl/_rels/workbook.xml.rels' => '<Relationships><Relationship Id="r1" Target="worksheets/sheet1.xml"/></Relationships>',
                 'xl/worksheets/sheet1.xml' => "<worksheet xmlns=\"$main\"><sheetData>$cells</sheetData></worksheet>",
             ],
@@ -63,7 +65,11 @@ final class HostileFilesTest extends TestCase
         return $bytes;
     }
 
-    /** @return iterable<string, array{string, string, 2?: array<string, mixed>}> name → bytes, what is said, settings other than those guessed */
+    /**
+     * Name → bytes, what is said, settings other than those guessed.
+     *
+     * @return iterable<string, array{string, string, 2?: array<string, mixed>}>
+     */
     public static function files(): iterable
     {
         $long = str_repeat('x', 10_000_000);
@@ -79,10 +85,8 @@ final class HostileFilesTest extends TestCase
         yield 'an RTF letter' => ['{\\rtf1 hello}', 'an RTF document'];
         yield 'a program' => ["\x7FELF\x02\x01\x01", 'a program'];
         yield 'a locked workbook' => [
-            "\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1".
-            str_repeat("\0", 1_016).
-            implode("\0", str_split('EncryptedPackage')).
-            "\0",
+            "\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1".str_repeat("\0", 1_016).implode("\0", str_split('EncryptedPackage'))
+            ."\0",
             'locked with a password',
         ];
         yield 'gzip' => ["\x1F\x8B\x08\x00", 'a gzip archive'];
@@ -167,7 +171,9 @@ final class HostileFilesTest extends TestCase
         yield 'an empty sheet' => [self::workbook([], ''), 'The sheet is empty'];
         yield 'a sheet written otherwise' => [
             self::workbook([
-                'xl/worksheets/sheet1.xml' => "<?xml version='1.0'?><x:worksheet xmlns:x='u'><x:sheetData>\n<x:row r='1'>\n<x:c t='str' r='A1'><x:v>a&amp;b</x:v></x:c></x:row><x:row><x:c><x:v><![CDATA[5]]></x:v></x:c></x:row></x:sheetData></x:worksheet>",
+                'xl/worksheets/sheet1.xml' => "<?xml version='1.0'?><x:worksheet xmlns:x='u'><x:sheetData>\n<x:row "
+                    ."r='1'>\n<x:c t='str' r='A1'><x:v>a&amp;b</x:v></x:c></x:row>"
+                    .'<x:row><x:c><x:v><![CDATA[5]]></x:v></x:c></x:row></x:sheetData></x:worksheet>',
             ]),
             'frozen 1',
         ];
@@ -225,11 +231,8 @@ final class HostileFilesTest extends TestCase
         ];
         yield 'dBase cut off' => [
             substr(
-                "\x03\x62\x07\x1A\x05\0\0\0\x41\0\x05\0".
-                    str_repeat("\0", 20).
-                    "NAME\0\0\0\0\0\0\0C\0\0\0\0\x04".
-                    str_repeat("\0", 15).
-                    "\x0D abcd ef",
+                "\x03\x62\x07\x1A\x05\0\0\0\x41\0\x05\0".str_repeat("\0", 20)."NAME\0\0\0\0\0\0\0C\0\0\0\0\x04"
+                    .str_repeat("\0", 15)."\x0D abcd ef",
                 0,
                 73,
             ),
@@ -281,7 +284,7 @@ final class HostileFilesTest extends TestCase
             return (string) session('refused');
         }
         $at = (string) $answer->headers->get('Location');
-        $part = (new Incoming())->find(basename($at))['parts'][0] ?? null;
+        $part = (new Incoming)->find(basename($at))['parts'][0] ?? null;
         $page = $this->get($at.($reader === null ? '' : '?'.http_build_query(['reader' => $reader])));
         $page->assertOk();
         if ($part?->settings === null) {

@@ -38,9 +38,8 @@ final class MappingTest extends TestCase
             $csv,
             $fields,
             'party',
-            "}\n".
-                'code_crosswalks: [{name: c, entries: {UK: GB}}]'.
-                "\nparameters: {greeting: {prompt: What is said, default: hello",
+            "}\n".'code_crosswalks: [{name: c, entries: {UK: GB}}]'
+                ."\nparameters: {greeting: {prompt: What is said, default: hello",
         );
         // The last brace closes the list of loads in smallPlan; the text after it belongs to the plan itself.
         file_put_contents(
@@ -195,12 +194,12 @@ final class MappingTest extends TestCase
             $this->targetRows("SELECT name, town FROM party WHERE town LIKE 'good day%' ORDER BY id"),
         );
         $this->delete(
-            "/m/{$this->migration->id}/mapping/parameters/".
-                DB::table('parameters')->where('name', 'greeting')->value('id'),
+            "/m/{$this->migration->id}/mapping/parameters/"
+                .DB::table('parameters')->where('name', 'greeting')->value('id'),
         )->assertSessionHas('refused');
         self::assertSame(
             ['prompt' => 'What is said', 'default' => 'hello'],
-            (array) ((array) (new PlanExporter())->export($this->migration)['parameters'])['greeting'],
+            (array) ((array) (new PlanExporter)->export($this->migration)['parameters'])['greeting'],
         );
     }
 
@@ -210,9 +209,9 @@ final class MappingTest extends TestCase
             "no,name,ctry\n1,a,UK\n2,b,F\n3,c,X\n4,d,gb\n",
             "{kind: \"'person'\", name: name, country: \"code('c', ctry)\"}",
         );
-        $codes =
-            "/m/{$this->migration->id}/crosswalks/codes/".
-            ($c = CodeCrosswalk::query()->where('name', 'c')->firstOrFail())->id;
+        $codes
+            = "/m/{$this->migration->id}/crosswalks/codes/"
+            .($c = CodeCrosswalk::query()->where('name', 'c')->firstOrFail())->id;
         $this->get("/m/{$this->migration->id}/crosswalks")
             ->assertSee('the same letters')
             ->assertSee('3 old values without a new one, in 3 rows');
@@ -303,7 +302,7 @@ final class MappingTest extends TestCase
             ['UK' => 'GB', 'gb' => 'GB', 'X' => null, 'F' => 'FR'],
             $c->entries()->pluck('new_value', 'old_value')->all(),
         );
-        $plan = (new PlanExporter())->export($this->migration);
+        $plan = (new PlanExporter)->export($this->migration);
         self::assertSame(
             ['value', 'FR'],
             [$plan['code_crosswalks'][0]['otherwise'], $plan['code_crosswalks'][0]['otherwise_value']],

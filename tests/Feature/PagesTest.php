@@ -100,7 +100,7 @@ final class PagesTest extends TestCase
                 preg_match('~(?:src|href|action)="(?:https?:)?//(?!localhost|127\.0\.0\.1)~', $html),
                 "$screen reaches outside",
             );
-            $document = new \DOMDocument();
+            $document = new \DOMDocument;
             @$document->loadHTML($html);
             $path = new \DOMXPath($document);
             self::assertSame(1, $path->query('//main')->length, "$screen has one main part");
@@ -118,10 +118,10 @@ final class PagesTest extends TestCase
                 ) as $field
             ) {
                 $id = $field->getAttribute('id');
-                $named =
-                    $field->getAttribute('aria-label') !== '' ||
-                    ($id !== '' && $path->query("//label[@for='$id']")->length > 0) ||
-                    $path->query('ancestor::label', $field)->length > 0;
+                $named
+                    = $field->getAttribute('aria-label') !== ''
+                    || ($id !== '' && $path->query("//label[@for='$id']")->length > 0)
+                    || $path->query('ancestor::label', $field)->length > 0;
                 self::assertTrue($named, "$screen: a field \"{$field->getAttribute('name')}\" without a label");
             }
             foreach ($path->query('//form[translate(@method, "POST", "post")="post"]') as $form) {
@@ -224,7 +224,10 @@ final class PagesTest extends TestCase
     {
         $load = Load::query()->where('name', 'Vessels')->firstOrFail();
         $user = $this->user(Role::Consultant);
-        $code = "\$load = App\\Models\\Load::findOrFail($load->id); \$user = App\\Models\\User::findOrFail($user->id); try { app(App\\Mapping\\RuleBook::class)->write(\$load, 'name', 1, \"upper(craft_name) ~ '\".getmypid().\"'\", null, null, \$user); echo 'kept'; } catch (App\\Mapping\\RuleConflict \$e) { echo 'told'; }";
+        $code = "\$load = App\\Models\\Load::findOrFail($load->id); \$user = "
+            ."App\\Models\\User::findOrFail($user->id); try { app(App\\Mapping\\RuleBook::class)->write(\$load, "
+            ."'name', 1, \"upper(craft_name) ~ '\".getmypid().\"'\", null, null, \$user); echo 'kept'; "
+            ."} catch (App\\Mapping\\RuleConflict \$e) { echo 'told'; }";
         $people = array_map(
             fn () => new Process([PHP_BINARY, 'artisan', 'tinker', '--execute', $code], base_path(), [
                 'APP_ENV' => 'testing',

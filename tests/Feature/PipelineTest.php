@@ -69,9 +69,8 @@ final class PipelineTest extends TestCase
         }
         $folder = self::work('pipeline');
         @mkdir($folder, 0777, true);
-        $csv = fn (array $rows) => implode(',', array_keys($rows[0])).
-            "\n".
-            implode('', array_map(fn ($r) => implode(',', $r)."\n", $rows));
+        $csv = fn (array $rows) => implode(',', array_keys($rows[0]))."\n"
+            .implode('', array_map(fn ($r) => implode(',', $r)."\n", $rows));
         file_put_contents("$folder/people.csv", $csv($this->people));
         file_put_contents("$folder/boats.csv", $csv($this->boats));
         $plan = [
@@ -138,11 +137,11 @@ final class PipelineTest extends TestCase
         $keys = array_fill_keys(array_column($this->people, 'no'), true);
         $people = $holders = [];
         foreach ($this->people as $i => $p) {
-            $good =
-                in_array($p['kind'], ['person', 'organisation'], true) &&
-                trim($p['name']) !== '' &&
-                strlen($p['name']) <= 60 &&
-                ($p['payer'] === '' || isset($keys[$p['payer']]));
+            $good
+                = in_array($p['kind'], ['person', 'organisation'], true)
+                && trim($p['name']) !== ''
+                && strlen($p['name']) <= 60
+                && ($p['payer'] === '' || isset($keys[$p['payer']]));
             // A key stands for one record: the first sound row that has it.
             $people[$i + 1] = $good && ! isset($holders[$p['no']]) ? 'loaded' : 'rejected';
             if ($people[$i + 1] === 'loaded') {
@@ -220,7 +219,7 @@ final class PipelineTest extends TestCase
                 'rows_total' => 0,
                 'rows_done' => 0,
             ]);
-            (new LoadChecker())->run($check);
+            (new LoadChecker)->run($check);
             self::assertSame('done', $check->refresh()->state, (string) $check->error);
             $foretold[$name] = $check->result;
         }
@@ -275,8 +274,8 @@ final class PipelineTest extends TestCase
             $extract = Extract::query()->where('name', $file)->firstOrFail();
             foreach ($this->expected()[$file] as $row => $outcome) {
                 $old = $this->{$file}[$row - 1][$header];
-                $bad =
-                    $header === 'name'
+                $bad
+                    = $header === 'name'
                         ? trim($old) === '' || strlen($old) > 60
                         : ! in_array($old, ['', '04/07/1988'], true);
                 if ($outcome === 'rejected' && $bad && mt_rand(0, 2) > 0) {

@@ -46,7 +46,7 @@ final class RepairTest extends TestCase
         $pass = $this->app->make(Rounds::class)->pass($this->round, 'retry');
         (new PassRunner($pass, 0))->work();
         self::assertSame('finished', $pass->refresh()->state, (string) $pass->error);
-        self::assertTrue((new Report())->of($this->round)['proofs_hold']);
+        self::assertTrue((new Report)->of($this->round)['proofs_hold']);
 
         return $pass;
     }
@@ -82,9 +82,9 @@ final class RepairTest extends TestCase
             ->get(['load_id', 'row_no', 'target_key', 'pass_id'])
             ->all();
         $countries = CodeCrosswalk::query()->where('name', 'countries')->firstOrFail();
-        $ready =
-            $this->repairs()->mapCode($this->migration, $countries, 'UKK', 'GB') +
-            $this->repairs()->mapCode($this->migration, $countries, 'SCO', 'GB');
+        $ready
+            = $this->repairs()->mapCode($this->migration, $countries, 'UKK', 'GB')
+            + $this->repairs()->mapCode($this->migration, $countries, 'SCO', 'GB');
         self::assertSame(6, $ready);
         self::assertSame(6, $this->counts('Parties of Berthbook')['pending']);
         $held = DB::table('outcomes')->where('outcome', 'held')->count();
@@ -134,11 +134,10 @@ final class RepairTest extends TestCase
         self::assertSame(
             [['2003-02-03']],
             $this->targetRows(
-                'SELECT built FROM vessel WHERE id = '.
-                    DB::table('outcomes')
-                        ->where('load_id', $vessels->id)
-                        ->where('row_no', $bad[0]->row_no)
-                        ->value('target_key'),
+                'SELECT built FROM vessel WHERE id = '.DB::table('outcomes')
+                    ->where('load_id', $vessels->id)
+                    ->where('row_no', $bad[0]->row_no)
+                    ->value('target_key'),
             ),
         );
         self::assertSame(
@@ -179,7 +178,7 @@ final class RepairTest extends TestCase
         $cause = DB::table('causes')->where('load_id', $agreements->id)->where('code', 'not_a_number')->value('id');
         self::assertSame(2, $this->repairs()->waive($this->round, $agreements, $cause, 'settled outside'));
         self::assertSame([11, 2], [$this->counts('Agreements')['rejected'], $this->counts('Agreements')['waived']]);
-        self::assertTrue((new Report())->of($this->round)['accounted']);
+        self::assertTrue((new Report)->of($this->round)['accounted']);
     }
 
     public function test_a_parent_that_fails_again_for_another_reason_takes_its_children_along(): void

@@ -23,16 +23,20 @@ final class ResumeTest extends TestCase
     {
         return [
             'party' => $this->targetRows(
-                'SELECT p.kind, p.name, p.email, p.phone, p.street, p.postcode, p.town, p.country, b.name, b.postcode FROM party p LEFT JOIN party b ON b.id = p.bill_to ORDER BY 2, 6, 3, 5, 8',
+                'SELECT p.kind, p.name, p.email, p.phone, p.street, p.postcode, p.town, p.country, b.name, '
+                    .'b.postcode FROM party p LEFT JOIN party b ON b.id = p.bill_to ORDER BY 2, 6, 3, 5, 8',
             ),
             'berth' => $this->targetRows(
                 'SELECT h.code, b.code, b.length_m, b.metered FROM berth b JOIN harbour h ON h.id = b.harbour ORDER BY 1, 2',
             ),
             'vessel' => $this->targetRows(
-                'SELECT v.name, v.registration, v.type, v.built, v.length_m, p.name, p.postcode, a.number FROM vessel v JOIN party p ON p.id = v.owner LEFT JOIN agreement a ON a.id = v.current_agreement ORDER BY 2, 1, 5, 6, 7, 4',
+                'SELECT v.name, v.registration, v.type, v.built, v.length_m, p.name, p.postcode, a.number '
+                    .'FROM vessel v JOIN party p ON p.id = v.owner '
+                    .'LEFT JOIN agreement a ON a.id = v.current_agreement ORDER BY 2, 1, 5, 6, 7, 4',
             ),
             'agreement' => $this->targetRows(
-                'SELECT a.number, p.name, v.name, b.code, a.starts, a.ends, a.rent FROM agreement a JOIN party p ON p.id = a.party JOIN vessel v ON v.id = a.vessel JOIN berth b ON b.id = a.berth ORDER BY 1',
+                'SELECT a.number, p.name, v.name, b.code, a.starts, a.ends, a.rent FROM agreement a '
+                    .'JOIN party p ON p.id = a.party JOIN vessel v ON v.id = a.vessel JOIN berth b ON b.id = a.berth ORDER BY 1',
             ),
             'invoice' => $this->targetRows(
                 'SELECT i.number, p.name, p.postcode, i.issued, i.total, i.text FROM invoice i JOIN party p ON p.id = i.party ORDER BY 1',
@@ -40,7 +44,9 @@ final class ResumeTest extends TestCase
             'outcomes' => array_map(
                 fn ($r) => (array) $r,
                 DB::select(
-                    'SELECT l.name, o.row_no, o.legacy_key, o.outcome, o.target_key IS NULL AS bare, c.code, c.field, c.value FROM outcomes o JOIN loads l ON l.id = o.load_id LEFT JOIN causes c ON c.id = o.cause_id WHERE o.round_id = ? ORDER BY l.name, o.row_no',
+                    'SELECT l.name, o.row_no, o.legacy_key, o.outcome, o.target_key IS NULL AS bare, c.code, '
+                        .'c.field, c.value FROM outcomes o JOIN loads l ON l.id = o.load_id '
+                        .'LEFT JOIN causes c ON c.id = o.cause_id WHERE o.round_id = ? ORDER BY l.name, o.row_no',
                     [$round->id],
                 ),
             ),
@@ -93,7 +99,7 @@ final class ResumeTest extends TestCase
             );
             self::assertSame(count($this->reference()[$what]), count($rows), $what);
         }
-        self::assertTrue((new Report())->of($round)['proofs_hold']);
+        self::assertTrue((new Report)->of($round)['proofs_hold']);
         self::assertSame([['0']], $this->targetRows('SELECT COUNT(*) FROM baggage_receipts'));
     }
 
@@ -134,9 +140,9 @@ final class ResumeTest extends TestCase
         $worker->start();
         $from = microtime(true);
         while (
-            $worker->isRunning() &&
-            microtime(true) - $from < 60 &&
-            (int) $pass->passLoads()->sum('rows_done') < $rows
+            $worker->isRunning()
+            && microtime(true) - $from < 60
+            && (int) $pass->passLoads()->sum('rows_done') < $rows
         ) {
             usleep(2000);
         }
@@ -156,8 +162,8 @@ final class ResumeTest extends TestCase
     {
         for (
             $i = 0;
-            $i < 200 &&
-            (int) DB::scalar(
+            $i < 200
+            && (int) DB::scalar(
                 'SELECT COUNT(*) FROM information_schema.processlist WHERE db IN (DATABASE(), ?) AND id <> CONNECTION_ID()',
                 [getenv('HARBOUR_OFFICE_DATABASE')],
             ) > 0;
@@ -174,7 +180,8 @@ final class ResumeTest extends TestCase
         $pass = $this->begin();
         $load = DB::table('loads')->where('name', 'Invoices')->value('id');
         DB::unprepared(
-            "CREATE TRIGGER broken BEFORE INSERT ON outcomes FOR EACH ROW BEGIN IF NEW.load_id = $load AND NEW.row_no = 600 THEN SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'the disk is full'; END IF; END",
+            "CREATE TRIGGER broken BEFORE INSERT ON outcomes FOR EACH ROW BEGIN IF NEW.load_id = $load "
+                ."AND NEW.row_no = 600 THEN SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'the disk is full'; END IF; END",
         );
         (new PassRunner($pass, 0))->work();
         DB::unprepared('DROP TRIGGER broken');
@@ -198,13 +205,13 @@ final class ResumeTest extends TestCase
         $target = $pass->round->target;
         // A user of its own, whose rights end in mid-pass, as when the server is taken away.
         DB::unprepared(
-            "CREATE OR REPLACE USER gone@'127.0.0.1' IDENTIFIED BY 'x'; GRANT ALL ON ".
-                getenv('HARBOUR_OFFICE_DATABASE').
-                ".* TO gone@'127.0.0.1'",
+            "CREATE OR REPLACE USER gone@'127.0.0.1' IDENTIFIED BY 'x'; GRANT ALL ON "
+                .getenv('HARBOUR_OFFICE_DATABASE').".* TO gone@'127.0.0.1'",
         );
         $target->update(['username' => 'gone', 'password' => 'x', 'password_env' => null]);
         DB::unprepared(
-            "CREATE TRIGGER away AFTER INSERT ON outcomes FOR EACH ROW BEGIN IF NEW.row_no = 150 THEN INSERT INTO jobs (queue, payload, attempts, available_at, created_at) VALUES ('probe', '', 0, 0, 0); END IF; END",
+            'CREATE TRIGGER away AFTER INSERT ON outcomes FOR EACH ROW BEGIN IF NEW.row_no = 150 THEN INSERT INTO '
+                ."jobs (queue, payload, attempts, available_at, created_at) VALUES ('probe', '', 0, 0, 0); END IF; END",
         );
         $kill = new Process(
             [
@@ -212,7 +219,10 @@ final class ResumeTest extends TestCase
                 'artisan',
                 'tinker',
                 '--execute',
-                "for (\$i = 0; \$i < 3000 && ! DB::table('jobs')->where('queue', 'probe')->exists(); \$i++) usleep(5000); DB::unprepared(\"ALTER USER gone@'127.0.0.1' ACCOUNT LOCK\"); foreach (DB::select(\"SELECT id FROM information_schema.processlist WHERE user = 'gone'\") as \$p) DB::unprepared(\"KILL \$p->id\");",
+                "for (\$i = 0; \$i < 3000 && ! DB::table('jobs')->where('queue', 'probe')->exists(); \$i++) "
+                    ."usleep(5000); DB::unprepared(\"ALTER USER gone@'127.0.0.1' ACCOUNT LOCK\"); foreach "
+                    .'(DB::select("SELECT id FROM information_schema.processlist '
+                    ."WHERE user = 'gone'\") as \$p) DB::unprepared(\"KILL \$p->id\");",
             ],
             base_path(),
         );

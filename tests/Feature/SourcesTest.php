@@ -146,8 +146,8 @@ final class SourcesTest extends TestCase
     {
         $lines = ['no,name,born,sum,word,seen'];
         for ($i = 1; $i <= 9_000; $i++) {
-            $lines[] =
-                $i === 4_000
+            $lines[]
+                = $i === 4_000
                     ? $lines[0]
                     : implode(',', [
                         "K$i",
@@ -179,8 +179,8 @@ final class SourcesTest extends TestCase
                 'file_name' => 'many.csv',
                 'bytes' => (int) filesize($path),
             ]);
-        (new Freezer())->freeze($take);
-        (new StudyMigration($migration->id))->handle(new KeyFinder(), new TakeComparison(), new ReferenceFinder());
+        (new Freezer)->freeze($take);
+        (new StudyMigration($migration->id))->handle(new KeyFinder, new TakeComparison, new ReferenceFinder);
         $rows = array_map(fn ($l) => explode(',', $l), array_slice($lines, 1));
         $is = fn (\Closure $test) => array_values(
             array_map(fn ($at) => $at + 1, array_keys(array_filter($rows, fn ($r) => $r[0] !== 'no' && $test($r)))),
@@ -241,7 +241,7 @@ final class SourcesTest extends TestCase
                 ['finding' => 'stray_spaces', 'column' => 'name', 'is' => 'by_rule', 'note' => 'trim()'],
                 ['finding' => 'placeholder', 'column' => 'name', 'is' => 'at_source', 'note' => 'Mari asks'],
             ],
-            (new PlanExporter())->export($migration)['sources'][0]['extracts'][0]['findings'],
+            (new PlanExporter)->export($migration)['sources'][0]['extracts'][0]['findings'],
         );
         file_put_contents("$folder/file.csv", "no,name\n1, a\n2,n/a\n3,d\n5,e\n");
         $headless->freeze($migration, $plan, fn () => null);
@@ -324,10 +324,12 @@ final class SourcesTest extends TestCase
         $source = $migration->sources()->create(['code' => 'LV', 'name' => 'Live']);
         $db = $this->target();
         $db->exec(
-            'CREATE OR REPLACE TABLE legacy (id INT PRIMARY KEY, `Owner Name` VARCHAR(40), born DATE NULL, sum DECIMAL(10,2), raw VARBINARY(4))',
+            'CREATE OR REPLACE TABLE legacy (id INT PRIMARY KEY, `Owner Name` VARCHAR(40), born DATE NULL, sum '
+                .'DECIMAL(10,2), raw VARBINARY(4))',
         );
         $db->exec(
-            "INSERT INTO legacy VALUES (1, 'Bjørn', '1998-05-01', 12.50, NULL), (2, '', NULL, -0.10, x'00ff'), (3, 'Ann%', '2001-01-01', 7, 'ab')",
+            "INSERT INTO legacy VALUES (1, 'Bjørn', '1998-05-01', 12.50, NULL), (2, '', NULL, -0.10, x'00ff'), (3, "
+                ."'Ann%', '2001-01-01', 7, 'ab')",
         );
         $db->exec('CREATE OR REPLACE VIEW legacy_view AS SELECT id, born FROM legacy');
         $this->actingAs($this->user(Role::Consultant));
@@ -394,8 +396,8 @@ final class SourcesTest extends TestCase
             ] as [$test, $value, $n]
         ) {
             $page = $this->get(
-                "$at/table?".
-                    http_build_query([
+                "$at/table?"
+                    .http_build_query([
                         'name' => 'f',
                         'reader' => [
                             'kind' => 'database',
@@ -408,8 +410,8 @@ final class SourcesTest extends TestCase
             );
             self::assertSame(
                 $n,
-                substr_count((string) $page->getContent(), '<td class="n">') -
-                    substr_count((string) $page->getContent(), 'zero'),
+                substr_count((string) $page->getContent(), '<td class="n">')
+                    - substr_count((string) $page->getContent(), 'zero'),
                 $test,
             );
         }
@@ -531,10 +533,9 @@ final class SourcesTest extends TestCase
             foreach ($table->rows() as $row) {
                 if (++$seen === 5) {
                     $db->exec(
-                        'KILL '.
-                            $db
-                                ->query("SELECT id FROM information_schema.processlist WHERE info LIKE 'SELECT a.seq%'")
-                                ->fetchColumn(),
+                        'KILL '.$db
+                            ->query("SELECT id FROM information_schema.processlist WHERE info LIKE 'SELECT a.seq%'")
+                            ->fetchColumn(),
                     );
                 }
             }
@@ -558,7 +559,7 @@ final class SourcesTest extends TestCase
             ->create(['number' => 7, 'state' => 'stopping', 'file' => '', 'file_name' => 'x', 'bytes' => 0]);
         $kept = $this->extract('LV/legacy')->take_id;
         config(['baggage.rows_per_write' => 1]);
-        (new Freezer())->freeze($take);
+        (new Freezer)->freeze($take);
         self::assertSame(['failed', $kept], [$take->refresh()->state, $this->extract('LV/legacy')->take_id]);
         self::assertStringContainsString('It was stopped', (string) $take->error);
         self::assertSame(0, DB::table('staged_rows')->where('take_id', $take->id)->count());
@@ -604,7 +605,7 @@ final class SourcesTest extends TestCase
             'password_env' => 'HARBOUR_OFFICE_PASSWORD',
             'from_command_line' => true,
         ]);
-        $exporter = new PlanExporter();
+        $exporter = new PlanExporter;
         $plan = ['migration' => 'Copy'] + json_decode((string) json_encode($exporter->export($migration)), true);
         $folder = self::work('small');
         file_put_contents("$folder/copy.yaml", Yaml::dump($plan, 9));
@@ -627,10 +628,11 @@ final class SourcesTest extends TestCase
     public function test_queries_over_row_sized_tables_use_their_index(): void
     {
         $columns = DB::select(
-            'EXPLAIN SELECT row_no, line, cells FROM staged_rows WHERE take_id = 1 AND row_no > 0 AND row_no <= 200000 AND JSON_VALUE(cells, \'$[1]\') = \'x\' ORDER BY row_no LIMIT 60',
+            'EXPLAIN SELECT row_no, line, cells FROM staged_rows WHERE take_id = 1 AND row_no > 0 '
+                .'AND row_no <= 200000 AND JSON_VALUE(cells, \'$[1]\') = \'x\' ORDER BY row_no LIMIT 60',
         );
         self::assertSame('PRIMARY', $columns[0]->key);
-        $prints = new StagedPrints();
+        $prints = new StagedPrints;
         $lines = fn (int $side, int $rows) => implode(
             '',
             array_map(fn ($i) => StagedPrints::line($side, hash('xxh3', "$i"), $i), range(1, $rows)),
@@ -638,7 +640,8 @@ final class SourcesTest extends TestCase
         $prints->load($lines(1, 20_000).$lines(2, 400), 20_400);
         $prints->index();
         $columns = DB::select(
-            'EXPLAIN SELECT COUNT(*) FROM row_prints c WHERE c.side = 2 AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.side = 1 AND p.print = c.print)',
+            'EXPLAIN SELECT COUNT(*) FROM row_prints c WHERE c.side = 2 AND NOT EXISTS (SELECT 1 FROM row_prints p '
+                .'WHERE p.side = 1 AND p.print = c.print)',
         );
         self::assertSame(
             ['by_print'],

@@ -56,7 +56,7 @@ final class TakesOracleTest extends TestCase
                 'file_name' => "$name.csv",
                 'bytes' => (int) filesize($path),
             ]);
-        (new Freezer())->freeze($take);
+        (new Freezer)->freeze($take);
         self::assertSame('frozen', $take->refresh()->state, (string) $take->error);
 
         return $take;
@@ -65,9 +65,9 @@ final class TakesOracleTest extends TestCase
     private function study(): void
     {
         (new StudyMigration($this->migration->id))->handle(
-            new KeyFinder(),
-            new TakeComparison(),
-            new ReferenceFinder(),
+            new KeyFinder,
+            new TakeComparison,
+            new ReferenceFinder,
         );
     }
 

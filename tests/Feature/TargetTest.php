@@ -38,8 +38,11 @@ final class TargetTest extends TestCase
     public function test_a_description_is_compared_taken_over_and_its_tables_are_made(): void
     {
         $m = "/m/{$this->migration->id}";
-        $sheet =
-            "Entity,Field,Type,Length,Required,Unique,References,Allowed values,Default,Note\nharbour,id,assigned,,,key,,,,\nharbour,code,text,8,yes,yes,,,,\nharbour,title,text,80,yes,,,,,was name\nquay,code,text,12,yes,yes,,,,\nquay,harbour,,,yes,,harbour,,,\nquay,kind,,,,,,stone;timber,stone,\nquay,part_of,,,,,quay,,,\nquay,built,date,,,,,,,\n";
+        $sheet
+            = 'Entity,Field,Type,Length,Required,Unique,References,Allowed '
+                ."values,Default,Note\nharbour,id,assigned,,,key,,,,\nharbour,code,text,8,yes,yes,,,,\n"
+                ."harbour,title,text,80,yes,,,,,was name\nquay,code,text,12,yes,yes,,,,\n"
+                ."quay,harbour,,,yes,,harbour,,,\nquay,kind,,,,,,stone;timber,stone,\nquay,part_of,,,,,quay,,,\nquay,built,date,,,,,,,\n";
         $this->post("$m/target/describe", [
             'from' => 'file',
             'file' => UploadedFile::fake()->createWithContent('target.csv', $sheet),
@@ -135,10 +138,9 @@ final class TargetTest extends TestCase
             'from' => 'file',
             'file' => UploadedFile::fake()->createWithContent('target.csv', $sheet),
         ])->assertSessionHas('refused');
-        $many =
-            "Entity,Field,Type,Length\none,a,,\n".
-            implode("\n", array_map(fn ($i) => "two,f$i,text,4000", range(1, 8))).
-            "\n";
+        $many
+            = "Entity,Field,Type,Length\none,a,,\n"
+            .implode("\n", array_map(fn ($i) => "two,f$i,text,4000", range(1, 8)))."\n";
         $this->post("$m/target/describe", [
             'from' => 'file',
             'file' => UploadedFile::fake()->createWithContent('target.csv', $many),
@@ -233,7 +235,7 @@ final class TargetTest extends TestCase
             ['id' => 'whole number, assigned', 'code' => 'text 8, required', 'title' => 'text 80'],
             self::said($migration->entities()->where('name', 'quay')->firstOrFail()->described()),
         );
-        self::assertSame('target.csv', (new PlanExporter())->export($migration)['target']['description']);
+        self::assertSame('target.csv', (new PlanExporter)->export($migration)['target']['description']);
         file_put_contents("$folder/target.csv", "Entity,Field,Type\nquay,code,colour\n");
         $this->expectExceptionMessage('target.csv describes no entities');
         $headless->import($plan);
@@ -246,7 +248,10 @@ final class TargetTest extends TestCase
         @unlink($path);
         (new \PDO("sqlite:$path"))
             ->exec("CREATE TABLE harbour (code VARCHAR(8) PRIMARY KEY NOT NULL, name TEXT NOT NULL);
-            CREATE TABLE berth (id INTEGER PRIMARY KEY, harbour VARCHAR(8) NOT NULL REFERENCES harbour (code), code VARCHAR(12) NOT NULL, kind TEXT NOT NULL DEFAULT 'fixed' CHECK (kind IN ('fixed', 'swinging')), length DECIMAL(5,2), metered BOOLEAN NOT NULL DEFAULT 0, built DATE, UNIQUE (harbour, code));
+            CREATE TABLE berth (id INTEGER PRIMARY KEY, harbour VARCHAR(8) NOT NULL REFERENCES harbour (code), code
+            VARCHAR(12) NOT NULL, kind TEXT NOT NULL DEFAULT 'fixed'
+            CHECK (kind IN ('fixed', 'swinging')), length DECIMAL(5,2), metered BOOLEAN NOT NULL DEFAULT 0, built
+            DATE, UNIQUE (harbour, code));
             CREATE TABLE pair (a INTEGER, b INTEGER, PRIMARY KEY (a, b))");
         $schema = OtherSchemas::ofFile($path, 'x.sqlite');
         self::assertSame(['harbour', 'berth'], array_keys($schema->entities));

@@ -154,9 +154,10 @@ final class TypesAgainstDatabaseTest extends TestCase
         $link = $this->probe();
         $pdo = $link->pdo();
         $pdo->exec(
-            "CREATE OR REPLACE TABLE probe (id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY, v $type NULL) CHARACTER SET utf8mb4 ENGINE=InnoDB",
+            "CREATE OR REPLACE TABLE probe (id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY, v $type NULL) "
+                .'CHARACTER SET utf8mb4 ENGINE=InnoDB',
         );
-        $field = (new SchemaReader())->read($link)->entities['probe']->fields['v'];
+        $field = (new SchemaReader)->read($link)->entities['probe']->fields['v'];
         $insert = $pdo->prepare('INSERT INTO probe (v) VALUES (?)');
         $taken = 0;
         foreach ($values as $value) {
@@ -224,7 +225,7 @@ final class TypesAgainstDatabaseTest extends TestCase
                 $link->pdo()->exec($statement);
             }
             $read = new Schema(
-                array_values(array_intersect_key((new SchemaReader())->read($link)->entities, array_flip($entities))),
+                array_values(array_intersect_key((new SchemaReader)->read($link)->entities, array_flip($entities))),
             );
             $changes = array_filter(SchemaChanges::between($described, $read), fn ($c) => $c['field'] !== 'id');
             self::assertSame([], array_values($changes), "round $round");

@@ -7,10 +7,13 @@
 $db = new PDO('sqlite::memory:', null, null, [PDO::ATTR_ERRMODE => PDO::ERRMODE_EXCEPTION]);
 $db->exec("ATTACH ':memory:' AS INFORMATION_SCHEMA");
 $db->exec(
-    "CREATE TABLE INFORMATION_SCHEMA.TABLES (TABLE_NAME, TABLE_SCHEMA, TABLE_TYPE); INSERT INTO INFORMATION_SCHEMA.TABLES VALUES ('jobs', 'dbo', 'BASE TABLE'), ('open jobs', 'dbo', 'VIEW')",
+    'CREATE TABLE INFORMATION_SCHEMA.TABLES (TABLE_NAME, TABLE_SCHEMA, TABLE_TYPE); INSERT INTO '
+        ."INFORMATION_SCHEMA.TABLES VALUES ('jobs', 'dbo', 'BASE TABLE'), ('open jobs', 'dbo', 'VIEW')",
 );
 $db->exec(
-    "CREATE TABLE jobs (no TEXT, who TEXT, hours TEXT, done TEXT); INSERT INTO jobs VALUES ('0001', 'Bjørn Åse', '12.50', NULL), ('0002', 'Łukasz 日本', '', '2003-02-28'), ('0003', 'O''Neil; --', '-1.00', '1999-12-31')",
+    'CREATE TABLE jobs (no TEXT, who TEXT, hours TEXT, done TEXT); INSERT INTO jobs '
+        ."VALUES ('0001', 'Bjørn Åse', '12.50', NULL), ('0002', 'Łukasz 日本', '', '2003-02-28'), ('0003', "
+        ."'O''Neil; --', '-1.00', '1999-12-31')",
 );
 $db->exec('CREATE VIEW [open jobs] AS SELECT * FROM jobs WHERE done IS NULL');
 
@@ -18,13 +21,9 @@ $wide = fn (string $s) => mb_convert_encoding($s, 'UTF-16LE', 'UTF-8');
 $short = fn (string $s) => chr(mb_strlen($s)).$wide($s);
 $done = fn (int $status = 0, int $rows = 0) => "\xFD".pack('vvP', $status, 0, $rows);
 $error = function (int $number, string $text) use ($wide, $short): string {
-    $body =
-        pack('VCC', $number, 1, 14).
-        pack('v', mb_strlen($text)).
-        $wide($text).
-        $short('yard-server').
-        $short('').
-        pack('V', 1);
+    $body
+        = pack('VCC', $number, 1, 14).pack('v', mb_strlen($text)).$wide($text).$short('yard-server').$short('')
+        .pack('V', 1);
 
     return "\xAA".pack('v', strlen($body)).$body;
 };
@@ -33,12 +32,8 @@ $select = function (string $sql) use ($db, $wide, $short, $done, $error): string
         $statement = $db->query($sql);
         $out = "\x81".pack('v', $statement->columnCount());
         for ($i = 0; $i < $statement->columnCount(); $i++) {
-            $out .=
-                pack('Vv', 0, 9).
-                "\xE7".
-                pack('v', 8000).
-                "\x09\x04\xD0\x00\x34".
-                $short($statement->getColumnMeta($i)['name']);
+            $out .= pack('Vv', 0, 9)."\xE7".pack('v', 8000)."\x09\x04\xD0\x00\x34"
+                .$short($statement->getColumnMeta($i)['name']);
         }
         for ($n = 0; ($row = $statement->fetch(PDO::FETCH_NUM)); $n++) {
             $out .= "\xD1";

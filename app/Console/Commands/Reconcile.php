@@ -11,7 +11,8 @@ final class Reconcile extends Command
 {
     use WritesResult;
 
-    protected $signature = 'baggage:reconcile {plan : the plan file} {--round=rehearsal-1 : name of the round} {--json= : file for the result, - for standard output}';
+    protected $signature = 'baggage:reconcile {plan : the plan file} {--round=rehearsal-1 : name of the round} '
+        .'{--json= : file for the result, - for standard output}';
 
     protected $description = 'Count a round again in source, ledger and target, without loading anything';
 

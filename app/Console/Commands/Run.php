@@ -14,7 +14,9 @@ final class Run extends Command
 {
     use WritesResult;
 
-    protected $signature = 'baggage:run {plan : the plan file} {--round=rehearsal-1 : name of the round} {--target= : name of the connection} {--set=* : a parameter of the round, as name=value} {--json= : file for the result, - for standard output}';
+    protected $signature = 'baggage:run {plan : the plan file} {--round=rehearsal-1 : name of the round} '
+        .'{--target= : name of the connection} {--set=* : a parameter of the round, as name=value} '
+        .'{--json= : file for the result, - for standard output}';
 
     protected $description = 'Run a plan: read its files, load them, and account for every row';
 

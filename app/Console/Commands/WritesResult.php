@@ -89,8 +89,8 @@ trait WritesResult
         if ($to === null) {
             return true;
         }
-        $json =
-            json_encode(
+        $json
+            = json_encode(
                 $result,
                 JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR,
             ).PHP_EOL;

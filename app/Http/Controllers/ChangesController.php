@@ -100,9 +100,8 @@ final class ChangesController extends Controller
 
         return redirect("/m/$migration->id/target")->with(
             'told',
-            Page::count(count($list->changes), 'change').
-                ' taken over.'.
-                ($touched === []
+            Page::count(count($list->changes), 'change').' taken over.'
+                .($touched === []
                     ? ''
                     : ' Look at these rules again: '.implode('; ', array_slice($touched, 0, 20)).'.'),
         );

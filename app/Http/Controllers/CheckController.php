@@ -66,8 +66,8 @@ final class CheckController extends Controller
         $data = self::data($migration, $page->definitions, $load);
         $load = $data['load'];
         $check = $data['check']?->state === 'done' ? $data['check'] : abort(404);
-        $found =
-            collect([...$check->result['causes'] ?? [], ...$check->result['others'] ?? []])->firstWhere(
+        $found
+            = collect([...$check->result['causes'] ?? [], ...$check->result['others'] ?? []])->firstWhere(
                 'number',
                 $cause,
             ) ?? abort(404);

@@ -127,8 +127,8 @@ final class ConnectionsController extends Controller
             /** @var Extract $extract */
             $extract = $source->extracts()->firstOrNew(['name' => $name]);
             if (
-                $extract->exists &&
-                $extract
+                $extract->exists
+                && $extract
                     ->takes()
                     ->whereIn('state', ['reading', 'waiting', 'stopping'])
                     ->exists()
@@ -172,7 +172,7 @@ final class ConnectionsController extends Controller
     /** @return array{columns: \Baggage\Core\Reading\Columns, rows: list<array{int, list<string|null>}>, error: null} */
     private function look(Connection $connection, ReaderSettings $settings, int $rows): array
     {
-        $table = (new TableOpener())->through($connection, $settings, null, $rows);
+        $table = (new TableOpener)->through($connection, $settings, null, $rows);
         $columns = $table->columns();
         $found = [];
         foreach ($table->rows() as $row) {

@@ -36,8 +36,8 @@ final class CrosswalksController extends Controller
         $this->authorize('view', $migration);
         $page = new Page($migration, 'crosswalks', $entity);
         $use = new CodeUse($page->definitions);
-        $codes =
-            $page->orderError === null
+        $codes
+            = $page->orderError === null
                 ? $migration
                     ->codeCrosswalks()
                     ->with('entries')
@@ -53,8 +53,8 @@ final class CrosswalksController extends Controller
                         ],
                     )
                     ->filter(
-                        fn ($c) => $page->entity === null ||
-                            collect($c['uses'])->contains(fn ($u) => $u['load']->entity_id === $page->entity->id),
+                        fn ($c) => $page->entity === null
+                            || collect($c['uses'])->contains(fn ($u) => $u['load']->entity_id === $page->entity->id),
                     )
                 : collect();
 
@@ -120,14 +120,13 @@ final class CrosswalksController extends Controller
 
         return back()->with(
             'told',
-            "\"$data[old]\" ".
-                match ($is) {
+            "\"$data[old]\" "
+                .match ($is) {
                     'empty' => 'stays empty',
                     'reject' => 'rejects the row',
                     default => "becomes \"$new\"",
-                }.
-                '. '.
-                $this->ready($ready),
+                }
+                .'. '.$this->ready($ready),
         );
     }
 
@@ -169,9 +168,9 @@ final class CrosswalksController extends Controller
                 continue;
             }
             if (
-                $entry === null ||
-                $entry->new_value !== ($wanted['is'] === 'value' ? $new : null) ||
-                ($entry->decision === 'reject') !== ($wanted['is'] === 'reject')
+                $entry === null
+                || $entry->new_value !== ($wanted['is'] === 'value' ? $new : null)
+                || ($entry->decision === 'reject') !== ($wanted['is'] === 'reject')
             ) {
                 $ready += $repairs->mapCode(
                     $migration,
@@ -192,10 +191,8 @@ final class CrosswalksController extends Controller
             ->to(url()->previous()."#code-$crosswalk->id")
             ->with(
                 $others === [] ? 'told' : 'refused',
-                Page::count($kept, 'code').
-                    ' kept. '.
-                    $this->ready($ready).
-                    ($others === []
+                Page::count($kept, 'code').' kept. '.$this->ready($ready)
+                    .($others === []
                         ? ''
                         : ' Somebody changed these meanwhile, so yours were not kept: '.implode(', ', $others).'.'),
             );
@@ -222,8 +219,8 @@ final class CrosswalksController extends Controller
 
         return back()->with(
             'told',
-            'Kept. '.
-                $this->ready($data['otherwise'] === 'reject' ? 0 : $repairs->codesChanged($migration, $crosswalk)),
+            'Kept. '
+                .$this->ready($data['otherwise'] === 'reject' ? 0 : $repairs->codesChanged($migration, $crosswalk)),
         );
     }
 

@@ -71,8 +71,8 @@ final class ExtractController extends Controller
         }
 
         if ($show === 'key') {
-            $data['key'] =
-                KeyRows::of(
+            $data['key']
+                = KeyRows::of(
                     (int) $extract->take_id,
                     $request->integer('of'),
                     $request->boolean('blank'),
@@ -80,8 +80,8 @@ final class ExtractController extends Controller
                 ) ?? abort(404);
         }
         if ($show === 'changes') {
-            $of =
-                $extract
+            $of
+                = $extract
                     ->takes()
                     ->where('state', 'frozen')
                     ->where('number', $request->integer('of'))
@@ -102,8 +102,8 @@ final class ExtractController extends Controller
         abort_if($extract->take === null, 404);
         $column = $extract->tidyColumns()->all[$position] ?? abort(404);
         $value = $request->has('value') ? (string) $request->query('value') : null;
-        $rows =
-            $value === null
+        $rows
+            = $value === null
                 ? null
                 : ValueRows::find((int) $extract->take_id, $position, $value, max(0, $request->integer('after')));
 
@@ -131,9 +131,9 @@ final class ExtractController extends Controller
         $data = $this->common($migration, $extract);
         $after = $request->integer('after');
         // Those of many rows are written down apart.
-        $apart =
-            count($finding->rows) < $finding->n &&
-            DB::table('finding_rows')->where('finding_id', $finding->id)->exists();
+        $apart
+            = count($finding->rows) < $finding->n
+            && DB::table('finding_rows')->where('finding_id', $finding->id)->exists();
         $numbers = $apart
             ? RowNumbers::page(DB::table('finding_rows')->where('finding_id', $finding->id), $after)
             : RowNumbers::among($finding->rows, $after);
@@ -161,8 +161,8 @@ final class ExtractController extends Controller
         $extract->decide($finding->code, $finding->header, $finding->decision, $finding->note, $request->user()?->id);
         Audit::note(
             $migration->id,
-            "finding $finding->code of {$extract->source->code}/$extract->name: ".
-                Finding::DECISIONS[$finding->decision],
+            "finding $finding->code of {$extract->source->code}/$extract->name: "
+                .Finding::DECISIONS[$finding->decision],
             ['column' => $finding->header, 'note' => $finding->note],
         );
 

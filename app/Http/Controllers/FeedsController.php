@@ -33,8 +33,8 @@ final class FeedsController extends Controller
                 array_filter((array) $request->query('of'), fn ($id) => $extracts->contains('id', (int) $id)),
             ),
         );
-        $known =
-            count($chosen) === 2
+        $known
+            = count($chosen) === 2
                 ? ColumnReference::query()
                     ->where('extract_id', $chosen[0]->id)
                     ->where('parent_extract_id', $chosen[1]->id)
@@ -89,7 +89,10 @@ final class FeedsController extends Controller
             return back()->withInput()->with('refused', $e->getMessage());
         }
         foreach (
-            [[$of[0], [...array_keys($format->on), ...$format->columns]], [$of[1] ?? null, array_values($format->on)]] as [$extract, $headers]
+            [
+                [$of[0], [...array_keys($format->on), ...$format->columns]],
+                [$of[1] ?? null, array_values($format->on)],
+            ] as [$extract, $headers]
         ) {
             foreach ($headers as $header) {
                 if ($extract?->tidyColumns()->find((string) $header) === null) {

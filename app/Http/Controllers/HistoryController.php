@@ -101,10 +101,8 @@ final class HistoryController extends Controller
 
         return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id#rule-$field")->with(
             'told',
-            "$field: ".
-                ($as?->says() ?? 'no rule').
-                ', as before. '.
-                ($ready > 0 ? Page::count($ready, 'rejected row').' can be loaded again.' : ''),
+            "$field: ".($as?->says() ?? 'no rule').', as before. '
+                .($ready > 0 ? Page::count($ready, 'rejected row').' can be loaded again.' : ''),
         );
     }
 

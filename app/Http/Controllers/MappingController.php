@@ -65,8 +65,8 @@ final class MappingController extends Controller
         $checked = CheckController::data($migration, $page->definitions, $load);
         $asked = $request->query('rows');
         if ($request->filled('pick')) {
-            $asked =
-                implode(
+            $asked
+                = implode(
                     ',',
                     SampleRows::pick(
                         $load,
@@ -76,8 +76,8 @@ final class MappingController extends Controller
                         $request->query('column'),
                         (string) $request->query('value', ''),
                     ),
-                ) ?:
-                $asked;
+                )
+                ?: $asked;
         }
         $rows = RuleSheet::rows($load, $asked);
         $sheet = new RuleSheet($page->definitions, $load, $rows);
@@ -188,8 +188,8 @@ final class MappingController extends Controller
         $page = new Page($migration, 'mapping', $load->entity->name);
         $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? $load;
         $columns = $load->extract->tidyColumns();
-        $cells =
-            (new StagedRows((int) $load->extract->take_id, $load->extract_id, $columns->byHeader()))->numbered([$row])[
+        $cells
+            = (new StagedRows((int) $load->extract->take_id, $load->extract_id, $columns->byHeader()))->numbered([$row])[
                 $row
             ] ?? abort(404);
         $data = RecordSent::of($page, $load, $row, $cells) + [
@@ -319,10 +319,8 @@ final class MappingController extends Controller
             $taken === [] ? 'refused' : 'told',
             $taken === []
                 ? 'These suggestions do not stand any more: somebody has written rules.'
-                : 'Mapped as suggested: '.
-                    implode(', ', array_slice($taken, 0, 8)).
-                    (count($taken) > 8 ? ' and '.(count($taken) - 8).' more' : '').
-                    '. Check them.',
+                : 'Mapped as suggested: '.implode(', ', array_slice($taken, 0, 8))
+                    .(count($taken) > 8 ? ' and '.(count($taken) - 8).' more' : '').'. Check them.',
         );
     }
 
@@ -358,9 +356,8 @@ final class MappingController extends Controller
 
         return redirect("/m/$migration->id/mapping/$entity->name?load=$load->id")->with(
             'told',
-            "The load reads $extract->name by the key ".
-                implode(' + ', $key).
-                ', as its profile suggests. See whether that is right, then write its rules.',
+            "The load reads $extract->name by the key ".implode(' + ', $key)
+                .', as its profile suggests. See whether that is right, then write its rules.',
         );
     }
 

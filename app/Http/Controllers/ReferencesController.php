@@ -26,8 +26,8 @@ final class ReferencesController extends Controller
             ->orderByRaw("decision = 'dismissed', extract_id, id")
             ->get();
         $open = $request->has('orphans') ? $all->firstWhere('id', $request->integer('orphans')) : null;
-        $numbers =
-            $open === null
+        $numbers
+            = $open === null
                 ? null
                 : RowNumbers::page(
                     DB::table('orphan_rows')->where('migration_id', $migration->id)->where('reference', $open->number),

@@ -131,10 +131,7 @@ final class RejectsController extends Controller
             'told',
             $n === 0
                 ? 'The correction is kept. No rejected row waits for it.'
-                : Page::count($n, 'row').
-                    ' repaired. Load '.
-                    ($n === 1 ? 'it' : 'them').
-                    ' again when you are ready.',
+                : Page::count($n, 'row').' repaired. Load '.($n === 1 ? 'it' : 'them').' again when you are ready.',
         );
     }
 
@@ -156,8 +153,8 @@ final class RejectsController extends Controller
     {
         $load = $page->definitions->loads()->firstWhere('id', $group->load) ?? abort(404);
         $values = $list->values($group);
-        $rows =
-            $values === []
+        $rows
+            = $values === []
                 ? []
                 : DB::table('outcomes')
                     ->where('round_id', $round->id)
@@ -170,8 +167,8 @@ final class RejectsController extends Controller
                     ->all();
         $columns = $load->extract->tidyColumns();
         try {
-            $rule =
-                $group->field === null
+            $rule
+                = $group->field === null
                     ? null
                     : $page->definitions->mapper($load)->rules()[explode(', ', $group->field)[0]] ?? null;
             $keys = $page->definitions->mapper($load)->keyPositions();
@@ -179,8 +176,8 @@ final class RejectsController extends Controller
             [$rule, $keys] = [null, []];
         }
         $headers = array_map(fn (int $i) => $columns->all[$i]->header, $rule === null ? $keys : $rule->columns);
-        $crosswalk =
-            in_array($group->code, ['no_new_value', 'code_rejected'], true) && $rule !== null && $rule->codes !== []
+        $crosswalk
+            = in_array($group->code, ['no_new_value', 'code_rejected'], true) && $rule !== null && $rule->codes !== []
                 ? CodeCrosswalk::query()
                     ->where('migration_id', $page->migration->id)
                     ->where('name', $rule->codes[0])

@@ -85,9 +85,8 @@ final class RulesTextController extends Controller
                 ->withInput()
                 ->with(
                     'refused',
-                    'Nothing was kept: since you opened the text somebody changed '.
-                        $others->implode(', ').
-                        '. What they say now stands in the list below; your text is still here.',
+                    'Nothing was kept: since you opened the text somebody changed '.$others->implode(', ')
+                        .'. What they say now stands in the list below; your text is still here.',
                 );
         }
         try {
@@ -100,9 +99,8 @@ final class RulesTextController extends Controller
 
         return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id")->with(
             'told',
-            Page::count(count($draft->changes), 'rule').
-                ' kept.'.
-                ($ready > 0 ? ' '.Page::count($ready, 'rejected row').' can be loaded again.' : ''),
+            Page::count(count($draft->changes), 'rule').' kept.'
+                .($ready > 0 ? ' '.Page::count($ready, 'rejected row').' can be loaded again.' : ''),
         );
     }
 }

@@ -180,8 +180,8 @@ final class TargetController extends Controller
         $page = new Page($migration, 'target');
         $targets = $migration->targets()->orderBy('id')->get();
         $target = $targets->firstWhere('id', $request->integer('target')) ?? $targets->first();
-        $prefix =
-            preg_match('/^[a-z][a-z0-9_]{0,20}$/', (string) $request->query('prefix')) === 1
+        $prefix
+            = preg_match('/^[a-z][a-z0-9_]{0,20}$/', (string) $request->query('prefix')) === 1
                 ? (string) $request->query('prefix')
                 : '';
         $missing = [];
@@ -249,7 +249,7 @@ final class TargetController extends Controller
                 return $this->compare(
                     $request,
                     $migration,
-                    (new SchemaReader())->read(new TargetLink($target)),
+                    (new SchemaReader)->read(new TargetLink($target)),
                     "the schema of {$target->shown('database')}",
                 );
             }

@@ -58,9 +58,9 @@ final class UploadController extends Controller
         // The next delivery of the same file is read as the last one was.
         $settings = $known?->settings() ?? $part->settings;
         if (
-            $known !== null &&
-            $part->settings !== null &&
-            $known->settings()->format::kind() !== $part->settings->format::kind()
+            $known !== null
+            && $part->settings !== null
+            && $known->settings()->format::kind() !== $part->settings->format::kind()
         ) {
             $settings = $part->settings;
         }
@@ -69,8 +69,8 @@ final class UploadController extends Controller
         } catch (\InvalidArgumentException|ReadingError $e) {
             $error = $e->getMessage();
         }
-        $preview =
-            $settings === null
+        $preview
+            = $settings === null
                 ? ['columns' => null, 'rows' => [], 'error' => $part->refused]
                 : $this->incoming->preview($upload, $settings, $rows);
         $data = [
@@ -161,16 +161,15 @@ final class UploadController extends Controller
 
         return redirect("/m/$migration->id/sources")->with(
             'told',
-            Page::count($n, 'table').
-                " of $kept[name] are being frozen.".
-                ($busy === [] ? '' : ' Being read already: '.implode(', ', $busy).'.'),
+            Page::count($n, 'table')." of $kept[name] are being frozen."
+                .($busy === [] ? '' : ' Being read already: '.implode(', ', $busy).'.'),
         );
     }
 
     private static function busy(Extract $extract): ?string
     {
-        return $extract->exists &&
-            $extract
+        return $extract->exists
+            && $extract
                 ->takes()
                 ->whereIn('state', ['reading', 'waiting', 'stopping'])
                 ->exists()

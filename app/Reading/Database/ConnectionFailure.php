@@ -30,11 +30,14 @@ final class ConnectionFailure
             preg_match(self::NO_HOST, $text) === 1 => "There is no host \"{$login->said(
                 $login->address->host,
             )}\": check its name.",
-            self::code($login, $e, [2002, 2003, 2005]) || preg_match(self::SILENT, $text) === 1 => "No database answers at $where. Is it running, and may this machine reach it?",
+            self::code($login, $e, [2002, 2003, 2005]) || preg_match(self::SILENT, $text) === 1 => 'No database '
+                ."answers at $where. Is it running, and may this machine reach it?",
             self::code($login, $e, [2006, 2013, 1927, 1053]) => "The connection to $where was lost.",
-            str_contains($text, 'Data source name not found') => "This machine knows no ODBC source \"$database\". Its administrator describes it in /etc/odbc.ini.",
-            str_contains($text, 'driver manager') || str_contains($text, "Can't open lib") => "The ODBC driver that \"$database\" names is not installed on this machine. ".
-                "For old desktop databases Debian's package odbc-mdbtools brings one.",
+            str_contains($text, 'Data source name not found') => "This machine knows no ODBC source \"$database\". "
+                .'Its administrator describes it in /etc/odbc.ini.',
+            str_contains($text, 'driver manager') || str_contains($text, "Can't open lib") => 'The ODBC driver that '
+                ."\"$database\" names is not installed on this machine. "
+                ."For old desktop databases Debian's package odbc-mdbtools brings one.",
             default => "The database at $where does not answer as it should: ".self::without($login, $text),
         };
     }
@@ -50,16 +53,16 @@ final class ConnectionFailure
     {
         $driver = $login->address->driver;
 
-        return ($driver !== Driver::Pgsql && in_array(self::number($e), [1045, 18456], true)) ||
-            preg_match(self::WRONG_LOGIN, $e->getMessage()) === 1 ||
+        return ($driver !== Driver::Pgsql && in_array(self::number($e), [1045, 18456], true))
+            || preg_match(self::WRONG_LOGIN, $e->getMessage()) === 1
             // The driver for SQL Server has one message for all of these.
-            ($driver === Driver::SqlServer && str_contains($e->getMessage(), 'connection failed'));
+            || ($driver === Driver::SqlServer && str_contains($e->getMessage(), 'connection failed'));
     }
 
     private static function isNoDatabase(Login $login, PDOException $e): bool
     {
-        return self::code($login, $e, [1049]) ||
-            preg_match('/database "[^"]*" does not exist|Cannot open database/', $e->getMessage()) === 1;
+        return self::code($login, $e, [1049])
+            || preg_match('/database "[^"]*" does not exist|Cannot open database/', $e->getMessage()) === 1;
     }
 
     /** @param  list<int>  $codes of MariaDB */

@@ -57,11 +57,9 @@ final class DatabaseLink
         $size = $size === 1 ? 65_536 : $size;
         if ($size === 0 || (int) filesize($path) < $size * $pages) {
             throw ReadingError::broken(
-                'The SQLite database is damaged or cut off: it states '.
-                    number_format($size * $pages).
-                    ' bytes and has '.
-                    number_format((int) filesize($path)).
-                    '. Ask for the file again, closed by its program.',
+                'The SQLite database is damaged or cut off: it states '.number_format($size * $pages)
+                    .' bytes and has '.number_format((int) filesize($path))
+                    .'. Ask for the file again, closed by its program.',
             );
         }
     }
@@ -84,8 +82,8 @@ final class DatabaseLink
     private static function opened(Login $login): PDO
     {
         $pdo = $login->open(
-            self::OPTIONS +
-                ($login->address->driver === Driver::Mysql
+            self::OPTIONS
+                + ($login->address->driver === Driver::Mysql
                     ? [
                         PDO::MYSQL_ATTR_USE_BUFFERED_QUERY => false,
                         PDO::MYSQL_ATTR_MULTI_STATEMENTS => false,
@@ -115,16 +113,16 @@ final class DatabaseLink
         }
         [$host, $database] = [$login->said($login->address->host), $login->said($login->address->database)];
 
-        return "The server at $host port {$login->said($login->address->port)} has no database \"$database\", ".
-            "or the user \"{$login->said($login->user)}\" may not open it.";
+        return "The server at $host port {$login->said($login->address->port)} has no database \"$database\", "
+            ."or the user \"{$login->said($login->user)}\" may not open it.";
     }
 
     private static function needDriver(Driver $driver): void
     {
         if (! in_array($driver->value, PDO::getAvailableDrivers(), true)) {
             throw ReadingError::broken(
-                "The driver for {$driver->label()} is not installed on this machine. Debian's package {$driver->package()} ".
-                    "brings it: apt-get install {$driver->package()}, then start Baggage again.",
+                "The driver for {$driver->label()} is not installed on this machine. Debian's package {$driver->package()} "
+                    ."brings it: apt-get install {$driver->package()}, then start Baggage again.",
             );
         }
     }
@@ -133,10 +131,14 @@ final class DatabaseLink
     public function tables(): array
     {
         $sql = match ($this->driver) {
-            'sqlite' => "SELECT name, '' AS s, type = 'view' AS v FROM sqlite_master WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY name",
-            'mysql' => "SELECT table_name AS name, '' AS s, table_type = 'VIEW' AS v FROM information_schema.tables WHERE table_schema = DATABASE() ORDER BY table_name",
-            'pgsql' => "SELECT table_name AS name, table_schema AS s, CASE WHEN table_type = 'VIEW' THEN 1 ELSE 0 END AS v FROM information_schema.tables WHERE table_schema NOT IN ('pg_catalog', 'information_schema') ORDER BY 2, 1",
-            default => "SELECT TABLE_NAME AS name, TABLE_SCHEMA AS s, CASE WHEN TABLE_TYPE = 'VIEW' THEN 1 ELSE 0 END AS v FROM INFORMATION_SCHEMA.TABLES ORDER BY 2, 1",
+            'sqlite' => "SELECT name, '' AS s, type = 'view' AS v FROM sqlite_master "
+                ."WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY name",
+            'mysql' => "SELECT table_name AS name, '' AS s, table_type = 'VIEW' AS v FROM information_schema.tables "
+                .'WHERE table_schema = DATABASE() ORDER BY table_name',
+            'pgsql' => "SELECT table_name AS name, table_schema AS s, CASE WHEN table_type = 'VIEW' THEN 1 ELSE 0 "
+                ."END AS v FROM information_schema.tables WHERE table_schema NOT IN ('pg_catalog', 'information_schema') ORDER BY 2, 1",
+            default => "SELECT TABLE_NAME AS name, TABLE_SCHEMA AS s, CASE WHEN TABLE_TYPE = 'VIEW' THEN 1 ELSE 0 "
+                .'END AS v FROM INFORMATION_SCHEMA.TABLES ORDER BY 2, 1',
         };
         try {
             $found = $this->pdo->query($sql);
@@ -174,11 +176,8 @@ final class DatabaseLink
         $known = array_column($this->driver === 'odbc' ? [] : $this->tables(), 'name');
         if ($known !== [] && ! in_array($name, $known, true)) {
             throw ReadingError::broken(
-                "The database has no table or view \"$name\".".
-                    ' It has '.
-                    implode(', ', array_slice($known, 0, 15)).
-                    (count($known) > 15 ? ' …' : '').
-                    '.',
+                "The database has no table or view \"$name\".".' It has '.implode(', ', array_slice($known, 0, 15))
+                    .(count($known) > 15 ? ' …' : '').'.',
             );
         }
 

@@ -66,8 +66,8 @@ final readonly class Login
             throw AddressError::noPassword($described->name, $described->password_env);
         }
 
-        return Environment::get($described->password_env) ??
-            throw AddressError::notSet($described->name, $described->password_env);
+        return Environment::get($described->password_env)
+            ?? throw AddressError::notSet($described->name, $described->password_env);
     }
 
     /**

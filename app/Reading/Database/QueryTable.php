@@ -47,7 +47,7 @@ final class QueryTable implements Table
         private readonly array $values = [],
         private readonly ?int $limit = null,
     ) {
-        $this->bytes = new RowList();
+        $this->bytes = new RowList;
     }
 
     public function columns(): Columns
@@ -108,10 +108,10 @@ final class QueryTable implements Table
                     }
                 }
                 $this->statement->closeCursor();
-                $this->statement =
-                    $this->link->driver === 'pgsql' && $fetched === self::FETCH
-                        ? ($this->link->pdo->query('FETCH '.self::FETCH.' FROM baggage') ?:
-                        null)
+                $this->statement
+                    = $this->link->driver === 'pgsql' && $fetched === self::FETCH
+                        ? ($this->link->pdo->query('FETCH '.self::FETCH.' FROM baggage')
+                        ?: null)
                         : null;
             }
             if ($this->limit === null) {
@@ -119,11 +119,8 @@ final class QueryTable implements Table
             }
         } catch (PDOException $e) {
             throw ReadingError::broken(
-                'The connection to the database broke off after '.
-                    number_format($number).
-                    ' rows: '.
-                    $this->said($e).
-                    ' Nothing of it is kept; read it again.',
+                'The connection to the database broke off after '.number_format($number).' rows: '.$this->said($e)
+                    .' Nothing of it is kept; read it again.',
             );
         }
     }
@@ -147,11 +144,8 @@ final class QueryTable implements Table
                     ? null
                     : new Remark(
                         'moving_source',
-                        'The database counted '.
-                            number_format((int) $this->before).
-                            ' rows before and '.
-                            number_format($this->after).
-                            ' after reading: somebody is still working in it.',
+                        'The database counted '.number_format((int) $this->before).' rows before and '
+                            .number_format($this->after).' after reading: somebody is still working in it.',
                     ),
                 $this->bytes->count === 0
                     ? null
@@ -183,9 +177,8 @@ final class QueryTable implements Table
             $where[] = $this->condition($filter, $i);
         }
 
-        return "SELECT $list FROM ".
-            $this->link->quoteTable($this->format->table).
-            ($where === [] ? '' : ' WHERE '.implode(' AND ', $where));
+        return "SELECT $list FROM ".$this->link->quoteTable($this->format->table)
+            .($where === [] ? '' : ' WHERE '.implode(' AND ', $where));
     }
 
     private function condition(Filter $f, int $i): string
@@ -196,27 +189,26 @@ final class QueryTable implements Table
 
             return ":f{$i}_$n";
         };
-        $value =
-            preg_match('/^:(\w+)$/', $f->value, $m) === 1
-                ? $this->values[$m[1]] ??
-                    throw ReadingError::broken(
+        $value
+            = preg_match('/^:(\w+)$/', $f->value, $m) === 1
+                ? $this->values[$m[1]]
+                    ?? throw ReadingError::broken(
                         "The filter on \"$f->column\" names the parameter $f->value, and nothing says where its value comes from.",
                     )
                 : $f->value;
-        $like = fn (string $pattern) => "$column LIKE ".
-            $bind(str_replace(['!', '%', '_'], ['!!', '!%', '!_'], $value).'%').
-            ' ESCAPE \'!\'';
+        $like = fn (string $pattern) => "$column LIKE "
+            .$bind(str_replace(['!', '%', '_'], ['!!', '!%', '!_'], $value).'%').' ESCAPE \'!\'';
         if ($f->test === 'one of') {
-            return "$column IN (".
-                implode(
+            return "$column IN ("
+                .implode(
                     ', ',
                     array_map(
                         fn ($v, $n) => $bind(trim($v), $n),
                         explode(',', $value),
                         array_keys(explode(',', $value)),
                     ),
-                ).
-                ')';
+                )
+                .')';
         }
 
         return match ($f->test) {
@@ -227,9 +219,8 @@ final class QueryTable implements Table
             'more than' => "$column > ".$bind($value),
             'at least' => "$column >= ".$bind($value),
             'begins with' => $like(''),
-            'contains' => "$column LIKE ".
-                $bind('%'.str_replace(['!', '%', '_'], ['!!', '!%', '!_'], $value).'%').
-                ' ESCAPE \'!\'',
+            'contains' => "$column LIKE ".$bind('%'.str_replace(['!', '%', '_'], ['!!', '!%', '!_'], $value).'%')
+                .' ESCAPE \'!\'',
             'is blank' => "($column IS NULL OR TRIM($column) = '')",
             default => "($column IS NOT NULL AND TRIM($column) <> '')",
         };
@@ -283,7 +274,7 @@ final class QueryTable implements Table
 
     private function said(PDOException $e): string
     {
-        return rtrim(mb_substr((string) preg_replace('/^SQLSTATE\[\w+\]:?\s*/', '', $e->getMessage()), 0, 300), '. ').
-            '.';
+        return rtrim(mb_substr((string) preg_replace('/^SQLSTATE\[\w+\]:?\s*/', '', $e->getMessage()), 0, 300), '. ')
+            .'.';
     }
 }

@@ -144,9 +144,8 @@ final class HttpPages implements Records
                     continue;
                 }
                 throw ReadingError::broken(
-                    "No service answers at $address. Is it running, and may this machine reach it? (".
-                        mb_substr($e->getMessage(), 0, 150).
-                        ')',
+                    "No service answers at $address. Is it running, and may this machine reach it? ("
+                        .mb_substr($e->getMessage(), 0, 150).')',
                 );
             }
             if ($try < self::TRIES && (in_array($answer->status(), [408, 425, 429], true) || $answer->serverError())) {
@@ -164,7 +163,8 @@ final class HttpPages implements Records
             if (! $answer->successful()) {
                 throw ReadingError::broken(
                     match (true) {
-                        in_array($answer->status(), [401, 403], true) => "The service at $address refuses (status {$answer->status()}): the key in the connection's headers is wrong or missing.",
+                        in_array($answer->status(), [401, 403], true) => "The service at $address refuses (status "
+                            ."{$answer->status()}): the key in the connection's headers is wrong or missing.",
                         $answer->redirect() => "The service at $address sends elsewhere, to {$answer->header(
                             'Location',
                         )}. Put that address into the connection.",
@@ -183,10 +183,8 @@ final class HttpPages implements Records
         $parts = parse_url($address) ?: [];
         $scheme = strtolower($parts['scheme'] ?? '');
 
-        return "$scheme://".
-            strtolower($parts['host'] ?? '').
-            ':'.
-            ($parts['port'] ?? ($scheme === 'https' ? 443 : 80));
+        return "$scheme://".strtolower($parts['host'] ?? '').':'
+            .($parts['port'] ?? ($scheme === 'https' ? 443 : 80));
     }
 
     /** @return array<string, string> */

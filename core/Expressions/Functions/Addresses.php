@@ -86,7 +86,7 @@ final class Addresses
             return strtoupper($raw);
         }
 
-        return OneLineAddress::postcode($raw, $country) ??
-            throw new RuleFailure('not_a_postcode', 'Not a postcode of '.strtoupper($country), $raw);
+        return OneLineAddress::postcode($raw, $country)
+            ?? throw new RuleFailure('not_a_postcode', 'Not a postcode of '.strtoupper($country), $raw);
     }
 }

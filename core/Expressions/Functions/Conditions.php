@@ -102,7 +102,8 @@ final class Conditions
         Described(
             'yes_no',
             'value, yes, no',
-            'Whether the value means yes: y, yes, j, ja, true, x, on and 1 do, n, no, nein, nei, false, off and 0 do not; what is given for each may be stated.',
+            'Whether the value means yes: y, yes, j, ja, true, x, on and 1 do, n, no, nein, nei, false, '
+                .'off and 0 do not; what is given for each may be stated.',
             "yes_no('J')",
             '1',
         ),

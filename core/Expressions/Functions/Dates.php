@@ -31,7 +31,8 @@ final class Dates
         Described(
             'date',
             'text, format, …',
-            'A date in one of the formats, tried in turn: d day, m month, M month by name, y year of two digits, Y of four; H, i, s a time that is dropped.',
+            'A date in one of the formats, tried in turn: d day, m month, M month by name, y year of two digits, '
+                .'Y of four; H, i, s a time that is dropped.',
             "date('04/07/88', 'd/m/y')",
             '1988-07-04',
         ),
@@ -71,8 +72,8 @@ final class Dates
                 $part['m'] = $month;
             } elseif ($letter === 'y') {
                 // POSIX.1-2017, strptime %y: 69-99 are 1969-1999, 00-68 are 2000-2068.
-                $part['Y'] =
-                    $window === null
+                $part['Y']
+                    = $window === null
                         ? (int) $found + ((int) $found >= 69 ? 1900 : 2000)
                         : $window + (((((int) $found - $window) % 100) + 100) % 100);
             } else {
@@ -256,8 +257,8 @@ final class Dates
             return null;
         }
         if (
-            preg_match('/^(\d{4})-(\d\d)-(\d\d)/', (string) $date, $m) !== 1 ||
-            ! checkdate((int) $m[2], (int) $m[3], (int) $m[1])
+            preg_match('/^(\d{4})-(\d\d)-(\d\d)/', (string) $date, $m) !== 1
+            || ! checkdate((int) $m[2], (int) $m[3], (int) $m[1])
         ) {
             throw new RuleFailure(
                 'not_a_date',

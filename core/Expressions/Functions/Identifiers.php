@@ -196,8 +196,8 @@ final class Identifiers
             return null;
         }
 
-        return preg_match('/^[A-Z0-9]{4}([A-Z]{2})[A-Z0-9]{2}(?:[A-Z0-9]{3})?$/', $bic, $m) === 1 &&
-            Countries::exists($m[1])
+        return preg_match('/^[A-Z0-9]{4}([A-Z]{2})[A-Z0-9]{2}(?:[A-Z0-9]{3})?$/', $bic, $m) === 1
+            && Countries::exists($m[1])
             ? $bic
             : throw new RuleFailure(
                 'not_a_bic',
@@ -222,10 +222,11 @@ final class Identifiers
             return null;
         }
         $code = strtoupper($raw);
+        $padded = str_pad($code, 3, '0', STR_PAD_LEFT);
         $found = match (true) {
             Countries::exists($code) => $code,
             Countries::alpha3CodeExists($code) => Countries::getAlpha2Code($code),
-            ctype_digit($code) && Countries::numericCodeExists(str_pad($code, 3, '0', STR_PAD_LEFT)) => Countries::getAlpha2FromNumeric(str_pad($code, 3, '0', STR_PAD_LEFT)),
+            ctype_digit($code) && Countries::numericCodeExists($padded) => Countries::getAlpha2FromNumeric($padded),
             default => (self::$countries ??= self::countries())[mb_strtolower($raw)] ?? null,
         };
 
@@ -261,7 +262,8 @@ final class Identifiers
         Described(
             'email_mended',
             'text',
-            'An e-mail address after the usual slips are put right: blanks, "mailto:", a comma for a point, a missing point before com, two at signs.',
+            'An e-mail address after the usual slips are put right: blanks, "mailto:", a comma for a point, '
+                .'a missing point before com, two at signs.',
             "email_mended('mailto: skarv@orrin,example;')",
             'skarv@orrin.example',
         ),
@@ -276,9 +278,9 @@ final class Identifiers
         $at = strrpos((string) $address, '@');
         if ($address !== null && $at !== false) {
             $host = str_replace(',', '.', substr($address, $at + 1));
-            $address =
-                substr($address, 0, $at + 1).
-                preg_replace(['/\.{2,}/', '/(?<![.])(?<=\w{2})(com|net|org)$/i'], ['.', '.$1'], $host);
+            $address
+                = substr($address, 0, $at + 1)
+                .preg_replace(['/\.{2,}/', '/(?<![.])(?<=\w{2})(com|net|org)$/i'], ['.', '.$1'], $host);
         }
 
         return self::email($address);

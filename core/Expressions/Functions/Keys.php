@@ -15,7 +15,8 @@ final class Keys
         Described(
             'code',
             'crosswalk, value',
-            'The new value a code crosswalk has for an old one; a value it does not know rejects the row, unless the crosswalk states otherwise.',
+            'The new value a code crosswalk has for an old one; a value it does not know rejects the row, '
+                .'unless the crosswalk states otherwise.',
             "code('vessel types', 'YT')",
             'sail',
             true,
@@ -46,7 +47,8 @@ final class Keys
         Described(
             'parent',
             'legacy key, source',
-            'The record that came from this legacy key, of the entity the field refers to. A list for a composite key; the source is the row\'s own unless stated.',
+            'The record that came from this legacy key, of the entity the field refers to. '
+                .'A list for a composite key; the source is the row\'s own unless stated.',
             "parent('00417')",
             '00417',
             true,

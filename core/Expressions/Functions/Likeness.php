@@ -50,8 +50,8 @@ final class Likeness
     ]
     public static function likeness(?string $a, ?string $b): string
     {
-        return rtrim(rtrim(number_format(self::winkler(self::letters($a), self::letters($b)), 3, '.', ''), '0'), '.') ?:
-            '0';
+        return rtrim(rtrim(number_format(self::winkler(self::letters($a), self::letters($b)), 3, '.', ''), '0'), '.')
+            ?: '0';
     }
 
     #[

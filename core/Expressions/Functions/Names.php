@@ -9,7 +9,10 @@ use Baggage\Core\Expressions\RuleFailure;
 final class Names
 {
     /** Legal forms that do not tell organisations apart, without points. */
-    private const LEGAL_FORMS = 'ltd|limited|plc|llp|llc|inc|incorporated|corp|corporation|co|company|gmbh|mbh|ag|kg|kgaa|ohg|ug|gbr|ev|eg|se|bv|nv|vof|sa|sas|sarl|srl|spa|snc|sl|slu|lda|ltda|ab|hb|kb|as|asa|ans|da|ks|aps|is|oy|oyj|ky|ou|sia|uab|pty|kft|zrt|doo|dd|sro|cic|cio|lp';
+    private const LEGAL_FORMS = 'ltd|limited|plc|llp|llc|inc|incorporated|corp|corporation|co|company'
+        .'|gmbh|mbh|ag|kg|kgaa|ohg|ug|gbr|ev|eg|se'
+        .'|bv|nv|vof|sa|sas|sarl|srl|spa|snc|sl|slu|lda|ltda|ab|hb|kb|as|asa|ans|da|ks|aps|is'
+        .'|oy|oyj|ky|ou|sia|uab|pty|kft|zrt|doo|dd|sro|cic|cio|lp';
 
     public const PARTICLES = [
         'de',
@@ -225,8 +228,8 @@ final class Names
             $plain = strtolower(str_replace(['.', '(', ')'], '', (string) Text::plain($word)));
             // "Ltd &" is no form, but an "&" between two forms belongs to them.
             if (
-                preg_match('/^(?:'.self::LEGAL_FORMS.')$/', str_replace('/', '', $plain)) !== 1 &&
-                ! ($plain === '&' && $form !== [])
+                preg_match('/^(?:'.self::LEGAL_FORMS.')$/', str_replace('/', '', $plain)) !== 1
+                && ! ($plain === '&' && $form !== [])
             ) {
                 break;
             }

@@ -28,17 +28,17 @@ final class Numbers
         $number = (string) preg_replace('/[\s\x{00A0}\x{202F}\'’£€\$]|^[A-Z]{3}|[A-Z]{3}$/u', '', $raw);
         $negative = false;
         if (
-            preg_match('/^\((.+)\)$/', $number, $m) === 1 ||
-            preg_match('/^(.+)-$/', $number, $m) === 1 ||
-            preg_match('/^-(.+)$/', $number, $m) === 1
+            preg_match('/^\((.+)\)$/', $number, $m) === 1
+            || preg_match('/^(.+)-$/', $number, $m) === 1
+            || preg_match('/^-(.+)$/', $number, $m) === 1
         ) {
             $negative = true;
             $number = $m[1];
         }
         $number = ltrim($number, '+');
         $thousands = $sign === ',' ? '.' : ',';
-        $pattern =
-            '/^(?:\d+|\d{1,3}(?:'.preg_quote($thousands, '/').'\d{3})+)?(?:'.preg_quote($sign, '/').'\d*)?$/';
+        $pattern
+            = '/^(?:\d+|\d{1,3}(?:'.preg_quote($thousands, '/').'\d{3})+)?(?:'.preg_quote($sign, '/').'\d*)?$/';
         if (preg_match($pattern, $number) !== 1 || preg_match('/\d/', $number) !== 1) {
             throw new RuleFailure('not_a_number', "Not a number with the decimal sign \"$sign\"", $raw);
         }

@@ -110,8 +110,8 @@ final class Text
         }
         // Reckoned before it is made: a million letters, each replaced by a million, would end the worker.
         if (
-            strlen((string) $new) > strlen($old) &&
-            strlen($text) + substr_count($text, $old) * (strlen((string) $new) - strlen($old)) > self::LONGEST
+            strlen((string) $new) > strlen($old)
+            && strlen($text) + substr_count($text, $old) * (strlen((string) $new) - strlen($old)) > self::LONGEST
         ) {
             throw self::tooLong($text);
         }
@@ -314,18 +314,18 @@ final class Text
     public static function replacePattern(?string $text, string $pattern, ?string $new): ?string
     {
         $made = 0;
-        $out =
-            $text === null
+        $out
+            = $text === null
                 ? null
                 : @preg_replace_callback(
                     self::pattern($pattern),
                     function (array $found) use ($new, $text, &$made): string {
                         $groups = preg_match_all('/[$\\\\]\{?\d/', (string) $new);
                         if (
-                            $made +
-                                strlen((string) $new) +
-                                $groups * max(0, ...array_map(strlen(...), array_values($found))) >
-                            self::LONGEST
+                            $made
+                                + strlen((string) $new)
+                                + $groups * max(0, ...array_map(strlen(...), array_values($found)))
+                            > self::LONGEST
                         ) {
                             throw self::tooLong($text);
                         }

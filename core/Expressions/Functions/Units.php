@@ -59,7 +59,8 @@ final class Units
         Described(
             'convert',
             'number, from, to',
-            'A measure in another unit of the same kind: lengths (m, ft, in, nmi, fathom …), masses (kg, lb, long ton …), volumes, areas, speeds (kn …), powers (kw, hp, ps).',
+            'A measure in another unit of the same kind: lengths (m, ft, in, nmi, fathom …), masses (kg, lb, '
+                .'long ton …), volumes, areas, speeds (kn …), powers (kw, hp, ps).',
             "convert('10', 'fathom', 'm')",
             '18.288',
         ),

@@ -46,13 +46,12 @@ final readonly class Address
     {
         return match ($this->driver) {
             // The client library takes "localhost" for a socket of this machine.
-            Driver::Mysql => 'mysql:host='.
-                (strtolower($this->host) === 'localhost' ? '127.0.0.1' : $this->bracketed()).
-                ";port=$this->port;dbname=$this->database;charset=utf8mb4",
+            Driver::Mysql => 'mysql:host='
+                .(strtolower($this->host) === 'localhost' ? '127.0.0.1' : $this->bracketed())
+                .";port=$this->port;dbname=$this->database;charset=utf8mb4",
             Driver::Pgsql => "pgsql:host=$this->host;port=$this->port;dbname='$this->database';connect_timeout=5",
-            Driver::SqlServer => "dblib:host=$this->host:$this->port".
-                ($this->database === '' ? '' : ";dbname=$this->database").
-                ';charset=UTF-8',
+            Driver::SqlServer => "dblib:host=$this->host:$this->port"
+                .($this->database === '' ? '' : ";dbname=$this->database").';charset=UTF-8',
             Driver::Odbc => "odbc:$this->database",
             Driver::Http => '',
         };
@@ -107,8 +106,8 @@ final readonly class Address
 
     private static function url(string $url): string
     {
-        $parts =
-            preg_match('~^https?://[\x21-\x7E]+$~Di', $url) === 1 && strpbrk($url, '\\"<>^`{|}') === false
+        $parts
+            = preg_match('~^https?://[\x21-\x7E]+$~Di', $url) === 1 && strpbrk($url, '\\"<>^`{|}') === false
                 ? parse_url($url)
                 : false;
         if ($parts === false || array_diff(array_keys($parts), ['scheme', 'host', 'port', 'path']) !== []) {

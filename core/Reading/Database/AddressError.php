@@ -21,9 +21,8 @@ final class AddressError extends \InvalidArgumentException
             'host',
             $host === ''
                 ? 'A host is missing.'
-                : '"'.
-                    self::shown($host).
-                    '" is not a host: write its name or its IP address alone, without port, path or options.',
+                : '"'.self::shown($host)
+                    .'" is not a host: write its name or its IP address alone, without port, path or options.',
         );
     }
 
@@ -31,10 +30,8 @@ final class AddressError extends \InvalidArgumentException
     {
         return new self(
             'host',
-            '"'.
-                self::shown($url).
-                '" is not the address of a service: write http:// or https:// with a host, '.
-                'perhaps a port and a path, without user, password, question mark or fragment.',
+            '"'.self::shown($url).'" is not the address of a service: write http:// or https:// with a host, '
+                .'perhaps a port and a path, without user, password, question mark or fragment.',
         );
     }
 
@@ -49,12 +46,9 @@ final class AddressError extends \InvalidArgumentException
             'database',
             $database === ''
                 ? 'A database is missing.'
-                : '"'.
-                    self::shown($database).
-                    '" is not the name of a database: letters, digits, blanks, points, hyphens, _ and $, '.
-                    'up to '.
-                    Address::LONGEST_NAME.
-                    ' characters.',
+                : '"'.self::shown($database)
+                    .'" is not the name of a database: letters, digits, blanks, points, hyphens, _ and $, '.'up to '
+                    .Address::LONGEST_NAME.' characters.',
         );
     }
 
@@ -62,10 +56,8 @@ final class AddressError extends \InvalidArgumentException
     {
         return new self(
             'database',
-            '"'.
-                self::shown($name).
-                '" is not the name of an ODBC source: write the name under which the '.
-                'administrator described it in odbc.ini, not a connection string.',
+            '"'.self::shown($name).'" is not the name of an ODBC source: write the name under which the '
+                .'administrator described it in odbc.ini, not a connection string.',
         );
     }
 
@@ -79,9 +71,10 @@ final class AddressError extends \InvalidArgumentException
     {
         return new self(
             'password',
-            "The connection \"$connection\" has no password yet: its plan names the variable ".
-                self::shown($variable).
-                ', which is used only where the plan was read on the command line and the name begins with BAGGAGE_SECRET_. Enter the password.',
+            "The connection \"$connection\" has no password yet: its plan names the variable "
+                .self::shown($variable)
+                .', which is used only where the plan was read on the command line and the name begins with '
+                    .'BAGGAGE_SECRET_. Enter the password.',
         );
     }
 
@@ -89,9 +82,8 @@ final class AddressError extends \InvalidArgumentException
     {
         return new self(
             'password',
-            "The connection \"$connection\" takes its password from the environment, where ".
-                self::shown($variable).
-                ' is not set.',
+            "The connection \"$connection\" takes its password from the environment, where ".self::shown($variable)
+                .' is not set.',
         );
     }
 
@@ -99,8 +91,8 @@ final class AddressError extends \InvalidArgumentException
     {
         return new self(
             'username',
-            'This user can see Baggage\'s own database, which no source and no target may be. '.
-                'Give the connection a user of its own, with rights on its own database alone.',
+            'This user can see Baggage\'s own database, which no source and no target may be. '
+                .'Give the connection a user of its own, with rights on its own database alone.',
         );
     }
 

@@ -84,7 +84,7 @@ final class DbaseTable implements Table
         $this->bytes = (function () use ($bytes) {
             yield from $bytes;
         })();
-        $this->deleted = new RowList();
+        $this->deleted = new RowList;
         $this->decoder = new Decoder(Encoding::Dos850);
     }
 
@@ -93,9 +93,9 @@ final class DbaseTable implements Table
         if ($this->columns !== null) {
             return $this->columns;
         }
-        $head =
-            $this->take(32) ??
-            throw ReadingError::broken('The file is too short to be a dBase table: its header has 32 bytes.');
+        $head
+            = $this->take(32)
+            ?? throw ReadingError::broken('The file is too short to be a dBase table: its header has 32 bytes.');
         $version = ord($head[0]) & 0x07;
         if (! in_array($version, [3, 4], true) && ! in_array(ord($head[0]), [0x30, 0x31, 0x32, 0xF5], true)) {
             throw ReadingError::broken(
@@ -111,8 +111,8 @@ final class DbaseTable implements Table
         $this->recordLength = $sizes['r'];
         $language = ord($head[29]);
         $encoding = $this->format->encoding ?? (self::PAGES[$language] ?? Encoding::Dos850);
-        $this->pageFrom =
-            $this->format->encoding === null && ! isset(self::PAGES[$language])
+        $this->pageFrom
+            = $this->format->encoding === null && ! isset(self::PAGES[$language])
                 ? sprintf(
                     'The file does not say its code page (language byte %02X), so %s was taken.',
                     $language,
@@ -157,11 +157,8 @@ final class DbaseTable implements Table
             $record = $this->take($this->recordLength - 1);
             if ($record === null) {
                 throw ReadingError::broken(
-                    'The dBase table is cut off: record '.
-                        number_format($this->records + 1).
-                        ' of '.
-                        number_format($this->stated).
-                        ' is incomplete. Ask for the file again.',
+                    'The dBase table is cut off: record '.number_format($this->records + 1).' of '
+                        .number_format($this->stated).' is incomplete. Ask for the file again.',
                 );
             }
             $this->records++;
@@ -208,10 +205,8 @@ final class DbaseTable implements Table
     {
         $n = (int) (unpack('P', $bytes)[1] ?? 0);
 
-        return ($n < 0 ? '-' : '').
-            intdiv(abs($n), 10_000).
-            '.'.
-            str_pad((string) (abs($n) % 10_000), 4, '0', STR_PAD_LEFT);
+        return ($n < 0 ? '-' : '').intdiv(abs($n), 10_000).'.'
+            .str_pad((string) (abs($n) % 10_000), 4, '0', STR_PAD_LEFT);
     }
 
     /** A Julian day number and milliseconds of the day. */
@@ -285,11 +280,8 @@ final class DbaseTable implements Table
                 $this->records < $this->stated
                     ? new Remark(
                         'cut_off',
-                        'The header states '.
-                            number_format($this->stated).
-                            ' records, and the file holds '.
-                            number_format($this->records).
-                            '.',
+                        'The header states '.number_format($this->stated).' records, and the file holds '
+                            .number_format($this->records).'.',
                         $this->stated - $this->records,
                     )
                     : null,

@@ -30,9 +30,9 @@ final class FixedWidthReader
         private readonly FixedWidthFormat $format,
         private readonly Layout $layout = new Layout(false),
     ) {
-        $this->short = new RowList();
-        $this->long = new RowList();
-        $this->text = new TextLines();
+        $this->short = new RowList;
+        $this->long = new RowList;
+        $this->text = new TextLines;
         $this->decoder = new Decoder($format->encoding);
     }
 
@@ -61,9 +61,9 @@ final class FixedWidthReader
         foreach ($this->text->split($this->decoder->decode($bytes)) as $line) {
             $number++;
             if (
-                $number <= $this->layout->skip ||
-                trim($line) === '' ||
-                ($this->layout->comment !== '' && str_starts_with($line, $this->layout->comment))
+                $number <= $this->layout->skip
+                || trim($line) === ''
+                || ($this->layout->comment !== '' && str_starts_with($line, $this->layout->comment))
             ) {
                 continue;
             }
@@ -100,8 +100,8 @@ final class FixedWidthReader
         if ($this->short->count > 0) {
             $remarks[] = new Remark(
                 'short_lines',
-                Remark::say($this->short->count, 'line ends before', 'lines end before').
-                    ' the last column begins; its cells are blank there.',
+                Remark::say($this->short->count, 'line ends before', 'lines end before')
+                    .' the last column begins; its cells are blank there.',
                 $this->short->count,
                 $this->short->rows,
             );
@@ -109,8 +109,8 @@ final class FixedWidthReader
         if ($this->long->count > 0) {
             $remarks[] = new Remark(
                 'long_lines',
-                Remark::say($this->long->count, 'line goes on', 'lines go on').
-                    ' beyond the last column; the rest is kept as one more cell.',
+                Remark::say($this->long->count, 'line goes on', 'lines go on')
+                    .' beyond the last column; the rest is kept as one more cell.',
                 $this->long->count,
                 $this->long->rows,
             );

@@ -21,7 +21,7 @@ final readonly class HttpFormat implements Format
         public string $records = '',
         public string $list = '',
         public array $carry = [],
-        public Paging $paging = new Paging(),
+        public Paging $paging = new Paging,
     ) {
         if ($connection === '') {
             throw new \InvalidArgumentException('A service is reached through a connection of its source: name it.');
@@ -66,8 +66,7 @@ final readonly class HttpFormat implements Format
 
     public function describe(): string
     {
-        return "$this->connection, ".
-            ($this->path === '' ? '/' : $this->path).
-            ($this->list === '' ? '' : ", list $this->list");
+        return "$this->connection, ".($this->path === '' ? '/' : $this->path)
+            .($this->list === '' ? '' : ", list $this->list");
     }
 }

@@ -62,8 +62,7 @@ final readonly class JsonFormat implements Format
 
     public function describe(): string
     {
-        return ($this->lines ? 'JSON lines' : 'JSON').
-            ($this->records === '' ? '' : ", $this->records").
-            ($this->list === '' ? '' : ", list $this->list");
+        return ($this->lines ? 'JSON lines' : 'JSON').($this->records === '' ? '' : ", $this->records")
+            .($this->list === '' ? '' : ", list $this->list");
     }
 }

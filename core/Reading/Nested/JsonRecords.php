@@ -29,7 +29,7 @@ final class JsonRecords implements Records
             return;
         }
         $line = 0;
-        foreach ((new TextLines())->split($text) as $json) {
+        foreach ((new TextLines)->split($text) as $json) {
             $line++;
             if (trim($json) !== '') {
                 $record = self::record($json, $line);

@@ -207,9 +207,8 @@ final class JsonScanner
         }
         if (strlen($this->buffer) > self::LARGEST_RECORD) {
             throw ReadingError::broken(
-                "The record that begins in line $this->line is larger than ".
-                    (self::LARGEST_RECORD >> 20).
-                    ' MB. Is the path to the records right?',
+                "The record that begins in line $this->line is larger than ".(self::LARGEST_RECORD >> 20)
+                    .' MB. Is the path to the records right?',
             );
         }
         $this->buffer .= $this->chunks->current();

@@ -85,8 +85,8 @@ final class NestedTable implements Table
             foreach ($flat as $header => $value) {
                 $header = (string) $header;
                 if (isset($this->positions[$header])) {
-                    $cells[$this->positions[$header]] =
-                        isset($this->lists[$header]) && ! str_starts_with((string) $value, '[') && $value !== null
+                    $cells[$this->positions[$header]]
+                        = isset($this->lists[$header]) && ! str_starts_with((string) $value, '[') && $value !== null
                             ? self::json([$value])
                             : $value;
                 } elseif (($owner = $this->owner($header)) !== null) {

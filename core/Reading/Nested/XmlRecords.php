@@ -30,11 +30,8 @@ final class XmlRecords implements Records
                 $path[] = $name;
                 if (count($path) > self::DEEPEST) {
                     throw ReadingError::broken(
-                        'Line '.
-                            xml_get_current_line_number($p).
-                            ': elements are nested more than '.
-                            self::DEEPEST.
-                            ' deep.',
+                        'Line '.xml_get_current_line_number($p).': elements are nested more than '.self::DEEPEST
+                            .' deep.',
                     );
                 }
                 if ($open !== [] || implode('/', $path) === $wanted) {
@@ -65,7 +62,8 @@ final class XmlRecords implements Records
         foreach (($this->open)() as $chunk) {
             if (preg_match('/<!\s*(?:ENTITY|DOCTYPE[^>]*\[)/i', $tail.$chunk) === 1) {
                 throw ReadingError::broken(
-                    'The document declares entities of its own, and such documents are not read: they could pull in other files. Ask for the export without a DOCTYPE.',
+                    'The document declares entities of its own, and such documents are not read: '
+                        .'they could pull in other files. Ask for the export without a DOCTYPE.',
                 );
             }
             $tail = substr($chunk, -40);
@@ -88,12 +86,9 @@ final class XmlRecords implements Records
     {
         if (xml_parse($parser, $chunk, $last) !== 1) {
             throw ReadingError::broken(
-                'Line '.
-                    number_format(xml_get_current_line_number($parser)).
-                    ': this is no well-formed XML ('.
-                    lcfirst((string) xml_error_string(xml_get_error_code($parser))).
-                    ').'.
-                    ($last ? ' The file may be cut off.' : ''),
+                'Line '.number_format(xml_get_current_line_number($parser)).': this is no well-formed XML ('
+                    .lcfirst((string) xml_error_string(xml_get_error_code($parser))).').'
+                    .($last ? ' The file may be cut off.' : ''),
             );
         }
     }

@@ -48,7 +48,7 @@ final readonly class Filter
     /** @return array<string, string> */
     public function toArray(): array
     {
-        return ['column' => $this->column, 'test' => $this->test] +
-            ($this->value === '' ? [] : ['value' => $this->value]);
+        return ['column' => $this->column, 'test' => $this->test]
+            + ($this->value === '' ? [] : ['value' => $this->value]);
     }
 }

@@ -81,10 +81,9 @@ final readonly class QueryFormat implements Format
 
     public function describe(): string
     {
-        return ($this->connection === '' ? 'SQLite' : $this->connection).
-            ', '.
-            ($this->table === '' ? 'a SELECT' : $this->table).
-            ($this->where === [] ? '' : ', '.count($this->where).' filters');
+        return ($this->connection === '' ? 'SQLite' : $this->connection).', '
+            .($this->table === '' ? 'a SELECT' : $this->table)
+            .($this->where === [] ? '' : ', '.count($this->where).' filters');
     }
 
     private function refuseAnythingButSelect(string $sql): void
@@ -102,7 +101,8 @@ final readonly class QueryFormat implements Format
         }
         if (
             preg_match(
-                '/\b(insert|update|delete|drop|alter|create|truncate|grant|attach|pragma|merge|replace\s+into|into\s+outfile|into\s+dumpfile|call|exec|execute)\b/i',
+                '/\b(insert|update|delete|drop|alter|create|truncate|grant|attach|pragma|merge'
+                    .'|replace\s+into|into\s+outfile|into\s+dumpfile|call|exec|execute)\b/i',
                 $bare,
                 $m,
             ) === 1

@@ -64,8 +64,8 @@ final class NumberFormat
         foreach (self::split($code) as $section) {
             $this->sections[] = self::tokens($section);
         }
-        $this->isDate =
-            array_filter(
+        $this->isDate
+            = array_filter(
                 $this->sections[0] ?? [],
                 fn ($t) => in_array($t[0], ['y', 'm', 'd', 'h', 's', 'elapsed'], true),
             ) !== [];
@@ -149,7 +149,8 @@ final class NumberFormat
     private static function tokens(string $section): array
     {
         preg_match_all(
-            '~"([^"]*)"|\\\\(.)|_(.)|\*.|\[([^\]]*)\]|AM/PM|A/P|General|y+|m+|d+|h+|s+(?:\.0+)?|E[+-]0+|[0#?][0#?,]*(?:\.[0#?]*,*)?|\.[0#?]+,*|%|@|/|.~uis',
+            '~"([^"]*)"|\\\\(.)|_(.)|\*.|\[([^\]]*)\]|AM/PM|A/P|General|y+|m+|d+|h+|s+(?:\.0+)?'
+                .'|E[+-]0+|[0#?][0#?,]*(?:\.[0#?]*,*)?|\.[0#?]+,*|%|@|/|.~uis',
             $section,
             $m,
             PREG_SET_ORDER,
@@ -306,10 +307,8 @@ final class NumberFormat
             $shown = $w.($fraction === null ? '' : '.'.$f);
             if ($exponent !== null) {
                 $sign = $power < 0 ? '-' : ($exponent[1] === '+' ? '+' : '');
-                $shown .=
-                    strtoupper($exponent[0]).
-                    $sign.
-                    str_pad((string) abs($power), strlen($exponent) - 2, '0', STR_PAD_LEFT);
+                $shown .= strtoupper($exponent[0]).$sign
+                    .str_pad((string) abs($power), strlen($exponent) - 2, '0', STR_PAD_LEFT);
             }
             if (preg_match('/[1-9]/', $shown) !== 1) {
                 $negative = false;

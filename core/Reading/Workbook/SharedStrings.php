@@ -72,8 +72,8 @@ final class SharedStrings
     private function add(string $piece, string $x): void
     {
         if (
-            preg_match_all("~\\s*<{$x}si(?:\\s[^>]*)?(?:/>|>(.*?)</{$x}si>)~s", $piece, $items, PREG_SET_ORDER) ===
-            false
+            preg_match_all("~\\s*<{$x}si(?:\\s[^>]*)?(?:/>|>(.*?)</{$x}si>)~s", $piece, $items, PREG_SET_ORDER)
+            === false
         ) {
             throw ReadingError::broken('A text of the workbook is too large to be read.');
         }

@@ -17,7 +17,8 @@ use Baggage\Core\Reading\RowList;
  */
 final class SheetGrid implements \IteratorAggregate
 {
-    private const CELL = '~<c r="([A-Z]{1,3})\d+"(?: s="(\d+)")?(?: t="([a-zA-Z]+)")?(?:/>|>(?:(<f)[^>]*(?:/>|>[^<]*</f>))?(?:<v>([^<]*)</v>|<v/>|<is><t(?: xml:space="preserve")?>([^<]*)</t></is>)?</c>)~';
+    private const CELL = '~<c r="([A-Z]{1,3})\d+"(?: s="(\d+)")?(?: t="([a-zA-Z]+)")?'
+        .'(?:/>|>(?:(<f)[^>]*(?:/>|>[^<]*</f>))?(?:<v>([^<]*)</v>|<v/>|<is><t(?: xml:space="preserve")?>([^<]*)</t></is>)?</c>)~';
 
     private const LARGEST_ROW = 32 << 20;
 
@@ -59,8 +60,8 @@ final class SheetGrid implements \IteratorAggregate
         private readonly bool $since1904,
         private readonly CellView $view,
     ) {
-        $this->formulas = new RowList();
-        $this->errors = new RowList();
+        $this->formulas = new RowList;
+        $this->errors = new RowList;
     }
 
     public function getIterator(): \Generator
@@ -106,9 +107,8 @@ final class SheetGrid implements \IteratorAggregate
         }
         if ($state !== 'after') {
             throw ReadingError::broken(
-                'The sheet is cut off after row '.
-                    number_format($this->lastRow).
-                    '. Save the workbook again in the program it comes from.',
+                'The sheet is cut off after row '.number_format($this->lastRow)
+                    .'. Save the workbook again in the program it comes from.',
             );
         }
         $this->merged += substr_count($buffer, "<{$this->x}mergeCell ");
@@ -157,9 +157,8 @@ final class SheetGrid implements \IteratorAggregate
             }
             if (substr_compare($buffer, $open, $from, strlen($open)) !== 0) {
                 throw ReadingError::broken(
-                    'Between the rows of the sheet, after row '.
-                        number_format($this->lastRow).
-                        ', stands something else. The file is damaged.',
+                    'Between the rows of the sheet, after row '.number_format($this->lastRow)
+                        .', stands something else. The file is damaged.',
                 );
             }
             $tag = substr($buffer, $from, $tagEnd - $from + 1);
@@ -168,11 +167,8 @@ final class SheetGrid implements \IteratorAggregate
             if ($to === false) {
                 if (strlen($buffer) - $from > self::LARGEST_ROW) {
                     throw ReadingError::broken(
-                        'Row '.
-                            number_format($number).
-                            ' of the sheet is larger than '.
-                            (self::LARGEST_ROW >> 20).
-                            ' MB.',
+                        'Row '.number_format($number).' of the sheet is larger than '.(self::LARGEST_ROW >> 20)
+                            .' MB.',
                     );
                 }
 
@@ -196,9 +192,9 @@ final class SheetGrid implements \IteratorAggregate
     {
         $cells = [];
         $next = 0;
-        $covered =
-            $this->x === '' &&
-            preg_match_all(self::CELL, $xml, $found, PREG_SET_ORDER | PREG_UNMATCHED_AS_NULL) !== false
+        $covered
+            = $this->x === ''
+            && preg_match_all(self::CELL, $xml, $found, PREG_SET_ORDER | PREG_UNMATCHED_AS_NULL) !== false
                 ? array_sum(array_map(strlen(...), array_column($found, 0)))
                 : -1;
         if ($covered === strlen($xml)) {
@@ -231,23 +227,19 @@ final class SheetGrid implements \IteratorAggregate
             return [];
         }
         $prefix = rtrim($this->x, ':');
-        $document = new \DOMDocument();
+        $document = new \DOMDocument;
         $before = libxml_use_internal_errors(true);
         $good = $document->loadXML(
-            '<row xmlns'.
-                ($prefix === '' ? '' : ":$prefix").
-                '="urn:sheet" xmlns:xml="http://www.w3.org/XML/1998/namespace">'.
-                $xml.
-                '</row>',
+            '<row xmlns'.($prefix === '' ? '' : ":$prefix")
+                .'="urn:sheet" xmlns:xml="http://www.w3.org/XML/1998/namespace">'.$xml.'</row>',
             LIBXML_NONET,
         );
         libxml_clear_errors();
         libxml_use_internal_errors($before);
         if (! $good || $document->documentElement === null) {
             throw ReadingError::broken(
-                'Row '.
-                    number_format($row).
-                    ' of the sheet is no well-formed XML. Save the workbook again in the program it comes from.',
+                'Row '.number_format($row)
+                    .' of the sheet is no well-formed XML. Save the workbook again in the program it comes from.',
             );
         }
         $cells = [];
@@ -256,8 +248,8 @@ final class SheetGrid implements \IteratorAggregate
             if (! ($c instanceof \DOMElement) || $c->localName !== 'c') {
                 continue;
             }
-            $column =
-                preg_match('/^([A-Z]+)\d+$/', $c->getAttribute('r'), $m) === 1 ? Layout::number($m[1]) - 1 : $next;
+            $column
+                = preg_match('/^([A-Z]+)\d+$/', $c->getAttribute('r'), $m) === 1 ? Layout::number($m[1]) - 1 : $next;
             $value = $inline = null;
             $formula = false;
             foreach ($c->childNodes as $child) {

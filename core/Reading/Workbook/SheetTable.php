@@ -34,9 +34,9 @@ final class SheetTable implements Table
     {
         $columns = $this->table->columns();
         foreach ($this->format->views as $header => $view) {
-            $column =
-                $columns->find((string) $header) ??
-                throw ReadingError::broken(
+            $column
+                = $columns->find((string) $header)
+                ?? throw ReadingError::broken(
                     "The sheet has no column \"$header\" whose cells could be taken as $view->value.",
                 );
             $this->grid->views[$column->position + $this->layout->from - 1] = $view;
@@ -73,9 +73,9 @@ final class SheetTable implements Table
                     ? null
                     : new Remark(
                         'formulas',
-                        Remark::say($g->formulas->count, 'cell holds a formula', 'cells hold formulas').
-                            '; what was read is the result stored when the workbook was last saved'.
-                            ($g->formulasWithoutResult === 0
+                        Remark::say($g->formulas->count, 'cell holds a formula', 'cells hold formulas')
+                            .'; what was read is the result stored when the workbook was last saved'
+                            .($g->formulasWithoutResult === 0
                                 ? '.'
                                 : ', and '.number_format($g->formulasWithoutResult).' of them have none.'),
                         $g->formulas->count,
@@ -129,11 +129,8 @@ final class SheetTable implements Table
                 $g->statedLast !== null && $g->statedLast > $g->lastRow
                     ? new Remark(
                         'cut_off',
-                        'The sheet states cells down to row '.
-                            number_format($g->statedLast).
-                            ', and the last one read is row '.
-                            number_format($g->lastRow).
-                            '.',
+                        'The sheet states cells down to row '.number_format($g->statedLast)
+                            .', and the last one read is row '.number_format($g->lastRow).'.',
                     )
                     : null,
             ]),

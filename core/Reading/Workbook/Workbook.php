@@ -35,8 +35,8 @@ final class Workbook
         foreach (
             $this->xml($this->folder.'_rels/'.basename($part).'.rels')->xpath(
                 '//*[local-name()="Relationship"]',
-            ) ?:
-            [] as $relation
+            )
+            ?: [] as $relation
         ) {
             $targets[(string) $relation['Id']] = (string) $relation['Target'];
         }
@@ -98,9 +98,8 @@ final class Workbook
         }
         if ($found === null) {
             throw ReadingError::broken(
-                "The workbook has no sheet \"$format->sheet\"; it has ".
-                    implode(', ', array_column($this->sheets, 'name')).
-                    '.',
+                "The workbook has no sheet \"$format->sheet\"; it has "
+                    .implode(', ', array_column($this->sheets, 'name')).'.',
             );
         }
 

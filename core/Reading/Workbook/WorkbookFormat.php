@@ -39,8 +39,8 @@ final readonly class WorkbookFormat implements Format
             trim((string) ($a['sheet'] ?? '')),
             $word === ''
                 ? CellView::Plain
-                : CellView::tryFrom($word) ??
-                    throw new \InvalidArgumentException(
+                : CellView::tryFrom($word)
+                    ?? throw new \InvalidArgumentException(
                         "Cells are taken \"plain\", \"seen\" or \"stored\", not \"$word\".",
                     ),
             $views,
@@ -62,8 +62,7 @@ final readonly class WorkbookFormat implements Format
 
     public function describe(): string
     {
-        return 'workbook'.
-            ($this->sheet === '' ? '' : ", sheet $this->sheet").
-            ($this->view === CellView::Plain ? '' : ", cells as {$this->view->value}");
+        return 'workbook'.($this->sheet === '' ? '' : ", sheet $this->sheet")
+            .($this->view === CellView::Plain ? '' : ", cells as {$this->view->value}");
     }
 }

@@ -30,8 +30,8 @@ final class ObjectSchemas
     public static function read(array $document): Schema
     {
         $self = new self($document);
-        $schemas =
-            (array) ($document['components']['schemas'] ?? ($document['$defs'] ?? ($document['definitions'] ?? [])));
+        $schemas
+            = (array) ($document['components']['schemas'] ?? ($document['$defs'] ?? ($document['definitions'] ?? [])));
         if (isset($document['properties'])) {
             $schemas[self::name((string) ($document['title'] ?? 'record'))] ??= $document;
         }
@@ -43,7 +43,8 @@ final class ObjectSchemas
         }
         if ($self->named === []) {
             throw new DescriptionError(
-                'The document describes no object with properties: neither under components/schemas, nor $defs, nor definitions, nor at its top.',
+                'The document describes no object with properties: neither under components/schemas, nor $defs, '
+                    .'nor definitions, nor at its top.',
             );
         }
 
@@ -68,9 +69,9 @@ final class ObjectSchemas
             $key = is_array($is) && ($is['x-key'] ?? false) === true ? (string) $property : $key;
         }
         if ($key === null) {
-            $fields =
-                ['id' => new Field('id', Field::fromArray(['name' => 'id', 'kind' => 'integer'])->type, false, true)] +
-                $fields;
+            $fields
+                = ['id' => new Field('id', Field::fromArray(['name' => 'id', 'kind' => 'integer'])->type, false, true)]
+                + $fields;
             $key = 'id';
         }
 
@@ -156,8 +157,8 @@ final class ObjectSchemas
             ...(array) ($is['oneOf'] ?? []),
         ];
         foreach ($candidates as $candidate) {
-            $name =
-                is_array($candidate) && is_string($candidate['$ref'] ?? null)
+            $name
+                = is_array($candidate) && is_string($candidate['$ref'] ?? null)
                     ? self::name(basename($candidate['$ref']))
                     : null;
             if ($name !== null && isset($this->named[$name])) {

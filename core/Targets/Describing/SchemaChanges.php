@@ -58,10 +58,8 @@ final class SchemaChanges
 
     private static function fields(Entity $entity): string
     {
-        return count($entity->fields).
-            ' fields: '.
-            implode(', ', array_slice(array_keys($entity->fields), 0, 8)).
-            (count($entity->fields) > 8 ? ' …' : '');
+        return count($entity->fields).' fields: '.implode(', ', array_slice(array_keys($entity->fields), 0, 8))
+            .(count($entity->fields) > 8 ? ' …' : '');
     }
 
     private static function uniques(Entity $entity): string

@@ -38,9 +38,8 @@ final class SheetDescription
             foreach (['Entity', 'Field'] as $what) {
                 if (preg_match('/^[A-Za-z_][A-Za-z0-9_]{0,63}$/', $row[$what]) !== 1) {
                     throw new DescriptionError(
-                        "Row $number: \"$row[$what]\" cannot be the name of ".
-                            ($what === 'Entity' ? 'an entity' : 'a field').
-                            '; letters, digits and _ can.',
+                        "Row $number: \"$row[$what]\" cannot be the name of "
+                            .($what === 'Entity' ? 'an entity' : 'a field').'; letters, digits and _ can.',
                     );
                 }
             }
@@ -73,8 +72,8 @@ final class SheetDescription
             $key = $keys[$entity] ?? (isset($of['id']) ? 'id' : null);
             if ($key === null) {
                 // The target gives every record a key, whether the sheet speaks of it or not.
-                $of =
-                    [
+                $of
+                    = [
                         'id' => new Field(
                             'id',
                             Field::fromArray(['name' => 'id', 'kind' => 'integer'])->type,
@@ -117,15 +116,15 @@ final class SheetDescription
                 ),
             ]);
         }
-        $numbers =
-            preg_match('/^(\d+)(?:\s*[,.]\s*(\d+))?$/', $length, $m) === 1 ? [(int) $m[1], (int) ($m[2] ?? 0)] : null;
+        $numbers
+            = preg_match('/^(\d+)(?:\s*[,.]\s*(\d+))?$/', $length, $m) === 1 ? [(int) $m[1], (int) ($m[2] ?? 0)] : null;
         if ($length !== '' && $numbers === null) {
             throw new DescriptionError("Row $row: a length is a number, or two as in \"9,2\", not \"$length\".");
         }
 
         return Field::fromArray(
-            ['name' => 'x'] +
-                match ($type) {
+            ['name' => 'x']
+                + match ($type) {
                     '', 'text', 'string', 'varchar', 'char' => ['kind' => 'text', 'length' => $numbers[0] ?? 255],
                     'long text', 'memo' => ['kind' => 'text', 'length' => $numbers[0] ?? 16_777_215],
                     'whole number', 'integer', 'int', 'assigned' => ['kind' => 'integer'],
@@ -138,7 +137,8 @@ final class SheetDescription
                     'date and time', 'datetime', 'timestamp' => ['kind' => 'datetime'],
                     'yes or no', 'boolean', 'bool' => ['kind' => 'boolean'],
                     default => throw new DescriptionError(
-                        "Row $row: \"$type\" is no type. Known are text, long text, whole number, decimal, date, date and time, yes or no; a list of values stands under Allowed values.",
+                        "Row $row: \"$type\" is no type. Known are text, long text, whole number, decimal, date, "
+                            .'date and time, yes or no; a list of values stands under Allowed values.',
                     ),
                 },
         );
