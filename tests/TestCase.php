@@ -13,7 +13,9 @@ use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Foundation\Testing\TestCase as Base;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
+use Illuminate\Testing\TestResponse;
 use PDO;
+use PHPUnit\Framework\Assert as PHPUnit;
 use Standins\HarbourOffice;
 use Symfony\Component\Yaml\Yaml;
 
@@ -35,6 +37,14 @@ abstract class TestCase extends Base
 
     protected function setUp(): void
     {
+        // What a reader sees: without tags, a blank for any white space.
+        TestResponse::macro('assertReads', function (string $text) {
+            /** @var TestResponse<\Symfony\Component\HttpFoundation\Response> $this */
+            $seen = html_entity_decode(strip_tags((string) $this->getContent()), ENT_QUOTES);
+            PHPUnit::assertStringContainsString($text, (string) preg_replace('/\s+/u', ' ', $seen));
+
+            return $this;
+        });
         if (getenv('DB_SOCKET') === false) {
             self::fail('Run these through bin/test --suite=feature: they need a private database.');
         }

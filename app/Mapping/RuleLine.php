@@ -31,6 +31,23 @@ final readonly class RuleLine
         return $this->rule->version ?? 0;
     }
 
+    /** Whether it has neither a rule nor a reason why not. */
+    public function isOpen(): bool
+    {
+        return trim($this->expression) === '' && ! $this->rule?->empty_reason;
+    }
+
+    public function noteLabel(): string
+    {
+        $name = $this->field->name;
+
+        return match (true) {
+            trim($this->expression) !== '' => "Note on $name",
+            (bool) $this->rule?->empty_reason => "Note: why $name",
+            default => "Leave empty: $name",
+        };
+    }
+
     public function isUnique(): bool
     {
         return $this->load->entity->described()->isUnique($this->field->name);

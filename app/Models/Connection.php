@@ -42,6 +42,12 @@ final class Connection extends Model
         return $this->belongsTo(Source::class);
     }
 
+    /** " at host port 5432", or nothing where it has no host. */
+    public function place(): string
+    {
+        return $this->host ? ' at '.$this->shown('host').($this->port ? ' port '.$this->shown('port') : '') : '';
+    }
+
     /** A part of it as people wrote it: a name from the environment stays a name. */
     public function shown(string $part): string
     {

@@ -37,6 +37,12 @@ final class Finding extends Model
         return ['rows' => 'array'];
     }
 
+    /** " (name, date)", or nothing where nobody decided. */
+    public function decidedBy(): string
+    {
+        return $this->user === null ? '' : " ({$this->user->name}, {$this->updated_at->format('j M Y')})";
+    }
+
     /** @return BelongsTo<Extract, $this> */
     public function extract(): BelongsTo
     {

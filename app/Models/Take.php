@@ -48,6 +48,13 @@ final class Take extends Model
         ];
     }
 
+    /** What the source itself says of the number of rows. */
+    public function ownCount(): string
+    {
+        return $this->counted_by === null ? 'The source has no count of its own.'
+            : ucfirst($this->counted_by).' there are '.number_format((int) $this->source_rows).' rows.';
+    }
+
     /** @return list<string> of its columns */
     public function headers(): array
     {

@@ -4,13 +4,21 @@ namespace App\Providers;
 
 use App\Mapping\WaitingRows;
 use App\Rejects\Repairs;
+use App\View\Say;
+use App\View\Tell;
 use Illuminate\Routing\Route;
+use Illuminate\Support\Facades\View;
 use Illuminate\Support\ServiceProvider;
 
 final class AppServiceProvider extends ServiceProvider
 {
     /** @var array<class-string, class-string> */
     public array $bindings = [WaitingRows::class => Repairs::class];
+
+    public function boot(): void
+    {
+        View::share(['say' => $say = new Say, 'tell' => new Tell($say)]);
+    }
 
     public function register(): void
     {

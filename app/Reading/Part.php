@@ -2,6 +2,7 @@
 
 namespace App\Reading;
 
+use App\Models\Extract;
 use Baggage\Core\Reading\ReaderSettings;
 
 /** One table a file holds, as it seems it should be read. */
@@ -18,5 +19,11 @@ final readonly class Part
         public array $reasons = [],
         public ?string $refused = null,
     ) {
+    }
+
+    /** Whether it is of the kind the extract was read from. */
+    public function isLike(Extract $extract): bool
+    {
+        return $this->settings !== null && $extract->settings()->format::kind() === $this->settings->format::kind();
     }
 }

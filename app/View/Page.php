@@ -73,6 +73,24 @@ final class Page
         return "/m/{$this->migration->id}/$stop".($entity === null ? '' : "/$entity");
     }
 
+    /** Address of the search for a legacy key. */
+    public function trace(string $source, string $key): string
+    {
+        return "/m/{$this->migration->id}/trace?q=".urlencode("$source ".Say::key($key));
+    }
+
+    /** Address of the rows a cause of a load's check is about. */
+    public function check(Load $load, int $cause): string
+    {
+        return "/m/{$this->migration->id}/mapping/loads/$load->id/check/$cause";
+    }
+
+    /** Address of the journey of a row, of a line that names its load and number. */
+    public function journey(object $line): string
+    {
+        return "/m/{$this->migration->id}/rows/$line->load_id/$line->row_no";
+    }
+
     /** @return Collection<int, Load> of the chosen entity, or all */
     public function loads(): Collection
     {
@@ -101,7 +119,7 @@ final class Page
             $sum = CountProof::sum(...$proofs);
             $waves[$this->definitions->order()->waves[$name]][] = [
                 'name' => (string) $name,
-                'label' => self::label((string) $name),
+                'label' => Say::label((string) $name),
                 'rows' => $sum->feedRows,
                 'proof' => $sum,
             ];
@@ -113,7 +131,7 @@ final class Page
         }
         $bare = array_values(
             array_map(
-                fn ($n) => ['name' => $n, 'label' => self::label($n), 'rows' => 0, 'proof' => null],
+                fn ($n) => ['name' => $n, 'label' => Say::label($n), 'rows' => 0, 'proof' => null],
                 $this->migration
                     ->entities()
                     ->orderBy('position')
@@ -165,13 +183,13 @@ final class Page
             'sources' => [
                 'label' => 'Sources',
                 'open' => $failed > 0
-                        ? self::count($failed, 'extract').' failed'
-                        : self::count($frozen, 'extract').', '.self::count($findings, 'finding'),
+                        ? Say::count($failed, 'extract').' failed'
+                        : Say::count($frozen, 'extract').', '.Say::count($findings, 'finding'),
                 'done' => $frozen > 0 && $failed === 0 && $findings === 0,
             ],
             'target' => [
                 'label' => 'Target',
-                'open' => self::count($entities, 'entity', 'entities'),
+                'open' => Say::count($entities, 'entity', 'entities'),
                 'done' => $entities > 0,
             ],
             'mapping' => [
@@ -179,15 +197,15 @@ final class Page
                 'open' => $loads === 0
                         ? 'no load yet'
                         : ($undecided > 0
-                            ? self::count($undecided, 'column').' undecided'
+                            ? Say::count($undecided, 'column').' undecided'
                             : ($unread > 0
-                                ? self::count($unread, 'extract').' undecided'
+                                ? Say::count($unread, 'extract').' undecided'
                                 : 'all columns decided')),
                 'done' => $loads > 0 && $undecided + $unread === 0,
             ],
             'crosswalks' => [
                 'label' => 'Crosswalks',
-                'open' => $codes > 0 ? self::count($codes, 'code').' unmapped' : 'all codes mapped',
+                'open' => $codes > 0 ? Say::count($codes, 'code').' unmapped' : 'all codes mapped',
                 'done' => $loads > 0 && $codes === 0,
             ],
             'order' => [
@@ -196,7 +214,7 @@ final class Page
                         ? 'a circle'
                         : ($order === null
                             ? 'nothing to order'
-                            : self::count($order->waves === [] ? 0 : max($order->waves), 'wave').', '
+                            : Say::count($order->waves === [] ? 0 : max($order->waves), 'wave').', '
                                 .count($order->deferred)
                                 .' deferred'),
                 'done' => $order !== null,
@@ -222,7 +240,7 @@ final class Page
                         ? 'no figures yet'
                         : ($unaccounted !== 0
                             ? number_format(abs($unaccounted)).' unaccounted'
-                            : self::count($pending + $rejected + $held, 'row').' open'),
+                            : Say::count($pending + $rejected + $held, 'row').' open'),
                 'done' => $this->pass !== null && $unaccounted === 0 && $pending + $rejected + $held === 0,
             ],
         ];
@@ -251,16 +269,6 @@ final class Page
         }
 
         return $sum;
-    }
-
-    public static function label(string $entity): string
-    {
-        return ucfirst(str_replace('_', ' ', $entity));
-    }
-
-    public static function count(int $n, string $one, ?string $many = null): string
-    {
-        return number_format($n).' '.($n === 1 ? $one : $many ?? $one.'s');
     }
 
     private function undecidedColumns(): int

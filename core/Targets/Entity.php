@@ -63,4 +63,17 @@ final readonly class Entity
     {
         return ucfirst(str_replace('_', ' ', $this->name));
     }
+
+    /** In which unique keys a field stands, and with which others; "the target key" of that. */
+    public function uniqueWords(string $field): string
+    {
+        $words = [];
+        foreach ($this->uniques as $fields) {
+            if (in_array($field, $fields, true)) {
+                $words[] = count($fields) === 1 ? 'alone' : 'with '.implode(', ', array_diff($fields, [$field]));
+            }
+        }
+
+        return implode('; ', $words).($field === $this->key ? 'the target key' : '');
+    }
 }

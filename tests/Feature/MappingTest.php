@@ -142,7 +142,7 @@ final class MappingTest extends TestCase
         // Somebody was faster.
         $this->post("$this->at/text", ['text' => 'name = lower(name)', 'since' => $since])->assertSessionHas('refused');
         self::assertSame('upper(name)', $this->expression('name'));
-        $this->get("$this->at/text?names=underscores")->assertSee('2 of 3 headers meet no field');
+        $this->get("$this->at/text?names=underscores")->assertReads('2 of 3 headers meet no field');
     }
 
     public function test_the_record_parameters_and_samples(): void

@@ -12,8 +12,8 @@ use App\Models\Migration;
 use App\Models\Pass;
 use App\Models\Role;
 use App\Models\Round;
-use App\View\Page;
 use App\View\RecordSent;
+use App\View\Say;
 use Illuminate\Http\UploadedFile;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
@@ -176,7 +176,7 @@ final class ScreensTest extends TestCase
     public function test_a_cause_is_opened_and_repaired_in_place(): void
     {
         $vessels = $this->named('Vessels');
-        $this->get("$this->m/rejects/vessel")->assertSee('35 rows rejected, 15 held');
+        $this->get("$this->m/rejects/vessel")->assertReads('35 rows rejected, 15 held');
         $codes = "$this->m/rejects/vessel?cause=$vessels->id~mapping~no_new_value~type";
         $this->get($codes)->assertSee('MFV')->assertSee('X?');
         $crosswalk = CodeCrosswalk::query()->where('name', 'vessel types')->firstOrFail();
@@ -234,7 +234,7 @@ final class ScreensTest extends TestCase
         $this->post("$this->m/rejects/loads/$vessels->id/waive", [
             'cause' => $orphan->id,
             'reason' => 'nobody knows the owner',
-        ])->assertSessionHas('told', Page::count($alike, 'row').' waived.');
+        ])->assertSessionHas('told', Say::count($alike, 'row').' waived.');
 
         $pass = $this->app->make(Rounds::class)->pass($this->round, 'retry');
         (new PassRunner($pass, 0))->work();
@@ -425,7 +425,7 @@ final class ScreensTest extends TestCase
             (new Shelf((new Page($this->migration, 'mapping'))->definitions))->unread(),
         );
         self::assertContains(['invoice', null], $unread());
-        $this->get("$this->m/mapping")->assertSee('no load reads, without a decision');
+        $this->get("$this->m/mapping")->assertReads('no load reads, without a decision');
         $this->post("$this->m/mapping/extracts/$invoice->id/not-loaded", ['reason' => 'accounts stay where they are']);
         self::assertContains(['invoice', 'accounts stay where they are'], $unread());
         $this->get("$this->m/mapping/document")->assertSee('accounts stay where they are');

@@ -10,6 +10,7 @@ use App\Plans\PlanImporter;
 use App\Rejects\Repairs;
 use App\Specification\Changes;
 use App\View\Page;
+use App\View\Say;
 use Baggage\Core\Targets\Schema;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
@@ -80,8 +81,8 @@ final class ChangesController extends Controller
         return redirect("/m/$migration->id/changes/$list->id")->with(
             'told',
             $data['do'] === 'refuse'
-                ? Page::count($refused, 'change').' refused.'
-                : Page::count($made, 'change').' made.',
+                ? Say::count($refused, 'change').' refused.'
+                : Say::count($made, 'change').' made.',
         );
     }
 
@@ -100,7 +101,7 @@ final class ChangesController extends Controller
 
         return redirect("/m/$migration->id/target")->with(
             'told',
-            Page::count(count($list->changes), 'change').' taken over.'
+            Say::count(count($list->changes), 'change').' taken over.'
                 .($touched === []
                     ? ''
                     : ' Look at these rules again: '.implode('; ', array_slice($touched, 0, 20)).'.'),

@@ -13,6 +13,7 @@ use App\Reading\Database\DatabaseLink;
 use App\Reading\ReaderForm;
 use App\Reading\TableOpener;
 use App\View\Page;
+use App\View\Say;
 use Baggage\Core\Reading\Database\Driver;
 use Baggage\Core\Reading\Encoding;
 use Baggage\Core\Reading\Http\HttpFormat;
@@ -152,7 +153,7 @@ final class ConnectionsController extends Controller
 
         return redirect("/m/$migration->id/sources")->with(
             'told',
-            Page::count(count($chosen), 'table').' of '.$connection->name.' are being read.',
+            Say::count(count($chosen), 'table').' of '.$connection->name.' are being read.',
         );
     }
 

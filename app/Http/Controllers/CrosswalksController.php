@@ -14,6 +14,7 @@ use App\Specification\Changes;
 use App\Specification\SpecificationWorkbook;
 use App\Support\WorkbookFile;
 use App\View\Page;
+use App\View\Say;
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Reading\ReadingError;
@@ -59,6 +60,7 @@ final class CrosswalksController extends Controller
                 : collect();
 
         return view('crosswalks.index', [
+            'codesPerPage' => self::CODES,
             'page' => $page,
             'codes' => $codes,
             'keys' => $this->keys($request, $page),
@@ -191,7 +193,7 @@ final class CrosswalksController extends Controller
             ->to(url()->previous()."#code-$crosswalk->id")
             ->with(
                 $others === [] ? 'told' : 'refused',
-                Page::count($kept, 'code').' kept. '.$this->ready($ready)
+                Say::count($kept, 'code').' kept. '.$this->ready($ready)
                     .($others === []
                         ? ''
                         : ' Somebody changed these meanwhile, so yours were not kept: '.implode(', ', $others).'.'),
@@ -243,7 +245,7 @@ final class CrosswalksController extends Controller
             }
         }
 
-        return back()->with('told', Page::count($taken, 'code').' mapped as suggested. '.$this->ready($ready));
+        return back()->with('told', Say::count($taken, 'code').' mapped as suggested. '.$this->ready($ready));
     }
 
     /** The crosswalk as a sheet, to be filled by somebody else. */
@@ -307,7 +309,7 @@ final class CrosswalksController extends Controller
 
     private function ready(int $rows): string
     {
-        return $rows > 0 ? Page::count($rows, 'rejected row').' can be loaded again.' : '';
+        return $rows > 0 ? Say::count($rows, 'rejected row').' can be loaded again.' : '';
     }
 
     /** @return array{rows: list<\stdClass>, more: bool, asked: bool} */

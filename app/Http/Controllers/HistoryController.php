@@ -8,6 +8,7 @@ use App\Models\Load;
 use App\Models\Migration;
 use App\Models\RuleVersion;
 use App\View\Page;
+use App\View\Say;
 use Baggage\Core\Expressions\ExpressionError;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
@@ -102,7 +103,7 @@ final class HistoryController extends Controller
         return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id#rule-$field")->with(
             'told',
             "$field: ".($as?->says() ?? 'no rule').', as before. '
-                .($ready > 0 ? Page::count($ready, 'rejected row').' can be loaded again.' : ''),
+                .($ready > 0 ? Say::count($ready, 'rejected row').' can be loaded again.' : ''),
         );
     }
 

@@ -22,6 +22,7 @@ use App\Staging\StagedRows;
 use App\View\Page;
 use App\View\RecordSent;
 use App\View\SampleRows;
+use App\View\Say;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Expressions\Catalogue;
 use Baggage\Core\Expressions\Compiler;
@@ -230,7 +231,7 @@ final class MappingController extends Controller
                 $request->has('note') ? $this->filled($request->input('note')) : $before?->note,
                 $request->user(),
             );
-            $told = 'Kept.'.($ready > 0 ? ' '.Page::count($ready, 'rejected row').' can be loaded again.' : '');
+            $told = 'Kept.'.($ready > 0 ? ' '.Say::count($ready, 'rejected row').' can be loaded again.' : '');
         } catch (RuleConflict $e) {
             $conflict = $e;
             $status = 409;
@@ -426,7 +427,7 @@ final class MappingController extends Controller
 
         return back()->with(
             'told',
-            'Kept.'.($ready > 0 ? ' '.Page::count($ready, 'row').' can be loaded again.' : ''),
+            'Kept.'.($ready > 0 ? ' '.Say::count($ready, 'row').' can be loaded again.' : ''),
         );
     }
 

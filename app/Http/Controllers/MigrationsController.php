@@ -13,16 +13,30 @@ use Baggage\Core\Plan\PlanWriter;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
+use Illuminate\Support\Facades\Gate;
 use Illuminate\Support\Str;
 use Illuminate\View\View;
 
 final class MigrationsController extends Controller
 {
+    /** Fields of the form that begins a migration. */
+    private const FIELDS = [
+        'name' => 'Name of the migration',
+        'target_name' => 'New application',
+        'host' => 'Target host',
+        'port' => 'Port',
+        'database' => 'Database',
+        'username' => 'User name',
+        'password' => 'Password',
+    ];
+
     public function index(): View
     {
         $this->authorize('viewAny', Migration::class);
 
         return view('migrations.index', [
+            'mayBegin' => Gate::allows('create', Migration::class),
+            'fields' => self::FIELDS,
             'migrations' => Migration::query()
                 ->withCount(['sources', 'loads', 'rounds'])
                 ->orderBy('name')

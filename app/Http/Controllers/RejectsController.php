@@ -10,6 +10,7 @@ use App\Rejects\CauseGroup;
 use App\Rejects\CauseList;
 use App\Rejects\Repairs;
 use App\View\Page;
+use App\View\Say;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Http\RedirectResponse;
@@ -102,7 +103,7 @@ final class RejectsController extends Controller
         ]);
         $n = $this->repairs->waive($round, $load, (int) $data['cause'], $data['reason']);
 
-        return back()->with('told', Page::count($n, 'row').' waived.');
+        return back()->with('told', Say::count($n, 'row').' waived.');
     }
 
     /**
@@ -131,7 +132,7 @@ final class RejectsController extends Controller
             'told',
             $n === 0
                 ? 'The correction is kept. No rejected row waits for it.'
-                : Page::count($n, 'row').' repaired. Load '.($n === 1 ? 'it' : 'them').' again when you are ready.',
+                : Say::count($n, 'row').' repaired. Load '.($n === 1 ? 'it' : 'them').' again when you are ready.',
         );
     }
 
@@ -163,7 +164,7 @@ final class RejectsController extends Controller
                     ->whereIntegerInRaw('cause_id', array_map(fn ($v) => (int) $v->id, $values))
                     ->orderBy('row_no')
                     ->limit(8)
-                    ->get(['row_no', 'legacy_key', 'cause_id'])
+                    ->get(['load_id', 'row_no', 'legacy_key', 'cause_id'])
                     ->all();
         $columns = $load->extract->tidyColumns();
         try {
@@ -191,12 +192,26 @@ final class RejectsController extends Controller
             'headers' => $headers,
             'rule' => $rule,
             'crosswalk' => $crosswalk,
+            'sheet' => $this->sheet($page, $load, $rows, $group),
             'cells' => $this->cells(
                 $load,
                 array_map(fn ($r) => (int) $r->row_no, $rows),
                 $rule === null ? $keys : $rule->columns,
             ),
         ];
+    }
+
+    /**
+     * Address of the rule sheet with the first of the rows, at the rule that rejected them.
+     *
+     * @param  array<int, object>  $rows
+     */
+    private function sheet(Page $page, Load $load, array $rows, CauseGroup $group): string
+    {
+        $numbers = implode(',', array_column(array_slice($rows, 0, 3), 'row_no'));
+        $field = explode(', ', (string) $group->field)[0];
+
+        return "{$page->url('mapping', $load->entity->name)}?load=$load->id&rows=$numbers#rule-$field";
     }
 
     /**

@@ -9,6 +9,7 @@ use App\Models\Load;
 use App\Models\Migration;
 use App\Models\RuleVersion;
 use App\View\Page;
+use App\View\Say;
 use Baggage\Core\Expressions\ExpressionError;
 use Baggage\Core\Mapping\HeaderNames;
 use Baggage\Core\Mapping\RulesText;
@@ -71,7 +72,7 @@ final class RulesTextController extends Controller
                 ->withInput()
                 ->with(
                     'refused',
-                    'Nothing was kept: '.Page::count(count($draft->problems), 'line').' cannot be understood.',
+                    'Nothing was kept: '.Say::count(count($draft->problems), 'line').' cannot be understood.',
                 );
         }
         $others = RuleVersion::query()
@@ -99,8 +100,8 @@ final class RulesTextController extends Controller
 
         return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id")->with(
             'told',
-            Page::count(count($draft->changes), 'rule').' kept.'
-                .($ready > 0 ? ' '.Page::count($ready, 'rejected row').' can be loaded again.' : ''),
+            Say::count(count($draft->changes), 'rule').' kept.'
+                .($ready > 0 ? ' '.Say::count($ready, 'rejected row').' can be loaded again.' : ''),
         );
     }
 }

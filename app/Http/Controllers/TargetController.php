@@ -15,6 +15,7 @@ use App\Targets\TableMaker;
 use App\Targets\TargetLink;
 use App\Targets\TargetRecords;
 use App\View\Page;
+use App\View\Say;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Reading\ReadingError;
@@ -234,7 +235,7 @@ final class TargetController extends Controller
 
         return redirect("/m/$migration->id/target")->with(
             'told',
-            Page::count($made, 'table').' made in '.$target->shown('database').'.',
+            Say::count($made, 'table').' made in '.$target->shown('database').'.',
         );
     }
 
@@ -260,7 +261,7 @@ final class TargetController extends Controller
 
         return back()->with(
             'told',
-            'Read '.Page::count(count($schema->entities), 'entity', 'entities').' from the target\'s own schema.',
+            'Read '.Say::count(count($schema->entities), 'entity', 'entities').' from the target\'s own schema.',
         );
     }
 }

@@ -11,6 +11,7 @@ use App\Models\Source;
 use App\Reading\Part;
 use App\Reading\ReaderForm;
 use App\View\Page;
+use App\View\Say;
 use Baggage\Core\Reading\Encoding;
 use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
@@ -161,7 +162,7 @@ final class UploadController extends Controller
 
         return redirect("/m/$migration->id/sources")->with(
             'told',
-            Page::count($n, 'table')." of $kept[name] are being frozen."
+            Say::count($n, 'table')." of $kept[name] are being frozen."
                 .($busy === [] ? '' : ' Being read already: '.implode(', ', $busy).'.'),
         );
     }

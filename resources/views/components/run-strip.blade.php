@@ -1,27 +1,36 @@
 @props(['page'])
 @php($pass = $page->pass)
-<div id="strip" class="strip" @if ($pass?->isGoing()) hx-get="/m/{{ $page->migration->id }}/runs/strip?pass={{ $pass->id }}" hx-trigger="every 1s" hx-swap="outerHTML" @endif>
-@if ($pass === null)
+<div id="strip" class="strip"
+  @if ($pass?->isGoing()) hx-get="/m/{{ $page->migration->id }}/runs/strip?pass={{ $pass->id }}"
+  hx-trigger="every 1s" hx-swap="outerHTML" @endif>
+  @if ($pass === null)
     <span>No round yet. Nothing has been written to the target.</span>
-@else
-    @php($view = new \App\View\PassProgress($pass))
+  @else
+    @php($view = $say->progress($pass))
     <span>{{ $page->round->label() }}, pass {{ $pass->number }}</span>
     @if ($pass->isGoing())
-        <progress max="{{ max(1, $view->total) }}" value="{{ $view->done }}" aria-label="Rows done"></progress>
-        <span>{{ $view->current ?? 'starting' }} {{ number_format($view->done) }} of {{ number_format($view->total) }}</span>
-        <span>{{ number_format($view->rate) }} rows/s</span>
-        <span>{{ $view->left }} left in this pass</span>
-        @can('work', $page->migration)
-            <form method="post" class="push" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/stop">@csrf<button>{{ $pass->stop_requested ? 'Stopping after this batch' : 'Stop after this batch' }}</button></form>
-        @endcan
+      <progress max="{{ max(1, $view->total) }}" value="{{ $view->done }}" aria-label="Rows done"></progress>
+      <span>{{ $view->current ?? 'starting' }} {{ number_format($view->done) }} of
+        {{ number_format($view->total) }}</span>
+      <span>{{ number_format($view->rate) }} rows/s</span>
+      <span>{{ $view->left }} left in this pass</span>
+      @can('work', $page->migration)
+        <form method="post" class="push" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/stop">
+          @csrf<button>{{ $pass->stop_requested ? 'Stopping after this batch' : 'Stop after this batch' }}</button>
+        </form>
+      @endcan
     @else
-        <span>{{ $pass->state }}: {{ number_format($view->done) }} of {{ number_format($view->total) }} rows in {{ $view->elapsed }}</span>
-        @if ($pass->error)<span>{{ \Illuminate\Support\Str::limit($pass->error, 110) }}</span>@endif
-        @if ($pass->canResume())
-            @can('work', $page->migration)
-                <form method="post" class="push" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/resume">@csrf<button>Resume</button></form>
-            @endcan
-        @endif
+      <span>{{ $pass->state }}: {{ number_format($view->done) }} of {{ number_format($view->total) }} rows in
+        {{ $view->elapsed }}</span>
+      @if ($pass->error)
+        <span>{{ $say->short((string) $pass->error, 110) }}</span>
+      @endif
+      @if ($pass->canResume())
+        @can('work', $page->migration)
+          <form method="post" class="push" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/resume">
+            @csrf<button>Resume</button></form>
+        @endcan
+      @endif
     @endif
-@endif
+  @endif
 </div>

@@ -1,3 +1,9 @@
 @props(['source', 'legacy', 'target' => null, 'href' => null])
-@php($shown = \Baggage\Core\Crosswalks\LegacyKey::show($legacy))
-<a @class(['tag', 'torn' => $target === null]) @if ($href) href="{{ $href }}" data-journey @endif title="{{ $source }} {{ $shown }}{{ $target === null ? ', no target key' : ' became '.$target }}"><span><em>{{ $source }}</em>{{ $shown === '' ? 'no key' : $shown }}</span>@if ($target !== null)<span class="key">{{ $target }}</span>@endif</a>
+@php($shown = $say->key($legacy))
+<a @class(['tag', 'torn' => $target === null]) @if ($href) href="{{ $href }}" data-journey @endif
+  title="{{ $source }} {{ $shown }}{{ $target === null ? ', no target key' : ' became ' . $target }}">
+  <span><em>{{ $source }}</em>{{ $shown === '' ? 'no key' : $shown }}</span>
+  @if ($target !== null)
+    <span class="key">{{ $target }}</span>
+  @endif
+</a>

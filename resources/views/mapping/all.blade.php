@@ -1,26 +1,138 @@
 <x-layouts.app :page="$page" title="Mapping">
-<div class="head"><div><h1>Mapping</h1><p>{{ \App\View\Page::count($loads->count(), 'load') }}. Choose an entity on the left to work on its rule sheet.</p></div><div class="actions"><a class="btn" href="/m/{{ $page->migration->id }}/mapping/document">Specification to sign</a></div></div>
-<table class="sheet"><thead><tr><th>Load</th><th>Into</th><th>Reads</th><th class="n">Rows</th><th class="n">Fields with a rule</th><th class="n">Left empty</th><th class="n">Without a decision</th><th class="n">Columns undecided</th><th>Policy</th></tr></thead><tbody>
-@forelse ($loads as $load)
-    @php($fields = $load->entity->described()->writable())
-    @php($ruled = $load->rules->whereNotNull('expression')->count())
-    @php($empty = $load->rules->whereNotNull('empty_reason')->count())
-    @php($undecided = count($shelf->undecided($load->extract)))
-    <tr class="hit"><td><a href="{{ $page->url('mapping', $load->entity->name) }}?load={{ $load->id }}">{{ $load->name }}</a></td><td>{{ \App\View\Page::label($load->entity->name) }}</td><td><code>{{ $load->extract->source->code }}</code> {{ $load->extract->name }}</td><td class="n">{{ number_format($load->extract->take?->rows ?? 0) }}</td>
-        <td class="n">{{ $ruled }} of {{ count($fields) }}</td><td @class(['n', 'zero' => $empty === 0])>{{ $empty }}</td><td @class(['n', 'zero' => count($fields) - $ruled - $empty === 0])>{{ count($fields) - $ruled - $empty }}</td><td @class(['n', 'zero' => $undecided === 0, 'wait' => $undecided > 0])>{{ $undecided }}</td><td>{{ \Baggage\Core\Mapping\WritePolicy::from($load->policy)->label() }}</td></tr>
-@empty
-    <tr><td colspan="9">No load yet. Choose an entity on the left and say which extract fills it.</td></tr>
-@endforelse</tbody></table>
-@if ($unread)<h2 id="unread">{{ \App\View\Page::count(count(array_filter($unread, fn ($e) => $e->not_loaded === null)), 'extract') }} no load reads, without a decision</h2>
-<table class="sheet"><thead><tr><th>Extract</th><th class="n">Rows</th><th class="n">Columns</th><th>Decision</th></tr></thead><tbody>@foreach ($unread as $e)
-<tr><td><code>{{ $e->source->code }}</code> <a href="/m/{{ $page->migration->id }}/sources/extracts/{{ $e->id }}">{{ $e->name }}</a></td><td class="n">{{ number_format($e->take->rows) }}</td><td class="n">{{ count($e->columns) }}</td>
-<td>@can('work', $page->migration)<form class="row" method="post" action="/m/{{ $page->migration->id }}/mapping/extracts/{{ $e->id }}/not-loaded">@csrf @if ($e->not_loaded)<span>Left behind: {{ $e->not_loaded }}</span><button class="linkish">Take it up again</button>@else<label for="unread-{{ $e->id }}">left behind because</label><input id="unread-{{ $e->id }}" name="reason" required size="40"><button class="btn small">Leave it behind</button>@endif</form>@else{{ $e->not_loaded }}@endcan</td></tr>
-@endforeach</tbody></table>@endif
-<h2 id="parameters">Parameters</h2>
-<p class="quiet mb-1">Values that are asked for when a round begins, so that a rule or a scope need not be changed for each rehearsal. A rule reads one by <code>parameter('name')</code>; samples and checks use the default.</p>
-<table class="sheet"><thead><tr><th>Name</th><th>What is asked</th><th>Default</th><td></td></tr></thead><tbody>
-@forelse ($parameters as $p)<tr><td><code>{{ $p->name }}</code></td><td>{{ $p->prompt }}</td><td>@if ($p->default_value === null)<span class="quiet">none: it has to be given</span>@else<code>{{ $p->default_value }}</code>@endif</td><td>@can('work', $page->migration)<form method="post" action="/m/{{ $page->migration->id }}/mapping/parameters/{{ $p->id }}">@csrf @method('delete')<button class="linkish">Remove</button></form>@endcan</td></tr>
-@empty<tr><td colspan="4">None yet.</td></tr>@endforelse
-@can('work', $page->migration)<tr><td colspan="4"><form class="row" method="post" action="/m/{{ $page->migration->id }}/mapping/parameters">@csrf<label for="p-name">Name</label><input id="p-name" name="name" required pattern="[a-z][a-z0-9_]*" maxlength="60" value="{{ old('name') }}"><label for="p-prompt">What is asked</label><input id="p-prompt" name="prompt" required size="40" value="{{ old('prompt') }}"><label for="p-default">Default</label><input id="p-default" name="default_value" value="{{ old('default_value') }}"><button class="btn small">Keep the parameter</button></form></td></tr>@endcan
-</tbody></table>
+  <div class="head">
+    <div>
+      <h1>Mapping</h1>
+      <p>{{ $say->count($loads->count(), 'load') }}. Choose an entity on the left to work on its rule sheet.
+      </p>
+    </div>
+    <div class="actions"><a class="btn" href="/m/{{ $page->migration->id }}/mapping/document">Specification to sign</a>
+    </div>
+  </div>
+  <table class="sheet">
+    <thead>
+      <tr>
+        <th>Load</th>
+        <th>Into</th>
+        <th>Reads</th>
+        <th class="n">Rows</th>
+        <th class="n">Fields with a rule</th>
+        <th class="n">Left empty</th>
+        <th class="n">Without a decision</th>
+        <th class="n">Columns undecided</th>
+        <th>Policy</th>
+      </tr>
+    </thead>
+    <tbody>
+      @forelse ($loads as $load)
+        @php($fields = $load->entity->described()->writable())
+        @php($ruled = $load->rules->whereNotNull('expression')->count())
+        @php($empty = $load->rules->whereNotNull('empty_reason')->count())
+        @php($undecided = count($shelf->undecided($load->extract)))
+        <tr class="hit">
+          <td><a
+              href="{{ $page->url('mapping', $load->entity->name) }}?load={{ $load->id }}">{{ $load->name }}</a>
+          </td>
+          <td>{{ $say->label($load->entity->name) }}</td>
+          <td><code>{{ $load->extract->source->code }}</code> {{ $load->extract->name }}</td>
+          <td class="n">{{ number_format($load->extract->take?->rows ?? 0) }}</td>
+          <td class="n">{{ $ruled }} of {{ count($fields) }}</td>
+          <td @class(['n', 'zero' => $empty === 0])>{{ $empty }}</td>
+          <td @class(['n', 'zero' => count($fields) - $ruled - $empty === 0])>{{ count($fields) - $ruled - $empty }}</td>
+          <td @class(['n', 'zero' => $undecided === 0, 'wait' => $undecided > 0])>{{ $undecided }}</td>
+          <td>{{ $say->policy($load->policy) }}</td>
+        </tr>
+      @empty
+        <tr>
+          <td colspan="9">No load yet. Choose an entity on the left and say which extract fills it.</td>
+        </tr>
+      @endforelse
+    </tbody>
+  </table>
+  @if ($unread)
+    <h2 id="unread">
+      {{ $say->count(count(array_filter($unread, fn($e) => $e->not_loaded === null)), 'extract') }} no load
+      reads, without a decision</h2>
+    <table class="sheet">
+      <thead>
+        <tr>
+          <th>Extract</th>
+          <th class="n">Rows</th>
+          <th class="n">Columns</th>
+          <th>Decision</th>
+        </tr>
+      </thead>
+      <tbody>
+        @foreach ($unread as $e)
+          <tr>
+            <td><code>{{ $e->source->code }}</code> <a
+                href="/m/{{ $page->migration->id }}/sources/extracts/{{ $e->id }}">{{ $e->name }}</a>
+            </td>
+            <td class="n">{{ number_format($e->take->rows) }}</td>
+            <td class="n">{{ count($e->columns) }}</td>
+            <td>
+              @can('work', $page->migration)
+                <form class="row" method="post"
+                  action="/m/{{ $page->migration->id }}/mapping/extracts/{{ $e->id }}/not-loaded">@csrf
+                  @if ($e->not_loaded)
+                    <span>Left behind: {{ $e->not_loaded }}</span><button class="linkish">Take it up
+                    again</button>@else<label for="unread-{{ $e->id }}">left behind because</label><input
+                      id="unread-{{ $e->id }}" name="reason" required size="40"><button
+                      class="btn small">Leave it behind</button>
+                  @endif
+                </form>
+                @else{{ $e->not_loaded }}
+              @endcan
+            </td>
+          </tr>
+        @endforeach
+      </tbody>
+    </table>
+  @endif
+  <h2 id="parameters">Parameters</h2>
+  <p class="quiet mb-1">Values that are asked for when a round begins, so that a rule or a scope need not be changed for
+    each rehearsal. A rule reads one by <code>parameter('name')</code>; samples and checks use the default.</p>
+  <table class="sheet">
+    <thead>
+      <tr>
+        <th>Name</th>
+        <th>What is asked</th>
+        <th>Default</th>
+        <td></td>
+      </tr>
+    </thead>
+    <tbody>
+      @forelse ($parameters as $p)
+        <tr>
+          <td><code>{{ $p->name }}</code></td>
+          <td>{{ $p->prompt }}</td>
+          <td>
+            @if ($p->default_value === null)
+            <span class="quiet">none: it has to be given</span>@else<code>{{ $p->default_value }}</code>
+            @endif
+          </td>
+          <td>
+            @can('work', $page->migration)
+              <form method="post" action="/m/{{ $page->migration->id }}/mapping/parameters/{{ $p->id }}">@csrf
+                @method('delete')<button class="linkish">Remove</button></form>
+            @endcan
+          </td>
+        </tr>
+      @empty<tr>
+          <td colspan="4">None yet.</td>
+        </tr>
+      @endforelse
+      @can('work', $page->migration)
+        <tr>
+          <td colspan="4">
+            <form class="row" method="post" action="/m/{{ $page->migration->id }}/mapping/parameters">@csrf<label
+                for="p-name">Name</label><input id="p-name" name="name" required pattern="[a-z][a-z0-9_]*"
+                maxlength="60" value="{{ old('name') }}"><label for="p-prompt">What is asked</label><input
+                id="p-prompt" name="prompt" required size="40" value="{{ old('prompt') }}"><label
+                for="p-default">Default</label><input id="p-default" name="default_value"
+                value="{{ old('default_value') }}"><button class="btn small">Keep the parameter</button></form>
+          </td>
+        </tr>
+      @endcan
+    </tbody>
+  </table>
 </x-layouts.app>

@@ -1,3 +1,10 @@
-<form class="panel row" method="post" action="/m/{{ $page->migration->id }}/mapping/loads">@csrf<input type="hidden" name="entity" value="{{ $page->entity->name }}">
-    <label for="new-extract">Fill it from</label><select id="new-extract" name="extract" required>@foreach ($extracts as $e)<option value="{{ $e->id }}">{{ $e->source->code }} {{ $e->name }}</option>@endforeach</select>
-    <label for="new-name">as the load</label><input id="new-name" name="name" required maxlength="100" value="{{ old('name') }}"><button class="btn" @disabled($extracts->isEmpty())>Add the load</button></form>
+<form class="panel row" method="post" action="/m/{{ $page->migration->id }}/mapping/loads">
+  @csrf<input type="hidden" name="entity" value="{{ $page->entity->name }}">
+  <label for="new-extract">Fill it from</label><select id="new-extract" name="extract" required>
+    @foreach ($extracts as $e)
+      <option value="{{ $e->id }}">{{ $e->source->code }} {{ $e->name }}</option>
+    @endforeach
+  </select>
+  <label for="new-name">as the load</label><input id="new-name" name="name" required maxlength="100"
+    value="{{ old('name') }}"><button class="btn" @disabled($extracts->isEmpty())>Add the load</button>
+</form>

@@ -1,84 +1,342 @@
-<x-layouts.app :page="$page" title="{{ \App\View\Page::label($page->entity->name) }} mapping">
-@php($m = $page->migration)
-@php($ruled = $load->rules->whereNotNull('expression')->count())
-@php($columns = $load->extract->tidyColumns()->all)
-<div class="head"><div><h1>{{ \App\View\Page::label($page->entity->name) }}</h1>
-    <p>From <b>{{ $load->extract->source->code }}</b> {{ $load->extract->source->name }}, extract {{ $load->extract->name }}, {{ number_format($load->extract->take?->rows ?? 0) }} rows. {{ $ruled }} of {{ count($writable) }} fields have a rule. Key: <code>{{ implode(' / ', $load->key_columns) }}</code>. {{ ucfirst(\Baggage\Core\Mapping\WritePolicy::from($load->policy)->label()) }}{{ $load->match_on ? ', matched on '.implode(' and ', array_keys($load->match_on)) : '' }}.
-    @if ($load->scope)<br>Only rows where <code>{{ $load->scope }}</code>; the others are excluded: {{ lcfirst((string) $load->scope_reason) }}.@endif</p></div>
-    <div class="actions">@can('work', $m)<form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/check">@csrf<button class="btn small" @disabled($problem || $checked['check']?->isGoing()) title="All rules on all rows, without the target">Check all {{ number_format($load->extract->take?->rows ?? 0) }} rows</button></form>@endcan @foreach ($loads as $l)<a class="btn small" href="{{ $page->url('mapping', $page->entity->name) }}?load={{ $l->id }}" @if ($l->id === $load->id) aria-current="true" @endif>{{ $l->id === $load->id ? '● ' : '' }}{{ $l->name }}</a>@endforeach</div></div>
-@if ($problem)<div class="note bad" role="alert">{{ $problem }}</div>@endif
-@include('mapping.check', $checked)
-@if ($suggestions !== [])
-<details class="panel check" @if ($ruled === 0) open @endif><summary>{{ \App\View\Page::count(count($suggestions), 'suggestion') }} for fields without a rule</summary>
-@can('work', $m)<form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/suggested">@csrf @endcan
-<table class="sheet mt-2"><thead><tr><th>Field</th><th>Rule</th><th>Because</th><td></td></tr></thead><tbody>
-@php($shownSuggestions = array_slice($suggestions, 0, 25))
-@foreach ($shownSuggestions as $s)<tr><td><label class="plain" for="s-{{ $s->field }}">@can('work', $m)<input type="checkbox" name="fields[]" value="{{ $s->field }}" id="s-{{ $s->field }}" checked> @endcan{{ $s->field }}</label></td><td><code>{{ $s->expression }}</code></td><td>{{ $s->reason }}</td><td>@can('work', $m)<button class="linkish whitespace-nowrap" formaction="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/suggested?only={{ $s->field }}" name="fields[]" value="{{ $s->field }}" aria-label="Use this one: {{ $s->field }}">Use this one</button>@endcan</td></tr>@endforeach
-</tbody></table>
-@can('work', $m)<p class="mt-2"><button class="btn small">Use those ticked</button> @if (count($suggestions) > count($shownSuggestions))<span class="quiet">{{ count($suggestions) - count($shownSuggestions) }} more come after these.</span>@endif</p></form>@endcan
-</details>@endif
-@include('mapping.news', ['migration' => $m, 'since' => (int) $last?->id, 'changes' => collect()])
-@php($numbers = array_keys($sheet->sample))
-@php($all = (int) ($load->extract->take?->rows ?? 0))
-@php($at = $page->url('mapping', $page->entity->name)."?load={$load->id}")
-<div class="row mb-2" id="which">
-<form class="row" action="{{ $page->url('mapping', $page->entity->name) }}"><input type="hidden" name="load" value="{{ $load->id }}"><label for="rows">Tried on rows</label><input id="rows" name="rows" value="{{ implode(', ', $numbers) }}" size="14"><button class="btn small">Show</button></form>
-<a class="btn small" data-rows-before href="{{ $at }}&rows={{ implode(',', array_map(fn ($r) => max(1, $r - 3), $numbers)) }}" title="Three rows back ( Alt and arrow up )">Rows before</a><a class="btn small" data-rows-after href="{{ $at }}&rows={{ implode(',', array_map(fn ($r) => min($all, $r + 3), $numbers)) }}" title="Three rows on ( Alt and arrow down )">Rows after</a>
-<form class="row" action="{{ $page->url('mapping', $page->entity->name) }}" x-data="picker"><input type="hidden" name="load" value="{{ $load->id }}"><label for="pick" class="sr-only">Choose rows</label><select id="pick" name="pick" x-model="kind">@foreach (\App\View\SampleRows::KINDS as $kind => $label)<option value="{{ $kind }}" @selected(request('pick') === $kind)>{{ $label }}</option>@endforeach</select>
-<select name="column" aria-label="Column" x-show="column" x-cloak>@foreach ($columns as $column)<option value="{{ $column->name }}" @selected(request('column') === $column->name)>{{ $column->header }}</option>@endforeach</select><input name="value" aria-label="Value" x-show="value" x-cloak size="12" value="{{ request('value') }}"><button class="btn small">Take these</button></form>
-<span class="push row">@can('work', $m)@if ($last?->user_id)<form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/undo">@csrf<input type="hidden" name="version" value="{{ $last->id }}"><button class="linkish" title="{{ $last->field }}, {{ $last->user->name ?? 'plan file' }}, {{ $last->at->format('j M H:i') }}">Undo {{ \Illuminate\Support\Str::limit($last->field, 24, '…') }}</button></form>@endif @endcan<a class="linkish" href="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/history">History</a><a class="linkish" href="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/text">All as text</a><a class="linkish" href="/m/{{ $m->id }}/mapping/document?load={{ $load->id }}">Specification</a></span>
-</div>
-<div hidden id="words" data-words="{{ json_encode($words) }}"></div>
-<nav class="parts" aria-label="Fields shown">@foreach (['all' => 'All '.\App\View\Page::count(count($writable), 'field'), 'mapped' => "$ruled with a rule", 'open' => count($open).' without a decision'] as $which => $label)<a href="{{ $at }}&show={{ $which }}&rows={{ implode(',', $numbers) }}" @if ($show === $which) aria-current="page" @endif>{{ $label }}</a>@endforeach
-@if (count($fields) > \App\Mapping\RuleSheet::PAGE)<span class="row push"><span>{{ $from + 1 }} to {{ min(count($fields), $from + \App\Mapping\RuleSheet::PAGE) }} of {{ count($fields) }}</span>@if ($from > 0)<a class="linkish" href="{{ $at }}&show={{ $show }}&from={{ max(0, $from - \App\Mapping\RuleSheet::PAGE) }}">before</a>@endif @if ($from + \App\Mapping\RuleSheet::PAGE < count($fields))<a class="linkish" href="{{ $at }}&show={{ $show }}&from={{ $from + \App\Mapping\RuleSheet::PAGE }}">after</a>@endif</span>@endif</nav>
-<div class="scroll-x" tabindex="0" role="region" aria-label="Rule sheet">
-<table class="sheet"><thead><tr><th>Target field</th><th>Rule</th><th><div class="samples">@foreach (array_keys($sheet->sample) as $number)<span><a data-journey href="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/record/{{ $number }}" title="The row and the record made of it">Row {{ number_format($number) }}</a></span>@endforeach</div></th><th class="n">Rows</th></tr></thead>
-@foreach ($lines as $line)@include('mapping.line', ['told' => null, 'conflict' => null, 'tried' => $checked['stale'] || $checked['check']?->state !== 'done' ? null : $checked['check']->result])@endforeach
-</table></div>
-@php($undecided = count(array_filter($columns, fn ($c) => ! isset($uses[$c->position]) && ! isset($decisions[$c->header]))))
-@php($left = count(array_filter($columns, fn ($c) => ! isset($uses[$c->position]) && isset($decisions[$c->header]))))
-<h2 id="shelf">On the shelf: {{ \App\View\Page::count($undecided, 'legacy column') }} nobody uses yet</h2>
-<nav class="parts" aria-label="Columns shown">@foreach (['undecided' => "$undecided undecided", 'left' => "$left left behind", 'used' => count($uses).' used'] as $which => $label)<a href="{{ $at }}&columns={{ $which }}#shelf" @if ($columnsShown === $which) aria-current="page" @endif>{{ $label }}</a>@endforeach
-@if (count($on) > \App\Mapping\RuleSheet::PAGE)<span class="row push"><span>{{ $onFrom + 1 }} to {{ min(count($on), $onFrom + \App\Mapping\RuleSheet::PAGE) }} of {{ count($on) }}</span>@if ($onFrom > 0)<a class="linkish" href="{{ $at }}&columns={{ $columnsShown }}&shelf={{ max(0, $onFrom - \App\Mapping\RuleSheet::PAGE) }}#shelf">before</a>@endif @if ($onFrom + \App\Mapping\RuleSheet::PAGE < count($on))<a class="linkish" href="{{ $at }}&columns={{ $columnsShown }}&shelf={{ $onFrom + \App\Mapping\RuleSheet::PAGE }}#shelf">after</a>@endif</span>@endif</nav>
-<datalist id="open-fields">@foreach ($open as $name)<option value="{{ $name }}">@endforeach</datalist>
-<table class="sheet"><tbody>
-@forelse (array_slice($on, $onFrom, \App\Mapping\RuleSheet::PAGE) as $column)
-    @php($profile = $load->extract->take?->profile[$column->position] ?? null)
-    <tr><td class="w-1/4"><code>{{ $column->header }}</code></td><td>@if ($profile)filled in {{ number_format($profile['filled']) }} of {{ number_format($load->extract->take->rows) }} rows, {{ $profile['estimated'] ? 'about ' : '' }}{{ number_format($profile['distinct']) }} different @endif</td><td>@foreach ($profile['examples'] ?? [] as $example)<x-raw :value="\Illuminate\Support\Str::limit($example, 24, '…')"/>&ensp;@endforeach</td>
-        <td>@if ($columnsShown === 'used'){{ implode('; ', $uses[$column->position]) }}@elseif (isset($decisions[$column->header]))
-            <form class="row" method="post" action="/m/{{ $m->id }}/mapping/extracts/{{ $load->extract_id }}/columns">@csrf<input type="hidden" name="header" value="{{ $column->header }}"><input type="hidden" name="undo" value="1"><span>Left behind: {{ $decisions[$column->header]->reason }}</span>@can('work', $m)<button class="linkish">Take it up again</button>@endcan</form>
-        @else @can('work', $m)<div x-data="reveal" class="row">
-            @if ($open)<form class="row" x-show="closed" method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/map">@csrf<input type="hidden" name="column" value="{{ $column->name }}"><input name="field" list="open-fields" size="16" required placeholder="field" aria-label="Field for {{ $column->header }}" autocomplete="off"><button class="linkish">Map</button></form>@endif
-            <button type="button" class="linkish" x-on:click="toggle" x-bind:aria-expanded="open">Leave behind</button>
-            <form x-show="open" x-cloak class="row" method="post" action="/m/{{ $m->id }}/mapping/extracts/{{ $load->extract_id }}/columns">@csrf<input type="hidden" name="header" value="{{ $column->header }}"><label for="why-{{ $column->position }}">because</label><input id="why-{{ $column->position }}" name="reason" required data-first><button class="btn small">Leave it behind</button></form></div>@endcan
-        @endif</td></tr>
-@empty
-    <tr><td>{{ ['used' => 'No rule uses a column yet.', 'left' => 'No column is left behind.', 'undecided' => 'Every column of the extract is used or left behind.'][$columnsShown] }}</td></tr>
-@endforelse</tbody></table>
-@can('work', $m)
-<details class="mt-5"><summary class="linkish">Feed, key, scope and policy</summary>
-<form class="panel mt-2" method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}">@csrf<input type="hidden" name="version" value="{{ $load->version }}">
-    <div class="grid-form">
-        <div class="stack"><label for="key">Legacy key (one column, or several in order)</label><select id="key" name="key[]" multiple size="5">@foreach ($columns as $column)<option value="{{ $column->name }}" @selected(in_array($column->name, $load->key_columns) || in_array($column->header, $load->key_columns))>{{ $column->header }}</option>@endforeach</select></div>
-        <div class="stack"><label for="key_normalisation">Keys are compared</label><select id="key_normalisation" name="key_normalisation">@foreach ($normalisations as $n)<option value="{{ $n->value }}" @selected($load->key_normalisation === $n->value)>{{ $n->label() }}</option>@endforeach</select></div>
-        <div class="stack"><label for="policy">Write policy</label><select id="policy" name="policy">@foreach ($policies as $p)<option value="{{ $p->value }}" @selected($load->policy === $p->value)>{{ $p->label() }}</option>@endforeach</select></div>
-        <div class="stack"><label for="scope">Only rows where</label><textarea id="scope" name="scope" rows="2">{{ old('scope', $load->scope) }}</textarea></div>
-        <div class="stack"><label for="scope_reason">The others are left out because</label><input id="scope_reason" name="scope_reason" value="{{ old('scope_reason', $load->scope_reason) }}"></div>
+<x-layouts.app :page="$page" title="{{ $say->label($page->entity->name) }} mapping">
+  @php($m = $page->migration)
+  @php($ruled = $load->rules->whereNotNull('expression')->count())
+  @php($columns = $load->extract->tidyColumns()->all)
+  <div class="head">
+    <div>
+      <h1>{{ $say->label($page->entity->name) }}</h1>
+      <p>From <b>{{ $load->extract->source->code }}</b> {{ $load->extract->source->name }}, extract
+        {{ $load->extract->name }}, {{ number_format($load->extract->take?->rows ?? 0) }} rows. {{ $ruled }} of
+        {{ count($writable) }} fields have a rule. Key: <code>{{ implode(' / ', $load->key_columns) }}</code>.
+        {{ $tell->policyOf($load) }}.
+        @if ($load->scope)
+          <br>Only rows where <code>{{ $load->scope }}</code>; the others are excluded:
+          {{ lcfirst((string) $load->scope_reason) }}.
+        @endif
+      </p>
     </div>
-    <p class="quiet mt-3 mb-1">Two records are the same when all of these agree:</p>
-    @php($pairs = array_merge(array_map(null, array_keys($load->match_on ?? []), array_values($load->match_on ?? [])), [['', ''], ['', '']]))
-    @foreach ($pairs as $i => [$matched, $how])<div class="row mb-1"><select name="match_field[]" aria-label="Field compared, {{ $i + 1 }}"><option value="">no further field</option>@foreach ($writable as $name)<option @selected($matched === $name)>{{ $name }}</option>@endforeach</select><select name="match_how[]" aria-label="How it is compared, {{ $i + 1 }}">@foreach ($normalisers as $n)<option value="{{ $n->value }}" @selected($how === $n->value)>{{ $n->label() }}</option>@endforeach</select></div>@endforeach
-    <p class="mt-3"><button class="btn">Keep these settings</button></p>
-</form>
-<form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}" class="mt-2">@csrf @method('delete')<button class="linkish">Delete the load {{ $load->name }}</button></form>
-</details>
-<h2>Another load into {{ \App\View\Page::label($page->entity->name) }}</h2>
-@include('mapping.new-load')
-@endcan
-<details class="mt-5"><summary class="linkish">{{ count($catalogue) }} functions for rules</summary>
-    <table class="sheet mt-2"><thead><tr><th>Function</th><th>Meaning</th><th>Example</th><th>Gives</th></tr></thead><tbody>
-    @foreach (collect($catalogue)->groupBy('theme') as $theme => $entries)<tr><td colspan="4"><b>{{ $theme }}</b></td></tr>@foreach ($entries as $e)<tr><td><code>{{ $e->described->name }}({{ $e->described->arguments }})</code></td><td>{{ $e->described->meaning }}<small>{{ $e->types() }}</small></td><td><code>{{ $e->described->example }}</code></td><td><code>{{ $e->described->gives ?? 'none' }}</code></td></tr>@endforeach @endforeach
-    </tbody></table>
-    <p class="quiet mt-2">A column stands in a rule by its tidy name, or as <code>row['Exact header']</code>. Operators: <code>~</code> joins text; <code>+ - * / %</code> are exact; <code>== != &lt; &gt; &lt;= &gt;= in not in contains starts with ends with matches and or not ? :</code></p>
-</details>
-</x-layouts.app>
+    <div class="actions">
+      @can('work', $m)
+        <form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/check">@csrf<button
+            class="btn small" @disabled($problem || $checked['check']?->isGoing()) title="without the target">Check all
+            {{ number_format($load->extract->take?->rows ?? 0) }} rows</button></form>
+        @endcan @foreach ($loads as $l)
+          <a class="btn small" href="{{ $page->url('mapping', $page->entity->name) }}?load={{ $l->id }}"
+            @if ($l->id === $load->id) aria-current="true" @endif>{{ $l->id === $load->id ? '● ' : '' }}{{ $l->name }}</a>
+        @endforeach
+      </div>
+    </div>
+    @if ($problem)
+      <div class="note bad" role="alert">{{ $problem }}</div>
+    @endif
+    @include('mapping.check', $checked)
+    @if ($suggestions !== [])
+      <details class="panel check" @if ($ruled === 0) open @endif>
+        <summary>{{ $say->count(count($suggestions), 'suggestion') }} for fields without a rule</summary>
+        @can('work', $m)
+          <form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/suggested">@csrf
+          @endcan
+          <table class="sheet mt-2">
+            <thead>
+              <tr>
+                <th>Field</th>
+                <th>Rule</th>
+                <th>Because</th>
+                <td></td>
+              </tr>
+            </thead>
+            <tbody>
+              @php($shownSuggestions = array_slice($suggestions, 0, 25))
+              @foreach ($shownSuggestions as $s)
+                <tr>
+                  <td><label class="plain" for="s-{{ $s->field }}">
+                      @can('work', $m)
+                        <input type="checkbox" name="fields[]" value="{{ $s->field }}" id="s-{{ $s->field }}"
+                          checked>
+                        @endcan{{ $s->field }}</label></td>
+                    <td><code>{{ $s->expression }}</code></td>
+                    <td>{{ $s->reason }}</td>
+                    <td>
+                      @can('work', $m)
+                        <button class="linkish whitespace-nowrap"
+                          formaction="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/suggested?only={{ $s->field }}"
+                          name="fields[]" value="{{ $s->field }}" aria-label="Use this one: {{ $s->field }}">Use
+                          this one</button>
+                      @endcan
+                    </td>
+                  </tr>
+                @endforeach
+              </tbody>
+            </table>
+            @can('work', $m)
+              <p class="mt-2"><button class="btn small">Use those ticked</button>
+                @if (count($suggestions) > count($shownSuggestions))
+                  <span class="quiet">{{ count($suggestions) - count($shownSuggestions) }} more come after these.</span>
+                @endif
+              </p>
+            </form>
+          @endcan
+        </details>
+      @endif
+      @include('mapping.news', ['migration' => $m, 'since' => (int) $last?->id, 'changes' => collect()])
+      @php($numbers = array_keys($sheet->sample))
+      @php($all = (int) ($load->extract->take?->rows ?? 0))
+      @php($at = $page->url('mapping', $page->entity->name) . "?load={$load->id}")
+      <div class="row mb-2" id="which">
+        <form class="row" action="{{ $page->url('mapping', $page->entity->name) }}"><input type="hidden" name="load"
+            value="{{ $load->id }}"><label for="rows">Tried on rows</label><input id="rows" name="rows"
+            value="{{ implode(', ', $numbers) }}" size="14"><button class="btn small">Show</button></form>
+        <a class="btn small" data-rows-before
+          href="{{ $at }}&rows={{ implode(',', array_map(fn($r) => max(1, $r - 3), $numbers)) }}"
+          title="Three rows back ( Alt and arrow up )">Rows before</a><a class="btn small" data-rows-after
+          href="{{ $at }}&rows={{ implode(',', array_map(fn($r) => min($all, $r + 3), $numbers)) }}"
+          title="Three rows on ( Alt and arrow down )">Rows after</a>
+        <form class="row" action="{{ $page->url('mapping', $page->entity->name) }}" x-data="picker"><input
+            type="hidden" name="load" value="{{ $load->id }}"><label for="pick" class="sr-only">Choose
+            rows</label><select id="pick" name="pick" x-model="kind">
+            @foreach ($say::SAMPLES as $kind => $label)
+              <option value="{{ $kind }}" @selected(request('pick') === $kind)>{{ $label }}</option>
+            @endforeach
+          </select>
+          <select name="column" aria-label="Column" x-show="column" x-cloak>
+            @foreach ($columns as $column)
+              <option value="{{ $column->name }}" @selected(request('column') === $column->name)>{{ $column->header }}</option>
+            @endforeach
+          </select>
+          <input name="value" aria-label="Value" x-show="value" x-cloak size="12"
+            value="{{ request('value') }}"><button class="btn small">Take these</button>
+        </form>
+        <span class="push row">
+          @can('work', $m)@if ($last?->user_id)
+            <form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/undo">@csrf<input
+                type="hidden" name="version" value="{{ $last->id }}"><button class="linkish"
+                title="{{ $last->field }}, {{ $last->user->name ?? 'plan file' }}, {{ $last->at->format('j M H:i') }}">Undo
+                {{ $say->short($last->field, 24) }}</button></form>
+          @endif @endcan
+          <a class="linkish" href="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/history">
+            History</a><a class="linkish" href="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/text">All as
+            text</a><a class="linkish"
+            href="/m/{{ $m->id }}/mapping/document?load={{ $load->id }}">Specification</a></span>
+      </div>
+      <div hidden id="words" data-words="{{ json_encode($words) }}"></div>
+      <nav class="parts" aria-label="Fields shown">
+        @foreach ($tell->fieldTabs(count($writable), $ruled, count($open)) as $which => $label)
+          <a href="{{ $at }}&show={{ $which }}&rows={{ implode(',', $numbers) }}"
+            @if ($show === $which) aria-current="page" @endif>{{ $label }}</a>
+        @endforeach
+        @if (count($fields) > $say::FIELDS)<span class="row push"><span>{{ $from + 1 }}
+              to {{ min(count($fields), $from + $say::FIELDS) }} of {{ count($fields) }}</span>
+            @if ($from > 0)
+              <a class="linkish"
+                href="{{ $at }}&show={{ $show }}&from={{ max(0, $from - $say::FIELDS) }}">before</a>
+              @endif @if ($from + $say::FIELDS < count($fields))
+                <a class="linkish"
+                  href="{{ $at }}&show={{ $show }}&from={{ $from + $say::FIELDS }}">after</a>
+              @endif
+          </span>
+        @endif
+      </nav>
+      <div class="scroll-x" tabindex="0" role="region" aria-label="Rule sheet">
+        <table class="sheet">
+          <thead>
+            <tr>
+              <th>Target field</th>
+              <th>Rule</th>
+              <th>
+                <div class="samples">
+                  @foreach (array_keys($sheet->sample) as $number)
+                    <span><a data-journey
+                        href="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/record/{{ $number }}"
+                        title="The row and the record made of it">Row {{ number_format($number) }}</a></span>
+                  @endforeach
+                </div>
+              </th>
+              <th class="n">Rows</th>
+            </tr>
+          </thead>
+          @foreach ($lines as $line)
+            @include('mapping.line', [
+                'told' => null,
+                'conflict' => null,
+                'tried' =>
+                    $checked['stale'] || $checked['check']?->state !== 'done' ? null : $checked['check']->result,
+            ])
+          @endforeach
+        </table>
+      </div>
+      @php($undecided = count(array_filter($columns, fn($c) => !isset($uses[$c->position]) && !isset($decisions[$c->header]))))
+      @php($left = count(array_filter($columns, fn($c) => !isset($uses[$c->position]) && isset($decisions[$c->header]))))
+      <h2 id="shelf">On the shelf: {{ $say->count($undecided, 'legacy column') }} nobody uses yet</h2>
+      <nav class="parts" aria-label="Columns shown">
+        @foreach ($tell->columnTabs($undecided, $left, count($uses)) as $which => $label)
+          <a href="{{ $at }}&columns={{ $which }}#shelf"
+            @if ($columnsShown === $which) aria-current="page" @endif>{{ $label }}</a>
+        @endforeach
+        @if (count($on) > $say::FIELDS)<span
+            class="row push"><span>{{ $onFrom + 1 }} to {{ min(count($on), $onFrom + $say::FIELDS) }}
+              of {{ count($on) }}</span>
+            @if ($onFrom > 0)
+              <a class="linkish"
+                href="{{ $at }}&columns={{ $columnsShown }}&shelf={{ max(0, $onFrom - $say::FIELDS) }}#shelf">before</a>
+              @endif @if ($onFrom + $say::FIELDS < count($on))
+                <a class="linkish"
+                  href="{{ $at }}&columns={{ $columnsShown }}&shelf={{ $onFrom + $say::FIELDS }}#shelf">after</a>
+              @endif
+          </span>
+        @endif
+      </nav>
+      <datalist id="open-fields">
+        @foreach ($open as $name)
+          <option value="{{ $name }}">
+        @endforeach
+      </datalist>
+      <table class="sheet">
+        <tbody>
+          @forelse (array_slice($on, $onFrom, $say::FIELDS) as $column)
+            @php($profile = $load->extract->take?->profile[$column->position] ?? null)
+            <tr>
+              <td class="w-1/4"><code>{{ $column->header }}</code></td>
+              <td>
+                @if ($profile)
+                  filled in {{ number_format($profile['filled']) }} of {{ number_format($load->extract->take->rows) }}
+                  rows, {{ $profile['estimated'] ? 'about ' : '' }}{{ number_format($profile['distinct']) }} different
+                @endif
+              </td>
+              <td>
+                @foreach ($profile['examples'] ?? [] as $example)
+                  <x-raw :value="$say->short($example, 24)" />&ensp;
+                @endforeach
+              </td>
+              <td>
+                @if ($columnsShown === 'used')
+                  {{ implode('; ', $uses[$column->position]) }}
+                @elseif (isset($decisions[$column->header]))
+                  <form class="row" method="post"
+                    action="/m/{{ $m->id }}/mapping/extracts/{{ $load->extract_id }}/columns">@csrf<input
+                      type="hidden" name="header" value="{{ $column->header }}"><input type="hidden"
+                      name="undo" value="1"><span>Left behind: {{ $decisions[$column->header]->reason }}</span>
+                    @can('work', $m)
+                      <button class="linkish">Take it up again</button>
+                    @endcan
+                  </form>
+                @else
+                  @can('work', $m)
+                    <div x-data="reveal" class="row">
+                      @if ($open)
+                        <form class="row" x-show="closed" method="post"
+                          action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/map">@csrf<input
+                            type="hidden" name="column" value="{{ $column->name }}"><input name="field"
+                            list="open-fields" size="16" required placeholder="field"
+                            aria-label="Field for {{ $column->header }}" autocomplete="off"><button
+                            class="linkish">Map</button></form>
+                      @endif
+                      <button type="button" class="linkish" x-on:click="toggle" x-bind:aria-expanded="open">Leave
+                        behind</button>
+                      <form x-show="open" x-cloak class="row" method="post"
+                        action="/m/{{ $m->id }}/mapping/extracts/{{ $load->extract_id }}/columns">@csrf<input
+                          type="hidden" name="header" value="{{ $column->header }}"><label
+                          for="why-{{ $column->position }}">because</label><input id="why-{{ $column->position }}"
+                          name="reason" required data-first><button class="btn small">Leave it behind</button></form>
+                    </div>
+                  @endcan
+                @endif
+              </td>
+            </tr>
+          @empty
+            <tr>
+              <td>
+                {{ $tell::NO_COLUMN[$columnsShown] }}
+              </td>
+            </tr>
+          @endforelse
+        </tbody>
+      </table>
+      @can('work', $m)
+        <details class="mt-5">
+          <summary class="linkish">Feed, key, scope and policy</summary>
+          <form class="panel mt-2" method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}">
+            @csrf<input type="hidden" name="version" value="{{ $load->version }}">
+            <div class="grid-form">
+              <div class="stack"><label for="key">Legacy key (one column, or several in order)</label><select
+                  id="key" name="key[]" multiple size="5">
+                  @foreach ($columns as $column)
+                    @php($isKey = array_intersect([$column->name, $column->header], $load->key_columns) !== [])
+                    <option value="{{ $column->name }}" @selected($isKey)>{{ $column->header }}</option>
+                  @endforeach
+                </select>
+              </div>
+              <div class="stack"><label for="key_normalisation">Keys are compared</label><select id="key_normalisation"
+                  name="key_normalisation">
+                  @foreach ($normalisations as $n)
+                    <option value="{{ $n->value }}" @selected($load->key_normalisation === $n->value)>{{ $n->label() }}</option>
+                  @endforeach
+                </select>
+              </div>
+              <div class="stack"><label for="policy">Write policy</label><select id="policy" name="policy">
+                  @foreach ($policies as $p)
+                    <option value="{{ $p->value }}" @selected($load->policy === $p->value)>{{ $p->label() }}</option>
+                  @endforeach
+                </select>
+              </div>
+              <div class="stack"><label for="scope">Only rows where</label>
+                <textarea id="scope" name="scope" rows="2">{{ old('scope', $load->scope) }}</textarea>
+              </div>
+              <div class="stack"><label for="scope_reason">The others are left out because</label><input id="scope_reason"
+                  name="scope_reason" value="{{ old('scope_reason', $load->scope_reason) }}"></div>
+            </div>
+            <p class="quiet mt-3 mb-1">Two records are the same when all of these agree:</p>
+            @php($pairs = [...array_map(null, array_keys($load->match_on ?? []), $load->match_on ?? []), ['', ''], ['', '']])
+            @foreach ($pairs as $i => [$matched, $how])
+              <div class="row mb-1"><select name="match_field[]" aria-label="Field compared, {{ $i + 1 }}">
+                  <option value="">no further field</option>
+                  @foreach ($writable as $name)
+                    <option @selected($matched === $name)>{{ $name }}</option>
+                  @endforeach
+                </select>
+                <select name="match_how[]" aria-label="How it is compared, {{ $i + 1 }}">
+                  @foreach ($normalisers as $n)
+                    <option value="{{ $n->value }}" @selected($how === $n->value)>{{ $n->label() }}</option>
+                  @endforeach
+                </select>
+              </div>
+            @endforeach
+            <p class="mt-3"><button class="btn">Keep these settings</button></p>
+          </form>
+          <form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}" class="mt-2">@csrf
+            @method('delete')<button class="linkish">Delete the load {{ $load->name }}</button></form>
+        </details>
+        <h2>Another load into {{ $say->label($page->entity->name) }}</h2>
+        @include('mapping.new-load')
+      @endcan
+      <details class="mt-5">
+        <summary class="linkish">{{ count($catalogue) }} functions for rules</summary>
+        <table class="sheet mt-2">
+          <thead>
+            <tr>
+              <th>Function</th>
+              <th>Meaning</th>
+              <th>Example</th>
+              <th>Gives</th>
+            </tr>
+          </thead>
+          <tbody>
+            @foreach (collect($catalogue)->groupBy('theme') as $theme => $entries)
+              <tr>
+                <td colspan="4"><b>{{ $theme }}</b></td>
+              </tr>
+              @foreach ($entries as $e)
+                <tr>
+                  <td><code>{{ $e->described->name }}({{ $e->described->arguments }})</code></td>
+                  <td>{{ $e->described->meaning }}<small>{{ $e->types() }}</small></td>
+                  <td><code>{{ $e->described->example }}</code></td>
+                  <td><code>{{ $e->described->gives ?? 'none' }}</code></td>
+                </tr>
+              @endforeach
+            @endforeach
+          </tbody>
+        </table>
+        <p class="quiet mt-2">A column stands in a rule by its tidy name, or as <code>row['Exact header']</code>.
+          Operators: <code>~</code> joins text; <code>+ - * / %</code> are exact; <code>== != &lt; &gt; &lt;= &gt;= in not
+            in contains starts with ends with matches and or not ? :</code></p>
+      </details>
+    </x-layouts.app>

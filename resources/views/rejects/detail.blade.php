@@ -1,39 +1,86 @@
 @php($load = $detail['load'])
+@php($source = $load->extract->source->code)
 @php($here = "/m/{$m->id}/rejects/loads/{$load->id}")
 <div class="grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6">
-    <div>
-        <p class="quiet mb-1">{{ $open->own > count($detail['rows']) ? 'These rows, '.count($detail['rows']).' of '.number_format($open->own) : 'These rows' }}</p>
-        @foreach ($detail['rows'] as $row)
-            <p class="mb-1 row flex-nowrap!"><x-tag :source="$load->extract->source->code" :legacy="$row->legacy_key" :href="'/m/'.$m->id.'/rows/'.$load->id.'/'.$row->row_no"/>
-                <span class="min-w-0 truncate">@foreach ($detail['cells'][$row->row_no] ?? [] as $i => $cell)<span class="quiet">{{ $detail['headers'][$i] }}</span> <x-raw :value="$cell"/> @endforeach</span></p>
-        @endforeach
-        @if ($open->own > count($detail['rows']))<a class="linkish" href="{{ $page->url('rows', $load->entity->name) }}?load={{ $load->id }}&outcome=rejected">All rejected rows of {{ $load->name }}</a>@endif
-    </div>
-    <div>
-        <p class="quiet mb-1">Repair @if ($detail['rule'])<code>{{ $open->field }}: {{ $detail['rule']->expression }}</code>@endif</p>
-        @if ($detail['crosswalk'])<p class="mb-2">Each old value without a new one keeps its rows out. A new value serves every load that uses the crosswalk <a class="linkish" href="{{ $page->url('crosswalks') }}">{{ $detail['crosswalk']->name }}</a>.</p>@endif
-        @foreach ($detail['values'] as $value)
-            <div class="mb-2" x-data="reveal">
-                <p class="row"><x-raw :value="$value->value"/> <span>{{ number_format($value->own) }} {{ $value->own == 1 ? 'row' : 'rows' }}{{ $value->held > 0 ? ', '.number_format($value->held).' held below' : '' }}</span>
-                    @can('repair', $m)<button type="button" class="btn small" x-on:click="toggle" x-bind:aria-expanded="open">Repair</button>@endcan</p>
-                @if ($value->message !== $open->message)<small class="quiet">{{ $value->message }}</small>@endif
-                @can('repair', $m)
-                <div x-show="open" x-cloak class="mt-1 mb-3 grid gap-2">
-                    @if ($detail['crosswalk'])
-                        <form class="row" method="post" action="/m/{{ $m->id }}/crosswalks/codes/{{ $detail['crosswalk']->id }}">@csrf<input type="hidden" name="old" value="{{ $value->value }}">
-                            <label for="new-{{ $value->id }}">becomes</label><input id="new-{{ $value->id }}" name="new" data-first><label class="row"><input type="checkbox" name="is" value="empty"> stays empty</label><button class="btn small">Use for {{ \App\View\Page::count((int) $value->own, 'row') }}</button></form>
-                    @endif
-                    @if ($detail['headers'])
-                        <form class="row" method="post" action="{{ $here }}/value">@csrf<input type="hidden" name="cause" value="{{ $value->id }}">
-                            <label for="header-{{ $value->id }}">Correct</label><select id="header-{{ $value->id }}" name="header">@foreach ($detail['headers'] as $header)<option>{{ $header }}</option>@endforeach</select>
-                            <label for="to-{{ $value->id }}">to</label><input id="to-{{ $value->id }}" name="new" value="{{ $value->value }}" @if (! $detail['crosswalk']) data-first @endif><label for="why-{{ $value->id }}">because</label><input id="why-{{ $value->id }}" name="reason" placeholder="reason">
-                            <button class="btn small">Correct in {{ \App\View\Page::count((int) $value->own, 'row') }}</button></form>
-                    @endif
-                    <form class="row" method="post" action="{{ $here }}/waive">@csrf<input type="hidden" name="cause" value="{{ $value->id }}"><label for="waive-{{ $value->id }}">Or leave behind, because</label><input id="waive-{{ $value->id }}" name="reason" required><button class="btn small">Waive {{ \App\View\Page::count((int) $value->own, 'row') }}</button></form>
-                </div>
-                @endcan
-            </div>
-        @endforeach
-        @if ($open->field)<a class="linkish" href="{{ $page->url('mapping', $load->entity->name) }}?load={{ $load->id }}&rows={{ implode(',', array_slice(array_map(fn ($r) => $r->row_no, $detail['rows']), 0, 3)) }}#rule-{{ explode(', ', $open->field)[0] }}">Change the rule, tried on these rows</a>@endif
-    </div>
+  <div>
+    <p class="quiet mb-1">
+      These
+      rows{{ $open->own > count($detail['rows']) ? ', ' . count($detail['rows']) . ' of ' . number_format($open->own) : '' }}
+    </p>
+    @foreach ($detail['rows'] as $row)
+      <p class="mb-1 row flex-nowrap!"><x-tag :$source :legacy="$row->legacy_key" :href="$page->journey($row)" />
+        <span class="min-w-0 truncate">
+          @foreach ($detail['cells'][$row->row_no] ?? [] as $i => $cell)
+            <span class="quiet">{{ $detail['headers'][$i] }}</span> <x-raw :value="$cell" />
+          @endforeach
+        </span>
+      </p>
+    @endforeach
+    @if ($open->own > count($detail['rows']))
+      <a class="linkish"
+        href="{{ $page->url('rows', $load->entity->name) }}?load={{ $load->id }}&outcome=rejected">All rejected rows
+        of {{ $load->name }}</a>
+    @endif
+  </div>
+  <div>
+    <p class="quiet mb-1">Repair @if ($detail['rule'])
+        <code>{{ $open->field }}: {{ $detail['rule']->expression }}</code>
+      @endif
+    </p>
+    @if ($detail['crosswalk'])
+      <p class="mb-2">Each old value without a new one keeps its rows out. A new value serves every load that uses the
+        crosswalk <a class="linkish" href="{{ $page->url('crosswalks') }}">{{ $detail['crosswalk']->name }}</a>.</p>
+    @endif
+    @foreach ($detail['values'] as $value)
+      <div class="mb-2" x-data="reveal">
+        <p class="row"><x-raw :value="$value->value" /> <span>{{ number_format($value->own) }}
+            {{ $value->own == 1 ? 'row' : 'rows' }}{{ $value->held > 0 ? ', ' . number_format($value->held) . ' held below' : '' }}</span>
+          @can('repair', $m)
+            <button type="button" class="btn small" x-on:click="toggle" x-bind:aria-expanded="open">Repair</button>
+          @endcan
+        </p>
+        @if ($value->message !== $open->message)
+          <small class="quiet">{{ $value->message }}</small>
+        @endif
+        @can('repair', $m)
+          <div x-show="open" x-cloak class="mt-1 mb-3 grid gap-2">
+            @if ($detail['crosswalk'])
+              <form class="row" method="post"
+                action="/m/{{ $m->id }}/crosswalks/codes/{{ $detail['crosswalk']->id }}">@csrf<input
+                  type="hidden" name="old" value="{{ $value->value }}">
+                <label for="new-{{ $value->id }}">becomes</label><input id="new-{{ $value->id }}" name="new"
+                  data-first><label class="row"><input type="checkbox" name="is" value="empty"> stays
+                  empty</label><button class="btn small">Use for
+                  {{ $say->count((int) $value->own, 'row') }}</button>
+              </form>
+            @endif
+            @if ($detail['headers'])
+              <form class="row" method="post" action="{{ $here }}/value">@csrf<input type="hidden"
+                  name="cause" value="{{ $value->id }}">
+                <label for="header-{{ $value->id }}">Correct</label><select id="header-{{ $value->id }}"
+                  name="header">
+                  @foreach ($detail['headers'] as $header)
+                    <option>{{ $header }}</option>
+                  @endforeach
+                </select>
+                <label for="to-{{ $value->id }}">to</label><input id="to-{{ $value->id }}" name="new"
+                  value="{{ $value->value }}" @if (!$detail['crosswalk']) data-first @endif><label
+                  for="why-{{ $value->id }}">because</label><input id="why-{{ $value->id }}" name="reason"
+                  placeholder="reason">
+                <button class="btn small">Correct in {{ $say->count((int) $value->own, 'row') }}</button>
+              </form>
+            @endif
+            <form class="row" method="post" action="{{ $here }}/waive">@csrf<input type="hidden"
+                name="cause" value="{{ $value->id }}"><label for="waive-{{ $value->id }}">Or leave behind,
+                because</label><input id="waive-{{ $value->id }}" name="reason" required><button
+                class="btn small">Waive {{ $say->count((int) $value->own, 'row') }}</button></form>
+          </div>
+        @endcan
+      </div>
+    @endforeach
+    @if ($open->field)
+      <a class="linkish" href="{{ $detail['sheet'] }}">Change
+        the rule, tried on these rows</a>
+    @endif
+  </div>
 </div>

@@ -1,36 +1,138 @@
 <x-layouts.app :page="$page" title="Rejects">
-@php($m = $page->migration)
-@php($going = $page->pass?->isGoing() || $page->pass?->canResume())
-@php($one = $page->loads()->count() > 1)
-<div class="head"><div><h1>{{ $page->entity ? \App\View\Page::label($page->entity->name) : 'All entities' }}: {{ number_format($counts['rejected']) }} {{ $counts['rejected'] === 1 ? 'row' : 'rows' }} rejected, {{ number_format($counts['held']) }} held</h1>
-    <p>@if ($groups){{ \App\View\Page::count(count($groups), 'kind of failure', 'kinds of failure') }}, those first whose repair frees most rows. Held rows load by themselves once their parent is there.@elseif ($counts['held']) Nothing is rejected here. The held rows wait for parents in other entities.@else Nothing is rejected and nothing is held.@endif
-    @if ($counts['pending']) {{ \App\View\Page::count($counts['pending'], 'repaired row waits', 'repaired rows wait') }} to be loaded again.@endif</p></div>
-    @can('work', $m)<div class="actions">@if ($pendingAll > 0)<form method="post" action="/m/{{ $m->id }}/runs/again">@csrf<button class="btn main" @disabled($going)>Load {{ \App\View\Page::count($pendingAll, 'row') }} again</button></form>@endif</div>@endcan</div>
-<table class="sheet"><thead><tr><th>Cause</th>@if ($one)<th>Load</th>@endif<th>Field and value</th><th>Stage</th><th class="n">Own rows</th><th class="n">Held below</th><th class="n">Freed by a repair</th><th><span class="sr-only">Open</span></th></tr></thead><tbody>
-@forelse ($groups as $group)
-    @php($load = $page->loads()->firstWhere('id', $group->load))
-    @php($isOpen = $open?->id() === $group->id())
-    @php($href = $page->url('rejects', $page->entity?->name).($isOpen ? '' : '?cause='.urlencode($group->id())))
-    <tr @class(['hit', 'chosen' => $isOpen]) id="cause-{{ $loop->index }}"><td class="hang"><x-outcome outcome="rejected" :word="false"/>{{ $group->title() }}</td>@if ($one)<td>{{ $load->name }}</td>@endif
-        <td class="raw">{{ $group->field ?? 'whole row' }}@if ($group->kinds > 1), {{ number_format($group->kinds) }} values @elseif ($group->value !== null) = <x-raw :value="$group->value"/>@endif</td><td>{{ $group->stage }}</td>
-        <td class="n">{{ number_format($group->own) }}</td><td @class(['n', 'zero' => $group->held === 0])>{{ number_format($group->held) }}</td><td class="n"><b>{{ number_format($group->freed()) }}</b></td><td><a class="linkish" href="{{ $href }}" aria-expanded="{{ $isOpen ? 'true' : 'false' }}" aria-label="{{ $isOpen ? 'Close' : 'Open' }}: {{ $group->message }}, {{ $group->field }}">{{ $isOpen ? 'Close' : 'Open' }}</a></td></tr>
-    @if ($isOpen)<tr class="open"><td colspan="{{ $one ? 8 : 7 }}">@include('rejects.detail')</td></tr>@endif
-@empty
-    <tr><td colspan="8">No row is rejected.</td></tr>
-@endforelse
-</tbody></table>
-@if ($held)
+  @php($m = $page->migration)
+  @php($going = $page->pass?->isGoing() || $page->pass?->canResume())
+  @php($one = $page->loads()->count() > 1)
+  <div class="head">
+    <div>
+      <h1>{{ $page->entity ? $say->label($page->entity->name) : 'All entities' }}:
+        {{ number_format($counts['rejected']) }} {{ $counts['rejected'] === 1 ? 'row' : 'rows' }} rejected,
+        {{ number_format($counts['held']) }} held</h1>
+      <p>
+        @if ($groups)
+          {{ $say->count(count($groups), 'kind of failure', 'kinds of failure') }}, those first whose repair
+          frees most rows. Held rows load by themselves once their parent is there.
+        @elseif ($counts['held'])
+          Nothing is rejected here. The held rows wait for parents in other entities.
+        @else
+          Nothing is rejected and nothing is held.
+        @endif
+        @if ($counts['pending'])
+          {{ $say->count($counts['pending'], 'repaired row waits', 'repaired rows wait') }} to be loaded
+          again.
+        @endif
+      </p>
+    </div>
+    @can('work', $m)<div class="actions">
+        @if ($pendingAll > 0)
+          <form method="post" action="/m/{{ $m->id }}/runs/again">@csrf<button class="btn main"
+              @disabled($going)>Load {{ $say->count($pendingAll, 'row') }} again</button></form>
+        @endif
+      </div>
+    @endcan
+  </div>
+  <table class="sheet">
+    <thead>
+      <tr>
+        <th>Cause</th>
+        @if ($one)
+          <th>Load</th>
+        @endif
+        <th>
+          Field and value</th>
+        <th>Stage</th>
+        <th class="n">Own rows</th>
+        <th class="n">Held below</th>
+        <th class="n">Freed by a repair</th>
+        <th><span class="sr-only">Open</span></th>
+      </tr>
+    </thead>
+    <tbody>
+      @forelse ($groups as $group)
+        @php($load = $page->loads()->firstWhere('id', $group->load))
+        @php($isOpen = $open?->id() === $group->id())
+        @php($href = $page->url('rejects', $page->entity?->name) . ($isOpen ? '' : '?cause=' . urlencode($group->id())))
+        <tr @class(['hit', 'chosen' => $isOpen]) id="cause-{{ $loop->index }}">
+          <td class="hang"><x-outcome outcome="rejected" :word="false" />{{ $group->title() }}</td>
+          @if ($one)
+            <td>{{ $load->name }}</td>
+          @endif
+          <td class="raw">
+            {{ $group->field ?? 'whole row' }}{{ $group->kinds > 1 ? ', ' . number_format($group->kinds) . ' values' : '' }}
+            @if ($group->kinds <= 1 && $group->value !== null)
+              = <x-raw :value="$group->value" />
+            @endif
+          </td>
+          <td>{{ $group->stage }}</td>
+          <td class="n">{{ number_format($group->own) }}</td>
+          <td @class(['n', 'zero' => $group->held === 0])>{{ number_format($group->held) }}</td>
+          <td class="n"><b>{{ number_format($group->freed()) }}</b></td>
+          <td><a class="linkish" href="{{ $href }}" aria-expanded="{{ $isOpen ? 'true' : 'false' }}"
+              aria-label="{{ $isOpen ? 'Close' : 'Open' }}: {{ $group->message }}, {{ $group->field }}">{{ $isOpen ? 'Close' : 'Open' }}</a>
+          </td>
+        </tr>
+        @if ($isOpen)
+          <tr class="open">
+            <td colspan="{{ $one ? 8 : 7 }}">@include('rejects.detail')</td>
+          </tr>
+        @endif
+      @empty
+        <tr>
+          <td colspan="8">No row is rejected.</td>
+        </tr>
+      @endforelse
+    </tbody>
+  </table>
+  @if ($held)
     <h2>Held, waiting for a parent</h2>
-    <table class="sheet"><thead><tr><th>Waits for</th><th>Rows of</th><th>Because it is</th><th class="n">Rows</th></tr></thead><tbody>
-    @foreach ($held as $h)
-        <tr class="hit"><td><x-outcome outcome="held" :word="false"/>{{ str_replace('_', ' ', $h->parent_entity) }} <x-tag :source="$h->parent_source" :legacy="$h->parent_key" :href="'/m/'.$m->id.'/trace?q='.urlencode($h->parent_source.' '.\Baggage\Core\Crosswalks\LegacyKey::show($h->parent_key))"/></td>
-            <td>{{ $page->definitions->loads()->firstWhere('id', $h->load_id)?->name }}</td><td>{{ str_replace('parent_', '', $h->code) }}{{ $h->because && ! str_starts_with($h->because, 'Waits') ? ': '.lcfirst($h->because) : '' }}</td><td class="n"><a href="{{ $page->url('rows') }}?load={{ $h->load_id }}&outcome=held&cause={{ $h->id }}">{{ number_format($h->n) }}</a></td></tr>
-    @endforeach</tbody></table>
-    @if (count($held) === 50)<p class="quiet mt-1">The 50 parents that hold most rows. <a class="linkish" href="{{ $page->url('rows', $page->entity?->name) }}?outcome=held">All held rows</a></p>@endif
-@endif
-@if ($links)
+    <table class="sheet">
+      <thead>
+        <tr>
+          <th>Waits for</th>
+          <th>Rows of</th>
+          <th>Because it is</th>
+          <th class="n">Rows</th>
+        </tr>
+      </thead>
+      <tbody>
+        @foreach ($held as $h)
+          <tr class="hit">
+            <td><x-outcome outcome="held" :word="false" />{{ str_replace('_', ' ', $h->parent_entity) }} <x-tag
+                :source="$h->parent_source" :legacy="$h->parent_key" :href="$page->trace($h->parent_source, $h->parent_key)" /></td>
+            <td>{{ $page->definitions->loads()->firstWhere('id', $h->load_id)?->name }}</td>
+            <td>
+              {{ $tell->heldBecause($h) }}
+            </td>
+            <td class="n"><a
+                href="{{ $page->url('rows') }}?load={{ $h->load_id }}&outcome=held&cause={{ $h->id }}">{{ number_format($h->n) }}</a>
+            </td>
+          </tr>
+        @endforeach
+      </tbody>
+    </table>
+    @if (count($held) === 50)
+      <p class="quiet mt-1">The 50 parents that hold most rows. <a class="linkish"
+          href="{{ $page->url('rows', $page->entity?->name) }}?outcome=held">All held rows</a></p>
+    @endif
+  @endif
+  @if ($links)
     <h2>Loaded, but a reference still waits</h2>
-    <table class="sheet"><thead><tr><th>Load</th><th>Field</th><th class="n">References waiting</th></tr></thead><tbody>
-    @foreach ($links as $l)<tr><td>{{ $page->loads()->firstWhere('id', $l->load_id)?->name }}</td><td>{{ $l->field }}</td><td class="n">{{ number_format($l->n) }}</td></tr>@endforeach</tbody></table>
-@endif
+    <table class="sheet">
+      <thead>
+        <tr>
+          <th>Load</th>
+          <th>Field</th>
+          <th class="n">References waiting</th>
+        </tr>
+      </thead>
+      <tbody>
+        @foreach ($links as $l)
+          <tr>
+            <td>{{ $page->loads()->firstWhere('id', $l->load_id)?->name }}</td>
+            <td>{{ $l->field }}</td>
+            <td class="n">{{ number_format($l->n) }}</td>
+          </tr>
+        @endforeach
+      </tbody>
+    </table>
+  @endif
 </x-layouts.app>

@@ -1,14 +1,58 @@
 <x-layouts.app :page="$page" title="Rows">
-<div class="head"><div><h1>{{ $load?->name ?? ($page->entity ? \App\View\Page::label($page->entity->name) : 'All entities') }}: {{ $outcome ? $outcome->value.' rows' : 'rows' }}</h1><p>@if ($outcome){{ ucfirst($outcome->value) }}: {{ $outcome->meaning() }}.@else Every row that has an outcome in this round.@endif</p></div>
-    <div class="actions"><a class="btn" href="{{ $page->url('reconciliation', $page->entity?->name) }}">Back to the proof</a></div></div>
-<table class="sheet"><thead><tr><th>Key</th><th>Load</th><th class="n">Row</th><th>Outcome</th><th>Because</th></tr></thead><tbody>
-@forelse ($rows as $row)
-    @php($of = $loads[$row->load_id])
-    @php($cause = $row->cause_id ? $causes[$row->cause_id] ?? null : null)
-    <tr class="hit"><td><x-tag :source="$of->extract->source->code" :legacy="$row->legacy_key" :target="$row->target_key" :href="'/m/'.$page->migration->id.'/rows/'.$row->load_id.'/'.$row->row_no"/></td><td>{{ $of->name }}</td><td class="n">{{ number_format($row->row_no) }}</td><td><x-outcome :outcome="$row->outcome"/></td>
-        <td>@if ($cause){{ $cause->message }}@if ($cause->field), {{ $cause->field }}@endif @if ($cause->value !== null && $cause->value !== '')<x-raw :value="$cause->value"/>@endif @endif</td></tr>
-@empty
-    <tr><td colspan="5">{{ $outcome === \Baggage\Core\Rows\Outcome::Pending ? 'Rows no pass has come to yet have no line here.' : 'No such row.' }}</td></tr>
-@endforelse</tbody></table>
-@if ($next)<p class="mt-2"><a class="btn small" href="{{ request()->fullUrlWithQuery(['after' => $next]) }}">The next rows</a></p>@endif
+  <div class="head">
+    <div>
+      <h1>{{ $load?->name ?? ($page->entity ? $say->label($page->entity->name) : 'All entities') }}:
+        {{ $outcome ? $outcome->value . ' rows' : 'rows' }}</h1>
+      <p>
+        @if ($outcome)
+          {{ ucfirst($outcome->value) }}: {{ $outcome->meaning() }}.
+        @else
+          Every row that has an outcome in this round.
+        @endif
+      </p>
+    </div>
+    <div class="actions"><a class="btn" href="{{ $page->url('reconciliation', $page->entity?->name) }}">Back to the
+        proof</a></div>
+  </div>
+  <table class="sheet">
+    <thead>
+      <tr>
+        <th>Key</th>
+        <th>Load</th>
+        <th class="n">Row</th>
+        <th>Outcome</th>
+        <th>Because</th>
+      </tr>
+    </thead>
+    <tbody>
+      @forelse ($rows as $row)
+        @php($of = $loads[$row->load_id])
+        @php($cause = $row->cause_id ? $causes[$row->cause_id] ?? null : null)
+        <tr class="hit">
+          @php($source = $of->extract->source->code)
+          <td><x-tag :$source :legacy="$row->legacy_key" :target="$row->target_key" :href="$page->journey($row)" /></td>
+          <td>{{ $of->name }}</td>
+          <td class="n">{{ number_format($row->row_no) }}</td>
+          <td><x-outcome :outcome="$row->outcome" /></td>
+          <td>
+            @if ($cause)
+              {{ $cause->message }}{{ $cause->field ? ", $cause->field" : '' }} @if ($cause->value !== null && $cause->value !== '')
+                <x-raw :value="$cause->value" />
+              @endif
+            @endif
+          </td>
+        </tr>
+      @empty
+        <tr>
+          <td colspan="5">
+            {{ $outcome?->value === 'pending' ? 'Rows no pass has come to yet have no line here.' : 'No such row.' }}
+          </td>
+        </tr>
+      @endforelse
+    </tbody>
+  </table>
+  @if ($next)
+    <p class="mt-2"><a class="btn small" href="{{ request()->fullUrlWithQuery(['after' => $next]) }}">The next
+        rows</a></p>
+  @endif
 </x-layouts.app>

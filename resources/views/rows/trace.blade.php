@@ -1,5 +1,40 @@
 <x-layouts.app :page="$page" title="Trace">
-<div class="head"><div><h1>{{ $q === '' ? 'Trace a key' : \App\View\Page::count(count($found), 'row').' with the key "'.$q.'"' }}</h1><p>@if ($q === '')Type a legacy key as the old system writes it, or a new key. Parts of a composite key stand with " / " between them.@elseif ($found === []) No row of {{ $page->round ? lcfirst($page->round->label()) : 'any round, since there is none yet' }} has this legacy or new key, written exactly so.@endif</p></div></div>
-@if ($found)<table class="sheet"><thead><tr><th>Key</th><th>Load</th><th class="n">Row</th><th>Outcome</th></tr></thead><tbody>
-@foreach ($found as $row)<tr class="hit"><td><x-tag :source="$loads[$row->load_id]->extract->source->code" :legacy="$row->legacy_key" :target="$row->target_key" :href="'/m/'.$page->migration->id.'/rows/'.$row->load_id.'/'.$row->row_no"/></td><td>{{ $loads[$row->load_id]->name }}</td><td class="n">{{ number_format($row->row_no) }}</td><td><x-outcome :outcome="$row->outcome"/></td></tr>@endforeach</tbody></table>@endif
+  <div class="head">
+    <div>
+      <h1>{{ $q === '' ? 'Trace a key' : $say->count(count($found), 'row') . ' with the key "' . $q . '"' }}
+      </h1>
+      <p>
+        @if ($q === '')
+          Type a legacy key as the old system writes it, or a new key. Parts of a composite key stand with " / " between
+          them.
+        @elseif ($found === [])
+          No row of {{ $page->round ? lcfirst($page->round->label()) : 'any round, since there is none yet' }} has this
+          legacy or new key, written exactly so.
+        @endif
+      </p>
+    </div>
+  </div>
+  @if ($found)
+    <table class="sheet">
+      <thead>
+        <tr>
+          <th>Key</th>
+          <th>Load</th>
+          <th class="n">Row</th>
+          <th>Outcome</th>
+        </tr>
+      </thead>
+      <tbody>
+        @foreach ($found as $row)
+          <tr class="hit">
+            @php($source = $loads[$row->load_id]->extract->source->code)
+            <td><x-tag :$source :legacy="$row->legacy_key" :target="$row->target_key" :href="$page->journey($row)" /></td>
+            <td>{{ $loads[$row->load_id]->name }}</td>
+            <td class="n">{{ number_format($row->row_no) }}</td>
+            <td><x-outcome :outcome="$row->outcome" /></td>
+          </tr>
+        @endforeach
+      </tbody>
+    </table>
+  @endif
 </x-layouts.app>

@@ -1,20 +1,57 @@
 <x-layouts.app :page="$page" :title="$connection->name">
-@php($here = "/m/{$page->migration->id}/sources/connections/{$connection->id}")
-<div class="head"><div><h1><code>{{ $connection->source->code }}</code> {{ $connection->name }}</h1><p>{{ $connection->driver->label() }}{{ $connection->host ? ' at '.$connection->shown('host').($connection->port ? ' port '.$connection->shown('port') : '') : '' }}, {{ $connection->shown('database') }}{{ $connection->username ? ', as '.$connection->shown('username') : '' }}. {{ $connection->notes }}</p></div>
-    <div class="actions"><form method="post" action="{{ $here }}">@csrf @method('delete')<button class="btn">Remove the connection</button></form><a class="btn" href="{{ $page->url('sources') }}">All sources</a></div></div>
-@if ($error)
+  @php($here = "/m/{$page->migration->id}/sources/connections/{$connection->id}")
+  <div class="head">
+    <div>
+      <h1><code>{{ $connection->source->code }}</code> {{ $connection->name }}</h1>
+      <p>
+        {{ $connection->driver->label() }}{{ $connection->place() }},
+        {{ $connection->shown('database') }}{{ $connection->username ? ', as ' . $connection->shown('username') : '' }}.
+        {{ $connection->notes }}</p>
+    </div>
+    <div class="actions">
+      <form method="post" action="{{ $here }}">@csrf @method('delete')<button class="btn">Remove the
+          connection</button></form><a class="btn" href="{{ $page->url('sources') }}">All sources</a>
+    </div>
+  </div>
+  @if ($error)
     <div class="note bad" role="alert">{{ $error }}</div>
     <p><a class="btn" href="{{ $here }}">Try it again</a></p>
-@else
+  @else
     <div class="note ok" role="status">The database answers. It is only read: the session is opened for reading.</div>
     <div class="row mb-2"><a class="btn" href="{{ $here }}/table">Write a SELECT</a></div>
     @if ($tables)
-    <form method="post" action="{{ $here }}/freeze">@csrf
-    <table class="sheet"><thead><tr><th>Take</th><th>Table or view</th><td></td></tr></thead><tbody>
-    @foreach ($tables as $i => $t)<tr class="hit"><td><input type="checkbox" name="tables[]" value="{{ $t['name'] }}" id="t{{ $i }}"></td><td><label for="t{{ $i }}" class="plain">{{ $t['name'] }}</label>@if ($t['view'])<small>view</small>@endif</td><td><a class="linkish" href="{{ $here }}/table?table={{ urlencode($t['name']) }}">Preview, columns and filters</a></td></tr>@endforeach
-    </tbody></table>
-    <p class="mt-3 row"><button class="btn main">Freeze the chosen tables</button> <button class="btn" name="every" value="1">Freeze all {{ count($tables) }}</button></p></form>@endif
-@endif
-<details class="mt-5" @if ($error ?? null) open @endif><summary class="linkish">Change how it is reached</summary>
-<x-sources.connection-form :action="'/m/'.$page->migration->id.'/sources/'.$connection->source_id.'/connections'" id="change" :connection="$connection" label="Connection"/></details>
+      <form method="post" action="{{ $here }}/freeze">@csrf
+        <table class="sheet">
+          <thead>
+            <tr>
+              <th>Take</th>
+              <th>Table or view</th>
+              <td></td>
+            </tr>
+          </thead>
+          <tbody>
+            @foreach ($tables as $i => $t)
+              <tr class="hit">
+                <td><input type="checkbox" name="tables[]" value="{{ $t['name'] }}" id="t{{ $i }}"></td>
+                <td><label for="t{{ $i }}" class="plain">{{ $t['name'] }}</label>
+                  @if ($t['view'])
+                    <small>view</small>
+                  @endif
+                </td>
+                <td><a class="linkish" href="{{ $here }}/table?table={{ urlencode($t['name']) }}">Preview,
+                    columns and filters</a></td>
+              </tr>
+            @endforeach
+          </tbody>
+        </table>
+        <p class="mt-3 row"><button class="btn main">Freeze the chosen tables</button> <button class="btn"
+            name="every" value="1">Freeze all {{ count($tables) }}</button></p>
+      </form>
+    @endif
+  @endif
+  <details class="mt-5" @if ($error ?? null) open @endif>
+    <summary class="linkish">Change how it is reached</summary>
+    @php($action = $page->url('sources') . "/$connection->source_id/connections")
+    <x-sources.connection-form :$action id="change" :$connection label="Connection" />
+  </details>
 </x-layouts.app>

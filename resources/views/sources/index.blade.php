@@ -1,64 +1,142 @@
 <x-layouts.app :page="$page" title="Sources">
-@php($extracts = $sources->flatMap->extracts)
-@php($base = "/m/{$page->migration->id}/sources")
-<div class="head">
-    <div><h1>{{ $page->entity ? \App\View\Page::label($page->entity->name).': where it comes from' : 'Sources' }}</h1>
-        <p>{{ \App\View\Page::count($sources->count(), 'legacy system') }}, {{ \App\View\Page::count($extracts->count(), 'extract') }}, {{ number_format($extracts->sum(fn ($e) => $e->take?->rows ?? 0)) }} rows frozen. Nothing here is ever changed; corrections lie over it.</p></div>
-    <div class="actions">@can('work', $page->migration)<a class="btn" href="{{ $base }}/feeds">Combine extracts</a>@endcan<a class="btn" href="{{ $base }}/references">What hangs on what</a><a class="btn" href="/m/{{ $page->migration->id }}/plan">Plan file</a></div>
-</div>
-@can('work', $page->migration)
-<form class="panel row" method="post" action="{{ $base }}/upload" enctype="multipart/form-data">@csrf
-    <label for="file">A file</label><input id="file" name="file" type="file" required aria-describedby="kinds">
-    <label for="source">of</label><select id="source" name="source">@foreach ($sources as $source)<option value="{{ $source->id }}">{{ $source->code }} {{ $source->name }}</option>@endforeach</select>
-    <button class="btn main" @disabled($sources->isEmpty())>Upload and preview</button>
-    <small class="quiet" id="kinds">Delimited or fixed-width text, .xlsx, .xls, .ods, JSON, JSON lines, XML, dBase, SQLite; also zipped.</small>
-</form>
-@endcan
-@foreach ($sources as $source)
+  @php($extracts = $sources->flatMap->extracts)
+  @php($base = "/m/{$page->migration->id}/sources")
+  <div class="head">
+    <div>
+      <h1>{{ $page->entity ? $say->label($page->entity->name) . ': where it comes from' : 'Sources' }}</h1>
+      <p>{{ $say->count($sources->count(), 'legacy system') }},
+        {{ $say->count($extracts->count(), 'extract') }},
+        {{ number_format($extracts->sum(fn($e) => $e->take?->rows ?? 0)) }} rows frozen. Nothing here is ever changed;
+        corrections lie over it.</p>
+    </div>
+    <div class="actions">
+      @can('work', $page->migration)
+        <a class="btn" href="{{ $base }}/feeds">Combine extracts</a>
+      @endcan
+      <a class="btn" href="{{ $base }}/references">
+        What hangs on what</a><a class="btn" href="/m/{{ $page->migration->id }}/plan">Plan file</a>
+    </div>
+  </div>
+  @can('work', $page->migration)
+    <form class="panel row" method="post" action="{{ $base }}/upload" enctype="multipart/form-data">@csrf
+      <label for="file">A file</label><input id="file" name="file" type="file" required
+        aria-describedby="kinds">
+      <label for="source">of</label><select id="source" name="source">
+        @foreach ($sources as $source)
+          <option value="{{ $source->id }}">{{ $source->code }} {{ $source->name }}</option>
+        @endforeach
+      </select>
+      <button class="btn main" @disabled($sources->isEmpty())>Upload and preview</button>
+      <small class="quiet" id="kinds">Delimited or fixed-width text, .xlsx, .xls, .ods, JSON, JSON lines, XML, dBase,
+        SQLite; also zipped.</small>
+    </form>
+  @endcan
+  @foreach ($sources as $source)
     @continue($only !== null && $source->extracts->whereIn('id', $only)->isEmpty())
     <h2><code>{{ $source->code }}</code> {{ $source->name }}</h2>
     <div class="row mb-2"><span class="quiet">{{ $source->notes }}</span>
-        @foreach ($connections[$source->id] ?? [] as $connection)
-            @can('work', $page->migration)<a class="linkish" href="{{ $base }}/connections/{{ $connection->id }}" title="{{ $connection->notes }}">{{ $connection->name }} ({{ $connection->driver->label() }})</a>@else<span>{{ $connection->name }} ({{ $connection->driver->label() }})</span>@endcan
-        @endforeach
+      @foreach ($connections[$source->id] ?? [] as $connection)
+        @can('work', $page->migration)
+          <a class="linkish" href="{{ $base }}/connections/{{ $connection->id }}"
+            title="{{ $connection->notes }}">{{ $connection->name }}
+            ({{ $connection->driver->label() }})
+        </a>@else<span>{{ $connection->name }}
+            ({{ $connection->driver->label() }})</span>
+        @endcan
+      @endforeach
     </div>
     <table class="sheet">
-        <thead><tr><th>Extract</th><th class="n">Rows</th><th class="n">Own count</th><th class="n">Columns</th><th>Read as</th><th class="n">Take</th><th>Taken</th><th class="n">Bytes</th><th>SHA-256</th><th class="n">Open findings</th></tr></thead>
-        <tbody>
+      <thead>
+        <tr>
+          <th>Extract</th>
+          <th class="n">Rows</th>
+          <th class="n">Own count</th>
+          <th class="n">Columns</th>
+          <th>Read as</th>
+          <th class="n">Take</th>
+          <th>Taken</th>
+          <th class="n">Bytes</th>
+          <th>SHA-256</th>
+          <th class="n">Open findings</th>
+        </tr>
+      </thead>
+      <tbody>
         @forelse ($source->extracts as $extract)
-            @continue($only !== null && ! in_array($extract->id, $only))
-            @php($latest = $extract->takes->first())
-            @php($take = $extract->take)
-            @php($found = $open[$extract->id] ?? 0)
-            <tr class="hit"><td><a href="{{ $base }}/extracts/{{ $extract->id }}">{{ $extract->name }}</a>@if ($take)<small>{{ $take->file_name }}</small>@endif</td>
-                @if ($take)
-                    <td class="n">{{ number_format($take->rows) }}</td><td @class(['n', 'bad' => $take->source_rows !== $take->rows]) title="{{ $take->counted_by ?? 'the source has no count of its own' }}">{{ $take->counted_by === null ? 'none' : number_format($take->source_rows) }}</td><td class="n">{{ count($extract->columns) }}</td>
-                    <td>{{ $extract->settings()->describe() }}</td><td class="n">{{ $take->number }}</td><td class="whitespace-nowrap">{{ $take->taken_at->format('j M H:i') }}</td><td class="n">{{ $take->bytes > 0 ? number_format($take->bytes) : '' }}</td>
-                    <td><code title="{{ $take->checksum }}">{{ substr($take->checksum, 0, 8) }}</code></td>
-                    <td @class(['n', 'zero' => $found === 0])>@if ($found)<a href="{{ $base }}/extracts/{{ $extract->id }}?show=findings">{{ $found }}</a>@else 0 @endif</td>
+          @continue($only !== null && !in_array($extract->id, $only))
+          @php($latest = $extract->takes->first())
+          @php($take = $extract->take)
+          @php($found = $open[$extract->id] ?? 0)
+          <tr class="hit">
+            <td><a href="{{ $base }}/extracts/{{ $extract->id }}">{{ $extract->name }}</a>
+              @if ($take)
+                <small>{{ $take->file_name }}</small>
+              @endif
+            </td>
+            @if ($take)
+              <td class="n">{{ number_format($take->rows) }}</td>
+              <td @class(['n', 'bad' => $take->source_rows !== $take->rows]) title="{{ $take->counted_by ?? 'no count of its own' }}">
+                {{ $take->counted_by === null ? 'none' : number_format($take->source_rows) }}</td>
+              <td class="n">{{ count($extract->columns) }}</td>
+              <td>{{ $extract->settings()->describe() }}</td>
+              <td class="n">{{ $take->number }}</td>
+              <td class="whitespace-nowrap">{{ $take->taken_at->format('j M H:i') }}</td>
+              <td class="n">{{ $take->bytes > 0 ? number_format($take->bytes) : '' }}</td>
+              <td><code title="{{ $take->checksum }}">{{ substr($take->checksum, 0, 8) }}</code></td>
+              <td @class(['n', 'zero' => $found === 0])>
+                @if ($found)
+                  <a href="{{ $base }}/extracts/{{ $extract->id }}?show=findings">{{ $found }}</a>
                 @else
-                    <td colspan="9">@if ($latest?->state === 'failed')<span class="bad">{{ $latest->error }}</span>@elseif ($latest)being read@else nothing frozen yet @if ($extract->origin)(expects <code>{{ $extract->origin }}</code>)@endif @endif</td>
+                  0
                 @endif
+              </td>
+            @else
+              <td colspan="9">
+                @if ($latest?->state === 'failed')
+                  <span class="bad">{{ $latest->error }}</span>
+                @elseif ($latest)
+                  being read
+                @else
+                  nothing frozen yet @if ($extract->origin)
+                    (expects <code>{{ $extract->origin }}</code>)
+                  @endif
+                @endif
+              </td>
+            @endif
+          </tr>
+          @if ($take && $latest && $latest->id !== $take->id && $latest->state === 'failed')
+            <tr>
+              <td></td>
+              <td colspan="9" class="bad">Take {{ $latest->number }} ({{ $latest->file_name }}) was not read:
+                {{ $latest->error }} The extract keeps take {{ $take->number }}.</td>
             </tr>
-            @if ($take && $latest && $latest->id !== $take->id && $latest->state === 'failed')<tr><td></td><td colspan="9" class="bad">Take {{ $latest->number }} ({{ $latest->file_name }}) was not read: {{ $latest->error }} The extract keeps take {{ $take->number }}.</td></tr>@endif
+          @endif
         @empty
-            <tr><td colspan="10">No extract yet.</td></tr>
+          <tr>
+            <td colspan="10">No extract yet.</td>
+          </tr>
         @endforelse
-        </tbody>
+      </tbody>
     </table>
-@endforeach
-@can('work', $page->migration)
-<details class="mt-5"><summary class="linkish">Reach a database or a service</summary>
-@foreach ($sources as $source)
-<x-sources.connection-form :action="$base.'/'.$source->id.'/connections'" :id="'c'.$source->id" :label="'Connection of '.$source->code"/>
-@endforeach
-</details>
-<details class="mt-2" @if ($sources->isEmpty()) open @endif><summary class="linkish">Add a legacy system</summary>
-<form class="panel grid-form mt-2" method="post" action="{{ $base }}">@csrf
-    <div class="stack"><label for="code">Short code</label><input id="code" name="code" maxlength="12" value="{{ old('code') }}" required></div>
-    <div class="stack"><label for="name">Name</label><input id="name" name="name" value="{{ old('name') }}" required></div>
-    <div class="stack"><label for="notes">Notes</label><input id="notes" name="notes" value="{{ old('notes') }}"></div>
-    <div><button class="btn">Add the system</button></div>
-</form></details>
-@endcan
+  @endforeach
+  @can('work', $page->migration)
+    <details class="mt-5">
+      <summary class="linkish">Reach a database or a service</summary>
+      @foreach ($sources as $source)
+        @php($action = "$base/$source->id/connections")
+        <x-sources.connection-form :$action :id="'c' . $source->id" :label="'Connection of ' . $source->code" />
+      @endforeach
+    </details>
+    <details class="mt-2" @if ($sources->isEmpty()) open @endif>
+      <summary class="linkish">Add a legacy system</summary>
+      <form class="panel grid-form mt-2" method="post" action="{{ $base }}">@csrf
+        <div class="stack"><label for="code">Short code</label><input id="code" name="code" maxlength="12"
+            value="{{ old('code') }}" required></div>
+        <div class="stack"><label for="name">Name</label><input id="name" name="name"
+            value="{{ old('name') }}" required></div>
+        <div class="stack"><label for="notes">Notes</label><input id="notes" name="notes"
+            value="{{ old('notes') }}"></div>
+        <div><button class="btn">Add the system</button></div>
+      </form>
+    </details>
+  @endcan
 </x-layouts.app>

@@ -1,14 +1,32 @@
 @php($going = in_array($take->state, ['waiting', 'reading', 'stopping'], true))
-<div @if ($going) hx-get="/m/{{ $migration->id }}/sources/takes/{{ $take->id }}" hx-trigger="every 700ms" hx-swap="outerHTML" @endif>
-@if ($going)
-    @php($seconds = $take->taken_at === null ? 0 : max(1, (int) $take->taken_at->diffInSeconds(now())))
-    @php($share = $take->bytes > 0 ? $take->bytes_read / $take->bytes : 0)
-    <div class="note row" role="status"><span>Take {{ $take->number }}: @if ($take->state === 'waiting')waits for a worker @elseif ($take->state === 'stopping')stops @else reading, {{ number_format($take->rows ?? 0) }} rows{{ $take->bytes_read > 0 ? ', '.number_format($take->bytes_read).' of '.number_format($take->bytes).' bytes' : '' }}{{ $seconds > 1 && $take->rows ? ', '.number_format(intdiv($take->rows, $seconds)).' rows/s' : '' }}{{ $seconds > 2 && $share > 0.02 ? ', '.\App\View\PassProgress::time((int) ceil($seconds / $share - $seconds)).' left' : '' }}@endif</span>
-        @if ($take->bytes_read > 0)<progress max="{{ max(1, $take->bytes) }}" value="{{ $take->bytes_read }}" aria-label="Bytes read"></progress>@endif
-        @can('work', $migration)@if ($take->state !== 'stopping')<form method="post" action="/m/{{ $migration->id }}/sources/takes/{{ $take->id }}/stop">@csrf<button class="linkish">Stop</button></form>@endif @endcan</div>
-@elseif ($take->state === 'failed')
-    <div class="note bad" role="alert">Take {{ $take->number }} ({{ $take->file_name }}) was not frozen, and nothing of it is kept. {{ $take->error }}</div>
-@elseif (request()->hasHeader('HX-Request'))
-    <div class="note ok" role="status">Take {{ $take->number }}: {{ $take->rows === 1 ? '1 row is' : number_format($take->rows).' rows are' }} frozen. <a class="linkish" href="/m/{{ $migration->id }}/sources/extracts/{{ $take->extract_id }}">Show them</a></div>
-@endif
+<div
+  @if ($going) hx-get="/m/{{ $migration->id }}/sources/takes/{{ $take->id }}" hx-trigger="every 700ms" hx-swap="outerHTML" @endif>
+  @if ($going)
+    <div class="note row" role="status"><span>Take {{ $take->number }}: @if ($take->state === 'waiting')
+          waits for a worker
+        @elseif ($take->state === 'stopping')
+          stops
+        @else
+          reading, {{ number_format($take->rows ?? 0) }}
+          rows{{ $tell->reading($take) }}
+        @endif
+      </span>
+      @if ($take->bytes_read > 0)
+        <progress max="{{ max(1, $take->bytes) }}" value="{{ $take->bytes_read }}" aria-label="Bytes read"></progress>
+      @endif
+      @can('work', $migration)
+        @if ($take->state !== 'stopping')
+          <form method="post" action="/m/{{ $migration->id }}/sources/takes/{{ $take->id }}/stop">@csrf<button
+              class="linkish">Stop</button></form>
+        @endif
+      @endcan
+    </div>
+  @elseif ($take->state === 'failed')
+    <div class="note bad" role="alert">Take {{ $take->number }} ({{ $take->file_name }}) was not frozen, and nothing
+      of it is kept. {{ $take->error }}</div>
+  @elseif (request()->hasHeader('HX-Request'))
+    <div class="note ok" role="status">Take {{ $take->number }}:
+      {{ $take->rows === 1 ? '1 row is' : number_format($take->rows) . ' rows are' }} frozen. <a class="linkish"
+        href="/m/{{ $migration->id }}/sources/extracts/{{ $take->extract_id }}">Show them</a></div>
+  @endif
 </div>

@@ -1,19 +1,53 @@
 <x-layouts.app :page="$page" title="What hangs on what">
-@php($base = "/m/{$page->migration->id}/sources")
-@php($undecided = $references->where('decision', 'found')->count())
-<div class="head"><div><h1>What hangs on what</h1><p>{{ \App\View\Page::count($references->where('decision', '<>', 'dismissed')->count(), 'reference') }} between extracts, found because all or most values of a column are the key of another extract. {{ $undecided > 0 ? number_format($undecided).' to decide.' : '' }} Parents stand left; numbers are rows whose parent is nowhere.</p></div>
-    <div class="actions"><a class="btn" href="{{ $base }}">All sources</a></div></div>
-@if ($chart->plates !== [])
-<div class="panel scroll-x" tabindex="0" role="region" aria-label="Chart of references">
-<svg width="{{ $chart->width }}" height="{{ $chart->height }}" role="group" aria-label="References between extracts; the table below says the same">
-    @foreach ($chart->lines as $line)<path d="{{ $line['path'] }}" @class(['wire', 'found' => ! $line['accepted']])><title>{{ $line['label'] }}</title></path>@if ($line['orphans'] > 0)<text x="{{ $line['x'] }}" y="{{ $line['y'] }}" text-anchor="end" class="plate-small orphan">{{ number_format($line['orphans']) }}</text>@endif @endforeach
-    @foreach ($chart->plates as $p)<a href="{{ $base }}/extracts/{{ $p['id'] }}?show=keys"><rect x="{{ $p['x'] }}" y="{{ $p['y'] }}" width="{{ \App\View\ReferenceChart::WIDTH }}" height="{{ \App\View\ReferenceChart::HEIGHT }}" class="plate"/><text x="{{ $p['x'] + 10 }}" y="{{ $p['y'] + 18 }}" class="plate-text">{{ $p['code'] }} {{ \Illuminate\Support\Str::limit($p['name'], 20) }}</text><text x="{{ $p['x'] + 10 }}" y="{{ $p['y'] + 34 }}" class="plate-small">{{ number_format($p['rows']) }} rows</text></a>@endforeach
-</svg></div>
-@endif
-<x-sources.references :references="$references" :page="$page"/>
-@if ($open)
-<h2 id="orphans">{{ implode(' + ', $open->columns) }} of {{ $open->extract->name }}: {{ \App\View\Page::count($open->orphan_rows, 'row') }} whose {{ $open->parent->name }} is nowhere</h2>
-<x-sources.rows :rows="$rows" :columns="array_slice($open->extract->tidyColumns()->all, 0, 24)" :width="count($open->extract->columns)" :mark="$open->extract->tidyColumns()->find($open->columns[0])?->position"/>
-@if ($next)<p class="mt-2"><a class="btn small" href="?orphans={{ $open->id }}&after={{ $next }}#orphans">Rows after {{ number_format($next) }}</a></p>@endif
-@endif
+  @php($base = "/m/{$page->migration->id}/sources")
+  @php($undecided = $references->where('decision', 'found')->count())
+  <div class="head">
+    <div>
+      <h1>What hangs on what</h1>
+      <p>{{ $say->count($references->where('decision', '<>', 'dismissed')->count(), 'reference') }} between
+        extracts, found because all or most values of a column are the key of another extract.
+        {{ $undecided > 0 ? number_format($undecided) . ' to decide.' : '' }} Parents stand left; numbers are rows whose
+        parent is nowhere.</p>
+    </div>
+    <div class="actions"><a class="btn" href="{{ $base }}">All sources</a></div>
+  </div>
+  @if ($chart->plates !== [])
+    <div class="panel scroll-x" tabindex="0" role="region" aria-label="Chart of references">
+      <svg width="{{ $chart->width }}" height="{{ $chart->height }}" role="group"
+        aria-label="References between extracts; the table below says the same">
+        @foreach ($chart->lines as $line)
+          <path d="{{ $line['path'] }}" @class(['wire', 'found' => !$line['accepted']])>
+            <title>{{ $line['label'] }}</title>
+          </path>
+          @if ($line['orphans'] > 0)
+            <text x="{{ $line['x'] }}" y="{{ $line['y'] }}" text-anchor="end"
+              class="plate-small orphan">{{ number_format($line['orphans']) }}</text>
+          @endif
+        @endforeach
+        @foreach ($chart->plates as $p)
+          <a href="{{ $base }}/extracts/{{ $p['id'] }}?show=keys">
+            <rect x="{{ $p['x'] }}" y="{{ $p['y'] }}" width="{{ $chart::WIDTH }}"
+              height="{{ $chart::HEIGHT }}" class="plate" /><text x="{{ $p['x'] + 10 }}" y="{{ $p['y'] + 18 }}"
+              class="plate-text">{{ $p['code'] }}
+              {{ $say->short($p['name'], 20) }}</text><text x="{{ $p['x'] + 10 }}" y="{{ $p['y'] + 34 }}"
+              class="plate-small">{{ number_format($p['rows']) }} rows</text>
+          </a>
+        @endforeach
+      </svg>
+    </div>
+  @endif
+  <x-sources.references :references="$references" :page="$page" />
+  @if ($open)
+    <h2 id="orphans">{{ implode(' + ', $open->columns) }} of {{ $open->extract->name }}:
+      {{ $say->count($open->orphan_rows, 'row') }} whose {{ $open->parent->name }} is nowhere</h2>
+    @php($columns = $open->extract->tidyColumns())
+    @php($mark = $columns->find($open->columns[0])?->position)
+    @php($beside = $tell->columnsBeside($columns->all, null))
+    <x-sources.rows :$rows :columns="$beside" :width="$columns->count()" :$mark />
+    @if ($next)
+      <p class="mt-2"><a class="btn small"
+          href="?orphans={{ $open->id }}&after={{ $next }}#orphans">Rows after
+          {{ number_format($next) }}</a></p>
+    @endif
+  @endif
 </x-layouts.app>

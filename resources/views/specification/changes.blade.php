@@ -1,14 +1,69 @@
 <x-layouts.app :page="$page" title="Changes of {{ $list->file_name }}">
-@php($open = array_filter($list->changes, fn ($c) => $c['state'] === 'open'))
-@php($words = ['open' => 'to be decided', 'accepted' => 'accepted', 'refused' => 'refused', 'void' => 'cannot be made'])
-<div class="head"><div><h1>What {{ $list->file_name }} changes</h1><p>Read {{ $list->created_at->format('j F Y H:i') }} UTC by {{ $list->user->name ?? 'somebody' }}: {{ \App\View\Page::count(count($list->changes), 'change') }}, {{ count($open) }} to be decided. Nothing is changed before it is accepted here.</p></div><div class="actions"><a class="btn" href="{{ $list->kind === 'codes' ? $page->url('crosswalks') : '/m/'.$page->migration->id.'/mapping/document' }}">Back</a></div></div>
-<form method="post" action="/m/{{ $page->migration->id }}/changes/{{ $list->id }}">@csrf
-<table class="sheet"><thead><tr><th>Where</th><th>Part</th><th>It is</th><th>It would be</th><th>State</th></tr></thead><tbody>
-@forelse ($list->changes as $i => $c)
-    <tr><td><label class="plain" for="c-{{ $i }}">@if ($c['state'] === 'open')@can('work', $page->migration)<input type="checkbox" id="c-{{ $i }}" name="accept[]" value="{{ $i }}" checked> @endcan @endif{{ $c['where'] }}</label></td><td>{{ $c['part'] }}</td><td>@if ($c['from'] === '')<span class="none">nothing</span>@else<code>{{ $c['from'] }}</code>@endif</td><td>@if ($c['to'] === '')<span class="none">nothing</span>@else<code>{{ $c['to'] }}</code>@endif</td>
-        <td @class(['bad' => $c['state'] === 'void', 'good' => $c['state'] === 'accepted'])>{{ $words[$c['state']] }}@if ($c['problem'])<small class="bad">{{ $c['problem'] }}</small>@endif</td></tr>
-@empty<tr><td colspan="5">It says what is kept already.</td></tr>@endforelse
-</tbody></table>
-@if ($open)@can('work', $page->migration)<p class="actions mt-3"><button class="btn main" name="do" value="accept">Make the ticked changes</button><button class="btn" name="do" value="refuse">Refuse the ticked ones</button></p>@endcan @endif
-</form>
+  @php($open = array_filter($list->changes, fn($c) => $c['state'] === 'open'))
+  @php($words = ['open' => 'to be decided', 'accepted' => 'accepted', 'refused' => 'refused', 'void' => 'cannot be made'])
+  <div class="head">
+    <div>
+      <h1>What {{ $list->file_name }} changes</h1>
+      <p>Read {{ $list->created_at->format('j F Y H:i') }} UTC by {{ $list->user->name ?? 'somebody' }}:
+        {{ $say->count(count($list->changes), 'change') }}, {{ count($open) }} to be decided. Nothing is
+        changed before it is accepted here.</p>
+    </div>
+    <div class="actions"><a class="btn"
+        href="{{ $list->kind === 'codes' ? $page->url('crosswalks') : '/m/' . $page->migration->id . '/mapping/document' }}">Back</a>
+    </div>
+  </div>
+  <form method="post" action="/m/{{ $page->migration->id }}/changes/{{ $list->id }}">@csrf
+    <table class="sheet">
+      <thead>
+        <tr>
+          <th>Where</th>
+          <th>Part</th>
+          <th>It is</th>
+          <th>It would be</th>
+          <th>State</th>
+        </tr>
+      </thead>
+      <tbody>
+        @forelse ($list->changes as $i => $c)
+          <tr>
+            <td><label class="plain" for="c-{{ $i }}">
+                @if ($c['state'] === 'open')
+                  @can('work', $page->migration)
+                    <input type="checkbox" id="c-{{ $i }}" name="accept[]" value="{{ $i }}"
+                      checked>
+                  @endcan
+                @endif{{ $c['where'] }}
+              </label></td>
+            <td>{{ $c['part'] }}</td>
+            <td>
+              @if ($c['from'] === '')
+              <span class="none">nothing</span>@else<code>{{ $c['from'] }}</code>
+              @endif
+            </td>
+            <td>
+              @if ($c['to'] === '')
+              <span class="none">nothing</span>@else<code>{{ $c['to'] }}</code>
+              @endif
+            </td>
+            <td @class([
+                'bad' => $c['state'] === 'void',
+                'good' => $c['state'] === 'accepted',
+            ])>{{ $words[$c['state']] }}@if ($c['problem'])
+                <small class="bad">{{ $c['problem'] }}</small>
+              @endif
+            </td>
+          </tr>
+        @empty<tr>
+            <td colspan="5">It says what is kept already.</td>
+          </tr>
+        @endforelse
+      </tbody>
+    </table>
+    @if ($open)
+      @can('work', $page->migration)
+        <p class="actions mt-3"><button class="btn main" name="do" value="accept">Make the ticked
+            changes</button><button class="btn" name="do" value="refuse">Refuse the ticked ones</button></p>
+      @endcan
+    @endif
+  </form>
 </x-layouts.app>

@@ -1,10 +1,35 @@
 <x-layouts.app :page="$page" title="Specification">
-@php($here = "/m/{$page->migration->id}/mapping/document")
-@php($q = $specification?->only ? '?load='.$specification->only->id : '')
-<div class="head no-print"><div><p>What a client reads, corrects and signs. The workbook may be edited and read back: every changed cell is then shown beside what it was.</p></div>
-<div class="actions"><form class="row" action="{{ $here }}"><label for="load" class="sr-only">Of</label><select id="load" name="load" data-send><option value="">the whole migration</option>@foreach ($loads as $l)<option value="{{ $l->id }}" @selected($specification?->only?->id === $l->id)>{{ $l->name }}</option>@endforeach</select></form>
-<a class="btn" href="{{ $here }}.pdf{{ $q }}">PDF</a><a class="btn" href="{{ $here }}.xlsx{{ $q }}">Workbook</a></div></div>
-@can('work', $page->migration)<form class="panel row no-print" method="post" action="{{ $here }}" enctype="multipart/form-data">@csrf<label for="file">A workbook that came back</label><input id="file" name="file" type="file" required accept=".xlsx"><button class="btn small">Read it and list its changes</button>
-@foreach ($lists as $list)<a class="linkish" href="/m/{{ $page->migration->id }}/changes/{{ $list->id }}">{{ $list->file_name }}, {{ $list->created_at->format('j M H:i') }}: {{ count(array_filter($list->changes, fn ($c) => $c['state'] === 'open')) }} open</a>@endforeach</form>@endcan
-@if ($specification)<article class="document">@include('specification.body')</article>@endif
+  @php($here = "/m/{$page->migration->id}/mapping/document")
+  @php($q = $specification?->only ? '?load=' . $specification->only->id : '')
+  <div class="head no-print">
+    <div>
+      <p>What a client reads, corrects and signs. The workbook may be edited and read back: every changed cell is then
+        shown beside what it was.</p>
+    </div>
+    <div class="actions">
+      <form class="row" action="{{ $here }}"><label for="load" class="sr-only">Of</label><select
+          id="load" name="load" data-send>
+          <option value="">the whole migration</option>
+          @foreach ($loads as $l)
+            <option value="{{ $l->id }}" @selected($specification?->only?->id === $l->id)>{{ $l->name }}</option>
+          @endforeach
+        </select>
+      </form>
+      <a class="btn" href="{{ $here }}.pdf{{ $q }}">PDF</a><a class="btn"
+        href="{{ $here }}.xlsx{{ $q }}">Workbook</a>
+    </div>
+  </div>
+  @can('work', $page->migration)<form class="panel row no-print" method="post" action="{{ $here }}"
+      enctype="multipart/form-data">@csrf<label for="file">A workbook that came back</label><input id="file"
+        name="file" type="file" required accept=".xlsx"><button class="btn small">Read it and list its
+        changes</button>
+      @foreach ($lists as $list)
+        <a class="linkish" href="/m/{{ $page->migration->id }}/changes/{{ $list->id }}">{{ $list->file_name }},
+          {{ $list->created_at->format('j M H:i') }}:
+          {{ count(array_filter($list->changes, fn($c) => $c['state'] === 'open')) }} open</a>
+      @endforeach
+  </form>@endcan
+  @if ($specification)
+    <article class="document">@include('specification.body')</article>
+  @endif
 </x-layouts.app>

@@ -1,39 +1,168 @@
 <x-layouts.app :page="$page" title="Target">
-<div class="head"><div><h1>{{ $page->entity ? \App\View\Page::label($page->entity->name) : 'The new application: '.$page->migration->target_name }}</h1>
-    <p>@if ($target)Read from the database <code>{{ $target->shown('database') }}</code> at {{ $target->shown('host') }}:{{ $target->shown('port') }}, connection "{{ $target->name }}".@endif @if ($page->entity && isset($counts[$page->entity->name])) It holds {{ \App\View\Page::count($counts[$page->entity->name], 'record') }} now.@endif</p></div>
-    @can('work', $page->migration)<form class="actions" method="post" action="/m/{{ $page->migration->id }}/target/read">@csrf<a class="btn" href="/m/{{ $page->migration->id }}/target/tables">Make missing tables</a><button class="btn {{ $schema->entities ? '' : 'main' }}">Read the schema {{ $schema->entities ? 'again' : '' }}</button></form>@endcan</div>
-@if ($error)<div class="note bad" role="alert">{{ $error }}</div>@endif
-@if ($page->entity)
-    @php($described = $page->entity->described())
-    <table class="sheet"><thead><tr><th>Field</th><th>Type</th><th>Must be filled</th><th>Refers to</th><th>Unique</th><th>Allowed values, default</th></tr></thead><tbody>
-    @foreach ($described->fields as $field)
-        <tr><td><b>{{ $field->name }}</b></td><td>{{ $field->type->label() }}</td><td>{{ $field->assigned ? 'given by the target' : ($field->required ? 'required' : '') }}</td><td>{{ $field->refers }}</td>
-            <td>{{ collect($described->uniques)->filter(fn ($u) => in_array($field->name, $u))->map(fn ($u) => count($u) === 1 ? 'alone' : 'with '.implode(', ', array_diff($u, [$field->name])))->implode('; ') }}{{ $field->name === $described->key ? 'the target key' : '' }}</td>
-            <td>@if ($field->type instanceof \Baggage\Core\Targets\Types\ChoiceType)<code>{{ implode(', ', $field->type->values) }}</code>@endif{{ $field->default === null ? '' : "default $field->default" }}@if ($field->note)<small>{{ $field->note }}</small>@endif</td></tr>
-    @endforeach</tbody></table>
-    @php($matching = $page->orderError ? collect() : $page->loads()->filter(fn ($l) => $l->match_on))
-    @foreach ($matching as $l)<p class="quiet mt-2">{{ $l->name }} compares with what is in it by {{ collect($l->match_on)->map(fn ($how, $f) => "$f, ".\Baggage\Core\Matching\Normaliser::from($how)->label())->implode('; ') }}.</p>@endforeach
-    @php($marked = $matching->flatMap(fn ($l) => array_keys($l->match_on))->all())
-    @if ($records)
-        <h2>First records in it</h2>
-        <div class="scroll-x" tabindex="0" role="region" aria-label="First records"><table class="sheet"><thead><tr>@foreach (array_keys($records[0]) as $name)<th @class(['marked' => in_array($name, $marked, true)])>{{ $name }}</th>@endforeach</tr></thead><tbody>@foreach ($records as $record)<tr>@foreach ($record as $name => $value)<td @class(['marked' => in_array($name, $marked, true)])><x-raw :value="$value"/></td>@endforeach</tr>@endforeach</tbody></table></div>
-    @endif
-@else
-    <table class="sheet"><thead><tr><th>Entity</th><th class="n">Records now</th><th class="n">Before the round</th><th class="n">Fields</th><th class="n">Required</th><th>Refers to</th><th>Unique</th><th>Loads</th></tr></thead><tbody>
-    @forelse ($schema->entities as $entity)
-        @php($loads = $page->orderError ? collect() : $page->definitions->loads()->filter(fn ($l) => $l->entity->name === $entity->name))
-        <tr class="hit"><td><a href="{{ $page->url('target', $entity->name) }}">{{ $entity->label() }}</a></td><td class="n">{{ isset($counts[$entity->name]) ? number_format($counts[$entity->name]) : (array_key_exists($entity->name, $counts) ? 'no table' : '') }}</td><td class="n">{{ isset($page->round?->target_before[$entity->name]) ? number_format($page->round->target_before[$entity->name]) : '' }}</td>
-            <td class="n">{{ count($entity->fields) }}</td><td class="n">{{ count(array_filter($entity->fields, fn ($f) => $f->required)) }}</td><td>{{ implode(', ', array_map(fn ($f) => $f->name === $f->refers ? $f->name : "$f->refers ($f->name)", $entity->references())) }}</td>
-            <td>{{ implode('; ', array_map(fn ($u) => implode(' with ', $u), $entity->uniques)) }}</td><td>@if ($loads->isEmpty())<a class="linkish" href="{{ $page->url('mapping', $entity->name) }}">Map it</a>@else{{ $loads->pluck('name')->implode(', ') }}@endif</td></tr>
-    @empty
-        <tr><td colspan="8">Nothing is known of the target yet. Read its schema.</td></tr>
-    @endforelse</tbody></table>
+  <div class="head">
+    <div>
+      <h1>
+        {{ $page->entity ? $say->label($page->entity->name) : 'The new application: ' . $page->migration->target_name }}
+      </h1>
+      <p>
+        @if ($target)
+          Read from the database
+          <code>{{ $target->shown('database') }}</code> at {{ $target->shown('host') }}:{{ $target->shown('port') }},
+          connection "{{ $target->name }}".
+          @endif @if ($page->entity && isset($counts[$page->entity->name]))
+            It holds {{ $say->count($counts[$page->entity->name], 'record') }} now.
+          @endif
+      </p>
+    </div>
     @can('work', $page->migration)
-    <details class="mt-5" @if ($errors->any()) open @endif><summary class="linkish">Describe it from something else: a file, another database, an extract</summary>
-    <p class="quiet mt-2 mb-2">What a description says differently is listed first, with the rules that touches; it counts once it is taken over.</p>
-    <form class="panel row" method="post" action="/m/{{ $page->migration->id }}/target/describe" enctype="multipart/form-data">@csrf<input type="hidden" name="from" value="file"><label for="t-file">JSON Schema, OpenAPI 3 (.json, .yaml), SQLite, or a sheet</label><input id="t-file" name="file" type="file" required><label class="row"><input type="checkbox" name="whole" value="1"> it is the whole target: other entities go</label><button class="btn small">Compare</button><small class="quiet">A sheet has the columns {{ implode(', ', \Baggage\Core\Targets\Describing\SheetDescription::HEADERS) }}.</small></form>
-    <form class="panel row" method="post" action="/m/{{ $page->migration->id }}/target/describe">@csrf<input type="hidden" name="from" value="pgsql"><label for="t-host">PostgreSQL at</label><input id="t-host" name="host" required size="14"><label for="t-port">port</label><input id="t-port" name="port" value="5432" size="5"><label for="t-database">database</label><input id="t-database" name="database" required size="12"><label for="t-user">user</label><input id="t-user" name="username" size="10"><label for="t-password">password</label><input id="t-password" name="password" type="password" autocomplete="off" size="10"><label class="row"><input type="checkbox" name="whole" value="1" checked> it is the whole target: other entities go</label><button class="btn small">Compare</button></form>
-    @if ($extracts->isNotEmpty())<form class="panel row" method="post" action="/m/{{ $page->migration->id }}/target/describe">@csrf<input type="hidden" name="from" value="extract"><label for="t-extract">The shape of</label><select id="t-extract" name="extract">@foreach ($extracts as $e)<option value="{{ $e->id }}">{{ $e->source->code }} {{ $e->name }}</option>@endforeach</select><label for="t-name">as the entity</label><input id="t-name" name="name" required pattern="[a-z][a-z0-9_]*"><button class="btn small">Compare</button></form>@endif
+      <form class="actions" method="post" action="/m/{{ $page->migration->id }}/target/read">@csrf<a class="btn"
+          href="/m/{{ $page->migration->id }}/target/tables">Make missing tables</a><button
+          class="btn {{ $schema->entities ? '' : 'main' }}">Read the schema {{ $schema->entities ? 'again' : '' }}</button>
+      </form>
+    @endcan
+  </div>
+  @if ($error)
+    <div class="note bad" role="alert">{{ $error }}</div>
+  @endif
+  @if ($page->entity)
+    @php($described = $page->entity->described())
+    <table class="sheet">
+      <thead>
+        <tr>
+          <th>Field</th>
+          <th>Type</th>
+          <th>Must be filled</th>
+          <th>Refers to</th>
+          <th>Unique</th>
+          <th>Allowed values, default</th>
+        </tr>
+      </thead>
+      <tbody>
+        @foreach ($described->fields as $field)
+          <tr>
+            <td><b>{{ $field->name }}</b></td>
+            <td>{{ $field->type->label() }}</td>
+            <td>{{ $field->assigned ? 'given by the target' : ($field->required ? 'required' : '') }}</td>
+            <td>{{ $field->refers }}</td>
+            <td>
+              {{ $described->uniqueWords($field->name) }}
+            </td>
+            <td>
+              @if (isset($field->type->toArray()['values']))
+                <code>{{ implode(', ', $field->type->toArray()['values']) }}</code>
+                @endif{{ $field->default === null ? '' : "default $field->default" }}@if ($field->note)
+                  <small>{{ $field->note }}</small>
+                @endif
+            </td>
+          </tr>
+        @endforeach
+      </tbody>
+    </table>
+    @php($matching = $page->orderError ? collect() : $page->loads()->filter(fn($l) => $l->match_on))
+    @foreach ($matching as $l)
+      <p class="quiet mt-2">{{ $l->name }} compares with what is in it by
+        {{ collect($l->match_on)->map(fn($how, $f) => "$f, " . $say->normaliser($how))->implode('; ') }}.
+      </p>
+    @endforeach
+    @php($marked = $matching->flatMap(fn($l) => array_keys($l->match_on))->all())
+    @if ($records)
+      <h2>First records in it</h2>
+      <div class="scroll-x" tabindex="0" role="region" aria-label="First records">
+        <table class="sheet">
+          <thead>
+            <tr>
+              @foreach (array_keys($records[0]) as $name)
+                <th @class(['marked' => in_array($name, $marked, true)])>{{ $name }}</th>
+              @endforeach
+            </tr>
+          </thead>
+          <tbody>
+            @foreach ($records as $record)
+              <tr>
+                @foreach ($record as $name => $value)
+                  <td @class(['marked' => in_array($name, $marked, true)])><x-raw :value="$value" /></td>
+                @endforeach
+              </tr>
+            @endforeach
+          </tbody>
+        </table>
+      </div>
+    @endif
+  @else
+    <table class="sheet">
+      <thead>
+        <tr>
+          <th>Entity</th>
+          <th class="n">Records now</th>
+          <th class="n">Before the round</th>
+          <th class="n">Fields</th>
+          <th class="n">Required</th>
+          <th>Refers to</th>
+          <th>Unique</th>
+          <th>Loads</th>
+        </tr>
+      </thead>
+      <tbody>
+        @forelse ($schema->entities as $entity)
+          @php($loads = $page->orderError ? collect() : $page->definitions->loads()->filter(fn($l) => $l->entity->name === $entity->name))
+          <tr class="hit">
+            <td><a href="{{ $page->url('target', $entity->name) }}">{{ $entity->label() }}</a></td>
+            <td class="n">
+              {{ $tell->records($counts, $entity->name) }}
+            </td>
+            <td class="n">
+              {{ isset($page->round?->target_before[$entity->name]) ? number_format($page->round->target_before[$entity->name]) : '' }}
+            </td>
+            <td class="n">{{ count($entity->fields) }}</td>
+            <td class="n">{{ count(array_filter($entity->fields, fn($f) => $f->required)) }}</td>
+            <td>
+              {{ implode(', ', array_map(fn($f) => $f->name === $f->refers ? $f->name : "$f->refers ($f->name)", $entity->references())) }}
+            </td>
+            <td>{{ implode('; ', array_map(fn($u) => implode(' with ', $u), $entity->uniques)) }}</td>
+            <td>
+              @if ($loads->isEmpty())
+                <a class="linkish" href="{{ $page->url('mapping', $entity->name) }}">Map
+                  it</a>@else{{ $loads->pluck('name')->implode(', ') }}
+              @endif
+            </td>
+          </tr>
+        @empty
+          <tr>
+            <td colspan="8">Nothing is known of the target yet. Read its schema.</td>
+          </tr>
+        @endforelse
+      </tbody>
+    </table>
+    @can('work', $page->migration)
+      <details class="mt-5" @if ($errors->any()) open @endif>
+        <summary class="linkish">Describe it from something else: a file, another database, an extract</summary>
+        <p class="quiet mt-2 mb-2">What a description says differently is listed first, with the rules that touches; it
+          counts once it is taken over.</p>
+        <form class="panel row" method="post" action="/m/{{ $page->migration->id }}/target/describe"
+          enctype="multipart/form-data">@csrf<input type="hidden" name="from" value="file"><label
+            for="t-file">JSON Schema, OpenAPI 3 (.json, .yaml), SQLite, or a sheet</label><input id="t-file"
+            name="file" type="file" required><label class="row"><input type="checkbox" name="whole"
+              value="1"> it is the whole target: other entities go</label><button
+            class="btn small">Compare</button><small class="quiet">A sheet has the columns
+            {{ implode(', ', $say::DESCRIPTION) }}.</small></form>
+        <form class="panel row" method="post" action="/m/{{ $page->migration->id }}/target/describe">@csrf<input
+            type="hidden" name="from" value="pgsql"><label for="t-host">PostgreSQL at</label><input id="t-host"
+            name="host" required size="14"><label for="t-port">port</label><input id="t-port" name="port"
+            value="5432" size="5"><label for="t-database">database</label><input id="t-database" name="database"
+            required size="12"><label for="t-user">user</label><input id="t-user" name="username"
+            size="10"><label for="t-password">password</label><input id="t-password" name="password" type="password"
+            autocomplete="off" size="10"><label class="row"><input type="checkbox" name="whole" value="1"
+              checked> it is the whole target: other entities go</label><button class="btn small">Compare</button></form>
+        @if ($extracts->isNotEmpty())
+          <form class="panel row" method="post" action="/m/{{ $page->migration->id }}/target/describe">@csrf<input
+              type="hidden" name="from" value="extract"><label for="t-extract">The shape of</label><select
+              id="t-extract" name="extract">
+              @foreach ($extracts as $e)
+                <option value="{{ $e->id }}">{{ $e->source->code }} {{ $e->name }}</option>
+              @endforeach
+            </select><label for="t-name">as the entity</label><input id="t-name" name="name" required
+              pattern="[a-z][a-z0-9_]*"><button class="btn small">Compare</button></form>
+        @endif
     </details>@endcan
-@endif
+  @endif
 </x-layouts.app>

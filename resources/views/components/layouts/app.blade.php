@@ -5,83 +5,113 @@
 @php($at = array_search($page->stop, $keys, true))
 @php($names = $page->entityNames())
 @php($nth = $page->entity === null ? -1 : array_search($page->entity->name, $names, true))
-<x-layouts.bare :title="$title.' · Baggage'">
-<a class="skip" href="#work">To the work area</a>
-<div class="shell">
+<x-layouts.bare :title="$title . ' · Baggage'">
+  <a class="skip" href="#work">To the work area</a>
+  <div class="shell">
     <header class="band">
-        <div class="band-top">
-            <a class="brand" href="/"><x-brand/>Baggage</a>
-            <span><a href="/" class="no-underline">{{ $page->migration->name }}</a> <span class="quiet">to</span> {{ $page->migration->target_name }}</span>
-            @if ($page->round)
-                <form method="post" action="{{ $page->url('runs') }}/look" class="row">
-                    @csrf
-                    <label for="look" class="sr-only">Round to look at</label>
-                    <select id="look" name="round" data-send>
-                        @foreach ($page->migration->rounds()->orderByDesc('id')->get() as $round)
-                            <option value="{{ $round->id }}" @selected($round->id === $page->round->id)>{{ $round->label() }}</option>
-                        @endforeach
-                    </select>
-                </form>
-            @endif
-            <form class="trace-box" action="/m/{{ $page->migration->id }}/trace" role="search">
-                <label for="trace" class="sr-only">Trace a key</label>
-                <input id="trace" name="q" placeholder="Trace a key" value="{{ request()->routeIs('trace') ? request('q') : '' }}" autocomplete="off" title="Any legacy or new key ( / )">
-                <kbd aria-hidden="true">/</kbd>
-            </form>
-            <div class="who">
-                <span>{{ auth()->user()->name }}, {{ auth()->user()->role->value }}</span>
-                <button type="button" data-help title="Keys ( ? )">Keys</button>
-                <form method="post" action="/logout">@csrf<button>Log out</button></form>
-            </div>
+      <div class="band-top">
+        <a class="brand" href="/"><x-brand />Baggage</a>
+        <span><a href="/" class="no-underline">{{ $page->migration->name }}</a> <span class="quiet">to</span>
+          {{ $page->migration->target_name }}</span>
+        @if ($page->round)
+          <form method="post" action="{{ $page->url('runs') }}/look" class="row">
+            @csrf
+            <label for="look" class="sr-only">Round to look at</label>
+            <select id="look" name="round" data-send>
+              @foreach ($page->migration->rounds()->orderByDesc('id')->get() as $round)
+                <option value="{{ $round->id }}" @selected($round->id === $page->round->id)>{{ $round->label() }}</option>
+              @endforeach
+            </select>
+          </form>
+        @endif
+        <form class="trace-box" action="/m/{{ $page->migration->id }}/trace" role="search">
+          <label for="trace" class="sr-only">Trace a key</label>
+          <input id="trace" name="q" placeholder="Trace a key"
+            value="{{ request()->routeIs('trace') ? request('q') : '' }}" autocomplete="off"
+            title="Any legacy or new key ( / )">
+          <kbd aria-hidden="true">/</kbd>
+        </form>
+        <div class="who">
+          <span>{{ auth()->user()->name }}, {{ auth()->user()->role->value }}</span>
+          <button type="button" data-help title="Keys ( ? )">Keys</button>
+          <form method="post" action="/logout">@csrf<button>Log out</button></form>
         </div>
-        <nav class="route" aria-label="The route">
-            @foreach ($stops as $stop => $info)
-                <a href="{{ $page->url($stop, $page->entity?->name) }}" @class(['done' => $info['done']])
-                   @if ($stop === $page->stop) aria-current="page" @endif
-                   @if ($at !== false && ($keys[$at - 1] ?? null) === $stop) data-stop-before title="Previous stop ( [ )" @endif
-                   @if ($at !== false && ($keys[$at + 1] ?? null) === $stop) data-stop-after title="Next stop ( ] )" @endif>
-                    <b>{{ $info['label'] }}</b><small>{{ $info['open'] }}</small>
-                </a>
-            @endforeach
-        </nav>
+      </div>
+      <nav class="route" aria-label="The route">
+        @foreach ($stops as $stop => $info)
+          <a href="{{ $page->url($stop, $page->entity?->name) }}" @class(['done' => $info['done']])
+            @if ($stop === $page->stop) aria-current="page" @endif
+            @if ($at !== false && ($keys[$at - 1] ?? null) === $stop) data-stop-before title="Previous stop ( [ )" @endif
+            @if ($at !== false && ($keys[$at + 1] ?? null) === $stop) data-stop-after title="Next stop ( ] )" @endif>
+            <b>{{ $info['label'] }}</b><small>{{ $info['open'] }}</small>
+          </a>
+        @endforeach
+      </nav>
     </header>
     <nav class="rail" aria-label="Entities in load order">
-        <a href="{{ $page->url($page->stop) }}" @if (! $page->entity) aria-current="page" @endif @if ($nth === 0) data-entity-before @endif>
-            <span>All entities <i>{{ number_format(array_sum(array_map(fn ($w) => array_sum(array_column($w['entities'], 'rows')), $rail))) }}</i></span>
-        </a>
-        @foreach ($rail as $wave)
-            <p>{{ $wave['wave'] === null ? 'No load yet' : 'Wave '.$wave['wave'] }}</p>
-            @foreach ($wave['entities'] as $entity)
-                @php($i = array_search($entity['name'], $names, true))
-                <a href="{{ $page->url($page->stop, $entity['name']) }}" @if ($page->entity?->name === $entity['name']) aria-current="page" @endif
-                   @if ($i === $nth + 1) data-entity-after title="Next entity ( j )" @endif @if ($i === $nth - 1) data-entity-before title="Previous entity ( k )" @endif>
-                    <span>{{ $entity['label'] }} @if ($entity['proof'])<i>{{ number_format($entity['rows']) }}</i>@endif</span>
-                    @if ($entity['proof'])<x-proof-bar :proof="$entity['proof']" :label="$entity['label']"/>@endif
-                </a>
-            @endforeach
+      <a href="{{ $page->url($page->stop) }}" @if (!$page->entity) aria-current="page" @endif
+        @if ($nth === 0) data-entity-before @endif>
+        <span>All entities
+          <i>{{ number_format(array_sum(array_map(fn($w) => array_sum(array_column($w['entities'], 'rows')), $rail))) }}</i></span>
+      </a>
+      @foreach ($rail as $wave)
+        <p>{{ $wave['wave'] === null ? 'No load yet' : 'Wave ' . $wave['wave'] }}</p>
+        @foreach ($wave['entities'] as $entity)
+          @php($i = array_search($entity['name'], $names, true))
+          <a href="{{ $page->url($page->stop, $entity['name']) }}"
+            @if ($page->entity?->name === $entity['name']) aria-current="page" @endif
+            @if ($i === $nth + 1) data-entity-after title="Next entity ( j )" @endif
+            @if ($i === $nth - 1) data-entity-before title="Previous entity ( k )" @endif>
+            <span>{{ $entity['label'] }} @if ($entity['proof'])
+                <i>{{ number_format($entity['rows']) }}</i>
+              @endif
+            </span>
+            @if ($entity['proof'])
+              <x-proof-bar :proof="$entity['proof']" :label="$entity['label']" />
+            @endif
+          </a>
         @endforeach
+      @endforeach
     </nav>
     <main class="work" id="work" tabindex="-1">
-        <div id="told" role="status"></div>
-        @if (session('told'))<div class="note ok" role="status">{{ session('told') }}</div>@endif
-        @if (session('refused'))<div class="note bad" role="alert">{{ session('refused') }}</div>@endif
-        @if ($errors->any())<div class="note bad" role="alert">@foreach ($errors->all() as $error)<div>{{ $error }}</div>@endforeach</div>@endif
-        @if ($page->orderError && $page->stop !== 'order')<div class="note bad" role="alert">{{ $page->orderError }}</div>@endif
-        {{ $slot }}
+      <div id="told" role="status"></div>
+      @if (session('told'))
+        <div class="note ok" role="status">{{ session('told') }}</div>
+      @endif
+      @if (session('refused'))
+        <div class="note bad" role="alert">{{ session('refused') }}</div>
+      @endif
+      @if ($errors->any())
+        <div class="note bad" role="alert">
+          @foreach ($errors->all() as $error)
+            <div>{{ $error }}</div>
+          @endforeach
+        </div>
+      @endif
+      @if ($page->orderError && $page->stop !== 'order')
+        <div class="note bad" role="alert">{{ $page->orderError }}</div>
+      @endif
+      {{ $slot }}
     </main>
-    <x-run-strip :page="$page"/>
-</div>
-<aside id="drawer" class="drawer" aria-label="Journey of a row"></aside>
-<dialog id="help" class="help" aria-labelledby="help-title">
+    <x-run-strip :page="$page" />
+  </div>
+  <aside id="drawer" class="drawer" aria-label="Journey of a row"></aside>
+  <dialog id="help" class="help" aria-labelledby="help-title">
     <h1 id="help-title">Keys</h1>
     <dl class="pair">
-        <dt><kbd>/</kbd></dt><dd>Trace a legacy or new key</dd>
-        <dt><kbd>[</kbd> <kbd>]</kbd></dt><dd>Previous, next stop</dd>
-        <dt><kbd>j</kbd> <kbd>k</kbd></dt><dd>Next, previous entity</dd>
-        <dt><kbd>Enter</kbd></dt><dd>Open; in a rule, keep it (Shift with Enter for a new line)</dd>
-        <dt><kbd>Esc</kbd></dt><dd>Close</dd>
-        <dt><kbd>?</kbd></dt><dd>This list</dd>
+      <dt><kbd>/</kbd></dt>
+      <dd>Trace a legacy or new key</dd>
+      <dt><kbd>[</kbd> <kbd>]</kbd></dt>
+      <dd>Previous, next stop</dd>
+      <dt><kbd>j</kbd> <kbd>k</kbd></dt>
+      <dd>Next, previous entity</dd>
+      <dt><kbd>Enter</kbd></dt>
+      <dd>Open; in a rule, keep it (Shift with Enter for a new line)</dd>
+      <dt><kbd>Esc</kbd></dt>
+      <dd>Close</dd>
+      <dt><kbd>?</kbd></dt>
+      <dd>This list</dd>
     </dl>
     <p class="actions mt-3"><button type="button" class="btn" data-close-help>Close</button></p>
-</dialog>
+  </dialog>
 </x-layouts.bare>

@@ -2,22 +2,71 @@
 @php($format = $extract->settings()->format)
 @php($here = "/m/{$page->migration->id}/sources/extracts/{$extract->id}")
 <x-layouts.app :page="$page" :title="$extract->name">
-<div class="head"><div><h1><code>{{ $extract->source->code }}</code> {{ $extract->name }}</h1>
-    @if ($take)<p>Take {{ $take->number }} of {{ $take->file_name }}, {{ $take->taken_at->format('j F Y H:i') }} UTC: {{ number_format($take->rows) }} rows, {{ count($extract->columns) }} columns{{ $take->bytes > 0 ? ', '.number_format($take->bytes).' bytes' : '' }}.
-        {{ $take->counted_by === null ? 'The source has no count of its own.' : ucfirst($take->counted_by).' there are '.number_format($take->source_rows).' rows.' }}<br>{{ ucfirst($extract->settings()->describe()) }}. SHA-256 <code>{{ $take->checksum }}</code></p>@endif</div>
-    <div class="actions">@if ($extract->settings()->isReadAgain())@can('work', $page->migration)<form method="post" action="{{ $here }}/again">@csrf<button class="btn">{{ $format instanceof \Baggage\Core\Feeds\FeedFormat ? 'Make it again' : 'Read it again' }}</button></form>@if ($format instanceof \Baggage\Core\Feeds\FeedFormat)<form method="post" action="{{ $here }}">@csrf @method('delete')<button class="btn">Remove the feed</button></form>@endif @endcan @endif<a class="btn" href="{{ $page->url('sources') }}">All sources</a></div></div>
-@if ($latest && $latest->id !== $take?->id)@include('sources.progress', ['take' => $latest, 'migration' => $page->migration])@endif
-@if ($format instanceof \Baggage\Core\Feeds\FeedFormat)
-    @php($sum = $latest?->arithmetic ?? $take?->arithmetic)
-    @if ($sum)<div @class(['note', 'bad' => ($sum['multiplied'] ?? 0) > 0 && ! $format->multiplies])>@foreach (\Baggage\Core\Feeds\Arithmetic::say($format->combination, $sum) as $said)<p>{{ $said }}</p>@endforeach
-        @if ($sum['multipliedRows'] ?? [])<p>Several partners: rows {{ implode(', ', array_map(number_format(...), $sum['multipliedRows'])) }}{{ $sum['multiplied'] > count($sum['multipliedRows']) ? ' and others' : '' }} of {{ $sum['extracts'][0]['name'] }}.</p>@endif
-        @if ($sum['aloneRows'] ?? [])<p>No partner: rows {{ implode(', ', array_map(number_format(...), $sum['aloneRows'])) }}{{ $sum['alone'] > count($sum['aloneRows']) ? ' and others' : '' }}.</p>@endif
-        @if (($sum['multiplied'] ?? 0) > 0 && ! $format->multiplies)@can('work', $page->migration)<form method="post" action="{{ $here }}/multiply" class="mt-1">@csrf<button class="btn small">Accept it: make {{ number_format($sum['rows']) }} rows</button></form>@endcan @endif</div>@endif
+  <div class="head">
+    <div>
+      <h1><code>{{ $extract->source->code }}</code> {{ $extract->name }}</h1>
+      @if ($take)
+        <p>Take {{ $take->number }} of {{ $take->file_name }}, {{ $take->taken_at->format('j F Y H:i') }} UTC:
+          {{ number_format($take->rows) }} rows, {{ count($extract->columns) }}
+          columns{{ $take->bytes > 0 ? ', ' . number_format($take->bytes) . ' bytes' : '' }}.
+          {{ $take->ownCount() }}<br>{{ ucfirst($extract->settings()->describe()) }}.
+          SHA-256 <code>{{ $take->checksum }}</code></p>
+      @endif
+    </div>
+    <div class="actions">
+      @if ($extract->settings()->isReadAgain())@can('work', $page->migration)
+        <form method="post" action="{{ $here }}/again">@csrf<button
+            class="btn">{{ $format::kind() === 'feed' ? 'Make it again' : 'Read it again' }}</button>
+        </form>
+        @if ($format::kind() === 'feed')
+          <form method="post" action="{{ $here }}">@csrf @method('delete')<button class="btn">Remove the
+              feed</button></form>
+        @endif
+      @endcan
+    @endif
+    <a class="btn" href="{{ $page->url('sources') }}">
+      All sources</a>
+  </div>
+</div>
+@if ($latest && $latest->id !== $take?->id)
+  @include('sources.progress', ['take' => $latest, 'migration' => $page->migration])
+@endif
+@if ($format::kind() === 'feed')
+  @php($sum = $latest?->arithmetic ?? $take?->arithmetic)
+  @if ($sum)
+    <div @class([
+        'note',
+        'bad' => ($sum['multiplied'] ?? 0) > 0 && !$format->multiplies,
+    ])>
+      @foreach ($say->arithmetic($format->combination, $sum) as $said)
+        <p>{{ $said }}</p>
+      @endforeach
+      @if ($sum['multipliedRows'] ?? [])
+        <p>Several partners: rows
+          {{ $tell->rowNumbers($sum['multipliedRows'], $sum['multiplied']) }}
+          of {{ $sum['extracts'][0]['name'] }}.</p>
+      @endif
+      @if ($sum['aloneRows'] ?? [])
+        <p>No partner: rows
+          {{ $tell->rowNumbers($sum['aloneRows'], $sum['alone']) }}.
+        </p>
+      @endif
+      @if (($sum['multiplied'] ?? 0) > 0 && !$format->multiplies)
+        @can('work', $page->migration)
+          <form method="post" action="{{ $here }}/multiply" class="mt-1">@csrf<button
+              class="btn small">Accept it: make {{ number_format($sum['rows']) }} rows</button></form>
+        @endcan
+      @endif
+    </div>
+  @endif
 @endif
 @if ($take)
-<nav class="parts" aria-label="About this extract">
-    @foreach (['columns' => \App\View\Page::count(count($extract->columns), 'column'), 'findings' => $all === 0 ? 'No findings' : \App\View\Page::count($all, 'finding').", $open open", 'keys' => 'Keys and references', 'rows' => \App\View\Page::count($take->rows, 'row'), 'takes' => \App\View\Page::count($take->number, 'take')] as $which => $label)<a href="{{ $here }}{{ $which === 'columns' ? '' : "?show=$which" }}" @if ($show === $which) aria-current="page" @endif>{{ $label }}</a>@endforeach
-</nav>
-{{ $slot }}
+  <nav class="parts" aria-label="About this extract">
+    @foreach ($tell->extractTabs($extract, $take, $all, $open) as $which => $label)
+      <a href="{{ $here }}{{ $which === 'columns' ? '' : "?show=$which" }}"
+        @if ($show === $which) aria-current="page" @endif>{{ $label }}</a>
+    @endforeach
+  </nav>
+  {{ $slot }}
 @endif
 </x-layouts.app>

@@ -1,0 +1,182 @@
+<?php
+
+namespace App\View;
+
+use App\Catalogue\CodeUse;
+use App\Mapping\RuleSheet;
+use App\Models\Finding;
+use App\Models\Pass;
+use App\Reading\ParameterText;
+use App\Support\WorkerPresence;
+use Baggage\Core\Crosswalks\LegacyKey;
+use Baggage\Core\Crosswalks\Otherwise;
+use Baggage\Core\Crosswalks\ParentKey;
+use Baggage\Core\Feeds\Arithmetic;
+use Baggage\Core\Feeds\Combination;
+use Baggage\Core\Mapping\HeaderNames;
+use Baggage\Core\Mapping\WritePolicy;
+use Baggage\Core\Matching\Normaliser;
+use Baggage\Core\Profiling\Advice;
+use Baggage\Core\Profiling\Shape;
+use Baggage\Core\Reading\Database\Driver;
+use Baggage\Core\Reading\Query\Filter;
+use Baggage\Core\Rows\Cause;
+use Baggage\Core\Rows\Outcome;
+use Baggage\Core\Targets\Describing\SheetDescription;
+use Illuminate\Support\Str;
+
+/** How things of the job are said on screens. Every view has it as $say and knows no class besides. */
+final class Say
+{
+    /** Fields, or columns, of a page of the rule sheet. */
+    public const FIELDS = RuleSheet::PAGE;
+
+    public const SAMPLES = SampleRows::KINDS;
+
+    public const CHANGES = TakeChanges::KINDS;
+
+    public const DECISIONS = Finding::DECISIONS;
+
+    public const FILTERS = Filter::TESTS;
+
+    public const PAGING = [
+        'none' => 'there is one page',
+        'link' => 'by the header Link',
+        'number' => 'by number',
+        'cursor' => 'by a value in the answer',
+    ];
+
+    public const DESCRIPTION = SheetDescription::HEADERS;
+
+    /** "1 row", "1,204 rows". */
+    public static function count(int $n, string $one, ?string $many = null): string
+    {
+        return number_format($n).' '.($n === 1 ? $one : $many ?? $one.'s');
+    }
+
+    public static function label(string $entity): string
+    {
+        return ucfirst(str_replace('_', ' ', $entity));
+    }
+
+    public function short(string $text, int $most): string
+    {
+        return Str::limit($text, $most, '…');
+    }
+
+    /** Escaped HTML with marks for what the eye misses. */
+    public function raw(string $value): string
+    {
+        return Raw::html($value);
+    }
+
+    public function time(int $seconds): string
+    {
+        return PassProgress::time($seconds);
+    }
+
+    public static function key(string $key): string
+    {
+        return LegacyKey::show($key);
+    }
+
+    public function outcome(string $word): Outcome
+    {
+        return Outcome::from($word);
+    }
+
+    /** @return list<Outcome> */
+    public function outcomes(): array
+    {
+        return Outcome::cases();
+    }
+
+    public function policy(string $word): string
+    {
+        return WritePolicy::from($word)->label();
+    }
+
+    public function otherwise(string $word): string
+    {
+        return Otherwise::from($word)->label();
+    }
+
+    /** @return list<Otherwise> */
+    public function otherwises(): array
+    {
+        return Otherwise::cases();
+    }
+
+    public function normaliser(string $word): string
+    {
+        return Normaliser::from($word)->label();
+    }
+
+    public function shape(string $shape): string
+    {
+        return Shape::words($shape);
+    }
+
+    public function advice(string $finding): string
+    {
+        return Advice::on($finding);
+    }
+
+    /** @return list<Driver> */
+    public function drivers(): array
+    {
+        return Driver::cases();
+    }
+
+    /** @return list<HeaderNames> */
+    public function headerNames(): array
+    {
+        return HeaderNames::cases();
+    }
+
+    /** @return list<Combination> */
+    public function combinations(): array
+    {
+        return Combination::cases();
+    }
+
+    /**
+     * @param  array<string, mixed>  $sum
+     * @return list<string>
+     */
+    public function arithmetic(Combination $combination, array $sum): array
+    {
+        return Arithmetic::say($combination, $sum);
+    }
+
+    /** @param  array<string, \Baggage\Core\Reading\Query\Parameter>  $parameters */
+    public function parameters(array $parameters): string
+    {
+        return ParameterText::of($parameters);
+    }
+
+    public function codeState(string $is, ?string $new, ?string $note): string
+    {
+        return CodeUse::state(['is' => $is, 'new' => (string) $new, 'note' => (string) $note]);
+    }
+
+    /** What a rule gave: a cause that it gave nothing, the key of a parent, or a value. */
+    public function kind(mixed $value): string
+    {
+        return match (true) {
+            $value instanceof Cause => 'cause',
+            $value instanceof ParentKey => 'parent',
+            default => 'value',
+        };
+    }
+
+    public function progress(Pass $pass): PassProgress
+    {
+        return new PassProgress($pass);
+    }
+
+    public function isWorkedOn(Pass $pass): bool
+    {
+        return WorkerPresence::of("pass:$pass->id")->isAnybodyThere();
+    }
+}

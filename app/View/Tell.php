@@ -1,0 +1,206 @@
+<?php
+
+namespace App\View;
+
+use App\Models\CodeCrosswalk;
+use App\Models\Correction;
+use App\Models\Extract;
+use App\Models\Load;
+use App\Models\LoadCheck;
+use App\Models\Take;
+use Baggage\Core\Feeds\Combination;
+use Baggage\Core\Mapping\WritePolicy;
+use Baggage\Core\Profiling\ColumnProfile;
+use Baggage\Core\Reading\Column;
+
+/** Sentences with figures in them. Every view has it as $tell. */
+final class Tell
+{
+    public const NO_COLUMN = [
+        'used' => 'No rule uses a column yet.',
+        'left' => 'No column is left behind.',
+        'undecided' => 'Every column of the extract is used or left behind.',
+    ];
+
+    public const NO_KEY = 'No column, nor two or three together, identify the rows, or they are still being looked for.';
+
+    /** By whether the key is blank. */
+    public const KEY_ROWS = [
+        'Rows of one key stand together, the first of them too. The key is compared without blanks around it.',
+        'At least one of its cells is blank.',
+    ];
+
+    public function __construct(private readonly Say $say)
+    {
+    }
+
+    /** @param  array<string, int|null>  $counts  entity → records in the target; null where it has no such table */
+    public function records(array $counts, string $entity): string
+    {
+        return match (true) {
+            isset($counts[$entity]) => number_format($counts[$entity]),
+            array_key_exists($entity, $counts) => 'no table',
+            default => '',
+        };
+    }
+
+    /** @param  list<int>  $rows  the first of them */
+    public function rowNumbers(array $rows, int $all): string
+    {
+        return implode(', ', array_map(number_format(...), $rows)).($all > count($rows) ? ' and others' : '');
+    }
+
+    /** @param  array<array-key, array<string, mixed>>  $missing  old values without a new one */
+    public function missingCodes(CodeCrosswalk $crosswalk, array $missing): string
+    {
+        if ($missing === []) {
+            return 'every old value has a new one';
+        }
+        $instead = match ($crosswalk->otherwise) {
+            'reject' => '',
+            'empty' => '; they all leave the field empty',
+            default => "; they all become \"$crosswalk->otherwise_value\"",
+        };
+        $rows = number_format(array_sum(array_column($missing, 'rows')));
+
+        return $this->say->count(count($missing), 'old value')." without a new one, in $rows rows$instead";
+    }
+
+    public function proofs(int $broken): string
+    {
+        return $broken === 0 ? 'Every row is accounted for and every count proof holds.'
+            : $this->say->count($broken, 'count proof does', 'count proofs do').' not hold.';
+    }
+
+    /** Why a row became what it is, of a line of the ledger. */
+    public function because(object $line): string
+    {
+        $waits = $line->outcome === 'pending' && $line->message ? 'repaired, waits to be loaded again; was: ' : '';
+
+        return $waits.$line->message.($line->field ? ", $line->field" : '');
+    }
+
+    /** When and why a cell was corrected, and whether that still holds. */
+    public function correction(Correction $correction, ?string $cell): string
+    {
+        return $correction->created_at->format('j M H:i').($correction->reason ? ": $correction->reason" : '')
+            .($cell === $correction->old_value ? '' : '. Not used: the legacy value has changed since.');
+    }
+
+    public function policyOf(Load $load): string
+    {
+        $matched = $load->match_on ? ', matched on '.implode(' and ', array_keys($load->match_on)) : '';
+
+        return ucfirst(WritePolicy::from($load->policy)->label()).$matched;
+    }
+
+    /** @return array<string, string> which fields are shown → what the link says */
+    public function fieldTabs(int $all, int $ruled, int $open): array
+    {
+        return [
+            'all' => 'All '.$this->say->count($all, 'field'),
+            'mapped' => "$ruled with a rule",
+            'open' => "$open without a decision",
+        ];
+    }
+
+    /** @return array<string, string> which columns are shown → what the link says */
+    public function columnTabs(int $undecided, int $left, int $used): array
+    {
+        return ['undecided' => "$undecided undecided", 'left' => "$left left behind", 'used' => "$used used"];
+    }
+
+    /** @return array<string, string> part of an extract → what the link says */
+    public function extractTabs(Extract $extract, Take $take, int $findings, int $open): array
+    {
+        return [
+            'columns' => $this->say->count(count($extract->columns ?? []), 'column'),
+            'findings' => $findings === 0 ? 'No findings' : $this->say->count($findings, 'finding').", $open open",
+            'keys' => 'Keys and references',
+            'rows' => $this->say->count((int) $take->rows, 'row'),
+            'takes' => $this->say->count($take->number, 'take'),
+        ];
+    }
+
+    public function tried(LoadCheck $check): string
+    {
+        return $check->state === 'queued' ? 'waits for a worker'
+            : number_format($check->rows_done).' of '.number_format($check->rows_total).' rows tried';
+    }
+
+    /** Why rows are held, of a line of the list of parents. */
+    public function heldBecause(object $held): string
+    {
+        $because = (string) $held->because;
+        $says = $because !== '' && ! str_starts_with($because, 'Waits') ? ': '.lcfirst($because) : '';
+
+        return str_replace('parent_', '', $held->code).$says;
+    }
+
+    /** How far the reading of a take is, how fast, and how long it will go on. */
+    public function reading(Take $take): string
+    {
+        $seconds = $take->taken_at === null ? 0 : max(1, (int) $take->taken_at->diffInSeconds(now()));
+        $share = $take->bytes > 0 ? $take->bytes_read / $take->bytes : 0;
+        $bytes = number_format($take->bytes_read).' of '.number_format($take->bytes).' bytes';
+
+        return ($take->bytes_read > 0 ? ", $bytes" : '')
+            .($seconds > 1 && $take->rows ? ', '.number_format(intdiv($take->rows, $seconds)).' rows/s' : '')
+            .($seconds > 2 && $share > 0.02 ? ', '.$this->say->time((int) ceil($seconds / $share - $seconds)).' left' : '');
+    }
+
+    public function countedExactly(): string
+    {
+        return '; counted exactly among the first '.number_format(ColumnProfile::BOUND).' different values';
+    }
+
+    /** @param  list<string>|null  $key  headers of the key that tells the rows of two takes apart */
+    public function toldApart(?array $key): string
+    {
+        return $key ? 'Rows are told apart by '.implode(' + ', $key).'.'
+            : 'No key tells the rows apart in both takes, so they are held against each other by what they say: '
+                .'a changed row is one gone and one added.';
+    }
+
+    /** @param  list<Extract>  $extracts */
+    public function feed(Combination $combination, array $extracts): string
+    {
+        $names = array_map(fn (Extract $e) => $e->name, $extracts);
+
+        return match ($combination->value) {
+            'join' => "$names[0] with $names[1]",
+            'distinct' => "values of $names[0]",
+            default => implode(' and ', $names),
+        };
+    }
+
+    public function columns(int $all, int $shown): string
+    {
+        return $this->say->count($all, 'column').($shown < $all ? ", the first $shown shown" : '');
+    }
+
+    /**
+     * The columns rows are shown with: the first ones, and the one it is about.
+     *
+     * @param  list<Column>  $columns
+     * @return list<Column>
+     */
+    public function columnsBeside(array $columns, ?int $position): array
+    {
+        return $position === null ? array_slice($columns, 0, 24)
+            : array_values(array_filter($columns, fn (Column $c) => $c->position === $position || $c->position < 12));
+    }
+
+    /**
+     * @param  list<Column>  $columns
+     * @param  list<string>  $key  headers
+     * @return list<Column> those of the key first
+     */
+    public function keyFirst(array $columns, array $key): array
+    {
+        usort($columns, fn (Column $a, Column $b) => [! in_array($a->header, $key, true), $a->position]
+            <=> [! in_array($b->header, $key, true), $b->position]);
+
+        return $columns;
+    }
+}
