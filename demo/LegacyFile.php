@@ -39,16 +39,15 @@ final class LegacyFile
     /** @param  list<string>  $cells */
     private function put(array $cells): void
     {
-        $line
-            = implode(
-                $this->delimiter,
-                array_map(
-                    fn (string $c) => $this->quoteAll || strpbrk($c, "\"\n$this->delimiter") !== false
-                        ? '"'.str_replace('"', '""', $c).'"'
-                        : $c,
-                    $cells,
-                ),
-            )."\r\n";
+        $line = implode(
+            $this->delimiter,
+            array_map(
+                fn (string $c) => $this->quoteAll || strpbrk($c, "\"\n$this->delimiter") !== false
+                    ? '"'.str_replace('"', '""', $c).'"'
+                    : $c,
+                $cells,
+            ),
+        )."\r\n";
         fwrite(
             $this->file,
             $this->encoding === 'UTF-8' ? $line : (string) iconv('UTF-8', $this->encoding.'//TRANSLIT', $line),

@@ -180,8 +180,7 @@ final class OtherSystems
 
     private function workshop(): void
     {
-        $jobs
-            = fopen("$this->out/YL/jobs.jsonl", 'wb') ?: throw new \RuntimeException('YL/jobs.jsonl cannot be written.');
+        $jobs = fopen("$this->out/YL/jobs.jsonl", 'wb') ?: throw new \RuntimeException('YL/jobs.jsonl cannot be written.');
         $n = $this->scaled(1500);
         $parts = 0;
         $customers = [];
@@ -233,8 +232,7 @@ final class OtherSystems
         $this->key->extract('YL/customers', count($customers), []);
         $this->key->extract('YL/parts', $parts, []);
 
-        $file
-            = fopen("$this->out/YL/notes.txt", 'wb') ?: throw new \RuntimeException('YL/notes.txt cannot be written.');
+        $file = fopen("$this->out/YL/notes.txt", 'wb') ?: throw new \RuntimeException('YL/notes.txt cannot be written.');
         $m = $this->scaled(400);
         $notes = [];
         for ($i = 1; $i <= $m; $i++) {

@@ -135,10 +135,9 @@ abstract class TestCase extends Base
             $read = $whole ? null : array_column($text['loads'], 'from');
             foreach ($text['sources'] as $source) {
                 foreach ($source['extracts'] as $extract) {
-                    $read
-                        = $read !== null && in_array("$source[code]/$extract[name]", $read, true)
-                            ? [...$read, ...$extract['reader']['of'] ?? []]
-                            : $read;
+                    $read = $read !== null && in_array("$source[code]/$extract[name]", $read, true)
+                        ? [...$read, ...$extract['reader']['of'] ?? []]
+                        : $read;
                 }
             }
             foreach ($text['sources'] as &$source) {

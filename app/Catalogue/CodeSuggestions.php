@@ -24,8 +24,7 @@ final class CodeSuggestions
             return [];
         }
         sort($olds);
-        $news
-            = $use->allowed($crosswalk)
+        $news = $use->allowed($crosswalk)
             ?? array_values(array_unique($crosswalk->entries->pluck('new_value')->filter()->all()));
         $earlier = [];
         foreach (

@@ -42,12 +42,11 @@ final class FeedTable implements Table
         $migration = $take->extract()->firstOrFail()->source?->migration_id;
         foreach ($format->of as $name) {
             [$code, $extract] = explode('/', $name, 2);
-            $found
-                = Extract::query()
-                    ->where('name', $extract)
-                    ->whereHas('source', fn ($q) => $q->where('migration_id', $migration)->where('code', $code))
-                    ->with(['take', 'source'])
-                    ->first() ?? throw ReadingError::broken("There is no extract $name to make the feed of.");
+            $found = Extract::query()
+                ->where('name', $extract)
+                ->whereHas('source', fn ($q) => $q->where('migration_id', $migration)->where('code', $code))
+                ->with(['take', 'source'])
+                ->first() ?? throw ReadingError::broken("There is no extract $name to make the feed of.");
             if ($found->take === null) {
                 throw ReadingError::broken("Nothing of $name is frozen yet. Freeze it first, then make the feed.");
             }
@@ -155,10 +154,9 @@ final class FeedTable implements Table
                 $cells = array_slice(array_pad($cells, $width, null), 0, $width);
                 $found = $partners[$number] ?? [];
                 foreach ($found === [] ? [null] : $found as $partner) {
-                    $beside
-                        = $partner === null
-                            ? $blank
-                            : array_slice(array_pad($others[$partner] ?? [], count($blank), null), 0, count($blank));
+                    $beside = $partner === null
+                        ? $blank
+                        : array_slice(array_pad($others[$partner] ?? [], count($blank), null), 0, count($blank));
                     yield new RawRow($number, [...$cells, ...$beside, (string) count($found)]);
                 }
             }

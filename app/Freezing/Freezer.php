@@ -131,10 +131,9 @@ final class Freezer
             }
         };
         $settings = $extract->settings();
-        $table
-            = $settings->format instanceof FeedFormat
-                ? new FeedTable($settings->format, $take)
-                : (new TableOpener)->open($settings, $take, $progress);
+        $table = $settings->format instanceof FeedFormat
+            ? new FeedTable($settings->format, $take)
+            : (new TableOpener)->open($settings, $take, $progress);
         $columns = $table->columns();
         $limit = (int) config('baggage.column_limit');
         if ($columns->count() > $limit) {

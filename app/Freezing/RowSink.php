@@ -127,26 +127,25 @@ final class RowSink
             BulkRows::file('', self::files($take)),
         );
         $profile = $this->profile;
-        $this->profiler
-            = $this->loader === null
-                ? null
-                : Helper::start(
-                    function (string $path, int $first, int $rows) use ($profile) {
-                        gc_disable();
-                        // What stands before the cells of each row becomes the comma between two rows.
-                        $cells = preg_replace(
-                            '/^[^[]++/m',
-                            ',',
-                            str_replace('\\\\', '\\', (string) file_get_contents($path)),
-                        );
-                        $profile->add(
-                            $first,
-                            json_decode('['.substr((string) $cells, 1).']', true, 8, JSON_THROW_ON_ERROR),
-                        );
-                    },
-                    fn () => $profile,
-                    BulkRows::file('', self::files($take)),
-                );
+        $this->profiler = $this->loader === null
+            ? null
+            : Helper::start(
+                function (string $path, int $first, int $rows) use ($profile) {
+                    gc_disable();
+                    // What stands before the cells of each row becomes the comma between two rows.
+                    $cells = preg_replace(
+                        '/^[^[]++/m',
+                        ',',
+                        str_replace('\\\\', '\\', (string) file_get_contents($path)),
+                    );
+                    $profile->add(
+                        $first,
+                        json_decode('['.substr((string) $cells, 1).']', true, 8, JSON_THROW_ON_ERROR),
+                    );
+                },
+                fn () => $profile,
+                BulkRows::file('', self::files($take)),
+            );
         if ($this->profiler === null) {
             $this->loader?->abandon();
             $this->loader = null;

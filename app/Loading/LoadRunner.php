@@ -76,8 +76,7 @@ final class LoadRunner
         $definition = $definitions->definition($load);
         $crosswalk = new LedgerCrosswalk($round, $this->entities, $this->sources);
         // When this is the first load with keys of this entity and source, all keys pass through here.
-        $fresh
-            = $progress->cursor_row === 0
+        $fresh = $progress->cursor_row === 0
             && ! $this->replaces
             && ! DB::table('outcomes')
                 ->where('round_id', $round)

@@ -89,11 +89,10 @@ final class PassRunner
     private function giveUp(): void
     {
         $at = $this->pass->passLoads()->where('state', 'running')->orderBy('wave')->orderBy('id')->first();
-        $where
-            = $at === null
-                ? 'while references that were left open were set'
-                : "in load \"{$this->load($at)->name}\" "
-                    .Attempts::within((int) $at->cursor_row, LoadRunner::size($at));
+        $where = $at === null
+            ? 'while references that were left open were set'
+            : "in load \"{$this->load($at)->name}\" "
+                .Attempts::within((int) $at->cursor_row, LoadRunner::size($at));
         $at?->update(['state' => 'failed', 'error' => Attempts::exhausted('This load', $where)]);
         $this->pass->update([
             'state' => 'failed',

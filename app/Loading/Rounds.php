@@ -32,10 +32,9 @@ final class Rounds
         $given = [];
         foreach ($migration->parameters()->orderBy('name')->get() as $parameter) {
             $value = trim((string) ($parameters[$parameter->name] ?? $parameter->default_value));
-            $given[$parameter->name]
-                = $value === ''
-                    ? throw new \DomainException("The parameter \"$parameter->name\" has no value: $parameter->prompt")
-                    : $value;
+            $given[$parameter->name] = $value === ''
+                ? throw new \DomainException("The parameter \"$parameter->name\" has no value: $parameter->prompt")
+                : $value;
             unset($parameters[$parameter->name]);
         }
         if ($parameters !== []) {

@@ -340,13 +340,12 @@ final class LoadChecker
                 $kind['rows']->selectRaw('?, ?, a.row_no', [$check->id, ++$number]),
             );
             if ($n > 0) {
-                $found[]
-                    = [
-                        'number' => $number,
-                        'n' => $n,
-                        'field' => $kind['fields'] === [] ? null : implode(', ', $kind['fields']),
-                        'values' => $this->values($check, $definitions, $load, $number, $kind['fields']),
-                    ] + array_diff_key($kind, ['rows' => 0]);
+                $found[] = [
+                    'number' => $number,
+                    'n' => $n,
+                    'field' => $kind['fields'] === [] ? null : implode(', ', $kind['fields']),
+                    'values' => $this->values($check, $definitions, $load, $number, $kind['fields']),
+                ] + array_diff_key($kind, ['rows' => 0]);
             }
         }
 
@@ -377,10 +376,9 @@ final class LoadChecker
             ))->numbered($numbers) as $cells
         ) {
             $made = array_map(fn (string $f) => $mapper->field($f, $mapper->filled($cells)), $fields);
-            $value
-                = $fields === []
-                    ? $mapper->legacyKey($cells)
-                    : implode(', ', array_map(fn ($v) => $v instanceof Cause ? '' : (string) $v, $made));
+            $value = $fields === []
+                ? $mapper->legacyKey($cells)
+                : implode(', ', array_map(fn ($v) => $v instanceof Cause ? '' : (string) $v, $made));
             $values[$value] = ($values[$value] ?? 0) + 1;
         }
         arsort($values);

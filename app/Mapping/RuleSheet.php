@@ -96,18 +96,17 @@ final class RuleSheet
      */
     public function lines(?Round $round, ?array $only = null): array
     {
-        $rejected
-            = $round === null
-                ? []
-                : DB::table('outcomes')
-                    ->join('causes', 'causes.id', '=', 'outcomes.cause_id')
-                    ->where('outcomes.round_id', $round->id)
-                    ->where('outcomes.load_id', $this->load->id)
-                    ->where('outcomes.outcome', 'rejected')
-                    ->groupBy('causes.field')
-                    ->selectRaw('causes.field, COUNT(*) AS n')
-                    ->pluck('n', 'field')
-                    ->all();
+        $rejected = $round === null
+            ? []
+            : DB::table('outcomes')
+                ->join('causes', 'causes.id', '=', 'outcomes.cause_id')
+                ->where('outcomes.round_id', $round->id)
+                ->where('outcomes.load_id', $this->load->id)
+                ->where('outcomes.outcome', 'rejected')
+                ->groupBy('causes.field')
+                ->selectRaw('causes.field, COUNT(*) AS n')
+                ->pluck('n', 'field')
+                ->all();
         $lines = [];
         foreach ($this->load->entity->described()->writable() as $name => $field) {
             if ($only !== null && ! in_array($name, $only, true)) {

@@ -120,8 +120,7 @@ final class Headless
             if ($extract->origin === null) {
                 continue;
             }
-            $path
-                = PlanFiles::below($folder, $extract->origin)
+            $path = PlanFiles::below($folder, $extract->origin)
                 ?? throw new PlanError(
                     "the file $extract->origin of extract $where is not there, may not be read, or lies outside the plan's folder",
                     $file,
@@ -173,12 +172,11 @@ final class Headless
     {
         $round = $migration->rounds()->where('name', $name)->first();
         if ($round === null) {
-            $target
-                = $migration
-                    ->targets()
-                    ->when($connection !== null, fn ($q) => $q->where('name', $connection))
-                    ->orderBy('id')
-                    ->first() ?? throw new \DomainException("The plan has no connection named \"$connection\".");
+            $target = $migration
+                ->targets()
+                ->when($connection !== null, fn ($q) => $q->where('name', $connection))
+                ->orderBy('id')
+                ->first() ?? throw new \DomainException("The plan has no connection named \"$connection\".");
             $round = $this->rounds->begin(
                 $migration,
                 $target,

@@ -9,10 +9,9 @@ final class PlanFiles
     public static function below(string $folder, string $name): ?string
     {
         $folder = realpath($folder);
-        $path
-            = $folder === false || str_contains($name, "\0")
-                ? false
-                : realpath(str_starts_with($name, '/') ? $name : "$folder/$name");
+        $path = $folder === false || str_contains($name, "\0")
+            ? false
+            : realpath(str_starts_with($name, '/') ? $name : "$folder/$name");
 
         return $path !== false
             && str_starts_with($path, rtrim((string) $folder, '/').'/')

@@ -50,10 +50,9 @@ final class PlanImporter
             $connections->targets($migration, $plan['target']['connections']);
             $this->sources($migration, $plan['sources'], $file, $connections);
             $this->references($migration, $plan['sources'], $file);
-            $schema
-                = $migration->target_description === null
-                    ? $this->readSchema($migration, $file)
-                    : $this->describedSchema($migration, $file, $folder);
+            $schema = $migration->target_description === null
+                ? $this->readSchema($migration, $file)
+                : $this->describedSchema($migration, $file, $folder);
             $this->codes($migration, $plan['code_crosswalks'] ?? []);
             $this->parameters($migration, $plan['parameters'] ?? []);
             $this->loads($migration, $plan['loads'] ?? [], $schema, $file);
@@ -79,8 +78,7 @@ final class PlanImporter
                     $field,
                 );
         }
-        $path
-            = PlanFiles::below($folder, $name)
+        $path = PlanFiles::below($folder, $name)
             ?? throw new PlanError(
                 "the description $name is not there, may not be read, or lies outside the plan's folder",
                 $file,
@@ -182,16 +180,14 @@ final class PlanImporter
         foreach ($sources as $i => $s) {
             foreach ($s['references'] ?? [] as $j => $r) {
                 [$code, $name] = explode('/', $r['to'], 2);
-                $child
-                    = $find($s['code'], $r['from'])
+                $child = $find($s['code'], $r['from'])
                     ?? throw new PlanError(
                         "$s[code] has no extract \"$r[from]\"",
                         $file,
                         null,
                         "sources.$i.references.$j.from",
                     );
-                $parent
-                    = $find($code, $name)
+                $parent = $find($code, $name)
                     ?? throw new PlanError(
                         "no source has the extract \"$r[to]\"",
                         $file,

@@ -72,15 +72,14 @@ final class FindingRows
         $tests = $wanted = [];
         $headers = $this->take->headers();
         foreach (Finding::query()->where('take_id', $this->take->id)->get() as $finding) {
-            $test
-                = count($finding->rows) < $finding->n && $finding->rows !== []
-                    ? FindingTest::of(
-                        $finding->code,
-                        $finding->position,
-                        $this->take->profile[$finding->position ?? -1]['type']['mark'] ?? null,
-                        $headers,
-                    )
-                    : null;
+            $test = count($finding->rows) < $finding->n && $finding->rows !== []
+                ? FindingTest::of(
+                    $finding->code,
+                    $finding->position,
+                    $this->take->profile[$finding->position ?? -1]['type']['mark'] ?? null,
+                    $headers,
+                )
+                : null;
             if ($test !== null) {
                 $tests[$finding->id] = $test;
                 $wanted[$finding->id] = $finding->n;

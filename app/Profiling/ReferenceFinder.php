@@ -124,10 +124,9 @@ final class ReferenceFinder
             ->all();
         $pairs = [];
         foreach ($parents as $parent) {
-            $candidates
-                = count($parent['headers']) === 1
-                    ? array_map(fn ($c) => [$c->position], $columns->all)
-                    : ReferenceGuess::sameNames($parent['extract']->tidyColumns(), $parent['positions'], $columns);
+            $candidates = count($parent['headers']) === 1
+                ? array_map(fn ($c) => [$c->position], $columns->all)
+                : ReferenceGuess::sameNames($parent['extract']->tidyColumns(), $parent['positions'], $columns);
             foreach ($candidates as $positions) {
                 if ($parent['extract']->id === $extract->id && $positions === $parent['positions']) {
                     continue;

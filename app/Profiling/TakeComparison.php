@@ -31,8 +31,7 @@ final class TakeComparison
         $key = $this->key($take, $common);
         $prints = new StagedPrints;
         DB::table('take_changes')->where('take_id', $take->id)->delete();
-        $same
-            = array_keys($common) === array_values($common)
+        $same = array_keys($common) === array_values($common)
             && count($common) === count($take->headers())
             && count($common) === count($before->headers());
         // Cells of columns only one of them has change no row; without a column in common all rows are others.
@@ -67,14 +66,13 @@ final class TakeComparison
         [$added, $gone, $renamed] = [array_diff($new, $old), array_diff($old, $new), []];
         if ($added !== [] && $gone !== []) {
             $rows = fn (Take $of) => array_values((new StagedRows($of->id, 0, []))->after(0, ColumnRenames::SAMPLE));
-            $found
-                = ColumnRenames::of(
-                    $rows($before),
-                    $rows($take),
-                    ColumnRenames::common($old, $new),
-                    array_keys($gone),
-                    array_keys($added),
-                )
+            $found = ColumnRenames::of(
+                $rows($before),
+                $rows($take),
+                ColumnRenames::common($old, $new),
+                array_keys($gone),
+                array_keys($added),
+            )
                 ?? ColumnRenames::byFigures(
                     $before->profile ?? [],
                     $take->profile ?? [],
@@ -132,8 +130,7 @@ final class TakeComparison
     /** @return array{added: int, gone: int, changed: int} */
     private function byKey(Take $take): array
     {
-        $only
-            = 'SELECT ?, ?, a.row_no, NULL FROM row_prints a WHERE a.side = ? AND NOT EXISTS (SELECT 1 '
+        $only = 'SELECT ?, ?, a.row_no, NULL FROM row_prints a WHERE a.side = ? AND NOT EXISTS (SELECT 1 '
                 .'FROM row_prints b WHERE b.side = ? AND b.print = a.print)';
 
         return [

@@ -138,14 +138,13 @@ final class Parts
                     }
                 }
                 [$layout, $why] = HeaderGuess::of($rows);
-                $parts[]
-                    = $rows === []
-                        ? new Part($sheet['name'], null, [], 'The sheet is empty.')
-                        : new Part(
-                            $sheet['name'],
-                            new ReaderSettings(new WorkbookFormat($sheet['name']), $layout, $member),
-                            ['header' => $why, 'sheet' => $sheet['hidden'] ? 'a hidden sheet' : 'a sheet'],
-                        );
+                $parts[] = $rows === []
+                    ? new Part($sheet['name'], null, [], 'The sheet is empty.')
+                    : new Part(
+                        $sheet['name'],
+                        new ReaderSettings(new WorkbookFormat($sheet['name']), $layout, $member),
+                        ['header' => $why, 'sheet' => $sheet['hidden'] ? 'a hidden sheet' : 'a sheet'],
+                    );
             } catch (ReadingError $e) {
                 $parts[] = new Part($sheet['name'], null, [], $e->getMessage());
             }

@@ -71,8 +71,7 @@ final class SpreadsheetTable implements Table
     private static function refused(string $path, \Throwable $e): ReadingError
     {
         // An encrypted .xlsx is an old compound file with a stream of this name: [MS-OFFCRYPTO], section 2.3.4.
-        $locked
-            = (int) filesize($path) <= self::LARGEST
+        $locked = (int) filesize($path) <= self::LARGEST
             && str_contains(
                 (string) file_get_contents($path),
                 mb_convert_encoding('EncryptedPackage', 'UTF-16LE', 'ASCII'),
@@ -105,8 +104,7 @@ final class SpreadsheetTable implements Table
     {
         $columns = $this->table->columns();
         foreach ($this->format->views as $header => $view) {
-            $column
-                = $columns->find((string) $header)
+            $column = $columns->find((string) $header)
                 ?? throw ReadingError::broken(
                     "The sheet has no column \"$header\" whose cells could be taken as $view->value.",
                 );

@@ -120,10 +120,9 @@ final class TableOpener
         $last = $take?->extract()->first()?->take;
         $values = [];
         foreach ($format->parameters as $name => $parameter) {
-            $at
-                = $last === null || $parameter->column === ''
-                    ? null
-                    : Columns::fromArray($last->columns ?? [])->find($parameter->column)?->position;
+            $at = $last === null || $parameter->column === ''
+                ? null
+                : Columns::fromArray($last->columns ?? [])->find($parameter->column)?->position;
             $values[$name] = $parameter->resolve(
                 new \DateTimeImmutable('now', new \DateTimeZone('UTC')),
                 $at === null ? null : $last?->profile[$at]['largest'] ?? null,
@@ -186,11 +185,9 @@ final class TableOpener
     public function unpack(string $path, string $member): string
     {
         if ($this->unpacked === null) {
-            $copy
-                = tempnam(sys_get_temp_dir(), 'baggage')
+            $copy = tempnam(sys_get_temp_dir(), 'baggage')
                 ?: throw ReadingError::broken('The temporary folder cannot be written: is the disk full?');
-            $file
-                = fopen($copy, 'wb')
+            $file = fopen($copy, 'wb')
                 ?: throw ReadingError::broken('The temporary folder cannot be written: is the disk full?');
             foreach ((new ZipMembers($path))->chunks($member) as $chunk) {
                 if (fwrite($file, $chunk) !== strlen($chunk)) {

@@ -34,11 +34,9 @@ final class Repairs implements WaitingRows
         ?string $new,
         string $reason,
     ): int {
-        $column
-            = $extract->tidyColumns()->find($header)
+        $column = $extract->tidyColumns()->find($header)
             ?? throw new \DomainException("The extract has no column \"$header\".");
-        $cells
-            = DB::table('staged_rows')->where('take_id', $extract->take_id)->where('row_no', $row)->value('cells')
+        $cells = DB::table('staged_rows')->where('take_id', $extract->take_id)->where('row_no', $row)->value('cells')
             ?? throw new \DomainException("The extract has no row $row.");
         $this->put(
             $extract,
@@ -66,8 +64,7 @@ final class Repairs implements WaitingRows
         string $reason,
     ): int {
         $extract = $load->extract;
-        $column
-            = $extract->tidyColumns()->find($header)
+        $column = $extract->tidyColumns()->find($header)
             ?? throw new \DomainException("The extract has no column \"$header\".");
         $done = $after = 0;
         $rows = fn () => DB::table('outcomes')

@@ -168,14 +168,13 @@ final class Changes
             }
             $entry = $crosswalk->entries->firstWhere('old_value', $old);
             $decision = strtolower($row['Decision'] ?? '');
-            $was
-                = $entry === null
-                    ? ''
-                    : ($entry->decision === 'reject'
-                        ? 'reject'
-                        : ($entry->new_value === null
-                            ? 'empty'
-                            : "value $entry->new_value"));
+            $was = $entry === null
+                ? ''
+                : ($entry->decision === 'reject'
+                    ? 'reject'
+                    : ($entry->new_value === null
+                        ? 'empty'
+                        : "value $entry->new_value"));
             $new = $row['New value'];
             // A new value says by itself that it is one; the decision is for the two that have none.
             $is = match (true) {
@@ -302,14 +301,13 @@ final class Changes
                 return null;
             }
             $entry = $crosswalk->entries()->where('old_value', $data['old'])->first();
-            $now
-                = $entry === null
-                    ? ''
-                    : ($entry->decision === 'reject'
-                        ? 'reject'
-                        : ($entry->new_value === null
-                            ? 'empty'
-                            : "value $entry->new_value"));
+            $now = $entry === null
+                ? ''
+                : ($entry->decision === 'reject'
+                    ? 'reject'
+                    : ($entry->new_value === null
+                        ? 'empty'
+                        : "value $entry->new_value"));
             if ($now !== $change['from']) {
                 return 'It has been changed here since the list was made.';
             }

@@ -109,10 +109,9 @@ final class BulkRows
     {
         $db = DB::connection();
         $of = json_encode([$db->getConfig('host'), $db->getConfig('port'), $db->getDatabaseName(), getmyuid()]);
-        $shared
-            = is_dir('/dev/shm') && is_writable('/dev/shm') && disk_free_space('/dev/shm') > 1 << 28
-                ? '/dev/shm'
-                : sys_get_temp_dir();
+        $shared = is_dir('/dev/shm') && is_writable('/dev/shm') && disk_free_space('/dev/shm') > 1 << 28
+            ? '/dev/shm'
+            : sys_get_temp_dir();
         $folder = "$shared/baggage-".hash('xxh3', (string) $of);
         if (! is_dir($folder) && ! @mkdir($folder, 0700) && ! is_dir($folder)) {
             throw BrokenOff::noRoom($shared);

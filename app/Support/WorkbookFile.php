@@ -42,11 +42,10 @@ final class WorkbookFile
             $widest = max($widest, count($row));
             $xml .= $cells === '' ? '' : "<row r=\"$number\">$cells</row>";
         }
-        $merges
-            = $merged === []
-                ? ''
-                : '<mergeCells count="'.count($merged).'">'
-                    .implode('', array_map(fn ($m) => "<mergeCell ref=\"$m\"/>", $merged)).'</mergeCells>';
+        $merges = $merged === []
+            ? ''
+            : '<mergeCells count="'.count($merged).'">'
+                .implode('', array_map(fn ($m) => "<mergeCell ref=\"$m\"/>", $merged)).'</mergeCells>';
         $dimension = '<dimension ref="A1:'.self::column(max(0, $widest - 1)).$number.'"/>';
         $this->sheets[] = [
             'name' => $name,

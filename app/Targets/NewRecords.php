@@ -83,8 +83,7 @@ final class NewRecords
     {
         $this->pdo->exec('SAVEPOINT records');
         try {
-            $head
-                = 'INSERT INTO '.SqlTarget::name($this->entity->name).' ('
+            $head = 'INSERT INTO '.SqlTarget::name($this->entity->name).' ('
                 .implode(',', array_map(SqlTarget::name(...), $columns)).') VALUES ';
             $values = '';
             $group = [];

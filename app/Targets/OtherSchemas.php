@@ -89,12 +89,11 @@ final class OtherSchemas
             $fields = [];
             foreach ($columns as $c) {
                 // An INTEGER PRIMARY KEY is the row number, given by SQLite itself (SQLite, "CREATE TABLE", 5).
-                $assigned
-                    = ($c['name'] === $keys[0]['name'] && strtoupper($c['type']) === 'INTEGER') || (int) $c['hidden'] > 1;
-                $default
-                    = $c['dflt_value'] === null || strtoupper($c['dflt_value']) === 'NULL'
-                        ? null
-                        : trim($c['dflt_value'], "'");
+                $isRowNumber = $c['name'] === $keys[0]['name'] && strtoupper($c['type']) === 'INTEGER';
+                $assigned = $isRowNumber || (int) $c['hidden'] > 1;
+                $default = $c['dflt_value'] === null || strtoupper($c['dflt_value']) === 'NULL'
+                    ? null
+                    : trim($c['dflt_value'], "'");
                 $fields[] = self::field(
                     $c['name'],
                     $c['type'],
@@ -164,8 +163,7 @@ final class OtherSchemas
             );
             $fields = array_map(function (array $c) use ($refers, $checks) {
                 $dflt = (string) $c['dflt'];
-                $assigned
-                    = $c['identity'] !== ''
+                $assigned = $c['identity'] !== ''
                     || $c['generated'] !== ''
                     || str_starts_with($dflt, 'nextval(')
                     || str_contains(strtolower($dflt), 'now()')
@@ -214,12 +212,11 @@ final class OtherSchemas
             default => (string) preg_replace('/,\s+/', ',', $type),
         };
 
-        $default
-            = $plain === 'tinyint(1)' && $default !== null
-                ? (in_array(strtolower($default), ['true', '1', 't'], true)
-                    ? '1'
-                    : '0')
-                : $default;
+        $default = $plain === 'tinyint(1)' && $default !== null
+            ? (in_array(strtolower($default), ['true', '1', 't'], true)
+                ? '1'
+                : '0')
+            : $default;
 
         return new Field(
             $name,

@@ -69,8 +69,7 @@ final class SchemaReader
             $fields = [];
             foreach ($columns[$table] as $c) {
                 $default = $c['dflt'] === null || $c['dflt'] === 'NULL' ? null : trim($c['dflt'], "'");
-                $assigned
-                    = str_contains($c['extra'], 'auto_increment')
+                $assigned = str_contains($c['extra'], 'auto_increment')
                     || (string) $c['generated'] !== ''
                     || str_contains($c['extra'], 'on update')
                     || ($default !== null && str_contains($default, 'current_timestamp'));

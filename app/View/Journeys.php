@@ -62,13 +62,12 @@ final class Journeys
             [$this->page->migration->id, $load->id, $row],
         );
         $current = collect($now)->firstWhere('round_id', $this->page->round?->id);
-        $links
-            = $this->page->round === null
-                ? []
-                : DB::select(
-                    'SELECT field, parent_key, state FROM links WHERE round_id = ? AND load_id = ? AND row_no = ?',
-                    [$this->page->round->id, $load->id, $row],
-                );
+        $links = $this->page->round === null
+            ? []
+            : DB::select(
+                'SELECT field, parent_key, state FROM links WHERE round_id = ? AND load_id = ? AND row_no = ?',
+                [$this->page->round->id, $load->id, $row],
+            );
         $parent = null;
         if ($current !== null && $current->parent_entity !== null) {
             $parent = DB::table('outcomes')

@@ -67,11 +67,10 @@ final class OrderChart
         $x2 = $child['x'] - 8;
         $y2 = $child['y'] + 14 + (crc32($r->field) % 5) * 5;
         $middle = intdiv($x1 + $x2, 2);
-        $path
-            = $over === null
-                ? "M$x1 $y1 C$middle $y1 $middle $y2 $x2 $y2"
-                : "M$x1 $y1 C".($x1 + 40)." $y1 ".($x1 + 20)." $over ".($x1 + 66)." $over H".($x2 - 60).' C'
-                    .($x2 - 20)." $over ".($x2 - 36)." $y2 $x2 $y2";
+        $path = $over === null
+            ? "M$x1 $y1 C$middle $y1 $middle $y2 $x2 $y2"
+            : "M$x1 $y1 C".($x1 + 40)." $y1 ".($x1 + 20)." $over ".($x1 + 66)." $over H".($x2 - 60).' C'
+                .($x2 - 20)." $over ".($x2 - 36)." $y2 $x2 $y2";
 
         return [
             'path' => $path,

@@ -51,10 +51,9 @@ final class Page
         ?string $entity = null,
     ) {
         $this->definitions = new Definitions($migration);
-        $this->entity
-            = $entity === null
-                ? null
-                : Entity::query()->where('migration_id', $migration->id)->where('name', $entity)->firstOrFail();
+        $this->entity = $entity === null
+            ? null
+            : Entity::query()->where('migration_id', $migration->id)->where('name', $entity)->firstOrFail();
         $chosen = session("round.$migration->id");
         $this->round = ($chosen === null ? null : $migration->rounds()->find($chosen)) ?? $migration->currentRound();
         $this->pass = $this->round?->latestPass();
@@ -170,10 +169,9 @@ final class Page
             ->count();
         $findings = $this->openFindings();
         [$undecided, $codes] = [$this->undecidedColumns(), $this->unmappedCodes()];
-        $unread
-            = $this->orderError !== null
-                ? 0
-                : count(array_filter((new Shelf($this->definitions))->unread(), fn ($e) => $e->not_loaded === null));
+        $unread = $this->orderError !== null
+            ? 0
+            : count(array_filter((new Shelf($this->definitions))->unread(), fn ($e) => $e->not_loaded === null));
         $entities = $m->entities()->count();
         $loads = $this->orderError === null ? $this->definitions->loads()->count() : 0;
         $order = $loads > 0 ? $this->definitions->order() : null;

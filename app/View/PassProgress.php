@@ -28,12 +28,11 @@ final class PassProgress
         $busy = (float) $loads->sum(fn ($l) => (float) $l->seconds);
         $this->rate = $busy > 0.05 ? (int) round($this->done / $busy) : 0;
         $this->current = $loads->firstWhere('state', 'running')?->ofLoad->name;
-        $this->left
-            = $this->rate > 0 ? self::time((int) ceil(max(0, $this->total - $this->done) / $this->rate)) : 'unknown time';
-        $this->elapsed
-            = $pass->started_at === null
-                ? '0:00'
-                : self::time((int) $pass->started_at->diffInSeconds($pass->finished_at ?? now()));
+        $open = max(0, $this->total - $this->done);
+        $this->left = $this->rate > 0 ? self::time((int) ceil($open / $this->rate)) : 'unknown time';
+        $this->elapsed = $pass->started_at === null
+            ? '0:00'
+            : self::time((int) $pass->started_at->diffInSeconds($pass->finished_at ?? now()));
     }
 
     public static function time(int $seconds): string

@@ -27,14 +27,13 @@ final class RecordSent
         }
         $record = [];
         $normalisations = $page->definitions->normalisations();
-        $crosswalk
-            = $page->round === null
-                ? null
-                : new LedgerCrosswalk(
-                    $page->round->id,
-                    $page->definitions->entityIds(),
-                    $page->definitions->sourceIds(),
-                );
+        $crosswalk = $page->round === null
+            ? null
+            : new LedgerCrosswalk(
+                $page->round->id,
+                $page->definitions->entityIds(),
+                $page->definitions->sourceIds(),
+            );
         foreach ($load->entity->described()->writable() as $name => $field) {
             // Each field by itself, so that all that is wrong shows, not only what stops the row first.
             $value = isset($mapper->rules()[$name]) ? $mapper->field($name, $mapper->filled($cells)) : null;

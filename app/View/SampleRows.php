@@ -65,18 +65,17 @@ final class SampleRows
     /** @return list<int> one of each cause: of the check, or of the round */
     private static function failing(Load $load, ?Round $round, ?LoadCheck $check): array
     {
-        $rows
-            = $check?->state !== 'done'
-                ? []
-                : DB::table('check_rows')
-                    ->where('check_id', $check->id)
-                    ->groupBy('cause')
-                    ->selectRaw('MIN(row_no) AS row_no')
-                    ->pluck('row_no')
-                    ->map(intval(...))
-                    ->unique()
-                    ->values()
-                    ->all();
+        $rows = $check?->state !== 'done'
+            ? []
+            : DB::table('check_rows')
+                ->where('check_id', $check->id)
+                ->groupBy('cause')
+                ->selectRaw('MIN(row_no) AS row_no')
+                ->pluck('row_no')
+                ->map(intval(...))
+                ->unique()
+                ->values()
+                ->all();
         if ($rows === [] && $round !== null) {
             $rows = DB::table('outcomes')
                 ->where('round_id', $round->id)

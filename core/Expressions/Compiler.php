@@ -92,8 +92,8 @@ final class Compiler
         preg_match('/^(.*?) around position (\d+)/s', $e->getMessage(), $m);
         $what = $m[1] ?? $e->getMessage();
         // The lexer counts from 0, the parser's cursors from 1.
-        $position
-            = (int) ($m[2] ?? 1) + (preg_match('/^(?:Unclosed|Unexpected character|Unexpected ")/', $what) === 1 ? 1 : 0);
+        $next = preg_match('/^(?:Unclosed|Unexpected character|Unexpected ")/', $what) === 1 ? 1 : 0;
+        $position = (int) ($m[2] ?? 1) + $next;
         $position = max(1, $position);
         preg_match('/Did you mean "([^"]+)"\?/', $e->getMessage(), $near);
         if (preg_match('/^Variable "([^"]+)" is not valid/', $what, $name) === 1) {
@@ -170,8 +170,7 @@ final class Compiler
             throw new ExpressionError("Only row['Exact header'] can be looked into.");
         }
         $header = $key->attributes['value'];
-        $at
-            = $this->columns->byHeader()[$header]
+        $at = $this->columns->byHeader()[$header]
             ?? throw new ExpressionError("This feed has no column with the header \"$header\".");
         $this->used[$at] = true;
 
@@ -185,12 +184,11 @@ final class Compiler
         $arguments = array_values($node->nodes['arguments']->nodes);
         $count = count($arguments);
         if ($count < $entry->leastArguments || $count > $entry->mostArguments) {
-            $wanted
-                = $entry->leastArguments === $entry->mostArguments
-                    ? (string) $entry->leastArguments
-                    : ($entry->mostArguments === PHP_INT_MAX
-                        ? "at least $entry->leastArguments"
-                        : "$entry->leastArguments to $entry->mostArguments");
+            $wanted = $entry->leastArguments === $entry->mostArguments
+                ? (string) $entry->leastArguments
+                : ($entry->mostArguments === PHP_INT_MAX
+                    ? "at least $entry->leastArguments"
+                    : "$entry->leastArguments to $entry->mostArguments");
             throw new ExpressionError("$name({$entry->described->arguments}) takes $wanted arguments, not $count.");
         }
         $this->note($name, $arguments);

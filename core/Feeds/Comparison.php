@@ -14,8 +14,7 @@ final readonly class Comparison
 
     public static function named(string $name): self
     {
-        $as
-            = KeyNormalisation::tryFrom($name)
+        $as = KeyNormalisation::tryFrom($name)
             ?? (Normaliser::tryFrom($name)
                 ?? throw new \InvalidArgumentException(
                     "Values cannot be compared \"$name\". Known are ".implode(', ', array_keys(self::labels())).'.',

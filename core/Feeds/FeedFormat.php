@@ -60,8 +60,7 @@ final readonly class FeedFormat implements Format
 
     public static function fromArray(array $a): self
     {
-        $combination
-            = Combination::tryFrom((string) ($a['combined'] ?? ''))
+        $combination = Combination::tryFrom((string) ($a['combined'] ?? ''))
             ?? throw new \InvalidArgumentException(
                 'A feed is combined by one of '.implode(', ', array_column(Combination::cases(), 'value')).'.',
             );

@@ -115,10 +115,9 @@ final class Matcher
                 $keys[$journey->matchKey] = true;
             }
         }
-        $hits
-            = $keys === []
-                ? []
-                : $this->index->find($this->load->entity->name, array_map(strval(...), array_keys($keys)));
+        $hits = $keys === []
+            ? []
+            : $this->index->find($this->load->entity->name, array_map(strval(...), array_keys($keys)));
         foreach ($journeys as $journey) {
             if (! $journey->isOpen()) {
                 continue;

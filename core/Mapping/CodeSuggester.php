@@ -20,8 +20,7 @@ final class CodeSuggester
     {
         $found = [];
         foreach ($olds as $i => $old) {
-            $best
-                = self::bySign($old, $news) ?? (self::byEarlier($old, $news, $earlier) ?? self::byLikeness($old, $news));
+            $best = self::bySign($old, $news) ?? (self::byEarlier($old, $news, $earlier) ?? self::byLikeness($old, $news));
             // Lists of the same length that belong together are often in the same order; the weakest of reasons.
             if ($best === null && count($olds) === count($news) && count($news) > 1) {
                 $best = ['new' => $news[$i], 'reason' => 'number '.($i + 1).' in both lists'];

@@ -48,8 +48,7 @@ final class Mapper
             );
         }
         foreach ($load->keyColumns as $name) {
-            $column
-                = $columns->find($name)
+            $column = $columns->find($name)
                 ?? throw new DefinitionError(
                     "Load \"$load->name\": its feed has no column \"$name\" for the legacy key.",
                     $load->name,
@@ -59,8 +58,7 @@ final class Mapper
         $compiler = new Compiler($columns);
         $this->scope = $load->scope === null ? null : $this->compiled($compiler, $load->scope, null);
         foreach ($load->rules as $field => $expression) {
-            $this->fields[$field]
-                = $load->entity->fields[$field]
+            $this->fields[$field] = $load->entity->fields[$field]
                 ?? throw new DefinitionError(
                     "Load \"$load->name\": {$load->entity->name} has no field \"$field\".",
                     $load->name,

@@ -48,8 +48,7 @@ final class PlanReader
         $deepest = -1;
         foreach ($validator->getErrors() as $error) {
             // The deepest path is the most specific of what the alternatives of a field said.
-            $depth
-                = 2 * substr_count($error['pointer'], '/') + (str_contains($error['message'], 'is not defined') ? 3 : 0);
+            $depth = 2 * substr_count($error['pointer'], '/') + (str_contains($error['message'], 'is not defined') ? 3 : 0);
             if ($depth > $deepest) {
                 $worst = $error;
                 $deepest = $depth;

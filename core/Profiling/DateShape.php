@@ -134,10 +134,9 @@ final class DateShape
     public static function formats(string $text, ?bool &$impossible = null): int
     {
         $impossible = false;
-        $date
-            = preg_match('~^(.+?)[ T]\d{1,2}:\d{2}(?::\d{2}(?:\.\d+)?)?(?:Z|[+-]\d{2}:?\d{2})?$~', $text, $m) === 1
-                ? $m[1]
-                : $text;
+        $date = preg_match('~^(.+?)[ T]\d{1,2}:\d{2}(?::\d{2}(?:\.\d+)?)?(?:Z|[+-]\d{2}:?\d{2})?$~', $text, $m) === 1
+            ? $m[1]
+            : $text;
         $fits = 0;
         if (preg_match('~^(\d{4})([-/.])(\d{1,2})\2(\d{1,2})$~', $date, $m) === 1) {
             $fits = checkdate((int) $m[3], (int) $m[4], (int) $m[1]) ? 1 << ['-' => 0, '/' => 1, '.' => 2][$m[2]] : 0;
@@ -188,8 +187,7 @@ final class DateShape
                 ? 1 << 16
                 : 0;
         } elseif (preg_match('~^(\d{1,2})([- ])('.self::MONTHS.')[a-z]*\2(\d{4}|\d{2})$~i', $date, $m) === 1) {
-            $fits
-                = (int) $m[1] >= 1 && (int) $m[1] <= 31 ? 1 << ($m[2] === ' ' ? 19 : (strlen($m[4]) === 4 ? 17 : 18)) : 0;
+            $fits = (int) $m[1] >= 1 && (int) $m[1] <= 31 ? 1 << ($m[2] === ' ' ? 19 : (strlen($m[4]) === 4 ? 17 : 18)) : 0;
             $impossible = $fits === 0;
         }
 
@@ -205,10 +203,9 @@ final class DateShape
     {
         if (preg_match('~^(\d{8}|\d{6})$~', $text) === 1) {
             $long = strlen($text) === 8;
-            $parts
-                = strtolower($order) === 'y'
-                    ? [substr($text, 0, $long ? 4 : 2), substr($text, -4, 2), substr($text, -2)]
-                    : [substr($text, 0, 2), substr($text, 2, 2), substr($text, 4)];
+            $parts = strtolower($order) === 'y'
+                ? [substr($text, 0, $long ? 4 : 2), substr($text, -4, 2), substr($text, -2)]
+                : [substr($text, 0, 2), substr($text, 2, 2), substr($text, 4)];
         } elseif (preg_match('~^(\d{1,4})[-/. ](\d{1,2})[-/. ](\d{1,4})~', $text, $m) === 1) {
             $parts = array_slice($m, 1);
         } else {

@@ -66,8 +66,7 @@ final readonly class Inference
             }
         }
         $usual = $shapes === [] ? '' : (string) array_key_first($shapes);
-        $isCode
-            = $longest <= 20
+        $isCode = $longest <= 20
             && $usual !== Shape::OTHER
             && ! str_contains($usual, '+')
             && ($shapes[$usual] ?? 0) * 5 > $filled * 4;

@@ -43,8 +43,7 @@ final readonly class Columns
         foreach ($headers as $i => $header) {
             $exact = trim($header);
             if (mb_strlen($exact) > self::LONGEST) {
-                $remarks[]
-                    = 'The header of column '.($i + 1).' has '.number_format(mb_strlen($exact))
+                $remarks[] = 'The header of column '.($i + 1).' has '.number_format(mb_strlen($exact))
                     .' characters; it is called by its first '.self::LONGEST.', "'.mb_substr($exact, 0, 40).' …".';
                 $exact = rtrim(mb_substr($exact, 0, self::LONGEST));
             }
@@ -58,8 +57,7 @@ final readonly class Columns
                 while (isset($headersSeen["$exact ($n)"])) {
                     $n++;
                 }
-                $remarks[]
-                    = "Columns $first and ".($i + 1)
+                $remarks[] = "Columns $first and ".($i + 1)
                     ." both have the header \"$exact\"; the second is called \"$exact ($n)\".";
                 $exact = "$exact ($n)";
             }

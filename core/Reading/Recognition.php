@@ -162,10 +162,9 @@ final readonly class Recognition
         foreach ($record as $list => $value) {
             if (is_array($value) && array_is_list($value) && $value !== []) {
                 $carry = $key === '' ? [] : [$key];
-                $inner
-                    = $format instanceof JsonFormat
-                        ? new JsonFormat($format->lines, $format->records, (string) $list, $carry)
-                        : new XmlFormat($format->records, (string) $list, $carry);
+                $inner = $format instanceof JsonFormat
+                    ? new JsonFormat($format->lines, $format->records, (string) $list, $carry)
+                    : new XmlFormat($format->records, (string) $list, $carry);
                 $found[] = new self(
                     new ReaderSettings($inner),
                     [
@@ -189,10 +188,9 @@ final readonly class Recognition
             try {
                 foreach ((new XmlRecords(new XmlFormat($path), fn () => str_split($start, 4096)))->each() as $element) {
                     foreach ($element as $key => $value) {
-                        $record[$key]
-                            = isset($record[$key]) && is_array($record[$key]) && array_is_list($record[$key])
-                                ? $record[$key]
-                                : $value;
+                        $record[$key] = isset($record[$key]) && is_array($record[$key]) && array_is_list($record[$key])
+                            ? $record[$key]
+                            : $value;
                     }
                 }
             } catch (ReadingError) {

@@ -31,8 +31,7 @@ final class TableText
             $lines = [];
             foreach ($entity->fields as $field) {
                 $isKey = $field->name === $entity->key;
-                $lines[]
-                    = self::name($field->name).' '.self::type($field, $all, $isKey)
+                $lines[] = self::name($field->name).' '.self::type($field, $all, $isKey)
                     .($field->required || $isKey ? ' NOT NULL' : ' NULL')
                     .($isKey && self::isCounted($field) ? ' AUTO_INCREMENT' : '')
                     .($field->default !== null && ! $isKey ? ' DEFAULT '.self::quote($field->default) : '')
@@ -43,18 +42,15 @@ final class TableText
             }
             $lines[] = 'PRIMARY KEY ('.self::name($entity->key).')';
             foreach ($entity->uniques as $i => $unique) {
-                $lines[]
-                    = 'UNIQUE KEY '.self::name('u'.($i + 1).'_'.implode('_', $unique)).' ('
+                $lines[] = 'UNIQUE KEY '.self::name('u'.($i + 1).'_'.implode('_', $unique)).' ('
                     .implode(', ', array_map(self::name(...), $unique)).')';
             }
-            $tables[]
-                = "CREATE TABLE {$table($entity->name)} (\n    ".implode(",\n    ", $lines)
+            $tables[] = "CREATE TABLE {$table($entity->name)} (\n    ".implode(",\n    ", $lines)
                 ."\n) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4";
             foreach ($entity->references() as $field) {
                 $parent = $all->entities[(string) $field->refers] ?? null;
                 if ($parent !== null) {
-                    $links[]
-                        = "ALTER TABLE {$table($entity->name)} ADD CONSTRAINT "
+                    $links[] = "ALTER TABLE {$table($entity->name)} ADD CONSTRAINT "
                         .self::name(substr("{$prefix}{$entity->name}_$field->name", 0, 64)).' FOREIGN KEY ('
                         .self::name($field->name).") REFERENCES {$table($parent->name)} (".self::name($parent->key)
                         .')';

@@ -263,8 +263,7 @@ final class StoryTest extends TestCase
         $b->press('All as text');
         $b->see('Craft: all rules as text');
         $this->assertClean();
-        $text
-            = "name = shorten(tidy(first(craft_name, 'unnamed')), 40)\nregistration = upper(reg_no)\nowner = "
+        $text = "name = shorten(tidy(first(craft_name, 'unnamed')), 40)\nregistration = upper(reg_no)\nowner = "
                 ."parent(owner_no)\ntype = code('vessel types', craft_typ)\nbuilt = date(nothing_if(built, "
                 ."'00/00/00', '31/02/2003'), 'd/m/y', 'd/m/Y')\nlength_m = round(feet(loa_ft), "
                 ."2)\ndraught_m = decimal(draught, ',')\ninsured_until left empty: the insurer tells the new office";

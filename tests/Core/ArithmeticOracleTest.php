@@ -69,8 +69,7 @@ final class ArithmeticOracleTest extends TestCase
         for ($i = 0; $i < 400; $i++) {
             $asked[] = [self::number(12, 6), mt_rand(0, 5)];
         }
-        $program
-            = 'import json, sys, decimal as d; '
+        $program = 'import json, sys, decimal as d; '
                 .'print(json.dumps([format(d.Decimal(n).quantize(d.Decimal(1).scaleb(-p), '
                 .'rounding=d.ROUND_HALF_UP), "f") for n, p in json.load(sys.stdin)]))';
         $python = proc_open(['/usr/bin/python3', '-c', $program], [['pipe', 'r'], ['pipe', 'w']], $pipes);

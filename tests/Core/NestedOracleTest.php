@@ -232,8 +232,7 @@ final class NestedOracleTest extends TestCase
                 .['T', 'F', '?', 'y', ' '][mt_rand(0, 4)];
         }
         $length = 1 + array_sum(array_column($fields, 2));
-        $head
-            = "\x03".pack('C3', 104, 11, 24).pack('Vvv', $n, 32 + 32 * count($fields) + 1, $length)
+        $head = "\x03".pack('C3', 104, 11, 24).pack('Vvv', $n, 32 + 32 * count($fields) + 1, $length)
             .str_repeat("\0", 17)."\x02\0\0";
         foreach ($fields as [$name, $type, $size, $decimals]) {
             $head .= str_pad($name, 11, "\0").$type."\0\0\0\0".chr($size).chr($decimals).str_repeat("\0", 14);

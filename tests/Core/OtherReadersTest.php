@@ -81,8 +81,7 @@ final class OtherReadersTest extends TestCase
 
     public function test_json_keeps_every_digit_and_flattens(): void
     {
-        $json
-            = '{"meta":{"n":2},"data":{"jobs":[{"no":1,"sum":12.50,"big":12345678901234567890,"e":1.0E+2,"neg":-0.10,'
+        $json = '{"meta":{"n":2},"data":{"jobs":[{"no":1,"sum":12.50,"big":12345678901234567890,"e":1.0E+2,"neg":-0.10,'
                 .'"who":{"name":"Bj\u00f8rn \"B\" 1.50","tel":null},"ok":true,"tags":["a",2.50]},'."\n"
             .'{"no":"02","extra":"x","tags":[]}]}}';
         [$headers, $rows] = $this->table($json, ['kind' => 'json', 'records' => 'data.jobs']);
@@ -215,8 +214,7 @@ final class OtherReadersTest extends TestCase
 
     public function test_xml_records_with_attributes_and_lists(): void
     {
-        $xml
-            = '<?xml version="1.0" encoding="ISO-8859-1"?><export><!-- c --><jobs><job no="1"><who>Bj'."\xF8"
+        $xml = '<?xml version="1.0" encoding="ISO-8859-1"?><export><!-- c --><jobs><job no="1"><who>Bj'."\xF8"
             .'rn &amp; co</who><part q="2">anode</part><part>belt</part></job><job '
                 .'no="2"><who><![CDATA[<x>]]></who><part>shackle</part><empty/></job></jobs></export>';
         [$headers, $rows] = $this->table($xml, ['kind' => 'xml', 'records' => 'export/jobs/job']);

@@ -191,19 +191,18 @@ final class ProfileTest extends TestCase
         $pick = fn (array $of) => $of[mt_rand(0, count($of) - 1)];
         $rows = [];
         for ($i = 0; $i < 900; $i++) {
-            $rows[]
-                = $i % 300 === 299
-                    ? ['No', 'What', 'When', 'Much']
-                    : array_slice(
-                        [
-                            $pick(["A-$i", '0042', '42', ' A 1', "line\nbreak", 'Total', null, '']),
-                            $pick(['Yes', 'n', '?', "\u{A0}", 'Ã¸st', 'grand total', '']),
-                            $pick(['31/12/1998', '1/2/03', '31/02/2003', '00/00/00', '2001-05-06', '']),
-                            $pick(['1', '1.204,50-', '1,204.50', '7', '1e5', "$i", null]),
-                        ],
-                        0,
-                        $i % 50 === 7 ? 2 : 4,
-                    );
+            $rows[] = $i % 300 === 299
+                ? ['No', 'What', 'When', 'Much']
+                : array_slice(
+                    [
+                        $pick(["A-$i", '0042', '42', ' A 1', "line\nbreak", 'Total', null, '']),
+                        $pick(['Yes', 'n', '?', "\u{A0}", 'Ã¸st', 'grand total', '']),
+                        $pick(['31/12/1998', '1/2/03', '31/02/2003', '00/00/00', '2001-05-06', '']),
+                        $pick(['1', '1.204,50-', '1,204.50', '7', '1e5', "$i", null]),
+                    ],
+                    0,
+                    $i % 50 === 7 ? 2 : 4,
+                );
         }
         $known = [];
         foreach ([1, 7, 900] as $at) {

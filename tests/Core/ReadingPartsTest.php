@@ -260,8 +260,7 @@ final class ReadingPartsTest extends TestCase
         for ($i = 0; $i < 60_000; $i++) {
             $texts[] = $i % 7 === 0 ? '' : "text $i ".str_repeat('ø&<', $i % 90);
         }
-        $xml
-            = '<?xml version="1.0"?><sst xmlns="x" count="1">'
+        $xml = '<?xml version="1.0"?><sst xmlns="x" count="1">'
             .implode(
                 '',
                 array_map(
@@ -294,8 +293,7 @@ final class ReadingPartsTest extends TestCase
     /** The quick way through a row and the way through an XML parser have to agree, at any border between chunks. */
     public function test_both_ways_through_a_row_agree_at_any_border(): void
     {
-        $cells
-            = '<row r="2" spans="1:5"><c r="A2" s="1"><v>40179</v></c><c r="C2" '
+        $cells = '<row r="2" spans="1:5"><c r="A2" s="1"><v>40179</v></c><c r="C2" '
                 .'t="str"><f>A1&amp;"x"</f><v>a&amp;b</v></c><c r="D2" t="b"><v>1</v></c><c r="E2" '
                 .'t="inlineStr"><is><t>x y</t></is></c></row><row r="3"/><row r="5"><c r="B5"><f t="shared" '
                 .'si="0"/><v>1.5E3</v></c></row>';

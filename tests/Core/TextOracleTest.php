@@ -118,8 +118,7 @@ final class TextOracleTest extends TestCase
     /** Python: date(1899, 12, 30) plus the serial number is right from March 1900 on, as spreadsheet manuals advise. */
     public function test_every_serial_date_from_1900_to_2199(): void
     {
-        $program
-            = 'import json, sys, datetime as d; base = d.date(1899, 12, 30); print(json.dumps([(base + '
+        $program = 'import json, sys, datetime as d; base = d.date(1899, 12, 30); print(json.dumps([(base + '
                 .'d.timedelta(days=n)).isoformat() for n in range(61, 109575)]))';
         $expected = $this->python($program, []);
         foreach ($expected as $i => $date) {

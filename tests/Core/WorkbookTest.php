@@ -117,8 +117,7 @@ final class WorkbookTest extends TestCase
                 }
                 $cell = $sheet->getCell([$c, $n]);
                 $value = $cell->isFormula() ? $cell->getOldCalculatedValue() : $cell->getValue();
-                $value
-                    = $value instanceof \PhpOffice\PhpSpreadsheet\RichText\RichText ? $value->getPlainText() : $value;
+                $value = $value instanceof \PhpOffice\PhpSpreadsheet\RichText\RichText ? $value->getPlainText() : $value;
                 $ours = $stored[$n][$c - 1] ?? null;
                 self::assertNotNull($ours, "row $n column $c");
                 is_numeric($value) && ! is_string($value)

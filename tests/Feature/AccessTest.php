@@ -50,8 +50,7 @@ final class AccessTest extends TestCase
         ];
         $checked = 0;
         foreach (Route::getRoutes() as $route) {
-            $uri
-                = '/'
+            $uri = '/'
                 .ltrim(preg_replace_callback('/\{(\w+)\??\}/', fn ($m) => (string) $fill[$m[1]], $route->uri()), '/');
             if (in_array($uri, ['/login', '/up', '/logout'], true)) {
                 continue;

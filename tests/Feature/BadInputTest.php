@@ -194,8 +194,7 @@ final class BadInputTest extends TestCase
     public function test_what_the_target_alone_refuses_is_isolated(): void
     {
         // 60 rows, one with a country the target does not have: only its foreign key can tell.
-        $csv
-            = "no,name,c\n"
+        $csv = "no,name,c\n"
             .implode('', array_map(fn ($i) => "$i,n$i,".($i === 37 ? 'XX' : 'GB')."\n", range(1, 60)));
         $migration = $this->demoMigration(
             dirname($this->smallPlan($csv, "{kind: \"'person'\", name: name, country: c}", 'party')),
@@ -223,8 +222,7 @@ final class BadInputTest extends TestCase
             '{{ 7*7 }}',
             "=cmd|'/c calc'!A1",
         ];
-        $csv
-            = "no,name\n"
+        $csv = "no,name\n"
             .implode(
                 '',
                 array_map(fn ($i, $v) => "$i,\"".str_replace('"', '""', $v)."\"\n", array_keys($evil), $evil),

@@ -101,8 +101,7 @@ final class DoorsTest extends TestCase
         $this->actingAs($this->user(Role::Consultant));
         $secret = self::work('secret.csv');
         file_put_contents($secret, "APP_KEY=base64:hidden\n");
-        $plan
-            = "baggage: 1\nmigration: M\ntarget: {application: x, %sconnections: [{name: r, host: %s, database: d, "
+        $plan = "baggage: 1\nmigration: M\ntarget: {application: x, %sconnections: [{name: r, host: %s, database: d, "
                 ."username: u, password_env: %s}]}\nsources: []\n";
         foreach ([$secret, '../../.env', '/etc/passwd'] as $file) {
             $refused = $this->sendPlan(sprintf($plan, "description: $file, ", '127.0.0.1', 'BAGGAGE_SECRET_X'));

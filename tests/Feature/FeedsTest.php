@@ -291,10 +291,9 @@ final class FeedsTest extends TestCase
             }
             $expected = [];
             foreach ($left as $row) {
-                $partners
-                    = $key($row[1]) === ''
-                        ? []
-                        : array_values(array_filter($right, fn ($r) => $key($r[0]) === $key($row[1])));
+                $partners = $key($row[1]) === ''
+                    ? []
+                    : array_values(array_filter($right, fn ($r) => $key($r[0]) === $key($row[1])));
                 foreach ($partners === [] ? [[null, null]] : $partners as $partner) {
                     $expected[] = [...$row, ...$partner, (string) count($partners)];
                 }

@@ -209,8 +209,7 @@ final class MappingTest extends TestCase
             "no,name,ctry\n1,a,UK\n2,b,F\n3,c,X\n4,d,gb\n",
             "{kind: \"'person'\", name: name, country: \"code('c', ctry)\"}",
         );
-        $codes
-            = "/m/{$this->migration->id}/crosswalks/codes/"
+        $codes = "/m/{$this->migration->id}/crosswalks/codes/"
             .($c = CodeCrosswalk::query()->where('name', 'c')->firstOrFail())->id;
         $this->get("/m/{$this->migration->id}/crosswalks")
             ->assertSee('the same letters')

@@ -118,8 +118,7 @@ final class PagesTest extends TestCase
                 ) as $field
             ) {
                 $id = $field->getAttribute('id');
-                $named
-                    = $field->getAttribute('aria-label') !== ''
+                $named = $field->getAttribute('aria-label') !== ''
                     || ($id !== '' && $path->query("//label[@for='$id']")->length > 0)
                     || $path->query('ancestor::label', $field)->length > 0;
                 self::assertTrue($named, "$screen: a field \"{$field->getAttribute('name')}\" without a label");

@@ -137,8 +137,7 @@ final class PipelineTest extends TestCase
         $keys = array_fill_keys(array_column($this->people, 'no'), true);
         $people = $holders = [];
         foreach ($this->people as $i => $p) {
-            $good
-                = in_array($p['kind'], ['person', 'organisation'], true)
+            $good = in_array($p['kind'], ['person', 'organisation'], true)
                 && trim($p['name']) !== ''
                 && strlen($p['name']) <= 60
                 && ($p['payer'] === '' || isset($keys[$p['payer']]));
@@ -274,10 +273,9 @@ final class PipelineTest extends TestCase
             $extract = Extract::query()->where('name', $file)->firstOrFail();
             foreach ($this->expected()[$file] as $row => $outcome) {
                 $old = $this->{$file}[$row - 1][$header];
-                $bad
-                    = $header === 'name'
-                        ? trim($old) === '' || strlen($old) > 60
-                        : ! in_array($old, ['', '04/07/1988'], true);
+                $bad = $header === 'name'
+                    ? trim($old) === '' || strlen($old) > 60
+                    : ! in_array($old, ['', '04/07/1988'], true);
                 if ($outcome === 'rejected' && $bad && mt_rand(0, 2) > 0) {
                     $this->app
                         ->make(\App\Rejects\Repairs::class)

@@ -82,8 +82,7 @@ final class RepairTest extends TestCase
             ->get(['load_id', 'row_no', 'target_key', 'pass_id'])
             ->all();
         $countries = CodeCrosswalk::query()->where('name', 'countries')->firstOrFail();
-        $ready
-            = $this->repairs()->mapCode($this->migration, $countries, 'UKK', 'GB')
+        $ready = $this->repairs()->mapCode($this->migration, $countries, 'UKK', 'GB')
             + $this->repairs()->mapCode($this->migration, $countries, 'SCO', 'GB');
         self::assertSame(6, $ready);
         self::assertSame(6, $this->counts('Parties of Berthbook')['pending']);

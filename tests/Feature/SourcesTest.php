@@ -146,21 +146,20 @@ final class SourcesTest extends TestCase
     {
         $lines = ['no,name,born,sum,word,seen'];
         for ($i = 1; $i <= 9_000; $i++) {
-            $lines[]
-                = $i === 4_000
-                    ? $lines[0]
-                    : implode(',', [
-                        "K$i",
-                        $i % 3 === 0 ? "name  $i" : ($i % 3 === 1 ? "n\u{00C3}\u{00B8}m $i" : "name $i"),
-                        $i % 2 === 0
-                            ? sprintf('%02d/%02d/%02d', ($i % 28) + 1, ($i % 12) + 1, $i % 100)
-                            : ($i % 4 === 1
-                                ? '00/00/0000'
-                                : '01/02/2003'),
-                        $i % 11 === 0 ? 'as agreed' : $i,
-                        $i % 3 === 0 ? '?' : "w\x07$i",
-                        $i % 2 === 0 ? ' ' : '31/02/2003',
-                    ]).($i % 4 === 0 ? ',extra' : '');
+            $lines[] = $i === 4_000
+                ? $lines[0]
+                : implode(',', [
+                    "K$i",
+                    $i % 3 === 0 ? "name  $i" : ($i % 3 === 1 ? "n\u{00C3}\u{00B8}m $i" : "name $i"),
+                    $i % 2 === 0
+                        ? sprintf('%02d/%02d/%02d', ($i % 28) + 1, ($i % 12) + 1, $i % 100)
+                        : ($i % 4 === 1
+                            ? '00/00/0000'
+                            : '01/02/2003'),
+                    $i % 11 === 0 ? 'as agreed' : $i,
+                    $i % 3 === 0 ? '?' : "w\x07$i",
+                    $i % 2 === 0 ? ' ' : '31/02/2003',
+                ]).($i % 4 === 0 ? ',extra' : '');
         }
         $migration = Migration::query()->create(['name' => 'M', 'target_name' => 'x', 'installation' => 'test']);
         $path = self::work('many.csv');

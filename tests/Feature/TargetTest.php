@@ -38,8 +38,7 @@ final class TargetTest extends TestCase
     public function test_a_description_is_compared_taken_over_and_its_tables_are_made(): void
     {
         $m = "/m/{$this->migration->id}";
-        $sheet
-            = 'Entity,Field,Type,Length,Required,Unique,References,Allowed '
+        $sheet = 'Entity,Field,Type,Length,Required,Unique,References,Allowed '
                 ."values,Default,Note\nharbour,id,assigned,,,key,,,,\nharbour,code,text,8,yes,yes,,,,\n"
                 ."harbour,title,text,80,yes,,,,,was name\nquay,code,text,12,yes,yes,,,,\n"
                 ."quay,harbour,,,yes,,harbour,,,\nquay,kind,,,,,,stone;timber,stone,\nquay,part_of,,,,,quay,,,\nquay,built,date,,,,,,,\n";
@@ -138,8 +137,7 @@ final class TargetTest extends TestCase
             'from' => 'file',
             'file' => UploadedFile::fake()->createWithContent('target.csv', $sheet),
         ])->assertSessionHas('refused');
-        $many
-            = "Entity,Field,Type,Length\none,a,,\n"
+        $many = "Entity,Field,Type,Length\none,a,,\n"
             .implode("\n", array_map(fn ($i) => "two,f$i,text,4000", range(1, 8)))."\n";
         $this->post("$m/target/describe", [
             'from' => 'file',

@@ -21,8 +21,7 @@ $wide = fn (string $s) => mb_convert_encoding($s, 'UTF-16LE', 'UTF-8');
 $short = fn (string $s) => chr(mb_strlen($s)).$wide($s);
 $done = fn (int $status = 0, int $rows = 0) => "\xFD".pack('vvP', $status, 0, $rows);
 $error = function (int $number, string $text) use ($wide, $short): string {
-    $body
-        = pack('VCC', $number, 1, 14).pack('v', mb_strlen($text)).$wide($text).$short('yard-server').$short('')
+    $body = pack('VCC', $number, 1, 14).pack('v', mb_strlen($text)).$wide($text).$short('yard-server').$short('')
         .pack('V', 1);
 
     return "\xAA".pack('v', strlen($body)).$body;

@@ -89,11 +89,10 @@ trait WritesResult
         if ($to === null) {
             return true;
         }
-        $json
-            = json_encode(
-                $result,
-                JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR,
-            ).PHP_EOL;
+        $json = json_encode(
+            $result,
+            JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR,
+        ).PHP_EOL;
         if (@file_put_contents($to === '-' ? 'php://stdout' : $to, $json) === false) {
             fwrite(STDERR, "The result cannot be written to $to.".PHP_EOL);
 

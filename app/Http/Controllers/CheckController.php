@@ -66,11 +66,10 @@ final class CheckController extends Controller
         $data = self::data($migration, $page->definitions, $load);
         $load = $data['load'];
         $check = $data['check']?->state === 'done' ? $data['check'] : abort(404);
-        $found
-            = collect([...$check->result['causes'] ?? [], ...$check->result['others'] ?? []])->firstWhere(
-                'number',
-                $cause,
-            ) ?? abort(404);
+        $found = collect([...$check->result['causes'] ?? [], ...$check->result['others'] ?? []])->firstWhere(
+            'number',
+            $cause,
+        ) ?? abort(404);
         $columns = $load->extract->tidyColumns();
         // Another take numbers its rows anew.
         $same = ($check->result['take'] ?? null) === $load->extract->take_id;

@@ -37,27 +37,26 @@ final class CrosswalksController extends Controller
         $this->authorize('view', $migration);
         $page = new Page($migration, 'crosswalks', $entity);
         $use = new CodeUse($page->definitions);
-        $codes
-            = $page->orderError === null
-                ? $migration
-                    ->codeCrosswalks()
-                    ->with('entries')
-                    ->orderBy('name')
-                    ->get()
-                    ->map(
-                        fn (CodeCrosswalk $c) => [
-                            'model' => $c,
-                            'values' => $use->values($c),
-                            'uses' => $use->of($c->name),
-                            'allowed' => $use->allowed($c),
-                            'suggestions' => CodeSuggestions::of($use, $c),
-                        ],
-                    )
-                    ->filter(
-                        fn ($c) => $page->entity === null
-                            || collect($c['uses'])->contains(fn ($u) => $u['load']->entity_id === $page->entity->id),
-                    )
-                : collect();
+        $codes = $page->orderError === null
+            ? $migration
+                ->codeCrosswalks()
+                ->with('entries')
+                ->orderBy('name')
+                ->get()
+                ->map(
+                    fn (CodeCrosswalk $c) => [
+                        'model' => $c,
+                        'values' => $use->values($c),
+                        'uses' => $use->of($c->name),
+                        'allowed' => $use->allowed($c),
+                        'suggestions' => CodeSuggestions::of($use, $c),
+                    ],
+                )
+                ->filter(
+                    fn ($c) => $page->entity === null
+                        || collect($c['uses'])->contains(fn ($u) => $u['load']->entity_id === $page->entity->id),
+                )
+            : collect();
 
         return view('crosswalks.index', [
             'codesPerPage' => self::CODES,

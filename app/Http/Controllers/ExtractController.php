@@ -71,22 +71,20 @@ final class ExtractController extends Controller
         }
 
         if ($show === 'key') {
-            $data['key']
-                = KeyRows::of(
-                    (int) $extract->take_id,
-                    $request->integer('of'),
-                    $request->boolean('blank'),
-                    (string) $request->query('from', '0-0'),
-                ) ?? abort(404);
+            $data['key'] = KeyRows::of(
+                (int) $extract->take_id,
+                $request->integer('of'),
+                $request->boolean('blank'),
+                (string) $request->query('from', '0-0'),
+            ) ?? abort(404);
         }
         if ($show === 'changes') {
-            $of
-                = $extract
-                    ->takes()
-                    ->where('state', 'frozen')
-                    ->where('number', $request->integer('of'))
-                    ->whereNotNull('compared')
-                    ->first() ?? abort(404);
+            $of = $extract
+                ->takes()
+                ->where('state', 'frozen')
+                ->where('number', $request->integer('of'))
+                ->whereNotNull('compared')
+                ->first() ?? abort(404);
             $kind = in_array($request->query('kind'), TakeChanges::KINDS, true)
                 ? (string) $request->query('kind')
                 : 'added';
@@ -102,10 +100,9 @@ final class ExtractController extends Controller
         abort_if($extract->take === null, 404);
         $column = $extract->tidyColumns()->all[$position] ?? abort(404);
         $value = $request->has('value') ? (string) $request->query('value') : null;
-        $rows
-            = $value === null
-                ? null
-                : ValueRows::find((int) $extract->take_id, $position, $value, max(0, $request->integer('after')));
+        $rows = $value === null
+            ? null
+            : ValueRows::find((int) $extract->take_id, $position, $value, max(0, $request->integer('after')));
 
         return view(
             'sources.column',
@@ -131,8 +128,7 @@ final class ExtractController extends Controller
         $data = $this->common($migration, $extract);
         $after = $request->integer('after');
         // Those of many rows are written down apart.
-        $apart
-            = count($finding->rows) < $finding->n
+        $apart = count($finding->rows) < $finding->n
             && DB::table('finding_rows')->where('finding_id', $finding->id)->exists();
         $numbers = $apart
             ? RowNumbers::page(DB::table('finding_rows')->where('finding_id', $finding->id), $after)

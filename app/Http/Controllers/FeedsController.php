@@ -33,15 +33,14 @@ final class FeedsController extends Controller
                 array_filter((array) $request->query('of'), fn ($id) => $extracts->contains('id', (int) $id)),
             ),
         );
-        $known
-            = count($chosen) === 2
-                ? ColumnReference::query()
-                    ->where('extract_id', $chosen[0]->id)
-                    ->where('parent_extract_id', $chosen[1]->id)
-                    ->where('decision', '<>', 'dismissed')
-                    ->orderByRaw("decision = 'accepted' DESC, id")
-                    ->first()
-                : null;
+        $known = count($chosen) === 2
+            ? ColumnReference::query()
+                ->where('extract_id', $chosen[0]->id)
+                ->where('parent_extract_id', $chosen[1]->id)
+                ->where('decision', '<>', 'dismissed')
+                ->orderByRaw("decision = 'accepted' DESC, id")
+                ->first()
+            : null;
 
         return view('sources.feed', [
             'page' => new Page($migration, 'sources'),

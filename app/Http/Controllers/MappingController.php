@@ -66,18 +66,17 @@ final class MappingController extends Controller
         $checked = CheckController::data($migration, $page->definitions, $load);
         $asked = $request->query('rows');
         if ($request->filled('pick')) {
-            $asked
-                = implode(
-                    ',',
-                    SampleRows::pick(
-                        $load,
-                        (string) $request->query('pick'),
-                        $page->round,
-                        $checked['check'],
-                        $request->query('column'),
-                        (string) $request->query('value', ''),
-                    ),
-                )
+            $asked = implode(
+                ',',
+                SampleRows::pick(
+                    $load,
+                    (string) $request->query('pick'),
+                    $page->round,
+                    $checked['check'],
+                    $request->query('column'),
+                    (string) $request->query('value', ''),
+                ),
+            )
                 ?: $asked;
         }
         $rows = RuleSheet::rows($load, $asked);
@@ -189,8 +188,7 @@ final class MappingController extends Controller
         $page = new Page($migration, 'mapping', $load->entity->name);
         $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? $load;
         $columns = $load->extract->tidyColumns();
-        $cells
-            = (new StagedRows((int) $load->extract->take_id, $load->extract_id, $columns->byHeader()))->numbered([$row])[
+        $cells = (new StagedRows((int) $load->extract->take_id, $load->extract_id, $columns->byHeader()))->numbered([$row])[
                 $row
             ] ?? abort(404);
         $data = RecordSent::of($page, $load, $row, $cells) + [

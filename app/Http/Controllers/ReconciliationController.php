@@ -15,14 +15,13 @@ final class ReconciliationController extends Controller
         $this->authorize('view', $migration);
         $page = new Page($migration, 'reconciliation', $entity);
         $proofs = $page->round === null ? null : new Proofs($page->round);
-        $links
-            = $page->round === null
-                ? []
-                : DB::select(
-                    "SELECT load_id, field, SUM(state = 'made') AS made, SUM(state = 'waiting') AS waiting "
-                        .'FROM links WHERE round_id = ? GROUP BY load_id, field',
-                    [$page->round->id],
-                );
+        $links = $page->round === null
+            ? []
+            : DB::select(
+                "SELECT load_id, field, SUM(state = 'made') AS made, SUM(state = 'waiting') AS waiting "
+                    .'FROM links WHERE round_id = ? GROUP BY load_id, field',
+                [$page->round->id],
+            );
 
         return view('reconciliation.index', [
             'page' => $page,

@@ -26,13 +26,12 @@ final class ReferencesController extends Controller
             ->orderByRaw("decision = 'dismissed', extract_id, id")
             ->get();
         $open = $request->has('orphans') ? $all->firstWhere('id', $request->integer('orphans')) : null;
-        $numbers
-            = $open === null
-                ? null
-                : RowNumbers::page(
-                    DB::table('orphan_rows')->where('migration_id', $migration->id)->where('reference', $open->number),
-                    $request->integer('after'),
-                );
+        $numbers = $open === null
+            ? null
+            : RowNumbers::page(
+                DB::table('orphan_rows')->where('migration_id', $migration->id)->where('reference', $open->number),
+                $request->integer('after'),
+            );
 
         return view('sources.references', [
             'page' => new Page($migration, 'sources'),

@@ -154,36 +154,33 @@ final class RejectsController extends Controller
     {
         $load = $page->definitions->loads()->firstWhere('id', $group->load) ?? abort(404);
         $values = $list->values($group);
-        $rows
-            = $values === []
-                ? []
-                : DB::table('outcomes')
-                    ->where('round_id', $round->id)
-                    ->where('load_id', $load->id)
-                    ->where('outcome', 'rejected')
-                    ->whereIntegerInRaw('cause_id', array_map(fn ($v) => (int) $v->id, $values))
-                    ->orderBy('row_no')
-                    ->limit(8)
-                    ->get(['load_id', 'row_no', 'legacy_key', 'cause_id'])
-                    ->all();
+        $rows = $values === []
+            ? []
+            : DB::table('outcomes')
+                ->where('round_id', $round->id)
+                ->where('load_id', $load->id)
+                ->where('outcome', 'rejected')
+                ->whereIntegerInRaw('cause_id', array_map(fn ($v) => (int) $v->id, $values))
+                ->orderBy('row_no')
+                ->limit(8)
+                ->get(['load_id', 'row_no', 'legacy_key', 'cause_id'])
+                ->all();
         $columns = $load->extract->tidyColumns();
         try {
-            $rule
-                = $group->field === null
-                    ? null
-                    : $page->definitions->mapper($load)->rules()[explode(', ', $group->field)[0]] ?? null;
+            $rule = $group->field === null
+                ? null
+                : $page->definitions->mapper($load)->rules()[explode(', ', $group->field)[0]] ?? null;
             $keys = $page->definitions->mapper($load)->keyPositions();
         } catch (DefinitionError) {
             [$rule, $keys] = [null, []];
         }
         $headers = array_map(fn (int $i) => $columns->all[$i]->header, $rule === null ? $keys : $rule->columns);
-        $crosswalk
-            = in_array($group->code, ['no_new_value', 'code_rejected'], true) && $rule !== null && $rule->codes !== []
-                ? CodeCrosswalk::query()
-                    ->where('migration_id', $page->migration->id)
-                    ->where('name', $rule->codes[0])
-                    ->first()
-                : null;
+        $crosswalk = in_array($group->code, ['no_new_value', 'code_rejected'], true) && $rule !== null && $rule->codes !== []
+            ? CodeCrosswalk::query()
+                ->where('migration_id', $page->migration->id)
+                ->where('name', $rule->codes[0])
+                ->first()
+            : null;
 
         return [
             'load' => $load,

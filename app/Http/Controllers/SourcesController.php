@@ -94,8 +94,7 @@ final class SourcesController extends Controller
         abort_unless($take->extract?->source?->migration_id === $migration->id, 404);
         $answer = response()->view('sources.progress', ['migration' => $migration, 'take' => $take]);
         // Who waits on the page of an extract without rows wants to see them; any other page may hold something half typed.
-        $waits
-            = $take->number === 1
+        $waits = $take->number === 1
             && $take->state === 'frozen'
             && str_ends_with(
                 (string) parse_url((string) $request->header('HX-Current-URL'), PHP_URL_PATH),

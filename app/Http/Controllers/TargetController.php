@@ -181,10 +181,9 @@ final class TargetController extends Controller
         $page = new Page($migration, 'target');
         $targets = $migration->targets()->orderBy('id')->get();
         $target = $targets->firstWhere('id', $request->integer('target')) ?? $targets->first();
-        $prefix
-            = preg_match('/^[a-z][a-z0-9_]{0,20}$/', (string) $request->query('prefix')) === 1
-                ? (string) $request->query('prefix')
-                : '';
+        $prefix = preg_match('/^[a-z][a-z0-9_]{0,20}$/', (string) $request->query('prefix')) === 1
+            ? (string) $request->query('prefix')
+            : '';
         $missing = [];
         $error = null;
         try {

@@ -70,10 +70,9 @@ final class UploadController extends Controller
         } catch (\InvalidArgumentException|ReadingError $e) {
             $error = $e->getMessage();
         }
-        $preview
-            = $settings === null
-                ? ['columns' => null, 'rows' => [], 'error' => $part->refused]
-                : $this->incoming->preview($upload, $settings, $rows);
+        $preview = $settings === null
+            ? ['columns' => null, 'rows' => [], 'error' => $part->refused]
+            : $this->incoming->preview($upload, $settings, $rows);
         $data = [
             'migration' => $migration,
             'upload' => $upload,

@@ -9,8 +9,7 @@ use Symfony\Component\HttpFoundation\Response;
 /** Scripts, styles, fonts and requests come from this application alone; nothing inline runs. */
 final class SecurityHeaders
 {
-    private const POLICY
-        = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
+    private const POLICY = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
         ."connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
 
     public function handle(Request $request, Closure $next): Response

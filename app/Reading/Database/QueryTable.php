@@ -108,11 +108,10 @@ final class QueryTable implements Table
                     }
                 }
                 $this->statement->closeCursor();
-                $this->statement
-                    = $this->link->driver === 'pgsql' && $fetched === self::FETCH
-                        ? ($this->link->pdo->query('FETCH '.self::FETCH.' FROM baggage')
-                        ?: null)
-                        : null;
+                $this->statement = $this->link->driver === 'pgsql' && $fetched === self::FETCH
+                    ? ($this->link->pdo->query('FETCH '.self::FETCH.' FROM baggage')
+                    ?: null)
+                    : null;
             }
             if ($this->limit === null) {
                 $this->after = $this->count();
@@ -189,13 +188,12 @@ final class QueryTable implements Table
 
             return ":f{$i}_$n";
         };
-        $value
-            = preg_match('/^:(\w+)$/', $f->value, $m) === 1
-                ? $this->values[$m[1]]
-                    ?? throw ReadingError::broken(
-                        "The filter on \"$f->column\" names the parameter $f->value, and nothing says where its value comes from.",
-                    )
-                : $f->value;
+        $value = preg_match('/^:(\w+)$/', $f->value, $m) === 1
+            ? $this->values[$m[1]]
+                ?? throw ReadingError::broken(
+                    "The filter on \"$f->column\" names the parameter $f->value, and nothing says where its value comes from.",
+                )
+            : $f->value;
         $like = fn (string $pattern) => "$column LIKE "
             .$bind(str_replace(['!', '%', '_'], ['!!', '!%', '!_'], $value).'%').' ESCAPE \'!\'';
         if ($f->test === 'one of') {

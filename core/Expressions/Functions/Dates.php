@@ -72,10 +72,9 @@ final class Dates
                 $part['m'] = $month;
             } elseif ($letter === 'y') {
                 // POSIX.1-2017, strptime %y: 69-99 are 1969-1999, 00-68 are 2000-2068.
-                $part['Y']
-                    = $window === null
-                        ? (int) $found + ((int) $found >= 69 ? 1900 : 2000)
-                        : $window + (((((int) $found - $window) % 100) + 100) % 100);
+                $part['Y'] = $window === null
+                    ? (int) $found + ((int) $found >= 69 ? 1900 : 2000)
+                    : $window + (((((int) $found - $window) % 100) + 100) % 100);
             } else {
                 $part[$letter] = (int) $found;
             }

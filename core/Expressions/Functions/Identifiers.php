@@ -278,8 +278,7 @@ final class Identifiers
         $at = strrpos((string) $address, '@');
         if ($address !== null && $at !== false) {
             $host = str_replace(',', '.', substr($address, $at + 1));
-            $address
-                = substr($address, 0, $at + 1)
+            $address = substr($address, 0, $at + 1)
                 .preg_replace(['/\.{2,}/', '/(?<![.])(?<=\w{2})(com|net|org)$/i'], ['.', '.$1'], $host);
         }
 

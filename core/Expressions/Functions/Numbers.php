@@ -37,8 +37,7 @@ final class Numbers
         }
         $number = ltrim($number, '+');
         $thousands = $sign === ',' ? '.' : ',';
-        $pattern
-            = '/^(?:\d+|\d{1,3}(?:'.preg_quote($thousands, '/').'\d{3})+)?(?:'.preg_quote($sign, '/').'\d*)?$/';
+        $pattern = '/^(?:\d+|\d{1,3}(?:'.preg_quote($thousands, '/').'\d{3})+)?(?:'.preg_quote($sign, '/').'\d*)?$/';
         if (preg_match($pattern, $number) !== 1 || preg_match('/\d/', $number) !== 1) {
             throw new RuleFailure('not_a_number', "Not a number with the decimal sign \"$sign\"", $raw);
         }

@@ -314,32 +314,31 @@ final class Text
     public static function replacePattern(?string $text, string $pattern, ?string $new): ?string
     {
         $made = 0;
-        $out
-            = $text === null
-                ? null
-                : @preg_replace_callback(
-                    self::pattern($pattern),
-                    function (array $found) use ($new, $text, &$made): string {
-                        $groups = preg_match_all('/[$\\\\]\{?\d/', (string) $new);
-                        if (
-                            $made
-                                + strlen((string) $new)
-                                + $groups * max(0, ...array_map(strlen(...), array_values($found)))
-                            > self::LONGEST
-                        ) {
-                            throw self::tooLong($text);
-                        }
-                        $put = (string) preg_replace_callback(
-                            '/[$\\\\](?:\{(\d{1,2})\}|(\d{1,2}))/',
-                            fn (array $g) => $found[(int) ($g[1] !== '' ? $g[1] : $g[2])] ?? '',
-                            (string) $new,
-                        );
-                        $made += strlen($put);
+        $out = $text === null
+            ? null
+            : @preg_replace_callback(
+                self::pattern($pattern),
+                function (array $found) use ($new, $text, &$made): string {
+                    $groups = preg_match_all('/[$\\\\]\{?\d/', (string) $new);
+                    if (
+                        $made
+                            + strlen((string) $new)
+                            + $groups * max(0, ...array_map(strlen(...), array_values($found)))
+                        > self::LONGEST
+                    ) {
+                        throw self::tooLong($text);
+                    }
+                    $put = (string) preg_replace_callback(
+                        '/[$\\\\](?:\{(\d{1,2})\}|(\d{1,2}))/',
+                        fn (array $g) => $found[(int) ($g[1] !== '' ? $g[1] : $g[2])] ?? '',
+                        (string) $new,
+                    );
+                    $made += strlen($put);
 
-                        return $put;
-                    },
-                    $text,
-                );
+                    return $put;
+                },
+                $text,
+            );
         if ($text !== null && $out === null) {
             throw new RuleFailure(
                 'bad_pattern',

@@ -106,10 +106,9 @@ final readonly class Address
 
     private static function url(string $url): string
     {
-        $parts
-            = preg_match('~^https?://[\x21-\x7E]+$~Di', $url) === 1 && strpbrk($url, '\\"<>^`{|}') === false
-                ? parse_url($url)
-                : false;
+        $parts = preg_match('~^https?://[\x21-\x7E]+$~Di', $url) === 1 && strpbrk($url, '\\"<>^`{|}') === false
+            ? parse_url($url)
+            : false;
         if ($parts === false || array_diff(array_keys($parts), ['scheme', 'host', 'port', 'path']) !== []) {
             throw AddressError::url($url);
         }

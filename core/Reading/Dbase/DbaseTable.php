@@ -93,8 +93,7 @@ final class DbaseTable implements Table
         if ($this->columns !== null) {
             return $this->columns;
         }
-        $head
-            = $this->take(32)
+        $head = $this->take(32)
             ?? throw ReadingError::broken('The file is too short to be a dBase table: its header has 32 bytes.');
         $version = ord($head[0]) & 0x07;
         if (! in_array($version, [3, 4], true) && ! in_array(ord($head[0]), [0x30, 0x31, 0x32, 0xF5], true)) {
@@ -111,14 +110,13 @@ final class DbaseTable implements Table
         $this->recordLength = $sizes['r'];
         $language = ord($head[29]);
         $encoding = $this->format->encoding ?? (self::PAGES[$language] ?? Encoding::Dos850);
-        $this->pageFrom
-            = $this->format->encoding === null && ! isset(self::PAGES[$language])
-                ? sprintf(
-                    'The file does not say its code page (language byte %02X), so %s was taken.',
-                    $language,
-                    $encoding->value,
-                )
-                : '';
+        $this->pageFrom = $this->format->encoding === null && ! isset(self::PAGES[$language])
+            ? sprintf(
+                'The file does not say its code page (language byte %02X), so %s was taken.',
+                $language,
+                $encoding->value,
+            )
+            : '';
         $this->decoder = new Decoder($encoding);
         $rest = $this->take($sizes['h'] - 32);
         if ($sizes['h'] < 65 || $rest === null) {

@@ -85,10 +85,8 @@ final class NestedTable implements Table
             foreach ($flat as $header => $value) {
                 $header = (string) $header;
                 if (isset($this->positions[$header])) {
-                    $cells[$this->positions[$header]]
-                        = isset($this->lists[$header]) && ! str_starts_with((string) $value, '[') && $value !== null
-                            ? self::json([$value])
-                            : $value;
+                    $single = isset($this->lists[$header]) && ! str_starts_with((string) $value, '[') && $value !== null;
+                    $cells[$this->positions[$header]] = $single ? self::json([$value]) : $value;
                 } elseif (($owner = $this->owner($header)) !== null) {
                     // Elsewhere a list, here a single object: its parts go into the one cell as they are.
                     $at = $this->positions[$owner];

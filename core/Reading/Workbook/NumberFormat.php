@@ -64,11 +64,10 @@ final class NumberFormat
         foreach (self::split($code) as $section) {
             $this->sections[] = self::tokens($section);
         }
-        $this->isDate
-            = array_filter(
-                $this->sections[0] ?? [],
-                fn ($t) => in_array($t[0], ['y', 'm', 'd', 'h', 's', 'elapsed'], true),
-            ) !== [];
+        $this->isDate = array_filter(
+            $this->sections[0] ?? [],
+            fn ($t) => in_array($t[0], ['y', 'm', 'd', 'h', 's', 'elapsed'], true),
+        ) !== [];
     }
 
     public static function builtIn(int $id): self

@@ -192,8 +192,7 @@ final class SheetGrid implements \IteratorAggregate
     {
         $cells = [];
         $next = 0;
-        $covered
-            = $this->x === ''
+        $covered = $this->x === ''
             && preg_match_all(self::CELL, $xml, $found, PREG_SET_ORDER | PREG_UNMATCHED_AS_NULL) !== false
                 ? array_sum(array_map(strlen(...), array_column($found, 0)))
                 : -1;
@@ -248,8 +247,7 @@ final class SheetGrid implements \IteratorAggregate
             if (! ($c instanceof \DOMElement) || $c->localName !== 'c') {
                 continue;
             }
-            $column
-                = preg_match('/^([A-Z]+)\d+$/', $c->getAttribute('r'), $m) === 1 ? Layout::number($m[1]) - 1 : $next;
+            $column = preg_match('/^([A-Z]+)\d+$/', $c->getAttribute('r'), $m) === 1 ? Layout::number($m[1]) - 1 : $next;
             $value = $inline = null;
             $formula = false;
             foreach ($c->childNodes as $child) {

@@ -34,8 +34,7 @@ final class SheetTable implements Table
     {
         $columns = $this->table->columns();
         foreach ($this->format->views as $header => $view) {
-            $column
-                = $columns->find((string) $header)
+            $column = $columns->find((string) $header)
                 ?? throw ReadingError::broken(
                     "The sheet has no column \"$header\" whose cells could be taken as $view->value.",
                 );

@@ -30,8 +30,7 @@ final class ObjectSchemas
     public static function read(array $document): Schema
     {
         $self = new self($document);
-        $schemas
-            = (array) ($document['components']['schemas'] ?? ($document['$defs'] ?? ($document['definitions'] ?? [])));
+        $schemas = (array) ($document['components']['schemas'] ?? ($document['$defs'] ?? ($document['definitions'] ?? [])));
         if (isset($document['properties'])) {
             $schemas[self::name((string) ($document['title'] ?? 'record'))] ??= $document;
         }
@@ -69,8 +68,7 @@ final class ObjectSchemas
             $key = is_array($is) && ($is['x-key'] ?? false) === true ? (string) $property : $key;
         }
         if ($key === null) {
-            $fields
-                = ['id' => new Field('id', Field::fromArray(['name' => 'id', 'kind' => 'integer'])->type, false, true)]
+            $fields = ['id' => new Field('id', Field::fromArray(['name' => 'id', 'kind' => 'integer'])->type, false, true)]
                 + $fields;
             $key = 'id';
         }
@@ -157,10 +155,9 @@ final class ObjectSchemas
             ...(array) ($is['oneOf'] ?? []),
         ];
         foreach ($candidates as $candidate) {
-            $name
-                = is_array($candidate) && is_string($candidate['$ref'] ?? null)
-                    ? self::name(basename($candidate['$ref']))
-                    : null;
+            $name = is_array($candidate) && is_string($candidate['$ref'] ?? null)
+                ? self::name(basename($candidate['$ref']))
+                : null;
             if ($name !== null && isset($this->named[$name])) {
                 return $name;
             }

@@ -72,15 +72,14 @@ final class SheetDescription
             $key = $keys[$entity] ?? (isset($of['id']) ? 'id' : null);
             if ($key === null) {
                 // The target gives every record a key, whether the sheet speaks of it or not.
-                $of
-                    = [
-                        'id' => new Field(
-                            'id',
-                            Field::fromArray(['name' => 'id', 'kind' => 'integer'])->type,
-                            false,
-                            true,
-                        ),
-                    ] + $of;
+                $of = [
+                    'id' => new Field(
+                        'id',
+                        Field::fromArray(['name' => 'id', 'kind' => 'integer'])->type,
+                        false,
+                        true,
+                    ),
+                ] + $of;
                 $key = 'id';
             }
             $entities[] = new Entity((string) $entity, $key, array_values($of), array_values($uniques[$entity] ?? []));
@@ -116,8 +115,7 @@ final class SheetDescription
                 ),
             ]);
         }
-        $numbers
-            = preg_match('/^(\d+)(?:\s*[,.]\s*(\d+))?$/', $length, $m) === 1 ? [(int) $m[1], (int) ($m[2] ?? 0)] : null;
+        $numbers = preg_match('/^(\d+)(?:\s*[,.]\s*(\d+))?$/', $length, $m) === 1 ? [(int) $m[1], (int) ($m[2] ?? 0)] : null;
         if ($length !== '' && $numbers === null) {
             throw new DescriptionError("Row $row: a length is a number, or two as in \"9,2\", not \"$length\".");
         }
