@@ -35,7 +35,8 @@ Route::middleware('auth')->group(function () {
     Route::post('/migrations', [MigrationsController::class, 'store']);
     Route::post('/plans', [MigrationsController::class, 'import']);
 
-    Route::prefix('/m/{migration}')
+    // What an address names below a migration is looked for in that migration alone.
+    Route::prefix('/m/{migration}')->scopeBindings()
         ->whereNumber([
             'migration',
             'extract',

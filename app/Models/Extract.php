@@ -45,6 +45,12 @@ final class Extract extends Model
         return $this->hasMany(Take::class);
     }
 
+    /** @return HasMany<Finding, $this> */
+    public function findings(): HasMany
+    {
+        return $this->hasMany(Finding::class);
+    }
+
     /** @return HasMany<Load, $this> */
     public function loads(): HasMany
     {

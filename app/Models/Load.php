@@ -52,6 +52,12 @@ final class Load extends Model
         return $this->belongsTo(Extract::class);
     }
 
+    /** @return HasMany<RuleVersion, $this> */
+    public function versions(): HasMany
+    {
+        return $this->hasMany(RuleVersion::class);
+    }
+
     /** @return HasMany<Rule, $this> */
     public function rules(): HasMany
     {

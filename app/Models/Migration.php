@@ -3,8 +3,10 @@
 namespace App\Models;
 
 use Baggage\Core\Targets\Schema;
+use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\HasMany;
+use Illuminate\Database\Eloquent\Relations\HasManyThrough;
 
 /**
  * @property int $id
@@ -57,6 +59,52 @@ final class Migration extends Model
     public function rounds(): HasMany
     {
         return $this->hasMany(Round::class);
+    }
+
+    /** @return HasManyThrough<Extract, Source, $this> */
+    public function extracts(): HasManyThrough
+    {
+        return $this->hasManyThrough(Extract::class, Source::class);
+    }
+
+    /** @return HasManyThrough<Connection, Source, $this> */
+    public function connections(): HasManyThrough
+    {
+        return $this->hasManyThrough(Connection::class, Source::class);
+    }
+
+    /** @return HasManyThrough<Pass, Round, $this> */
+    public function passes(): HasManyThrough
+    {
+        return $this->hasManyThrough(Pass::class, Round::class);
+    }
+
+    /** @return HasMany<ColumnReference, $this> */
+    public function references(): HasMany
+    {
+        return $this->hasMany(ColumnReference::class);
+    }
+
+    /** @return HasMany<ChangeList, $this> */
+    public function lists(): HasMany
+    {
+        return $this->hasMany(ChangeList::class);
+    }
+
+    /** @return Builder<Take> */
+    public function takes(): Builder
+    {
+        return Take::query()->whereRelation('extract.source', 'migration_id', $this->id);
+    }
+
+    /** What an address names below the migration: its own or nothing. */
+    public function resolveChildRouteBinding($childType, $value, $field): ?Model
+    {
+        return match ($childType) {
+            'take' => $this->takes()->whereKey($value)->first(),
+            'crosswalk' => $this->codeCrosswalks()->whereKey($value)->first(),
+            default => parent::resolveChildRouteBinding($childType, $value, $field),
+        };
     }
 
     /** The round people look at: the latest one. */

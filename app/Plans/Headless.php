@@ -70,10 +70,9 @@ final class Headless
         $made = [];
         foreach (
             DependentFeeds::inOrder(
-                Extract::query()
-                    ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))
+                $migration->extracts()
                     ->with('source')
-                    ->orderBy('id')
+                    ->orderBy('extracts.id')
                     ->get(),
             ) as $extract
         ) {

@@ -24,11 +24,10 @@ final class ReferenceFinder
     public function find(Migration $migration): void
     {
         $prints = new StagedPrints;
-        $extracts = Extract::query()
-            ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))
+        $extracts = $migration->extracts()
             ->whereNotNull('take_id')
             ->with(['take', 'source'])
-            ->orderBy('id')
+            ->orderBy('extracts.id')
             ->get();
         $parents = $this->parents($extracts->all(), $prints);
         $prints->index();

@@ -13,6 +13,7 @@ use App\Models\Pass;
 use App\Models\Role;
 use App\Models\Round;
 use App\View\RecordSent;
+use App\View\Page;
 use App\View\Say;
 use Illuminate\Http\UploadedFile;
 use Illuminate\Support\Facades\Artisan;

@@ -23,7 +23,6 @@ final class ChangesController extends Controller
     public function show(Migration $migration, ChangeList $list): View
     {
         $this->authorize('view', $migration);
-        abort_unless($list->migration_id === $migration->id, 404);
 
         return view($list->kind === 'target' ? 'target.changes' : 'specification.changes', [
             'page' => new Page(
@@ -47,7 +46,6 @@ final class ChangesController extends Controller
         PlanImporter $importer,
     ): RedirectResponse {
         $this->authorize('work', $migration);
-        abort_unless($list->migration_id === $migration->id, 404);
         if ($list->kind === 'target') {
             return $this->takeOver($migration, $list, $importer);
         }

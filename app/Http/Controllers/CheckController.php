@@ -27,7 +27,6 @@ final class CheckController extends Controller
     public function start(Migration $migration, Load $load): RedirectResponse
     {
         $this->authorize('work', $migration);
-        abort_unless($load->migration_id === $migration->id, 404);
         $check = LoadCheck::query()->firstOrNew(['load_id' => $load->id]);
         if ($check->exists && $check->isGoing()) {
             return back()->with('refused', "\"$load->name\" is being checked right now.");
@@ -52,7 +51,6 @@ final class CheckController extends Controller
     public function show(Migration $migration, Load $load): View
     {
         $this->authorize('view', $migration);
-        abort_unless($load->migration_id === $migration->id, 404);
 
         return view('mapping.check', self::data($migration, new Definitions($migration), $load));
     }
@@ -61,7 +59,6 @@ final class CheckController extends Controller
     public function rows(Request $request, Migration $migration, Load $load, int $cause): View
     {
         $this->authorize('view', $migration);
-        abort_unless($load->migration_id === $migration->id, 404);
         $page = new Page($migration, 'mapping', $load->entity->name);
         $data = self::data($migration, $page->definitions, $load);
         $load = $data['load'];
@@ -120,7 +117,6 @@ final class CheckController extends Controller
     public function stop(Migration $migration, Load $load): RedirectResponse
     {
         $this->authorize('work', $migration);
-        abort_unless($load->migration_id === $migration->id, 404);
         LoadCheck::query()
             ->where('load_id', $load->id)
             ->whereIn('state', ['queued', 'running'])

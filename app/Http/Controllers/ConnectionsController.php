@@ -43,7 +43,6 @@ final class ConnectionsController extends Controller
     public function show(Request $request, Migration $migration, Connection $connection): View
     {
         $this->authorize('work', $migration);
-        $this->belongs($migration, $connection);
         if ($connection->driver === Driver::Http) {
             return $this->preview($request, $migration, $connection);
         }
@@ -66,7 +65,6 @@ final class ConnectionsController extends Controller
     public function preview(Request $request, Migration $migration, Connection $connection): View
     {
         $this->authorize('work', $migration);
-        $this->belongs($migration, $connection);
         $rows = in_array($request->integer('rows'), [5, 10, 20, 50], true) ? $request->integer('rows') : 10;
         [$error, $preview] = [null, ['columns' => null, 'rows' => [], 'error' => null]];
         $settings = new ReaderSettings(
@@ -103,7 +101,6 @@ final class ConnectionsController extends Controller
     public function freeze(Request $request, Migration $migration, Connection $connection): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $this->belongs($migration, $connection);
         $source = $connection->source()->firstOrFail();
         $chosen = [];
         try {
@@ -160,7 +157,6 @@ final class ConnectionsController extends Controller
     public function destroy(Migration $migration, Connection $connection): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $this->belongs($migration, $connection);
         $connection->delete();
         Audit::note($migration->id, "removed the connection $connection->name");
 
@@ -184,10 +180,5 @@ final class ConnectionsController extends Controller
         }
 
         return ['columns' => $columns, 'rows' => $found, 'error' => null];
-    }
-
-    private function belongs(Migration $migration, Connection $connection): void
-    {
-        abort_unless($connection->source()->value('migration_id') === $migration->id, 404);
     }
 }

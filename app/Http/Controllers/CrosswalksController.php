@@ -90,7 +90,6 @@ final class CrosswalksController extends Controller
         Repairs $repairs,
     ): RedirectResponse {
         $this->authorize('repair', $migration);
-        abort_unless($crosswalk->migration_id === $migration->id, 404);
         $data = $request->validate([
             'old' => 'required|string|max:190',
             'new' => 'nullable|string|max:190',
@@ -139,7 +138,6 @@ final class CrosswalksController extends Controller
         Repairs $repairs,
     ): RedirectResponse {
         $this->authorize('repair', $migration);
-        abort_unless($crosswalk->migration_id === $migration->id, 404);
         $data = $request->validate([
             'rows' => 'required|array|max:'.self::CODES,
             'rows.*.old' => 'required|string|max:190',
@@ -207,7 +205,6 @@ final class CrosswalksController extends Controller
         Repairs $repairs,
     ): RedirectResponse {
         $this->authorize('work', $migration);
-        abort_unless($crosswalk->migration_id === $migration->id, 404);
         $data = $request->validate([
             'otherwise' => 'required|in:'.implode(',', array_column(Otherwise::cases(), 'value')),
             'otherwise_value' => 'nullable|required_if:otherwise,value|string|max:190',
@@ -233,7 +230,6 @@ final class CrosswalksController extends Controller
         Repairs $repairs,
     ): RedirectResponse {
         $this->authorize('repair', $migration);
-        abort_unless($crosswalk->migration_id === $migration->id, 404);
         $data = $request->validate(['take' => 'required|array', 'take.*' => 'string']);
         $suggestions = CodeSuggestions::of(new CodeUse(new Definitions($migration)), $crosswalk->load('entries'));
         $ready = $taken = 0;
@@ -251,7 +247,6 @@ final class CrosswalksController extends Controller
     public function sheet(Migration $migration, CodeCrosswalk $crosswalk): BinaryFileResponse
     {
         $this->authorize('view', $migration);
-        abort_unless($crosswalk->migration_id === $migration->id, 404);
         $values = (new CodeUse(new Definitions($migration)))->values($crosswalk->load('entries'));
         $path = (string) tempnam(sys_get_temp_dir(), 'baggage');
         $book = new WorkbookFile($path);
@@ -286,7 +281,6 @@ final class CrosswalksController extends Controller
     public function readBack(Request $request, Migration $migration, CodeCrosswalk $crosswalk): RedirectResponse
     {
         $this->authorize('work', $migration);
-        abort_unless($crosswalk->migration_id === $migration->id, 404);
         $request->validate(['file' => 'required|file|max:20480']);
         $file = $request->file('file');
         $name = mb_substr($file->getClientOriginalName(), 0, 200);

@@ -124,7 +124,7 @@ final class ExtractController extends Controller
     /** The rows a finding, a key or a reference is about. */
     public function those(Request $request, Migration $migration, Extract $extract, Finding $finding): View
     {
-        abort_unless($finding->extract_id === $extract->id && $finding->take_id === $extract->take_id, 404);
+        abort_unless($finding->take_id === $extract->take_id, 404);
         $data = $this->common($migration, $extract);
         $after = $request->integer('after');
         // Those of many rows are written down apart.
@@ -148,7 +148,6 @@ final class ExtractController extends Controller
     public function decide(Request $request, Migration $migration, Extract $extract, Finding $finding): RedirectResponse
     {
         $this->authorize('repair', $migration);
-        abort_unless($finding->extract_id === $extract->id && $extract->source?->migration_id === $migration->id, 404);
         $data = $request->validate([
             'decision' => 'required|in:'.implode(',', array_keys(Finding::DECISIONS)),
             'note' => 'nullable|string|max:1000',
@@ -169,7 +168,6 @@ final class ExtractController extends Controller
     public function again(Request $request, Migration $migration, Extract $extract): RedirectResponse
     {
         $this->authorize('work', $migration);
-        abort_unless($extract->source?->migration_id === $migration->id, 404);
         $settings = $extract->settings();
         if (! $settings->isReadAgain()) {
             return back()->with('refused', 'This extract comes from a file: upload its next delivery.');
@@ -203,7 +201,6 @@ final class ExtractController extends Controller
     private function common(Migration $migration, Extract $extract): array
     {
         $this->authorize('view', $migration);
-        abort_unless($extract->source?->migration_id === $migration->id, 404);
 
         return [
             'page' => new Page($migration, 'sources'),

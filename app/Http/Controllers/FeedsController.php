@@ -124,7 +124,7 @@ final class FeedsController extends Controller
     {
         $this->authorize('work', $migration);
         abort_unless(
-            $extract->source?->migration_id === $migration->id && $extract->settings()->format instanceof FeedFormat,
+            $extract->settings()->format instanceof FeedFormat,
             404,
         );
         if (
@@ -147,7 +147,7 @@ final class FeedsController extends Controller
     {
         $this->authorize('work', $migration);
         abort_unless(
-            $extract->source?->migration_id === $migration->id && $extract->settings()->format instanceof FeedFormat,
+            $extract->settings()->format instanceof FeedFormat,
             404,
         );
         $users = [
@@ -182,12 +182,11 @@ final class FeedsController extends Controller
     /** @return Collection<int, Extract> */
     private function extracts(Migration $migration): Collection
     {
-        return Extract::query()
-            ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))
+        return $migration->extracts()
             ->whereNotNull('take_id')
             ->with('source')
             ->orderBy('source_id')
-            ->orderBy('id')
+            ->orderBy('extracts.id')
             ->get();
     }
 }

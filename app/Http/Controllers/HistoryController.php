@@ -22,7 +22,6 @@ final class HistoryController extends Controller
     public function index(Request $request, Migration $migration, Load $load): View
     {
         $this->authorize('view', $migration);
-        abort_unless($load->migration_id === $migration->id, 404);
         $field = $request->query('field');
         $versions = RuleVersion::query()
             ->where('load_id', $load->id)
@@ -50,7 +49,6 @@ final class HistoryController extends Controller
         RuleBook $book,
     ): RedirectResponse {
         $this->authorize('work', $migration);
-        abort_unless($load->migration_id === $migration->id && $version->load_id === $load->id, 404);
 
         return $this->put($request, $migration, $load, $version->field, $version, $book);
     }
@@ -59,7 +57,6 @@ final class HistoryController extends Controller
     public function undo(Request $request, Migration $migration, Load $load, RuleBook $book): RedirectResponse
     {
         $this->authorize('work', $migration);
-        abort_unless($load->migration_id === $migration->id, 404);
         $last = RuleVersion::query()->where('load_id', $load->id)->latest('id')->first();
         if ($last === null || $last->id !== $request->integer('version')) {
             return back()->with(
@@ -111,7 +108,6 @@ final class HistoryController extends Controller
     public function news(Request $request, Migration $migration, Load $load): View
     {
         $this->authorize('view', $migration);
-        abort_unless($load->migration_id === $migration->id, 404);
         $since = $request->integer('since');
         $changes = RuleVersion::query()
             ->where('load_id', $load->id)

@@ -42,12 +42,11 @@ final class MappingController extends Controller
         $this->authorize('view', $migration);
         $page = new Page($migration, 'mapping', $entity);
         $shelf = new Shelf($page->definitions);
-        $extracts = Extract::query()
-            ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))
+        $extracts = $migration->extracts()
             ->whereNotNull('take_id')
             ->with('source')
             ->orderBy('source_id')
-            ->orderBy('id')
+            ->orderBy('extracts.id')
             ->get();
         if ($page->entity === null || $page->orderError !== null) {
             return view('mapping.all', [
@@ -332,8 +331,7 @@ final class MappingController extends Controller
             'name' => 'required|string|max:100',
         ]);
         $entity = $migration->entities()->where('name', $data['entity'])->firstOrFail();
-        $extract = Extract::query()
-            ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))
+        $extract = $migration->extracts()
             ->findOrFail($data['extract']);
         if ($migration->loads()->where('name', $data['name'])->exists()) {
             return back()->with('refused', "There is a load named \"$data[name]\" already.");
@@ -432,7 +430,6 @@ final class MappingController extends Controller
     public function decide(Request $request, Migration $migration, Extract $extract): RedirectResponse
     {
         $this->authorize('work', $migration);
-        abort_unless($extract->source?->migration_id === $migration->id, 404);
         $data = $request->validate(['header' => 'required|string', 'reason' => 'nullable|string|max:500']);
         $reason = $this->filled($data['reason'] ?? null);
         if ($request->boolean('undo')) {
@@ -457,7 +454,6 @@ final class MappingController extends Controller
     public function notLoaded(Request $request, Migration $migration, Extract $extract): RedirectResponse
     {
         $this->authorize('work', $migration);
-        abort_unless($extract->source?->migration_id === $migration->id, 404);
         $data = $request->validate(['reason' => 'nullable|string|max:500']);
         $extract->update(['not_loaded' => $this->filled($data['reason'] ?? null)]);
         Audit::note(
@@ -486,7 +482,6 @@ final class MappingController extends Controller
 
     private function ours(Migration $migration, Load $load): void
     {
-        abort_unless($load->migration_id === $migration->id, 404);
     }
 
     private function filled(mixed $text): ?string

@@ -36,7 +36,6 @@ final class ParametersController extends Controller
     public function destroy(Migration $migration, Parameter $parameter): RedirectResponse
     {
         $this->authorize('work', $migration);
-        abort_unless($parameter->migration_id === $migration->id, 404);
         $using = $migration
             ->loads()
             ->with('rules')

@@ -46,7 +46,6 @@ final class ReferencesController extends Controller
     public function decide(Request $request, Migration $migration, ColumnReference $reference): RedirectResponse
     {
         $this->authorize('work', $migration);
-        abort_unless($reference->migration_id === $migration->id, 404);
         $data = $request->validate(['decision' => 'required|in:found,accepted,dismissed']);
         $reference->update($data + ['user_id' => $request->user()?->id]);
         $name = implode(' + ', $reference->columns)." of {$reference->extract->name} to {$reference->parent->name}";

@@ -113,7 +113,6 @@ final class RejectsController extends Controller
     private function ready(Request $request, Migration $migration, Load $load, array $rules): array
     {
         $this->authorize('repair', $migration);
-        abort_unless($load->migration_id === $migration->id, 404);
         $round = (new Page($migration, 'rejects'))->round ?? abort(404);
 
         return [$round, $request->validate($rules)];

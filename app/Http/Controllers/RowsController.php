@@ -67,7 +67,6 @@ final class RowsController extends Controller
     public function journey(Request $request, Migration $migration, Load $load, int $row): View
     {
         $this->authorize('view', $migration);
-        abort_unless($load->migration_id === $migration->id, 404);
         $page = new Page($migration, 'rejects', $load->entity->name);
         $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? abort(404);
         $journey = (new Journeys($page))->of($load, $row) ?? abort(404);

@@ -23,7 +23,6 @@ final class RulesTextController extends Controller
     public function show(Request $request, Migration $migration, Load $load): View
     {
         $this->authorize('view', $migration);
-        abort_unless($load->migration_id === $migration->id, 404);
         $rules = RulesDraft::rules($load);
         $names = HeaderNames::tryFrom((string) $request->query('names'));
         $proposed = [];
@@ -54,7 +53,6 @@ final class RulesTextController extends Controller
     public function look(Request $request, Migration $migration, Load $load): View
     {
         $this->authorize('view', $migration);
-        abort_unless($load->migration_id === $migration->id, 404);
 
         return view('mapping.text-draft', [
             'draft' => new RulesDraft($load, mb_substr((string) $request->input('text'), 0, 200_000)),
@@ -64,7 +62,6 @@ final class RulesTextController extends Controller
     public function keep(Request $request, Migration $migration, Load $load, RuleBook $book): RedirectResponse
     {
         $this->authorize('work', $migration);
-        abort_unless($load->migration_id === $migration->id, 404);
         $data = $request->validate(['text' => 'required|string|max:200000', 'since' => 'required|integer']);
         $draft = new RulesDraft($load, $data['text']);
         if ($draft->problems !== []) {

@@ -56,11 +56,10 @@ final class TargetController extends Controller
             'counts' => $counts,
             'records' => $records,
             'error' => $error,
-            'extracts' => Extract::query()
-                ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))
+            'extracts' => $migration->extracts()
                 ->whereNotNull('take_id')
                 ->with('source')
-                ->orderBy('id')
+                ->orderBy('extracts.id')
                 ->get(),
         ]);
     }
