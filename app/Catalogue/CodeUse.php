@@ -5,9 +5,9 @@ namespace App\Catalogue;
 use App\Models\CodeCrosswalk;
 use App\Models\CodeEntry;
 use App\Models\Load;
+use App\Staging\ColumnValues;
 use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
-use Illuminate\Support\Facades\DB;
 
 /** Which columns a code crosswalk is applied to, and the old values that occur there. */
 final class CodeUse
@@ -53,12 +53,7 @@ final class CodeUse
     {
         $rows = [];
         foreach ($this->of($crosswalk->name) as $use) {
-            foreach (
-                DB::table('column_values')
-                    ->where('take_id', $use['load']->extract->take_id)
-                    ->where('position', $use['column'])
-                    ->get(['value', 'n']) as $value
-            ) {
+            foreach (ColumnValues::all((int) $use['load']->extract->take_id, $use['column']) as $value) {
                 $rows[trim($value->value)] = ($rows[trim($value->value)] ?? 0) + (int) $value->n;
             }
         }

@@ -5,7 +5,7 @@ namespace App\Freezing;
 use App\Feeds\FeedTable;
 use App\Models\Extract;
 use App\Models\Take;
-use App\Profiling\FindingRows;
+use App\Profiling\FindingWalk;
 use App\Reading\TableOpener;
 use App\Support\Attempts;
 use App\Support\BulkRows;
@@ -51,7 +51,7 @@ final class Freezer
     public function freeze(Take $take): void
     {
         $extract = $take->extract()->firstOrFail();
-        $this->forget($take);
+        self::forget($take->id);
         // A stop asked for while the take still waited holds too.
         if ($take->refresh()->state !== 'stopping') {
             $take->update([
@@ -66,7 +66,7 @@ final class Freezer
             $this->read($take, $extract);
         } catch (\Throwable $e) {
             // Nothing half frozen stays behind; the extract keeps the take it had.
-            $this->forget($take);
+            self::forget($take->id);
             $said = $e instanceof ReadingError ? $e->getMessage() : Unforeseen::said('Reading broke off', $e);
             $take->update(['state' => 'failed', 'error' => $said, 'rows' => null]);
         }
@@ -75,7 +75,7 @@ final class Freezer
     /** Ends a take whose reading ended its process too often. */
     public function giveUp(Take $take): void
     {
-        $this->forget($take);
+        self::forget($take->id);
         $take->update([
             'state' => 'failed',
             'rows' => null,
@@ -101,11 +101,12 @@ final class Freezer
         }
     }
 
-    private function forget(Take $take): void
+    /** Deletes what was staged of a take, once nobody writes it any more. */
+    public static function forget(int $take): void
     {
-        RowSink::waitForOthers($take->id);
+        RowSink::waitForOthers($take);
         foreach (['staged_rows', 'column_values', 'findings'] as $table) {
-            DB::table($table)->where('take_id', $take->id)->delete();
+            DB::table($table)->where('take_id', $take)->delete();
         }
     }
 
@@ -168,7 +169,7 @@ final class Freezer
                 : ReadingError::noRows();
         }
         $facts = array_map(fn ($c) => $c->finish(), $profile->columns());
-        $remarks = (new FindingRows($take))->complete(
+        $remarks = (new FindingWalk($take))->complete(
             [...$table->remarks(), ...$this->roundCount($number), ...$profile->findings($facts)],
             $facts,
         );

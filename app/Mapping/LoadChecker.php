@@ -10,7 +10,6 @@ use App\Models\Migration;
 use App\Staging\StagedPrints;
 use App\Staging\StagedRows;
 use App\Support\Attempts;
-use App\Support\BulkRows;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Mapping\Check;
@@ -77,7 +76,7 @@ final class LoadChecker
     /** Ends a check that ended its process too often. */
     public function giveUp(LoadCheck $check): void
     {
-        DB::table('check_rows')->where('check_id', $check->id)->delete();
+        CheckRows::forget($check);
         $check->update([
             'state' => 'failed',
             'error' => Attempts::exhausted('The check', Attempts::within($check->rows_done, self::CHUNK)),
@@ -89,7 +88,7 @@ final class LoadChecker
         $load = Load::query()->findOrFail($check->load_id);
         $definitions = new Definitions(Migration::query()->findOrFail($load->migration_id));
         $load = $definitions->loads()->firstWhere('id', $load->id) ?? $load;
-        DB::table('check_rows')->where('check_id', $check->id)->delete();
+        CheckRows::forget($check);
         if ($check->refresh()->state === 'stopping') {
             $check->update(['state' => 'stopped']);
 
@@ -141,9 +140,7 @@ final class LoadChecker
                     'empty' => $found->empty,
                     'causes' => $causes,
                     'others' => $others,
-                    'rejected' => (int) DB::scalar('SELECT COUNT(DISTINCT row_no) FROM check_rows WHERE check_id = ?', [
-                        $check->id,
-                    ]),
+                    'rejected' => CheckRows::count($check),
                     'take' => $load->extract->take_id,
                     'unused_codes' => $this->unusedCodes($definitions, $load),
                 ],
@@ -216,13 +213,7 @@ final class LoadChecker
             }
             $prints->load($lines, $n);
             $noted = $found->noted();
-            BulkRows::load(
-                DB::connection(),
-                'check_rows',
-                '(check_id, cause, row_no)',
-                implode('', array_map(fn ($c) => "$check->id\t$c[0]\t$c[1]\n", $noted)),
-                count($noted),
-            );
+            CheckRows::add(implode('', array_map(fn ($c) => "$check->id\t$c[0]\t$c[1]\n", $noted)), count($noted));
             if (
                 LoadCheck::query()
                     ->whereKey($check->id)
@@ -335,10 +326,7 @@ final class LoadChecker
     {
         $found = [];
         foreach ($kinds as $kind) {
-            $n = DB::table('check_rows')->insertUsing(
-                ['check_id', 'cause', 'row_no'],
-                $kind['rows']->selectRaw('?, ?, a.row_no', [$check->id, ++$number]),
-            );
+            $n = CheckRows::found($check, ++$number, $kind['rows']);
             if ($n > 0) {
                 $found[] = [
                     'number' => $number,
@@ -358,14 +346,7 @@ final class LoadChecker
      */
     private function values(LoadCheck $check, Definitions $definitions, Load $load, int $cause, array $fields): array
     {
-        $numbers = DB::table('check_rows')
-            ->where('check_id', $check->id)
-            ->where('cause', $cause)
-            ->orderBy('row_no')
-            ->limit(self::VALUED)
-            ->pluck('row_no')
-            ->map(intval(...))
-            ->all();
+        $numbers = CheckRows::first($check, $cause, self::VALUED);
         $mapper = $definitions->mapper($load);
         $values = [];
         foreach (

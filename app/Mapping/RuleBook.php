@@ -13,7 +13,7 @@ use Illuminate\Support\Facades\DB;
 /** Keeps rules of a load; two people at one rule never overwrite each other unseen. */
 final class RuleBook
 {
-    public function __construct(private readonly WaitingRows $waiting)
+    public function __construct(private readonly Waiting $waiting)
     {
     }
 

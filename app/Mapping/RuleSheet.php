@@ -3,6 +3,7 @@
 namespace App\Mapping;
 
 use App\Catalogue\Definitions;
+use App\Ledger\LedgerReader;
 use App\Models\Load;
 use App\Models\Round;
 use App\Models\Rule;
@@ -15,7 +16,6 @@ use Baggage\Core\Mapping\LoadDefinition;
 use Baggage\Core\Mapping\Mapper;
 use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Field;
-use Illuminate\Support\Facades\DB;
 
 /** The rule sheet of one load: every field with its rule, tried on sampled rows. */
 final class RuleSheet
@@ -96,17 +96,7 @@ final class RuleSheet
      */
     public function lines(?Round $round, ?array $only = null): array
     {
-        $rejected = $round === null
-            ? []
-            : DB::table('outcomes')
-                ->join('causes', 'causes.id', '=', 'outcomes.cause_id')
-                ->where('outcomes.round_id', $round->id)
-                ->where('outcomes.load_id', $this->load->id)
-                ->where('outcomes.outcome', 'rejected')
-                ->groupBy('causes.field')
-                ->selectRaw('causes.field, COUNT(*) AS n')
-                ->pluck('n', 'field')
-                ->all();
+        $rejected = $round === null ? [] : (new LedgerReader($round))->rejectedByField($this->load);
         $lines = [];
         foreach ($this->load->entity->described()->writable() as $name => $field) {
             if ($only !== null && ! in_array($name, $only, true)) {

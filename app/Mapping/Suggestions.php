@@ -7,6 +7,7 @@ use App\Catalogue\KnownReferences;
 use App\Models\ColumnReference;
 use App\Models\Load;
 use App\Models\Rule;
+use App\Staging\ColumnValues;
 use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
 use Baggage\Core\Mapping\Suggester;
@@ -14,7 +15,6 @@ use Baggage\Core\Mapping\Suggestion;
 use Baggage\Core\Reading\Column;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Targets\Field;
-use Illuminate\Support\Facades\DB;
 
 /** What may be mapped to the fields of a load that have no rule yet. */
 final class Suggestions
@@ -125,12 +125,8 @@ final class Suggestions
      */
     private static function list(Definitions $definitions, Load $load, Field $field, Column $column): ?string
     {
-        $values = DB::table('column_values')
-            ->where('take_id', $load->extract->take_id)
-            ->where('position', $column->position)
-            ->limit(300)
-            ->pluck('n', 'value')
-            ->all();
+        $found = ColumnValues::most((int) $load->extract->take_id, $column->position, 300);
+        $values = $found->pluck('n', 'value')->all();
         if ($values === []) {
             return null;
         }

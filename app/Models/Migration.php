@@ -97,6 +97,17 @@ final class Migration extends Model
         return Take::query()->whereRelation('extract.source', 'migration_id', $this->id);
     }
 
+    /** Findings in the takes that count which nobody has decided about yet. */
+    public function openFindings(): int
+    {
+        return Finding::query()
+            ->join('extracts', 'extracts.take_id', '=', 'findings.take_id')
+            ->join('sources', 'sources.id', '=', 'extracts.source_id')
+            ->where('sources.migration_id', $this->id)
+            ->where('decision', 'open')
+            ->count();
+    }
+
     /** What an address names below the migration: its own or nothing. */
     public function resolveChildRouteBinding($childType, $value, $field): ?Model
     {

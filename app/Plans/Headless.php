@@ -10,10 +10,7 @@ use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\Round;
 use App\Models\Take;
-use App\Profiling\KeyFinder;
-use App\Profiling\ReferenceFinder;
-use App\Profiling\StudyMigration;
-use App\Profiling\TakeComparison;
+use App\Profiling\Study;
 use Baggage\Core\Feeds\FeedFormat;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanReader;
@@ -26,9 +23,7 @@ final class Headless
         private readonly PlanImporter $importer,
         private readonly Freezer $freezer,
         private readonly Rounds $rounds,
-        private readonly KeyFinder $keys,
-        private readonly TakeComparison $comparison,
-        private readonly ReferenceFinder $references,
+        private readonly Study $study,
     ) {
     }
 
@@ -143,7 +138,7 @@ final class Headless
     /** Looks for keys, for changes since the takes before, and for what hangs on what; nothing waits for it. */
     public function study(Migration $migration): void
     {
-        (new StudyMigration($migration->id))->handle($this->keys, $this->comparison, $this->references);
+        $this->study->of($migration);
     }
 
     /**

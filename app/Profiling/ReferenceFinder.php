@@ -2,9 +2,11 @@
 
 namespace App\Profiling;
 
+use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Staging\StagedPrints;
+use App\Support\NumberPage;
 use Baggage\Core\Profiling\ReferenceGuess;
 use Illuminate\Support\Facades\DB;
 
@@ -20,6 +22,14 @@ final class ReferenceFinder
 {
     /** Different values of a column tried first. */
     private const SAMPLE = 200;
+
+    /** A page of the rows without a parent. */
+    public static function orphans(ColumnReference $reference, int $after): NumberPage
+    {
+        $rows = DB::table('orphan_rows')->where('migration_id', $reference->migration_id);
+
+        return NumberPage::of($rows->where('reference', $reference->number), $after);
+    }
 
     public function find(Migration $migration): void
     {

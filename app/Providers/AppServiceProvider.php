@@ -2,7 +2,7 @@
 
 namespace App\Providers;
 
-use App\Mapping\WaitingRows;
+use App\Mapping\Waiting;
 use App\Rejects\Repairs;
 use App\View\Say;
 use App\View\Tell;
@@ -13,7 +13,7 @@ use Illuminate\Support\ServiceProvider;
 final class AppServiceProvider extends ServiceProvider
 {
     /** @var array<class-string, class-string> */
-    public array $bindings = [WaitingRows::class => Repairs::class];
+    public array $bindings = [Waiting::class => Repairs::class];
 
     public function boot(): void
     {

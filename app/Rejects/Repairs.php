@@ -4,7 +4,7 @@ namespace App\Rejects;
 
 use App\Catalogue\Definitions;
 use App\Loading\Ledger;
-use App\Mapping\WaitingRows;
+use App\Mapping\Waiting;
 use App\Models\Audit;
 use App\Models\CodeCrosswalk;
 use App\Models\Correction;
@@ -17,7 +17,7 @@ use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
 
 /** Repairs made from the Rejects screen. Each returns how many rows wait to be loaded again for it. */
-final class Repairs implements WaitingRows
+final class Repairs implements Waiting
 {
     private const ROWS_AT_ONCE = 1000;
 

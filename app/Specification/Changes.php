@@ -9,7 +9,7 @@ use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Rule;
 use App\Models\User;
-use App\Reading\SheetRows;
+use App\Reading\SheetLines;
 use App\Rejects\Repairs;
 use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
@@ -40,12 +40,12 @@ final class Changes
     public static function ofWorkbook(Migration $migration, string $path, string $name): array
     {
         $changes = new self($migration);
-        $changes->rules(SheetRows::of($path, $name, 'Rules', ['Load', 'Field', 'Rule', 'Left empty because', 'Note']));
+        $changes->rules(SheetLines::of($path, $name, 'Rules', ['Load', 'Field', 'Rule', 'Left empty because', 'Note']));
         $changes->codes(
-            SheetRows::of($path, $name, 'Codes', ['Crosswalk', 'Old value', 'New value', 'Decision', 'Note']),
+            SheetLines::of($path, $name, 'Codes', ['Crosswalk', 'Old value', 'New value', 'Decision', 'Note']),
             null,
         );
-        $changes->columns(SheetRows::of($path, $name, 'Columns', ['Load', 'Column', 'Left behind because']));
+        $changes->columns(SheetLines::of($path, $name, 'Columns', ['Load', 'Column', 'Left behind because']));
 
         return $changes->found;
     }
@@ -58,7 +58,7 @@ final class Changes
     public static function ofCodes(CodeCrosswalk $crosswalk, string $path, string $name): array
     {
         $changes = new self(Migration::query()->findOrFail($crosswalk->migration_id));
-        $changes->codes(SheetRows::of($path, $name, null, ['Old value', 'New value']), $crosswalk);
+        $changes->codes(SheetLines::of($path, $name, null, ['Old value', 'New value']), $crosswalk);
 
         return $changes->found;
     }

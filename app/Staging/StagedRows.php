@@ -81,6 +81,50 @@ final class StagedRows
         );
     }
 
+    /**
+     * The same, by row number and without their lines.
+     *
+     * @param  array<int>  $numbers
+     * @return array<int, list<string|null>>
+     */
+    public static function cells(int $take, array $numbers): array
+    {
+        return DB::table('staged_rows')
+            ->where('take_id', $take)
+            ->whereIntegerInRaw('row_no', $numbers)
+            ->pluck('cells', 'row_no')
+            ->map(fn ($c) => json_decode($c, true))
+            ->all();
+    }
+
+    /** @return list<array{int, RawRow}> rows with a number above $after, without corrections */
+    public static function page(int $take, int $after, int $most): array
+    {
+        $found = DB::table('staged_rows')
+            ->where('take_id', $take)
+            ->where('row_no', '>', $after)
+            ->orderBy('row_no')
+            ->limit($most)
+            ->get(['row_no', 'line', 'cells']);
+
+        return $found->map(fn ($r) => [(int) $r->row_no, new RawRow((int) $r->line, json_decode($r->cells, true))])->all();
+    }
+
+    /**
+     * @param  array<int>  $lines  of the file
+     * @return list<int> numbers of the rows that begin there
+     */
+    public static function ofLines(int $take, array $lines): array
+    {
+        return DB::table('staged_rows')
+            ->where('take_id', $take)
+            ->whereIntegerInRaw('line', $lines)
+            ->orderBy('row_no')
+            ->pluck('row_no')
+            ->map(intval(...))
+            ->all();
+    }
+
     /** @return array<int, list<string|null>> */
     private function read(string $where): array
     {

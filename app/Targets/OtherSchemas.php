@@ -4,7 +4,7 @@ namespace App\Targets;
 
 use App\Models\Connection;
 use App\Reading\Database\DatabaseLink;
-use App\Reading\SheetRows;
+use App\Reading\SheetLines;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Targets\ColumnReading;
 use Baggage\Core\Targets\Describing\DescriptionError;
@@ -47,7 +47,7 @@ final class OtherSchemas
                 : throw new DescriptionError("$name holds no object.");
         }
 
-        return SheetDescription::read(SheetRows::of($path, $name, null, ['Entity', 'Field']));
+        return SheetDescription::read(SheetLines::of($path, $name, null, ['Entity', 'Field']));
     }
 
     /** @throws ReadingError|DescriptionError */

@@ -2,10 +2,11 @@
 
 namespace App\View;
 
+use App\Ledger\LedgerReader;
 use App\Models\Correction;
 use App\Models\Load;
+use App\Staging\StagedRows;
 use Baggage\Core\Mapping\DefinitionError;
-use Illuminate\Support\Facades\DB;
 
 /** Collects everything that is known of one row. */
 final class Journeys
@@ -17,14 +18,11 @@ final class Journeys
     /** @return array<string, mixed>|null */
     public function of(Load $load, int $row): ?array
     {
-        $staged = DB::table('staged_rows')
-            ->where('take_id', $load->extract->take_id)
-            ->where('row_no', $row)
-            ->first(['line', 'cells']);
+        [, $staged] = StagedRows::asRead((int) $load->extract->take_id, [$row])[0] ?? [0, null];
         if ($staged === null) {
             return null;
         }
-        $cells = json_decode($staged->cells, true);
+        $cells = $staged->cells;
         $corrections = Correction::query()
             ->where('extract_id', $load->extract_id)
             ->where('row_no', $row)
@@ -48,40 +46,14 @@ final class Journeys
         } catch (DefinitionError $e) {
             $problem = $e->getMessage();
         }
-        $now = DB::select(
-            'SELECT o.*, r.name AS round, p.number AS pass, c.message, c.field, c.value, c.stage, c.parent_entity,
-                c.parent_source, c.parent_key
-            FROM outcomes o JOIN rounds r ON r.id = o.round_id JOIN passes p ON p.id = o.pass_id LEFT JOIN causes c ON c.id = o.cause_id
-            WHERE o.round_id IN (SELECT id FROM rounds WHERE migration_id = ?) AND o.load_id = ? AND o.row_no = ? ORDER BY o.round_id DESC',
-            [$this->page->migration->id, $load->id, $row],
-        );
-        $before = DB::select(
-            'SELECT o.*, r.name AS round, p.number AS pass, c.message, c.field, c.value, c.stage
-            FROM outcome_log o JOIN rounds r ON r.id = o.round_id JOIN passes p ON p.id = o.pass_id LEFT JOIN causes c ON c.id = o.cause_id
-            WHERE o.round_id IN (SELECT id FROM rounds WHERE migration_id = ?) AND o.load_id = ? AND o.row_no = ? ORDER BY o.id DESC',
-            [$this->page->migration->id, $load->id, $row],
-        );
+        $now = LedgerReader::now($load, $row);
         $current = collect($now)->firstWhere('round_id', $this->page->round?->id);
-        $links = $this->page->round === null
-            ? []
-            : DB::select(
-                'SELECT field, parent_key, state FROM links WHERE round_id = ? AND load_id = ? AND row_no = ?',
-                [$this->page->round->id, $load->id, $row],
-            );
-        $parent = null;
-        if ($current !== null && $current->parent_entity !== null) {
-            $parent = DB::table('outcomes')
-                ->where('round_id', $current->round_id)
-                ->where('entity_id', $this->page->definitions->entityIds()[$current->parent_entity] ?? 0)
-                ->where('source_id', $this->page->definitions->sourceIds()[$current->parent_source] ?? 0)
-                ->where('legacy_key', $current->parent_key)
-                ->first();
-        }
+        $ledger = $this->page->round === null ? null : new LedgerReader($this->page->round);
 
         return [
             'load' => $load,
             'row' => $row,
-            'line' => (int) $staged->line,
+            'line' => $staged->line,
             'cells' => $cells,
             'corrected' => $corrected,
             'columns' => $columns,
@@ -89,10 +61,20 @@ final class Journeys
             'fields' => $fields,
             'problem' => $problem,
             'now' => $now,
-            'before' => $before,
+            'before' => LedgerReader::before($load, $row),
             'current' => $current,
-            'links' => $links,
-            'parent' => $parent,
+            'links' => $ledger?->linksOf($load, $row) ?? [],
+            'parent' => $ledger === null || $current === null ? null : $this->parent($ledger, $current),
         ];
+    }
+
+    /** The line of the parent a held row waits for. */
+    private function parent(LedgerReader $ledger, \stdClass $held): ?\stdClass
+    {
+        return $held->parent_entity === null ? null : $ledger->line(
+            $this->page->definitions->entityIds()[$held->parent_entity] ?? 0,
+            $this->page->definitions->sourceIds()[$held->parent_source] ?? 0,
+            $held->parent_key,
+        );
     }
 }

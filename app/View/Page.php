@@ -16,7 +16,6 @@ use Baggage\Core\Ordering\OrderError;
 use Baggage\Core\Reconciling\CountProof;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Collection;
-use Illuminate\Support\Facades\DB;
 
 /** What stands around the work area on every page: stop and entity, the route, the rail, round and pass. */
 final class Page
@@ -156,10 +155,7 @@ final class Page
     public function stops(): array
     {
         $m = $this->migration;
-        $extracts = DB::table('extracts')
-            ->join('sources', 'sources.id', '=', 'extracts.source_id')
-            ->where('sources.migration_id', $m->id);
-        $frozen = (clone $extracts)->whereNotNull('take_id')->count();
+        $frozen = $m->extracts()->whereNotNull('take_id')->count();
         $failed = Take::query()
             ->where('state', 'failed')
             ->whereHas(
@@ -247,12 +243,7 @@ final class Page
     /** Findings in the takes that count which nobody has decided about yet. */
     public function openFindings(): int
     {
-        return DB::table('findings')
-            ->join('extracts', 'extracts.take_id', '=', 'findings.take_id')
-            ->join('sources', 'sources.id', '=', 'extracts.source_id')
-            ->where('sources.migration_id', $this->migration->id)
-            ->where('decision', 'open')
-            ->count();
+        return $this->migration->openFindings();
     }
 
     /** @return array{int, int, int, int} rejected, held, pending and unaccounted rows of the round */

@@ -4,8 +4,10 @@ namespace App\View;
 
 use App\Catalogue\CodeUse;
 use App\Mapping\RuleSheet;
+use App\Mapping\Samples;
 use App\Models\Finding;
 use App\Models\Pass;
+use App\Profiling\TakeChanges;
 use App\Reading\ParameterText;
 use App\Support\WorkerPresence;
 use Baggage\Core\Crosswalks\LegacyKey;
@@ -31,7 +33,7 @@ final class Say
     /** Fields, or columns, of a page of the rule sheet. */
     public const FIELDS = RuleSheet::PAGE;
 
-    public const SAMPLES = SampleRows::KINDS;
+    public const SAMPLES = Samples::KINDS;
 
     public const CHANGES = TakeChanges::KINDS;
 

@@ -30,6 +30,9 @@ final class Shape
         Expr\BinaryOp\Coalesce::class,
     ];
 
+    /** Functions that only look at what they are given. */
+    private const PLAIN = ['count', 'array_keys', 'array_flip', 'array_column', 'array_fill_keys', 'hash_init'];
+
     /** @var array<string, array<Node>> */
     private static array $parsed = [];
 
@@ -115,6 +118,22 @@ final class Shape
                     fn (Node $n) => in_array($n::class, self::BRANCHES, true),
                 ),
             );
+    }
+
+    /** Statements that do more than put a value or a new, plain object into a property. */
+    public static function steps(Stmt\ClassMethod $method): int
+    {
+        return count(array_filter($method->stmts ?? [], function (Node $statement) {
+            $call = $statement instanceof Stmt\Expression ? $statement->expr : null;
+            if ($call instanceof Expr\StaticCall && $call->class instanceof Node\Name && $call->class->toString() === 'parent') {
+                return false;
+            }
+            $assigns = $call instanceof Expr\Assign;
+            $works = fn (Node $n) => $n instanceof Expr\MethodCall || $n instanceof Expr\StaticCall || $n instanceof Expr\Throw_
+                || ($n instanceof Expr\FuncCall && ! ($n->name instanceof Node\Name && in_array($n->name->toString(), self::PLAIN, true)));
+
+            return ! $assigns || (new NodeFinder)->findFirst([$statement], $works) !== null;
+        }));
     }
 
     /** @return list<string> classes it names, in full */

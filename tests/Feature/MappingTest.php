@@ -462,7 +462,7 @@ final class MappingTest extends TestCase
             $this->get("/m/$migration->id/mapping/loads/$load->id/$part")->assertOk();
         }
         $this->get("/m/$migration->id/mapping/loads/$load->id/record/1")->assertNotFound();
-        foreach (array_keys(\App\View\SampleRows::KINDS) as $kind) {
+        foreach (array_keys(\App\Mapping\Samples::KINDS) as $kind) {
             $this->get(
                 "/m/$migration->id/mapping/vessel?load=$load->id&pick=$kind&column=craft_name&value=x",
             )->assertOk();

@@ -14,10 +14,7 @@ use App\Models\Role;
 use App\Models\Take;
 use App\Plans\Headless;
 use App\Plans\PlanExporter;
-use App\Profiling\KeyFinder;
-use App\Profiling\ReferenceFinder;
-use App\Profiling\StudyMigration;
-use App\Profiling\TakeComparison;
+use App\Profiling\Study;
 use App\Reading\Database\DatabaseLink;
 use App\Reading\Database\QueryTable;
 use App\Staging\StagedPrints;
@@ -179,7 +176,7 @@ final class SourcesTest extends TestCase
                 'bytes' => (int) filesize($path),
             ]);
         (new Freezer)->freeze($take);
-        (new StudyMigration($migration->id))->handle(new KeyFinder, new TakeComparison, new ReferenceFinder);
+        $this->app->make(Study::class)->of($migration);
         $rows = array_map(fn ($l) => explode(',', $l), array_slice($lines, 1));
         $is = fn (\Closure $test) => array_values(
             array_map(fn ($at) => $at + 1, array_keys(array_filter($rows, fn ($r) => $r[0] !== 'no' && $test($r)))),

@@ -8,10 +8,7 @@ use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\Role;
 use App\Models\Take;
-use App\Profiling\KeyFinder;
-use App\Profiling\ReferenceFinder;
-use App\Profiling\StudyMigration;
-use App\Profiling\TakeComparison;
+use App\Profiling\Study;
 use App\Staging\StagedRows;
 use Illuminate\Support\Facades\DB;
 use PHPUnit\Framework\Attributes\DataProvider;
@@ -64,11 +61,7 @@ final class TakesOracleTest extends TestCase
 
     private function study(): void
     {
-        (new StudyMigration($this->migration->id))->handle(
-            new KeyFinder,
-            new TakeComparison,
-            new ReferenceFinder,
-        );
+        $this->app->make(Study::class)->of($this->migration);
     }
 
     #[DataProvider('seeds')]
@@ -292,9 +285,9 @@ final class TakesOracleTest extends TestCase
             $seen = [];
             while ($next !== null) {
                 $html = (string) $this->get($next)->assertOk()->getContent();
-                preg_match_all('~<tr><td class="n">([\d,]+)</td>~', $html, $found);
+                preg_match_all('~<tr[^>]*>\s*<td class="n">([\d,]+)</td>~', $html, $found);
                 $seen = array_merge($seen, array_map(fn ($n) => (int) str_replace(',', '', $n), $found[1]));
-                $next = preg_match('~href="([^"]+from=[\d-]+)">The next rows~', $html, $m) === 1 ? $m[1] : null;
+                $next = preg_match('~href="([^"]+from=[\d-]+)">The\s+next\s+rows~', $html, $m) === 1 ? $m[1] : null;
             }
             self::assertSame($wanted, $seen);
         }

@@ -2,19 +2,17 @@
 
 namespace App\Http\Controllers;
 
-use App\Mapping\RuleBook;
 use App\Models\Audit;
 use App\Models\ChangeList;
 use App\Models\Migration;
 use App\Plans\PlanImporter;
-use App\Rejects\Repairs;
 use App\Specification\Changes;
+use App\Specification\Decisions;
 use App\View\Page;
 use App\View\Say;
 use Baggage\Core\Targets\Schema;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
-use Illuminate\Support\Facades\DB;
 use Illuminate\View\View;
 
 /** Changes that came back in a workbook or a sheet of codes: each is looked at and accepted or not. */
@@ -41,8 +39,7 @@ final class ChangesController extends Controller
         Request $request,
         Migration $migration,
         ChangeList $list,
-        RuleBook $book,
-        Repairs $repairs,
+        Decisions $changes,
         PlanImporter $importer,
     ): RedirectResponse {
         $this->authorize('work', $migration);
@@ -50,27 +47,7 @@ final class ChangesController extends Controller
             return $this->takeOver($migration, $list, $importer);
         }
         $data = $request->validate(['accept' => 'array', 'accept.*' => 'integer', 'do' => 'required|in:accept,refuse']);
-        $made = $refused = 0;
-        DB::transaction(function () use ($list, $data, $migration, $book, $repairs, $request, &$made, &$refused) {
-            $list = ChangeList::query()->whereKey($list->id)->lockForUpdate()->firstOrFail();
-            $changes = $list->changes;
-            foreach ($data['accept'] ?? [] as $i) {
-                if (($changes[$i]['state'] ?? '') !== 'open') {
-                    continue;
-                }
-                if ($data['do'] === 'refuse') {
-                    $changes[$i]['state'] = 'refused';
-                    $refused++;
-
-                    continue;
-                }
-                $problem = Changes::make($migration, $changes[$i], $book, $repairs, $request->user());
-                $changes[$i]['problem'] = $problem;
-                $changes[$i]['state'] = $problem === null ? 'accepted' : 'void';
-                $made += $problem === null ? 1 : 0;
-            }
-            $list->update(['changes' => $changes]);
-        });
+        [$made, $refused] = $changes->decide($list, $data['accept'] ?? [], $data['do'] === 'accept', $request->user());
         Audit::note($migration->id, "decided on changes of $list->file_name", [
             'accepted' => $made,
             'refused' => $refused,

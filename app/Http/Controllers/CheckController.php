@@ -4,6 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Catalogue\Definitions;
 use App\Mapping\CheckLoad;
+use App\Mapping\CheckRows;
 use App\Mapping\LoadChecker;
 use App\Models\Audit;
 use App\Models\Load;
@@ -11,11 +12,9 @@ use App\Models\LoadCheck;
 use App\Models\Migration;
 use App\Staging\StagedRows;
 use App\View\Page;
-use App\View\RowNumbers;
 use Baggage\Core\Mapping\DefinitionError;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
-use Illuminate\Support\Facades\DB;
 use Illuminate\View\View;
 
 /** The check of a load before any run. */
@@ -70,12 +69,7 @@ final class CheckController extends Controller
         $columns = $load->extract->tidyColumns();
         // Another take numbers its rows anew.
         $same = ($check->result['take'] ?? null) === $load->extract->take_id;
-        $numbers = RowNumbers::page(
-            DB::table('check_rows')
-                ->where('check_id', $check->id)
-                ->where('cause', $same ? $cause : 0),
-            $request->integer('after'),
-        );
+        $numbers = CheckRows::page($check, $same ? $cause : 0, $request->integer('after'));
         $rows = (new StagedRows((int) $load->extract->take_id, $load->extract_id, $columns->byHeader()))->numbered(
             $numbers->shown,
         );

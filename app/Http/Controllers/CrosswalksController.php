@@ -5,6 +5,7 @@ namespace App\Http\Controllers;
 use App\Catalogue\CodeSuggestions;
 use App\Catalogue\CodeUse;
 use App\Catalogue\Definitions;
+use App\Ledger\LedgerReader;
 use App\Models\Audit;
 use App\Models\ChangeList;
 use App\Models\CodeCrosswalk;
@@ -20,7 +21,6 @@ use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Reading\ReadingError;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
-use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
 use Illuminate\View\View;
 use Symfony\Component\HttpFoundation\BinaryFileResponse;
@@ -314,41 +314,12 @@ final class CrosswalksController extends Controller
         $q = trim((string) $request->query('key', ''));
         $stored = LegacyKey::typed($q);
         $entities = $page->entity === null ? $page->migration->entities()->pluck('id')->all() : [$page->entity->id];
-        $base = fn () => DB::table('outcomes as o')
-            ->join('loads as l', 'l.id', '=', 'o.load_id')
-            ->join('entities as e', 'e.id', '=', 'o.entity_id')
-            ->join('sources as s', 's.id', '=', 'o.source_id')
-            ->where('o.round_id', $page->round->id)
-            ->whereIn('o.entity_id', $entities)
-            ->select([
-                'o.load_id',
-                'o.row_no',
-                'o.legacy_key',
-                'o.outcome',
-                'o.target_key',
-                'e.name as entity',
-                's.code as source',
-                'l.name as load_name',
-            ])
-            ->limit(self::PAGE + 1);
-        if ($q === '') {
-            $rows = $base()
-                ->whereNotNull('o.target_key')
-                ->orderBy('o.round_id')
-                ->orderBy('o.load_id')
-                ->orderBy('o.row_no')
-                ->get();
-        } else {
-            // Both ways: as the beginning of a legacy key, and as a whole new key.
-            $sources = $page->migration->sources()->pluck('id')->all();
-            $rows = $base()
-                ->whereIn('o.source_id', $sources)
-                ->where('o.legacy_key', 'like', addcslashes($stored, '%_\\').'%')
-                ->get()
-                ->concat($base()->where('o.target_key', $q)->get());
-        }
-        $rows = $rows->unique(fn ($r) => "$r->load_id:$r->row_no")->values();
+        $ledger = new LedgerReader($page->round);
+        $sources = $page->migration->sources()->pluck('id')->all();
+        // Both ways: as the beginning of a legacy key, and as a whole new key.
+        $rows = $q === '' ? $ledger->crosswalk($entities, self::PAGE + 1)
+            : $ledger->beginningWith($entities, $sources, $stored, $q, self::PAGE + 1);
 
-        return ['rows' => $rows->take(self::PAGE)->all(), 'more' => $rows->count() > self::PAGE, 'asked' => $q !== ''];
+        return ['rows' => array_slice($rows, 0, self::PAGE), 'more' => count($rows) > self::PAGE, 'asked' => $q !== ''];
     }
 }

@@ -8,17 +8,16 @@ use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Finding;
 use App\Models\Migration;
+use App\Profiling\FindingWalk;
+use App\Profiling\SharedKeys;
+use App\Profiling\TakeChanges;
+use App\Staging\ColumnValues;
 use App\Staging\StagedRows;
-use App\Staging\ValueRows;
-use App\View\KeyRows;
+use App\Staging\ValueSearch;
 use App\View\Page;
-use App\View\RowNumbers;
-use App\View\TakeChanges;
 use Baggage\Core\Feeds\FeedFormat;
-use Baggage\Core\Reading\RawRow;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
-use Illuminate\Support\Facades\DB;
 use Illuminate\View\View;
 
 /** One extract: its columns, what is odd, its keys, its rows and its takes. */
@@ -42,17 +41,9 @@ final class ExtractController extends Controller
         ];
         if ($show === 'rows') {
             $after = max(0, $request->integer('after'));
-            $rows = DB::table('staged_rows')
-                ->where('take_id', $extract->take_id)
-                ->where('row_no', '>', $after)
-                ->orderBy('row_no')
-                ->limit(self::PAGE)
-                ->get(['row_no', 'line', 'cells']);
             $data += [
                 'after' => $after,
-                'rows' => $rows->map(
-                    fn ($r) => [(int) $r->row_no, new RawRow((int) $r->line, json_decode($r->cells, true))],
-                ),
+                'rows' => collect(StagedRows::page((int) $extract->take_id, $after, self::PAGE)),
             ];
         } elseif ($show === 'findings') {
             $data['findings'] = Finding::query()
@@ -60,7 +51,7 @@ final class ExtractController extends Controller
                 ->orderByRaw("decision = 'open' DESC, n DESC, id")
                 ->get();
         } elseif ($show === 'keys') {
-            $data['keys'] = DB::table('key_candidates')->where('take_id', $extract->take_id)->orderBy('id')->get();
+            $data['keys'] = SharedKeys::candidates((int) $extract->take_id);
             $data['references'] = ColumnReference::query()
                 ->where(fn ($q) => $q->where('extract_id', $extract->id)->orWhere('parent_extract_id', $extract->id))
                 ->with(['extract.source', 'parent.source'])
@@ -71,7 +62,7 @@ final class ExtractController extends Controller
         }
 
         if ($show === 'key') {
-            $data['key'] = KeyRows::of(
+            $data['key'] = SharedKeys::of(
                 (int) $extract->take_id,
                 $request->integer('of'),
                 $request->boolean('blank'),
@@ -102,7 +93,7 @@ final class ExtractController extends Controller
         $value = $request->has('value') ? (string) $request->query('value') : null;
         $rows = $value === null
             ? null
-            : ValueRows::find((int) $extract->take_id, $position, $value, max(0, $request->integer('after')));
+            : ValueSearch::find((int) $extract->take_id, $position, $value, max(0, $request->integer('after')));
 
         return view(
             'sources.column',
@@ -110,13 +101,7 @@ final class ExtractController extends Controller
                 'column' => $column,
                 'value' => $value,
                 'found' => $rows,
-                'values' => DB::table('column_values')
-                    ->where('take_id', $extract->take_id)
-                    ->where('position', $position)
-                    ->orderByDesc('n')
-                    ->orderBy('value')
-                    ->limit(200)
-                    ->get(['value', 'n']),
+                'values' => ColumnValues::most((int) $extract->take_id, $position, 200),
             ],
         );
     }
@@ -127,18 +112,13 @@ final class ExtractController extends Controller
         abort_unless($finding->take_id === $extract->take_id, 404);
         $data = $this->common($migration, $extract);
         $after = $request->integer('after');
-        // Those of many rows are written down apart.
-        $apart = count($finding->rows) < $finding->n
-            && DB::table('finding_rows')->where('finding_id', $finding->id)->exists();
-        $numbers = $apart
-            ? RowNumbers::page(DB::table('finding_rows')->where('finding_id', $finding->id), $after)
-            : RowNumbers::among($finding->rows, $after);
+        $numbers = FindingWalk::numbers($finding, $after);
 
         return view(
             'sources.finding',
             $data + [
                 'finding' => $finding,
-                'kept' => $apart ? $finding->n : count($finding->rows),
+                'kept' => FindingWalk::isApart($finding) ? $finding->n : count($finding->rows),
                 'next' => $numbers->next,
                 'rows' => StagedRows::asRead($finding->take_id, $numbers->shown),
             ],

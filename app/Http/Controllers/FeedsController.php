@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Freezing\DependentFeeds;
+use App\Freezing\Freezer;
 use App\Freezing\FreezeTake;
 use App\Models\Audit;
 use App\Models\ColumnReference;
@@ -16,7 +17,6 @@ use Baggage\Core\Reading\ReaderSettings;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Collection;
-use Illuminate\Support\Facades\DB;
 use Illuminate\View\View;
 
 /** Feeds made out of extracts: joined, stacked, side by side, distinct values. */
@@ -166,8 +166,7 @@ final class FeedsController extends Controller
             return back()->with('refused', "The feed $extract->name is being made right now.");
         }
         foreach ($extract->takes()->pluck('id') as $take) {
-            DB::table('staged_rows')->where('take_id', $take)->delete();
-            DB::table('column_values')->where('take_id', $take)->delete();
+            Freezer::forget((int) $take);
         }
         $name = "{$extract->source->code}/$extract->name";
         $extract->delete();

@@ -7,6 +7,7 @@ use App\Catalogue\KnownReferences;
 use App\Mapping\RuleBook;
 use App\Mapping\RuleConflict;
 use App\Mapping\RuleSheet;
+use App\Mapping\Samples;
 use App\Mapping\Shelf;
 use App\Mapping\Suggestions;
 use App\Models\Audit;
@@ -21,7 +22,6 @@ use App\Rejects\Repairs;
 use App\Staging\StagedRows;
 use App\View\Page;
 use App\View\RecordSent;
-use App\View\SampleRows;
 use App\View\Say;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Expressions\Catalogue;
@@ -67,7 +67,7 @@ final class MappingController extends Controller
         if ($request->filled('pick')) {
             $asked = implode(
                 ',',
-                SampleRows::pick(
+                Samples::pick(
                     $load,
                     (string) $request->query('pick'),
                     $page->round,

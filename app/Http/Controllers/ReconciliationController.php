@@ -2,10 +2,10 @@
 
 namespace App\Http\Controllers;
 
+use App\Ledger\LedgerReader;
 use App\Models\Migration;
 use App\Reconciling\Proofs;
 use App\View\Page;
-use Illuminate\Support\Facades\DB;
 use Illuminate\View\View;
 
 final class ReconciliationController extends Controller
@@ -15,13 +15,7 @@ final class ReconciliationController extends Controller
         $this->authorize('view', $migration);
         $page = new Page($migration, 'reconciliation', $entity);
         $proofs = $page->round === null ? null : new Proofs($page->round);
-        $links = $page->round === null
-            ? []
-            : DB::select(
-                "SELECT load_id, field, SUM(state = 'made') AS made, SUM(state = 'waiting') AS waiting "
-                    .'FROM links WHERE round_id = ? GROUP BY load_id, field',
-                [$page->round->id],
-            );
+        $links = $page->round === null ? [] : (new LedgerReader($page->round))->links();
 
         return view('reconciliation.index', [
             'page' => $page,

@@ -5,13 +5,12 @@ namespace App\Http\Controllers;
 use App\Models\Audit;
 use App\Models\ColumnReference;
 use App\Models\Migration;
+use App\Profiling\ReferenceFinder;
 use App\Staging\StagedRows;
 use App\View\Page;
 use App\View\ReferenceChart;
-use App\View\RowNumbers;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
-use Illuminate\Support\Facades\DB;
 use Illuminate\View\View;
 
 /** What hangs on what: references between extracts, found in the data. */
@@ -26,12 +25,7 @@ final class ReferencesController extends Controller
             ->orderByRaw("decision = 'dismissed', extract_id, id")
             ->get();
         $open = $request->has('orphans') ? $all->firstWhere('id', $request->integer('orphans')) : null;
-        $numbers = $open === null
-            ? null
-            : RowNumbers::page(
-                DB::table('orphan_rows')->where('migration_id', $migration->id)->where('reference', $open->number),
-                $request->integer('after'),
-            );
+        $numbers = $open === null ? null : ReferenceFinder::orphans($open, $request->integer('after'));
 
         return view('sources.references', [
             'page' => new Page($migration, 'sources'),

@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Ledger\LedgerReader;
 use App\Models\CodeCrosswalk;
 use App\Models\Load;
 use App\Models\Migration;
@@ -9,13 +10,13 @@ use App\Models\Round;
 use App\Rejects\CauseGroup;
 use App\Rejects\CauseList;
 use App\Rejects\Repairs;
+use App\Staging\StagedRows;
 use App\View\Page;
 use App\View\Say;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
-use Illuminate\Support\Facades\DB;
 use Illuminate\View\View;
 
 final class RejectsController extends Controller
@@ -153,17 +154,8 @@ final class RejectsController extends Controller
     {
         $load = $page->definitions->loads()->firstWhere('id', $group->load) ?? abort(404);
         $values = $list->values($group);
-        $rows = $values === []
-            ? []
-            : DB::table('outcomes')
-                ->where('round_id', $round->id)
-                ->where('load_id', $load->id)
-                ->where('outcome', 'rejected')
-                ->whereIntegerInRaw('cause_id', array_map(fn ($v) => (int) $v->id, $values))
-                ->orderBy('row_no')
-                ->limit(8)
-                ->get(['load_id', 'row_no', 'legacy_key', 'cause_id'])
-                ->all();
+        $causes = array_map(fn ($v) => (int) $v->id, $values);
+        $rows = (new LedgerReader($round))->rejected($load, $causes, 8);
         $columns = $load->extract->tidyColumns();
         try {
             $rule = $group->field === null
@@ -217,11 +209,8 @@ final class RejectsController extends Controller
      */
     private function cells(Load $load, array $rows, array $positions): array
     {
-        return DB::table('staged_rows')
-            ->where('take_id', $load->extract->take_id)
-            ->whereIntegerInRaw('row_no', $rows)
-            ->pluck('cells', 'row_no')
-            ->map(fn ($c) => array_map(fn ($i) => json_decode($c, true)[$i] ?? null, $positions))
-            ->all();
+        $found = StagedRows::cells((int) $load->extract->take_id, $rows);
+
+        return array_map(fn (array $cells) => array_map(fn (int $i) => $cells[$i] ?? null, $positions), $found);
     }
 }

@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Ledger\LedgerReader;
 use App\Models\Load;
 use App\Models\Migration;
 use App\View\Journeys;
@@ -10,7 +11,6 @@ use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
-use Illuminate\Support\Facades\DB;
 use Illuminate\View\View;
 
 /** The rows behind a number, and the whole journey of one. */
@@ -29,22 +29,15 @@ final class RowsController extends Controller
             explode(':', (string) $request->query('after', '0:0')) + [0, 0],
         );
         $rows = [];
+        $ledger = $page->round === null ? null : new LedgerReader($page->round);
+        $cause = $request->filled('cause') ? $request->integer('cause') : null;
         // One load after another, so that each query walks one index in order.
-        foreach ($loads as $load) {
-            if (($load->id < $afterLoad && $afterLoad !== 0) || count($rows) > self::PAGE || $page->round === null) {
+        foreach ($ledger === null ? [] : $loads as $load) {
+            if (($load->id < $afterLoad && $afterLoad !== 0) || count($rows) > self::PAGE) {
                 continue;
             }
-            $found = DB::table('outcomes')
-                ->where('round_id', $page->round->id)
-                ->where('load_id', $load->id)
-                ->when($load->id === $afterLoad, fn ($q) => $q->where('row_no', '>', $afterRow))
-                ->when($outcome !== null, fn ($q) => $q->where('outcome', $outcome?->value))
-                ->when($request->filled('cause'), fn ($q) => $q->where('cause_id', $request->integer('cause')))
-                ->orderBy('row_no')
-                ->limit(self::PAGE + 1 - count($rows))
-                ->get(['load_id', 'row_no', 'legacy_key', 'outcome', 'target_key', 'cause_id'])
-                ->all();
-            $rows = array_merge($rows, $found);
+            $after = $load->id === $afterLoad ? $afterRow : 0;
+            $rows = array_merge($rows, $ledger->lines($load, $after, $outcome, $cause, self::PAGE + 1 - count($rows)));
         }
         $more = count($rows) > self::PAGE;
         $rows = array_slice($rows, 0, self::PAGE);
@@ -57,10 +50,7 @@ final class RowsController extends Controller
             'loads' => $page->definitions->loads()->keyBy('id'),
             'load' => $request->filled('load') ? $loads->first() : null,
             'next' => $more && $last !== false ? "$last->load_id:$last->row_no" : null,
-            'causes' => DB::table('causes')
-                ->whereIn('id', array_filter(array_column($rows, 'cause_id')))
-                ->get()
-                ->keyBy('id'),
+            'causes' => $ledger?->causes(array_column($rows, 'cause_id')) ?? collect(),
         ]);
     }
 
@@ -107,17 +97,8 @@ final class RowsController extends Controller
         if (preg_match('/^(\S+)\s+(.+)$/', $q, $m) === 1 && isset($sources[$m[1]])) {
             $keys[] = LegacyKey::typed($m[2]);
         }
-        $base = fn () => DB::table('outcomes')
-            ->where('round_id', $page->round->id)
-            ->whereIn('entity_id', array_values($page->definitions->entityIds()))
-            ->select(['load_id', 'row_no', 'legacy_key', 'outcome', 'target_key'])
-            ->limit(100);
-        $rows = $base()
-            ->whereIn('source_id', array_values($sources))
-            ->whereIn('legacy_key', $keys)
-            ->get()
-            ->concat($base()->where('target_key', $q)->get());
+        $entities = array_values($page->definitions->entityIds());
 
-        return array_values($rows->unique(fn ($r) => "$r->load_id:$r->row_no")->all());
+        return (new LedgerReader($page->round))->withKey($entities, array_values($sources), $keys, $q, 100);
     }
 }

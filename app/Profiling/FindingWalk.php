@@ -6,6 +6,7 @@ use App\Models\Finding;
 use App\Models\Take;
 use App\Staging\StagedRows;
 use App\Support\BulkRows;
+use App\Support\NumberPage;
 use Baggage\Core\Profiling\ColumnFacts;
 use Baggage\Core\Profiling\FindingTest;
 use Baggage\Core\Profiling\TableProfile;
@@ -14,7 +15,7 @@ use Baggage\Core\Reading\RowList;
 use Illuminate\Support\Facades\DB;
 
 /** Finds the rows of findings that are only known once the whole column is: one more walk through the take, and only when needed. */
-final class FindingRows
+final class FindingWalk
 {
     public function __construct(private readonly Take $take)
     {
@@ -29,13 +30,7 @@ final class FindingRows
     {
         foreach ($findings as $i => $f) {
             if ($f->inLines && $f->rows !== []) {
-                $rows = DB::table('staged_rows')
-                    ->where('take_id', $this->take->id)
-                    ->whereIntegerInRaw('line', $f->rows)
-                    ->orderBy('row_no')
-                    ->pluck('row_no')
-                    ->map(intval(...))
-                    ->all();
+                $rows = StagedRows::ofLines($this->take->id, $f->rows);
                 $findings[$i] = new Remark($f->code, $f->message, $f->count, $rows, $f->column);
             }
         }
@@ -64,6 +59,20 @@ final class FindingRows
         }
 
         return $findings;
+    }
+
+    /** Whether its rows are too many to stand with it and were written down apart. */
+    public static function isApart(Finding $finding): bool
+    {
+        return count($finding->rows) < $finding->n && DB::table('finding_rows')->where('finding_id', $finding->id)->exists();
+    }
+
+    /** A page of the rows a finding is about. */
+    public static function numbers(Finding $finding, int $after): NumberPage
+    {
+        return self::isApart($finding)
+            ? NumberPage::of(DB::table('finding_rows')->where('finding_id', $finding->id), $after)
+            : NumberPage::among($finding->rows, $after);
     }
 
     /** Writes down all rows of findings that are about more than stand with them. */

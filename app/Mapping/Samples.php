@@ -1,16 +1,16 @@
 <?php
 
-namespace App\View;
+namespace App\Mapping;
 
-use App\Mapping\RuleSheet;
+use App\Ledger\LedgerReader;
 use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\Round;
-use App\Staging\ValueRows;
-use Illuminate\Support\Facades\DB;
+use App\Staging\ColumnValues;
+use App\Staging\ValueSearch;
 
 /** Which rows rules are tried on. */
-final class SampleRows
+final class Samples
 {
     public const KINDS = [
         'spread' => 'first, middle and last row',
@@ -40,7 +40,7 @@ final class SampleRows
                 $kind === 'failing' => self::failing($load, $round, $check),
                 $kind === 'column' && $at !== null => self::ofColumn($load, $at),
                 $kind === 'value' && $at !== null => array_column(
-                    ValueRows::find((int) $load->extract->take_id, $at, $value, 0)['rows'],
+                    ValueSearch::find((int) $load->extract->take_id, $at, $value, 0)['rows'],
                     0,
                 ),
                 default => $n === 0 ? [] : range(1, min(3, $n)),
@@ -65,28 +65,9 @@ final class SampleRows
     /** @return list<int> one of each cause: of the check, or of the round */
     private static function failing(Load $load, ?Round $round, ?LoadCheck $check): array
     {
-        $rows = $check?->state !== 'done'
-            ? []
-            : DB::table('check_rows')
-                ->where('check_id', $check->id)
-                ->groupBy('cause')
-                ->selectRaw('MIN(row_no) AS row_no')
-                ->pluck('row_no')
-                ->map(intval(...))
-                ->unique()
-                ->values()
-                ->all();
+        $rows = $check?->state === 'done' ? CheckRows::oneOfEachCause($check) : [];
         if ($rows === [] && $round !== null) {
-            $rows = DB::table('outcomes')
-                ->where('round_id', $round->id)
-                ->where('load_id', $load->id)
-                ->where('outcome', 'rejected')
-                ->groupBy('cause_id')
-                ->selectRaw('MIN(row_no) AS row_no')
-                ->limit(3)
-                ->pluck('row_no')
-                ->map(intval(...))
-                ->all();
+            $rows = (new LedgerReader($round))->oneOfEachCause($load, 3);
         }
 
         return $rows;
@@ -96,15 +77,11 @@ final class SampleRows
     private static function ofColumn(Load $load, int $at): array
     {
         $take = (int) $load->extract->take_id;
-        $usual = DB::table('column_values')
-            ->where('take_id', $take)
-            ->where('position', $at)
-            ->orderByDesc('n')
-            ->value('value');
+        $usual = ColumnValues::most($take, $at, 1)->value('value');
         $facts = $load->extract->take?->profile[$at] ?? [];
         $rows = [];
         foreach ([$usual, $facts['smallest'] ?? null, $facts['largest'] ?? null] as $value) {
-            $row = $value === null ? null : ValueRows::find($take, $at, (string) $value, 0)['rows'][0][0] ?? null;
+            $row = $value === null ? null : ValueSearch::find($take, $at, (string) $value, 0)['rows'][0][0] ?? null;
             if ($row !== null) {
                 $rows[$row] = true;
             }

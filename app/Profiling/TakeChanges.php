@@ -1,8 +1,9 @@
 <?php
 
-namespace App\View;
+namespace App\Profiling;
 
 use App\Models\Take;
+use App\Staging\StagedRows;
 use Baggage\Core\Profiling\ColumnRenames;
 use Illuminate\Support\Facades\DB;
 
@@ -50,8 +51,8 @@ final readonly class TakeChanges
             ->first();
         $of = $kind === 'gone' ? $before ?? $take : $take;
         $headers = $of->headers();
-        $cells = self::cells($of, $shown->pluck('row_no')->all());
-        $old = $kind === 'changed' && $before !== null ? self::cells($before, $shown->pluck('was_row')->all()) : [];
+        $cells = StagedRows::cells($of->id, $shown->pluck('row_no')->all());
+        $old = $kind === 'changed' && $before !== null ? StagedRows::cells($before->id, $shown->pluck('was_row')->all()) : [];
         $rows = [];
         foreach ($shown as $row) {
             $now = $cells[$row->row_no] ?? [];
@@ -84,20 +85,6 @@ final readonly class TakeChanges
             count($headers),
             count($found) > self::PAGE ? (int) $shown->last()?->row_no : null,
         );
-    }
-
-    /**
-     * @param  array<int>  $numbers
-     * @return array<int, list<string|null>>
-     */
-    private static function cells(Take $take, array $numbers): array
-    {
-        return DB::table('staged_rows')
-            ->where('take_id', $take->id)
-            ->whereIntegerInRaw('row_no', $numbers)
-            ->pluck('cells', 'row_no')
-            ->map(fn ($c) => json_decode($c, true))
-            ->all();
     }
 
     /**

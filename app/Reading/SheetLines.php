@@ -7,7 +7,7 @@ use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\Workbook\WorkbookFormat;
 
 /** Rows of a sheet or a text file by the names in its header, however its columns are ordered. */
-final class SheetRows
+final class SheetLines
 {
     private const MOST = 100_000;
 

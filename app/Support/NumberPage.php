@@ -1,11 +1,11 @@
 <?php
 
-namespace App\View;
+namespace App\Support;
 
 use Illuminate\Database\Query\Builder;
 
 /** One page of row numbers, for tables that hold the rows behind a figure. */
-final readonly class RowNumbers
+final readonly class NumberPage
 {
     private const PAGE = 50;
 
@@ -18,7 +18,7 @@ final readonly class RowNumbers
     }
 
     /** @param  Builder  $of  rows with a row_no */
-    public static function page(Builder $of, int $after): self
+    public static function of(Builder $of, int $after): self
     {
         return self::cut(
             $of

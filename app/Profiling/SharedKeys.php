@@ -1,13 +1,14 @@
 <?php
 
-namespace App\View;
+namespace App\Profiling;
 
 use App\Staging\StagedRows;
 use Baggage\Core\Reading\RawRow;
+use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 
 /** One page of the rows that speak against a key: those whose key another row has, the rows of one key together, or those without one. */
-final readonly class KeyRows
+final readonly class SharedKeys
 {
     private const PAGE = 60;
 
@@ -24,6 +25,12 @@ final readonly class KeyRows
         public array $rows,
         public ?string $next,
     ) {
+    }
+
+    /** @return Collection<int, \stdClass> the keys a take may have */
+    public static function candidates(int $take): Collection
+    {
+        return DB::table('key_candidates')->where('take_id', $take)->orderBy('id')->get();
     }
 
     /** @param  string  $from  where the page before ended, as $next gives it */

@@ -6,7 +6,7 @@ use Baggage\Core\Reading\RawRow;
 use Illuminate\Support\Facades\DB;
 
 /** Rows with a certain value in a column: a bounded stretch of the take is looked through at a time. */
-final class ValueRows
+final class ValueSearch
 {
     private const STRETCH = 200_000;
 

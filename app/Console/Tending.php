@@ -1,0 +1,84 @@
+<?php
+
+namespace App\Console;
+
+use App\Freezing\FreezeTake;
+use App\Loading\WorkOnPass;
+use App\Mapping\CheckLoad;
+use App\Models\LoadCheck;
+use App\Models\Pass;
+use App\Models\Take;
+use App\Profiling\Study;
+use App\Profiling\StudyMigration;
+use App\Support\BulkRows;
+use App\Support\WorkerPresence;
+use Illuminate\Support\Facades\DB;
+
+/** Takes up work that a killed worker left behind. */
+final class Tending
+{
+    /** @return list<string> what goes on, in words */
+    public function all(): array
+    {
+        $told = $this->passes();
+        $this->takes();
+        $this->checks();
+        $this->studies();
+        BulkRows::sweepOld(3600);
+        // What the killed worker had reserved is done by the jobs above.
+        DB::table('jobs')->whereNotNull('reserved_at')->where('reserved_at', '<', now()->subDay()->timestamp)->delete();
+
+        return $told;
+    }
+
+    /** @return list<string> */
+    private function passes(): array
+    {
+        $told = [];
+        foreach (Pass::query()->where('state', 'running')->get() as $pass) {
+            if (! WorkerPresence::of("pass:$pass->id")->isAnybodyThere()) {
+                $told[] = "Pass $pass->id of round $pass->round_id goes on.";
+                WorkOnPass::dispatch($pass->id);
+            }
+        }
+
+        return $told;
+    }
+
+    private function takes(): void
+    {
+        $going = Take::query()->whereIn('state', ['reading', 'stopping'])->get();
+        foreach ($going as $take) {
+            if (! WorkerPresence::of("take:$take->id")->isAnybodyThere()) {
+                FreezeTake::dispatch($take->id);
+            }
+        }
+    }
+
+    private function checks(): void
+    {
+        $going = LoadCheck::query()->whereIn('state', ['running', 'stopping'])->get();
+        foreach ($going as $check) {
+            if (! WorkerPresence::of("check:$check->id")->isAnybodyThere()) {
+                CheckLoad::dispatch($check->id);
+            }
+        }
+    }
+
+    /** Of migrations whose newest takes were frozen by a worker that was killed before it studied them. */
+    private function studies(): void
+    {
+        $unstudied = Take::query()
+            ->where('state', 'frozen')
+            ->whereNull('studied_at')
+            ->whereHas('extract', fn ($q) => $q->whereColumn('extracts.take_id', 'takes.id'))
+            ->with('extract.source')
+            ->get();
+        $migrations = $unstudied->map(fn (Take $t) => $t->extract?->source?->migration_id)->filter()->unique();
+        foreach ($migrations as $migration) {
+            if (! Study::lock($migration)->isHeld()) {
+                StudyMigration::dispatch($migration);
+            }
+        }
+    }
+}

@@ -1,0 +1,140 @@
+<?php
+
+namespace Tests\Architecture;
+
+use PHPUnit\Framework\Attributes\DataProvider;
+use PHPUnit\Framework\TestCase;
+
+/**
+ * How the house is kept. Where old code does not fit yet it is listed by name in tests/Architecture/debts.php: a list may only get
+ * shorter, and what has become better has to be taken off it.
+ */
+final class HouseTest extends TestCase
+{
+    private const CODE = ['app', 'bench', 'core', 'database', 'demo', 'routes', 'standins', 'tests'];
+
+    private const LONGEST_LINE = 140;
+
+    private const LONGEST_METHOD = 40;
+
+    /** Tables with as many lines as there are rows, or a share of them. */
+    private const ROW_TABLES = [
+        'staged_rows', 'column_values', 'outcomes', 'outcome_log', 'causes', 'links', 'tallies', 'match_entries', 'take_changes',
+        'key_rows', 'orphan_rows', 'finding_rows', 'check_rows',
+    ];
+
+    private static function shape(): Shape
+    {
+        static $shape = null;
+
+        return $shape ??= new Shape(dirname(__DIR__, 2));
+    }
+
+    public function test_no_line_is_longer_than_a_screen_shows(): void
+    {
+        $long = [];
+        foreach (self::shape()->files([...self::CODE, 'resources/views']) as $file) {
+            foreach (self::shape()->longLines($file, self::LONGEST_LINE) as $line) {
+                $long[] = "$file:$line";
+            }
+        }
+        self::assertSame([], $long);
+    }
+
+    public function test_folders_have_no_knots(): void
+    {
+        $arrows = self::shape()->arrows(['Baggage\\Core\\' => 'core', 'App\\' => 'app']);
+        self::assertSame([], Shape::knots($arrows));
+        self::assertGreaterThan(20, count($arrows));
+        // What the finder of knots finds (the example of Tarjan's paper, shortened).
+        $circle = ['a' => ['b' => 1], 'b' => ['c' => 1], 'c' => ['a' => 1, 'd' => 1], 'd' => []];
+        self::assertSame([['c', 'b', 'a']], Shape::knots($circle));
+    }
+
+    public function test_methods_fit_on_a_screen(): void
+    {
+        $long = [];
+        foreach (self::shape()->files(['core', 'app']) as $file) {
+            foreach (self::shape()->methods($file) as $method) {
+                if (Shape::length($method) > self::LONGEST_METHOD) {
+                    $long["$file $method->name"] = Shape::length($method);
+                }
+            }
+        }
+        $this->onlyFalls('long methods', $long);
+    }
+
+    /** A constructor assigns; what can fail, wait or read has a verb. */
+    public function test_constructors_assign(): void
+    {
+        $working = [];
+        foreach (self::shape()->files(['core', 'app']) as $file) {
+            foreach (self::shape()->methods($file) as $method) {
+                $steps = $method->name->toString() === '__construct' ? Shape::steps($method) : 0;
+                if ($steps > 0) {
+                    $working[$file] = $steps;
+                }
+            }
+        }
+        $this->onlyFalls('working constructors', $working);
+    }
+
+    /** One class writes and one reads each table of rows. */
+    public function test_tables_of_rows_are_named_in_few_places(): void
+    {
+        $named = [];
+        foreach (self::shape()->files(['app']) as $file) {
+            foreach (self::ROW_TABLES as $table) {
+                $sql = "/(?:table\\(['\"]|FROM |JOIN |INTO |UPDATE |from\\(['\"]|, ['\"])$table\\b/";
+                if (preg_match($sql, self::shape()->text($file)) === 1) {
+                    $named["$table in $file"] = 1;
+                }
+            }
+        }
+        $this->onlyFalls('tables of rows', $named);
+    }
+
+    #[DataProvider('views')]
+    public function test_a_view_holds_words_and_loops(string $view): void
+    {
+        $text = self::shape()->text($view);
+        self::assertDoesNotMatchRegularExpression('/\\\\?(?:App|Baggage|Illuminate)\\\\|\bnew [A-Z\\\\]/', $text, 'a class is named');
+        self::assertDoesNotMatchRegularExpression('/\bDB::|->table\(|\bSELECT .+ FROM\b|\bINSERT INTO\b/', $text, 'SQL');
+        self::assertDoesNotMatchRegularExpression('/<script(?![^>]*\bsrc=)|\son[a-z]+=|style="/', $text, 'script or style within');
+    }
+
+    /** @return iterable<string, array{string}> */
+    public static function views(): iterable
+    {
+        foreach (self::shape()->files(['resources/views'], '.blade.php') as $view) {
+            yield $view => [$view];
+        }
+    }
+
+    /** A job, a command and a controller authorise, call and answer: queries stand in the classes they call. */
+    public function test_doors_are_thin(): void
+    {
+        $thick = [];
+        foreach (self::shape()->files(['app']) as $file) {
+            $text = self::shape()->text($file);
+            $isDoor = str_starts_with($file, 'app/Http/') || str_starts_with($file, 'app/Console/Commands/')
+                || str_contains($text, 'implements ShouldQueue') || str_contains($text, ', ShouldQueue');
+            if ($isDoor && preg_match('/\bDB::|\bPDO\b|->getPdo\(/', $text) === 1) {
+                $thick[] = $file;
+            }
+        }
+        self::assertSame([], $thick);
+    }
+
+    /** @param  array<string, int>  $now */
+    private function onlyFalls(string $list, array $now): void
+    {
+        $debts = require __DIR__.'/debts.php';
+        $was = $debts[$list];
+        self::assertSame([], array_diff_key($now, $was), "new among $list");
+        $grown = array_filter($now, fn (int $n, string $name) => $n > $was[$name], ARRAY_FILTER_USE_BOTH);
+        self::assertSame([], $grown, "grown among $list");
+        $better = array_filter($was, fn (int $n, string $name) => ($now[$name] ?? 0) < $n, ARRAY_FILTER_USE_BOTH);
+        self::assertSame([], array_intersect_key($was, $better), "better among $list now: write the new number down, or take it off");
+    }
+}
