@@ -7,6 +7,7 @@ use App\Http\Controllers\CrosswalksController;
 use App\Http\Controllers\ExtractController;
 use App\Http\Controllers\FeedsController;
 use App\Http\Controllers\HistoryController;
+use App\Http\Controllers\LoadsController;
 use App\Http\Controllers\LoginController;
 use App\Http\Controllers\MappingController;
 use App\Http\Controllers\MigrationsController;
@@ -18,6 +19,7 @@ use App\Http\Controllers\RejectsController;
 use App\Http\Controllers\RowsController;
 use App\Http\Controllers\RulesTextController;
 use App\Http\Controllers\RunsController;
+use App\Http\Controllers\ShelfController;
 use App\Http\Controllers\SourcesController;
 use App\Http\Controllers\SpecificationController;
 use App\Http\Controllers\TargetController;
@@ -97,8 +99,8 @@ Route::middleware('auth')->group(function () {
             Route::post('/target/tables', [TargetController::class, 'create'])->lists(entities: 1);
             Route::post('/target/read', [TargetController::class, 'read']);
 
-            Route::post('/mapping/loads', [MappingController::class, 'store']);
-            Route::post('/mapping/loads/{load}', [MappingController::class, 'settings'])->lists(
+            Route::post('/mapping/loads', [LoadsController::class, 'store']);
+            Route::post('/mapping/loads/{load}', [LoadsController::class, 'settings'])->lists(
                 key: 1,
                 match_field: 1,
                 match_how: 1,
@@ -123,14 +125,14 @@ Route::middleware('auth')->group(function () {
             Route::post('/mapping/document', [SpecificationController::class, 'readBack']);
             Route::get('/changes/{list}', [ChangesController::class, 'show']);
             Route::post('/changes/{list}', [ChangesController::class, 'apply'])->lists(accept: 1);
-            Route::post('/mapping/loads/{load}/suggested', [MappingController::class, 'suggested'])->lists(fields: 1);
-            Route::post('/mapping/loads/{load}/map', [MappingController::class, 'map']);
-            Route::delete('/mapping/loads/{load}', [MappingController::class, 'destroy']);
+            Route::post('/mapping/loads/{load}/suggested', [LoadsController::class, 'suggested'])->lists(fields: 1);
+            Route::post('/mapping/loads/{load}/map', [LoadsController::class, 'map']);
+            Route::delete('/mapping/loads/{load}', [LoadsController::class, 'destroy']);
             Route::post('/mapping/loads/{load}/fields/{field}/preview', [MappingController::class, 'preview']);
             Route::get('/mapping/loads/{load}/fields/{field}', [MappingController::class, 'line']);
             Route::put('/mapping/loads/{load}/fields/{field}', [MappingController::class, 'rule']);
-            Route::post('/mapping/extracts/{extract}/not-loaded', [MappingController::class, 'notLoaded']);
-            Route::post('/mapping/extracts/{extract}/columns', [MappingController::class, 'decide']);
+            Route::post('/mapping/extracts/{extract}/not-loaded', [ShelfController::class, 'notLoaded']);
+            Route::post('/mapping/extracts/{extract}/columns', [ShelfController::class, 'decide']);
 
             Route::post('/crosswalks/codes', [CrosswalksController::class, 'store']);
             Route::post('/crosswalks/codes/{crosswalk}', [CrosswalksController::class, 'entry']);

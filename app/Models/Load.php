@@ -52,6 +52,18 @@ final class Load extends Model
         return $this->belongsTo(Extract::class);
     }
 
+    /**
+     * Changes its settings, unless somebody else did since they were looked at.
+     *
+     * @param  array<string, mixed>  $settings
+     */
+    public function change(int $version, array $settings): bool
+    {
+        $this->fill($settings + ['version' => $version + 1]);
+
+        return $this->newQuery()->whereKey($this->id)->where('version', $version)->update($this->getDirty()) === 1;
+    }
+
     /** @return HasMany<RuleVersion, $this> */
     public function versions(): HasMany
     {

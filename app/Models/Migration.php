@@ -67,6 +67,17 @@ final class Migration extends Model
         return $this->hasManyThrough(Extract::class, Source::class);
     }
 
+    /** @return \Illuminate\Database\Eloquent\Collection<int, Extract> those of which something is frozen, by source */
+    public function frozenExtracts(): \Illuminate\Database\Eloquent\Collection
+    {
+        return $this->extracts()
+            ->whereNotNull('take_id')
+            ->with('source')
+            ->orderBy('source_id')
+            ->orderBy('extracts.id')
+            ->get();
+    }
+
     /** @return HasManyThrough<Connection, Source, $this> */
     public function connections(): HasManyThrough
     {

@@ -5,12 +5,12 @@ namespace App\Http\Controllers;
 use App\Catalogue\Definitions;
 use App\Mapping\CheckLoad;
 use App\Mapping\CheckRows;
-use App\Mapping\LoadChecker;
 use App\Models\Audit;
 use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\Migration;
 use App\Staging\StagedRows;
+use App\View\CheckOfLoad;
 use App\View\Page;
 use Baggage\Core\Mapping\DefinitionError;
 use Illuminate\Http\RedirectResponse;
@@ -51,7 +51,7 @@ final class CheckController extends Controller
     {
         $this->authorize('view', $migration);
 
-        return view('mapping.check', self::data($migration, new Definitions($migration), $load));
+        return view('mapping.check', CheckOfLoad::data($migration, new Definitions($migration), $load));
     }
 
     /** All rows one cause of the check is about. */
@@ -59,7 +59,7 @@ final class CheckController extends Controller
     {
         $this->authorize('view', $migration);
         $page = new Page($migration, 'mapping', $load->entity->name);
-        $data = self::data($migration, $page->definitions, $load);
+        $data = CheckOfLoad::data($migration, $page->definitions, $load);
         $load = $data['load'];
         $check = $data['check']?->state === 'done' ? $data['check'] : abort(404);
         $found = collect([...$check->result['causes'] ?? [], ...$check->result['others'] ?? []])->firstWhere(
@@ -117,19 +117,5 @@ final class CheckController extends Controller
             ->update(['state' => 'stopping']);
 
         return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id");
-    }
-
-    /** @return array{migration: Migration, load: Load, check: LoadCheck|null, stale: bool} */
-    public static function data(Migration $migration, Definitions $definitions, Load $load): array
-    {
-        $check = LoadCheck::query()->where('load_id', $load->id)->first();
-        $load = $definitions->loads()->firstWhere('id', $load->id) ?? $load;
-
-        return [
-            'migration' => $migration,
-            'load' => $load,
-            'check' => $check,
-            'stale' => $check?->state === 'done' && $check->fingerprint !== LoadChecker::fingerprint($definitions, $load),
-        ];
     }
 }
