@@ -10,8 +10,6 @@ use App\Models\Migration;
 use App\Staging\StagedPrints;
 use App\Staging\StagedRows;
 use App\Support\Attempts;
-use Baggage\Core\Crosswalks\KeyNormalisation;
-use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Mapping\Check;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Rows\Cause;
@@ -21,16 +19,6 @@ use Illuminate\Support\Facades\DB;
 /** Checks a load on all its rows without touching the target: rules, types, lengths, required values, uniqueness, parents. */
 final class LoadChecker
 {
-    private const CHUNK = 5_000;
-
-    private const KEY = 1;
-
-    private const UNIQUE = 10;
-
-    private const CHILD = 60;
-
-    private const PARENT = 160;
-
     /** Rows of a cause whose values are counted. */
     private const VALUED = 2_000;
 
@@ -79,7 +67,7 @@ final class LoadChecker
         CheckRows::forget($check);
         $check->update([
             'state' => 'failed',
-            'error' => Attempts::exhausted('The check', Attempts::within($check->rows_done, self::CHUNK)),
+            'error' => Attempts::exhausted('The check', Attempts::within($check->rows_done, CheckWalk::CHUNK)),
         ]);
     }
 
@@ -104,47 +92,11 @@ final class LoadChecker
         ]);
         try {
             $found = new Check($definitions->mapper($load));
-            $parents = $this->walk($check, $definitions, $load, $found, $prints);
-            if ($parents === null) {
-                $check->update(['state' => 'stopped', 'result' => null]);
-
-                return;
-            }
-            $causes = $found->causes();
-            $others = $this->others(
-                $check,
-                $definitions,
-                $load,
-                [...$this->duplicates($load), ...$this->orphans($parents)],
-                count($causes),
-            );
-            $failures = $found->failures;
-            $first = array_column(array_reverse($causes), 'number', 'field');
-            foreach ($others as $other) {
-                foreach ($other['fields'] as $field) {
-                    $failures[$field] = ($failures[$field] ?? 0) + $other['n'];
-                    $first[$field] ??= $other['number'];
-                }
-            }
-            $check->update([
-                'state' => 'done',
-                'finished_at' => now(),
-                'rows_done' => $found->rows,
-                'result' => [
-                    'rows' => $found->rows,
-                    'excluded' => $found->excluded,
-                    'reached' => $found->reached,
-                    'failing' => $found->failing,
-                    'failures' => $failures,
-                    'first' => $first,
-                    'empty' => $found->empty,
-                    'causes' => $causes,
-                    'others' => $others,
-                    'rejected' => CheckRows::count($check),
-                    'take' => $load->extract->take_id,
-                    'unused_codes' => $this->unusedCodes($definitions, $load),
-                ],
-            ]);
+            $walk = new CheckWalk($check, $definitions, $load, $prints);
+            $check->update($walk->through($found)
+                ? ['state' => 'done', 'finished_at' => now(), 'rows_done' => $found->rows,
+                    'result' => $this->result($check, $definitions, $load, $found, $walk)]
+                : ['state' => 'stopped', 'result' => null]);
         } catch (DefinitionError $e) {
             $check->update(['state' => 'failed', 'error' => $e->getMessage()]);
         } finally {
@@ -152,165 +104,34 @@ final class LoadChecker
         }
     }
 
-    /**
-     * What refers to what; null when it was stopped.
-     *
-     * @return list<array{field: string, entity: string, source: string, child: int, parent: int}>|null
-     */
-    private function walk(
-        LoadCheck $check,
-        Definitions $definitions,
-        Load $load,
-        Check $found,
-        StagedPrints $prints,
-    ): ?array {
-        $rows = new StagedRows(
-            (int) $load->extract->take_id,
-            $load->extract_id,
-            $load->extract->tidyColumns()->byHeader(),
-        );
-        $entity = $load->entity->described();
-        $normalisations = $definitions->normalisations();
-        $sides = [];
-        for ($after = 0; ($chunk = $rows->after($after, self::CHUNK)) !== []; $after = (int) max(array_keys($chunk))) {
-            $lines = '';
-            $n = 0;
-            $put = function (int $side, string $value, int $row) use (&$lines, &$n) {
-                $lines .= StagedPrints::line($side, hash('xxh3', $value), $row);
-                $n++;
-            };
-            foreach ($chunk as $number => $cells) {
-                $row = $found->row($number, $cells);
-                if ($row === null) {
-                    continue;
-                }
-                $put(self::KEY, $row['key'], $number);
-                foreach ($entity->uniques as $i => $fields) {
-                    $values = array_map(fn ($f) => $row['values'][$f] ?? null, $fields);
-                    if (! in_array(null, $values, true)) {
-                        $put(self::UNIQUE + $i, mb_strtolower(implode("\x1F", $values)), $number);
-                    }
-                }
-                foreach ($row['parents'] as $field => $parent) {
-                    $refers = (string) $entity->fields[$field]->refers;
-                    $name = "$field~$parent->source";
-                    $sides[$name] ??= [
-                        'field' => $field,
-                        'entity' => $refers,
-                        'source' => $parent->source,
-                        'child' => self::CHILD + count($sides),
-                        'parent' => self::PARENT + count($sides),
-                    ];
-                    $put(
-                        $sides[$name]['child'],
-                        LegacyKey::of(
-                            $parent->parts,
-                            $normalisations[$refers][$parent->source] ?? KeyNormalisation::Trim,
-                        ),
-                        $number,
-                    );
-                }
-            }
-            $prints->load($lines, $n);
-            $noted = $found->noted();
-            CheckRows::add(implode('', array_map(fn ($c) => "$check->id\t$c[0]\t$c[1]\n", $noted)), count($noted));
-            if (
-                LoadCheck::query()
-                    ->whereKey($check->id)
-                    ->where('state', 'running')
-                    ->update(['rows_done' => $found->rows, 'updated_at' => now()]) === 0
-            ) {
-                return null;
-            }
-        }
-        foreach ($sides as $side) {
-            foreach (
-                $definitions
-                    ->loads()
-                    ->filter(
-                        fn (Load $l) => $l->entity->name === $side['entity']
-                            && $l->extract->source->code === $side['source'],
-                    ) as $parent
-            ) {
-                $this->parentKeys($definitions, $parent, $side['parent'], $prints);
-            }
-        }
-
-        $prints->index();
-
-        return array_values($sides);
-    }
-
-    private function parentKeys(Definitions $definitions, Load $parent, int $side, StagedPrints $prints): void
+    /** @return array<string, mixed> the figures, and the causes behind them */
+    private function result(LoadCheck $check, Definitions $definitions, Load $load, Check $found, CheckWalk $walk): array
     {
-        $rows = new StagedRows(
-            (int) $parent->extract->take_id,
-            $parent->extract_id,
-            $parent->extract->tidyColumns()->byHeader(),
-        );
-        $mapper = $definitions->mapper($parent);
-        for ($after = 0; ($chunk = $rows->after($after, self::CHUNK)) !== []; $after = (int) max(array_keys($chunk))) {
-            $lines = '';
-            foreach ($chunk as $number => $cells) {
-                $lines .= StagedPrints::line($side, hash('xxh3', $mapper->legacyKey($cells)), $number);
+        $causes = $found->causes();
+        $others = $this->others($check, $definitions, $load, $walk->together(), count($causes));
+        $failures = $found->failures;
+        $first = array_column(array_reverse($causes), 'number', 'field');
+        foreach ($others as $other) {
+            foreach ($other['fields'] as $field) {
+                $failures[$field] = ($failures[$field] ?? 0) + $other['n'];
+                $first[$field] ??= $other['number'];
             }
-            $prints->load($lines, count($chunk));
-        }
-    }
-
-    /** @return list<array{code: string, fields: list<string>, message: string, rows: Builder}> */
-    private function duplicates(Load $load): array
-    {
-        $found = [];
-        $sides = [self::KEY => [[], 'The legacy key is that of an earlier row']];
-        // Duplicates that a match rule merges are no failure.
-        foreach (($load->match_on ?: []) === [] ? $load->entity->described()->uniques : [] as $i => $fields) {
-            $sides[self::UNIQUE + $i] = [$fields, 'Must be unique, and an earlier row has it'];
-        }
-        foreach ($sides as $side => [$fields, $message]) {
-            $found[] = [
-                'code' => $fields === [] ? 'duplicate_key' : 'taken',
-                'fields' => array_values($fields),
-                'message' => $message,
-                'rows' => DB::table('row_prints as a')
-                    ->where('a.side', $side)
-                    ->whereExists(
-                        fn ($q) => $q
-                            ->selectRaw('1')
-                            ->from('row_prints as b')
-                            ->whereColumn('b.side', 'a.side')
-                            ->whereColumn('b.print', 'a.print')
-                            ->whereColumn('b.row_no', '<', 'a.row_no'),
-                    ),
-            ];
         }
 
-        return $found;
-    }
-
-    /**
-     * @param  list<array{field: string, entity: string, source: string, child: int, parent: int}>  $sides
-     * @return list<array{code: string, fields: list<string>, message: string, rows: Builder}>
-     */
-    private function orphans(array $sides): array
-    {
-        return array_map(
-            fn (array $side) => [
-                'code' => 'orphan',
-                'fields' => [$side['field']],
-                'message' => ucfirst(str_replace('_', ' ', $side['entity']))." not found anywhere in $side[source]",
-                'rows' => DB::table('row_prints as a')
-                    ->where('a.side', $side['child'])
-                    ->whereNotExists(
-                        fn ($q) => $q
-                            ->selectRaw('1')
-                            ->from('row_prints as p')
-                            ->where('p.side', $side['parent'])
-                            ->whereColumn('p.print', 'a.print'),
-                    ),
-            ],
-            $sides,
-        );
+        return [
+            'rows' => $found->rows,
+            'excluded' => $found->excluded,
+            'reached' => $found->reached,
+            'failing' => $found->failing,
+            'failures' => $failures,
+            'first' => $first,
+            'empty' => $found->empty,
+            'causes' => $causes,
+            'others' => $others,
+            'rejected' => CheckRows::count($check),
+            'take' => $load->extract->take_id,
+            'unused_codes' => $this->unusedCodes($definitions, $load),
+        ];
     }
 
     /**
@@ -349,13 +170,7 @@ final class LoadChecker
         $numbers = CheckRows::first($check, $cause, self::VALUED);
         $mapper = $definitions->mapper($load);
         $values = [];
-        foreach (
-            (new StagedRows(
-                (int) $load->extract->take_id,
-                $load->extract_id,
-                $load->extract->tidyColumns()->byHeader(),
-            ))->numbered($numbers) as $cells
-        ) {
+        foreach (StagedRows::ofLoad($load)->numbered($numbers) as $cells) {
             $made = array_map(fn (string $f) => $mapper->field($f, $mapper->filled($cells)), $fields);
             $value = $fields === []
                 ? $mapper->legacyKey($cells)

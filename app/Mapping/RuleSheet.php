@@ -26,11 +26,7 @@ final class RuleSheet
     /** @param  list<int>  $rows row numbers to try rules on */
     public function __construct(private readonly Definitions $definitions, private readonly Load $load, array $rows)
     {
-        $this->sample = (new StagedRows(
-            (int) $load->extract->take_id,
-            $load->extract_id,
-            $load->extract->tidyColumns()->byHeader(),
-        ))->numbered($rows);
+        $this->sample = StagedRows::ofLoad($load)->numbered($rows);
     }
 
     /**

@@ -27,6 +27,13 @@ final class LoadCheck extends Model
         return ['result' => 'array', 'finished_at' => 'datetime'];
     }
 
+    /** Says how far it is; false when somebody asked to stop. */
+    public function goOn(int $rows): bool
+    {
+        return self::query()->whereKey($this->id)->where('state', 'running')
+            ->update(['rows_done' => $rows, 'updated_at' => now()]) > 0;
+    }
+
     public function isGoing(): bool
     {
         return in_array($this->state, ['queued', 'running', 'stopping'], true);

@@ -2,17 +2,15 @@
 
 namespace App\Specification;
 
-use App\Mapping\RuleBook;
 use App\Models\ChangeList;
 use App\Models\Migration;
 use App\Models\User;
-use App\Rejects\Repairs;
 use Illuminate\Support\Facades\DB;
 
 /** What a person decides about a list of changes, one by one, however many look at the list. */
 final readonly class Decisions
 {
-    public function __construct(private RuleBook $book, private Repairs $repairs)
+    public function __construct(private Changes $changes)
     {
     }
 
@@ -37,7 +35,7 @@ final readonly class Decisions
 
                     continue;
                 }
-                $problem = Changes::make($migration, $changes[$i], $this->book, $this->repairs, $user);
+                $problem = $this->changes->make($migration, $changes[$i], $user);
                 $changes[$i] = ['problem' => $problem, 'state' => $problem === null ? 'accepted' : 'void'] + $changes[$i];
                 $made += $problem === null ? 1 : 0;
             }

@@ -2,6 +2,7 @@
 
 namespace App\Staging;
 
+use App\Models\Load;
 use Baggage\Core\Reading\RawRow;
 use Illuminate\Support\Facades\DB;
 use PDO;
@@ -17,6 +18,12 @@ final class StagedRows
         private readonly int $extract,
         private readonly array $positions,
     ) {
+    }
+
+    /** The rows a load reads. */
+    public static function ofLoad(Load $load): self
+    {
+        return new self((int) $load->extract->take_id, $load->extract_id, $load->extract->tidyColumns()->byHeader());
     }
 
     /**

@@ -2,15 +2,12 @@
 
 namespace App\View;
 
-use App\Catalogue\CodeUse;
 use App\Catalogue\Definitions;
-use App\Mapping\Shelf;
 use App\Models\Entity;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Pass;
 use App\Models\Round;
-use App\Models\Take;
 use App\Reconciling\Proofs;
 use Baggage\Core\Ordering\OrderError;
 use Baggage\Core\Reconciling\CountProof;
@@ -154,90 +151,7 @@ final class Page
     /** @return array<string, array{label: string, open: string, done: bool}> */
     public function stops(): array
     {
-        $m = $this->migration;
-        $frozen = $m->extracts()->whereNotNull('take_id')->count();
-        $failed = Take::query()
-            ->where('state', 'failed')
-            ->whereHas(
-                'extract',
-                fn ($q) => $q->whereNull('take_id')->whereHas('source', fn ($s) => $s->where('migration_id', $m->id)),
-            )
-            ->count();
-        $findings = $this->openFindings();
-        [$undecided, $codes] = [$this->undecidedColumns(), $this->unmappedCodes()];
-        $unread = $this->orderError !== null
-            ? 0
-            : count(array_filter((new Shelf($this->definitions))->unread(), fn ($e) => $e->not_loaded === null));
-        $entities = $m->entities()->count();
-        $loads = $this->orderError === null ? $this->definitions->loads()->count() : 0;
-        $order = $loads > 0 ? $this->definitions->order() : null;
-        [$rejected, $held, $pending, $unaccounted] = $this->open();
-
-        return [
-            'sources' => [
-                'label' => 'Sources',
-                'open' => $failed > 0
-                        ? Say::count($failed, 'extract').' failed'
-                        : Say::count($frozen, 'extract').', '.Say::count($findings, 'finding'),
-                'done' => $frozen > 0 && $failed === 0 && $findings === 0,
-            ],
-            'target' => [
-                'label' => 'Target',
-                'open' => Say::count($entities, 'entity', 'entities'),
-                'done' => $entities > 0,
-            ],
-            'mapping' => [
-                'label' => 'Mapping',
-                'open' => $loads === 0
-                        ? 'no load yet'
-                        : ($undecided > 0
-                            ? Say::count($undecided, 'column').' undecided'
-                            : ($unread > 0
-                                ? Say::count($unread, 'extract').' undecided'
-                                : 'all columns decided')),
-                'done' => $loads > 0 && $undecided + $unread === 0,
-            ],
-            'crosswalks' => [
-                'label' => 'Crosswalks',
-                'open' => $codes > 0 ? Say::count($codes, 'code').' unmapped' : 'all codes mapped',
-                'done' => $loads > 0 && $codes === 0,
-            ],
-            'order' => [
-                'label' => 'Order',
-                'open' => $this->orderError !== null
-                        ? 'a circle'
-                        : ($order === null
-                            ? 'nothing to order'
-                            : Say::count($order->waves === [] ? 0 : max($order->waves), 'wave').', '
-                                .count($order->deferred)
-                                .' deferred'),
-                'done' => $order !== null,
-            ],
-            'runs' => [
-                'label' => 'Runs',
-                'open' => $this->round === null
-                        ? 'no round yet'
-                        : str_replace('-', ' ', $this->round->name)
-                            .($this->pass === null ? '' : ", pass {$this->pass->number}"),
-                'done' => $this->pass?->state === 'finished',
-            ],
-            'rejects' => [
-                'label' => 'Rejects',
-                'open' => $this->pass === null
-                        ? 'nothing loaded yet'
-                        : number_format($rejected).' rejected, '.number_format($held).' held',
-                'done' => $this->pass !== null && $rejected + $held + $pending === 0,
-            ],
-            'reconciliation' => [
-                'label' => 'Reconciliation',
-                'open' => $this->pass === null
-                        ? 'no figures yet'
-                        : ($unaccounted !== 0
-                            ? number_format(abs($unaccounted)).' unaccounted'
-                            : Say::count($pending + $rejected + $held, 'row').' open'),
-                'done' => $this->pass !== null && $unaccounted === 0 && $pending + $rejected + $held === 0,
-            ],
-        ];
+        return (new Route($this))->stops();
     }
 
     /** Findings in the takes that count which nobody has decided about yet. */
@@ -258,33 +172,5 @@ final class Page
         }
 
         return $sum;
-    }
-
-    private function undecidedColumns(): int
-    {
-        $shelf = new Shelf($this->definitions);
-
-        return $this->orderError !== null
-            ? 0
-            : array_sum(
-                array_map(
-                    fn (Load $l) => count($shelf->undecided($l->extract)),
-                    $this->definitions->loads()->unique('extract_id')->all(),
-                ),
-            );
-    }
-
-    private function unmappedCodes(): int
-    {
-        if ($this->orderError !== null) {
-            return 0;
-        }
-        $use = new CodeUse($this->definitions);
-        $n = 0;
-        foreach ($this->migration->codeCrosswalks()->with('entries')->get() as $crosswalk) {
-            $n += $use->unmapped($crosswalk);
-        }
-
-        return $n;
     }
 }

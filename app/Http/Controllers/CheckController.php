@@ -70,7 +70,7 @@ final class CheckController extends Controller
         // Another take numbers its rows anew.
         $same = ($check->result['take'] ?? null) === $load->extract->take_id;
         $numbers = CheckRows::page($check, $same ? $cause : 0, $request->integer('after'));
-        $rows = (new StagedRows((int) $load->extract->take_id, $load->extract_id, $columns->byHeader()))->numbered(
+        $rows = StagedRows::ofLoad($load)->numbered(
             $numbers->shown,
         );
         $used = array_intersect_key($columns->all, array_flip($this->columnsOf($page->definitions, $load, $found)));

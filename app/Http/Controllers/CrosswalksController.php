@@ -278,14 +278,18 @@ final class CrosswalksController extends Controller
     }
 
     /** A sheet that came back becomes a list of changes to decide on. */
-    public function readBack(Request $request, Migration $migration, CodeCrosswalk $crosswalk): RedirectResponse
-    {
+    public function readBack(
+        Request $request,
+        Migration $migration,
+        CodeCrosswalk $crosswalk,
+        Changes $reader,
+    ): RedirectResponse {
         $this->authorize('work', $migration);
         $request->validate(['file' => 'required|file|max:20480']);
         $file = $request->file('file');
         $name = mb_substr($file->getClientOriginalName(), 0, 200);
         try {
-            $changes = Changes::ofCodes($crosswalk, (string) $file->getRealPath(), $name);
+            $changes = $reader->ofCodes($crosswalk, (string) $file->getRealPath(), $name);
         } catch (ReadingError $e) {
             return back()->with('refused', $e->getMessage());
         }

@@ -88,7 +88,7 @@ final class MappingController extends Controller
         $page = new Page($migration, 'mapping', $load->entity->name);
         $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? $load;
         $columns = $load->extract->tidyColumns();
-        $cells = (new StagedRows((int) $load->extract->take_id, $load->extract_id, $columns->byHeader()))->numbered([$row])[
+        $cells = StagedRows::ofLoad($load)->numbered([$row])[
                 $row
             ] ?? abort(404);
         $data = RecordSent::of($page, $load, $row, $cells) + [

@@ -30,7 +30,7 @@ final class ReferencesController extends Controller
         return view('sources.references', [
             'page' => new Page($migration, 'sources'),
             'references' => $all,
-            'chart' => new ReferenceChart($all->all()),
+            'chart' => ReferenceChart::of($all->all()),
             'open' => $open,
             'rows' => $open === null ? [] : StagedRows::asRead((int) $open->extract->take_id, $numbers->shown),
             'next' => $numbers?->next,

@@ -70,13 +70,13 @@ final class SpecificationController extends Controller
             ->deleteFileAfterSend();
     }
 
-    public function readBack(Request $request, Migration $migration): RedirectResponse
+    public function readBack(Request $request, Migration $migration, Changes $reader): RedirectResponse
     {
         $this->authorize('work', $migration);
         $request->validate(['file' => 'required|file|max:20480']);
         $file = $request->file('file');
         try {
-            $changes = Changes::ofWorkbook(
+            $changes = $reader->ofWorkbook(
                 $migration,
                 (string) $file->getRealPath(),
                 $name = mb_substr($file->getClientOriginalName(), 0, 200),

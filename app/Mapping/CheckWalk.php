@@ -1,0 +1,192 @@
+<?php
+
+namespace App\Mapping;
+
+use App\Catalogue\Definitions;
+use App\Models\Load;
+use App\Models\LoadCheck;
+use App\Staging\StagedPrints;
+use App\Staging\StagedRows;
+use Baggage\Core\Crosswalks\KeyNormalisation;
+use Baggage\Core\Crosswalks\LegacyKey;
+use Baggage\Core\Crosswalks\ParentKey;
+use Baggage\Core\Mapping\Check;
+use Illuminate\Database\Query\Builder;
+use Illuminate\Support\Facades\DB;
+
+/**
+ * The walk of a check through all rows of a load: what each row shows by itself goes into the check, and what only all rows
+ * together show is held as prints, one side for the legacy key, each unique key, each reference and its parents.
+ *
+ * @phpstan-type Side array{field: string, entity: string, source: string, child: int, parent: int}
+ * @phpstan-type Kind array{code: string, fields: list<string>, message: string, rows: Builder}
+ */
+final class CheckWalk
+{
+    public const CHUNK = 5_000;
+
+    private const KEY = 1;
+
+    private const UNIQUE = 10;
+
+    private const CHILD = 60;
+
+    private const PARENT = 160;
+
+    private string $lines = '';
+
+    private int $pending = 0;
+
+    /** @var array<string, Side> by field and source */
+    private array $sides = [];
+
+    public function __construct(
+        private readonly LoadCheck $check,
+        private readonly Definitions $definitions,
+        private readonly Load $load,
+        private readonly StagedPrints $prints,
+    ) {
+    }
+
+    /** @return bool false when it was stopped */
+    public function through(Check $found): bool
+    {
+        $rows = StagedRows::ofLoad($this->load);
+        for ($after = 0; ($chunk = $rows->after($after, self::CHUNK)) !== []; $after = (int) max(array_keys($chunk))) {
+            foreach ($chunk as $number => $cells) {
+                $row = $found->row($number, $cells);
+                if ($row !== null) {
+                    $this->hold($number, $row);
+                }
+            }
+            $this->flush();
+            $noted = $found->noted();
+            CheckRows::add(implode('', array_map(fn ($c) => "{$this->check->id}\t$c[0]\t$c[1]\n", $noted)), count($noted));
+            if (! $this->check->goOn($found->rows)) {
+                return false;
+            }
+        }
+        $this->parents();
+        $this->prints->index();
+
+        return true;
+    }
+
+    /** @param  array{key: string, values: array<string, string>, parents: array<string, ParentKey>}  $row */
+    private function hold(int $number, array $row): void
+    {
+        $entity = $this->load->entity->described();
+        $this->put(self::KEY, $row['key'], $number);
+        foreach ($entity->uniques as $i => $fields) {
+            $values = array_map(fn ($f) => $row['values'][$f] ?? null, $fields);
+            if (! in_array(null, $values, true)) {
+                $this->put(self::UNIQUE + $i, mb_strtolower(implode("\x1F", $values)), $number);
+            }
+        }
+        foreach ($row['parents'] as $field => $parent) {
+            $refers = (string) $entity->fields[$field]->refers;
+            $how = $this->definitions->normalisations()[$refers][$parent->source] ?? KeyNormalisation::Trim;
+            $this->put($this->side($field, $refers, $parent->source)['child'], LegacyKey::of($parent->parts, $how), $number);
+        }
+    }
+
+    /** @return Side */
+    private function side(string $field, string $entity, string $source): array
+    {
+        return $this->sides["$field~$source"] ??= [
+            'field' => $field,
+            'entity' => $entity,
+            'source' => $source,
+            'child' => self::CHILD + count($this->sides),
+            'parent' => self::PARENT + count($this->sides),
+        ];
+    }
+
+    private function put(int $side, string $value, int $row): void
+    {
+        $this->lines .= StagedPrints::line($side, hash('xxh3', $value), $row);
+        $this->pending++;
+    }
+
+    private function flush(): void
+    {
+        $this->prints->load($this->lines, $this->pending);
+        $this->lines = '';
+        $this->pending = 0;
+    }
+
+    /** The keys of all that is referred to. */
+    private function parents(): void
+    {
+        foreach ($this->sides as $side) {
+            foreach ($this->definitions->loads() as $load) {
+                if ($load->entity->name === $side['entity'] && $load->extract->source->code === $side['source']) {
+                    $this->keys($load, $side['parent']);
+                }
+            }
+        }
+    }
+
+    private function keys(Load $load, int $side): void
+    {
+        $rows = StagedRows::ofLoad($load);
+        $mapper = $this->definitions->mapper($load);
+        for ($after = 0; ($chunk = $rows->after($after, self::CHUNK)) !== []; $after = (int) max(array_keys($chunk))) {
+            foreach ($chunk as $number => $cells) {
+                $this->put($side, $mapper->legacyKey($cells), $number);
+            }
+            $this->flush();
+        }
+    }
+
+    /** @return list<Kind> what only all rows together show */
+    public function together(): array
+    {
+        return [...$this->duplicates(), ...array_map($this->orphans(...), array_values($this->sides))];
+    }
+
+    /** @return list<Kind> */
+    private function duplicates(): array
+    {
+        $sides = [self::KEY => [[], 'The legacy key is that of an earlier row']];
+        // Duplicates that a match rule merges are no failure.
+        foreach (($this->load->match_on ?: []) === [] ? $this->load->entity->described()->uniques : [] as $i => $fields) {
+            $sides[self::UNIQUE + $i] = [$fields, 'Must be unique, and an earlier row has it'];
+        }
+        $found = [];
+        foreach ($sides as $side => [$fields, $message]) {
+            $earlier = fn (Builder $q) => $q->selectRaw('1')
+                ->from('row_prints as b')
+                ->whereColumn('b.side', 'a.side')
+                ->whereColumn('b.print', 'a.print')
+                ->whereColumn('b.row_no', '<', 'a.row_no');
+            $found[] = [
+                'code' => $fields === [] ? 'duplicate_key' : 'taken',
+                'fields' => array_values($fields),
+                'message' => $message,
+                'rows' => DB::table('row_prints as a')->where('a.side', $side)->whereExists($earlier),
+            ];
+        }
+
+        return $found;
+    }
+
+    /**
+     * @param  Side  $side
+     * @return Kind
+     */
+    private function orphans(array $side): array
+    {
+        $parent = fn (Builder $q) => $q->selectRaw('1')
+            ->from('row_prints as p')
+            ->where('p.side', $side['parent'])
+            ->whereColumn('p.print', 'a.print');
+
+        return [
+            'code' => 'orphan',
+            'fields' => [$side['field']],
+            'message' => ucfirst(str_replace('_', ' ', $side['entity']))." not found anywhere in $side[source]",
+            'rows' => DB::table('row_prints as a')->where('a.side', $side['child'])->whereNotExists($parent),
+        ];
+    }
+}
