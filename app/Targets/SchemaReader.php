@@ -2,6 +2,7 @@
 
 namespace App\Targets;
 
+use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Targets\ColumnReading;
 use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Field;
@@ -11,85 +12,82 @@ use PDO;
 /** Reads entities and fields from the target database's own schema. */
 final class SchemaReader
 {
+    private const TABLES = "SELECT table_name AS name FROM information_schema.tables
+        WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' ORDER BY create_time, table_name";
+
+    private const COLUMNS = 'SELECT table_name AS t, column_name AS name, column_type AS type, character_maximum_length AS length,
+            is_nullable AS nullable, column_default AS dflt, extra, generation_expression AS generated
+        FROM information_schema.columns WHERE table_schema = DATABASE() ORDER BY table_name, ordinal_position';
+
+    private const KEYS = 'SELECT table_name AS t, index_name AS i, column_name AS c FROM information_schema.statistics
+        WHERE table_schema = DATABASE() AND non_unique = 0 ORDER BY table_name, index_name, seq_in_index';
+
+    private const REFERENCES = 'SELECT table_name AS t, column_name AS c, referenced_table_name AS r
+        FROM information_schema.key_column_usage WHERE table_schema = DATABASE() AND referenced_table_name IS NOT NULL';
+
+    private const CHECKS = 'SELECT table_name AS t, check_clause AS c FROM information_schema.check_constraints
+        WHERE constraint_schema = DATABASE()';
+
+    /** @throws TargetUnavailable */
     public function read(TargetLink $link): Schema
     {
         $pdo = $link->pdo();
-        $of = function (string $sql) use ($pdo): array {
-            $found = $pdo->query($sql);
-
-            return $found === false ? [] : $found->fetchAll(PDO::FETCH_ASSOC);
-        };
-        $tables = $of(
-            'SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE() '
-                ."AND table_type = 'BASE TABLE' ORDER BY create_time, table_name",
-        );
-        $columns = $primary = $uniques = $references = $checks = [];
-        foreach (
-            $of(
-                'SELECT table_name AS t, column_name AS name, column_type AS type, character_maximum_length AS '
-                    .'length, is_nullable AS nullable, column_default AS dflt, extra, generation_expression AS '
-                    .'generated FROM information_schema.columns WHERE table_schema = DATABASE() ORDER BY table_name, ordinal_position',
-            ) as $c
-        ) {
+        $columns = $keys = $references = $checks = [];
+        foreach ($this->all($pdo, self::COLUMNS) as $c) {
             $columns[$c['t']][] = $c;
         }
-        foreach (
-            $of(
-                'SELECT table_name AS t, index_name AS i, column_name AS c FROM information_schema.statistics '
-                    .'WHERE table_schema = DATABASE() AND non_unique = 0 ORDER BY table_name, index_name, seq_in_index',
-            ) as $s
-        ) {
-            if ($s['i'] === 'PRIMARY') {
-                $primary[$s['t']][] = $s['c'];
-            } else {
-                $uniques[$s['t']][$s['i']][] = $s['c'];
-            }
+        foreach ($this->all($pdo, self::KEYS) as $k) {
+            $keys[$k['t']][$k['i']][] = $k['c'];
         }
-        foreach (
-            $of(
-                'SELECT table_name AS t, column_name AS c, referenced_table_name AS r '
-                    .'FROM information_schema.key_column_usage WHERE table_schema = DATABASE() AND referenced_table_name IS NOT NULL',
-            ) as $k
-        ) {
-            $references[$k['t']][$k['c']] = $k['r'];
+        foreach ($this->all($pdo, self::REFERENCES) as $r) {
+            $references[$r['t']][$r['c']] = $r['r'];
         }
-        foreach (
-            $of(
-                'SELECT table_name AS t, check_clause AS c FROM information_schema.check_constraints WHERE constraint_schema = DATABASE()',
-            ) as $k
-        ) {
-            $checks[$k['t']][] = $k['c'];
+        foreach ($this->all($pdo, self::CHECKS) as $c) {
+            $checks[$c['t']][] = $c['c'];
         }
         $entities = [];
-        foreach ($tables as ['name' => $table]) {
+        foreach ($this->all($pdo, self::TABLES) as ['name' => $table]) {
+            $primary = $keys[$table]['PRIMARY'] ?? [];
             // Only a record with a key of one column can be pointed at by a crosswalk.
-            if ($table === Receipts::TABLE || count($primary[$table] ?? []) !== 1) {
-                continue;
+            if ($table !== Receipts::TABLE && count($primary) === 1) {
+                $field = fn (array $c) => $this->field($c, $references[$table] ?? [], $checks[$table] ?? []);
+                $uniques = array_values(array_diff_key($keys[$table], ['PRIMARY' => 0]));
+                $entities[] = new Entity($table, $primary[0], array_map($field, $columns[$table]), $uniques);
             }
-            $fields = [];
-            foreach ($columns[$table] as $c) {
-                $default = $c['dflt'] === null || $c['dflt'] === 'NULL' ? null : trim($c['dflt'], "'");
-                $assigned = str_contains($c['extra'], 'auto_increment')
-                    || (string) $c['generated'] !== ''
-                    || str_contains($c['extra'], 'on update')
-                    || ($default !== null && str_contains($default, 'current_timestamp'));
-                $fields[] = new Field(
-                    $c['name'],
-                    ColumnReading::type(
-                        $c['name'],
-                        $c['type'],
-                        $c['length'] === null ? null : (int) $c['length'],
-                        $checks[$table] ?? [],
-                    ),
-                    $c['nullable'] === 'NO' && $default === null && ! $assigned,
-                    $assigned,
-                    $references[$table][$c['name']] ?? null,
-                    $assigned ? null : $default,
-                );
-            }
-            $entities[] = new Entity($table, $primary[$table][0], $fields, array_values($uniques[$table] ?? []));
         }
 
         return new Schema($entities);
+    }
+
+    /**
+     * @param  array<string, mixed>  $column
+     * @param  array<string, string>  $references  column → table
+     * @param  list<string>  $checks
+     */
+    private function field(array $column, array $references, array $checks): Field
+    {
+        $none = $column['dflt'] === null || $column['dflt'] === 'NULL';
+        $default = $none ? null : trim($column['dflt'], "'");
+        $assigned = preg_match('/auto_increment|on update/', $column['extra']) === 1
+            || (string) $column['generated'] !== ''
+            || str_contains((string) $default, 'current_timestamp');
+        $length = $column['length'] === null ? null : (int) $column['length'];
+
+        return new Field(
+            $column['name'],
+            ColumnReading::type($column['name'], $column['type'], $length, $checks),
+            $column['nullable'] === 'NO' && $default === null && ! $assigned,
+            $assigned,
+            $references[$column['name']] ?? null,
+            $assigned ? null : $default,
+        );
+    }
+
+    /** @return list<array<string, mixed>> */
+    private function all(PDO $pdo, string $sql): array
+    {
+        $found = $pdo->query($sql);
+
+        return $found === false ? [] : $found->fetchAll(PDO::FETCH_ASSOC);
     }
 }
