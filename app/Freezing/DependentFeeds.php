@@ -35,17 +35,13 @@ final class DependentFeeds
 
     public static function take(Extract $feed, ?int $user = null): Take
     {
-        return $feed
-            ->takes()
-            ->create([
-                'number' => (int) $feed->takes()->max('number') + 1,
-                'state' => 'waiting',
-                'file' => '',
-                'file_name' => $feed->settings()->describe(),
-                'bytes' => 0,
-                'recipe' => $feed->settings()->toArray(),
-                'user_id' => $user,
-            ]);
+        return $feed->newTake([
+            'file' => '',
+            'file_name' => $feed->settings()->describe(),
+            'bytes' => 0,
+            'recipe' => $feed->settings()->toArray(),
+            'user_id' => $user,
+        ]);
     }
 
     /**

@@ -45,6 +45,25 @@ final class Extract extends Model
         return $this->hasMany(Take::class);
     }
 
+    public function isBeingRead(): bool
+    {
+        return $this->exists && $this->takes()->whereIn('state', ['reading', 'waiting', 'stopping'])->exists();
+    }
+
+    /**
+     * The next take, with the next number whoever else makes one at the same moment.
+     *
+     * @param  array<string, mixed>  $from
+     */
+    public function newTake(array $from): Take
+    {
+        return $this->getConnection()->transaction(function () use ($from) {
+            self::query()->whereKey($this->id)->lockForUpdate()->firstOrFail();
+
+            return $this->takes()->create(['number' => (int) $this->takes()->max('number') + 1, 'state' => 'waiting'] + $from);
+        });
+    }
+
     /** @return HasMany<Finding, $this> */
     public function findings(): HasMany
     {

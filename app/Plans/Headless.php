@@ -147,9 +147,7 @@ final class Headless
      */
     private function take(Extract $extract, array $from, string $file, string $where, \Closure $told): void
     {
-        $take = $extract
-            ->takes()
-            ->create(['number' => (int) $extract->takes()->max('number') + 1, 'state' => 'waiting'] + $from);
+        $take = $extract->newTake($from);
         $this->freezer->freeze($take);
         if ($take->refresh()->state === 'failed') {
             throw new PlanError("$take->file_name: $take->error", $file, null, "sources, extract $where");

@@ -102,48 +102,24 @@ final class ConnectionsController extends Controller
     {
         $this->authorize('work', $migration);
         $source = $connection->source()->firstOrFail();
-        $chosen = [];
         try {
-            if ($request->has('tables') || $request->boolean('every')) {
-                foreach (
-                    $request->boolean('every')
-                        ? array_column(DatabaseLink::to($connection)->tables(), 'name')
-                        : (array) $request->input('tables') as $table
-                ) {
-                    $chosen[mb_substr(str_replace('/', '-', (string) $table), 0, 100)] = new ReaderSettings(
-                        new QueryFormat($connection->name, (string) $table),
-                    );
-                }
-            } else {
-                $name = $request->validate(['name' => ['required', 'string', 'max:100', 'not_regex:~/~']])['name'];
-                $chosen[trim($name)] = ReaderForm::settings((array) $request->input('reader'));
-            }
+            $chosen = $this->chosen($request, $connection);
         } catch (\InvalidArgumentException|ReadingError $e) {
             return back()->with('refused', $e->getMessage());
         }
         foreach ($chosen as $name => $settings) {
             /** @var Extract $extract */
             $extract = $source->extracts()->firstOrNew(['name' => $name]);
-            if (
-                $extract->exists
-                && $extract
-                    ->takes()
-                    ->whereIn('state', ['reading', 'waiting', 'stopping'])
-                    ->exists()
-            ) {
+            if ($extract->isBeingRead()) {
                 continue;
             }
             $extract->fill(['reader' => $settings->toArray()])->save();
-            $take = $extract
-                ->takes()
-                ->create([
-                    'number' => (int) $extract->takes()->max('number') + 1,
-                    'state' => 'waiting',
-                    'file' => '',
-                    'file_name' => $settings->describe(),
-                    'bytes' => 0,
-                    'user_id' => $request->user()?->id,
-                ]);
+            $take = $extract->newTake([
+                'file' => '',
+                'file_name' => $settings->describe(),
+                'bytes' => 0,
+                'user_id' => $request->user()?->id,
+            ]);
             Audit::note($migration->id, "read $source->code/$name through $connection->name");
             FreezeTake::dispatch($take->id);
         }
@@ -152,6 +128,30 @@ final class ConnectionsController extends Controller
             'told',
             Say::count(count($chosen), 'table').' of '.$connection->name.' are being read.',
         );
+    }
+
+    /**
+     * @return array<string, ReaderSettings> name of the extract → how it is read
+     *
+     * @throws \InvalidArgumentException|ReadingError
+     */
+    private function chosen(Request $request, Connection $connection): array
+    {
+        if (! $request->has('tables') && ! $request->boolean('every')) {
+            $name = $request->validate(['name' => ['required', 'string', 'max:100', 'not_regex:~/~']])['name'];
+
+            return [trim($name) => ReaderForm::settings((array) $request->input('reader'))];
+        }
+        $tables = $request->boolean('every')
+            ? array_column(DatabaseLink::to($connection)->tables(), 'name')
+            : (array) $request->input('tables');
+        $chosen = [];
+        foreach ($tables as $table) {
+            $name = mb_substr(str_replace('/', '-', (string) $table), 0, 100);
+            $chosen[$name] = new ReaderSettings(new QueryFormat($connection->name, (string) $table));
+        }
+
+        return $chosen;
     }
 
     public function destroy(Migration $migration, Connection $connection): RedirectResponse

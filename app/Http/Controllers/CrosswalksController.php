@@ -10,6 +10,7 @@ use App\Models\Audit;
 use App\Models\ChangeList;
 use App\Models\CodeCrosswalk;
 use App\Models\Migration;
+use App\Rejects\CodeTable;
 use App\Rejects\Repairs;
 use App\Specification\Changes;
 use App\Specification\SpecificationWorkbook;
@@ -135,7 +136,7 @@ final class CrosswalksController extends Controller
         Request $request,
         Migration $migration,
         CodeCrosswalk $crosswalk,
-        Repairs $repairs,
+        CodeTable $table,
     ): RedirectResponse {
         $this->authorize('repair', $migration);
         $data = $request->validate([
@@ -146,45 +147,7 @@ final class CrosswalksController extends Controller
             'rows.*.new' => 'nullable|string|max:190',
             'rows.*.note' => 'nullable|string|max:500',
         ]);
-        $entries = $crosswalk->entries()->get()->keyBy('old_value');
-        $kept = $ready = 0;
-        $others = [];
-        foreach ($data['rows'] as $row) {
-            $old = trim($row['old']);
-            $new = trim((string) ($row['new'] ?? ''));
-            $wanted = [
-                'is' => $row['is'] === 'value' && $new === '' ? '' : $row['is'],
-                'new' => $row['is'] === 'value' ? $new : '',
-                'note' => trim((string) ($row['note'] ?? '')),
-            ];
-            if (CodeUse::state($wanted) === (string) ($row['was'] ?? '') || $wanted['is'] === '') {
-                continue;
-            }
-            $entry = $entries[$old] ?? null;
-            if (CodeUse::stateOf($entry) !== (string) ($row['was'] ?? '')) {
-                $others[] = $old;
-
-                continue;
-            }
-            if (
-                $entry === null
-                || $entry->new_value !== ($wanted['is'] === 'value' ? $new : null)
-                || ($entry->decision === 'reject') !== ($wanted['is'] === 'reject')
-            ) {
-                $ready += $repairs->mapCode(
-                    $migration,
-                    $crosswalk,
-                    $old,
-                    $wanted['is'] === 'value' ? $new : null,
-                    $wanted['is'] === 'reject',
-                );
-            }
-            $crosswalk
-                ->entries()
-                ->where('old_value', $old)
-                ->update(['note' => $wanted['note'] === '' ? null : $wanted['note']]);
-            $kept++;
-        }
+        [$kept, $ready, $others] = $table->keep($migration, $crosswalk, $data['rows']);
 
         return redirect()
             ->to(url()->previous()."#code-$crosswalk->id")

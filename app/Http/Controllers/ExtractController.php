@@ -16,6 +16,7 @@ use App\Staging\StagedRows;
 use App\Staging\ValueSearch;
 use App\View\Page;
 use Baggage\Core\Feeds\FeedFormat;
+use Illuminate\Database\Eloquent\Collection;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\View\View;
@@ -38,51 +39,65 @@ final class ExtractController extends Controller
         $data = $this->common($migration, $extract) + [
             'show' => $show,
             'from' => max(0, min($request->integer('from'), max(0, count($extract->columns ?? []) - 1))),
-        ];
-        if ($show === 'rows') {
-            $after = max(0, $request->integer('after'));
-            $data += [
-                'after' => $after,
-                'rows' => collect(StagedRows::page((int) $extract->take_id, $after, self::PAGE)),
-            ];
-        } elseif ($show === 'findings') {
-            $data['findings'] = Finding::query()
-                ->where('take_id', $extract->take_id)
-                ->orderByRaw("decision = 'open' DESC, n DESC, id")
-                ->get();
-        } elseif ($show === 'keys') {
-            $data['keys'] = SharedKeys::candidates((int) $extract->take_id);
-            $data['references'] = ColumnReference::query()
-                ->where(fn ($q) => $q->where('extract_id', $extract->id)->orWhere('parent_extract_id', $extract->id))
-                ->with(['extract.source', 'parent.source'])
-                ->orderBy('id')
-                ->get();
-        } elseif ($show === 'takes') {
-            $data['takes'] = $extract->takes()->orderByDesc('number')->limit(50)->get();
-        }
-
-        if ($show === 'key') {
-            $data['key'] = SharedKeys::of(
-                (int) $extract->take_id,
-                $request->integer('of'),
-                $request->boolean('blank'),
-                (string) $request->query('from', '0-0'),
-            ) ?? abort(404);
-        }
-        if ($show === 'changes') {
-            $of = $extract
-                ->takes()
-                ->where('state', 'frozen')
-                ->where('number', $request->integer('of'))
-                ->whereNotNull('compared')
-                ->first() ?? abort(404);
-            $kind = in_array($request->query('kind'), TakeChanges::KINDS, true)
-                ? (string) $request->query('kind')
-                : 'added';
-            $data['changes'] = TakeChanges::of($of, $kind, max(0, $request->integer('after')));
-        }
+        ] + match ($show) {
+            'rows' => $this->rows($request, $extract),
+            'findings' => ['findings' => $this->findings($extract)],
+            'keys' => $this->keys($extract),
+            'takes' => ['takes' => $extract->takes()->orderByDesc('number')->limit(50)->get()],
+            'key' => ['key' => $this->key($request, $extract)],
+            'changes' => ['changes' => $this->changes($request, $extract)],
+            default => [],
+        };
 
         return view("sources.extract-$show", $data);
+    }
+
+    /** @return array<string, mixed> */
+    private function rows(Request $request, Extract $extract): array
+    {
+        $after = max(0, $request->integer('after'));
+
+        return ['after' => $after, 'rows' => collect(StagedRows::page((int) $extract->take_id, $after, self::PAGE))];
+    }
+
+    /** @return Collection<int, Finding> the open ones first */
+    private function findings(Extract $extract): Collection
+    {
+        return Finding::query()
+            ->where('take_id', $extract->take_id)
+            ->orderByRaw("decision = 'open' DESC, n DESC, id")
+            ->get();
+    }
+
+    /** @return array<string, mixed> */
+    private function keys(Extract $extract): array
+    {
+        $references = ColumnReference::query()
+            ->where(fn ($q) => $q->where('extract_id', $extract->id)->orWhere('parent_extract_id', $extract->id))
+            ->with(['extract.source', 'parent.source'])
+            ->orderBy('id')
+            ->get();
+
+        return ['keys' => SharedKeys::candidates((int) $extract->take_id), 'references' => $references];
+    }
+
+    private function key(Request $request, Extract $extract): SharedKeys
+    {
+        $from = (string) $request->query('from', '0-0');
+
+        return SharedKeys::of((int) $extract->take_id, $request->integer('of'), $request->boolean('blank'), $from) ?? abort(404);
+    }
+
+    private function changes(Request $request, Extract $extract): TakeChanges
+    {
+        $take = $extract->takes()
+            ->where('state', 'frozen')
+            ->where('number', $request->integer('of'))
+            ->whereNotNull('compared')
+            ->first() ?? abort(404);
+        $kind = in_array($request->query('kind'), TakeChanges::KINDS, true) ? (string) $request->query('kind') : 'added';
+
+        return TakeChanges::of($take, $kind, max(0, $request->integer('after')));
     }
 
     public function column(Request $request, Migration $migration, Extract $extract, int $position): View
@@ -152,25 +167,16 @@ final class ExtractController extends Controller
         if (! $settings->isReadAgain()) {
             return back()->with('refused', 'This extract comes from a file: upload its next delivery.');
         }
-        if (
-            $extract
-                ->takes()
-                ->whereIn('state', ['reading', 'waiting', 'stopping'])
-                ->exists()
-        ) {
+        if ($extract->isBeingRead()) {
             return back()->with('refused', "The extract $extract->name is being read right now.");
         }
-        $take = $extract
-            ->takes()
-            ->create([
-                'number' => (int) $extract->takes()->max('number') + 1,
-                'state' => 'waiting',
-                'file' => '',
-                'file_name' => $settings->describe(),
-                'bytes' => 0,
-                'recipe' => $settings->format instanceof FeedFormat ? $settings->toArray() : null,
-                'user_id' => $request->user()?->id,
-            ]);
+        $take = $extract->newTake([
+            'file' => '',
+            'file_name' => $settings->describe(),
+            'bytes' => 0,
+            'recipe' => $settings->format instanceof FeedFormat ? $settings->toArray() : null,
+            'user_id' => $request->user()?->id,
+        ]);
         Audit::note($migration->id, "read {$extract->source->code}/$extract->name again as take $take->number");
         FreezeTake::dispatch($take->id);
 

@@ -5,6 +5,7 @@ namespace App\Http\Controllers;
 use App\Freezing\DependentFeeds;
 use App\Freezing\Freezer;
 use App\Freezing\FreezeTake;
+use App\Http\Requests\NewFeed;
 use App\Models\Audit;
 use App\Models\ColumnReference;
 use App\Models\Extract;
@@ -52,64 +53,24 @@ final class FeedsController extends Controller
         ]);
     }
 
-    public function store(Request $request, Migration $migration): RedirectResponse
+    public function store(NewFeed $request, Migration $migration): RedirectResponse
     {
-        $this->authorize('work', $migration);
-        $data = $request->validate([
-            'name' => ['required', 'string', 'max:100', 'not_regex:~/~'],
-            'combined' => 'required|string',
-            'of' => 'required|array',
-            'of.*' => 'integer',
-            'left' => 'array',
-            'left.*' => 'nullable|string',
-            'right' => 'array',
-            'right.*' => 'nullable|string',
-            'distinct' => 'array',
-            'distinct.*' => 'string',
-            'compared' => 'nullable|string',
-        ]);
-        $extracts = $this->extracts($migration);
-        $of = array_values(array_filter(array_map(fn ($id) => $extracts->firstWhere('id', (int) $id), $data['of'])));
-        $on = [];
-        foreach ($data['left'] ?? [] as $i => $left) {
-            if ((string) $left !== '' && (string) ($data['right'][$i] ?? '') !== '') {
-                $on[(string) $left] = (string) $data['right'][$i];
-            }
-        }
+        $of = $request->extracts($this->extracts($migration));
         try {
-            $format = FeedFormat::fromArray([
-                'combined' => $data['combined'],
-                'of' => array_map(fn (Extract $e) => "{$e->source?->code}/$e->name", $of),
-                'on' => $on,
-                'distinct' => $data['distinct'] ?? [],
-                'compared' => $data['compared'] ?? 'trim',
-            ]);
+            $format = $request->feed($of);
         } catch (\InvalidArgumentException $e) {
             return back()->withInput()->with('refused', $e->getMessage());
         }
-        foreach (
-            [
-                [$of[0], [...array_keys($format->on), ...$format->columns]],
-                [$of[1] ?? null, array_values($format->on)],
-            ] as [$extract, $headers]
-        ) {
-            foreach ($headers as $header) {
-                if ($extract?->tidyColumns()->find((string) $header) === null) {
-                    return back()
-                        ->withInput()
-                        ->with('refused', "{$extract?->name} has no column \"$header\".");
-                }
-            }
+        $missing = $this->missingColumn($format, $of);
+        if ($missing !== null) {
+            return back()->withInput()->with('refused', $missing);
         }
+        $name = (string) $request->validated('name');
         $source = $of[0]->source()->firstOrFail();
-        if ($source->extracts()->where('name', $data['name'])->exists()) {
-            return back()
-                ->withInput()
-                ->with('refused', "$source->code has an extract named \"$data[name]\" already.");
+        if ($source->extracts()->where('name', $name)->exists()) {
+            return back()->withInput()->with('refused', "$source->code has an extract named \"$name\" already.");
         }
-        $feed = $source
-            ->extracts()
-            ->create(['name' => $data['name'], 'reader' => (new ReaderSettings($format))->toArray()]);
+        $feed = $source->extracts()->create(['name' => $name, 'reader' => (new ReaderSettings($format))->toArray()]);
         Audit::note($migration->id, "made the feed $source->code/$feed->name", $feed->reader);
         FreezeTake::dispatch(DependentFeeds::take($feed, $request->user()?->id)->id);
 
@@ -117,6 +78,27 @@ final class FeedsController extends Controller
             'told',
             'The feed is being made. Its row arithmetic appears below; look at it before you map.',
         );
+    }
+
+    /**
+     * @param  list<Extract>  $of
+     * @return string|null what is missing, in words
+     */
+    private function missingColumn(FeedFormat $format, array $of): ?string
+    {
+        $needed = [
+            [$of[0], [...array_keys($format->on), ...$format->columns]],
+            [$of[1] ?? null, array_values($format->on)],
+        ];
+        foreach ($needed as [$extract, $headers]) {
+            foreach ($headers as $header) {
+                if ($extract?->tidyColumns()->find((string) $header) === null) {
+                    return "{$extract?->name} has no column \"$header\".";
+                }
+            }
+        }
+
+        return null;
     }
 
     /** Accepts that the join makes several rows of one, and makes it. */
@@ -127,12 +109,7 @@ final class FeedsController extends Controller
             $extract->settings()->format instanceof FeedFormat,
             404,
         );
-        if (
-            $extract
-                ->takes()
-                ->whereIn('state', ['reading', 'waiting', 'stopping'])
-                ->exists()
-        ) {
+        if ($extract->isBeingRead()) {
             return back()->with('refused', "The feed $extract->name is being made right now.");
         }
         $extract->update(['reader' => ['multiplies' => true] + $extract->reader]);

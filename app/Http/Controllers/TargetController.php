@@ -2,14 +2,13 @@
 
 namespace App\Http\Controllers;
 
+use App\Http\Requests\TargetDescription;
 use App\Models\Audit;
 use App\Models\ChangeList;
-use App\Models\Connection;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\Rule;
 use App\Plans\PlanImporter;
-use App\Targets\OtherSchemas;
 use App\Targets\SchemaReader;
 use App\Targets\TableMaker;
 use App\Targets\TargetLink;
@@ -65,50 +64,15 @@ final class TargetController extends Controller
     }
 
     /** A description from a file, a PostgreSQL database or an extract: what it changes is shown before it counts. */
-    public function describe(Request $request, Migration $migration): RedirectResponse
+    public function describe(TargetDescription $request, Migration $migration): RedirectResponse
     {
-        $this->authorize('work', $migration);
-        $data = $request->validate([
-            'from' => 'required|in:file,pgsql,extract',
-            'file' => 'required_if:from,file|file|max:20480',
-            'host' => 'required_if:from,pgsql|nullable|string',
-            'port' => 'nullable|digits_between:1,5',
-            'database' => 'required_if:from,pgsql|nullable|string',
-            'username' => 'nullable|string',
-            'password' => 'nullable|string',
-            'extract' => 'required_if:from,extract|nullable|integer',
-            'name' => ['required_if:from,extract', 'nullable', 'regex:/^[a-z][a-z0-9_]{0,59}$/'],
-        ]);
         $now = $migration->schema();
         try {
-            if ($data['from'] === 'file') {
-                $file = $request->file('file');
-                [$new, $of] = [
-                    OtherSchemas::ofFile((string) $file->getRealPath(), $file->getClientOriginalName()),
-                    mb_substr($file->getClientOriginalName(), 0, 200),
-                ];
-            } elseif ($data['from'] === 'pgsql') {
-                $new = OtherSchemas::ofPostgres(
-                    new Connection([
-                        'name' => 'target',
-                        'driver' => 'pgsql',
-                        'host' => $data['host'],
-                        'port' => $data['port'] ?? '5432',
-                        'database' => $data['database'],
-                        'username' => $data['username'] ?? '',
-                        'password' => $data['password'] ?? '',
-                    ]),
-                );
-                $of = "the database $data[database]";
-            } else {
-                $extract = Extract::query()
-                    ->whereKey($data['extract'])
-                    ->whereNotNull('take_id')
-                    ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id))
-                    ->firstOrFail();
-                $of = "the shape of $extract->name";
-                $new = new Schema([TableMaker::ofExtract($extract, (string) $data['name'])]);
-            }
+            [$new, $of] = match ($request->validated('from')) {
+                'file' => $request->ofFile(),
+                'pgsql' => $request->ofDatabase(),
+                default => $request->ofExtract($migration),
+            };
         } catch (DescriptionError|ReadingError $e) {
             return back()->withInput()->with('refused', $e->getMessage());
         }

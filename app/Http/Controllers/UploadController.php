@@ -57,14 +57,7 @@ final class UploadController extends Controller
         $error = null;
         $known = $source->extracts()->where('name', $part->name)->first();
         // The next delivery of the same file is read as the last one was.
-        $settings = $known?->settings() ?? $part->settings;
-        if (
-            $known !== null
-            && $part->settings !== null
-            && $known->settings()->format::kind() !== $part->settings->format::kind()
-        ) {
-            $settings = $part->settings;
-        }
+        $settings = $known !== null && ($part->settings === null || $part->isLike($known)) ? $known->settings() : $part->settings;
         try {
             $settings = $request->has('reader') ? ReaderForm::settings((array) $request->input('reader')) : $settings;
         } catch (\InvalidArgumentException|ReadingError $e) {
@@ -145,17 +138,8 @@ final class UploadController extends Controller
 
                 continue;
             }
-            $this->take(
-                $request,
-                $migration,
-                $source,
-                $extract,
-                $extract->exists && $extract->settings()->format::kind() === $part->settings->format::kind()
-                    ? $extract->settings()
-                    : $part->settings,
-                $path,
-                $kept['name'],
-            );
+            $settings = $extract->exists && $part->isLike($extract) ? $extract->settings() : $part->settings;
+            $this->take($request, $migration, $source, $extract, $settings, $path, $kept['name']);
             $n++;
         }
 
@@ -168,12 +152,7 @@ final class UploadController extends Controller
 
     private static function busy(Extract $extract): ?string
     {
-        return $extract->exists
-            && $extract
-                ->takes()
-                ->whereIn('state', ['reading', 'waiting', 'stopping'])
-                ->exists()
-            ? "The extract $extract->name is being read right now."
+        return $extract->isBeingRead() ? "The extract $extract->name is being read right now."
             : null;
     }
 
@@ -187,16 +166,12 @@ final class UploadController extends Controller
         string $file,
     ): void {
         $extract->fill(['reader' => $settings->toArray()])->save();
-        $take = $extract
-            ->takes()
-            ->create([
-                'number' => (int) $extract->takes()->max('number') + 1,
-                'state' => 'waiting',
-                'file' => $path,
-                'file_name' => $file,
-                'bytes' => (int) filesize($path),
-                'user_id' => $request->user()?->id,
-            ]);
+        $take = $extract->newTake([
+            'file' => $path,
+            'file_name' => $file,
+            'bytes' => (int) filesize($path),
+            'user_id' => $request->user()?->id,
+        ]);
         Audit::note($migration->id, "froze $file as $source->code/$extract->name");
         FreezeTake::dispatch($take->id);
     }

@@ -1,0 +1,73 @@
+<?php
+
+namespace App\Rejects;
+
+use App\Catalogue\CodeUse;
+use App\Models\CodeCrosswalk;
+use App\Models\CodeEntry;
+use App\Models\Migration;
+
+/** Keeps what was typed into the table of a code crosswalk, line by line; what somebody else changed meanwhile is left. */
+final readonly class CodeTable
+{
+    public function __construct(private Repairs $repairs)
+    {
+    }
+
+    /**
+     * @param  list<array{old: string, was?: string|null, is: string, new?: string|null, note?: string|null}>  $rows
+     * @return array{int, int, list<string>} codes kept, rejected rows that can be loaded again, old values left
+     */
+    public function keep(Migration $migration, CodeCrosswalk $crosswalk, array $rows): array
+    {
+        $entries = $crosswalk->entries()->get()->keyBy('old_value');
+        $kept = $ready = 0;
+        $left = [];
+        foreach ($rows as $row) {
+            $old = trim($row['old']);
+            $was = (string) ($row['was'] ?? '');
+            $wanted = $this->wanted($row);
+            if (CodeUse::state($wanted) === $was || $wanted['is'] === '') {
+                continue;
+            }
+            $entry = $entries[$old] ?? null;
+            if (CodeUse::stateOf($entry) !== $was) {
+                $left[] = $old;
+
+                continue;
+            }
+            $ready += $this->change($migration, $crosswalk, $old, $entry, $wanted);
+            $crosswalk->entries()->where('old_value', $old)->update(['note' => $wanted['note'] === '' ? null : $wanted['note']]);
+            $kept++;
+        }
+
+        return [$kept, $ready, $left];
+    }
+
+    /**
+     * @param  array{old: string, was?: string|null, is: string, new?: string|null, note?: string|null}  $row
+     * @return array{is: string, new: string, note: string} "is" is empty where nothing is wanted
+     */
+    private function wanted(array $row): array
+    {
+        $new = $row['is'] === 'value' ? trim((string) ($row['new'] ?? '')) : '';
+
+        return [
+            'is' => $row['is'] === 'value' && $new === '' ? '' : $row['is'],
+            'new' => $new,
+            'note' => trim((string) ($row['note'] ?? '')),
+        ];
+    }
+
+    /** @param  array{is: string, new: string, note: string}  $wanted */
+    private function change(Migration $migration, CodeCrosswalk $crosswalk, string $old, ?CodeEntry $entry, array $wanted): int
+    {
+        $value = $wanted['is'] === 'value' ? $wanted['new'] : null;
+        $rejects = $wanted['is'] === 'reject';
+        if ($entry !== null && $entry->new_value === $value && ($entry->decision === 'reject') === $rejects) {
+            return 0;
+        }
+
+        return $this->repairs->mapCode($migration, $crosswalk, $old, $value, $rejects);
+    }
+}
