@@ -51,6 +51,13 @@ final class HouseTest extends TestCase
         self::assertSame([['c', 'b', 'a']], Shape::knots($circle));
     }
 
+    /** docs/architecture.svg is drawn from the code; bin/picture draws it anew. */
+    public function test_the_picture_shows_the_code_as_it_is(): void
+    {
+        $arrows = self::shape()->arrows(['Baggage\\Core\\' => 'core', 'App\\' => 'app']);
+        self::assertSame(Picture::svg($arrows), self::shape()->text('docs/architecture.svg'));
+    }
+
     public function test_methods_fit_on_a_screen(): void
     {
         $long = [];

@@ -12,12 +12,12 @@ use PHPat\Test\PHPat;
  */
 final class Layers
 {
-    private const CORE = [
+    public const CORE = [
         'Reading', 'Profiling', 'Targets', 'Crosswalks', 'Expressions', 'Matching', 'Feeds', 'Rows', 'Mapping', 'Ordering', 'Loading',
         'Reconciling', 'Plan',
     ];
 
-    private const APP = [
+    public const APP = [
         'Support', 'Models', 'Policies', 'Reading', 'Staging', 'Profiling', 'Catalogue', 'Feeds', 'Freezing', 'Targets', 'Ledger',
         'Mapping', 'Loading', 'Rejects', 'Reconciling', 'Plans', 'Specification', 'View', 'Http', 'Console', 'Providers',
     ];
