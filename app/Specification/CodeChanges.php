@@ -89,8 +89,10 @@ final readonly class CodeChanges
         $decision = strtolower($row['Decision'] ?? '');
         $contradicts = in_array($decision, ['reject', 'empty'], true) && $was !== $decision;
 
+        $isKnown = in_array($decision, ['', ...self::DECISIONS], true);
+
         return match (true) {
-            $row['New value'] !== '' && in_array($decision, ['', ...self::DECISIONS], true) && ! $contradicts => "value {$row['New value']}",
+            $row['New value'] !== '' && $isKnown && ! $contradicts => "value {$row['New value']}",
             in_array($decision, ['empty', 'reject'], true) => $decision,
             default => '',
         };

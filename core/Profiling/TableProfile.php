@@ -9,6 +9,24 @@ use Baggage\Core\Reading\RowList;
 /** Gets to know a table in one pass: its columns, and the rows that are no data. */
 final class TableProfile
 {
+    /** What is said of values by their marks. */
+    private const SAYS = [
+        'stray_spaces' => 'blanks at an end, or two in a row.',
+        'mojibake' => 'letters that were read in the wrong encoding before they came here.',
+        'control_characters' => 'invisible control characters.',
+        'placeholder' => 'words that stand for nothing known, such as n/a or ?.',
+    ];
+
+    private const SAYS_OF_NUMBERS = [
+        'scientific' => 'numbers a spreadsheet turned into powers of ten, such as 1.2E+05; their digits are lost.',
+    ];
+
+    private const SAYS_OF_DATES = [
+        'two_digit_year' => 'years of two digits.',
+        'sentinel_date' => 'dates that stand for "not known", such as 00/00/00 or 31/12/9999.',
+        'impossible_date' => 'dates the calendar does not have.',
+    ];
+
     /** @var list<ColumnProfile> */
     private array $columns = [];
 
@@ -116,62 +134,40 @@ final class TableProfile
     private function ofColumn(int $i, ColumnFacts $f): array
     {
         $name = $this->described->all[$i]->header;
+        $type = $f->inference;
+        $says = self::SAYS + ($type->type === 'text' ? [] : self::SAYS_OF_NUMBERS) + ($type->type === 'date' ? self::SAYS_OF_DATES : []);
         $found = [];
-        $add = function (string $code, string $says) use (&$found, $f, $i, $name) {
+        foreach ($says as $code => $text) {
             $list = $f->marked[FindingTest::MARKS[$code]] ?? null;
             if ($list !== null && $list->count > 0) {
-                $found[] = new Remark($code, "$name: $says", $list->count, $list->rows, $i);
-            }
-        };
-        $add('stray_spaces', 'blanks at an end, or two in a row.');
-        $add('mojibake', 'letters that were read in the wrong encoding before they came here.');
-        $add('control_characters', 'invisible control characters.');
-        $add('placeholder', 'words that stand for nothing known, such as n/a or ?.');
-        if ($f->inference->type !== 'text') {
-            $add(
-                'scientific',
-                'numbers a spreadsheet turned into powers of ten, such as 1.2E+05; their digits are lost.',
-            );
-        }
-        $type = $f->inference;
-        if ($type->type === 'date') {
-            $add('two_digit_year', 'years of two digits.');
-            $add('sentinel_date', 'dates that stand for "not known", such as 00/00/00 or 31/12/9999.');
-            $add('impossible_date', 'dates the calendar does not have.');
-            if ($type->ambiguous) {
-                $found[] = new Remark(
-                    'ambiguous_date',
-                    "$name: no date has a day above 12, so day and month cannot be told apart.",
-                    $f->filled,
-                    [],
-                    $i,
-                );
+                $found[] = new Remark($code, "$name: $text", $list->count, $list->rows, $i);
             }
         }
-        $impossible = $type->type === 'date' ? ($f->marked[Mark::IMPOSSIBLE_DATE] ?? new RowList)->count : 0;
-        if ($type->breaking > $impossible && $type->mark !== null) {
-            $list = $f->marked[$type->mark];
-            $found[] = new Remark(
-                'mixed_types',
-                "$name: ".number_format($f->filled - $type->breaking).' values are '.$type->label()
-                    .', these are not.',
-                $list->count,
-                $list->rows,
-                $i,
-            );
+        if ($type->type === 'date' && $type->ambiguous) {
+            $text = 'no date has a day above 12, so day and month cannot be told apart.';
+            $found[] = new Remark('ambiguous_date', "$name: $text", $f->filled, [], $i);
         }
         $lost = $this->lostZeros($f);
         if ($lost > 0) {
-            $found[] = new Remark(
-                'lost_zeros',
-                "$name: codes of one length with leading zeros, and shorter ones that seem to have lost theirs.",
-                $lost,
-                [],
-                $i,
-            );
+            $text = 'codes of one length with leading zeros, and shorter ones that seem to have lost theirs.';
+            $lostZeros = new Remark('lost_zeros', "$name: $text", $lost, [], $i);
         }
 
-        return $found;
+        return [...$found, ...$this->mixed($i, $f, $name), ...isset($lostZeros) ? [$lostZeros] : []];
+    }
+
+    /** @return list<Remark> values that break the type of their column */
+    private function mixed(int $i, ColumnFacts $f, string $name): array
+    {
+        $type = $f->inference;
+        $impossible = $type->type === 'date' ? ($f->marked[Mark::IMPOSSIBLE_DATE] ?? new RowList)->count : 0;
+        if ($type->breaking <= $impossible || $type->mark === null) {
+            return [];
+        }
+        $list = $f->marked[$type->mark];
+        $text = number_format($f->filled - $type->breaking)." values are {$type->label()}, these are not.";
+
+        return [new Remark('mixed_types', "$name: $text", $list->count, $list->rows, $i)];
     }
 
     private function lostZeros(ColumnFacts $f): int

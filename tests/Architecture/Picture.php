@@ -42,11 +42,14 @@ final class Picture
               aria-label="Folders of core and app; each uses only folders above it, and app uses core">
             <style>
             rect { fill: #fff; stroke: #51626f } text { font: 13px sans-serif; fill: #14212b }
-            path { fill: none; stroke: #0072b2; stroke-opacity: .45 } .over { stroke: #51626f; stroke-opacity: .16 } .head { font-weight: bold }
+            path { fill: none; stroke: #0072b2; stroke-opacity: .45 } .over { stroke: #51626f; stroke-opacity: .16 }
+            .head { font-weight: bold }
             </style>
             <rect x="0" y="0" width="760" height="$height" style="fill:#eef1f2;stroke:none"/>
-            <text class="head" x="110" y="30">core: the rules of the job</text><text class="head" x="470" y="30">app: Laravel around them</text>
-            <text x="110" y="50">each folder uses only those above it</text><text x="470" y="50">the same, and core (grey)</text>
+            <text class="head" x="110" y="30">core: the rules of the job</text>
+            <text class="head" x="470" y="30">app: Laravel around them</text>
+            <text x="110" y="50">each folder uses only those above it</text>
+            <text x="470" y="50">the same, and core (grey)</text>
             $lines$plates</svg>
 
             SVG;

@@ -10,54 +10,20 @@ final class XmlRecords implements Records
     private const DEEPEST = 64;
 
     /** @param  \Closure(): iterable<string>  $open  gives the bytes from the beginning */
+    /** @var list<array{int, array<array-key, mixed>}> line and content of records read whole */
+    private array $done = [];
+
+    private bool $met = false;
+
     public function __construct(private readonly XmlFormat $format, private readonly \Closure $open)
     {
     }
 
     public function each(): \Generator
     {
-        $wanted = $this->format->records;
-        $parser = xml_parser_create();
-        xml_parser_set_option($parser, XML_OPTION_CASE_FOLDING, 0);
-        $path = [];
-        /** @var list<OpenElement> $open elements of the record being read, outermost first */
-        $open = [];
-        $done = [];
-        $met = false;
-        xml_set_element_handler(
-            $parser,
-            function ($p, string $name, array $attributes) use (&$path, &$open, &$met, $wanted) {
-                $path[] = $name;
-                if (count($path) > self::DEEPEST) {
-                    throw ReadingError::broken(
-                        'Line '.xml_get_current_line_number($p).': elements are nested more than '.self::DEEPEST
-                            .' deep.',
-                    );
-                }
-                if ($open !== [] || implode('/', $path) === $wanted) {
-                    $met = true;
-                    $open[] = new OpenElement(xml_get_current_line_number($p), $attributes);
-                }
-            },
-            function ($p, string $name) use (&$path, &$open, &$done) {
-                array_pop($path);
-                $element = array_pop($open);
-                if ($element === null) {
-                    return;
-                }
-                $value = $element->value();
-                if ($open === []) {
-                    $done[] = [$element->line, is_array($value) ? $value : ['#text' => $value]];
-                } else {
-                    $open[count($open) - 1]->children[$name][] = $value;
-                }
-            },
-        );
-        xml_set_character_data_handler($parser, function ($p, string $text) use (&$open) {
-            if ($open !== []) {
-                $open[count($open) - 1]->text .= $text;
-            }
-        });
+        $parser = $this->parser();
+        $this->done = [];
+        $this->met = false;
         $tail = '';
         foreach (($this->open)() as $chunk) {
             if (preg_match('/<!\s*(?:ENTITY|DOCTYPE[^>]*\[)/i', $tail.$chunk) === 1) {
@@ -68,17 +34,70 @@ final class XmlRecords implements Records
             }
             $tail = substr($chunk, -40);
             $this->parse($parser, $chunk, false);
-            foreach ($done as [$line, $record]) {
-                yield $line => $record;
-            }
-            $done = [];
+            yield from $this->finished();
         }
         $this->parse($parser, '', true);
+        yield from $this->finished();
+        if (! $this->met) {
+            throw ReadingError::broken("The document has no element \"{$this->format->records}\".");
+        }
+    }
+
+    /** @return \Generator<int, array<array-key, mixed>> line → record, of those read whole */
+    private function finished(): \Generator
+    {
+        $done = $this->done;
+        $this->done = [];
         foreach ($done as [$line, $record]) {
             yield $line => $record;
         }
-        if (! $met) {
-            throw ReadingError::broken("The document has no element \"$wanted\".");
+    }
+
+    private function parser(): \XMLParser
+    {
+        $parser = xml_parser_create();
+        xml_parser_set_option($parser, XML_OPTION_CASE_FOLDING, 0);
+        $path = [];
+        /** @var list<OpenElement> $open elements of the record being read, outermost first */
+        $open = [];
+        xml_set_element_handler(
+            $parser,
+            function ($p, string $name, array $attributes) use (&$path, &$open) {
+                $path[] = $name;
+                if (count($path) > self::DEEPEST) {
+                    $line = xml_get_current_line_number($p);
+                    throw ReadingError::broken("Line $line: elements are nested more than ".self::DEEPEST.' deep.');
+                }
+                if ($open !== [] || implode('/', $path) === $this->format->records) {
+                    $this->met = true;
+                    $open[] = new OpenElement(xml_get_current_line_number($p), $attributes);
+                }
+            },
+            function ($p, string $name) use (&$path, &$open) {
+                array_pop($path);
+                $this->close($name, array_pop($open), $open);
+            },
+        );
+        xml_set_character_data_handler($parser, function ($p, string $text) use (&$open) {
+            if ($open !== []) {
+                $open[count($open) - 1]->text .= $text;
+            }
+        });
+
+        return $parser;
+    }
+
+    /** @param  list<OpenElement>  $around  elements still open, outermost first */
+    private function close(string $name, ?OpenElement $element, array $around): void
+    {
+        if ($element === null) {
+            return;
+        }
+        $value = $element->value();
+        if ($around === []) {
+            $this->done[] = [$element->line, is_array($value) ? $value : ['#text' => $value]];
+        } else {
+            $around[count($around) - 1]->children[$name][] = $value;
         }
     }
 

@@ -254,65 +254,15 @@ final class NumberFormat
     /** @param  list<array{string, string}>  $tokens */
     private function number(array $tokens, float $value): string
     {
-        $digits = null;
-        $exponent = null;
+        $digits = $exponent = null;
         foreach ($tokens as [$kind, $text]) {
             $digits ??= $kind === 'digits' ? $text : null;
             $exponent ??= $kind === 'exponent' ? $text : null;
-            if ($kind === 'percent') {
-                $value *= 100;
-            }
+            $value *= $kind === 'percent' ? 100 : 1;
         }
-        $negative = $value < 0;
-        $value = abs($value);
-        $shown = '';
-        if ($digits !== null) {
-            $parts = explode('.', $digits, 2);
-            $whole = $parts[0];
-            $fraction = $parts[1] ?? null;
-            // Commas at the end stand for thousands left out.
-            $scale = strlen($digits) - strlen(rtrim($digits, ','));
-            $fraction = $fraction === null ? null : rtrim($fraction, ',');
-            $value /= 1000 ** $scale;
-            $whole = rtrim($whole, ',');
-            $power = 0;
-            if ($exponent !== null && $value > 0) {
-                $power = (int) floor(log10($value));
-                $step = max(1, strlen((string) preg_replace('/[^0#?]/', '', $whole)));
-                $power = $step > 1 ? (int) (floor($power / $step) * $step) : $power;
-                $value /= 10 ** $power;
-            }
-            $places = strlen((string) preg_replace('/[^0#?]/', '', (string) $fraction));
-            // 15 significant digits are what the number holds; more would show the binary tail.
-            $rounded = number_format(
-                round((float) self::plain((string) json_encode($value)), $places),
-                $places,
-                '.',
-                '',
-            );
-            [$w, $f] = array_pad(explode('.', $rounded), 2, '');
-            $least = substr_count($whole, '0');
-            $w = str_pad(ltrim($w, '0'), $least, '0', STR_PAD_LEFT);
-            if (str_contains($whole, ',')) {
-                $w = ltrim((string) preg_replace('/\B(?=(\d{3})+$)/', ',', $w), ',');
-            }
-            for (
-                $i = strlen((string) $fraction) - 1;
-                $i >= 0 && $f !== '' && ($fraction[$i] ?? '0') !== '0' && $f[-1] === '0';
-                $i--
-            ) {
-                $f = substr($f, 0, -1);
-            }
-            $shown = $w.($fraction === null ? '' : '.'.$f);
-            if ($exponent !== null) {
-                $sign = $power < 0 ? '-' : ($exponent[1] === '+' ? '+' : '');
-                $shown .= strtoupper($exponent[0]).$sign
-                    .str_pad((string) abs($power), strlen($exponent) - 2, '0', STR_PAD_LEFT);
-            }
-            if (preg_match('/[1-9]/', $shown) !== 1) {
-                $negative = false;
-            }
-        }
+        $shown = $digits === null ? '' : $this->digits($digits, $exponent, abs($value));
+        // What is shown as nothing but zeros has no sign.
+        $negative = $value < 0 && ($digits === null || preg_match('/[1-9]/', $shown) === 1);
         $out = '';
         $placed = false;
         foreach ($tokens as [$kind, $text]) {
@@ -320,7 +270,7 @@ final class NumberFormat
                 $out .= $placed ? '' : $shown;
                 $placed = true;
             } elseif ($kind === 'general') {
-                $out .= self::plain((string) json_encode($value));
+                $out .= self::plain((string) json_encode(abs($value)));
                 $placed = true;
             } elseif ($kind !== 'exponent') {
                 $out .= $text;
@@ -328,5 +278,52 @@ final class NumberFormat
         }
 
         return ($negative ? '-' : '').$out;
+    }
+
+    /** The digits of a number that is not negative, as a pattern such as #,##0.00 wants them. */
+    private function digits(string $pattern, ?string $exponent, float $value): string
+    {
+        $parts = explode('.', $pattern, 2);
+        [$whole, $fraction] = [$parts[0], $parts[1] ?? null];
+        // Commas at the end stand for thousands left out.
+        $value /= 1000 ** (strlen($pattern) - strlen(rtrim($pattern, ',')));
+        $fraction = $fraction === null ? null : rtrim($fraction, ',');
+        $whole = rtrim($whole, ',');
+        $power = $exponent === null || $value <= 0 ? 0 : self::power($whole, $value);
+        $value /= 10 ** $power;
+        $places = strlen((string) preg_replace('/[^0#?]/', '', (string) $fraction));
+        // 15 significant digits are what the number holds; more would show the binary tail.
+        $rounded = round((float) self::plain((string) json_encode($value)), $places);
+        [$w, $f] = array_pad(explode('.', number_format($rounded, $places, '.', '')), 2, '');
+        $w = str_pad(ltrim($w, '0'), substr_count($whole, '0'), '0', STR_PAD_LEFT);
+        if (str_contains($whole, ',')) {
+            $w = ltrim((string) preg_replace('/\B(?=(\d{3})+$)/', ',', $w), ',');
+        }
+        $shown = $w.($fraction === null ? '' : '.'.self::trimmed($f, $fraction));
+        if ($exponent === null) {
+            return $shown;
+        }
+        $sign = $power < 0 ? '-' : ($exponent[1] === '+' ? '+' : '');
+
+        return $shown.strtoupper($exponent[0]).$sign.str_pad((string) abs($power), strlen($exponent) - 2, '0', STR_PAD_LEFT);
+    }
+
+    /** The power of ten left out, in steps of as many digits as stand before the point. */
+    private static function power(string $whole, float $value): int
+    {
+        $power = (int) floor(log10($value));
+        $step = max(1, strlen((string) preg_replace('/[^0#?]/', '', $whole)));
+
+        return $step > 1 ? (int) (floor($power / $step) * $step) : $power;
+    }
+
+    /** Zeros at the end go where the pattern has no 0. */
+    private static function trimmed(string $digits, string $pattern): string
+    {
+        for ($i = strlen($pattern) - 1; $i >= 0 && $digits !== '' && $pattern[$i] !== '0' && $digits[-1] === '0'; $i--) {
+            $digits = substr($digits, 0, -1);
+        }
+
+        return $digits;
     }
 }

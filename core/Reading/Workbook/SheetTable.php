@@ -7,6 +7,7 @@ use Baggage\Core\Reading\LaidOut;
 use Baggage\Core\Reading\Layout;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\Remark;
+use Baggage\Core\Reading\RowList;
 use Baggage\Core\Reading\Table;
 
 /** One sheet of a workbook as a table. */
@@ -62,77 +63,47 @@ final class SheetTable implements Table
 
     public function remarks(): array
     {
-        $g = $this->grid;
+        return array_values(array_filter([
+            ...$this->table->remarks(),
+            $this->hidden ? new Remark('hidden_sheet', 'The sheet is hidden in the workbook.') : null,
+            $this->formulas(),
+            $this->inRows('error_cells', $this->grid->errors, 'cell shows an error', 'cells show an error', ' such as #N/A.'),
+            $this->counted('merged_cells', $this->grid->merged, 'range of cells is merged; only its first cell holds',
+                'ranges of cells are merged; only the first cell of each holds', ' the value.'),
+            $this->counted('hidden_rows', $this->grid->hiddenRows, 'row is hidden in the sheet; it was',
+                'rows are hidden in the sheet; they were', ' read all the same.'),
+            $this->counted('hidden_columns', $this->grid->hiddenColumns, 'column is hidden in the sheet; it was',
+                'columns are hidden in the sheet; they were', ' read all the same.'),
+            $this->cutOff(),
+        ]));
+    }
 
-        return array_values(
-            array_filter([
-                ...$this->table->remarks(),
-                $this->hidden ? new Remark('hidden_sheet', 'The sheet is hidden in the workbook.') : null,
-                $g->formulas->count === 0
-                    ? null
-                    : new Remark(
-                        'formulas',
-                        Remark::say($g->formulas->count, 'cell holds a formula', 'cells hold formulas')
-                            .'; what was read is the result stored when the workbook was last saved'
-                            .($g->formulasWithoutResult === 0
-                                ? '.'
-                                : ', and '.number_format($g->formulasWithoutResult).' of them have none.'),
-                        $g->formulas->count,
-                        $g->formulas->rows,
-                        null,
-                        true,
-                    ),
-                $g->errors->count === 0
-                    ? null
-                    : new Remark(
-                        'error_cells',
-                        Remark::say($g->errors->count, 'cell shows an error', 'cells show an error').' such as #N/A.',
-                        $g->errors->count,
-                        $g->errors->rows,
-                        null,
-                        true,
-                    ),
-                $g->merged === 0
-                    ? null
-                    : new Remark(
-                        'merged_cells',
-                        Remark::say(
-                            $g->merged,
-                            'range of cells is merged; only its first cell holds',
-                            'ranges of cells are merged; only the first cell of each holds',
-                        ).' the value.',
-                        $g->merged,
-                    ),
-                $g->hiddenRows === 0
-                    ? null
-                    : new Remark(
-                        'hidden_rows',
-                        Remark::say(
-                            $g->hiddenRows,
-                            'row is hidden in the sheet; it was',
-                            'rows are hidden in the sheet; they were',
-                        ).' read all the same.',
-                        $g->hiddenRows,
-                    ),
-                $g->hiddenColumns === 0
-                    ? null
-                    : new Remark(
-                        'hidden_columns',
-                        Remark::say(
-                            $g->hiddenColumns,
-                            'column is hidden in the sheet; it was',
-                            'columns are hidden in the sheet; they were',
-                        ).' read all the same.',
-                        $g->hiddenColumns,
-                    ),
-                $g->statedLast !== null && $g->statedLast > $g->lastRow
-                    ? new Remark(
-                        'cut_off',
-                        'The sheet states cells down to row '.number_format($g->statedLast)
-                            .', and the last one read is row '.number_format($g->lastRow).'.',
-                    )
-                    : null,
-            ]),
-        );
+    private function formulas(): ?Remark
+    {
+        $without = $this->grid->formulasWithoutResult;
+        $says = '; what was read is the result stored when the workbook was last saved'
+            .($without === 0 ? '.' : ', and '.number_format($without).' of them have none.');
+
+        return $this->inRows('formulas', $this->grid->formulas, 'cell holds a formula', 'cells hold formulas', $says);
+    }
+
+    private function inRows(string $code, RowList $of, string $one, string $many, string $says): ?Remark
+    {
+        return $of->count === 0 ? null
+            : new Remark($code, Remark::say($of->count, $one, $many).$says, $of->count, $of->rows, null, true);
+    }
+
+    private function counted(string $code, int $n, string $one, string $many, string $says): ?Remark
+    {
+        return $n === 0 ? null : new Remark($code, Remark::say($n, $one, $many).$says, $n);
+    }
+
+    private function cutOff(): ?Remark
+    {
+        $stated = $this->grid->statedLast;
+        $last = $this->grid->lastRow;
+
+        return $stated === null || $stated <= $last ? null : new Remark('cut_off', 'The sheet states cells down to row '
+            .number_format($stated).', and the last one read is row '.number_format($last).'.');
     }
 }

@@ -32,58 +32,82 @@ final class SheetDescription
         $fields = $uniques = $keys = [];
         foreach ($rows as $number => $row) {
             $row = array_map(trim(...), $row) + array_fill_keys(self::HEADERS, '');
-            if ($row['Entity'] === '' && $row['Field'] === '') {
+            [$entity, $name] = [$row['Entity'], $row['Field']];
+            if ($entity === '' && $name === '') {
                 continue;
             }
-            foreach (['Entity', 'Field'] as $what) {
-                if (preg_match('/^[A-Za-z_][A-Za-z0-9_]{0,63}$/', $row[$what]) !== 1) {
-                    throw new DescriptionError(
-                        "Row $number: \"$row[$what]\" cannot be the name of "
-                            .($what === 'Entity' ? 'an entity' : 'a field').'; letters, digits and _ can.',
-                    );
-                }
+            self::named($number, $row);
+            if (isset($fields[$entity][$name])) {
+                throw new DescriptionError("Row $number: $entity has the field $name already.");
             }
-            if (isset($fields[$row['Entity']][$row['Field']])) {
-                throw new DescriptionError("Row $number: $row[Entity] has the field $row[Field] already.");
-            }
-            $type = strtolower($row['Type']);
-            $isKey = in_array(strtolower($row['Unique']), ['key', 'primary key', 'target key'], true);
-            $fields[$row['Entity']][$row['Field']] = new Field(
-                $row['Field'],
-                self::type($number, $type, $row['Length'], $row['Allowed values'])->type,
-                self::yes($number, 'Required', $row['Required']),
-                $isKey && in_array($type, ['', 'whole number', 'integer', 'int', 'assigned'], true),
-                $row['References'] === '' ? null : $row['References'],
-                $row['Default'] === '' ? null : $row['Default'],
-                $row['Note'] === '' ? null : $row['Note'],
-            );
+            $unique = strtolower($row['Unique']);
+            $isKey = in_array($unique, ['key', 'primary key', 'target key'], true);
+            $fields[$entity][$name] = self::field($number, $row, $isKey);
             if ($isKey) {
-                $keys[$row['Entity']] = $row['Field'];
-            } elseif ($row['Unique'] !== '' && ! in_array(strtolower($row['Unique']), ['no', '-', '0'], true)) {
+                $keys[$entity] = $name;
+            } elseif (! in_array($unique, ['', 'no', '-', '0'], true)) {
                 // "yes" is a unique key by itself; fields with the same other word are one together.
-                $group = in_array(strtolower($row['Unique']), ['yes', 'x', '1', 'y'], true)
-                    ? "\0$row[Field]"
-                    : $row['Unique'];
-                $uniques[$row['Entity']][$group][] = $row['Field'];
+                $group = in_array($unique, ['yes', 'x', '1', 'y'], true) ? "\0$name" : $row['Unique'];
+                $uniques[$entity][$group][] = $name;
             }
         }
         $entities = [];
         foreach ($fields as $entity => $of) {
-            $key = $keys[$entity] ?? (isset($of['id']) ? 'id' : null);
-            if ($key === null) {
-                // The target gives every record a key, whether the sheet speaks of it or not.
-                $of = [
-                    'id' => new Field(
-                        'id',
-                        Field::fromArray(['name' => 'id', 'kind' => 'integer'])->type,
-                        false,
-                        true,
-                    ),
-                ] + $of;
-                $key = 'id';
-            }
-            $entities[] = new Entity((string) $entity, $key, array_values($of), array_values($uniques[$entity] ?? []));
+            $entities[] = self::entity((string) $entity, $of, $keys[$entity] ?? null, array_values($uniques[$entity] ?? []));
         }
+
+        return self::whole($entities);
+    }
+
+    /** @param  array<string, string>  $row */
+    private static function named(int $number, array $row): void
+    {
+        foreach (['Entity' => 'an entity', 'Field' => 'a field'] as $header => $what) {
+            if (preg_match('/^[A-Za-z_][A-Za-z0-9_]{0,63}$/', $row[$header]) !== 1) {
+                throw new DescriptionError(
+                    "Row $number: \"$row[$header]\" cannot be the name of $what; letters, digits and _ can.",
+                );
+            }
+        }
+    }
+
+    /** @param  array<string, string>  $row */
+    private static function field(int $number, array $row, bool $isKey): Field
+    {
+        $type = strtolower($row['Type']);
+        $filled = fn (string $header) => $row[$header] === '' ? null : $row[$header];
+
+        return new Field(
+            $row['Field'],
+            self::type($number, $type, $row['Length'], $row['Allowed values'])->type,
+            self::yes($number, 'Required', $row['Required']),
+            $isKey && in_array($type, ['', 'whole number', 'integer', 'int', 'assigned'], true),
+            $filled('References'),
+            $filled('Default'),
+            $filled('Note'),
+        );
+    }
+
+    /**
+     * @param  array<string, Field>  $fields  by name
+     * @param  list<list<string>>  $uniques
+     */
+    private static function entity(string $name, array $fields, ?string $key, array $uniques): Entity
+    {
+        $key ??= isset($fields['id']) ? 'id' : null;
+        if ($key === null) {
+            // The target gives every record a key, whether the sheet speaks of it or not.
+            $key = 'id';
+            $number = Field::fromArray(['name' => 'id', 'kind' => 'integer'])->type;
+            $fields = ['id' => new Field('id', $number, false, true)] + $fields;
+        }
+
+        return new Entity($name, $key, array_values($fields), $uniques);
+    }
+
+    /** @param  list<Entity>  $entities */
+    private static function whole(array $entities): Schema
+    {
         if ($entities === []) {
             throw new DescriptionError('The sheet describes no field.');
         }
