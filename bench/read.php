@@ -104,7 +104,7 @@ $freeze = function (string $name, array $reader, string $path) use ($source, $ap
     memory_reset_peak_usage();
     $start = microtime(true);
     $app->make(Freezer::class)->freeze($take);
-    if ($take->refresh()->state !== 'frozen') {
+    if ($take->refresh()->state->value !== 'frozen') {
         fwrite(STDERR, "$name: $take->error\n");
         exit(1);
     }

@@ -5,9 +5,12 @@ namespace App\Console;
 use App\Freezing\FreezeTake;
 use App\Loading\WorkOnPass;
 use App\Mapping\CheckLoad;
+use App\Models\CheckState;
 use App\Models\LoadCheck;
 use App\Models\Pass;
+use App\Models\PassState;
 use App\Models\Take;
+use App\Models\TakeState;
 use App\Profiling\Study;
 use App\Profiling\StudyMigration;
 use App\Support\BulkRows;
@@ -35,7 +38,7 @@ final class Tending
     private function passes(): array
     {
         $told = [];
-        foreach (Pass::query()->where('state', 'running')->get() as $pass) {
+        foreach (Pass::query()->where('state', PassState::Running)->get() as $pass) {
             if (! WorkerPresence::of("pass:$pass->id")->isAnybodyThere()) {
                 $told[] = "Pass $pass->id of round $pass->round_id goes on.";
                 WorkOnPass::dispatch($pass->id);
@@ -47,7 +50,7 @@ final class Tending
 
     private function takes(): void
     {
-        $going = Take::query()->whereIn('state', ['reading', 'stopping'])->get();
+        $going = Take::query()->whereIn('state', [TakeState::Reading, TakeState::Stopping])->get();
         foreach ($going as $take) {
             if (! WorkerPresence::of("take:$take->id")->isAnybodyThere()) {
                 FreezeTake::dispatch($take->id);
@@ -57,7 +60,7 @@ final class Tending
 
     private function checks(): void
     {
-        $going = LoadCheck::query()->whereIn('state', ['running', 'stopping'])->get();
+        $going = LoadCheck::query()->whereIn('state', [CheckState::Running, CheckState::Stopping])->get();
         foreach ($going as $check) {
             if (! WorkerPresence::of("check:$check->id")->isAnybodyThere()) {
                 CheckLoad::dispatch($check->id);
@@ -69,7 +72,7 @@ final class Tending
     private function studies(): void
     {
         $unstudied = Take::query()
-            ->where('state', 'frozen')
+            ->where('state', TakeState::Frozen)
             ->whereNull('studied_at')
             ->whereHas('extract', fn ($q) => $q->whereColumn('extracts.take_id', 'takes.id'))
             ->with('extract.source')

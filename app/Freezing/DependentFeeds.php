@@ -4,6 +4,7 @@ namespace App\Freezing;
 
 use App\Models\Extract;
 use App\Models\Take;
+use App\Models\TakeState;
 use Baggage\Core\Feeds\FeedFormat;
 
 /** Feeds that are made of an extract: they are made again when it has a new take. */
@@ -27,7 +28,7 @@ final class DependentFeeds
     public static function makeAgain(Extract $extract): void
     {
         foreach (self::of($extract) as $feed) {
-            if ($feed->take_id !== null && ! $feed->takes()->where('state', 'waiting')->exists()) {
+            if ($feed->take_id !== null && ! $feed->takes()->where('state', TakeState::Waiting)->exists()) {
                 FreezeTake::dispatch(self::take($feed)->id);
             }
         }

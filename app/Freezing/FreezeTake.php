@@ -3,6 +3,7 @@
 namespace App\Freezing;
 
 use App\Models\Take;
+use App\Models\TakeState;
 use App\Profiling\StudyMigration;
 use App\Support\Attempts;
 use App\Support\WorkerPresence;
@@ -25,7 +26,7 @@ final class FreezeTake implements ShouldQueue
     public function handle(Freezer $freezer): void
     {
         $take = Take::query()->find($this->take);
-        if ($take === null || $take->state === 'frozen') {
+        if ($take === null || $take->state === TakeState::Frozen) {
             return;
         }
         $presence = WorkerPresence::of("take:$take->id");
@@ -38,7 +39,7 @@ final class FreezeTake implements ShouldQueue
             }
             $freezer->freeze($take);
             $migration = $take->extract?->source?->migration_id;
-            if ($take->refresh()->state === 'frozen' && $migration !== null) {
+            if ($take->refresh()->state === TakeState::Frozen && $migration !== null) {
                 DependentFeeds::makeAgain($take->extract);
                 StudyMigration::dispatch($migration);
             }

@@ -5,6 +5,7 @@ namespace App\Freezing;
 use App\Feeds\FeedTable;
 use App\Models\Extract;
 use App\Models\Take;
+use App\Models\TakeState;
 use App\Profiling\FindingWalk;
 use App\Reading\TableOpener;
 use App\Support\Attempts;
@@ -53,9 +54,9 @@ final class Freezer
         $extract = $take->extract()->firstOrFail();
         self::forget($take->id);
         // A stop asked for while the take still waited holds too.
-        if ($take->refresh()->state !== 'stopping') {
+        if ($take->refresh()->state !== TakeState::Stopping) {
             $take->update([
-                'state' => 'reading',
+                'state' => TakeState::Reading,
                 'error' => null,
                 'bytes_read' => 0,
                 'rows' => null,
@@ -68,7 +69,7 @@ final class Freezer
             // Nothing half frozen stays behind; the extract keeps the take it had.
             self::forget($take->id);
             $said = $e instanceof ReadingError ? $e->getMessage() : Unforeseen::said('Reading broke off', $e);
-            $take->update(['state' => 'failed', 'error' => $said, 'rows' => null]);
+            $take->update(['state' => TakeState::Failed, 'error' => $said, 'rows' => null]);
         }
     }
 
@@ -77,7 +78,7 @@ final class Freezer
     {
         self::forget($take->id);
         $take->update([
-            'state' => 'failed',
+            'state' => TakeState::Failed,
             'rows' => null,
             'error' => Attempts::exhausted(
                 'Reading it',
@@ -94,8 +95,8 @@ final class Freezer
     private function goOn(Take $take, array $reached): void
     {
         if (
-            Take::query()->whereKey($take->id)->where('state', 'reading')->update($reached) === 0
-            && Take::query()->whereKey($take->id)->value('state') === 'stopping'
+            Take::query()->whereKey($take->id)->where('state', TakeState::Reading)->update($reached) === 0
+            && Take::query()->whereKey($take->id)->value('state') === TakeState::Stopping
         ) {
             throw ReadingError::broken('It was stopped. Nothing of it is kept.');
         }
@@ -187,7 +188,7 @@ final class Freezer
             $this->keepValues($take->id, $profile);
             $this->keepFindings($take, $extract, $columns, $remarks);
             $take->update([
-                'state' => 'frozen',
+                'state' => TakeState::Frozen,
                 'rows' => $number,
                 'source_rows' => $table->sourceRows() ?? $number,
                 'counted_by' => $table->sourceRows() === null ? null : $table->countedBy(),

@@ -2,7 +2,6 @@
 
 namespace App\Loading;
 
-use App\Models\PassLoad;
 use App\Support\BulkRows;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Facades\DB;
@@ -145,10 +144,5 @@ final class Ledger
         }
 
         return $had;
-    }
-
-    public function finish(PassLoad $progress, string $state, ?string $error = null): void
-    {
-        $progress->update(['state' => $state, 'error' => $error]);
     }
 }

@@ -4,8 +4,10 @@ namespace App\Loading;
 
 use App\Catalogue\Definitions;
 use App\Models\Load;
+use App\Models\LoadState;
 use App\Models\Pass;
 use App\Models\PassLoad;
+use App\Models\PassState;
 use App\Support\Attempts;
 use App\Support\Unforeseen;
 use App\Support\WorkerPresence;
@@ -43,9 +45,9 @@ final class PassRunner
             return;
         }
         $presence = WorkerPresence::of("pass:{$this->pass->id}");
-        if ($this->pass->state === 'queued') {
+        if ($this->pass->state === PassState::Queued) {
             $this->pass->update([
-                'state' => 'running',
+                'state' => PassState::Running,
                 'started_at' => $this->pass->started_at ?? now(),
                 'attempts' => 1,
             ]);
@@ -88,14 +90,14 @@ final class PassRunner
     /** Ends a pass whose processes ended again and again without getting further. */
     private function giveUp(): void
     {
-        $at = $this->pass->passLoads()->where('state', 'running')->orderBy('wave')->orderBy('id')->first();
+        $at = $this->pass->passLoads()->where('state', LoadState::Running)->orderBy('wave')->orderBy('id')->first();
         $where = $at === null
             ? 'while references that were left open were set'
             : "in load \"{$this->load($at)->name}\" "
                 .Attempts::within((int) $at->cursor_row, LoadRunner::size($at));
-        $at?->update(['state' => 'failed', 'error' => Attempts::exhausted('This load', $where)]);
+        $at?->update(['state' => LoadState::Failed, 'error' => Attempts::exhausted('This load', $where)]);
         $this->pass->update([
-            'state' => 'failed',
+            'state' => PassState::Failed,
             'finished_at' => now(),
             'error' => Attempts::exhausted('The pass', $where).' What it loaded stands; the pass can be resumed.',
         ]);
@@ -104,7 +106,7 @@ final class PassRunner
     /** Keys of loads that are referred to before they are loaded, so that orphans are told from late parents. */
     private function scanKeys(): void
     {
-        foreach ($this->pass->passLoads()->whereNotNull('key_cursor')->where('state', 'waiting')->get() as $progress) {
+        foreach ($this->pass->passLoads()->whereNotNull('key_cursor')->where('state', LoadState::Waiting)->get() as $progress) {
             $lock = $this->lock($progress);
             if ($lock && $progress->refresh()->cursor_row === 0) {
                 try {
@@ -129,15 +131,15 @@ final class PassRunner
     private function next(): PassLoad|false|null
     {
         $all = $this->pass->passLoads()->orderBy('wave')->orderBy('id')->get();
-        $open = $all->whereIn('state', ['waiting', 'running']);
+        $open = $all->whereIn('state', [LoadState::Waiting, LoadState::Running]);
         if ($open->isEmpty()) {
             return null;
         }
         foreach ($open as $progress) {
             $blocker = $this->blocker($progress, $all->all());
-            if ($blocker?->state === 'failed' || $blocker?->state === 'blocked') {
+            if ($blocker?->state === LoadState::Failed || $blocker?->state === LoadState::Blocked) {
                 $progress->update([
-                    'state' => 'blocked',
+                    'state' => LoadState::Blocked,
                     'error' => "Waits for load \"{$this->load($blocker)->name}\", which failed.",
                 ]);
 
@@ -145,7 +147,7 @@ final class PassRunner
             }
             if ($blocker === null && $this->lock($progress)) {
                 // Another worker may have finished it between the look and the lock.
-                if (in_array($progress->refresh()->state, ['waiting', 'running'], true)) {
+                if (in_array($progress->refresh()->state, [LoadState::Waiting, LoadState::Running], true)) {
                     return $progress;
                 }
                 $this->unlock($progress);
@@ -168,7 +170,7 @@ final class PassRunner
         $parents = $this->definitions->order()->parentsOf($load->entity->name);
         $found = null;
         foreach ($all as $other) {
-            if ($other->id === $progress->id || $other->state === 'done') {
+            if ($other->id === $progress->id || $other->state === LoadState::Done) {
                 continue;
             }
             $before = $this->load($other);
@@ -177,7 +179,7 @@ final class PassRunner
                 || ($before->entity_id === $load->entity_id
                     && [$before->position, $before->id] < [$load->position, $load->id])
             ) {
-                $found = $other->state === 'failed' || $other->state === 'blocked' ? $other : $found ?? $other;
+                $found = $other->state === LoadState::Failed || $other->state === LoadState::Blocked ? $other : $found ?? $other;
             }
         }
 
@@ -187,7 +189,7 @@ final class PassRunner
     private function runLoad(PassLoad $progress): void
     {
         try {
-            $progress->update(['state' => 'running', 'error' => null]);
+            $progress->update(['state' => LoadState::Running, 'error' => null]);
             $runner = new LoadRunner(
                 $this->pass,
                 $progress,
@@ -197,10 +199,10 @@ final class PassRunner
                 $this->wait,
             );
             if ($runner->run(fn () => $this->stopRequested())) {
-                $progress->update(['state' => 'done']);
+                $progress->update(['state' => LoadState::Done]);
             }
         } catch (DefinitionError $e) {
-            $progress->update(['state' => 'failed', 'error' => $e->getMessage()]);
+            $progress->update(['state' => LoadState::Failed, 'error' => $e->getMessage()]);
         } finally {
             $this->unlock($progress);
         }
@@ -210,17 +212,18 @@ final class PassRunner
     {
         $this->pass->refresh();
         $states = $this->pass->passLoads()->pluck('state');
-        if ($this->pass->stop_requested && $states->contains(fn ($s) => $s === 'waiting' || $s === 'running')) {
-            $this->pass->update(['state' => 'stopped', 'finished_at' => now(), 'error' => null]);
+        $isOpen = $states->contains(LoadState::Waiting) || $states->contains(LoadState::Running);
+        if ($this->pass->stop_requested && $isOpen) {
+            $this->pass->update(['state' => PassState::Stopped, 'finished_at' => now(), 'error' => null]);
 
             return;
         }
-        if ($states->contains('waiting') || $states->contains('running') || $this->pass->state !== 'running') {
+        if ($isOpen || $this->pass->state !== PassState::Running) {
             return;
         }
-        $failed = $states->filter(fn ($s) => $s === 'failed' || $s === 'blocked')->count();
+        $failed = $states->filter(fn ($s) => $s === LoadState::Failed || $s === LoadState::Blocked)->count();
         $this->pass->update([
-            'state' => $failed > 0 ? 'failed' : 'finished',
+            'state' => $failed > 0 ? PassState::Failed : PassState::Finished,
             'finished_at' => now(),
             'error' => $failed > 0 ? "$failed loads did not run; mend their rules and resume." : null,
         ]);
@@ -230,13 +233,14 @@ final class PassRunner
 
     private function stopWith(string $message): void
     {
-        $this->pass->update(['state' => 'stopped', 'finished_at' => now(), 'error' => mb_substr($message, 0, 2000)]);
+        $this->pass->update(['state' => PassState::Stopped, 'finished_at' => now(), 'error' => mb_substr($message, 0, 2000)]);
     }
 
     private function stopRequested(): bool
     {
-        return (bool) DB::table('passes')->where('id', $this->pass->id)->value('stop_requested')
-            || DB::table('passes')->where('id', $this->pass->id)->value('state') === 'stopped';
+        $now = Pass::query()->whereKey($this->pass->id)->first(['stop_requested', 'state']);
+
+        return $now === null || $now->stop_requested || $now->state === PassState::Stopped;
     }
 
     private function load(PassLoad $progress): Load

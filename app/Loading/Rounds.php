@@ -5,8 +5,10 @@ namespace App\Loading;
 use App\Catalogue\Definitions;
 use App\Models\Audit;
 use App\Models\Load;
+use App\Models\LoadState;
 use App\Models\Migration;
 use App\Models\Pass;
+use App\Models\PassState;
 use App\Models\Round;
 use App\Models\Target;
 use App\Targets\TargetLink;
@@ -119,7 +121,7 @@ final class Rounds
                 ->create([
                     'number' => ($last->number ?? 0) + 1,
                     'kind' => $kind,
-                    'state' => 'queued',
+                    'state' => PassState::Queued,
                     'user_id' => Auth::id(),
                 ]);
             foreach ($loads as $load) {
@@ -127,7 +129,7 @@ final class Rounds
                     'load_id' => $load->id,
                     'take_id' => $load->extract->take_id,
                     'wave' => $order->waves[$load->entity->name],
-                    'state' => 'waiting',
+                    'state' => LoadState::Waiting,
                     'rows_total' => $kind === 'first' ? (int) $load->extract->take?->rows : self::pending($round, $load),
                     'key_cursor' => $kind === 'first' && in_array($load->entity->name, $lateParents, true) ? 0 : null,
                 ]);
@@ -151,11 +153,11 @@ final class Rounds
         if ($pass->isGoing()) {
             throw new \DomainException("Pass $pass->number is running.");
         }
-        $pass->update(['state' => 'queued', 'stop_requested' => false, 'error' => null, 'finished_at' => null]);
+        $pass->update(['state' => PassState::Queued, 'stop_requested' => false, 'error' => null, 'finished_at' => null]);
         $pass
             ->passLoads()
-            ->whereIn('state', ['failed', 'blocked'])
-            ->update(['state' => 'waiting', 'error' => null]);
+            ->whereIn('state', [LoadState::Failed, LoadState::Blocked])
+            ->update(['state' => LoadState::Waiting, 'error' => null]);
         WorkOnPass::dispatch($pass->id);
     }
 

@@ -2,6 +2,7 @@
 
 namespace App\Mapping;
 
+use App\Models\CheckState;
 use App\Models\LoadCheck;
 use App\Support\Attempts;
 use App\Support\Unforeseen;
@@ -38,7 +39,7 @@ final class CheckLoad implements ShouldQueue
             }
             $checker->run($check);
         } catch (\Throwable $e) {
-            $check->update(['state' => 'failed', 'error' => Unforeseen::said('The check broke off', $e)]);
+            $check->update(['state' => CheckState::Failed, 'error' => Unforeseen::said('The check broke off', $e)]);
         } finally {
             $presence->leave();
         }

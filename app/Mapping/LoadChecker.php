@@ -4,6 +4,7 @@ namespace App\Mapping;
 
 use App\Catalogue\CodeUse;
 use App\Catalogue\Definitions;
+use App\Models\CheckState;
 use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\Migration;
@@ -66,7 +67,7 @@ final class LoadChecker
     {
         CheckRows::forget($check);
         $check->update([
-            'state' => 'failed',
+            'state' => CheckState::Failed,
             'error' => Attempts::exhausted('The check', Attempts::within($check->rows_done, CheckWalk::CHUNK)),
         ]);
     }
@@ -77,14 +78,14 @@ final class LoadChecker
         $definitions = new Definitions(Migration::query()->findOrFail($load->migration_id));
         $load = $definitions->loads()->firstWhere('id', $load->id) ?? $load;
         CheckRows::forget($check);
-        if ($check->refresh()->state === 'stopping') {
-            $check->update(['state' => 'stopped']);
+        if ($check->refresh()->state === CheckState::Stopping) {
+            $check->update(['state' => CheckState::Stopped]);
 
             return;
         }
         $prints = new StagedPrints;
         $check->update([
-            'state' => 'running',
+            'state' => CheckState::Running,
             'rows_total' => (int) $load->extract->take?->rows,
             'rows_done' => 0,
             'error' => null,
@@ -94,11 +95,11 @@ final class LoadChecker
             $found = new Check($definitions->mapper($load));
             $walk = new CheckWalk($check, $definitions, $load, $prints);
             $check->update($walk->through($found)
-                ? ['state' => 'done', 'finished_at' => now(), 'rows_done' => $found->rows,
+                ? ['state' => CheckState::Done, 'finished_at' => now(), 'rows_done' => $found->rows,
                     'result' => $this->result($check, $definitions, $load, $found, $walk)]
-                : ['state' => 'stopped', 'result' => null]);
+                : ['state' => CheckState::Stopped, 'result' => null]);
         } catch (DefinitionError $e) {
-            $check->update(['state' => 'failed', 'error' => $e->getMessage()]);
+            $check->update(['state' => CheckState::Failed, 'error' => $e->getMessage()]);
         } finally {
             $prints->clear();
         }

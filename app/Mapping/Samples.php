@@ -3,6 +3,7 @@
 namespace App\Mapping;
 
 use App\Ledger\LedgerReader;
+use App\Models\CheckState;
 use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\Round;
@@ -65,7 +66,7 @@ final class Samples
     /** @return list<int> one of each cause: of the check, or of the round */
     private static function failing(Load $load, ?Round $round, ?LoadCheck $check): array
     {
-        $rows = $check?->state === 'done' ? CheckRows::oneOfEachCause($check) : [];
+        $rows = $check?->state === CheckState::Done ? CheckRows::oneOfEachCause($check) : [];
         if ($rows === [] && $round !== null) {
             $rows = (new LedgerReader($round))->oneOfEachCause($load, 3);
         }

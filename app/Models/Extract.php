@@ -47,7 +47,7 @@ final class Extract extends Model
 
     public function isBeingRead(): bool
     {
-        return $this->exists && $this->takes()->whereIn('state', ['reading', 'waiting', 'stopping'])->exists();
+        return $this->exists && $this->takes()->whereIn('state', [TakeState::Reading, TakeState::Waiting, TakeState::Stopping])->exists();
     }
 
     /**
@@ -60,7 +60,7 @@ final class Extract extends Model
         return $this->getConnection()->transaction(function () use ($from) {
             self::query()->whereKey($this->id)->lockForUpdate()->firstOrFail();
 
-            return $this->takes()->create(['number' => (int) $this->takes()->max('number') + 1, 'state' => 'waiting'] + $from);
+            return $this->takes()->create(['number' => (int) $this->takes()->max('number') + 1, 'state' => TakeState::Waiting] + $from);
         });
     }
 

@@ -10,7 +10,7 @@ use Illuminate\Database\Eloquent\Model;
  * @property int $id
  * @property int $load_id
  * @property string $fingerprint
- * @property string $state
+ * @property CheckState $state
  * @property int $rows_total
  * @property int $rows_done
  * @property ?array<string, mixed> $result
@@ -24,18 +24,18 @@ final class LoadCheck extends Model
 
     protected function casts(): array
     {
-        return ['result' => 'array', 'finished_at' => 'datetime'];
+        return ['state' => CheckState::class, 'result' => 'array', 'finished_at' => 'datetime'];
     }
 
     /** Says how far it is; false when somebody asked to stop. */
     public function goOn(int $rows): bool
     {
-        return self::query()->whereKey($this->id)->where('state', 'running')
+        return self::query()->whereKey($this->id)->where('state', CheckState::Running)
             ->update(['rows_done' => $rows, 'updated_at' => now()]) > 0;
     }
 
     public function isGoing(): bool
     {
-        return in_array($this->state, ['queued', 'running', 'stopping'], true);
+        return in_array($this->state, [CheckState::Queued, CheckState::Running, CheckState::Stopping], true);
     }
 }

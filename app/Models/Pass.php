@@ -11,7 +11,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int $round_id
  * @property int $number
  * @property string $kind
- * @property string $state
+ * @property PassState $state
  * @property bool $stop_requested
  * @property ?string $error
  * @property int $attempts
@@ -26,6 +26,7 @@ final class Pass extends Model
     protected function casts(): array
     {
         return [
+            'state' => PassState::class,
             'stop_requested' => 'boolean',
             'started_at' => 'datetime',
             'finished_at' => 'datetime',
@@ -54,11 +55,11 @@ final class Pass extends Model
 
     public function isGoing(): bool
     {
-        return $this->state === 'queued' || $this->state === 'running';
+        return $this->state === PassState::Queued || $this->state === PassState::Running;
     }
 
     public function canResume(): bool
     {
-        return $this->state === 'stopped' || $this->state === 'failed';
+        return $this->state === PassState::Stopped || $this->state === PassState::Failed;
     }
 }

@@ -11,7 +11,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $load_id
  * @property int $take_id
  * @property int $wave
- * @property string $state
+ * @property LoadState $state
  * @property int $cursor_row
  * @property ?int $key_cursor
  * @property int $rows_total
@@ -27,6 +27,7 @@ final class PassLoad extends Model
     protected function casts(): array
     {
         return [
+            'state' => LoadState::class,
             'counts' => 'array',
         ];
     }

@@ -9,7 +9,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $id
  * @property int $extract_id
  * @property int $number
- * @property string $state
+ * @property TakeState $state
  * @property string $file
  * @property string $file_name
  * @property int $bytes
@@ -37,6 +37,7 @@ final class Take extends Model
     protected function casts(): array
     {
         return [
+            'state' => TakeState::class,
             'profile' => 'array',
             'columns' => 'array',
             'parameters' => 'array',

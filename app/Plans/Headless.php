@@ -7,9 +7,12 @@ use App\Freezing\Freezer;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Models\Extract;
+use App\Models\LoadState;
 use App\Models\Migration;
+use App\Models\PassState;
 use App\Models\Round;
 use App\Models\Take;
+use App\Models\TakeState;
 use App\Profiling\Study;
 use Baggage\Core\Feeds\FeedFormat;
 use Baggage\Core\Plan\PlanError;
@@ -73,7 +76,7 @@ final class Headless
         ) {
             $where = "{$extract->source?->code}/$extract->name";
             $settings = $extract->settings();
-            $last = $extract->take?->state === 'frozen' ? $extract->take : null;
+            $last = $extract->take?->state === TakeState::Frozen ? $extract->take : null;
             if ($settings->format instanceof FeedFormat) {
                 if (
                     $last === null
@@ -149,7 +152,7 @@ final class Headless
     {
         $take = $extract->newTake($from);
         $this->freezer->freeze($take);
-        if ($take->refresh()->state === 'failed') {
+        if ($take->refresh()->state === TakeState::Failed) {
             throw new PlanError("$take->file_name: $take->error", $file, null, "sources, extract $where");
         }
         $told($extract, $take);
@@ -180,15 +183,15 @@ final class Headless
         $pass = $round->latestPass();
         if ($pass === null) {
             $pass = $this->rounds->pass($round, 'first');
-        } elseif ($pass->state === 'finished') {
+        } elseif ($pass->state === PassState::Finished) {
             $pass = $this->rounds->pass($round, 'retry');
         } else {
             // Whatever stopped it, this process takes the pass over; its loads are locked one by one.
-            $pass->update(['state' => 'queued', 'stop_requested' => false, 'error' => null, 'finished_at' => null]);
+            $pass->update(['state' => PassState::Queued, 'stop_requested' => false, 'error' => null, 'finished_at' => null]);
             $pass
                 ->passLoads()
-                ->whereIn('state', ['failed', 'blocked'])
-                ->update(['state' => 'waiting', 'error' => null]);
+                ->whereIn('state', [LoadState::Failed, LoadState::Blocked])
+                ->update(['state' => LoadState::Waiting, 'error' => null]);
         }
         (new PassRunner($pass))->work();
 

@@ -5,6 +5,7 @@ namespace App\Profiling;
 use App\Models\Finding;
 use App\Models\Migration;
 use App\Models\Take;
+use App\Models\TakeState;
 use App\Support\Attempts;
 use App\Support\NamedLock;
 use Illuminate\Database\Eloquent\Collection;
@@ -63,7 +64,7 @@ final readonly class Study
             ->whereColumn('extracts.take_id', 'takes.id')
             ->whereHas('source', fn ($s) => $s->where('migration_id', $migration->id));
 
-        return Take::query()->where('state', 'frozen')->whereHas('extract', $ofMigration)->get();
+        return Take::query()->where('state', TakeState::Frozen)->whereHas('extract', $ofMigration)->get();
     }
 
     /**

@@ -3,6 +3,7 @@
 namespace App\Profiling;
 
 use App\Models\Take;
+use App\Models\TakeState;
 use App\Staging\StagedPrints;
 use App\Staging\StagedRows;
 use Baggage\Core\Profiling\ColumnRenames;
@@ -19,7 +20,7 @@ final class TakeComparison
     {
         $before = Take::query()
             ->where('extract_id', $take->extract_id)
-            ->where('state', 'frozen')
+            ->where('state', TakeState::Frozen)
             ->where('number', '<', $take->number)
             ->orderByDesc('number')
             ->first();

@@ -28,7 +28,7 @@ final class Report
             'baggage' => 1,
             'migration' => $round->migration()->value('name'),
             'round' => $round->name,
-            'state' => $pass->state ?? 'not begun',
+            'state' => $pass?->state->value ?? 'not begun',
             'error' => $pass?->error,
             'passes' => $round->passes()->count(),
             'accounted' => $this->all($loads, fn (CountProof $p) => $p->unaccounted() === 0),

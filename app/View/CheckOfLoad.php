@@ -4,6 +4,7 @@ namespace App\View;
 
 use App\Catalogue\Definitions;
 use App\Mapping\LoadChecker;
+use App\Models\CheckState;
 use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\Migration;
@@ -21,7 +22,7 @@ final class CheckOfLoad
             'migration' => $migration,
             'load' => $load,
             'check' => $check,
-            'stale' => $check?->state === 'done' && $check->fingerprint !== LoadChecker::fingerprint($definitions, $load),
+            'stale' => $check?->state === CheckState::Done && $check->fingerprint !== LoadChecker::fingerprint($definitions, $load),
         ];
     }
 }

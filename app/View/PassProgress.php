@@ -2,6 +2,7 @@
 
 namespace App\View;
 
+use App\Models\LoadState;
 use App\Models\Pass;
 
 /** Figures of a pass for the run strip. */
@@ -27,7 +28,7 @@ final class PassProgress
         $this->done = (int) $loads->sum('rows_done');
         $busy = (float) $loads->sum(fn ($l) => (float) $l->seconds);
         $this->rate = $busy > 0.05 ? (int) round($this->done / $busy) : 0;
-        $this->current = $loads->firstWhere('state', 'running')?->ofLoad->name;
+        $this->current = $loads->firstWhere('state', LoadState::Running)?->ofLoad->name;
         $open = max(0, $this->total - $this->done);
         $this->left = $this->rate > 0 ? self::time((int) ceil($open / $this->rate)) : 'unknown time';
         $this->elapsed = $pass->started_at === null

@@ -5,7 +5,9 @@ namespace App\View;
 use App\Catalogue\CodeUse;
 use App\Mapping\Shelf;
 use App\Models\Load;
+use App\Models\PassState;
 use App\Models\Take;
+use App\Models\TakeState;
 
 /** The stops of the job in working order, and what is still open at each. */
 final readonly class Route
@@ -56,7 +58,7 @@ final readonly class Route
             'runs' => [
                 $round === null ? 'no round yet'
                     : str_replace('-', ' ', $round->name).($pass === null ? '' : ", pass $pass->number"),
-                $pass?->state === 'finished',
+                $pass?->state === PassState::Finished,
             ],
             'rejects' => [
                 $pass === null ? 'nothing loaded yet' : number_format($rejected).' rejected, '.number_format($held).' held',
@@ -74,7 +76,7 @@ final readonly class Route
     {
         $frozen = $this->page->migration->extracts()->whereNotNull('take_id')->count();
         $failed = Take::query()
-            ->where('state', 'failed')
+            ->where('state', TakeState::Failed)
             ->whereHas('extract', fn ($q) => $q->whereNull('take_id'))
             ->whereRelation('extract.source', 'migration_id', $this->page->migration->id)
             ->count();

@@ -2,6 +2,7 @@
 
 namespace App\View;
 
+use App\Models\CheckState;
 use App\Models\CodeCrosswalk;
 use App\Models\Correction;
 use App\Models\Extract;
@@ -124,7 +125,7 @@ final class Tell
 
     public function tried(LoadCheck $check): string
     {
-        return $check->state === 'queued' ? 'waits for a worker'
+        return $check->state === CheckState::Queued ? 'waits for a worker'
             : number_format($check->rows_done).' of '.number_format($check->rows_total).' rows tried';
     }
 

@@ -47,7 +47,7 @@ final class BadInputTest extends TestCase
         $this->post((string) $answer->headers->get('Location'), $form)->assertRedirect();
         $take = Take::query()->latest('id')->firstOrFail();
 
-        return $take->state === 'frozen' ? 'frozen '.$take->rows : (string) $take->error;
+        return $take->state->value === 'frozen' ? 'frozen '.$take->rows : (string) $take->error;
     }
 
     /** @return iterable<string, array{string, string, 2?: array<string, mixed>}> */

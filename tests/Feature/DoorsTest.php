@@ -267,7 +267,7 @@ final class DoorsTest extends TestCase
                 'bytes' => 1,
             ]);
         // It dies after the rows are staged and before they are frozen.
-        $die = "App\\Models\\Take::updating(fn (\$t) => \$t->state === 'frozen' ? posix_kill(getmypid(), 9) : "
+        $die = "App\\Models\\Take::updating(fn (\$t) => \$t->state->value === 'frozen' ? posix_kill(getmypid(), 9) : "
             ."null); (new App\\Freezing\\FreezeTake($take->id))->handle(app(App\\Freezing\\Freezer::class));";
         for ($i = 1; $i <= 3; $i++) {
             $dies = new Process([PHP_BINARY, 'artisan', 'tinker', '--execute', $die], base_path());
@@ -275,10 +275,10 @@ final class DoorsTest extends TestCase
             while ($dies->isRunning()) {
                 usleep(10_000);
             }
-            self::assertSame(['reading', $i], [$take->refresh()->state, $take->attempts]);
+            self::assertSame(['reading', $i], [$take->refresh()->state->value, $take->attempts]);
         }
         Artisan::call('baggage:tend');
-        self::assertSame('failed', $take->refresh()->state);
+        self::assertSame('failed', $take->refresh()->state->value);
         self::assertStringContainsString(
             'broke off 3 times, the last time within rows 3 to 20,002',
             (string) $take->error,
@@ -287,7 +287,7 @@ final class DoorsTest extends TestCase
         self::assertNotSame($take->id, $extract->refresh()->take_id);
         // What is frozen, checked and loaded without dying is not counted against anything.
         FreezeTake::dispatchSync($take->id);
-        self::assertSame('failed', $take->refresh()->state);
+        self::assertSame('failed', $take->refresh()->state->value);
         $this->givenUp($migration);
     }
 
@@ -303,7 +303,7 @@ final class DoorsTest extends TestCase
         ]);
         $check->forceFill(['attempts' => 3])->save();
         (new CheckLoad($check->id))->handle($this->app->make(LoadChecker::class));
-        self::assertSame('failed', $check->refresh()->state);
+        self::assertSame('failed', $check->refresh()->state->value);
         self::assertStringContainsString('within rows 5,001 to 10,000', (string) $check->error);
 
         $rounds = $this->app->make(Rounds::class);
@@ -311,10 +311,10 @@ final class DoorsTest extends TestCase
         $pass->forceFill(['state' => 'running', 'attempts' => 3])->save();
         $pass->passLoads()->update(['state' => 'running', 'cursor_row' => 1]);
         WorkOnPass::dispatchSync($pass->id);
-        self::assertSame('failed', $pass->refresh()->state);
+        self::assertSame('failed', $pass->refresh()->state->value);
         self::assertStringContainsString('in load "L" within rows 2 to 2,001', (string) $pass->error);
         $rounds->resume($pass);
-        self::assertSame('finished', $pass->refresh()->state, (string) $pass->error);
+        self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
 
         $frozen = Extract::query()->firstOrFail()->take;
         $frozen?->update(['studied_at' => null, 'study_attempts' => ['Looking for keys' => 3]]);
@@ -399,7 +399,7 @@ final class DoorsTest extends TestCase
         );
         Load::query()->where('name', 'Quays')->delete();
         $this->post("/m/$migration->id/runs/rounds", $form)->assertSessionMissing('refused');
-        self::assertSame('finished', $migration->currentRound()?->latestPass()?->state);
+        self::assertSame('finished', $migration->currentRound()?->latestPass()?->state->value);
     }
 
     public function test_lists_in_addresses_are_refused_where_one_value_belongs(): void

@@ -49,7 +49,7 @@ final class FeedsTest extends TestCase
                 'bytes' => (int) filesize($path),
             ]);
         (new FreezeTake($take->id))->handle(new Freezer);
-        self::assertSame('frozen', $take->refresh()->state, (string) $take->error);
+        self::assertSame('frozen', $take->refresh()->state->value, (string) $take->error);
 
         return $extract->refresh();
     }
@@ -106,7 +106,7 @@ final class FeedsTest extends TestCase
         $many = (int) $sqlite->query('SELECT COUNT(*) FROM l LEFT JOIN r ON trim(l.k) = r.k')->fetchColumn();
         self::assertNull($feed->take_id);
         $take = $feed->takes()->firstOrFail();
-        self::assertSame('failed', $take->state);
+        self::assertSame('failed', $take->state->value);
         self::assertStringContainsString(
             'would have '.number_format($many).' rows instead of 2,500',
             (string) $take->error,

@@ -64,7 +64,7 @@ final class FreezingTest extends TestCase
             config(['baggage.rows_per_write' => $rows]);
             $take = $this->take($migration, $how, $bytes);
             (new Freezer)->freeze($take);
-            self::assertSame(['frozen', 9_000], [$take->refresh()->state, $take->rows], (string) $take->error);
+            self::assertSame(['frozen', 9_000], [$take->refresh()->state->value, $take->rows], (string) $take->error);
             $profiles[] = $take->profile;
             $findings[] = Finding::query()
                 ->where('take_id', $take->id)
@@ -122,13 +122,13 @@ final class FreezingTest extends TestCase
             }
             $reading->signal(9);
             $reading->wait();
-            self::assertSame('reading', $take->refresh()->state, $reading->getOutput());
+            self::assertSame('reading', $take->refresh()->state->value, $reading->getOutput());
         }
         (new Freezer)->freeze($take);
         self::assertSame(
             ['frozen', 60_000, 60_000, 60_000],
             [
-                $take->refresh()->state,
+                $take->refresh()->state->value,
                 $take->rows,
                 DB::table('staged_rows')->where('take_id', $take->id)->count(),
                 $take->profile[0]['filled'] ?? null,
@@ -177,7 +177,7 @@ final class FreezingTest extends TestCase
         $this->get($at)->assertSee('stops');
         config(['baggage.rows_per_write' => 500]);
         (new FreezeTake($take->id))->handle(new Freezer);
-        self::assertSame(['failed', 0], [$take->refresh()->state, DB::table('staged_rows')->count()]);
+        self::assertSame(['failed', 0], [$take->refresh()->state->value, DB::table('staged_rows')->count()]);
         $this->post("$at/stop")->assertSessionHas('refused');
         // A file that is being read is not frozen a second time.
         Extract::query()

@@ -296,7 +296,7 @@ final class HostileFilesTest extends TestCase
         }
         $take = Take::query()->latest('id')->firstOrFail();
 
-        return $take->state === 'frozen' ? "frozen $take->rows" : (string) $take->error;
+        return $take->state->value === 'frozen' ? "frozen $take->rows" : (string) $take->error;
     }
 
     public function test_a_file_of_several_tables_is_frozen_whole(): void

@@ -219,7 +219,7 @@ final class PipelineTest extends TestCase
                 'rows_done' => 0,
             ]);
             (new LoadChecker)->run($check);
-            self::assertSame('done', $check->refresh()->state, (string) $check->error);
+            self::assertSame('done', $check->refresh()->state->value, (string) $check->error);
             $foretold[$name] = $check->result;
         }
         self::assertSame([['0']], $this->targetRows('SELECT COUNT(*) FROM vessel'), 'a check writes nothing');
@@ -295,7 +295,7 @@ final class PipelineTest extends TestCase
         self::assertGreaterThan(0, $repaired);
         $pass = $this->app->make(Rounds::class)->pass($round, 'retry');
         (new PassRunner($pass, 0))->work();
-        self::assertSame('finished', $pass->refresh()->state, (string) $pass->error);
+        self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
         self::assertTrue((new Proofs($round))->entities()['party']->holds());
         self::assertTrue((new Proofs($round))->entities()['vessel']->holds());
         self::assertSame(0, DB::table('outcomes')->where('round_id', $round->id)->where('outcome', 'pending')->count());

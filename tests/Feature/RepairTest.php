@@ -45,7 +45,7 @@ final class RepairTest extends TestCase
     {
         $pass = $this->app->make(Rounds::class)->pass($this->round, 'retry');
         (new PassRunner($pass, 0))->work();
-        self::assertSame('finished', $pass->refresh()->state, (string) $pass->error);
+        self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
         self::assertTrue((new Report)->of($this->round)['proofs_hold']);
 
         return $pass;

@@ -149,11 +149,11 @@ final class ResumeTest extends TestCase
         self::assertTrue($worker->isRunning(), $worker->getOutput().$worker->getErrorOutput());
         $worker->signal(SIGKILL);
         $worker->wait();
-        self::assertSame('running', $pass->refresh()->state);
+        self::assertSame('running', $pass->refresh()->state->value);
         self::assertLessThan((int) $pass->passLoads()->sum('rows_total'), (int) $pass->passLoads()->sum('rows_done'));
         $this->awaitDeadConnections();
         (new PassRunner($pass, 0))->work();
-        self::assertSame('finished', $pass->refresh()->state, (string) $pass->error);
+        self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
         $this->assertAsIfNeverInterrupted($pass->round);
     }
 
@@ -185,7 +185,7 @@ final class ResumeTest extends TestCase
         );
         (new PassRunner($pass, 0))->work();
         DB::unprepared('DROP TRIGGER broken');
-        self::assertSame('stopped', $pass->refresh()->state);
+        self::assertSame('stopped', $pass->refresh()->state->value);
         self::assertStringContainsString('broke off and can be resumed', (string) $pass->error);
         $inTarget = (int) $this->targetRows('SELECT COUNT(*) FROM invoice')[0][0];
         self::assertGreaterThan(
@@ -194,7 +194,7 @@ final class ResumeTest extends TestCase
         );
         $pass->update(['state' => 'queued']);
         (new PassRunner($pass, 0))->work();
-        self::assertSame('finished', $pass->refresh()->state, (string) $pass->error);
+        self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
         $this->assertAsIfNeverInterrupted($pass->round);
     }
 
@@ -231,11 +231,11 @@ final class ResumeTest extends TestCase
         $kill->wait();
         DB::unprepared("DROP TRIGGER away; ALTER USER gone@'127.0.0.1' ACCOUNT UNLOCK");
         DB::table('jobs')->delete();
-        self::assertSame('stopped', $pass->refresh()->state);
+        self::assertSame('stopped', $pass->refresh()->state->value);
         self::assertStringContainsString('can be resumed', (string) $pass->error);
         $pass->update(['state' => 'queued']);
         (new PassRunner($pass, 0))->work();
-        self::assertSame('finished', $pass->refresh()->state, (string) $pass->error);
+        self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
         $this->assertAsIfNeverInterrupted($pass->round);
     }
 
@@ -244,9 +244,9 @@ final class ResumeTest extends TestCase
         $this->reference();
         $pass = $this->begin();
         $pass->update(['stop_requested' => true]);
-        for ($times = 0; $pass->refresh()->state !== 'finished' && $times < 4; $times++) {
+        for ($times = 0; $pass->refresh()->state->value !== 'finished' && $times < 4; $times++) {
             (new PassRunner($pass, 0))->work();
-            self::assertSame($times < 3 ? 'stopped' : 'finished', $pass->refresh()->state);
+            self::assertSame($times < 3 ? 'stopped' : 'finished', $pass->refresh()->state->value);
             $pass->update(
                 $times < 2
                     ? ['state' => 'queued']
@@ -263,7 +263,7 @@ final class ResumeTest extends TestCase
         $pass = $this->begin();
         $pass->update(['state' => 'running', 'started_at' => now()]);
         $this->artisanRun('baggage:tend');
-        self::assertSame('finished', $pass->refresh()->state);
+        self::assertSame('finished', $pass->refresh()->state->value);
         self::assertSame((int) $pass->passLoads()->sum('rows_total'), (int) $pass->passLoads()->sum('rows_done'));
     }
 

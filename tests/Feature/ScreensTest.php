@@ -272,12 +272,12 @@ final class ScreensTest extends TestCase
             ->assertOk()
             ->assertHeaderMissing('HX-Refresh');
         $this->post("$this->m/passes/$pass->id/stop")->assertRedirect();
-        self::assertSame('stopped', $pass->refresh()->state);
+        self::assertSame('stopped', $pass->refresh()->state->value);
         $this->get("$this->m/runs/strip")->assertHeader('HX-Refresh', 'true');
         $this->post("$this->m/passes/$pass->id/resume")->assertRedirect();
-        self::assertSame('queued', $pass->refresh()->state);
+        self::assertSame('queued', $pass->refresh()->state->value);
         (new PassRunner($pass, 0))->work();
-        self::assertSame('finished', $pass->refresh()->state);
+        self::assertSame('finished', $pass->refresh()->state->value);
         // The first round is still there to look at.
         $this->post("$this->m/runs/look", ['round' => $this->round->id])->assertRedirect();
         $this->get("$this->m/runs")->assertSee('<h1>Rehearsal 1</h1>', false);

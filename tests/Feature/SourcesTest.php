@@ -478,7 +478,7 @@ final class SourcesTest extends TestCase
                 ->assertSee('Bjørn Åse')
                 ->assertSee('Łukasz 日本');
             $this->post("$at/freeze", ['tables' => ['jobs', 'open jobs']])->assertRedirect();
-            self::assertSame(['frozen', null], [($t = Take::query()->firstOrFail())->state, $t->error]);
+            self::assertSame(['frozen', null], [($t = Take::query()->firstOrFail())->state->value, $t->error]);
             $jobs = $this->extract('YS/jobs')->take;
             self::assertSame(
                 [3, 3, "by the database's own count"],
@@ -557,7 +557,7 @@ final class SourcesTest extends TestCase
         $kept = $this->extract('LV/legacy')->take_id;
         config(['baggage.rows_per_write' => 1]);
         (new Freezer)->freeze($take);
-        self::assertSame(['failed', $kept], [$take->refresh()->state, $this->extract('LV/legacy')->take_id]);
+        self::assertSame(['failed', $kept], [$take->refresh()->state->value, $this->extract('LV/legacy')->take_id]);
         self::assertStringContainsString('It was stopped', (string) $take->error);
         self::assertSame(0, DB::table('staged_rows')->where('take_id', $take->id)->count());
     }

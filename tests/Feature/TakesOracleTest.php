@@ -54,7 +54,7 @@ final class TakesOracleTest extends TestCase
                 'bytes' => (int) filesize($path),
             ]);
         (new Freezer)->freeze($take);
-        self::assertSame('frozen', $take->refresh()->state, (string) $take->error);
+        self::assertSame('frozen', $take->refresh()->state->value, (string) $take->error);
 
         return $take;
     }

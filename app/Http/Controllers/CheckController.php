@@ -6,6 +6,7 @@ use App\Catalogue\Definitions;
 use App\Mapping\CheckLoad;
 use App\Mapping\CheckRows;
 use App\Models\Audit;
+use App\Models\CheckState;
 use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\Migration;
@@ -33,7 +34,7 @@ final class CheckController extends Controller
         $check
             ->fill([
                 'fingerprint' => '',
-                'state' => 'queued',
+                'state' => CheckState::Queued,
                 'result' => null,
                 'error' => null,
                 'rows_done' => 0,
@@ -61,7 +62,7 @@ final class CheckController extends Controller
         $page = new Page($migration, 'mapping', $load->entity->name);
         $data = CheckOfLoad::data($migration, $page->definitions, $load);
         $load = $data['load'];
-        $check = $data['check']?->state === 'done' ? $data['check'] : abort(404);
+        $check = $data['check']?->state === CheckState::Done ? $data['check'] : abort(404);
         $found = collect([...$check->result['causes'] ?? [], ...$check->result['others'] ?? []])->firstWhere(
             'number',
             $cause,
@@ -113,8 +114,8 @@ final class CheckController extends Controller
         $this->authorize('work', $migration);
         LoadCheck::query()
             ->where('load_id', $load->id)
-            ->whereIn('state', ['queued', 'running'])
-            ->update(['state' => 'stopping']);
+            ->whereIn('state', [CheckState::Queued, CheckState::Running])
+            ->update(['state' => CheckState::Stopping]);
 
         return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id");
     }

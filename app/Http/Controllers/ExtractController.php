@@ -8,6 +8,7 @@ use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Finding;
 use App\Models\Migration;
+use App\Models\TakeState;
 use App\Profiling\FindingWalk;
 use App\Profiling\SharedKeys;
 use App\Profiling\TakeChanges;
@@ -91,7 +92,7 @@ final class ExtractController extends Controller
     private function changes(Request $request, Extract $extract): TakeChanges
     {
         $take = $extract->takes()
-            ->where('state', 'frozen')
+            ->where('state', TakeState::Frozen)
             ->where('number', $request->integer('of'))
             ->whereNotNull('compared')
             ->first() ?? abort(404);

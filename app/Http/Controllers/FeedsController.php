@@ -10,6 +10,7 @@ use App\Models\Audit;
 use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Migration;
+use App\Models\TakeState;
 use App\View\Page;
 use Baggage\Core\Feeds\Combination;
 use Baggage\Core\Feeds\Comparison;
@@ -137,7 +138,7 @@ final class FeedsController extends Controller
         if (
             $extract
                 ->takes()
-                ->whereIn('state', ['reading', 'stopping'])
+                ->whereIn('state', [TakeState::Reading, TakeState::Stopping])
                 ->exists()
         ) {
             return back()->with('refused', "The feed $extract->name is being made right now.");

@@ -6,6 +6,7 @@ use App\Loading\Rounds;
 use App\Models\Audit;
 use App\Models\Migration;
 use App\Models\Pass;
+use App\Models\PassState;
 use App\Support\WorkerPresence;
 use App\View\Page;
 use Baggage\Core\Loading\TargetUnavailable;
@@ -80,9 +81,9 @@ final class RunsController extends Controller
     public function stop(Migration $migration, Pass $pass): RedirectResponse
     {
         $this->authorize('work', $migration);
-        if ($pass->state === 'queued') {
-            $pass->update(['state' => 'stopped', 'finished_at' => now()]);
-        } elseif ($pass->state === 'running') {
+        if ($pass->state === PassState::Queued) {
+            $pass->update(['state' => PassState::Stopped, 'finished_at' => now()]);
+        } elseif ($pass->state === PassState::Running) {
             $pass->update(['stop_requested' => true]);
         }
         Audit::note($migration->id, "stopped pass $pass->number");
@@ -93,8 +94,8 @@ final class RunsController extends Controller
     public function resume(Migration $migration, Pass $pass): RedirectResponse
     {
         $this->authorize('work', $migration);
-        if ($pass->state === 'running' && ! WorkerPresence::of("pass:$pass->id")->isAnybodyThere()) {
-            $pass->update(['state' => 'stopped']);
+        if ($pass->state === PassState::Running && ! WorkerPresence::of("pass:$pass->id")->isAnybodyThere()) {
+            $pass->update(['state' => PassState::Stopped]);
         }
         try {
             $this->rounds->resume($pass);

@@ -7,6 +7,7 @@ use App\Models\Connection;
 use App\Models\Finding;
 use App\Models\Migration;
 use App\Models\Take;
+use App\Models\TakeState;
 use App\View\Page;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
@@ -77,8 +78,8 @@ final class SourcesController extends Controller
         if (
             Take::query()
                 ->whereKey($take->id)
-                ->whereIn('state', ['waiting', 'reading'])
-                ->update(['state' => 'stopping']) === 0
+                ->whereIn('state', [TakeState::Waiting, TakeState::Reading])
+                ->update(['state' => TakeState::Stopping]) === 0
         ) {
             return back()->with('refused', "Take $take->number is not being read any more.");
         }
@@ -93,7 +94,7 @@ final class SourcesController extends Controller
         $answer = response()->view('sources.progress', ['migration' => $migration, 'take' => $take]);
         // Who waits on the page of an extract without rows wants to see them; any other page may hold something half typed.
         $waits = $take->number === 1
-            && $take->state === 'frozen'
+            && $take->state === TakeState::Frozen
             && str_ends_with(
                 (string) parse_url((string) $request->header('HX-Current-URL'), PHP_URL_PATH),
                 "/sources/extracts/$take->extract_id",

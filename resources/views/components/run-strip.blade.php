@@ -20,7 +20,7 @@
         </form>
       @endcan
     @else
-      <span>{{ $pass->state }}: {{ number_format($view->done) }} of {{ number_format($view->total) }} rows in
+      <span>{{ $pass->state->value }}: {{ number_format($view->done) }} of {{ number_format($view->total) }} rows in
         {{ $view->elapsed }}</span>
       @if ($pass->error)
         <span>{{ $say->short((string) $pass->error, 110) }}</span>

@@ -1,5 +1,5 @@
 @php($at = "/m/{$migration->id}/mapping/loads/{$load->id}/check")
-@php($r = $check?->state === 'done' ? $check->result : null)
+@php($r = $check?->state->value === 'done' ? $check->result : null)
 <div id="check"
   @if ($check?->isGoing()) hx-get="{{ $at }}" hx-trigger="every 800ms" hx-swap="outerHTML" @endif>
   @if ($check?->isGoing())
@@ -10,7 +10,7 @@
         <form method="post" action="{{ $at }}/stop">@csrf<button class="linkish">Stop</button></form>
       @endcan
     </div>
-  @elseif ($check?->state === 'failed')
+  @elseif ($check?->state->value === 'failed')
     <div class="note bad" role="alert">{{ $check->error }}</div>
   @elseif ($r)
     <details class="panel check" @if (!request()->hasHeader('HX-Request')) @else open @endif>

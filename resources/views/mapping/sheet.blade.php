@@ -159,7 +159,7 @@
                 'told' => null,
                 'conflict' => null,
                 'tried' =>
-                    $checked['stale'] || $checked['check']?->state !== 'done' ? null : $checked['check']->result,
+                    $checked['stale'] || $checked['check']?->state->value !== 'done' ? null : $checked['check']->result,
             ])
           @endforeach
         </table>

@@ -24,7 +24,7 @@
           <form method="post" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/resume">@csrf<button
               class="btn main">Resume pass {{ $pass->number }}</button></form>
         @endif
-        @if ($pass?->state === 'running' && !$say->isWorkedOn($pass))
+        @if ($pass?->state->value === 'running' && !$say->isWorkedOn($pass))
           <form method="post" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/resume">@csrf<span
               class="wait">No worker is at work on it.</span> <button class="btn main">Take pass {{ $pass->number }} up
               again</button></form>
@@ -68,7 +68,7 @@
   @endcan
   @foreach ($passes as $p)
     @php($view = $say->progress($p))
-    <h2>Pass {{ $p->number }}: {{ $p->kind === 'first' ? 'all loads' : 'repaired rows' }}, {{ $p->state }}
+    <h2>Pass {{ $p->number }}: {{ $p->kind === 'first' ? 'all loads' : 'repaired rows' }}, {{ $p->state->value }}
     </h2>
     <p class="quiet mb-1">{{ $p->started_at?->format('j M H:i:s') ?? 'not begun' }}, {{ number_format($view->done) }}
       of {{ number_format($view->total) }} rows, {{ $view->elapsed }}
@@ -94,14 +94,14 @@
       <tbody>
         @foreach ($p->passLoads->sortBy(['wave', 'id']) as $l)
           @continue($page->entity && $l->ofLoad->entity_id !== $page->entity->id)
-          @continue($p->kind === 'retry' && $l->rows_done === 0 && $l->state === 'done')
+          @continue($p->kind === 'retry' && $l->rows_done === 0 && $l->state->value === 'done')
           <tr>
             <td class="n">{{ $l->wave }}</td>
             <td>{{ $l->ofLoad->name }}@if ($l->error)
                 <small class="bad">{{ $l->error }}</small>
               @endif
             </td>
-            <td>{{ $l->state }}</td>
+            <td>{{ $l->state->value }}</td>
             <td class="n">{{ $p->kind === 'retry' ? '' : number_format($l->rows_total) }}</td>
             <td class="n">{{ number_format($l->rows_done) }}</td>
             @foreach (['loaded', 'updated', 'unchanged', 'merged', 'excluded', 'held', 'rejected'] as $o)

@@ -33,7 +33,7 @@
       @empty
         <tr>
           <td colspan="4">
-            {{ $take->state === 'frozen' ? $tell::NO_KEY : '' }}
+            {{ $take->state->value === 'frozen' ? $tell::NO_KEY : '' }}
           </td>
         </tr>
       @endforelse

@@ -22,7 +22,7 @@
           <td class="n">{{ $t->number }}</td>
           <td>{{ $t->file_name }}<small><code>{{ substr((string) $t->checksum, 0, 16) }}</code></small></td>
           <td class="whitespace-nowrap">{{ $t->taken_at?->format('j M Y H:i') }}</td>
-          <td>{{ $t->state }}@if ($t->error)
+          <td>{{ $t->state->value }}@if ($t->error)
               <small class="bad">{{ $t->error }}</small>
             @endif
           </td>
@@ -50,7 +50,7 @@
                     @endif
             </td>
           @else<td class="n" colspan="4">
-              {{ $t->number === 1 || $t->state !== 'frozen' ? '' : 'not compared yet' }}</td>
+              {{ $t->number === 1 || $t->state->value !== 'frozen' ? '' : 'not compared yet' }}</td>
           @endif
           <td>
             @foreach ($t->parameters ?? [] as $name => $value)

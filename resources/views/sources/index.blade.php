@@ -91,7 +91,7 @@
               </td>
             @else
               <td colspan="9">
-                @if ($latest?->state === 'failed')
+                @if ($latest?->state->value === 'failed')
                   <span class="bad">{{ $latest->error }}</span>
                 @elseif ($latest)
                   being read
@@ -103,7 +103,7 @@
               </td>
             @endif
           </tr>
-          @if ($take && $latest && $latest->id !== $take->id && $latest->state === 'failed')
+          @if ($take && $latest && $latest->id !== $take->id && $latest->state->value === 'failed')
             <tr>
               <td></td>
               <td colspan="9" class="bad">Take {{ $latest->number }} ({{ $latest->file_name }}) was not read:
