@@ -31,6 +31,12 @@ final readonly class CauseGroup
         return Cause::title($this->code, $this->message, $this->kinds > 1);
     }
 
+    /** Which field it is about, and how many values where there are several. */
+    public function fieldTitle(): string
+    {
+        return ($this->field ?? 'whole row').($this->kinds > 1 ? ', '.number_format($this->kinds).' values' : '');
+    }
+
     public function id(): string
     {
         return implode('~', [$this->load, $this->stage, $this->code, $this->field]);

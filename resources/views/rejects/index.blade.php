@@ -56,10 +56,9 @@
           @if ($one)
             <td>{{ $load->name }}</td>
           @endif
-          <td class="raw">
-            {{ $group->field ?? 'whole row' }}{{ $group->kinds > 1 ? ', ' . number_format($group->kinds) . ' values' : '' }}
+          <td><span class="raw">{{ $group->fieldTitle() }}</span>
             @if ($group->kinds <= 1 && $group->value !== null)
-              = <x-raw :value="$group->value" />
+              <span class="raw">=</span> <x-raw :value="$group->value" />
             @endif
           </td>
           <td>{{ $group->stage }}</td>

@@ -49,7 +49,8 @@
         </select>
         <label for="target">into</label><select id="target" name="target">
           @foreach ($targets as $target)
-            <option value="{{ $target->id }}">{{ $target->name }} ({{ $target->shown('database') }})</option>
+            <option value="{{ $target->id }}">
+              {{ $target->name }}{{ $target->from_command_line ? '' : " ($target->database)" }}</option>
           @endforeach
         </select>
         <button class="btn {{ $page->round ? '' : 'main' }}" @disabled($pass?->isGoing())>Load
