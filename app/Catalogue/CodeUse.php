@@ -3,6 +3,7 @@
 namespace App\Catalogue;
 
 use App\Models\CodeCrosswalk;
+use App\Models\CodeDecision;
 use App\Models\CodeEntry;
 use App\Models\Load;
 use App\Staging\ColumnValues;
@@ -66,7 +67,7 @@ final class CodeUse
                 'new' => $entry?->new_value,
                 'rows' => $n,
                 'mapped' => $entry !== null,
-                'rejected' => $entry?->decision === 'reject',
+                'rejected' => $entry?->decision === CodeDecision::Reject,
                 'note' => $entry?->note,
             ];
         }
@@ -90,7 +91,7 @@ final class CodeUse
         return $entry === null
             ? ''
             : self::state([
-                'is' => $entry->decision === 'reject' ? 'reject' : ($entry->new_value === null ? 'empty' : 'value'),
+                'is' => $entry->decision === CodeDecision::Reject ? 'reject' : ($entry->new_value === null ? 'empty' : 'value'),
                 'new' => (string) $entry->new_value,
                 'note' => (string) $entry->note,
             ]);

@@ -3,6 +3,7 @@
 namespace App\Catalogue;
 
 use App\Models\CodeCrosswalk as CodeCrosswalkModel;
+use App\Models\CodeDecision;
 use App\Models\Entity;
 use App\Models\Load;
 use App\Models\Migration;
@@ -147,8 +148,8 @@ final class Definitions
                 fn (CodeCrosswalkModel $c) => [
                     $c->name => new CodeCrosswalk(
                         $c->name,
-                        $c->entries->where('decision', '<>', 'reject')->pluck('new_value', 'old_value')->all(),
-                        array_map(strval(...), $c->entries->where('decision', 'reject')->pluck('old_value')->all()),
+                        $c->entries->where('decision', '<>', CodeDecision::Reject)->pluck('new_value', 'old_value')->all(),
+                        array_map(strval(...), $c->entries->where('decision', CodeDecision::Reject)->pluck('old_value')->all()),
                         Otherwise::from($c->otherwise),
                         $c->otherwise_value,
                     ),

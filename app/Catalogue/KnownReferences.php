@@ -5,6 +5,7 @@ namespace App\Catalogue;
 use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Load;
+use App\Models\ReferenceDecision;
 use Baggage\Core\Ordering\Reference;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
@@ -23,7 +24,7 @@ final class KnownReferences
         foreach (
             ColumnReference::query()
                 ->where('extract_id', $load->extract_id)
-                ->where('decision', 'accepted')
+                ->where('decision', ReferenceDecision::Accepted)
                 ->with('parent.source')
                 ->get() as $reference
         ) {
@@ -67,7 +68,7 @@ final class KnownReferences
             ColumnReference::query()
                 ->whereIn('extract_id', $byExtract->keys())
                 ->whereIn('parent_extract_id', $byExtract->keys())
-                ->where('decision', 'accepted')
+                ->where('decision', ReferenceDecision::Accepted)
                 ->get() as $reference
         ) {
             foreach ($byExtract[$reference->extract_id] ?? [] as $child) {

@@ -4,6 +4,7 @@ namespace App\Freezing;
 
 use App\Feeds\FeedTable;
 use App\Models\Extract;
+use App\Models\FindingDecision;
 use App\Models\Take;
 use App\Models\TakeState;
 use App\Profiling\FindingWalk;
@@ -242,7 +243,7 @@ final class Freezer
             $header = $r->column === null ? null : $columns->all[$r->column]->header;
             $old = $extract->decisionOn($r->code, $header);
             // What was accepted or has a rule stays so in every take; what was to be fixed at source is there again, so it is open.
-            $kept = $old !== null && $old['is'] !== 'at_source';
+            $kept = $old !== null && $old['is'] !== FindingDecision::AtSource->value;
             $rows[] = [
                 'extract_id' => $extract->id,
                 'take_id' => $take->id,
@@ -252,7 +253,7 @@ final class Freezer
                 'n' => $r->count,
                 'message' => $r->message,
                 'rows' => json_encode($r->rows),
-                'decision' => $kept ? $old['is'] : 'open',
+                'decision' => $kept ? $old['is'] : FindingDecision::Open->value,
                 'note' => $kept || $old === null
                         ? $old['note'] ?? null
                         : trim(

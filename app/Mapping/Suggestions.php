@@ -6,6 +6,7 @@ use App\Catalogue\Definitions;
 use App\Catalogue\KnownReferences;
 use App\Models\ColumnReference;
 use App\Models\Load;
+use App\Models\ReferenceDecision;
 use App\Models\Rule;
 use App\Staging\ColumnValues;
 use Baggage\Core\Expressions\Compiler;
@@ -108,7 +109,7 @@ final class Suggestions
         foreach (
             ColumnReference::query()
                 ->where('extract_id', $load->extract_id)
-                ->where('decision', '<>', 'dismissed')
+                ->where('decision', '<>', ReferenceDecision::Dismissed)
                 ->get() as $reference
         ) {
             if (in_array($column->header, $reference->columns, true)) {

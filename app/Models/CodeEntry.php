@@ -10,7 +10,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $code_crosswalk_id
  * @property string $old_value
  * @property ?string $new_value null for left empty on purpose
- * @property string $decision value or reject
+ * @property CodeDecision $decision
  * @property ?string $note
  * @property ?int $user_id
  */
@@ -18,7 +18,12 @@ final class CodeEntry extends Model
 {
     protected $guarded = [];
 
-    protected $attributes = ['decision' => 'value'];
+    protected $attributes = ['decision' => CodeDecision::Value->value];
+
+    protected function casts(): array
+    {
+        return ['decision' => CodeDecision::class];
+    }
 
     /** @return BelongsTo<CodeCrosswalk, $this> */
     public function crosswalk(): BelongsTo

@@ -18,7 +18,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $values_found
  * @property int $orphan_rows
  * @property ?int $number under which its orphan rows are kept; null where the data does not bear it out
- * @property string $decision
+ * @property ReferenceDecision $decision
  * @property-read Extract $extract
  * @property-read Extract $parent
  */
@@ -28,7 +28,7 @@ final class ColumnReference extends Model
 
     protected function casts(): array
     {
-        return ['columns' => 'array', 'parent_columns' => 'array'];
+        return ['decision' => ReferenceDecision::class, 'columns' => 'array', 'parent_columns' => 'array'];
     }
 
     /** @return BelongsTo<Extract, $this> */

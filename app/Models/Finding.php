@@ -15,26 +15,18 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $n
  * @property string $message
  * @property list<int> $rows
- * @property string $decision
+ * @property FindingDecision $decision
  * @property ?string $note
  * @property ?int $user_id
  * @property \Illuminate\Support\Carbon $updated_at
  */
 final class Finding extends Model
 {
-    /** What can be decided about a finding, and how it is said. */
-    public const DECISIONS = [
-        'open' => 'open',
-        'accepted' => 'accepted as it is',
-        'at_source' => 'to be fixed at source',
-        'by_rule' => 'handled by a rule',
-    ];
-
     protected $guarded = [];
 
     protected function casts(): array
     {
-        return ['rows' => 'array'];
+        return ['rows' => 'array', 'decision' => FindingDecision::class];
     }
 
     /** " (name, date)", or nothing where nobody decided. */

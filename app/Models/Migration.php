@@ -115,7 +115,7 @@ final class Migration extends Model
             ->join('extracts', 'extracts.take_id', '=', 'findings.take_id')
             ->join('sources', 'sources.id', '=', 'extracts.source_id')
             ->where('sources.migration_id', $this->id)
-            ->where('decision', 'open')
+            ->where('decision', FindingDecision::Open)
             ->count();
     }
 

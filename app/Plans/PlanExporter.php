@@ -3,6 +3,7 @@
 namespace App\Plans;
 
 use App\Models\CodeCrosswalk;
+use App\Models\CodeDecision;
 use App\Models\ColumnDecision;
 use App\Models\ColumnReference;
 use App\Models\Connection;
@@ -10,6 +11,7 @@ use App\Models\Extract;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Parameter;
+use App\Models\ReferenceDecision;
 use App\Models\Rule;
 use App\Models\Source;
 use App\Models\Target;
@@ -68,7 +70,7 @@ final class PlanExporter
                     fn (CodeCrosswalk $c) => [
                         'name' => $c->name,
                         'entries' => (object) $c->entries
-                            ->where('decision', '<>', 'reject')
+                            ->where('decision', '<>', CodeDecision::Reject)
                             ->sortBy('id')
                             ->pluck('new_value', 'old_value')
                             ->all(),
@@ -76,7 +78,7 @@ final class PlanExporter
                         + $this->filled([
                             'rejected' => array_map(
                                 strval(...),
-                                $c->entries->where('decision', 'reject')->sortBy('id')->pluck('old_value')->all(),
+                                $c->entries->where('decision', CodeDecision::Reject)->sortBy('id')->pluck('old_value')->all(),
                             )
                                 ?: null,
                             'otherwise' => $c->otherwise === 'reject' ? null : $c->otherwise,
@@ -135,7 +137,7 @@ final class PlanExporter
     private function references(Source $source): ?array
     {
         return ColumnReference::query()
-            ->where('decision', '<>', 'found')
+            ->where('decision', '<>', ReferenceDecision::Found)
             ->whereHas('extract', fn ($q) => $q->where('source_id', $source->id))
             ->with(['extract', 'parent.source'])
             ->orderBy('id')
@@ -146,7 +148,7 @@ final class PlanExporter
                     'columns' => $r->columns,
                     'to' => "{$r->parent->source?->code}/{$r->parent->name}",
                     'key' => $r->parent_columns,
-                    'is' => $r->decision === 'accepted' ? null : $r->decision,
+                    'is' => $r->decision === ReferenceDecision::Accepted ? null : $r->decision->value,
                 ]),
             )
             ->values()

@@ -3,6 +3,7 @@
 namespace App\Plans;
 
 use App\Models\Audit;
+use App\Models\CodeDecision;
 use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Migration;
@@ -250,7 +251,7 @@ final class PlanImporter
                     ->create([
                         'old_value' => trim($old),
                         'new_value' => null,
-                        'decision' => 'reject',
+                        'decision' => CodeDecision::Reject,
                         'note' => $c['notes'][$old] ?? null,
                     ]);
             }

@@ -2,6 +2,7 @@
 
 namespace App\Profiling;
 
+use App\Models\FindingDecision;
 use App\Models\Take;
 use App\Staging\StagedPrints;
 use Baggage\Core\Profiling\KeyGuess;
@@ -103,7 +104,7 @@ final class KeyFinder
         }
         $header = implode(' + ', json_decode($best['columns'], true));
         $old = $take->extract?->decisionOn('duplicate_keys', $header);
-        $kept = $old !== null && $old['is'] !== 'at_source';
+        $kept = $old !== null && $old['is'] !== FindingDecision::AtSource->value;
         DB::table('findings')->insert([
             'extract_id' => $take->extract_id,
             'take_id' => $take->id,
@@ -120,7 +121,7 @@ final class KeyFinder
                     ->limit(RowList::KEPT)
                     ->pluck('row_no'),
             ),
-            'decision' => $kept ? $old['is'] : 'open',
+            'decision' => $kept ? $old['is'] : FindingDecision::Open->value,
             'note' => $old['note'] ?? null,
             'user_id' => $kept ? $old['by'] ?? null : null,
             'created_at' => now(),

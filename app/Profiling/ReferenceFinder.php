@@ -5,6 +5,7 @@ namespace App\Profiling;
 use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Migration;
+use App\Models\ReferenceDecision;
 use App\Staging\StagedPrints;
 use App\Support\NumberPage;
 use Baggage\Core\Profiling\ReferenceGuess;
@@ -223,7 +224,7 @@ final class ReferenceFinder
             foreach (
                 DB::table('column_references')
                     ->where('migration_id', $migration->id)
-                    ->where('decision', '<>', 'found')
+                    ->where('decision', '<>', ReferenceDecision::Found)
                     ->get() as $old
             ) {
                 $decided[$name((array) $old)] = $old;
@@ -233,7 +234,7 @@ final class ReferenceFinder
                 $old = $decided[$name($reference)] ?? null;
                 unset($decided[$name($reference)]);
                 DB::table('column_references')->insert(
-                    $reference + ['decision' => $old->decision ?? 'found', 'user_id' => $old->user_id ?? null],
+                    $reference + ['decision' => $old->decision ?? ReferenceDecision::Found, 'user_id' => $old->user_id ?? null],
                 );
             }
             // What a person stated stays, also where the data no longer bears it out.

@@ -4,6 +4,7 @@ namespace App\Rejects;
 
 use App\Catalogue\CodeUse;
 use App\Models\CodeCrosswalk;
+use App\Models\CodeDecision;
 use App\Models\CodeEntry;
 use App\Models\Migration;
 
@@ -64,7 +65,7 @@ final readonly class CodeTable
     {
         $value = $wanted['is'] === 'value' ? $wanted['new'] : null;
         $rejects = $wanted['is'] === 'reject';
-        if ($entry !== null && $entry->new_value === $value && ($entry->decision === 'reject') === $rejects) {
+        if ($entry !== null && $entry->new_value === $value && ($entry->decision === CodeDecision::Reject) === $rejects) {
             return 0;
         }
 

@@ -7,6 +7,7 @@ use App\Loading\Ledger;
 use App\Mapping\Waiting;
 use App\Models\Audit;
 use App\Models\CodeCrosswalk;
+use App\Models\CodeDecision;
 use App\Models\Correction;
 use App\Models\Extract;
 use App\Models\Load;
@@ -111,7 +112,7 @@ final class Repairs implements Waiting
                 ['old_value' => trim($old)],
                 [
                     'new_value' => $reject ? null : $new,
-                    'decision' => $reject ? 'reject' : 'value',
+                    'decision' => $reject ? CodeDecision::Reject : CodeDecision::Value,
                     'user_id' => Auth::id(),
                 ],
             );

@@ -3,6 +3,7 @@
 namespace App\Specification;
 
 use App\Models\CodeCrosswalk;
+use App\Models\CodeDecision;
 use App\Models\CodeEntry;
 use App\Models\Migration;
 use App\Rejects\Repairs;
@@ -143,7 +144,7 @@ final readonly class CodeChanges
     {
         return match (true) {
             $entry === null => '',
-            $entry->decision === 'reject' => 'reject',
+            $entry->decision === CodeDecision::Reject => 'reject',
             $entry->new_value === null => 'empty',
             default => "value $entry->new_value",
         };

@@ -4,6 +4,7 @@ namespace App\View;
 
 use App\Models\ColumnReference;
 use App\Models\Extract;
+use App\Models\ReferenceDecision;
 use Baggage\Core\Ordering\Levels;
 
 /**
@@ -35,7 +36,7 @@ final readonly class ReferenceChart
     /** @param  array<int, ColumnReference>  $references */
     public static function of(array $references): self
     {
-        $references = array_filter($references, fn (ColumnReference $r) => $r->decision !== 'dismissed');
+        $references = array_filter($references, fn (ColumnReference $r) => $r->decision !== ReferenceDecision::Dismissed);
         $extracts = $edges = [];
         foreach ($references as $r) {
             $extracts[$r->parent_extract_id] = $r->parent;
@@ -121,7 +122,7 @@ final readonly class ReferenceChart
             'to' => $r->parent_extract_id,
             'path' => $path,
             'orphans' => $r->orphan_rows,
-            'accepted' => $r->decision === 'accepted',
+            'accepted' => $r->decision === ReferenceDecision::Accepted,
             'label' => implode(' + ', $r->columns)." of {$r->extract->name}",
             'x' => $x,
             'y' => $y + 4,

@@ -5,7 +5,7 @@ namespace App\View;
 use App\Catalogue\CodeUse;
 use App\Mapping\RuleSheet;
 use App\Mapping\Samples;
-use App\Models\Finding;
+use App\Models\FindingDecision;
 use App\Models\Pass;
 use App\Profiling\TakeChanges;
 use App\Reading\ParameterText;
@@ -36,8 +36,6 @@ final class Say
     public const SAMPLES = Samples::KINDS;
 
     public const CHANGES = TakeChanges::KINDS;
-
-    public const DECISIONS = Finding::DECISIONS;
 
     public const FILTERS = Filter::TESTS;
 
@@ -122,6 +120,12 @@ final class Say
     public function advice(string $finding): string
     {
         return Advice::on($finding);
+    }
+
+    /** @return list<FindingDecision> */
+    public function decisions(): array
+    {
+        return FindingDecision::cases();
     }
 
     /** @return list<Driver> */

@@ -5,6 +5,7 @@ namespace Tests\Feature;
 use App\Catalogue\CodeUse;
 use App\Models\ChangeList;
 use App\Models\CodeCrosswalk;
+use App\Models\CodeDecision;
 use App\Models\ColumnDecision;
 use App\Models\Load;
 use App\Models\Migration;
@@ -255,7 +256,7 @@ final class MappingTest extends TestCase
             'rows' => [['old' => 'D', 'was' => $was('D'), 'is' => 'reject', 'new' => 'DE']],
         ])->assertSessionHas('told');
         self::assertSame(
-            ['reject', null],
+            [CodeDecision::Reject, null],
             [
                 $c->entries()->where('old_value', 'D')->value('decision'),
                 $c->entries()->where('old_value', 'D')->value('new_value'),

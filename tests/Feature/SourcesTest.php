@@ -8,8 +8,10 @@ use App\Models\ColumnReference;
 use App\Models\Connection;
 use App\Models\Extract;
 use App\Models\Finding;
+use App\Models\FindingDecision;
 use App\Models\Load;
 use App\Models\Migration;
+use App\Models\ReferenceDecision;
 use App\Models\Role;
 use App\Models\Take;
 use App\Plans\Headless;
@@ -244,7 +246,10 @@ final class SourcesTest extends TestCase
         $now = Finding::query()
             ->where('take_id', Extract::query()->value('take_id'))
             ->pluck('decision', 'code');
-        self::assertSame(['by_rule', 'open'], [$now['stray_spaces'], $now['placeholder']]);
+        self::assertSame(
+            [FindingDecision::ByRule, FindingDecision::Open],
+            [$now['stray_spaces'], $now['placeholder']],
+        );
         self::assertStringContainsString(
             'in take 2 again',
             (string) Finding::query()->latest('id')->where('code', 'placeholder')->value('note'),
@@ -749,7 +754,7 @@ final class SourcesTest extends TestCase
         // Without any rule the order still puts the parent first.
         $load->rules()->where('field', 'berth')->delete();
         self::assertContains('berth', (new Definitions($migration->fresh()))->order()->parentsOf('agreement'));
-        $slip->update(['decision' => 'dismissed']);
+        $slip->update(['decision' => ReferenceDecision::Dismissed]);
         self::assertNotContains('berth', (new Definitions($migration->fresh()))->order()->parentsOf('agreement'));
         // A new load takes the key its profile found.
         $this->post("/m/$migration->id/mapping/loads", [

@@ -7,6 +7,7 @@ use App\Models\Audit;
 use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Finding;
+use App\Models\FindingDecision;
 use App\Models\Migration;
 use App\Models\TakeState;
 use App\Profiling\FindingWalk;
@@ -20,6 +21,7 @@ use Baggage\Core\Feeds\FeedFormat;
 use Illuminate\Database\Eloquent\Collection;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
+use Illuminate\Validation\Rule;
 use Illuminate\View\View;
 
 /** One extract: its columns, what is odd, its keys, its rows and its takes. */
@@ -145,19 +147,19 @@ final class ExtractController extends Controller
     {
         $this->authorize('repair', $migration);
         $data = $request->validate([
-            'decision' => 'required|in:'.implode(',', array_keys(Finding::DECISIONS)),
+            'decision' => ['required', Rule::enum(FindingDecision::class)],
             'note' => 'nullable|string|max:1000',
         ]);
         $finding->update($data + ['user_id' => $request->user()?->id]);
-        $extract->decide($finding->code, $finding->header, $finding->decision, $finding->note, $request->user()?->id);
+        $extract->decide($finding->code, $finding->header, $finding->decision->value, $finding->note, $request->user()?->id);
         Audit::note(
             $migration->id,
             "finding $finding->code of {$extract->source->code}/$extract->name: "
-                .Finding::DECISIONS[$finding->decision],
+                .$finding->decision->label(),
             ['column' => $finding->header, 'note' => $finding->note],
         );
 
-        return back()->with('told', "\"$finding->message\" is ".Finding::DECISIONS[$finding->decision].'.');
+        return back()->with('told', "\"$finding->message\" is ".$finding->decision->label().'.');
     }
 
     /** Reads a database or a service once more as the next take. */
@@ -194,7 +196,7 @@ final class ExtractController extends Controller
             'extract' => $extract,
             'take' => $extract->take,
             'latest' => $extract->takes()->latest('number')->first(),
-            'openFindings' => Finding::query()->where('take_id', $extract->take_id)->where('decision', 'open')->count(),
+            'openFindings' => Finding::query()->where('take_id', $extract->take_id)->where('decision', FindingDecision::Open)->count(),
             'allFindings' => Finding::query()->where('take_id', $extract->take_id)->count(),
         ];
     }

@@ -10,6 +10,7 @@ use App\Models\Audit;
 use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Migration;
+use App\Models\ReferenceDecision;
 use App\Models\TakeState;
 use App\View\Page;
 use Baggage\Core\Feeds\Combination;
@@ -39,7 +40,7 @@ final class FeedsController extends Controller
             ? ColumnReference::query()
                 ->where('extract_id', $chosen[0]->id)
                 ->where('parent_extract_id', $chosen[1]->id)
-                ->where('decision', '<>', 'dismissed')
+                ->where('decision', '<>', ReferenceDecision::Dismissed)
                 ->orderByRaw("decision = 'accepted' DESC, id")
                 ->first()
             : null;

@@ -5,12 +5,14 @@ namespace App\Http\Controllers;
 use App\Models\Audit;
 use App\Models\ColumnReference;
 use App\Models\Migration;
+use App\Models\ReferenceDecision;
 use App\Profiling\ReferenceFinder;
 use App\Staging\StagedRows;
 use App\View\Page;
 use App\View\ReferenceChart;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
+use Illuminate\Validation\Rule;
 use Illuminate\View\View;
 
 /** What hangs on what: references between extracts, found in the data. */
@@ -40,7 +42,7 @@ final class ReferencesController extends Controller
     public function decide(Request $request, Migration $migration, ColumnReference $reference): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $data = $request->validate(['decision' => 'required|in:found,accepted,dismissed']);
+        $data = $request->validate(['decision' => ['required', Rule::enum(ReferenceDecision::class)]]);
         $reference->update($data + ['user_id' => $request->user()?->id]);
         $name = implode(' + ', $reference->columns)." of {$reference->extract->name} to {$reference->parent->name}";
         Audit::note($migration->id, "reference $name: $data[decision]");

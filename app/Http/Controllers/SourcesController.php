@@ -5,6 +5,7 @@ namespace App\Http\Controllers;
 use App\Models\Audit;
 use App\Models\Connection;
 use App\Models\Finding;
+use App\Models\FindingDecision;
 use App\Models\Migration;
 use App\Models\Take;
 use App\Models\TakeState;
@@ -33,7 +34,7 @@ final class SourcesController extends Controller
         $extracts = $sources->flatMap->extracts;
         $open = Finding::query()
             ->whereIn('take_id', $extracts->pluck('take_id')->filter())
-            ->where('decision', 'open')
+            ->where('decision', FindingDecision::Open)
             ->groupBy('extract_id')
             ->selectRaw('extract_id, COUNT(*) AS n')
             ->pluck('n', 'extract_id');

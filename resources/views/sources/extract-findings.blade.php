@@ -30,13 +30,14 @@
               @can('repair', $page->migration)
                 <form class="row nowrap" method="post" action="{{ $here }}/findings/{{ $finding->id }}">
                   @csrf<select name="decision" aria-label="Decision on: {{ $finding->message }}">
-                    @foreach ($say::DECISIONS as $value => $label)
-                      <option value="{{ $value }}" @selected($finding->decision === $value)>{{ $label }}</option>
+                    @foreach ($say->decisions() as $decision)
+                      <option value="{{ $decision->value }}" @selected($finding->decision === $decision)>{{ $decision->label() }}
+                      </option>
                     @endforeach
                   </select>
                   <input name="note" value="{{ $finding->note }}" placeholder="why"
                     aria-label="Why, for: {{ $finding->message }}"><button class="btn small">Keep</button>
-                </form>@else{{ $say::DECISIONS[$finding->decision] }}
+                </form>@else{{ $finding->decision->label() }}
               @endcan
             </td>
           </tr>

@@ -1,10 +1,10 @@
 <x-layouts.app :page="$page" title="What hangs on what">
   @php($base = "/m/{$page->migration->id}/sources")
-  @php($undecided = $references->where('decision', 'found')->count())
+  @php($undecided = $references->where('decision.value', 'found')->count())
   <div class="head">
     <div>
       <h1>What hangs on what</h1>
-      <p>{{ $say->count($references->where('decision', '<>', 'dismissed')->count(), 'reference') }} between
+      <p>{{ $say->count($references->where('decision.value', '<>', 'dismissed')->count(), 'reference') }} between
         extracts, found because all or most values of a column are the key of another extract.
         {{ $undecided > 0 ? number_format($undecided) . ' to decide.' : '' }} Parents stand left; numbers are rows whose
         parent is nowhere.</p>

@@ -12,7 +12,7 @@
   </thead>
   <tbody>
     @forelse ($references as $r)
-      <tr @class(['zero' => $r->decision === 'dismissed'])>
+      <tr @class(['zero' => $r->decision->value === 'dismissed'])>
         <td><a href="{{ $base }}/extracts/{{ $r->extract_id }}?show=keys">{{ $r->extract->source->code }}
             {{ $r->extract->name }}</a> <code>{{ implode(' + ', $r->columns) }}</code></td>
         <td>{{ $r->parent->source->code }} {{ $r->parent->name }} <code>{{ implode(' + ', $r->parent_columns) }}</code>
@@ -29,18 +29,18 @@
         <td class="whitespace-nowrap">
           @can('work', $page->migration)
             <form class="row nowrap" method="post" action="{{ $base }}/references/{{ $r->id }}">@csrf
-              @if ($r->decision === 'found')
+              @if ($r->decision->value === 'found')
                 <button class="linkish" name="decision" value="accepted"
                   aria-label="Accept {{ implode(' + ', $r->columns) }} of {{ $r->extract->name }}">Accept</button>
                 <button class="linkish" name="decision" value="dismissed"
                   aria-label="{{ implode(' + ', $r->columns) }} of {{ $r->extract->name }} is no reference">No
                   reference</button>
-                @else{{ $r->decision === 'accepted' ? 'accepted' : 'no reference' }} <button class="linkish"
+                @else{{ $r->decision->value === 'accepted' ? 'accepted' : 'no reference' }} <button class="linkish"
                   name="decision" value="found"
                   aria-label="Undo for {{ implode(' + ', $r->columns) }} of {{ $r->extract->name }}">Undo</button>
               @endif
             </form>
-            @else{{ $r->decision }}
+            @else{{ $r->decision->value }}
           @endcan
         </td>
       </tr>
