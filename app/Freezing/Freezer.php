@@ -17,8 +17,10 @@ use Baggage\Core\Profiling\ColumnFacts;
 use Baggage\Core\Profiling\TableProfile;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\DelimitedFormat;
+use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\Remark;
+use Baggage\Core\Reading\Table;
 use Baggage\Core\Reading\Workbook\WorkbookFormat;
 use Illuminate\Support\Facades\DB;
 
@@ -125,18 +127,8 @@ final class Freezer
 
     private function stage(Take $take, Extract $extract): void
     {
-        $last = 0.0;
         $number = 0;
-        $progress = function (int $bytes) use ($take, &$last, &$number) {
-            if (microtime(true) - $last > 0.5) {
-                $last = microtime(true);
-                $this->goOn($take, ['bytes_read' => min($bytes, $take->bytes), 'rows' => $number]);
-            }
-        };
-        $settings = $extract->settings();
-        $table = $settings->format instanceof FeedFormat
-            ? new FeedTable($settings->format, $take)
-            : (new TableOpener)->open($settings, $take, $progress);
+        $table = $this->open($take, $extract->settings(), $number);
         $columns = $table->columns();
         $limit = (int) config('baggage.column_limit');
         if ($columns->count() > $limit) {
@@ -147,45 +139,73 @@ final class Freezer
             new TableProfile($columns),
             fn (int $rows) => $this->goOn($take, ['rows' => $rows]),
         );
-        $print = hash_init('sha256');
         try {
-            foreach ($table->rows() as $row) {
-                $number++;
-                $json = json_encode($row->cells, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR);
-                if ($take->file === '') {
-                    hash_update($print, $json);
-                }
-                $sink->add($number, $row->line, $row->cells, $json);
-            }
+            $print = $this->pour($table, $sink, $take->file === '' ? hash_init('sha256') : null, $number);
             // While the helpers still work on the last rows.
-            $checksum = $take->file === '' ? hash_final($print) : hash_file('sha256', $take->file);
+            $checksum = $print ?? (string) hash_file('sha256', $take->file);
             $profile = $sink->finish($number);
         } catch (\Throwable $e) {
             $sink->abandon();
             throw $e;
         }
         if ($number === 0) {
-            throw $extract->settings()->format instanceof DelimitedFormat
-            || $extract->settings()->format instanceof WorkbookFormat
+            $format = $extract->settings()->format;
+            throw $format instanceof DelimitedFormat || $format instanceof WorkbookFormat
                 ? ReadingError::nothingBelowHeader()
                 : ReadingError::noRows();
         }
+        $this->keep($take, $extract, $table, $profile, $number, $checksum);
+    }
+
+    /** @param  int  $number  rows read so far, as the caller counts them on */
+    private function open(Take $take, ReaderSettings $settings, int &$number): Table
+    {
+        $last = 0.0;
+        $progress = function (int $bytes) use ($take, &$last, &$number) {
+            if (microtime(true) - $last > 0.5) {
+                $last = microtime(true);
+                $this->goOn($take, ['bytes_read' => min($bytes, $take->bytes), 'rows' => $number]);
+            }
+        };
+
+        return $settings->format instanceof FeedFormat
+            ? new FeedTable($settings->format, $take)
+            : (new TableOpener)->open($settings, $take, $progress);
+    }
+
+    /**
+     * @param  \HashContext|null  $print  of the rows, where there is no file to take one of
+     * @return string|null that print
+     */
+    private function pour(Table $table, RowSink $sink, ?\HashContext $print, int &$number): ?string
+    {
+        foreach ($table->rows() as $row) {
+            $number++;
+            $json = json_encode($row->cells, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR);
+            if ($print !== null) {
+                hash_update($print, $json);
+            }
+            $sink->add($number, $row->line, $row->cells, $json);
+        }
+
+        return $print === null ? null : hash_final($print);
+    }
+
+    private function keep(
+        Take $take,
+        Extract $extract,
+        Table $table,
+        TableProfile $profile,
+        int $number,
+        string $checksum,
+    ): void {
+        $columns = $table->columns();
         $facts = array_map(fn ($c) => $c->finish(), $profile->columns());
         $remarks = (new FindingWalk($take))->complete(
             [...$table->remarks(), ...$this->roundCount($number), ...$profile->findings($facts)],
             $facts,
         );
-        DB::transaction(function () use (
-            $take,
-            $extract,
-            $columns,
-            $profile,
-            $facts,
-            $table,
-            $number,
-            $remarks,
-            $checksum,
-        ) {
+        DB::transaction(function () use ($take, $extract, $columns, $profile, $facts, $table, $number, $remarks, $checksum) {
             $this->keepValues($take->id, $profile);
             $this->keepFindings($take, $extract, $columns, $remarks);
             $take->update([

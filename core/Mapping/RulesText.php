@@ -35,46 +35,37 @@ final class RulesText
         $rules = $problems = [];
         $current = null;
         foreach (preg_split('/\R/', $text) ?: [] as $i => $line) {
-            $number = $i + 1;
+            $problem = null;
             if (trim($line) === '' || str_starts_with($line, '#')) {
                 continue;
             }
             if ($line[0] === ' ' || $line[0] === "\t") {
                 if ($current === null || $rules[$current]['rule'] === null) {
-                    $problems[] = [
-                        'line' => $number,
-                        'message' => 'This line begins with a blank, so it would go on with a rule, and there is none above it.',
-                    ];
+                    $problem = 'This line begins with a blank, so it would go on with a rule, and there is none above it.';
                 } else {
                     $rules[$current]['rule'] .= "\n".trim($line);
                 }
-
-                continue;
-            }
-            if (preg_match('/^([\w.-]+)\s*(?:=\s*(.*)|left empty:\s*(.*))$/u', rtrim($line), $m) !== 1) {
-                $problems[] = [
-                    'line' => $number,
-                    'message' => 'A line reads "field = rule" or "field left empty: reason".',
-                ];
+            } elseif (preg_match('/^([\w.-]+)\s*(?:=\s*(.*)|left empty:\s*(.*))$/u', rtrim($line), $m) !== 1) {
+                $problem = 'A line reads "field = rule" or "field left empty: reason".';
                 $current = null;
-
-                continue;
-            }
-            $field = $m[1];
-            if (isset($rules[$field])) {
-                $problems[] = [
-                    'line' => $number,
-                    'message' => "The field $field stands in line {$rules[$field]['line']} already.",
+            } else {
+                $current = $m[1];
+                $empty = isset($m[3]) ? trim($m[3]) : null;
+                $problem = match (true) {
+                    isset($rules[$current]) => "The field $current stands in line {$rules[$current]['line']} already.",
+                    $empty === '' => "Say why $current is left empty.",
+                    default => null,
+                };
+                $rule = trim($m[2] ?? '');
+                $rules[$current] = [
+                    'rule' => $rule === '' ? null : $rule,
+                    'empty' => $empty === '' ? null : $empty,
+                    'line' => $i + 1,
                 ];
-            } elseif (isset($m[3]) && trim($m[3]) === '') {
-                $problems[] = ['line' => $number, 'message' => "Say why $field is left empty."];
             }
-            $rules[$field] = [
-                'rule' => trim($m[2] ?? '') === '' ? null : trim($m[2]),
-                'empty' => isset($m[3]) && trim($m[3]) !== '' ? trim($m[3]) : null,
-                'line' => $number,
-            ];
-            $current = $field;
+            if ($problem !== null) {
+                $problems[] = ['line' => $i + 1, 'message' => $problem];
+            }
         }
 
         return ['rules' => $rules, 'problems' => $problems];

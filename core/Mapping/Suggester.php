@@ -87,20 +87,24 @@ final class Suggester
                 }
                 $weight = 0.7 * $words + 0.3 * $fit - (in_array($column->position, $used, true) ? 0.15 : 0);
                 if ($weight >= self::LEAST) {
-                    $pairs[] = new Suggestion(
-                        $name,
-                        $column->header,
-                        $expression,
-                        'same word "'.implode('", "', $same)."\"; $why",
-                        $weight,
-                    );
+                    $why = 'same word "'.implode('", "', $same)."\"; $why";
+                    $pairs[] = new Suggestion($name, $column->header, $expression, $why, $weight);
                 }
             }
         }
+
+        return self::best($pairs);
+    }
+
+    /**
+     * @param  list<Suggestion>  $pairs
+     * @return array<string, Suggestion> one column for one field, the best pair first
+     */
+    private static function best(array $pairs): array
+    {
         usort($pairs, fn (Suggestion $a, Suggestion $b) => $b->weight <=> $a->weight);
         $chosen = $taken = [];
         foreach ($pairs as $pair) {
-            // One column for one field, the best pair first.
             if (! isset($chosen[$pair->field]) && ! isset($taken[$pair->column])) {
                 $chosen[$pair->field] = $pair;
                 $taken[$pair->column] = true;
@@ -149,44 +153,63 @@ final class Suggester
         $type = $f['type']['type'];
         $c = $column->name;
         $rule = $field->refers !== null || $kind === 'choice' ? $known($field, $column) : null;
+        if ($rule !== null) {
+            $why = $field->refers !== null
+                ? 'its values name rows of the parent'
+                : 'a code crosswalk or the target knows its values';
+
+            return [1.0, $rule, $why];
+        }
+        if ($field->refers !== null) {
+            return [0.5, "parent($c)", 'the field holds a reference'];
+        }
 
         return match (true) {
-            $rule !== null => [
+            in_array($kind, ['date', 'datetime'], true) && $type === 'date' => self::date($c, $f['type']),
+            $kind === 'decimal' && $type === 'decimal' => [
                 1.0,
-                $rule,
-                $field->refers !== null
-                    ? 'its values name rows of the parent'
-                    : 'a code crosswalk or the target knows its values',
+                "decimal($c, '{$f['type']['detail']}')",
+                'its values are decimals',
             ],
-            $field->refers !== null => [0.5, "parent($c)", 'the field holds a reference'],
-            $kind === 'date' || $kind === 'datetime' => $type === 'date'
-            && $f['type']['detail'] !== ''
-            && ! $f['type']['ambiguous']
-                ? [
-                    1.0,
-                    "date($c, '".implode("', '", explode('|', $f['type']['detail']))."')",
-                    'its values are dates in the form '.str_replace('|', ' or ', $f['type']['detail']),
-                ]
-                : [0.0, null, ''],
-            $kind === 'decimal' => match ($type) {
-                'decimal' => [1.0, "decimal($c, '{$f['type']['detail']}')", 'its values are decimals'],
-                'whole' => [0.8, "decimal($c)", 'its values are whole numbers'],
-                default => [0.0, null, ''],
-            },
-            $kind === 'integer' => in_array($type, ['whole', 'code'], true)
-                ? [0.9, "trim($c)", 'its values are whole numbers']
-                : [0.0, null, ''],
-            $kind === 'boolean' => $type === 'yes_no'
-                ? [1.0, "yes_no($c)", 'its values mean yes or no']
-                : [0.0, null, ''],
-            $kind === 'text' => [
-                $f['longest'] <= ($field->type->toArray()['length'] ?? 0) ? 0.9 : 0.6,
-                $type === 'text' ? "tidy($c)" : "trim($c)",
-                $f['longest'] <= ($field->type->toArray()['length'] ?? 0)
-                    ? "its longest value has {$f['longest']} characters and fits"
-                    : "its longest value has {$f['longest']} characters, more than fit",
+            $kind === 'decimal' && $type === 'whole' => [0.8, "decimal($c)", 'its values are whole numbers'],
+            $kind === 'integer' && in_array($type, ['whole', 'code'], true) => [
+                0.9,
+                "trim($c)",
+                'its values are whole numbers',
             ],
+            $kind === 'boolean' && $type === 'yes_no' => [1.0, "yes_no($c)", 'its values mean yes or no'],
+            $kind === 'text' => self::text($c, $type, $f['longest'], $field->type->toArray()['length'] ?? 0),
             default => [0.0, null, ''],
         };
+    }
+
+    /**
+     * @param  array<string, mixed>  $type
+     * @return array{float, string|null, string}
+     */
+    private static function date(string $column, array $type): array
+    {
+        if ($type['detail'] === '' || $type['ambiguous']) {
+            return [0.0, null, ''];
+        }
+        $formats = explode('|', $type['detail']);
+
+        return [
+            1.0,
+            "date($column, '".implode("', '", $formats)."')",
+            'its values are dates in the form '.implode(' or ', $formats),
+        ];
+    }
+
+    /** @return array{float, string, string} */
+    private static function text(string $column, string $type, int $longest, int $length): array
+    {
+        $fits = $longest <= $length;
+
+        return [
+            $fits ? 0.9 : 0.6,
+            $type === 'text' ? "tidy($column)" : "trim($column)",
+            "its longest value has $longest characters".($fits ? ' and fits' : ', more than fit'),
+        ];
     }
 }

@@ -94,50 +94,8 @@ final readonly class LoadOrder
         foreach ($references as $r) {
             $next[$r->child][] = $r->parent;
         }
-        $index = $low = $component = [];
-        $stack = [];
-        $counter = $number = 0;
-        foreach ($entities as $root) {
-            if (isset($index[$root])) {
-                continue;
-            }
-            // Iterative, since a chain of entities may be long: each frame is a node and how many neighbours it has seen.
-            $work = [[$root, 0]];
-            while ($work !== []) {
-                [$node, $at] = array_pop($work);
-                if ($at === 0) {
-                    $index[$node] = $low[$node] = $counter++;
-                    $stack[] = $node;
-                    $onStack[$node] = true;
-                }
-                if (isset($next[$node][$at])) {
-                    $work[] = [$node, $at + 1];
-                    $to = $next[$node][$at];
-                    if (! isset($index[$to])) {
-                        $work[] = [$to, 0];
-                    } elseif (isset($onStack[$to])) {
-                        $low[$node] = min($low[$node], $index[$to]);
-                    }
 
-                    continue;
-                }
-                foreach ($next[$node] as $to) {
-                    if (isset($onStack[$to])) {
-                        $low[$node] = min($low[$node], $low[$to]);
-                    }
-                }
-                if ($low[$node] === $index[$node]) {
-                    do {
-                        $member = (string) array_pop($stack);
-                        unset($onStack[$member]);
-                        $component[$member] = $number;
-                    } while ($member !== $node);
-                    $number++;
-                }
-            }
-        }
-
-        return $component;
+        return (new Components($next))->numbers();
     }
 
     /**

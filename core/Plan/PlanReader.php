@@ -69,50 +69,33 @@ final class PlanReader
     /** @param  array<string, mixed>  $plan */
     private function againstItself(array $plan, string $file, LineFinder $lines): void
     {
-        $extracts = $codes = [];
+        $wrong = fn (string $message, string|int ...$at): PlanError => new PlanError(
+            $message,
+            $file,
+            $lines->find(array_values($at)),
+            implode('.', $at),
+        );
+        $extracts = $names = [];
         foreach ($plan['sources'] as $i => $source) {
             foreach ($source['extracts'] ?? [] as $j => $extract) {
                 $name = "$source[code]/$extract[name]";
                 if (isset($extracts[$name])) {
-                    throw new PlanError(
-                        "there are two extracts $name",
-                        $file,
-                        $lines->find(['sources', $i, 'extracts', $j]),
-                        "sources.$i.extracts.$j.name",
-                    );
+                    throw $wrong("there are two extracts $name", 'sources', $i, 'extracts', $j, 'name');
                 }
                 $extracts[$name] = true;
             }
         }
-        foreach ($plan['code_crosswalks'] ?? [] as $crosswalk) {
-            $codes[$crosswalk['name']] = true;
-        }
-        $names = [];
         foreach ($plan['loads'] ?? [] as $i => $load) {
             if (isset($names[$load['name']])) {
-                throw new PlanError(
-                    "there are two loads named \"$load[name]\"",
-                    $file,
-                    $lines->find(['loads', $i, 'name']),
-                    "loads.$i.name",
-                );
+                throw $wrong("there are two loads named \"$load[name]\"", 'loads', $i, 'name');
             }
             $names[$load['name']] = true;
             if (! isset($extracts[$load['from']])) {
-                throw new PlanError(
-                    "no source has the extract \"$load[from]\"; there are ".implode(', ', array_keys($extracts)),
-                    $file,
-                    $lines->find(['loads', $i, 'from']),
-                    "loads.$i.from",
-                );
+                $there = implode(', ', array_keys($extracts));
+                throw $wrong("no source has the extract \"$load[from]\"; there are $there", 'loads', $i, 'from');
             }
             if (isset($load['scope']) && ! isset($load['scope_reason'])) {
-                throw new PlanError(
-                    'a scope needs a scope_reason: why are the other rows left out?',
-                    $file,
-                    $lines->find(['loads', $i, 'scope']),
-                    "loads.$i.scope",
-                );
+                throw $wrong('a scope needs a scope_reason: why are the other rows left out?', 'loads', $i, 'scope');
             }
         }
     }

@@ -276,16 +276,7 @@ final class ColumnProfile
     /** What is known once all rows have gone by. */
     public function finish(): ColumnFacts
     {
-        $distinct = 0;
-        foreach ($this->values as $value => $v) {
-            if (($v & Mark::BLANK) === 0) {
-                $distinct++;
-                $this->weigh(Shape::of((string) $value), $v >> 16);
-                if (($v & Mark::NOT_DATE) === 0) {
-                    $this->weighDate((string) $value, $v >> 16);
-                }
-            }
-        }
+        $distinct = $this->weighCounted();
         arsort($this->shapes);
         // A doubt no longer collected is shared by too many rows to be one.
         $general = [];
@@ -321,5 +312,22 @@ final class ColumnProfile
             $inference,
             $this->marked,
         );
+    }
+
+    /** @return int how many different values were counted one by one */
+    private function weighCounted(): int
+    {
+        $distinct = 0;
+        foreach ($this->values as $value => $v) {
+            if (($v & Mark::BLANK) === 0) {
+                $distinct++;
+                $this->weigh(Shape::of((string) $value), $v >> 16);
+                if (($v & Mark::NOT_DATE) === 0) {
+                    $this->weighDate((string) $value, $v >> 16);
+                }
+            }
+        }
+
+        return $distinct;
     }
 }

@@ -137,61 +137,57 @@ final class DateShape
         $date = preg_match('~^(.+?)[ T]\d{1,2}:\d{2}(?::\d{2}(?:\.\d+)?)?(?:Z|[+-]\d{2}:?\d{2})?$~', $text, $m) === 1
             ? $m[1]
             : $text;
-        $fits = 0;
+        if (preg_match('~^\d{6}(?:\d\d)?$~', $date) === 1) {
+            return strlen($date) === 8 ? self::eightDigits($date) : self::sixDigits($date);
+        }
         if (preg_match('~^(\d{4})([-/.])(\d{1,2})\2(\d{1,2})$~', $date, $m) === 1) {
             $fits = checkdate((int) $m[3], (int) $m[4], (int) $m[1]) ? 1 << ['-' => 0, '/' => 1, '.' => 2][$m[2]] : 0;
-            $impossible = $fits === 0;
         } elseif (preg_match('~^(\d{1,2})([-/.])(\d{1,2})\2(\d{4}|\d{2})$~', $date, $m) === 1) {
-            $long = strlen($m[4]) === 4;
-            $year = $long ? (int) $m[4] : 2000 + (int) $m[4];
-            if (checkdate((int) $m[3], (int) $m[1], $year)) {
-                $fits
-                    |= 1
-                    << match ($m[2].($long ? 'Y' : 'y')) {
-                        '/Y' => 3,
-                        '.Y' => 5,
-                        '-Y' => 6,
-                        '/y' => 8,
-                        '.y' => 10,
-                        default => 11,
-                    };
-            }
-            if ($m[2] !== '.' && checkdate((int) $m[1], (int) $m[3], $year)) {
-                $fits
-                    |= 1
-                    << match ($m[2].($long ? 'Y' : 'y')) {
-                        '/Y' => 4,
-                        '-Y' => 7,
-                        '/y' => 9,
-                        default => 12,
-                    };
-            }
-            $impossible = $fits === 0;
-        } elseif (preg_match('~^\d{8}$~', $date) === 1) {
-            $fits
-                |= checkdate((int) substr($date, 4, 2), (int) substr($date, 6), (int) substr($date, 0, 4))
-                && $date >= '1800'
-                && $date < '2200'
-                    ? 1 << 13
-                    : 0;
-            $year = (int) substr($date, 4);
-            $fits
-                |= checkdate((int) substr($date, 2, 2), (int) substr($date, 0, 2), $year) && $year >= 1800 && $year < 2200
-                    ? 1 << 14
-                    : 0;
-        } elseif (preg_match('~^\d{6}$~', $date) === 1) {
-            $fits |= checkdate((int) substr($date, 2, 2), (int) substr($date, 0, 2), 2000 + (int) substr($date, 4))
-                ? 1 << 15
-                : 0;
-            $fits |= checkdate((int) substr($date, 2, 2), (int) substr($date, 4), 2000 + (int) substr($date, 0, 2))
-                ? 1 << 16
-                : 0;
+            $fits = self::yearLast((int) $m[1], (int) $m[3], $m[4], $m[2]);
         } elseif (preg_match('~^(\d{1,2})([- ])('.self::MONTHS.')[a-z]*\2(\d{4}|\d{2})$~i', $date, $m) === 1) {
-            $fits = (int) $m[1] >= 1 && (int) $m[1] <= 31 ? 1 << ($m[2] === ' ' ? 19 : (strlen($m[4]) === 4 ? 17 : 18)) : 0;
-            $impossible = $fits === 0;
+            $bit = $m[2] === ' ' ? 19 : (strlen($m[4]) === 4 ? 17 : 18);
+            $fits = (int) $m[1] >= 1 && (int) $m[1] <= 31 ? 1 << $bit : 0;
+        } else {
+            return 0;
+        }
+        $impossible = $fits === 0;
+
+        return $fits;
+    }
+
+    /** Day or month first, for both where the calendar has both; with points nobody writes the month first. */
+    private static function yearLast(int $one, int $two, string $written, string $mark): int
+    {
+        $long = strlen($written) === 4;
+        $year = $long ? (int) $written : 2000 + (int) $written;
+        $shape = $mark.($long ? 'Y' : 'y');
+        $fits = 0;
+        if (checkdate($two, $one, $year)) {
+            $fits = 1 << ['/Y' => 3, '.Y' => 5, '-Y' => 6, '/y' => 8, '.y' => 10, '-y' => 11][$shape];
+        }
+        if ($mark !== '.' && checkdate($one, $two, $year)) {
+            $fits |= 1 << ['/Y' => 4, '-Y' => 7, '/y' => 9, '-y' => 12][$shape];
         }
 
         return $fits;
+    }
+
+    /** Year first or last. Any eight digits could be a date: only the years somebody keeps records of count. */
+    private static function eightDigits(string $date): int
+    {
+        $first = checkdate((int) substr($date, 4, 2), (int) substr($date, 6), (int) substr($date, 0, 4))
+            && $date >= '1800' && $date < '2200';
+        $year = (int) substr($date, 4);
+        $last = checkdate((int) substr($date, 2, 2), (int) substr($date, 0, 2), $year) && $year >= 1800 && $year < 2200;
+
+        return ($first ? 1 << 13 : 0) | ($last ? 1 << 14 : 0);
+    }
+
+    private static function sixDigits(string $date): int
+    {
+        [$one, $two, $three] = array_map(intval(...), str_split($date, 2));
+
+        return (checkdate($two, $one, 2000 + $three) ? 1 << 15 : 0) | (checkdate($two, $three, 2000 + $one) ? 1 << 16 : 0);
     }
 
     /**

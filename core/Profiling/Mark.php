@@ -168,17 +168,9 @@ final class Mark
             $marks |= self::STRAY_SPACES;
         }
         $digits = strpbrk($text, '0123456789') !== false;
-        if ($digits && strspn($text, '0123456789.,+-') === strlen($text)) {
-            $marks |= self::number($text);
-        } else {
-            $marks |= self::NOT_WHOLE | self::NOT_POINT | self::NOT_COMMA;
-            if ($digits && preg_match('/^\d(?:[.,]\d+)?[eE]\+?\d{1,3}$/', $text) === 1) {
-                $marks |= self::SCIENTIFIC;
-            }
-            if ($digits && preg_match('/^[-+(]?[£€$]?\s?\d{1,3}(?:[.,\' ]?\d{3})*(?:[.,]\d+)?\)?-?$/u', $text) === 1) {
-                $marks &= ~(preg_match('/,\d{1,2}\)?-?$/', $text) === 1 ? self::NOT_COMMA : self::NOT_POINT);
-            }
-        }
+        $marks |= $digits && strspn($text, '0123456789.,+-') === strlen($text)
+            ? self::number($text)
+            : self::otherNumber($text, $digits);
         $marks |= $digits ? DateShape::marks($text) : self::NOT_DATE;
         if (strlen($text) > 8) {
             $marks |= self::NOT_YES_NO;
@@ -192,23 +184,38 @@ final class Mark
             }
         }
         if (preg_match('/[\x80-\xFF\x00-\x08\x0B\x0C\x0E-\x1F]/', $value) === 1) {
-            // UTF-8 read as a single-byte page leaves pairs such as Ã¸ or â€™; the replacement character marks what was lost.
-            if (
-                preg_match(
-                    '/[ÂÃ][\x{0080}-\x{00BF}\x{0152}-\x{2122}]|â[\x{0080}-\x{009F}€][\x{0080}-\x{00BF}\x{0152}-\x{2122}]|\x{FFFD}/u',
-                    $value,
-                ) === 1
-            ) {
-                $marks |= self::MOJIBAKE;
-            }
-            if (
-                preg_match(
-                    '/[\x00-\x08\x0B\x0C\x0E-\x1F]|\xC2[\x80-\x9F]|\xE2\x80[\x8B-\x8F]|\xEF\xBB\xBF/',
-                    $value,
-                ) === 1
-            ) {
-                $marks |= self::CONTROL;
-            }
+            $marks |= self::damage($value);
+        }
+
+        return $marks;
+    }
+
+    /** Of a text that is more than digits, points, commas and signs: a power of ten, an amount with its currency. */
+    private static function otherNumber(string $text, bool $digits): int
+    {
+        $marks = self::NOT_WHOLE | self::NOT_POINT | self::NOT_COMMA;
+        if ($digits && preg_match('/^\d(?:[.,]\d+)?[eE]\+?\d{1,3}$/', $text) === 1) {
+            $marks |= self::SCIENTIFIC;
+        }
+        if ($digits && preg_match('/^[-+(]?[£€$]?\s?\d{1,3}(?:[.,\' ]?\d{3})*(?:[.,]\d+)?\)?-?$/u', $text) === 1) {
+            $marks &= ~(preg_match('/,\d{1,2}\)?-?$/', $text) === 1 ? self::NOT_COMMA : self::NOT_POINT);
+        }
+
+        return $marks;
+    }
+
+    private static function damage(string $value): int
+    {
+        $marks = 0;
+        // UTF-8 read as a single-byte page leaves pairs such as Ã¸ or â€™; the replacement character marks what was lost.
+        $pairs = '/[ÂÃ][\x{0080}-\x{00BF}\x{0152}-\x{2122}]'
+            .'|â[\x{0080}-\x{009F}€][\x{0080}-\x{00BF}\x{0152}-\x{2122}]|\x{FFFD}/u';
+        if (preg_match($pairs, $value) === 1) {
+            $marks |= self::MOJIBAKE;
+        }
+        $controls = '/[\x00-\x08\x0B\x0C\x0E-\x1F]|\xC2[\x80-\x9F]|\xE2\x80[\x8B-\x8F]|\xEF\xBB\xBF/';
+        if (preg_match($controls, $value) === 1) {
+            $marks |= self::CONTROL;
         }
 
         return $marks;

@@ -65,23 +65,9 @@ final readonly class FormatGuess
     /** @return array{Encoding, string} */
     private static function encoding(string $sample, bool $whole): array
     {
-        foreach ([Encoding::Utf8, Encoding::Utf16LE, Encoding::Utf16BE] as $encoding) {
-            if (str_starts_with($sample, $encoding->mark())) {
-                return [$encoding, 'the file begins with the byte order mark of '.$encoding->value];
-            }
-        }
-        $start = substr($sample, 0, 2000);
-        $odd = $even = 0;
-        for ($i = 0, $n = strlen($start); $i < $n; $i++) {
-            if ($start[$i] === "\x00") {
-                $i % 2 ? $odd++ : $even++;
-            }
-        }
-        if ($n > 8 && $odd > $n / 4) {
-            return [Encoding::Utf16LE, 'every second byte is zero'];
-        }
-        if ($n > 8 && $even > $n / 4) {
-            return [Encoding::Utf16BE, 'every second byte is zero'];
+        $wide = self::wide($sample);
+        if ($wide !== null) {
+            return $wide;
         }
         if (preg_match('/[\x80-\xFF]/', $sample) !== 1) {
             return [Encoding::Utf8, 'the first '.number_format(strlen($sample)).' bytes are plain ASCII'];
@@ -90,8 +76,8 @@ final readonly class FormatGuess
         if (preg_match('//u', $whole ? $sample : self::cut($sample, Encoding::Utf8)) === 1) {
             return [Encoding::Utf8, 'all bytes above 127 form valid UTF-8'];
         }
-        $wide = preg_match_all('/(?:[\xC2-\xDF][\x80-\xBF]|[\xE0-\xEF][\x80-\xBF]{2})/', $sample);
-        if ($wide > 3 && $wide * 4 > preg_match_all('/[\x80-\xFF]/', $sample)) {
+        $valid = preg_match_all('/(?:[\xC2-\xDF][\x80-\xBF]|[\xE0-\xEF][\x80-\xBF]{2})/', $sample);
+        if ($valid > 3 && $valid * 4 > preg_match_all('/[\x80-\xFF]/', $sample)) {
             return [
                 Encoding::Mixed,
                 'most lines are UTF-8, but not all: two programs seem to have written into this file',
@@ -105,6 +91,29 @@ final readonly class FormatGuess
         }
 
         return [Encoding::Windows1252, 'not UTF-8, and its accented letters lie where Windows-1252 has them'];
+    }
+
+    /** @return array{Encoding, string}|null what a byte order mark or the place of zero bytes says */
+    private static function wide(string $sample): ?array
+    {
+        foreach ([Encoding::Utf8, Encoding::Utf16LE, Encoding::Utf16BE] as $encoding) {
+            if (str_starts_with($sample, $encoding->mark())) {
+                return [$encoding, 'the file begins with the byte order mark of '.$encoding->value];
+            }
+        }
+        $start = substr($sample, 0, 2000);
+        $odd = $even = 0;
+        for ($i = 0, $n = strlen($start); $i < $n; $i++) {
+            if ($start[$i] === "\x00") {
+                $i % 2 ? $odd++ : $even++;
+            }
+        }
+
+        return match (true) {
+            $n > 8 && $odd > $n / 4 => [Encoding::Utf16LE, 'every second byte is zero'],
+            $n > 8 && $even > $n / 4 => [Encoding::Utf16BE, 'every second byte is zero'],
+            default => null,
+        };
     }
 
     private static function cut(string $sample, Encoding $encoding): string

@@ -79,56 +79,52 @@ final class LaidOut implements Table
         if ($this->layout->header) {
             $this->grid->next();
         }
-        $cut = ! $this->ragged || $this->layout->from > 1 || $this->layout->to !== null;
         $foot = $this->layout->foot;
         $most = $this->layout->count === null ? PHP_INT_MAX : $this->layout->count + $foot;
         $waiting = [];
         $seen = 0;
         $stopped = false;
         for (; $this->grid->valid(); $this->grid->next()) {
-            $row = $this->grid->current();
-            if ($cut) {
-                $cells = $this->cells($row);
-                // Rows of a sheet that hold nothing are no rows; in text they have been passed over before.
-                if (! $this->ragged && $cells === []) {
-                    $this->blank->add($this->taken + count($waiting));
-
-                    continue;
-                }
-                $row = new RawRow(
-                    $row->line,
-                    $this->ragged || count($cells) >= $width ? $cells : array_pad($cells, $width, null),
-                );
-            }
-            if (++$seen < $this->layout->start) {
-                $this->notTaken++;
+            $row = $this->cut($this->grid->current(), $width);
+            if ($row === null) {
+                $this->blank->add($this->taken + count($waiting));
 
                 continue;
             }
-            if ($this->taken + count($waiting) >= $most) {
+            $early = ++$seen < $this->layout->start;
+            if ($early || $this->taken + count($waiting) >= $most) {
                 $this->notTaken++;
-                $stopped = true;
+                $stopped = $stopped || ! $early;
 
                 continue;
             }
-            if ($foot > 0) {
-                $waiting[] = $row;
-                if (count($waiting) <= $foot) {
-                    continue;
-                }
-                $row = array_shift($waiting);
+            $waiting[] = $row;
+            if (count($waiting) <= $foot) {
+                continue;
             }
+            $row = array_shift($waiting);
             $this->taken++;
             if (count($row->cells) !== $width) {
                 $this->wrongWidth->add($this->taken);
             }
             yield $row;
         }
-        if ($stopped) {
-            $this->notTaken += count($waiting);
-        } else {
-            $this->atFoot = count($waiting);
+        $this->notTaken += $stopped ? count($waiting) : 0;
+        $this->atFoot = $stopped ? 0 : count($waiting);
+    }
+
+    /** The stated columns of it; null for a row of a sheet that holds nothing (in text it has been passed over before). */
+    private function cut(RawRow $row, int $width): ?RawRow
+    {
+        if ($this->ragged && $this->layout->from <= 1 && $this->layout->to === null) {
+            return $row;
         }
+        $cells = $this->cells($row);
+        if ($this->ragged) {
+            return new RawRow($row->line, $cells);
+        }
+
+        return $cells === [] ? null : new RawRow($row->line, array_pad($cells, $width, null));
     }
 
     public function sourceRows(): ?int
@@ -146,46 +142,43 @@ final class LaidOut implements Table
     public function remarks(): array
     {
         $remarks = array_map(fn (string $r) => new Remark('header', $r), $this->columns()->remarks);
-        if ($this->wrongWidth->count > 0) {
-            $remarks[] = new Remark(
-                'ragged_rows',
-                Remark::say(
-                    $this->wrongWidth->count,
-                    'row has more or fewer cells than the header; it is',
-                    'rows have more or fewer cells than the header; they are',
-                ).' kept as read, and what a load does with them is its reader\'s setting.',
-                $this->wrongWidth->count,
-                $this->wrongWidth->rows,
-            );
-        }
-        if ($this->blank->count > 0) {
-            $remarks[] = new Remark(
-                'blank_rows',
-                Remark::say(
-                    $this->blank->count,
-                    'row between the others holds nothing and is no row',
-                    'rows between the others hold nothing and are no rows',
-                ).'.',
-                $this->blank->count,
-            );
-        }
-        if ($this->notTaken > 0) {
-            $remarks[] = new Remark(
-                'left_out',
-                Remark::say($this->notTaken, 'row is outside', 'rows are outside')
-                    .' the stated first row and number of rows.',
-                $this->notTaken,
-            );
-        }
-        if ($this->atFoot > 0) {
-            $remarks[] = new Remark(
-                'foot',
-                Remark::say($this->atFoot, 'row at the foot is left', 'rows at the foot are left').' out as stated.',
-                $this->atFoot,
-            );
-        }
+        $remarks[] = $this->remark(
+            'ragged_rows',
+            $this->wrongWidth->count,
+            'row has more or fewer cells than the header; it is',
+            'rows have more or fewer cells than the header; they are',
+            ' kept as read, and what a load does with them is its reader\'s setting.',
+            $this->wrongWidth->rows,
+        );
+        $remarks[] = $this->remark(
+            'blank_rows',
+            $this->blank->count,
+            'row between the others holds nothing and is no row',
+            'rows between the others hold nothing and are no rows',
+            '.',
+        );
+        $remarks[] = $this->remark(
+            'left_out',
+            $this->notTaken,
+            'row is outside',
+            'rows are outside',
+            ' the stated first row and number of rows.',
+        );
+        $remarks[] = $this->remark(
+            'foot',
+            $this->atFoot,
+            'row at the foot is left',
+            'rows at the foot are left',
+            ' out as stated.',
+        );
 
-        return [...$remarks, ...($this->remarks)()];
+        return [...array_values(array_filter($remarks)), ...($this->remarks)()];
+    }
+
+    /** @param  list<int>  $rows */
+    private function remark(string $code, int $count, string $one, string $many, string $end, array $rows = []): ?Remark
+    {
+        return $count === 0 ? null : new Remark($code, Remark::say($count, $one, $many).$end, $count, $rows);
     }
 
     /** @return list<string|null> */

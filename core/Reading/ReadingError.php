@@ -10,6 +10,11 @@ final class ReadingError extends \RuntimeException
         return new self('The file is empty: it has 0 bytes. Ask for the export again.');
     }
 
+    public static function webPage(): self
+    {
+        return new self('This is a web page, perhaps one that says you have to log in. Ask for the data itself.');
+    }
+
     public static function notText(string $kind): self
     {
         return new self(

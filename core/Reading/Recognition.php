@@ -48,13 +48,7 @@ final readonly class Recognition
             return $found;
         }
         if (preg_match('/^<(?:\?xml|!--|!doctype\s|[A-Za-z_][\w.:-]*[\s>\/])/i', $start) === 1) {
-            if (preg_match('/^(?:<\?xml[^>]*>\s*)?(?:<!doctype html|<html)/i', $start) === 1) {
-                throw ReadingError::broken(
-                    'This is a web page, perhaps one that says you have to log in. Ask for the data itself.',
-                );
-            }
-
-            return self::xml($start);
+            return self::isWebPage($start) ? throw ReadingError::webPage() : self::xml($start);
         }
         $guess = FormatGuess::of($sample, $whole);
         $text = self::text($sample, $guess->format->encoding);
@@ -62,32 +56,36 @@ final readonly class Recognition
         if (! $whole) {
             array_pop($lines);
         }
-        if (self::isFixedWidth($lines, $guess)) {
-            $first = array_values(array_filter($lines, fn ($l) => trim($l) !== ''))[0];
-            $header = preg_match('/\d/', $first) !== 1;
-            $layout = FixedWidthReader::guess($lines, $header);
 
-            return [
-                new self(
-                    new ReaderSettings(
-                        FixedWidthFormat::fromArray([
-                            'layout' => $layout,
-                            'encoding' => $guess->format->encoding->value,
-                        ]),
-                        new Layout($header),
-                    ),
-                    [
-                        'layout' => 'no delimiter occurs in all lines, and all lines have blanks in the same places',
-                        'encoding' => $guess->reasons['encoding'],
-                        'header' => $header
-                            ? 'the first line holds no digit'
-                            : 'the first line holds digits, like the lines below it',
-                    ],
-                ),
-            ];
-        }
+        return [
+            self::isFixedWidth($lines, $guess)
+                ? self::fixedWidth($lines, $guess)
+                : new self(new ReaderSettings($guess->format, $guess->layout), $guess->reasons),
+        ];
+    }
 
-        return [new self(new ReaderSettings($guess->format, $guess->layout), $guess->reasons)];
+    private static function isWebPage(string $start): bool
+    {
+        return preg_match('/^(?:<\?xml[^>]*>\s*)?(?:<!doctype html|<html)/i', $start) === 1;
+    }
+
+    /** @param  list<string>  $lines */
+    private static function fixedWidth(array $lines, FormatGuess $guess): self
+    {
+        $first = array_values(array_filter($lines, fn ($l) => trim($l) !== ''))[0];
+        $header = preg_match('/\d/', $first) !== 1;
+        $format = FixedWidthFormat::fromArray([
+            'layout' => FixedWidthReader::guess($lines, $header),
+            'encoding' => $guess->format->encoding->value,
+        ]);
+
+        return new self(new ReaderSettings($format, new Layout($header)), [
+            'layout' => 'no delimiter occurs in all lines, and all lines have blanks in the same places',
+            'encoding' => $guess->reasons['encoding'],
+            'header' => $header
+                ? 'the first line holds no digit'
+                : 'the first line holds digits, like the lines below it',
+        ]);
     }
 
     private static function isDbase(string $sample): bool

@@ -126,7 +126,7 @@ final class ConnectionsController extends Controller
 
         return redirect("/m/$migration->id/sources")->with(
             'told',
-            Say::count(count($chosen), 'table').' of '.$connection->name.' are being read.',
+            Say::count(count($chosen), 'table').' of '.$connection->name.(count($chosen) === 1 ? ' is' : ' are').' being read.',
         );
     }
 

@@ -70,31 +70,12 @@ final class Likeness
             return null;
         }
         // US National Archives: letters of one code in a row count once, also with H or W between them; vowels separate.
-        $codes = [
-            'B' => 1,
-            'F' => 1,
-            'P' => 1,
-            'V' => 1,
-            'C' => 2,
-            'G' => 2,
-            'J' => 2,
-            'K' => 2,
-            'Q' => 2,
-            'S' => 2,
-            'X' => 2,
-            'Z' => 2,
-            'D' => 3,
-            'T' => 3,
-            'L' => 4,
-            'M' => 5,
-            'N' => 5,
-            'R' => 6,
-        ];
+        $codes = strtr($letters, 'BFPVCGJKQSXZDTLMNRAEIOUYHW', '11112222222233455600000000');
         $out = $letters[0];
-        $last = $codes[$letters[0]] ?? 0;
+        $last = $codes[0];
         for ($i = 1, $n = strlen($letters); $i < $n && strlen($out) < 4; $i++) {
-            $code = $codes[$letters[$i]] ?? 0;
-            if ($code !== 0 && $code !== $last) {
+            $code = $codes[$i];
+            if ($code !== '0' && $code !== $last) {
                 $out .= $code;
             }
             if ($letters[$i] !== 'H' && $letters[$i] !== 'W') {

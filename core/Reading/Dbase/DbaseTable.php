@@ -108,7 +108,26 @@ final class DbaseTable implements Table
         $sizes = unpack('Vn/vh/vr', substr($head, 4, 8));
         $this->stated = $sizes['n'];
         $this->recordLength = $sizes['r'];
-        $language = ord($head[29]);
+        $this->decoder = new Decoder($this->page(ord($head[29])));
+        $rest = $this->take($sizes['h'] - 32);
+        if ($sizes['h'] < 65 || $rest === null) {
+            throw ReadingError::broken(
+                'The dBase header is cut off or damaged: it should have '.$sizes['h'].' bytes.',
+            );
+        }
+        // One byte before the fields says whether the record is deleted.
+        $length = 1 + $this->describeFields($rest);
+        if ($this->fields === [] || $length !== $this->recordLength) {
+            throw ReadingError::broken(
+                "The dBase header contradicts itself: its fields make records of $length bytes, and it states $this->recordLength.",
+            );
+        }
+
+        return $this->columns = Columns::fromHeaders(array_column($this->fields, 'name'));
+    }
+
+    private function page(int $language): Encoding
+    {
         $encoding = $this->format->encoding ?? (self::PAGES[$language] ?? Encoding::Dos850);
         $this->pageFrom = $this->format->encoding === null && ! isset(self::PAGES[$language])
             ? sprintf(
@@ -117,16 +136,16 @@ final class DbaseTable implements Table
                 $encoding->value,
             )
             : '';
-        $this->decoder = new Decoder($encoding);
-        $rest = $this->take($sizes['h'] - 32);
-        if ($sizes['h'] < 65 || $rest === null) {
-            throw ReadingError::broken(
-                'The dBase header is cut off or damaged: it should have '.$sizes['h'].' bytes.',
-            );
-        }
-        $length = 1;
-        for ($at = 0; $at + 32 <= strlen($rest) && $rest[$at] !== "\x0D"; $at += 32) {
-            $descriptor = substr($rest, $at, 32);
+
+        return $encoding;
+    }
+
+    /** @return int bytes of all fields together */
+    private function describeFields(string $descriptors): int
+    {
+        $length = 0;
+        for ($at = 0; $at + 32 <= strlen($descriptors) && $descriptors[$at] !== "\x0D"; $at += 32) {
+            $descriptor = substr($descriptors, $at, 32);
             $type = $descriptor[11];
             // Clipper keeps the high byte of a long character field where others keep decimals.
             $width = ord($descriptor[16]) + ($type === 'C' ? ord($descriptor[17]) * 256 : 0);
@@ -138,13 +157,8 @@ final class DbaseTable implements Table
             $length += $width;
             $this->memo = $this->memo || $type === 'M';
         }
-        if ($this->fields === [] || $length !== $this->recordLength) {
-            throw ReadingError::broken(
-                "The dBase header contradicts itself: its fields make records of $length bytes, and it states $this->recordLength.",
-            );
-        }
 
-        return $this->columns = Columns::fromHeaders(array_column($this->fields, 'name'));
+        return $length;
     }
 
     public function rows(): \Generator

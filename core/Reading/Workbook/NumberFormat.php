@@ -206,32 +206,19 @@ final class NumberFormat
     private function date(array $tokens, SerialDate $d, float $value): string
     {
         $half = array_filter($tokens, fn ($t) => $t[0] === 'half') !== [];
-        $seconds = $d->seconds;
-        $hour = intdiv($seconds, 3600);
+        $hour = intdiv($d->seconds, 3600);
         $shown = $half ? ($hour % 12 === 0 ? 12 : $hour % 12) : $hour;
+        $minute = intdiv($d->seconds, 60) % 60;
         $out = '';
         foreach ($tokens as [$kind, $text]) {
             $long = strlen($text);
             $out .= match ($kind) {
                 'y' => $long <= 2 ? sprintf('%02d', $d->year % 100) : (string) $d->year,
-                'm' => match (true) {
-                    $long === 1 => (string) $d->month,
-                    $long === 2 => sprintf('%02d', $d->month),
-                    $long === 3 => substr(self::MONTHS[$d->month - 1], 0, 3),
-                    $long === 5 => self::MONTHS[$d->month - 1][0],
-                    default => self::MONTHS[$d->month - 1],
-                },
-                'd' => match ($long) {
-                    1 => (string) $d->day,
-                    2 => sprintf('%02d', $d->day),
-                    3 => substr(self::DAYS[$d->weekday], 0, 3),
-                    default => self::DAYS[$d->weekday],
-                },
-                'h' => $long === 1 ? (string) $shown : sprintf('%02d', $shown),
-                'minute' => $long === 1
-                    ? (string) (intdiv($seconds, 60) % 60)
-                    : sprintf('%02d', intdiv($seconds, 60) % 60),
-                's' => str_starts_with($text, 'ss') ? sprintf('%02d', $seconds % 60) : (string) ($seconds % 60),
+                'm' => self::named($long, $d->month, self::MONTHS[$d->month - 1]),
+                'd' => self::named(min($long, 4), $d->day, self::DAYS[$d->weekday]),
+                'h' => self::padded($long > 1, $shown),
+                'minute' => self::padded($long > 1, $minute),
+                's' => self::padded(str_starts_with($text, 'ss'), $d->seconds % 60),
                 'half' => $hour < 12
                     ? substr($text, 0, strpos($text, '/') ?: 1)
                     : substr($text, (strpos($text, '/') ?: 0) + 1),
@@ -242,13 +229,29 @@ final class NumberFormat
                     '0',
                     STR_PAD_LEFT,
                 ),
-                'text' => $text,
                 'general' => self::plain((string) $value),
                 default => $text,
             };
         }
 
         return $out;
+    }
+
+    private static function padded(bool $two, int $number): string
+    {
+        return $two ? sprintf('%02d', $number) : (string) $number;
+    }
+
+    /** A month or a day by its number, in two digits, by three letters, by its name or by its first letter. */
+    private static function named(int $long, int $number, string $name): string
+    {
+        return match ($long) {
+            1 => (string) $number,
+            2 => sprintf('%02d', $number),
+            3 => substr($name, 0, 3),
+            5 => $name[0],
+            default => $name,
+        };
     }
 
     /** @param  list<array{string, string}>  $tokens */

@@ -98,45 +98,47 @@ final class ObjectSchemas
             // What is nested has no column of its own; it is an entity where it has a name.
             return null;
         }
-        $kind = match (true) {
-            $target !== null => ['kind' => 'text', 'length' => 64],
-            isset($is['enum']) => [
-                'kind' => 'choice',
-                'values' => array_values(
-                    array_filter(
-                        array_map(fn ($v) => is_scalar($v) ? (string) $v : '', (array) $is['enum']),
-                        fn ($v) => $v !== '',
-                    ),
-                ),
-            ],
-            $type === 'boolean' => ['kind' => 'boolean'],
-            $type === 'integer' => ['kind' => 'integer'] + self::bounds($is),
-            $type === 'number' => ['kind' => 'decimal', 'precision' => 18, 'scale' => self::scale($is)],
-            ($is['format'] ?? '') === 'date' => ['kind' => 'date'],
-            ($is['format'] ?? '') === 'date-time' => ['kind' => 'datetime'],
-            default => [
-                'kind' => 'text',
-                'length' => (int) ($is['maxLength'] ?? (($is['format'] ?? '') === 'uuid' ? 36 : 255)),
-            ],
+        $assigned = ($is['readOnly'] ?? false) === true;
+        $given = $is['default'] ?? null;
+        $default = match (true) {
+            is_bool($given) => $given ? '1' : '0',
+            is_scalar($given) => (string) $given,
+            default => null,
         };
-        $default = $is['default'] ?? null;
 
         return Field::fromArray(
             [
                 'name' => $name,
-                'required' => $required && ! $nullable && $default === null && ($is['readOnly'] ?? false) !== true,
-                'assigned' => ($is['readOnly'] ?? false) === true,
+                'required' => $required && ! $nullable && $given === null && ! $assigned,
+                'assigned' => $assigned,
                 'refers' => $target,
-                'default' => is_bool($default)
-                    ? ($default
-                        ? '1'
-                        : '0')
-                    : (is_scalar($default)
-                        ? (string) $default
-                        : null),
+                'default' => $default,
                 'note' => isset($is['description']) ? mb_substr((string) $is['description'], 0, 500) : null,
-            ] + $kind,
+            ] + ($target === null ? self::kind($type, $is) : ['kind' => 'text', 'length' => 64]),
         );
+    }
+
+    /**
+     * @param  array<string, mixed>  $is
+     * @return array<string, mixed> what kind of type, as a description writes it
+     */
+    private static function kind(string $type, array $is): array
+    {
+        if (isset($is['enum'])) {
+            $values = array_map(fn ($v) => is_scalar($v) ? (string) $v : '', (array) $is['enum']);
+
+            return ['kind' => 'choice', 'values' => array_values(array_filter($values, fn ($v) => $v !== ''))];
+        }
+        $format = $is['format'] ?? '';
+
+        return match (true) {
+            $type === 'boolean' => ['kind' => 'boolean'],
+            $type === 'integer' => ['kind' => 'integer'] + self::bounds($is),
+            $type === 'number' => ['kind' => 'decimal', 'precision' => 18, 'scale' => self::scale($is)],
+            $format === 'date' => ['kind' => 'date'],
+            $format === 'date-time' => ['kind' => 'datetime'],
+            default => ['kind' => 'text', 'length' => (int) ($is['maxLength'] ?? ($format === 'uuid' ? 36 : 255))],
+        };
     }
 
     /**

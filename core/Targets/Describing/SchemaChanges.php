@@ -24,33 +24,34 @@ final class SchemaChanges
                     'from' => $was === null ? '' : self::fields($was),
                     'to' => $is === null ? '' : self::fields($is),
                 ];
+            } else {
+                array_push($changes, ...self::within($name, $was, $is));
+            }
+        }
 
-                continue;
+        return $changes;
+    }
+
+    /** @return list<array{entity: string, field: string|null, what: string, from: string, to: string}> */
+    private static function within(string $name, Entity $was, Entity $is): array
+    {
+        $changes = [];
+        foreach (array_keys($was->fields + $is->fields) as $field) {
+            $a = isset($was->fields[$field]) ? self::say($was->fields[$field]) : '';
+            $b = isset($is->fields[$field]) ? self::say($is->fields[$field]) : '';
+            if ($a !== $b) {
+                $what = $a === '' ? 'added' : ($b === '' ? 'removed' : 'changed');
+                $changes[] = ['entity' => $name, 'field' => $field, 'what' => $what, 'from' => $a, 'to' => $b];
             }
-            foreach ($was->fields + $is->fields as $field => $either) {
-                [$a, $b] = [
-                    isset($was->fields[$field]) ? self::say($was->fields[$field]) : '',
-                    isset($is->fields[$field]) ? self::say($is->fields[$field]) : '',
-                ];
-                if ($a !== $b) {
-                    $changes[] = [
-                        'entity' => $name,
-                        'field' => $field,
-                        'what' => $a === '' ? 'added' : ($b === '' ? 'removed' : 'changed'),
-                        'from' => $a,
-                        'to' => $b,
-                    ];
-                }
-            }
-            if (self::uniques($was) !== self::uniques($is)) {
-                $changes[] = [
-                    'entity' => $name,
-                    'field' => null,
-                    'what' => 'changed',
-                    'from' => 'unique: '.self::uniques($was),
-                    'to' => 'unique: '.self::uniques($is),
-                ];
-            }
+        }
+        if (self::uniques($was) !== self::uniques($is)) {
+            $changes[] = [
+                'entity' => $name,
+                'field' => null,
+                'what' => 'changed',
+                'from' => 'unique: '.self::uniques($was),
+                'to' => 'unique: '.self::uniques($is),
+            ];
         }
 
         return $changes;

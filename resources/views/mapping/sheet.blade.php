@@ -159,7 +159,9 @@
                 'told' => null,
                 'conflict' => null,
                 'tried' =>
-                    $checked['stale'] || $checked['check']?->state->value !== 'done' ? null : $checked['check']->result,
+                    $checked['stale'] || $checked['check']?->state->value !== 'done'
+                        ? null
+                        : $checked['check']->result,
             ])
           @endforeach
         </table>
