@@ -25,8 +25,8 @@ final class KeyFinder
             ->pluck('cells')
             ->map(fn ($c) => json_decode($c, true))
             ->all();
-        $rows = (int) $take->rows;
-        $guesses = KeyGuess::of(array_map(fn ($c) => $c->name, $columns->all), $take->profile ?? [], $rows, $sample);
+        $names = array_map(fn ($c) => $c->name, $columns->all);
+        $guesses = KeyGuess::of($names, $take->profile ?? [], (int) $take->rows, $sample);
         $prints = new StagedPrints;
         $found = [];
         if ($guesses !== []) {
@@ -34,26 +34,7 @@ final class KeyFinder
             $prints->index();
         }
         foreach ($guesses as $side => $positions) {
-            $counts = DB::selectOne(
-                'SELECT COUNT(*) AS filled, COUNT(DISTINCT print) AS different FROM row_prints WHERE side = ?',
-                [$side],
-            );
-            $twice = DB::select(
-                'SELECT MIN(row_no) AS first, MAX(row_no) AS last, COUNT(*) AS n FROM row_prints WHERE side = ? '
-                    .'GROUP BY print HAVING n > 1 ORDER BY first LIMIT 20',
-                [$side],
-            );
-            $found[] = [
-                'side' => $side,
-                'extract_id' => $take->extract_id,
-                'take_id' => $take->id,
-                'columns' => json_encode(array_map(fn ($i) => $columns->all[$i]->header, $positions)),
-                'duplicate_rows' => $counts->filled - $counts->different,
-                'blank_rows' => $rows - $counts->filled,
-                'examples' => json_encode(array_map(fn ($t) => [(int) $t->first, (int) $t->last, (int) $t->n], $twice)),
-                'created_at' => now(),
-                'updated_at' => now(),
-            ];
+            $found[] = $this->tried($take, $side, array_map(fn ($i) => $columns->all[$i]->header, $positions));
         }
         $likeliest = $found[0]['side'] ?? null;
         // Those without exceptions first, then the likeliest.
@@ -73,6 +54,37 @@ final class KeyFinder
             $this->sayDuplicates($take, $best);
         });
         $prints->clear();
+    }
+
+    /**
+     * A guess held against all rows.
+     *
+     * @param  list<string>  $headers
+     * @return array<string, mixed> the candidate as it is kept, and its side of the prints
+     */
+    private function tried(Take $take, int $side, array $headers): array
+    {
+        $counts = DB::selectOne(
+            'SELECT COUNT(*) AS filled, COUNT(DISTINCT print) AS different FROM row_prints WHERE side = ?',
+            [$side],
+        );
+        $twice = DB::select(
+            'SELECT MIN(row_no) AS first, MAX(row_no) AS last, COUNT(*) AS n FROM row_prints WHERE side = ? '
+                .'GROUP BY print HAVING n > 1 ORDER BY first LIMIT 20',
+            [$side],
+        );
+
+        return [
+            'side' => $side,
+            'extract_id' => $take->extract_id,
+            'take_id' => $take->id,
+            'columns' => json_encode($headers),
+            'duplicate_rows' => $counts->filled - $counts->different,
+            'blank_rows' => (int) $take->rows - $counts->filled,
+            'examples' => json_encode(array_map(fn ($t) => [(int) $t->first, (int) $t->last, (int) $t->n], $twice)),
+            'created_at' => now(),
+            'updated_at' => now(),
+        ];
     }
 
     /** @param  array<string, mixed>  $key */

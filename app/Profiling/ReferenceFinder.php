@@ -45,11 +45,7 @@ final class ReferenceFinder
         DB::table('orphan_rows')->where('migration_id', $migration->id)->delete();
         $found = [];
         foreach ($extracts as $extract) {
-            $pairs = $this->likely($extract, $parents);
-            if ($pairs === []) {
-                continue;
-            }
-            foreach (array_chunk($pairs, 50) as $chunk) {
+            foreach (array_chunk($this->likely($extract, $parents), 50) as $chunk) {
                 $children = new StagedPrints('child_prints');
                 $children->write((int) $extract->take_id, array_column($chunk, 'positions'));
                 $children->index();
@@ -58,12 +54,7 @@ final class ReferenceFinder
                     if ($reference !== null) {
                         $number = count($found) + 1;
                         if ($reference['orphan_rows'] > 0) {
-                            DB::statement(
-                                'INSERT INTO orphan_rows (migration_id, reference, row_no) SELECT ?, ?, c.row_no '
-                                    .'FROM child_prints c WHERE c.side = ? AND NOT EXISTS (SELECT 1 '
-                                    .'FROM row_prints p WHERE p.side = ? AND p.print = c.print)',
-                                [$migration->id, $number, $i, $pair['parent']['side']],
-                            );
+                            $this->keepOrphans($migration, $number, $i, $pair['parent']['side']);
                         }
                         $found[] = $reference + ['number' => $number] + [
                             'migration_id' => $migration->id,
@@ -77,6 +68,16 @@ final class ReferenceFinder
         }
         $prints->clear();
         $this->keep($migration, $found);
+    }
+
+    private function keepOrphans(Migration $migration, int $reference, int $child, int $parent): void
+    {
+        DB::statement(
+            'INSERT INTO orphan_rows (migration_id, reference, row_no) SELECT ?, ?, c.row_no '
+                .'FROM child_prints c WHERE c.side = ? AND NOT EXISTS (SELECT 1 '
+                .'FROM row_prints p WHERE p.side = ? AND p.print = c.print)',
+            [$migration->id, $reference, $child, $parent],
+        );
     }
 
     /**
@@ -125,51 +126,17 @@ final class ReferenceFinder
     private function likely(Extract $extract, array $parents): array
     {
         $columns = $extract->tidyColumns();
-        $sample = DB::table('staged_rows')
-            ->where('take_id', $extract->take_id)
-            ->orderBy('row_no')
-            ->limit(2_000)
-            ->pluck('cells')
-            ->map(fn ($c) => json_decode($c, true))
-            ->all();
+        $sample = $this->sample($extract);
         $pairs = [];
         foreach ($parents as $parent) {
             $candidates = count($parent['headers']) === 1
                 ? array_map(fn ($c) => [$c->position], $columns->all)
                 : ReferenceGuess::sameNames($parent['extract']->tidyColumns(), $parent['positions'], $columns);
             foreach ($candidates as $positions) {
-                if ($parent['extract']->id === $extract->id && $positions === $parent['positions']) {
-                    continue;
-                }
-                $facts = array_map(fn ($p) => $extract->take?->profile[$p] ?? [], $positions);
-                $names = array_map(fn ($p) => $columns->all[$p]->name, $positions);
-                $parentNames = array_map(
-                    fn ($p) => $parent['extract']->tidyColumns()->all[$p]->name,
-                    $parent['positions'],
-                );
                 if (
-                    ! ReferenceGuess::possible($facts, $parent['facts'], $names, $parentNames, $parent['extract']->name)
+                    $this->isPossible($extract, $positions, $parent)
+                    && $this->isMostlyFound($sample, $positions, $parent['side'])
                 ) {
-                    continue;
-                }
-                $values = [];
-                foreach ($sample as $cells) {
-                    $print = StagedPrints::of($cells, $positions);
-                    if ($print !== null) {
-                        $values[$print] = true;
-                    }
-                    if (count($values) === self::SAMPLE) {
-                        break;
-                    }
-                }
-                if ($values === []) {
-                    continue;
-                }
-                $list = implode(',', array_map(fn ($p) => "X'$p'", array_map(strval(...), array_keys($values))));
-                $hits = (int) DB::scalar(
-                    "SELECT COUNT(DISTINCT print) FROM row_prints WHERE side = {$parent['side']} AND print IN ($list)",
-                );
-                if ($hits * 10 >= count($values) * 6) {
                     $pairs[] = [
                         'positions' => $positions,
                         'headers' => array_map(fn ($p) => $columns->all[$p]->header, $positions),
@@ -180,6 +147,65 @@ final class ReferenceFinder
         }
 
         return $pairs;
+    }
+
+    /** @return list<list<string|null>> cells of the first rows */
+    private function sample(Extract $extract): array
+    {
+        return DB::table('staged_rows')
+            ->where('take_id', $extract->take_id)
+            ->orderBy('row_no')
+            ->limit(2_000)
+            ->pluck('cells')
+            ->map(fn ($c) => json_decode($c, true))
+            ->all();
+    }
+
+    /**
+     * @param  list<int>  $positions
+     * @param  ParentColumns  $parent
+     */
+    private function isPossible(Extract $extract, array $positions, array $parent): bool
+    {
+        if ($parent['extract']->id === $extract->id && $positions === $parent['positions']) {
+            return false;
+        }
+        $names = fn (Extract $of, array $at) => array_map(fn ($p) => $of->tidyColumns()->all[$p]->name, $at);
+
+        return ReferenceGuess::possible(
+            array_map(fn ($p) => $extract->take?->profile[$p] ?? [], $positions),
+            $parent['facts'],
+            $names($extract, $positions),
+            $names($parent['extract'], $parent['positions']),
+            $parent['extract']->name,
+        );
+    }
+
+    /**
+     * @param  list<list<string|null>>  $sample
+     * @param  list<int>  $positions
+     */
+    private function isMostlyFound(array $sample, array $positions, int $side): bool
+    {
+        $values = [];
+        foreach ($sample as $cells) {
+            $print = StagedPrints::of($cells, $positions);
+            if ($print !== null) {
+                $values[$print] = true;
+            }
+            if (count($values) === self::SAMPLE) {
+                break;
+            }
+        }
+        if ($values === []) {
+            return false;
+        }
+        $list = implode(',', array_map(fn ($p) => "X'$p'", array_map(strval(...), array_keys($values))));
+        $hits = (int) DB::scalar(
+            "SELECT COUNT(DISTINCT print) FROM row_prints WHERE side = $side AND print IN ($list)",
+        );
+
+        return $hits * 10 >= count($values) * 6;
     }
 
     /**

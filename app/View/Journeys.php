@@ -36,19 +36,6 @@ final class Journeys
                 $corrected[$at] = $c->new_value;
             }
         }
-        $fields = [];
-        $problem = null;
-        try {
-            $mapper = $this->page->definitions->mapper($load);
-            foreach ($mapper->rules() as $field => $rule) {
-                $fields[$field] = ['rule' => $rule->expression, 'value' => $mapper->field($field, $corrected)];
-            }
-        } catch (DefinitionError $e) {
-            $problem = $e->getMessage();
-        }
-        $now = LedgerReader::now($load, $row);
-        $current = collect($now)->firstWhere('round_id', $this->page->round?->id);
-        $ledger = $this->page->round === null ? null : new LedgerReader($this->page->round);
 
         return [
             'load' => $load,
@@ -58,8 +45,36 @@ final class Journeys
             'corrected' => $corrected,
             'columns' => $columns,
             'corrections' => $corrections,
-            'fields' => $fields,
-            'problem' => $problem,
+        ] + $this->mapped($load, $corrected) + $this->recorded($load, $row);
+    }
+
+    /**
+     * @param  list<string|null>  $cells
+     * @return array{fields: array<string, array<string, mixed>>, problem: string|null}
+     */
+    private function mapped(Load $load, array $cells): array
+    {
+        $fields = [];
+        try {
+            $mapper = $this->page->definitions->mapper($load);
+            foreach ($mapper->rules() as $field => $rule) {
+                $fields[$field] = ['rule' => $rule->expression, 'value' => $mapper->field($field, $cells)];
+            }
+        } catch (DefinitionError $e) {
+            return ['fields' => $fields, 'problem' => $e->getMessage()];
+        }
+
+        return ['fields' => $fields, 'problem' => null];
+    }
+
+    /** @return array<string, mixed> what the ledger has of it, now and before */
+    private function recorded(Load $load, int $row): array
+    {
+        $now = LedgerReader::now($load, $row);
+        $current = collect($now)->firstWhere('round_id', $this->page->round?->id);
+        $ledger = $this->page->round === null ? null : new LedgerReader($this->page->round);
+
+        return [
             'now' => $now,
             'before' => LedgerReader::before($load, $row),
             'current' => $current,

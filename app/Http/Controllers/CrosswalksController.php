@@ -5,6 +5,7 @@ namespace App\Http\Controllers;
 use App\Catalogue\CodeSuggestions;
 use App\Catalogue\CodeUse;
 use App\Catalogue\Definitions;
+use App\Http\Requests\CodeLine;
 use App\Ledger\LedgerReader;
 use App\Models\Audit;
 use App\Models\ChangeList;
@@ -84,51 +85,31 @@ final class CrosswalksController extends Controller
         );
     }
 
-    public function entry(
-        Request $request,
-        Migration $migration,
-        CodeCrosswalk $crosswalk,
-        Repairs $repairs,
-    ): RedirectResponse {
-        $this->authorize('repair', $migration);
-        $data = $request->validate([
-            'old' => 'required|string|max:190',
-            'new' => 'nullable|string|max:190',
-            'is' => 'nullable|in:value,empty,reject',
-            'note' => 'nullable|string|max:500',
-        ]);
-        $is = $data['is'] ?? 'value';
-        $new = trim((string) ($data['new'] ?? ''));
+    public function entry(CodeLine $request, Migration $migration, CodeCrosswalk $crosswalk, Repairs $repairs): RedirectResponse
+    {
+        $old = (string) $request->input('old');
+        $new = $request->value();
+        $is = $request->decision();
         if ($new === '' && $is === 'value') {
             return back()->with(
                 'refused',
-                "Give a new value for \"$data[old]\", or say that it stays empty or rejects the row.",
+                "Give a new value for \"$old\", or say that it stays empty or rejects the row.",
             );
         }
-        $ready = $repairs->mapCode(
-            $migration,
-            $crosswalk,
-            $data['old'],
-            $is === 'value' ? $new : null,
-            $is === 'reject',
-        );
+        $ready = $repairs->mapCode($migration, $crosswalk, $old, $is === 'value' ? $new : null, $is === 'reject');
         if ($request->has('note')) {
             $crosswalk
                 ->entries()
-                ->where('old_value', trim($data['old']))
-                ->update(['note' => $data['note'] ?? null]);
+                ->where('old_value', trim($old))
+                ->update(['note' => $request->input('note')]);
         }
+        $becomes = match ($is) {
+            'empty' => 'stays empty',
+            'reject' => 'rejects the row',
+            default => "becomes \"$new\"",
+        };
 
-        return back()->with(
-            'told',
-            "\"$data[old]\" "
-                .match ($is) {
-                    'empty' => 'stays empty',
-                    'reject' => 'rejects the row',
-                    default => "becomes \"$new\"",
-                }
-                .'. '.$this->ready($ready),
-        );
+        return back()->with('told', "\"$old\" $becomes. ".$this->ready($ready));
     }
 
     /** Everything that was typed into the table, kept at once; what somebody else changed meanwhile is left and named. */

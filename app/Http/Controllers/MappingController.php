@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Http\Requests\RuleLine;
 use App\Mapping\RuleBook;
 use App\Mapping\RuleConflict;
 use App\Mapping\RuleSheet;
@@ -104,16 +105,9 @@ final class MappingController extends Controller
         return view($request->hasHeader('HX-Request') ? 'mapping.record' : 'mapping.record-page', $data);
     }
 
-    public function rule(Request $request, Migration $migration, Load $load, string $field, RuleBook $book): Response
+    public function rule(RuleLine $request, Migration $migration, Load $load, string $field, RuleBook $book): Response
     {
-        $this->authorize('work', $migration);
         $described = $load->entity->described()->writable()[$field] ?? abort(404);
-        $request->validate([
-            'expression' => 'nullable|string|max:4000',
-            'empty_reason' => 'nullable|string|max:1000',
-            'note' => 'nullable|string|max:1000',
-            'version' => 'required|integer',
-        ]);
         $told = $conflict = null;
         $status = 200;
         $expression = (string) $request->input('expression');
@@ -124,8 +118,8 @@ final class MappingController extends Controller
                 $field,
                 $request->integer('version'),
                 $expression,
-                $this->filled($request->input('empty_reason')),
-                $request->has('note') ? $this->filled($request->input('note')) : $before?->note,
+                $request->filledText('empty_reason'),
+                $request->has('note') ? $request->filledText('note') : $before?->note,
                 $request->user(),
             );
             $told = 'Kept.'.($ready > 0 ? ' '.Say::count($ready, 'rejected row').' can be loaded again.' : '');
@@ -141,21 +135,8 @@ final class MappingController extends Controller
         $sheet = new RuleSheet($page->definitions, $load, RuleSheet::rows($load, $request->input('rows')));
         $rule = $load->rules->firstWhere('field', $field);
         $line = $sheet->line($described, $rule, $status === 200 ? (string) $rule?->expression : $expression);
+        $shown = ['line' => $line, 'sheet' => $sheet, 'page' => $page, 'told' => $told, 'conflict' => $conflict];
 
-        return response(
-            view('mapping.line', [
-                'line' => $line,
-                'sheet' => $sheet,
-                'page' => $page,
-                'told' => $told,
-                'conflict' => $conflict,
-            ]),
-            $status,
-        );
-    }
-
-    private function filled(mixed $text): ?string
-    {
-        return is_string($text) && trim($text) !== '' ? trim($text) : null;
+        return response(view('mapping.line', $shown), $status);
     }
 }

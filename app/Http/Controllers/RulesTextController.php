@@ -65,12 +65,7 @@ final class RulesTextController extends Controller
         $data = $request->validate(['text' => 'required|string|max:200000', 'since' => 'required|integer']);
         $draft = new RulesDraft($load, $data['text']);
         if ($draft->problems !== []) {
-            return back()
-                ->withInput()
-                ->with(
-                    'refused',
-                    'Nothing was kept: '.Say::count(count($draft->problems), 'line').' cannot be understood.',
-                );
+            return $this->refused(Say::count(count($draft->problems), 'line').' cannot be understood.');
         }
         $others = RuleVersion::query()
             ->where('load_id', $load->id)
@@ -79,20 +74,15 @@ final class RulesTextController extends Controller
             ->pluck('field')
             ->unique();
         if ($others->isNotEmpty()) {
-            return back()
-                ->withInput()
-                ->with(
-                    'refused',
-                    'Nothing was kept: since you opened the text somebody changed '.$others->implode(', ')
-                        .'. What they say now stands in the list below; your text is still here.',
-                );
+            return $this->refused(
+                'since you opened the text somebody changed '.$others->implode(', ')
+                    .'. What they say now stands in the list below; your text is still here.',
+            );
         }
         try {
             $ready = $draft->keep($book, $request->user());
         } catch (RuleConflict|ExpressionError $e) {
-            return back()
-                ->withInput()
-                ->with('refused', 'Nothing was kept: '.$e->getMessage());
+            return $this->refused($e->getMessage());
         }
 
         return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id")->with(
@@ -100,5 +90,12 @@ final class RulesTextController extends Controller
             Say::count(count($draft->changes), 'rule').' kept.'
                 .($ready > 0 ? ' '.Say::count($ready, 'rejected row').' can be loaded again.' : ''),
         );
+    }
+
+    private function refused(string $why): RedirectResponse
+    {
+        return back()
+            ->withInput()
+            ->with('refused', "Nothing was kept: $why");
     }
 }

@@ -12,6 +12,8 @@ use Illuminate\Validation\Rule;
 /** Key, scope, policy and match rule of a load, as its form sends them. */
 final class LoadSettings extends FormRequest
 {
+    use ReadsText;
+
     public function authorize(): bool
     {
         return $this->user()?->can('work', $this->route('migration')) ?? false;
@@ -72,12 +74,5 @@ final class LoadSettings extends FormRequest
         }
 
         return $match;
-    }
-
-    private function filledText(string $name): ?string
-    {
-        $text = trim((string) $this->input($name));
-
-        return $text === '' ? null : $text;
     }
 }

@@ -65,7 +65,6 @@ final class HttpPages implements Records
             $base.($this->format->path === '' ? '' : '/'.ltrim($this->format->path, '/')),
         );
         $seen = [];
-        $path = $this->format->records === '' ? [] : explode('.', $this->format->records);
         for ($page = 1; $address !== null; $page++) {
             if (isset($seen[$address]) || $page > self::MOST_PAGES) {
                 throw ReadingError::broken(
@@ -74,27 +73,8 @@ final class HttpPages implements Records
             }
             $seen[$address] = true;
             $answer = $this->get($address, $page);
-            $body = $answer->body();
-            if (strlen($body) > self::LARGEST_PAGE) {
-                throw ReadingError::broken("Page $page is larger than ".(self::LARGEST_PAGE >> 20).' MB.');
-            }
-            if (preg_match('/^\s*</', $body) === 1) {
-                throw ReadingError::broken(
-                    "The service at $address answers with a web page or XML, not with JSON. Does it want a login?",
-                );
-            }
-            $records = 0;
-            try {
-                foreach ((new JsonScanner([$body]))->records($path) as $json) {
-                    $records++;
-                    if ($this->kept !== null) {
-                        fwrite($this->kept, pack('N', strlen($json)).$json);
-                    }
-                    yield $json;
-                }
-            } catch (ReadingError $e) {
-                throw ReadingError::broken("Page $page ($address): {$e->getMessage()}");
-            }
+            $body = $this->body($answer, $address, $page);
+            $records = yield from $this->records($body, $address, $page);
             $next = $this->format->paging->after(
                 $address,
                 $answer->header('Link'),
@@ -113,6 +93,41 @@ final class HttpPages implements Records
             $address = $next;
         }
         $this->whole = true;
+    }
+
+    private function body(Response $answer, string $address, int $page): string
+    {
+        $body = $answer->body();
+        if (strlen($body) > self::LARGEST_PAGE) {
+            throw ReadingError::broken("Page $page is larger than ".(self::LARGEST_PAGE >> 20).' MB.');
+        }
+        if (preg_match('/^\s*</', $body) === 1) {
+            throw ReadingError::broken(
+                "The service at $address answers with a web page or XML, not with JSON. Does it want a login?",
+            );
+        }
+
+        return $body;
+    }
+
+    /** @return \Generator<int, string, mixed, int> the records of a page; how many there were */
+    private function records(string $body, string $address, int $page): \Generator
+    {
+        $path = $this->format->records === '' ? [] : explode('.', $this->format->records);
+        $records = 0;
+        try {
+            foreach ((new JsonScanner([$body]))->records($path) as $json) {
+                if ($this->kept !== null) {
+                    fwrite($this->kept, pack('N', strlen($json)).$json);
+                }
+                $records++;
+                yield $json;
+            }
+        } catch (ReadingError $e) {
+            throw ReadingError::broken("Page $page ($address): {$e->getMessage()}");
+        }
+
+        return $records;
     }
 
     /** @return \Generator<string> */
@@ -148,34 +163,31 @@ final class HttpPages implements Records
                         .mb_substr($e->getMessage(), 0, 150).')',
                 );
             }
-            if ($try < self::TRIES && (in_array($answer->status(), [408, 425, 429], true) || $answer->serverError())) {
-                usleep(
-                    min(
-                        10_000_000,
-                        ctype_digit($answer->header('Retry-After'))
-                            ? (int) $answer->header('Retry-After') * 1_000_000 + 50_000
-                            : 200_000 * 2 ** $try,
-                    ),
-                );
-
-                continue;
+            $busy = in_array($answer->status(), [408, 425, 429], true) || $answer->serverError();
+            if ($try === self::TRIES || ! $busy) {
+                return $answer->successful() ? $answer : throw self::refused($answer, $address, $page);
             }
-            if (! $answer->successful()) {
-                throw ReadingError::broken(
-                    match (true) {
-                        in_array($answer->status(), [401, 403], true) => "The service at $address refuses (status "
-                            ."{$answer->status()}): the key in the connection's headers is wrong or missing.",
-                        $answer->redirect() => "The service at $address sends elsewhere, to {$answer->header(
-                            'Location',
-                        )}. Put that address into the connection.",
-                        $answer->status() === 404 => "There is nothing at $address (status 404). Is the path right?",
-                        default => "The service at $address answers with status {$answer->status()} on page $page.",
-                    },
-                );
-            }
-
-            return $answer;
+            $wait = ctype_digit($answer->header('Retry-After'))
+                ? (int) $answer->header('Retry-After') * 1_000_000 + 50_000
+                : 200_000 * 2 ** $try;
+            usleep(min(10_000_000, $wait));
         }
+    }
+
+    private static function refused(Response $answer, string $address, int $page): ReadingError
+    {
+        $status = $answer->status();
+
+        return ReadingError::broken(
+            match (true) {
+                in_array($status, [401, 403], true) => "The service at $address refuses (status $status): "
+                    .'the key in the connection\'s headers is wrong or missing.',
+                $answer->redirect() => "The service at $address sends elsewhere, to {$answer->header('Location')}. "
+                    .'Put that address into the connection.',
+                $status === 404 => "There is nothing at $address (status 404). Is the path right?",
+                default => "The service at $address answers with status $status on page $page.",
+            },
+        );
     }
 
     private static function server(string $address): string
