@@ -66,11 +66,7 @@ final readonly class FullName
             return new self(null, null, null, null);
         }
         $parts = array_map(trim(...), explode(',', $text));
-        $suffixes = [];
-        while (count($parts) > 1 && ($suffix = self::suffix(end($parts))) !== null) {
-            array_unshift($suffixes, $suffix);
-            array_pop($parts);
-        }
+        $suffixes = self::suffixes($parts);
         $turned = count($parts) > 1;
         $surname = $turned ? (string) array_shift($parts) : '';
         $first = strtok($surname, ' ');
@@ -84,10 +80,7 @@ final readonly class FullName
             $titles[] = $title;
             array_shift($words);
         }
-        while (count($words) > 1 && ($suffix = self::suffix($words[count($words) - 1])) !== null) {
-            array_unshift($suffixes, $suffix);
-            array_pop($words);
-        }
+        $suffixes = [...self::suffixes($words), ...$suffixes];
         if (! $turned) {
             $at = count($words) - 1;
             while ($at > 1 && in_array(mb_strtolower($words[$at - 1]), Names::PARTICLES, true)) {
@@ -103,6 +96,23 @@ final readonly class FullName
             $surname === '' ? null : $surname,
             self::filled($suffixes),
         );
+    }
+
+    /**
+     * Takes the suffixes off the end; the first part is never one.
+     *
+     * @param  list<string>  $parts
+     * @return list<string>
+     */
+    private static function suffixes(array &$parts): array
+    {
+        $suffixes = [];
+        while (count($parts) > 1 && ($suffix = self::suffix($parts[count($parts) - 1])) !== null) {
+            array_unshift($suffixes, $suffix);
+            array_pop($parts);
+        }
+
+        return $suffixes;
     }
 
     /** @param  list<string>  $words */

@@ -90,17 +90,8 @@ final class ParentResolver
         $state = $states[$group][$key] ?? null;
         $name = str_replace('_', ' ', $entity);
         if ($state === null) {
-            $journey->reject(
-                new Cause(
-                    Stage::Parents,
-                    'orphan',
-                    $field,
-                    $key,
-                    ucfirst($name).' not found anywhere',
-                    $entity,
-                    $source,
-                ),
-            );
+            $why = ucfirst($name).' not found anywhere';
+            $journey->reject(new Cause(Stage::Parents, 'orphan', $field, $key, $why, $entity, $source));
         } elseif (in_array($field, $this->deferred, true)) {
             $journey->links[$field] = ['entity' => $entity, 'source' => $source, 'key' => $key];
         } else {

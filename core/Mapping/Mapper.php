@@ -66,16 +66,17 @@ final class Mapper
                 );
             $this->rules[$field] = $this->compiled($compiler, $expression, $field);
         }
-        foreach ($load->entity->writable() as $name => $field) {
-            if (
-                $field->required
-                && $field->default === null
-                && ! isset($this->rules[$name])
-                && $load->policy->creates()
-            ) {
+        $this->refuseMissing();
+    }
+
+    /** @throws DefinitionError when a row could be created without what the target requires */
+    private function refuseMissing(): void
+    {
+        foreach ($this->load->policy->creates() ? $this->load->entity->writable() : [] as $name => $field) {
+            if ($field->required && $field->default === null && ! isset($this->rules[$name])) {
                 throw new DefinitionError(
-                    "Load \"$load->name\": the field \"$name\" is required and has no rule.",
-                    $load->name,
+                    "Load \"{$this->load->name}\": the field \"$name\" is required and has no rule.",
+                    $this->load->name,
                     $name,
                 );
             }
@@ -195,15 +196,11 @@ final class Mapper
             return new Cause(Stage::Mapping, $e->reason, $name, $e->value, $e->getMessage());
         }
         if ($value instanceof ParentKey) {
+            $why = 'The field holds no reference, so parent() gives it nothing';
+
             return $field->refers !== null
                 ? $value
-                : new Cause(
-                    Stage::Mapping,
-                    'not_a_reference',
-                    $name,
-                    (string) $value,
-                    'The field holds no reference, so parent() gives it nothing',
-                );
+                : new Cause(Stage::Mapping, 'not_a_reference', $name, (string) $value, $why);
         }
         if ($value === null || $value === '' || (is_string($value) && trim($value) === '')) {
             return $field->required && $field->default === null

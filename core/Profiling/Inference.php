@@ -41,11 +41,7 @@ final readonly class Inference
         if ($filled === 0) {
             return new self('empty');
         }
-        $without = fn (int $mark): int => in_array($mark, $general, true)
-            ? $filled
-            : (isset($marked[$mark])
-                ? $marked[$mark]->count
-                : 0);
+        $without = fn (int $mark): int => in_array($mark, $general, true) ? $filled : ($marked[$mark]->count ?? 0);
         // Nine rows of ten have to agree before the others are called exceptions.
         $most = fn (int $mark): bool => $without($mark) * 10 <= $filled;
         if ($most(Mark::NOT_DATE) && ! self::areNumbers($dates, $filled)) {
@@ -65,17 +61,24 @@ final readonly class Inference
                 return new self('decimal', $sign, false, $without($mark), $mark);
             }
         }
+
+        return new self(self::isCode($filled, $distinct, $longest, $shapes) ? 'code' : 'text');
+    }
+
+    /**
+     * Most values have the same short shape, or few different short ones come again and again.
+     *
+     * @param  array<string, int>  $shapes
+     */
+    private static function isCode(int $filled, ?int $distinct, int $longest, array $shapes): bool
+    {
         $usual = $shapes === [] ? '' : (string) array_key_first($shapes);
-        $isCode = $longest <= 20
+        $alike = $longest <= 20
             && $usual !== Shape::OTHER
             && ! str_contains($usual, '+')
             && ($shapes[$usual] ?? 0) * 5 > $filled * 4;
 
-        return new self(
-            $isCode || ($distinct !== null && $distinct <= 60 && $distinct * 5 < $filled && $longest <= 30)
-                ? 'code'
-                : 'text',
-        );
+        return $alike || ($distinct !== null && $distinct <= 60 && $distinct * 5 < $filled && $longest <= 30);
     }
 
     /**

@@ -5,6 +5,17 @@ namespace Baggage\Core\Reading;
 /** Turns a stream of byte chunks into chunks of UTF-8, cut only between characters. */
 final class Decoder
 {
+    /** mbstring has no table for some old code pages; iconv has. */
+    private const BY_ICONV = [
+        Encoding::Dos437,
+        Encoding::Dos852,
+        Encoding::Dos865,
+        Encoding::Macintosh,
+        Encoding::Windows1250,
+        Encoding::Windows1253,
+        Encoding::Windows1257,
+    ];
+
     /** Lines that were read as Windows-1252 because they are not UTF-8. */
     public readonly RowList $switched;
 
@@ -120,22 +131,7 @@ final class Decoder
             }
         }
 
-        // mbstring has no table for some old code pages; iconv has.
-        if (
-            in_array(
-                $this->encoding,
-                [
-                    Encoding::Dos437,
-                    Encoding::Dos852,
-                    Encoding::Dos865,
-                    Encoding::Macintosh,
-                    Encoding::Windows1250,
-                    Encoding::Windows1253,
-                    Encoding::Windows1257,
-                ],
-                true,
-            )
-        ) {
+        if (in_array($this->encoding, self::BY_ICONV, true)) {
             $text = @iconv($this->encoding->value, 'UTF-8', $bytes);
             if ($text === false) {
                 $this->complainOfIconv($bytes, $line);

@@ -313,41 +313,33 @@ final class Text
     ]
     public static function replacePattern(?string $text, string $pattern, ?string $new): ?string
     {
+        if ($text === null) {
+            return null;
+        }
+        $new = (string) $new;
+        $groups = (int) preg_match_all('/[$\\\\]\{?\d/', $new);
         $made = 0;
-        $out = $text === null
-            ? null
-            : @preg_replace_callback(
-                self::pattern($pattern),
-                function (array $found) use ($new, $text, &$made): string {
-                    $groups = preg_match_all('/[$\\\\]\{?\d/', (string) $new);
-                    if (
-                        $made
-                            + strlen((string) $new)
-                            + $groups * max(0, ...array_map(strlen(...), array_values($found)))
-                        > self::LONGEST
-                    ) {
-                        throw self::tooLong($text);
-                    }
-                    $put = (string) preg_replace_callback(
-                        '/[$\\\\](?:\{(\d{1,2})\}|(\d{1,2}))/',
-                        fn (array $g) => $found[(int) ($g[1] !== '' ? $g[1] : $g[2])] ?? '',
-                        (string) $new,
-                    );
-                    $made += strlen($put);
+        $put = function (array $found) use ($new, $groups, $text, &$made): string {
+            $longest = max(0, ...array_map(strlen(...), array_values($found)));
+            if ($made + strlen($new) + $groups * $longest > self::LONGEST) {
+                throw self::tooLong($text);
+            }
+            $put = (string) preg_replace_callback(
+                '/[$\\\\](?:\{(\d{1,2})\}|(\d{1,2}))/',
+                fn (array $g) => $found[(int) ($g[1] !== '' ? $g[1] : $g[2])] ?? '',
+                $new,
+            );
+            $made += strlen($put);
 
-                    return $put;
-                },
-                $text,
-            );
-        if ($text !== null && $out === null) {
-            throw new RuleFailure(
-                'bad_pattern',
-                'The pattern cannot be applied: '.preg_last_error_msg(),
-                mb_substr($text, 0, 200),
-            );
+            return $put;
+        };
+        $out = @preg_replace_callback(self::pattern($pattern), $put, $text);
+        if ($out === null) {
+            $why = 'The pattern cannot be applied: '.preg_last_error_msg();
+            throw new RuleFailure('bad_pattern', $why, mb_substr($text, 0, 200));
         }
 
-        return $out === null ? null : self::bounded($out);
+        return self::bounded($out);
     }
 
     /** Patterns work on characters, and none may run code. */

@@ -156,34 +156,57 @@ final class NumberFormat
         );
         $tokens = [];
         foreach ($m as $t) {
-            $text = $t[0];
-            $first = strtolower($text[0]);
-            if (isset($t[4]) && $t[4] !== '') {
-                if (preg_match('/^(h+|m+|s+)$/i', $t[4]) === 1) {
-                    $tokens[] = ['elapsed', strtolower($t[4])];
-                } elseif (preg_match('/^\$([^-]*)/', $t[4], $c) === 1) {
-                    $tokens[] = ['text', $c[1]];
-                } elseif (preg_match('/^[<>=]/', $t[4]) === 1) {
-                    $tokens[] = ['condition', $t[4]];
-                }
-
-                continue;
+            $token = ($t[4] ?? '') === '' ? self::token($t) : self::bracketed($t[4]);
+            if ($token !== null) {
+                $tokens[] = $token;
             }
-            $tokens[] = match (true) {
-                isset($t[1]) && $t[1] !== '' => ['text', $t[1]],
-                $text === '""' => ['text', ''],
-                isset($t[2]) && $t[2] !== '' => ['text', $t[2]],
-                isset($t[3]) && $t[3] !== '' => ['text', ' '],
-                $first === '*' && strlen($text) > 1 => ['text', ''],
-                strcasecmp($text, 'AM/PM') === 0, strcasecmp($text, 'A/P') === 0 => ['half', $text],
-                strcasecmp($text, 'General') === 0 => ['general', ''],
-                in_array($first, ['y', 'm', 'd', 'h', 's'], true) => [$first, strtolower($text)],
-                preg_match('/^E[+-]0+$/i', $text) === 1 => ['exponent', $text],
-                preg_match('/^[0#?.]/', $text) === 1 && $text !== '.' => ['digits', $text],
-                $text === '%' => ['percent', '%'],
-                default => ['text', $text],
-            };
         }
+
+        return self::byNeighbours($tokens);
+    }
+
+    /**
+     * @param  array<int, string>  $t  the whole, text in quotes, an escaped character, one whose width is left blank
+     * @return array{string, string}
+     */
+    private static function token(array $t): array
+    {
+        $text = $t[0];
+        $first = strtolower($text[0]);
+
+        return match (true) {
+            isset($t[1]) && $t[1] !== '' => ['text', $t[1]],
+            $text === '""' => ['text', ''],
+            isset($t[2]) && $t[2] !== '' => ['text', $t[2]],
+            isset($t[3]) && $t[3] !== '' => ['text', ' '],
+            $first === '*' && strlen($text) > 1 => ['text', ''],
+            strcasecmp($text, 'AM/PM') === 0, strcasecmp($text, 'A/P') === 0 => ['half', $text],
+            strcasecmp($text, 'General') === 0 => ['general', ''],
+            in_array($first, ['y', 'm', 'd', 'h', 's'], true) => [$first, strtolower($text)],
+            preg_match('/^E[+-]0+$/i', $text) === 1 => ['exponent', $text],
+            preg_match('/^[0#?.]/', $text) === 1 && $text !== '.' => ['digits', $text],
+            $text === '%' => ['percent', '%'],
+            default => ['text', $text],
+        };
+    }
+
+    /** @return array{string, string}|null null for a colour and what else is not shown */
+    private static function bracketed(string $text): ?array
+    {
+        return match (true) {
+            preg_match('/^(h+|m+|s+)$/i', $text) === 1 => ['elapsed', strtolower($text)],
+            preg_match('/^\$([^-]*)/', $text, $c) === 1 => ['text', $c[1]],
+            preg_match('/^[<>=]/', $text) === 1 => ['condition', $text],
+            default => null,
+        };
+    }
+
+    /**
+     * @param  list<array{string, string}>  $tokens
+     * @return list<array{string, string}>
+     */
+    private static function byNeighbours(array $tokens): array
+    {
         // A bar between two digit groups makes a fraction; elsewhere it is text.
         foreach ($tokens as $i => [$kind, $text]) {
             if ($text === '/' && ($tokens[$i - 1][0] ?? '') === 'digits' && ($tokens[$i + 1][0] ?? '') === 'digits') {

@@ -222,28 +222,9 @@ final class SheetGrid implements \IteratorAggregate
     /** @return list<string|null> */
     private function slowly(string $xml, int $row): array
     {
-        if (trim($xml) === '') {
-            return [];
-        }
-        $prefix = rtrim($this->x, ':');
-        $document = new \DOMDocument;
-        $before = libxml_use_internal_errors(true);
-        $good = $document->loadXML(
-            '<row xmlns'.($prefix === '' ? '' : ":$prefix")
-                .'="urn:sheet" xmlns:xml="http://www.w3.org/XML/1998/namespace">'.$xml.'</row>',
-            LIBXML_NONET,
-        );
-        libxml_clear_errors();
-        libxml_use_internal_errors($before);
-        if (! $good || $document->documentElement === null) {
-            throw ReadingError::broken(
-                'Row '.number_format($row)
-                    .' of the sheet is no well-formed XML. Save the workbook again in the program it comes from.',
-            );
-        }
         $cells = [];
         $next = 0;
-        foreach ($document->documentElement->childNodes as $c) {
+        foreach (trim($xml) === '' ? [] : $this->parsed($xml, $row)->childNodes as $c) {
             if (! ($c instanceof \DOMElement) || $c->localName !== 'c') {
                 continue;
             }
@@ -275,6 +256,29 @@ final class SheetGrid implements \IteratorAggregate
         ksort($cells);
 
         return array_values($cells);
+    }
+
+    private function parsed(string $xml, int $row): \DOMElement
+    {
+        $prefix = rtrim($this->x, ':');
+        $document = new \DOMDocument;
+        $before = libxml_use_internal_errors(true);
+        $good = $document->loadXML(
+            '<row xmlns'.($prefix === '' ? '' : ":$prefix")
+                .'="urn:sheet" xmlns:xml="http://www.w3.org/XML/1998/namespace">'.$xml.'</row>',
+            LIBXML_NONET,
+        );
+        libxml_clear_errors();
+        libxml_use_internal_errors($before);
+
+        if (! $good || $document->documentElement === null) {
+            throw ReadingError::broken(
+                'Row '.number_format($row)
+                    .' of the sheet is no well-formed XML. Save the workbook again in the program it comes from.',
+            );
+        }
+
+        return $document->documentElement;
     }
 
     private function inline(\DOMElement $is): string

@@ -31,31 +31,14 @@ final class Workbook
         $part = $this->mainPart();
         $this->folder = dirname($part) === '.' ? '' : dirname($part).'/';
         $book = $this->xml($part);
-        $targets = [];
-        foreach (
-            $this->xml($this->folder.'_rels/'.basename($part).'.rels')->xpath(
-                '//*[local-name()="Relationship"]',
-            )
-            ?: [] as $relation
-        ) {
-            $targets[(string) $relation['Id']] = (string) $relation['Target'];
-        }
+        $targets = $this->relations($part);
         $sheets = [];
         foreach ($book->xpath('//*[local-name()="sheet"]') ?: [] as $sheet) {
-            $id = (string) ($sheet->attributes(self::RELATIONS)['id'] ?? ($sheet->attributes('r', true)['id'] ?? ''));
-            if (! isset($targets[$id])) {
-                // The strict form of the standard has another namespace for the same attribute.
-                preg_match(
-                    '/\bid="([^"]+)"/',
-                    (string) preg_replace('/sheetId="[^"]*"/', '', (string) $sheet->asXML()),
-                    $m,
-                );
-                $id = $m[1] ?? '';
-            }
-            if (isset($targets[$id]) && ! str_contains($targets[$id], 'chartsheets/')) {
+            $target = $targets[self::relation($sheet, $targets)] ?? null;
+            if ($target !== null && ! str_contains($target, 'chartsheets/')) {
                 $sheets[] = [
                     'name' => (string) $sheet['name'],
-                    'part' => $this->resolve($targets[$id]),
+                    'part' => $this->resolve($target),
                     'hidden' => in_array((string) $sheet['state'], ['hidden', 'veryHidden'], true),
                 ];
             }
@@ -66,6 +49,31 @@ final class Workbook
         $this->sheets = $sheets;
         $properties = ($book->xpath('//*[local-name()="workbookPr"]') ?: [])[0] ?? null;
         $this->since1904 = in_array((string) ($properties['date1904'] ?? ''), ['1', 'true', 'on'], true);
+    }
+
+    /** @return array<string, string> id of a relation of a part → where it leads */
+    private function relations(string $part): array
+    {
+        $relations = $this->xml($this->folder.'_rels/'.basename($part).'.rels');
+        $targets = [];
+        foreach ($relations->xpath('//*[local-name()="Relationship"]') ?: [] as $relation) {
+            $targets[(string) $relation['Id']] = (string) $relation['Target'];
+        }
+
+        return $targets;
+    }
+
+    /** @param  array<string, string>  $known */
+    private static function relation(\SimpleXMLElement $sheet, array $known): string
+    {
+        $id = (string) ($sheet->attributes(self::RELATIONS)['id'] ?? ($sheet->attributes('r', true)['id'] ?? ''));
+        if (isset($known[$id])) {
+            return $id;
+        }
+        // The strict form of the standard has another namespace for the same attribute.
+        $written = (string) preg_replace('/sheetId="[^"]*"/', '', (string) $sheet->asXML());
+
+        return preg_match('/\bid="([^"]+)"/', $written, $m) === 1 ? $m[1] : '';
     }
 
     public function table(WorkbookFormat $format, Layout $layout): Table
