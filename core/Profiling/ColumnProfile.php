@@ -110,13 +110,17 @@ final class ColumnProfile
     private function meet(array $new, int $watch): array
     {
         $odd = $uncounted = $weights = $alike = [];
-        $numbers = [[], []];
+        [$numbers, $at] = [[[], []], 0];
         $builds = Shape::rawOfAll(array_keys($new));
-        $at = 0;
         foreach ($new as $cell => $times) {
             $cell = (string) $cell;
             $build = $builds[$at++];
-            if (! isset($alike[$build]) || isset(Mark::TELLING[$cell[0]])) {
+            if (isset($alike[$build]) && ! isset(Mark::TELLING[$cell[0]])) {
+                // Another of a build whose values all have the same marks and length.
+                $marks = $alike[$build];
+                $uncounted[] = $cell;
+                $weights[$build] += $times;
+            } else {
                 $marks = Mark::of($cell, $build);
                 if (($marks & $watch) !== 0) {
                     $odd[$cell] = $marks;
@@ -124,33 +128,13 @@ final class ColumnProfile
                 if (($marks & Mark::BLANK) !== 0) {
                     $this->values[$cell] = ($times * self::ONE) | $marks;
                     unset($new[$cell]);
-
-                    continue;
-                }
-                $this->measure($cell);
-                if (($marks & (Mark::NOT_DATE | Mark::SENTINEL_DATE)) === 0) {
-                    $this->extremes->date($cell);
-                }
-                if (count($this->examples) < 3) {
-                    $this->examples[] = mb_strcut($cell, 0, 60);
-                }
-                if ($this->counts($cell)) {
-                    $this->values[$cell] = ($times * self::ONE) | $marks;
-                } else {
-                    if (($marks & Mark::NOT_DATE) === 0) {
-                        $this->weighDate($cell, $times);
-                    }
+                } elseif (! $this->counted($cell, $times, $marks)) {
                     $uncounted[] = $cell;
                     $weights[$build] = ($weights[$build] ?? 0) + $times;
                     if (($marks & $watch) === 0 && Mark::alike($build)) {
                         $alike[$build] = $marks;
                     }
                 }
-            } else {
-                // Another of a build whose values all have the same marks and length.
-                $marks = $alike[$build];
-                $uncounted[] = $cell;
-                $weights[$build] += $times;
             }
             if (($marks & (Mark::NOT_POINT | Mark::NOT_COMMA)) !== (Mark::NOT_POINT | Mark::NOT_COMMA)) {
                 $numbers[($marks & Mark::NOT_POINT) >> 1][] = $cell;
@@ -159,12 +143,43 @@ final class ColumnProfile
         $this->extremes->texts(array_keys($new));
         $this->extremes->numbers($numbers[0], [',', ' '], ['', '']);
         $this->extremes->numbers($numbers[1], ['.', ' ', ','], ['', '', '.']);
-        $this->estimate?->add($uncounted);
+        $this->estimated($uncounted, $weights);
+
+        return $odd;
+    }
+
+    /**
+     * @param  list<string>  $values
+     * @param  array<array-key, int>  $weights  build → rows
+     */
+    private function estimated(array $values, array $weights): void
+    {
+        $this->estimate?->add($values);
         foreach ($weights as $build => $times) {
             $this->weigh(Shape::ofRaw((string) $build), $times);
         }
+    }
 
-        return $odd;
+    /** Looks closely at a new value, and counts it one by one from now on where there is room. */
+    private function counted(string $cell, int $times, int $marks): bool
+    {
+        $this->measure($cell);
+        if (($marks & (Mark::NOT_DATE | Mark::SENTINEL_DATE)) === 0) {
+            $this->extremes->date($cell);
+        }
+        if (count($this->examples) < 3) {
+            $this->examples[] = mb_strcut($cell, 0, 60);
+        }
+        if ($this->counts($cell)) {
+            $this->values[$cell] = ($times * self::ONE) | $marks;
+
+            return true;
+        }
+        if (($marks & Mark::NOT_DATE) === 0) {
+            $this->weighDate($cell, $times);
+        }
+
+        return false;
     }
 
     /** Whether a new value is one of those counted one by one. */

@@ -76,43 +76,29 @@ final class DelimitedReader
         $comment = $this->layout->comment;
         $this->lines = $this->innerBreaks = $this->blankLines = $this->commentLines = 0;
         $this->decoder = new Decoder($this->format->encoding);
-        $pending = null;
-        $break = '';
-        $start = 0;
+        [$pending, $break, $start] = [null, '', 0];
         foreach ($this->text->split($this->decoder->decode($bytes)) as $line) {
             $this->lines++;
-            if ($pending === null && $this->lines <= $this->layout->skip) {
-                continue;
-            }
-            if ($pending === null) {
-                if ($line === '') {
-                    $this->blankLines++;
-
-                    continue;
-                }
-                if ($comment !== '' && str_starts_with($line, $comment)) {
-                    $this->commentLines++;
-
-                    continue;
-                }
-                if ($quote === '' || strpos($line, $quote) === false) {
-                    yield new RawRow($this->lines, explode($delimiter, $line));
-
-                    continue;
-                }
-                $start = $this->lines;
-                $pending = $line;
-                $break = $this->text->break;
-            } else {
+            if ($pending !== null) {
                 $this->innerBreaks++;
                 $pending .= $break.$line;
-                $break = $this->text->break;
-                // Only a line holding a quote can end the record.
-                if (strpos($line, $quote) === false) {
-                    continue;
-                }
+            } elseif ($this->lines <= $this->layout->skip) {
+                continue;
+            } elseif ($line === '' || ($comment !== '' && str_starts_with($line, $comment))) {
+                $line === '' ? $this->blankLines++ : $this->commentLines++;
+
+                continue;
+            } elseif ($quote === '' || strpos($line, $quote) === false) {
+                yield new RawRow($this->lines, explode($delimiter, $line));
+
+                continue;
+            } else {
+                $start = $this->lines;
+                $pending = $line;
             }
-            $cells = $this->split($pending, $delimiter, $quote);
+            $break = $this->text->break;
+            // Only a line holding a quote can end the record.
+            $cells = strpos($line, $quote) === false ? null : $this->split($pending, $delimiter, $quote);
             if ($cells !== null) {
                 yield new RawRow($start, $cells);
                 $pending = null;
@@ -153,41 +139,45 @@ final class DelimitedReader
         $at = 0;
         $width = strlen($delimiter);
         while (true) {
+            $cell = '';
             if ($at < $length && $record[$at] === $quote) {
-                $cell = '';
-                $at++;
-                while (true) {
-                    $end = $this->format->backslash
-                        ? $this->closing($record, $quote, $at)
-                        : strpos($record, $quote, $at);
-                    if ($end === false) {
-                        return null;
-                    }
-                    $cell .= substr($record, $at, $end - $at);
-                    if (($record[$end + 1] ?? '') === $quote) {
-                        $cell .= $quote;
-                        $at = $end + 2;
-
-                        continue;
-                    }
-                    $at = $end + 1;
-                    break;
+                $cell = $this->quoted($record, $quote, $at);
+                if ($cell === null) {
+                    return null;
                 }
-                if ($this->format->backslash) {
-                    $cell = str_replace(["\\$quote", '\\\\'], [$quote, '\\'], $cell);
-                }
-                $next = strpos($record, $delimiter, $at);
-                $tail = $next === false ? substr($record, $at) : substr($record, $at, $next - $at);
-                $cells[] = $cell.$tail;
-            } else {
-                $next = strpos($record, $delimiter, $at);
-                $cells[] = $next === false ? substr($record, $at) : substr($record, $at, $next - $at);
             }
+            $next = strpos($record, $delimiter, $at);
+            $cells[] = $cell.($next === false ? substr($record, $at) : substr($record, $at, $next - $at));
             if ($next === false) {
                 return $cells;
             }
             $at = $next + $width;
         }
+    }
+
+    /**
+     * @param  int  $at  where its opening quote stands; moved behind the closing one
+     * @return string|null null while the quote is still open
+     */
+    private function quoted(string $record, string $quote, int &$at): ?string
+    {
+        $cell = '';
+        $at++;
+        while (true) {
+            $end = $this->format->backslash ? $this->closing($record, $quote, $at) : strpos($record, $quote, $at);
+            if ($end === false) {
+                return null;
+            }
+            $cell .= substr($record, $at, $end - $at);
+            $at = $end + 1;
+            if (($record[$at] ?? '') !== $quote) {
+                break;
+            }
+            $cell .= $quote;
+            $at++;
+        }
+
+        return $this->format->backslash ? str_replace(["\\$quote", '\\\\'], [$quote, '\\'], $cell) : $cell;
     }
 
     /** The next quote that no backslash stands before. */

@@ -31,13 +31,6 @@ return [
         'app/Rejects/Repairs.php correctValue' => 41,
         'app/Targets/ExistingRecords.php change' => 66,
         'app/View/RecordSent.php of' => 44,
-        'core/Profiling/ColumnProfile.php meet' => 59,
-        'core/Reading/DelimitedReader.php rows' => 54,
-        'core/Reading/DelimitedReader.php split' => 43,
-        'core/Reading/Nested/JsonScanner.php capture' => 48,
-        'core/Reading/Nested/JsonScanner.php inside' => 49,
-        'core/Reading/Workbook/SheetGrid.php getIterator' => 49,
-        'core/Reading/Workbook/SheetGrid.php rowAt' => 51,
     ],
     'working constructors' => [
         'app/Feeds/FeedTable.php' => 3,

@@ -62,24 +62,7 @@ final class JsonScanner
     private function inside(array $path, string $where): \Generator
     {
         if ($path === []) {
-            if ($this->peek() !== '[') {
-                $line = $this->line;
-                $text = $this->capture();
-                yield $line => $text;
-
-                return;
-            }
-            $this->at++;
-            if ($this->peek() === ']') {
-                $this->at++;
-
-                return;
-            }
-            do {
-                $this->peek();
-                $line = $this->line;
-                yield $line => $this->capture();
-            } while ($this->separator(']'));
+            yield from $this->elements();
 
             return;
         }
@@ -107,6 +90,23 @@ final class JsonScanner
         if (! $met) {
             throw ReadingError::broken("The document has no \"$wanted\" in $where to read records from.");
         }
+    }
+
+    /** @return \Generator<int, string> line → each element of an array, or the one value that stands here */
+    private function elements(): \Generator
+    {
+        $isArray = $this->peek() === '[';
+        $this->at += $isArray ? 1 : 0;
+        if ($isArray && $this->peek() === ']') {
+            $this->at++;
+
+            return;
+        }
+        do {
+            $this->peek();
+            $line = $this->line;
+            yield $line => $this->capture();
+        } while ($isArray && $this->separator(']'));
     }
 
     /** @param  list<string>  $found */
@@ -226,22 +226,34 @@ final class JsonScanner
                 'The file ends in the middle of a JSON document: it is cut off. Ask for the export again.',
             );
         }
-        $from = 0;
-        $depth = 0;
-        while (true) {
-            // Positions are relative to $this->at, which more() may move.
-            $here = $this->at + $from;
-            $length = strlen($this->buffer);
-            if ($depth === 0 && $first !== '{' && $first !== '[' && $first !== '"') {
-                $from += strcspn($this->buffer, ",]} \t\r\n", $here);
-                if ($this->at + $from < $length || ! $this->more()) {
-                    break;
-                }
+        $length = $first === '{' || $first === '[' || $first === '"' ? $this->lengthOfNested() : $this->lengthOfPlain();
+        $text = substr($this->buffer, $this->at, $length);
+        $this->line += substr_count($text, "\n");
+        $this->at += $length;
+        if ($text === '') {
+            throw ReadingError::broken("Line $this->line: a value was expected, and \"$first\" stands there.");
+        }
 
-                continue;
-            }
-            $from += strcspn($this->buffer, '"{}[]', $here);
-            if ($this->at + $from >= $length) {
+        return $text;
+    }
+
+    /** Positions are relative to $this->at, which more() and need() may move. */
+    private function lengthOfPlain(): int
+    {
+        $length = 0;
+        do {
+            $length += strcspn($this->buffer, ",]} \t\r\n", $this->at + $length);
+        } while ($this->at + $length >= strlen($this->buffer) && $this->more());
+
+        return $length;
+    }
+
+    private function lengthOfNested(): int
+    {
+        $from = $depth = 0;
+        do {
+            $from += strcspn($this->buffer, '"{}[]', $this->at + $from);
+            if ($this->at + $from >= strlen($this->buffer)) {
                 $this->need();
 
                 continue;
@@ -253,18 +265,9 @@ final class JsonScanner
                 $from++;
                 $depth += $sign === '{' || $sign === '[' ? 1 : -1;
             }
-            if ($depth <= 0) {
-                break;
-            }
-        }
-        $text = substr($this->buffer, $this->at, $from);
-        $this->line += substr_count($text, "\n");
-        $this->at += $from;
-        if ($text === '') {
-            throw ReadingError::broken("Line $this->line: a value was expected, and \"$first\" stands there.");
-        }
+        } while ($depth > 0 || $from === 0);
 
-        return $text;
+        return $from;
     }
 
     private function closingQuote(int $from): int

@@ -71,19 +71,7 @@ final class SheetGrid implements \IteratorAggregate
         foreach ($this->bytes as $chunk) {
             $buffer .= $chunk;
             if ($state === 'before') {
-                if (preg_match('~<(\w+:)?sheetData\s*(/)?>~', $buffer, $m, PREG_OFFSET_CAPTURE) !== 1) {
-                    if (strlen($buffer) > self::LARGEST_ROW) {
-                        throw ReadingError::broken(
-                            'The sheet has no cells where they should begin. The file is damaged.',
-                        );
-                    }
-
-                    continue;
-                }
-                $this->x = $m[1][0] ?? '';
-                $this->head(substr($buffer, 0, $m[0][1]));
-                $buffer = substr($buffer, $m[0][1] + strlen($m[0][0]));
-                $state = isset($m[2]) ? 'after' : 'rows';
+                $state = $this->begin($buffer);
             }
             if ($state === 'rows') {
                 $at = 0;
@@ -114,6 +102,26 @@ final class SheetGrid implements \IteratorAggregate
         $this->merged += substr_count($buffer, "<{$this->x}mergeCell ");
     }
 
+    /**
+     * @param  string  $buffer  what has been read; cut to where the rows begin
+     * @return 'before'|'rows'|'after' after where the sheet has no rows
+     */
+    private function begin(string &$buffer): string
+    {
+        if (preg_match('~<(\w+:)?sheetData\s*(/)?>~', $buffer, $m, PREG_OFFSET_CAPTURE) !== 1) {
+            if (strlen($buffer) > self::LARGEST_ROW) {
+                throw ReadingError::broken('The sheet has no cells where they should begin. The file is damaged.');
+            }
+
+            return 'before';
+        }
+        $this->x = $m[1][0] ?? '';
+        $this->head(substr($buffer, 0, $m[0][1]));
+        $buffer = substr($buffer, $m[0][1] + strlen($m[0][0]));
+
+        return isset($m[2]) ? 'after' : 'rows';
+    }
+
     private function head(string $xml): void
     {
         if (stripos($xml, '<!DOCTYPE') !== false) {
@@ -140,12 +148,10 @@ final class SheetGrid implements \IteratorAggregate
         [$open, $close, $end] = ["<{$this->x}row", "</{$this->x}row>", "</{$this->x}sheetData>"];
         while (true) {
             $from = strpos($buffer, '<', $at);
+            $at = $from === false ? strlen($buffer) : $from;
             if ($from === false) {
-                $at = strlen($buffer);
-
                 return null;
             }
-            $at = $from;
             if (substr_compare($buffer, $end, $from, strlen($end)) === 0) {
                 $at = $from + strlen($end);
 
@@ -156,23 +162,13 @@ final class SheetGrid implements \IteratorAggregate
                 return null;
             }
             if (substr_compare($buffer, $open, $from, strlen($open)) !== 0) {
-                throw ReadingError::broken(
-                    'Between the rows of the sheet, after row '.number_format($this->lastRow)
-                        .', stands something else. The file is damaged.',
-                );
+                throw $this->strayTag();
             }
             $tag = substr($buffer, $from, $tagEnd - $from + 1);
             $number = preg_match('/\sr="(\d+)"/', $tag, $m) === 1 ? (int) $m[1] : $this->lastRow + 1;
             $to = $buffer[$tagEnd - 1] === '/' ? $tagEnd : strpos($buffer, $close, $tagEnd);
             if ($to === false) {
-                if (strlen($buffer) - $from > self::LARGEST_ROW) {
-                    throw ReadingError::broken(
-                        'Row '.number_format($number).' of the sheet is larger than '.(self::LARGEST_ROW >> 20)
-                            .' MB.',
-                    );
-                }
-
-                return null;
+                return strlen($buffer) - $from > self::LARGEST_ROW ? throw self::largeRow($number) : null;
             }
             $this->hiddenRows += str_contains($tag, ' hidden="1"') || str_contains($tag, ' hidden="true"') ? 1 : 0;
             $this->lastRow = $number;
@@ -185,6 +181,21 @@ final class SheetGrid implements \IteratorAggregate
 
             return new RawRow($number, $this->cells(substr($buffer, $tagEnd + 1, $to - $tagEnd - 1), $number));
         }
+    }
+
+    private function strayTag(): ReadingError
+    {
+        return ReadingError::broken(
+            'Between the rows of the sheet, after row '.number_format($this->lastRow)
+                .', stands something else. The file is damaged.',
+        );
+    }
+
+    private static function largeRow(int $number): ReadingError
+    {
+        return ReadingError::broken(
+            'Row '.number_format($number).' of the sheet is larger than '.(self::LARGEST_ROW >> 20).' MB.',
+        );
     }
 
     /** @return list<string|null> */
