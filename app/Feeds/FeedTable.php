@@ -119,21 +119,7 @@ final class FeedTable implements Table
     {
         [$left, $right] = $this->joinPositions();
         $this->print(1, $right);
-        $used = str_repeat("\0", intdiv((int) $this->extracts[1]->take?->rows, 8) + 1);
-        // Counted through once before a row is kept, so that nothing is multiplied unseen.
-        foreach ($this->pages(0) as $rows) {
-            foreach ($this->partners($rows, $left) as $number => $partners) {
-                $this->arithmetic->partners($number, count($partners ?? []), $partners === null);
-                foreach ($partners ?? [] as $partner) {
-                    $used[$partner >> 3] = chr(ord($used[$partner >> 3]) | (1 << ($partner & 7)));
-                }
-            }
-        }
-        $bits = 0;
-        foreach (count_chars($used, 1) as $byte => $n) {
-            $bits += substr_count(decbin($byte), '1') * $n;
-        }
-        $this->arithmetic->unused = (int) $this->extracts[1]->take?->rows - $bits;
+        $this->countThrough($left);
         if ($this->arithmetic->multiplied > 0 && ! $this->format->multiplies) {
             throw ReadingError::broken(
                 number_format($this->arithmetic->multiplied)
@@ -161,6 +147,30 @@ final class FeedTable implements Table
                 }
             }
         }
+    }
+
+    /**
+     * Before a row is kept, so that nothing is multiplied unseen.
+     *
+     * @param  list<int>  $left  columns joined by
+     */
+    private function countThrough(array $left): void
+    {
+        $all = (int) $this->extracts[1]->take?->rows;
+        $used = str_repeat("\0", intdiv($all, 8) + 1);
+        foreach ($this->pages(0) as $rows) {
+            foreach ($this->partners($rows, $left) as $number => $partners) {
+                $this->arithmetic->partners($number, count($partners ?? []), $partners === null);
+                foreach ($partners ?? [] as $partner) {
+                    $used[$partner >> 3] = chr(ord($used[$partner >> 3]) | (1 << ($partner & 7)));
+                }
+            }
+        }
+        $bits = 0;
+        foreach (count_chars($used, 1) as $byte => $n) {
+            $bits += substr_count(decbin($byte), '1') * $n;
+        }
+        $this->arithmetic->unused = $all - $bits;
     }
 
     /** @return \Generator<RawRow> */

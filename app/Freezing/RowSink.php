@@ -108,48 +108,45 @@ final class RowSink
 
     private function startHelpers(): void
     {
-        $take = $this->take;
+        $file = fn (): string => BulkRows::file('', self::files($this->take));
         $this->dropped = 0;
-        $lock = self::lock($take);
-        $this->loader = Helper::start(
-            function (string $path, int $first, int $rows) use ($lock) {
-                static $ready = false;
-                if (! $ready) {
-                    config([
-                        'database.connections.helper' => config('database.connections.'.DB::getDefaultConnection()),
-                    ]);
-                    DB::connection('helper')->select('SELECT GET_LOCK(?, 60)', [$lock]);
-                    $ready = true;
-                }
-                self::load('helper', $path, $rows);
-            },
-            null,
-            BulkRows::file('', self::files($take)),
-        );
+        $this->loader = Helper::start(self::loading(self::lock($this->take)), null, $file());
+        if ($this->loader === null) {
+            return;
+        }
         $profile = $this->profile;
-        $this->profiler = $this->loader === null
-            ? null
-            : Helper::start(
-                function (string $path, int $first, int $rows) use ($profile) {
-                    gc_disable();
-                    // What stands before the cells of each row becomes the comma between two rows.
-                    $cells = preg_replace(
-                        '/^[^[]++/m',
-                        ',',
-                        str_replace('\\\\', '\\', (string) file_get_contents($path)),
-                    );
-                    $profile->add(
-                        $first,
-                        json_decode('['.substr((string) $cells, 1).']', true, 8, JSON_THROW_ON_ERROR),
-                    );
-                },
-                fn () => $profile,
-                BulkRows::file('', self::files($take)),
-            );
+        $this->profiler = Helper::start(self::profiling($profile), fn () => $profile, $file());
         if ($this->profiler === null) {
-            $this->loader?->abandon();
+            $this->loader->abandon();
             $this->loader = null;
         }
+    }
+
+    /** @return \Closure(string, int, int): void loads a file of rows through a connection of its own, under the take's lock */
+    private static function loading(string $lock): \Closure
+    {
+        return function (string $path, int $first, int $rows) use ($lock) {
+            static $ready = false;
+            if (! $ready) {
+                config([
+                    'database.connections.helper' => config('database.connections.'.DB::getDefaultConnection()),
+                ]);
+                DB::connection('helper')->select('SELECT GET_LOCK(?, 60)', [$lock]);
+                $ready = true;
+            }
+            self::load('helper', $path, $rows);
+        };
+    }
+
+    /** @return \Closure(string, int, int): void */
+    private static function profiling(TableProfile $profile): \Closure
+    {
+        return function (string $path, int $first, int $rows) use ($profile) {
+            gc_disable();
+            // What stands before the cells of each row becomes the comma between two rows.
+            $cells = preg_replace('/^[^[]++/m', ',', str_replace('\\\\', '\\', (string) file_get_contents($path)));
+            $profile->add($first, json_decode('['.substr((string) $cells, 1).']', true, 8, JSON_THROW_ON_ERROR));
+        };
     }
 
     /** Deletes files of rows that both helpers are done with. */

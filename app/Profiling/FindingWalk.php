@@ -81,13 +81,9 @@ final class FindingWalk
         $tests = $wanted = [];
         $headers = $this->take->headers();
         foreach (Finding::query()->where('take_id', $this->take->id)->get() as $finding) {
+            $mark = $this->take->profile[$finding->position ?? -1]['type']['mark'] ?? null;
             $test = count($finding->rows) < $finding->n && $finding->rows !== []
-                ? FindingTest::of(
-                    $finding->code,
-                    $finding->position,
-                    $this->take->profile[$finding->position ?? -1]['type']['mark'] ?? null,
-                    $headers,
-                )
+                ? FindingTest::of($finding->code, $finding->position, $mark, $headers)
                 : null;
             if ($test !== null) {
                 $tests[$finding->id] = $test;
@@ -98,6 +94,17 @@ final class FindingWalk
             return;
         }
         DB::table('finding_rows')->whereIn('finding_id', array_keys($tests))->delete();
+        $found = $this->writeRows($tests);
+        // A list that is not as long as the finding says is none.
+        DB::table('finding_rows')->whereIn('finding_id', array_keys(array_diff_assoc($found, $wanted)))->delete();
+    }
+
+    /**
+     * @param  non-empty-array<int, \Closure(list<string|null>): bool>  $tests  by finding
+     * @return array<int, int> finding → rows it met
+     */
+    private function writeRows(array $tests): array
+    {
         $found = array_fill_keys(array_keys($tests), 0);
         foreach (StagedRows::pages($this->take->id) as $rows) {
             $lines = '';
@@ -114,7 +121,7 @@ final class FindingWalk
             }
             BulkRows::load(DB::connection(), 'finding_rows', '(finding_id, row_no)', $lines, $n);
         }
-        // A list that is not as long as the finding says is none.
-        DB::table('finding_rows')->whereIn('finding_id', array_keys(array_diff_assoc($found, $wanted)))->delete();
+
+        return $found;
     }
 }

@@ -51,39 +51,40 @@ final readonly class TakeChanges
             ->first();
         $of = $kind === 'gone' ? $before ?? $take : $take;
         $headers = $of->headers();
+        $order = self::order($take, $headers, $kind);
+        $positions = array_map(fn ($h) => (int) array_search($h, $headers, true), $order);
         $cells = StagedRows::cells($of->id, $shown->pluck('row_no')->all());
-        $old = $kind === 'changed' && $before !== null ? StagedRows::cells($before->id, $shown->pluck('was_row')->all()) : [];
+        $compared = $kind === 'changed' ? $before : null;
+        $old = $compared === null ? [] : StagedRows::cells($compared->id, $shown->pluck('was_row')->all());
         $rows = [];
         foreach ($shown as $row) {
             $now = $cells[$row->row_no] ?? [];
             $rows[] = [
                 'row' => (int) $row->row_no,
                 'was' => $row->was_row === null ? null : (int) $row->was_row,
-                'cells' => $now,
-                'differences' => $kind === 'changed' && $before !== null
-                        ? self::differences($take, $before, $now, $old[$row->was_row] ?? [])
-                        : [],
+                'cells' => array_map(fn ($at) => $now[$at] ?? null, $positions),
+                'differences' => $compared === null
+                    ? []
+                    : self::differences($take, $compared, $now, $old[$row->was_row] ?? []),
             ];
         }
-        // The key's columns first: they say which row it is.
+        $next = count($found) > self::PAGE ? (int) $shown->last()?->row_no : null;
+
+        return new self($take, $kind, $order, $rows, count($headers), $next);
+    }
+
+    /**
+     * @param  list<string>  $headers
+     * @return list<string> those shown, the key's first: they say which row it is
+     */
+    private static function order(Take $take, array $headers, string $kind): array
+    {
         $key = array_values(array_intersect($take->compared['key'] ?? [], $headers));
-        $order = array_slice(
+
+        return array_slice(
             [...$key, ...array_diff($headers, $key)],
             0,
             $kind === 'changed' ? max(1, count($key)) : self::WIDTH,
-        );
-        $positions = array_map(fn ($h) => (int) array_search($h, $headers, true), $order);
-        foreach ($rows as $i => $row) {
-            $rows[$i]['cells'] = array_map(fn ($at) => $row['cells'][$at] ?? null, $positions);
-        }
-
-        return new self(
-            $take,
-            $kind,
-            $order,
-            $rows,
-            count($headers),
-            count($found) > self::PAGE ? (int) $shown->last()?->row_no : null,
         );
     }
 

@@ -4,6 +4,7 @@ namespace App\Reading;
 
 use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
+use Baggage\Core\Reading\Table;
 use Baggage\Core\Reading\Workbook\WorkbookFormat;
 
 /** Rows of a sheet or a text file by the names in its header, however its columns are ordered. */
@@ -35,29 +36,35 @@ final class SheetLines
             );
             $headers = array_map(fn ($c) => $c->header, $table->columns()->all);
             $missing = array_diff($wanted, $headers);
-            if ($missing !== []) {
-                $lacking ??= ReadingError::broken(
-                    ($sheet === null ? 'The file' : "The sheet \"$sheet\"").' has no column "'
-                        .implode('", "', $missing).'". It has '.implode(', ', array_slice($headers, 0, 12)).'.',
-                );
-
-                continue;
+            if ($missing === []) {
+                return self::lines($table, $headers);
             }
-            $rows = [];
-            $n = 0;
-            foreach ($table->rows() as $row) {
-                $cells = array_slice(array_pad($row->cells, count($headers), null), 0, count($headers));
-                $rows[$row->line] = array_map(fn ($c) => trim((string) $c), array_combine($headers, $cells));
-                if (++$n > self::MOST) {
-                    throw ReadingError::broken('There are more than '.number_format(self::MOST).' rows.');
-                }
-            }
-
-            return $rows;
+            $lacking ??= ReadingError::broken(
+                ($sheet === null ? 'The file' : "The sheet \"$sheet\"").' has no column "'
+                    .implode('", "', $missing).'". It has '.implode(', ', array_slice($headers, 0, 12)).'.',
+            );
         }
         throw $lacking
             ?? ReadingError::broken(
                 $sheet === null ? 'There is no table in this file.' : "The workbook has no sheet \"$sheet\".",
             );
+    }
+
+    /**
+     * @param  list<string>  $headers
+     * @return array<int, array<string, string>>
+     */
+    private static function lines(Table $table, array $headers): array
+    {
+        $rows = [];
+        foreach ($table->rows() as $row) {
+            $cells = array_slice(array_pad($row->cells, count($headers), null), 0, count($headers));
+            $rows[$row->line] = array_map(fn ($c) => trim((string) $c), array_combine($headers, $cells));
+            if (count($rows) > self::MOST) {
+                throw ReadingError::broken('There are more than '.number_format(self::MOST).' rows.');
+            }
+        }
+
+        return $rows;
     }
 }

@@ -58,30 +58,12 @@ final class ZipMembers implements Archive
 
     public function chunks(string $name): \Generator
     {
-        $stat = $this->zip->statName($name);
-        if ($stat === false) {
-            throw ReadingError::broken(
-                "The archive has no file \"$name\"; it has ".implode(', ', array_slice($this->names(), 0, 12)).'.',
-            );
-        }
-        if ($stat['encryption_method'] !== 0) {
-            throw ReadingError::broken("\"$name\" in the archive is locked with a password. Ask for it without one.");
-        }
-        if ($stat['size'] > self::HARMLESS && $stat['size'] > self::RATIO * max(1, $stat['comp_size'])) {
-            throw ReadingError::broken(
-                sprintf(
-                    '"%s" would unpack from %s to %s bytes. No real export does that, so it is not unpacked.',
-                    $name,
-                    number_format($stat['comp_size']),
-                    number_format($stat['size']),
-                ),
-            );
-        }
+        $size = $this->harmless($name);
         $stream = @$this->zip->getStream($name);
         if ($stream === false) {
             throw ReadingError::broken("\"$name\" in the archive cannot be unpacked.");
         }
-        $left = $stat['size'];
+        $left = $size;
         try {
             while (! feof($stream)) {
                 $chunk = @fread($stream, self::CHUNK);
@@ -103,9 +85,39 @@ final class ZipMembers implements Archive
         }
         if ($left !== 0) {
             throw ReadingError::broken(
-                "\"$name\" in the archive is damaged: ".number_format($left).' of its '.number_format($stat['size'])
+                "\"$name\" in the archive is damaged: ".number_format($left).' of its '.number_format($size)
                     .' bytes are missing.',
             );
         }
+    }
+
+    /**
+     * @return int bytes it states to unpack to
+     *
+     * @throws ReadingError when it is not there, locked, or would unpack to what no export does
+     */
+    private function harmless(string $name): int
+    {
+        $stat = $this->zip->statName($name);
+        if ($stat === false) {
+            throw ReadingError::broken(
+                "The archive has no file \"$name\"; it has ".implode(', ', array_slice($this->names(), 0, 12)).'.',
+            );
+        }
+        if ($stat['encryption_method'] !== 0) {
+            throw ReadingError::broken("\"$name\" in the archive is locked with a password. Ask for it without one.");
+        }
+        if ($stat['size'] > self::HARMLESS && $stat['size'] > self::RATIO * max(1, $stat['comp_size'])) {
+            throw ReadingError::broken(
+                sprintf(
+                    '"%s" would unpack from %s to %s bytes. No real export does that, so it is not unpacked.',
+                    $name,
+                    number_format($stat['comp_size']),
+                    number_format($stat['size']),
+                ),
+            );
+        }
+
+        return $stat['size'];
     }
 }

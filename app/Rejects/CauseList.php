@@ -29,16 +29,7 @@ final class CauseList
             WHERE o.round_id = ? AND o.load_id IN ($in) AND o.outcome = 'rejected' GROUP BY c.load_id, c.stage, c.code, c.field",
             [$this->round->id],
         );
-        $below = [];
-        foreach (
-            DB::select(
-                "SELECT c.load_id, c.stage, c.code, c.field, COUNT(*) AS n FROM outcomes o JOIN causes c ON c.id = o.root_cause_id
-            WHERE o.round_id = ? AND o.outcome = 'held' AND c.load_id IN ($in) GROUP BY c.load_id, c.stage, c.code, c.field",
-                [$this->round->id],
-            ) as $row
-        ) {
-            $below["$row->load_id|$row->stage|$row->code|$row->field"] = (int) $row->n;
-        }
+        $below = $this->below($in);
         $groups = array_map(
             fn ($r) => new CauseGroup(
                 (int) $r->load_id,
@@ -59,6 +50,22 @@ final class CauseList
         );
 
         return $groups;
+    }
+
+    /** @return array<string, int> load, stage, code and field of a cause → rows held below it */
+    private function below(string $loads): array
+    {
+        $held = DB::select(
+            "SELECT c.load_id, c.stage, c.code, c.field, COUNT(*) AS n FROM outcomes o JOIN causes c ON c.id = o.root_cause_id
+            WHERE o.round_id = ? AND o.outcome = 'held' AND c.load_id IN ($loads) GROUP BY c.load_id, c.stage, c.code, c.field",
+            [$this->round->id],
+        );
+        $below = [];
+        foreach ($held as $row) {
+            $below["$row->load_id|$row->stage|$row->code|$row->field"] = (int) $row->n;
+        }
+
+        return $below;
     }
 
     /** @return list<\stdClass> id, value, message, own, held; the values of one group, most rows first */

@@ -67,18 +67,15 @@ final class Repairs implements Waiting
         $extract = $load->extract;
         $column = $extract->tidyColumns()->find($header)
             ?? throw new \DomainException("The extract has no column \"$header\".");
-        $done = $after = 0;
-        $rows = fn () => DB::table('outcomes')
+        $rows = DB::table('outcomes')
             ->where('round_id', $round->id)
             ->where('load_id', $load->id)
             ->where('cause_id', $cause)
             ->where('outcome', 'rejected')
-            ->where('row_no', '>', $after)
             ->orderBy('row_no')
-            ->limit(self::ROWS_AT_ONCE)
-            ->pluck('row_no')
-            ->all();
-        while (($numbers = $rows()) !== []) {
+            ->limit(self::ROWS_AT_ONCE);
+        $done = $after = 0;
+        while (($numbers = $rows->clone()->where('row_no', '>', $after)->pluck('row_no')->all()) !== []) {
             $after = (int) end($numbers);
             $olds = DB::table('staged_rows')
                 ->where('take_id', $extract->take_id)

@@ -26,7 +26,26 @@ final class RecordSent
             return ['journey' => null, 'problem' => $e->getMessage(), 'record' => []];
         }
         $record = [];
-        $normalisations = $page->definitions->normalisations();
+        foreach ($load->entity->described()->writable() as $name => $field) {
+            // Each field by itself, so that all that is wrong shows, not only what stops the row first.
+            $value = isset($mapper->rules()[$name]) ? $mapper->field($name, $mapper->filled($cells)) : null;
+            $record[$name] = $value instanceof ParentKey
+                ? self::parent($page, (string) $field->refers, $value)
+                : [
+                    'parent' => null,
+                    'value' => $value,
+                    'default' => $value === null && $field->default !== null,
+                ];
+        }
+
+        return ['journey' => $journey, 'problem' => null, 'record' => $record];
+    }
+
+    /** @return array{parent: ParentKey, key: string, target: string|null, value: null} */
+    private static function parent(Page $page, string $entity, ParentKey $parent): array
+    {
+        $how = $page->definitions->normalisations()[$entity][$parent->source] ?? KeyNormalisation::Trim;
+        $key = LegacyKey::of($parent->parts, $how);
         $crosswalk = $page->round === null
             ? null
             : new LedgerCrosswalk(
@@ -34,31 +53,12 @@ final class RecordSent
                 $page->definitions->entityIds(),
                 $page->definitions->sourceIds(),
             );
-        foreach ($load->entity->described()->writable() as $name => $field) {
-            // Each field by itself, so that all that is wrong shows, not only what stops the row first.
-            $value = isset($mapper->rules()[$name]) ? $mapper->field($name, $mapper->filled($cells)) : null;
-            if ($value instanceof ParentKey) {
-                $parent = $value;
-                $entity = (string) $field->refers;
-                $key = LegacyKey::of(
-                    $parent->parts,
-                    $normalisations[$entity][$parent->source] ?? KeyNormalisation::Trim,
-                );
-                $record[$name] = [
-                    'parent' => $parent,
-                    'key' => $key,
-                    'target' => $crosswalk?->states($entity, $parent->source, [$key])[$key]->targetKey ?? null,
-                    'value' => null,
-                ];
-            } else {
-                $record[$name] = [
-                    'parent' => null,
-                    'value' => $value,
-                    'default' => $value === null && $field->default !== null,
-                ];
-            }
-        }
 
-        return ['journey' => $journey, 'problem' => null, 'record' => $record];
+        return [
+            'parent' => $parent,
+            'key' => $key,
+            'target' => $crosswalk?->states($entity, $parent->source, [$key])[$key]->targetKey ?? null,
+            'value' => null,
+        ];
     }
 }

@@ -188,25 +188,14 @@ final class QueryTable implements Table
 
             return ":f{$i}_$n";
         };
-        $value = preg_match('/^:(\w+)$/', $f->value, $m) === 1
-            ? $this->values[$m[1]]
-                ?? throw ReadingError::broken(
-                    "The filter on \"$f->column\" names the parameter $f->value, and nothing says where its value comes from.",
-                )
-            : $f->value;
-        $like = fn (string $pattern) => "$column LIKE "
-            .$bind(str_replace(['!', '%', '_'], ['!!', '!%', '!_'], $value).'%').' ESCAPE \'!\'';
+        $value = $this->comparedWith($f);
+        $like = fn (string $before) => "$column LIKE "
+            .$bind($before.str_replace(['!', '%', '_'], ['!!', '!%', '!_'], $value).'%').' ESCAPE \'!\'';
         if ($f->test === 'one of') {
-            return "$column IN ("
-                .implode(
-                    ', ',
-                    array_map(
-                        fn ($v, $n) => $bind(trim($v), $n),
-                        explode(',', $value),
-                        array_keys(explode(',', $value)),
-                    ),
-                )
-                .')';
+            $values = explode(',', $value);
+            $names = array_map(fn ($v, $n) => $bind(trim($v), $n), $values, array_keys($values));
+
+            return "$column IN (".implode(', ', $names).')';
         }
 
         return match ($f->test) {
@@ -217,11 +206,22 @@ final class QueryTable implements Table
             'more than' => "$column > ".$bind($value),
             'at least' => "$column >= ".$bind($value),
             'begins with' => $like(''),
-            'contains' => "$column LIKE ".$bind('%'.str_replace(['!', '%', '_'], ['!!', '!%', '!_'], $value).'%')
-                .' ESCAPE \'!\'',
+            'contains' => $like('%'),
             'is blank' => "($column IS NULL OR TRIM($column) = '')",
             default => "($column IS NOT NULL AND TRIM($column) <> '')",
         };
+    }
+
+    private function comparedWith(Filter $f): string
+    {
+        if (preg_match('/^:(\w+)$/', $f->value, $m) !== 1) {
+            return $f->value;
+        }
+
+        return $this->values[$m[1]]
+            ?? throw ReadingError::broken(
+                "The filter on \"$f->column\" names the parameter $f->value, and nothing says where its value comes from.",
+            );
     }
 
     private function run(string $sql): PDOStatement
