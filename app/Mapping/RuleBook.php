@@ -40,39 +40,36 @@ final class RuleBook
         if ($expression !== null) {
             (new Compiler($load->extract->tidyColumns()))->compile($expression);
         }
+        $new = [
+            'expression' => $expression,
+            'empty_reason' => $expression === null ? $emptyReason : null,
+            'note' => $note,
+        ];
 
-        return DB::transaction(function () use ($load, $field, $version, $expression, $emptyReason, $note, $user) {
-            $rule = Rule::query()->where('load_id', $load->id)->where('field', $field)->lockForUpdate()->first();
-            $new = [
-                'expression' => $expression,
-                'empty_reason' => $expression === null ? $emptyReason : null,
-                'note' => $note,
-            ];
-            if (($rule->version ?? 0) !== $version) {
-                if ($rule !== null && $rule->expression === $expression) {
-                    return 0;
-                }
-                throw new RuleConflict($rule);
-            }
-            if ($rule === null) {
-                Rule::query()->create(['load_id' => $load->id, 'field' => $field, 'user_id' => $user?->id] + $new);
-            } elseif (
-                $rule->expression === $expression
-                && $rule->empty_reason === $new['empty_reason']
-                && $rule->note === $note
-            ) {
-                return 0;
-            } else {
-                $rule->fill($new + ['version' => $version + 1, 'user_id' => $user?->id])->save();
-            }
-            Audit::note($load->migration_id, "changed the rule of $load->name, $field", [
-                'from' => $rule?->getOriginal('expression'),
-                'to' => $expression,
-                'empty' => $new['empty_reason'],
-            ]);
-            $load->unsetRelation('rules');
+        return DB::transaction(fn () => $this->keep($load, $field, $version, $new, $user));
+    }
 
-            return $this->waiting->ruleChanged($load, $field);
-        });
+    /** @param  array{expression: string|null, empty_reason: string|null, note: string|null}  $new */
+    private function keep(Load $load, string $field, int $version, array $new, ?User $user): int
+    {
+        $rule = Rule::query()->where('load_id', $load->id)->where('field', $field)->lockForUpdate()->first();
+        if (($rule->version ?? 0) !== $version) {
+            return $rule !== null && $rule->expression === $new['expression'] ? 0 : throw new RuleConflict($rule);
+        }
+        if ($rule === null) {
+            Rule::query()->create(['load_id' => $load->id, 'field' => $field, 'user_id' => $user?->id] + $new);
+        } elseif ($rule->only(array_keys($new)) === $new) {
+            return 0;
+        } else {
+            $rule->fill($new + ['version' => $version + 1, 'user_id' => $user?->id])->save();
+        }
+        Audit::note($load->migration_id, "changed the rule of $load->name, $field", [
+            'from' => $rule?->getOriginal('expression'),
+            'to' => $new['expression'],
+            'empty' => $new['empty_reason'],
+        ]);
+        $load->unsetRelation('rules');
+
+        return $this->waiting->ruleChanged($load, $field);
     }
 }

@@ -239,23 +239,19 @@ final class ReferenceFinder
     /** @param  list<array<string, mixed>>  $found */
     private function keep(Migration $migration, array $found): void
     {
-        DB::transaction(function () use ($migration, $found) {
-            $name = fn ($r) => implode('~', [
-                $r['extract_id'],
-                $r['columns'],
-                $r['parent_extract_id'],
-                $r['parent_columns'],
-            ]);
+        $name = fn (array $r): string => implode('~', [
+            $r['extract_id'],
+            $r['columns'],
+            $r['parent_extract_id'],
+            $r['parent_columns'],
+        ]);
+        DB::transaction(function () use ($migration, $found, $name) {
+            $references = DB::table('column_references')->where('migration_id', $migration->id);
             $decided = [];
-            foreach (
-                DB::table('column_references')
-                    ->where('migration_id', $migration->id)
-                    ->where('decision', '<>', ReferenceDecision::Found)
-                    ->get() as $old
-            ) {
+            foreach ($references->clone()->where('decision', '<>', ReferenceDecision::Found)->get() as $old) {
                 $decided[$name((array) $old)] = $old;
             }
-            DB::table('column_references')->where('migration_id', $migration->id)->delete();
+            $references->clone()->delete();
             foreach (ReferenceGuess::best($found) as $reference) {
                 $old = $decided[$name($reference)] ?? null;
                 unset($decided[$name($reference)]);
@@ -269,13 +265,7 @@ final class ReferenceFinder
             }
             DB::table('orphan_rows')
                 ->where('migration_id', $migration->id)
-                ->whereNotIn(
-                    'reference',
-                    DB::table('column_references')
-                        ->where('migration_id', $migration->id)
-                        ->whereNotNull('number')
-                        ->pluck('number'),
-                )
+                ->whereNotIn('reference', $references->clone()->whereNotNull('number')->pluck('number'))
                 ->delete();
         });
     }

@@ -39,6 +39,17 @@ final class TableOpener
     /** Unpacked copies of archive members that have to be read out of order; removed with this object. */
     private ?string $unpacked = null;
 
+    /** @throws ReadingError */
+    private static function refuseMissing(string $path): void
+    {
+        if (! is_file($path)) {
+            throw ReadingError::broken('The file is not there any more, or may not be read.');
+        }
+        if (filesize($path) === 0) {
+            throw ReadingError::empty();
+        }
+    }
+
     /**
      * @param  Take|string  $from  a take, or the path of a file
      * @param  \Closure(int): void|null  $progress  told how many bytes have been read so far
@@ -62,12 +73,7 @@ final class TableOpener
                 )
                 : throw ReadingError::broken('A connection belongs to a source, not to a file.');
         }
-        if (! is_file($path)) {
-            throw ReadingError::broken('The file is not there any more, or may not be read.');
-        }
-        if (filesize($path) === 0) {
-            throw ReadingError::empty();
-        }
+        self::refuseMissing($path);
         $format = $settings->format;
         $bytes = fn (): iterable => $this->bytes($settings, $path, $progress);
 

@@ -17,11 +17,6 @@ final class Report
         $proofs = new Proofs($round);
         $loads = $proofs->loads();
         $entities = $proofs->entities();
-        $seconds = PassLoad::query()
-            ->whereHas('pass', fn ($q) => $q->where('round_id', $round->id))
-            ->groupBy('load_id')
-            ->selectRaw('load_id, SUM(seconds) AS s')
-            ->pluck('s', 'load_id');
         $pass = $round->latestPass();
 
         return [
@@ -36,24 +31,7 @@ final class Report
                 && $this->all($loads, fn (CountProof $p) => $p->holds())
                 && $this->all($entities, fn (CountProof $p) => $p->holds()),
             'open_rows' => array_sum(array_map(fn (CountProof $p) => $p->open(), $loads)),
-            'loads' => $proofs
-                ->definitions()
-                ->loads()
-                ->map(
-                    fn ($l) => [
-                        'load' => $l->name,
-                        'entity' => $l->entity->name,
-                        'wave' => $proofs->definitions()->order()->waves[$l->entity->name],
-                        'error' => PassLoad::query()
-                            ->where('load_id', $l->id)
-                            ->where('pass_id', $pass?->id)
-                            ->value('error'),
-                        'seconds' => round((float) ($seconds[$l->id] ?? 0), 3),
-                    ]
-                        + $this->figures($loads[$l->id]) + ['causes' => $this->causes($round, $l->id)],
-                )
-                ->values()
-                ->all(),
+            'loads' => $this->loads($round, $proofs, $loads),
             'entities' => array_map(
                 fn (string $e, CountProof $p) => ['entity' => $e]
                     + $this->figures($p) + [
@@ -68,6 +46,33 @@ final class Report
             'links' => $this->links($round),
             'target_error' => $proofs->targetError,
         ];
+    }
+
+    /**
+     * @param  array<int, CountProof>  $counts  by load
+     * @return list<array<string, mixed>>
+     */
+    private function loads(Round $round, Proofs $proofs, array $counts): array
+    {
+        $seconds = PassLoad::query()
+            ->whereHas('pass', fn ($q) => $q->where('round_id', $round->id))
+            ->groupBy('load_id')
+            ->selectRaw('load_id, SUM(seconds) AS s')
+            ->pluck('s', 'load_id');
+        $errors = PassLoad::query()->where('pass_id', $round->latestPass()?->id)->pluck('error', 'load_id');
+        $waves = $proofs->definitions()->order()->waves;
+        $loads = [];
+        foreach ($proofs->definitions()->loads() as $load) {
+            $loads[] = [
+                'load' => $load->name,
+                'entity' => $load->entity->name,
+                'wave' => $waves[$load->entity->name],
+                'error' => $errors[$load->id] ?? null,
+                'seconds' => round((float) ($seconds[$load->id] ?? 0), 3),
+            ] + $this->figures($counts[$load->id]) + ['causes' => $this->causes($round, $load->id)];
+        }
+
+        return $loads;
     }
 
     /**

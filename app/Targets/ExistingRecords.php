@@ -31,28 +31,14 @@ final class ExistingRecords
 
             return;
         }
-        $key = SqlTarget::name($this->entity->key);
-        $table = SqlTarget::name($this->entity->name);
-        $keys = implode(',', array_map(fn (Journey $j) => $this->pdo->quote((string) $j->targetKey), $journeys));
-        $now = [];
-        $found = $this->pdo->query("SELECT * FROM $table WHERE $key IN ($keys) FOR UPDATE");
-        foreach ($found === false ? [] : $found->fetchAll(PDO::FETCH_ASSOC) as $record) {
-            $now[$record[$this->entity->key]] = $record;
-        }
+        $now = $this->locked($journeys);
         foreach ($journeys as $journey) {
             $target = (string) $journey->targetKey;
             $record = $now[$target] ?? null;
             if ($record === null) {
                 $journey->targetKey = null;
-                $journey->reject(
-                    new Cause(
-                        Stage::Writing,
-                        'record_gone',
-                        null,
-                        $target,
-                        "The record $target is no longer in the target",
-                    ),
-                );
+                $why = "The record $target is no longer in the target";
+                $journey->reject(new Cause(Stage::Writing, 'record_gone', null, $target, $why));
 
                 continue;
             }
@@ -63,29 +49,56 @@ final class ExistingRecords
             );
             if ($changes === []) {
                 $journey->settle(Outcome::Unchanged, $target);
+            } else {
+                $this->update($journey, $target, $changes);
+            }
+        }
+    }
 
-                continue;
+    /**
+     * The records of the journeys as they are, kept from others until the transaction ends.
+     *
+     * @param  non-empty-list<Journey>  $journeys
+     * @return array<array-key, array<string, mixed>> by target key
+     */
+    private function locked(array $journeys): array
+    {
+        $key = SqlTarget::name($this->entity->key);
+        $table = SqlTarget::name($this->entity->name);
+        $keys = implode(',', array_map(fn (Journey $j) => $this->pdo->quote((string) $j->targetKey), $journeys));
+        $found = $this->pdo->query("SELECT * FROM $table WHERE $key IN ($keys) FOR UPDATE");
+        $now = [];
+        foreach ($found === false ? [] : $found->fetchAll(PDO::FETCH_ASSOC) as $record) {
+            $now[$record[$this->entity->key]] = $record;
+        }
+
+        return $now;
+    }
+
+    /** @param  array<string, string>  $changes  field → new value */
+    private function update(Journey $journey, string $target, array $changes): void
+    {
+        $set = implode(
+            ',',
+            array_map(
+                fn ($f, $v) => SqlTarget::name($f).'='.$this->pdo->quote($v),
+                array_keys($changes),
+                $changes,
+            ),
+        );
+        $table = SqlTarget::name($this->entity->name);
+        $key = SqlTarget::name($this->entity->key);
+        $this->pdo->exec('SAVEPOINT record');
+        try {
+            $this->pdo->exec("UPDATE $table SET $set WHERE $key = ".$this->pdo->quote($target));
+            $journey->settle(Outcome::Updated, $target);
+        } catch (PDOException $e) {
+            if (! Refusals::is($e)) {
+                throw $e;
             }
-            $set = implode(
-                ',',
-                array_map(
-                    fn ($f, $v) => SqlTarget::name($f).'='.$this->pdo->quote($v),
-                    array_keys($changes),
-                    $changes,
-                ),
-            );
-            $this->pdo->exec('SAVEPOINT record');
-            try {
-                $this->pdo->exec("UPDATE $table SET $set WHERE $key = ".$this->pdo->quote($target));
-                $journey->settle(Outcome::Updated, $target);
-            } catch (PDOException $e) {
-                if (! Refusals::is($e)) {
-                    throw $e;
-                }
-                $this->pdo->exec('ROLLBACK TO SAVEPOINT record');
-                $journey->targetKey = null;
-                $journey->reject(Refusals::cause($this->entity, $journey, $e));
-            }
+            $this->pdo->exec('ROLLBACK TO SAVEPOINT record');
+            $journey->targetKey = null;
+            $journey->reject(Refusals::cause($this->entity, $journey, $e));
         }
     }
 }

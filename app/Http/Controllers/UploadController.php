@@ -66,17 +66,7 @@ final class UploadController extends Controller
         $preview = $settings === null
             ? ['columns' => null, 'rows' => [], 'error' => $part->refused]
             : $this->incoming->preview($upload, $settings, $rows);
-        $data = [
-            'migration' => $migration,
-            'upload' => $upload,
-            'kept' => $kept,
-            'at' => $at,
-            'part' => $part,
-            'source' => $source,
-            'settings' => $settings,
-            'known' => $known,
-            'preview' => $preview,
-            'rows' => $rows,
+        $data = compact('migration', 'upload', 'kept', 'at', 'part', 'source', 'settings', 'known', 'preview', 'rows') + [
             'error' => $error ?? $preview['error'],
             'encodings' => Encoding::names(),
         ];

@@ -54,13 +54,7 @@ final class HttpPages implements Records
     private function fetched(): \Generator
     {
         $this->kept = fopen('php://temp/maxmemory:4194304', 'w+b') ?: null;
-        try {
-            $login = Login::through($this->connection);
-        } catch (AddressError $e) {
-            throw ReadingError::broken($e->getMessage());
-        }
-        $this->headers = self::headers($login->headers());
-        $base = $login->address->host;
+        $base = $this->login();
         $address = $this->format->paging->begin(
             $base.($this->format->path === '' ? '' : '/'.ltrim($this->format->path, '/')),
         );
@@ -93,6 +87,19 @@ final class HttpPages implements Records
             $address = $next;
         }
         $this->whole = true;
+    }
+
+    /** Takes the headers of the connection; the address it goes to. */
+    private function login(): string
+    {
+        try {
+            $login = Login::through($this->connection);
+        } catch (AddressError $e) {
+            throw ReadingError::broken($e->getMessage());
+        }
+        $this->headers = self::headers($login->headers());
+
+        return $login->address->host;
     }
 
     private function body(Response $answer, string $address, int $page): string
