@@ -18,12 +18,24 @@ final class RulesDraft
     /** @var list<array{line: int, message: string}> */
     public array $problems = [];
 
-    /** @var array<string, array{rule: string|null, empty: string|null, line: int}> */
-    private array $rules;
-
-    public function __construct(private readonly Load $load, string $text)
+    /** @param  array<string, array{rule: string|null, empty: string|null, line: int}>  $rules */
+    private function __construct(private readonly Load $load, private readonly array $rules)
     {
-        ['rules' => $this->rules, 'problems' => $this->problems] = RulesText::parse($text);
+    }
+
+    public static function of(Load $load, string $text): self
+    {
+        ['rules' => $rules, 'problems' => $problems] = RulesText::parse($text);
+        $draft = new self($load, $rules);
+        $draft->problems = $problems;
+        $draft->compare();
+
+        return $draft;
+    }
+
+    private function compare(): void
+    {
+        $load = $this->load;
         $fields = $load->entity->described()->writable();
         $compiler = new Compiler($load->extract->tidyColumns());
         $now = self::rules($load);

@@ -61,7 +61,7 @@ final class Parts
     /** @return list<Part> */
     private static function zipped(string $path, string $base): array
     {
-        $zip = new ZipMembers($path);
+        $zip = ZipMembers::of($path);
         $names = $zip->names();
         if (in_array('[Content_Types].xml', $names, true)) {
             return self::workbook($path, null);
@@ -111,7 +111,7 @@ final class Parts
             if (TableOpener::isXlsx($copy)) {
                 return self::workbook($copy, $member);
             }
-            if (str_starts_with($sample, 'PK') && ! in_array('mimetype', (new ZipMembers($copy))->names(), true)) {
+            if (str_starts_with($sample, 'PK') && ! in_array('mimetype', ZipMembers::of($copy)->names(), true)) {
                 throw ReadingError::broken('An archive inside an archive is not opened. Unpack the outer one first.');
             }
 
@@ -125,7 +125,7 @@ final class Parts
     /** @return list<Part> */
     private static function workbook(string $path, ?string $member): array
     {
-        $archive = new ZipMembers($path);
+        $archive = ZipMembers::of($path);
         $book = new Workbook($archive);
         $parts = [];
         foreach ($book->sheets as $sheet) {

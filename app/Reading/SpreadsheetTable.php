@@ -28,19 +28,22 @@ final class SpreadsheetTable implements Table
 
     private readonly LaidOut $table;
 
-    private readonly Worksheet $sheet;
-
     private int $formulas = 0;
 
     /** @var array<int, CellView> */
     private array $views = [];
 
-    public function __construct(
-        string $path,
+    private function __construct(
+        private readonly Worksheet $sheet,
         private readonly WorkbookFormat $format,
         private readonly Layout $layout,
-        bool $preview = false,
     ) {
+        $this->table = new LaidOut($this->grid(), $layout, fn () => null, '', fn () => [], false);
+    }
+
+    /** @throws ReadingError */
+    public static function of(string $path, WorkbookFormat $format, Layout $layout, bool $preview = false): self
+    {
         try {
             $reader = self::reader($path);
             if ($preview) {
@@ -54,8 +57,12 @@ final class SpreadsheetTable implements Table
             throw self::refused($path, $e);
         }
         $sheet = $format->sheet === '' ? $book->getSheet(0) : $book->getSheetByName($format->sheet);
-        $this->sheet = $sheet ?? throw ReadingError::broken("The workbook has no sheet \"$format->sheet\".");
-        $this->table = new LaidOut($this->grid(), $layout, fn () => null, '', fn () => [], false);
+
+        return new self(
+            $sheet ?? throw ReadingError::broken("The workbook has no sheet \"$format->sheet\"."),
+            $format,
+            $layout,
+        );
     }
 
     /** @return list<string> */

@@ -155,8 +155,8 @@ final class TableOpener
         $file = $settings->member === null ? $path : $this->unpack($path, $settings->member);
 
         return self::isXlsx($file)
-            ? (new Workbook(new ZipMembers($file)))->table($format, $settings->layout)
-            : new SpreadsheetTable($file, $format, $settings->layout, $preview);
+            ? (new Workbook(ZipMembers::of($file)))->table($format, $settings->layout)
+            : SpreadsheetTable::of($file, $format, $settings->layout, $preview);
     }
 
     public static function isXlsx(string $path): bool
@@ -164,7 +164,7 @@ final class TableOpener
         $start = (string) file_get_contents($path, false, null, 0, 4);
 
         return $start === "PK\x03\x04"
-            && array_filter((new ZipMembers($path))->names(), fn ($n) => $n === '[Content_Types].xml') !== [];
+            && array_filter(ZipMembers::of($path)->names(), fn ($n) => $n === '[Content_Types].xml') !== [];
     }
 
     /** @return iterable<string> */
@@ -174,7 +174,7 @@ final class TableOpener
         foreach (
             $settings->member === null
                 ? (new FileChunks($path))->chunks()
-                : (new ZipMembers($path))->chunks($settings->member) as $chunk
+                : ZipMembers::of($path)->chunks($settings->member) as $chunk
         ) {
             $read += strlen($chunk);
             if ($progress !== null) {
@@ -195,7 +195,7 @@ final class TableOpener
                 ?: throw ReadingError::broken('The temporary folder cannot be written: is the disk full?');
             $file = fopen($copy, 'wb')
                 ?: throw ReadingError::broken('The temporary folder cannot be written: is the disk full?');
-            foreach ((new ZipMembers($path))->chunks($member) as $chunk) {
+            foreach (ZipMembers::of($path)->chunks($member) as $chunk) {
                 if (fwrite($file, $chunk) !== strlen($chunk)) {
                     throw ReadingError::broken('The temporary folder cannot be written: is the disk full?');
                 }

@@ -18,12 +18,15 @@ final class ZipMembers implements Archive
 
     private const MOST_MEMBERS = 10_000;
 
-    private readonly ZipArchive $zip;
-
-    public function __construct(string $path)
+    private function __construct(private readonly ZipArchive $zip)
     {
-        $this->zip = new ZipArchive;
-        $code = $this->zip->open($path, ZipArchive::RDONLY);
+    }
+
+    /** @throws ReadingError */
+    public static function of(string $path): self
+    {
+        $zip = new ZipArchive;
+        $code = $zip->open($path, ZipArchive::RDONLY);
         if ($code !== true) {
             throw ReadingError::broken(
                 match ($code) {
@@ -33,12 +36,14 @@ final class ZipMembers implements Archive
                 },
             );
         }
-        if ($this->zip->numFiles > self::MOST_MEMBERS) {
+        if ($zip->numFiles > self::MOST_MEMBERS) {
             throw ReadingError::broken(
-                'The zip archive holds '.number_format($this->zip->numFiles).' files; '
+                'The zip archive holds '.number_format($zip->numFiles).' files; '
                     .number_format(self::MOST_MEMBERS).' can be taken.',
             );
         }
+
+        return new self($zip);
     }
 
     public function names(): array

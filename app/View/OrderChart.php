@@ -2,6 +2,7 @@
 
 namespace App\View;
 
+use App\Catalogue\Definitions;
 use App\Models\Load;
 use Baggage\Core\Ordering\Reference;
 
@@ -24,11 +25,23 @@ final class OrderChart
 
     public int $height;
 
-    public function __construct(Page $page)
+    private function __construct()
     {
-        $order = $page->definitions->order();
+    }
+
+    public static function of(Definitions $definitions): self
+    {
+        $chart = new self;
+        $chart->lay($definitions);
+
+        return $chart;
+    }
+
+    private function lay(Definitions $definitions): void
+    {
+        $order = $definitions->order();
         $column = [];
-        foreach ($page->definitions->loads()->groupBy(fn (Load $l) => $l->entity->name) as $entity => $loads) {
+        foreach ($definitions->loads()->groupBy(fn (Load $l) => $l->entity->name) as $entity => $loads) {
             $wave = $order->waves[$entity];
             $h = 30 + 20 * $loads->count();
             $y = $column[$wave] ?? 70;

@@ -6,34 +6,43 @@ use App\Models\LoadState;
 use App\Models\Pass;
 
 /** Figures of a pass for the run strip. */
-final class PassProgress
+final readonly class PassProgress
 {
-    public readonly int $total;
+    /**
+     * @param  int  $rate  rows a second, 0 while it cannot be said
+     * @param  string  $left  time, as time() writes it
+     * @param  string  $elapsed  the same
+     * @param  string|null  $current  the load that runs
+     */
+    private function __construct(
+        public int $total,
+        public int $done,
+        public int $rate,
+        public string $left,
+        public string $elapsed,
+        public ?string $current,
+    ) {
+    }
 
-    public readonly int $done;
-
-    public readonly int $rate;
-
-    public readonly string $left;
-
-    public readonly string $elapsed;
-
-    public readonly ?string $current;
-
-    public function __construct(Pass $pass)
+    public static function of(Pass $pass): self
     {
         $loads = $pass->passLoads()->with('ofLoad')->orderBy('wave')->orderBy('id')->get();
         // A retry also takes up rows that were held by those it repairs, which nobody could count beforehand.
-        $this->total = (int) $loads->sum(fn ($l) => max((int) $l->rows_total, (int) $l->rows_done));
-        $this->done = (int) $loads->sum('rows_done');
+        $total = (int) $loads->sum(fn ($l) => max((int) $l->rows_total, (int) $l->rows_done));
+        $done = (int) $loads->sum('rows_done');
         $busy = (float) $loads->sum(fn ($l) => (float) $l->seconds);
-        $this->rate = $busy > 0.05 ? (int) round($this->done / $busy) : 0;
-        $this->current = $loads->firstWhere('state', LoadState::Running)?->ofLoad->name;
-        $open = max(0, $this->total - $this->done);
-        $this->left = $this->rate > 0 ? self::time((int) ceil($open / $this->rate)) : 'unknown time';
-        $this->elapsed = $pass->started_at === null
-            ? '0:00'
-            : self::time((int) $pass->started_at->diffInSeconds($pass->finished_at ?? now()));
+        $rate = $busy > 0.05 ? (int) round($done / $busy) : 0;
+
+        return new self(
+            $total,
+            $done,
+            $rate,
+            $rate > 0 ? self::time((int) ceil(max(0, $total - $done) / $rate)) : 'unknown time',
+            $pass->started_at === null
+                ? '0:00'
+                : self::time((int) $pass->started_at->diffInSeconds($pass->finished_at ?? now())),
+            $loads->firstWhere('state', LoadState::Running)?->ofLoad->name,
+        );
     }
 
     public static function time(int $seconds): string

@@ -19,18 +19,12 @@ final readonly class ReferenceChart
 
     public const HEIGHT = 42;
 
-    public int $width;
-
-    public int $height;
-
     /**
      * @param  list<Plate>  $plates
      * @param  list<Line>  $lines
      */
-    private function __construct(public array $plates, public array $lines)
+    private function __construct(public array $plates, public array $lines, public int $width, public int $height)
     {
-        $this->width = $plates === [] ? 0 : max(array_column($plates, 'x')) + self::WIDTH + 36;
-        $this->height = $plates === [] ? 0 : max(array_column($plates, 'y')) + self::HEIGHT + 14;
     }
 
     /** @param  array<int, ColumnReference>  $references */
@@ -54,7 +48,12 @@ final readonly class ReferenceChart
             $lines[] = self::line($r, $places[$r->extract_id], $places[$r->parent_extract_id], $n);
         }
 
-        return new self($plates, $lines);
+        return new self(
+            $plates,
+            $lines,
+            $plates === [] ? 0 : max(array_column($plates, 'x')) + self::WIDTH + 36,
+            $plates === [] ? 0 : max(array_column($plates, 'y')) + self::HEIGHT + 14,
+        );
     }
 
     /**

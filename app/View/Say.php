@@ -178,7 +178,7 @@ final class Say
 
     public function progress(Pass $pass): PassProgress
     {
-        return new PassProgress($pass);
+        return PassProgress::of($pass);
     }
 
     public function isWorkedOn(Pass $pass): bool

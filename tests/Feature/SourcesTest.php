@@ -652,6 +652,35 @@ final class SourcesTest extends TestCase
         $prints->clear();
     }
 
+    public function test_a_service_that_sends_without_end_is_cut_off(): void
+    {
+        $port = 19_200;
+        while (@fsockopen('127.0.0.1', $port) !== false) {
+            $port++;
+        }
+        $server = new Process([PHP_BINARY, '-S', "127.0.0.1:$port", dirname(__DIR__).'/Support/endless-service.php']);
+        $server->start();
+        for ($i = 0; $i < 50 && @fsockopen('127.0.0.1', $port) === false; $i++) {
+            usleep(100_000);
+        }
+        $migration = Migration::query()->create(['name' => 'M', 'target_name' => 'x', 'installation' => 'test']);
+        $source = $migration->sources()->create(['code' => 'OD', 'name' => 'Old desk']);
+        $this->actingAs($this->user(Role::Consultant));
+        $form = ['name' => 'desk', 'driver' => 'http', 'host' => "http://127.0.0.1:$port"];
+        $this->post("/m/$migration->id/sources/$source->id/connections", $form)->assertRedirect();
+        $at = "/m/$migration->id/sources/connections/".Connection::query()->value('id');
+        memory_reset_peak_usage();
+        foreach (['plain', 'packed'] as $path) {
+            $reader = ['kind' => 'http', 'connection' => 'desk', 'path' => $path, 'records' => ''];
+            $this->get("$at/table?".http_build_query(['reader' => $reader]))
+                ->assertOk()
+                ->assertSee('Page 1 is larger than 64 MB.');
+        }
+        $server->stop();
+        // Not one page of them was held in memory.
+        self::assertLessThan(memory_get_usage() + (48 << 20), memory_get_peak_usage());
+    }
+
     public function test_a_service_is_read_page_by_page(): void
     {
         $port = 18_600;

@@ -42,7 +42,7 @@ final class RulesTextController extends Controller
             'page' => new Page($migration, 'mapping', $load->entity->name),
             'load' => $load,
             'text' => $text,
-            'draft' => new RulesDraft($load, $text),
+            'draft' => RulesDraft::of($load, $text),
             'names' => $names,
             'meets' => $meets,
             'proposed' => $proposed,
@@ -55,7 +55,7 @@ final class RulesTextController extends Controller
         $this->authorize('view', $migration);
 
         return view('mapping.text-draft', [
-            'draft' => new RulesDraft($load, mb_substr((string) $request->input('text'), 0, 200_000)),
+            'draft' => RulesDraft::of($load, mb_substr((string) $request->input('text'), 0, 200_000)),
         ]);
     }
 
@@ -63,7 +63,7 @@ final class RulesTextController extends Controller
     {
         $this->authorize('work', $migration);
         $data = $request->validate(['text' => 'required|string|max:200000', 'since' => 'required|integer']);
-        $draft = new RulesDraft($load, $data['text']);
+        $draft = RulesDraft::of($load, $data['text']);
         if ($draft->problems !== []) {
             return $this->refused(Say::count(count($draft->problems), 'line').' cannot be understood.');
         }

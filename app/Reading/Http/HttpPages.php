@@ -105,9 +105,6 @@ final class HttpPages implements Records
     private function body(Response $answer, string $address, int $page): string
     {
         $body = $answer->body();
-        if (strlen($body) > self::LARGEST_PAGE) {
-            throw ReadingError::broken("Page $page is larger than ".(self::LARGEST_PAGE >> 20).' MB.');
-        }
         if (preg_match('/^\s*</', $body) === 1) {
             throw ReadingError::broken(
                 "The service at $address answers with a web page or XML, not with JSON. Does it want a login?",
@@ -158,6 +155,7 @@ final class HttpPages implements Records
                     ->connectTimeout(5)
                     ->timeout(60)
                     ->withoutRedirecting()
+                    ->sink(PageBody::of($page, self::LARGEST_PAGE))
                     ->get($address);
             } catch (ConnectionException $e) {
                 if ($try < self::TRIES) {
