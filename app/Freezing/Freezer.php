@@ -9,8 +9,8 @@ use App\Models\Take;
 use App\Models\TakeState;
 use App\Profiling\FindingWalk;
 use App\Reading\TableOpener;
+use App\Staging\ColumnValues;
 use App\Support\Attempts;
-use App\Support\BulkRows;
 use App\Support\Unforeseen;
 use Baggage\Core\Feeds\FeedFormat;
 use Baggage\Core\Profiling\ColumnFacts;
@@ -248,11 +248,11 @@ final class Freezer
                 $values = array_filter(array_slice($values, 0, 200, true), fn ($n) => $n > 1);
             }
             foreach ($values as $value => $count) {
-                $lines .= BulkRows::line([$take, $position, (string) $value, $count]);
+                $lines .= ColumnValues::line($take, $position, (string) $value, $count);
                 $n++;
             }
         }
-        BulkRows::load(DB::connection(), 'column_values', '(take_id, position, value, n)', $lines, $n);
+        ColumnValues::write($lines, $n);
     }
 
     /** @param  list<Remark>  $remarks */

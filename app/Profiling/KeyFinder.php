@@ -5,6 +5,7 @@ namespace App\Profiling;
 use App\Models\FindingDecision;
 use App\Models\Take;
 use App\Staging\StagedPrints;
+use App\Staging\StagedRows;
 use Baggage\Core\Profiling\KeyGuess;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\RowList;
@@ -18,13 +19,7 @@ final class KeyFinder
     public function find(Take $take): void
     {
         $columns = Columns::fromArray($take->columns ?? []);
-        $sample = DB::table('staged_rows')
-            ->where('take_id', $take->id)
-            ->orderBy('row_no')
-            ->limit(self::SAMPLE)
-            ->pluck('cells')
-            ->map(fn ($c) => json_decode($c, true))
-            ->all();
+        $sample = StagedRows::sample($take->id, self::SAMPLE);
         $names = array_map(fn ($c) => $c->name, $columns->all);
         $guesses = KeyGuess::of($names, $take->profile ?? [], (int) $take->rows, $sample);
         $prints = new StagedPrints;

@@ -7,6 +7,7 @@ use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\ReferenceDecision;
 use App\Staging\StagedPrints;
+use App\Staging\StagedRows;
 use App\Support\NumberPage;
 use Baggage\Core\Profiling\ReferenceGuess;
 use Illuminate\Support\Facades\DB;
@@ -126,7 +127,7 @@ final class ReferenceFinder
     private function likely(Extract $extract, array $parents): array
     {
         $columns = $extract->tidyColumns();
-        $sample = $this->sample($extract);
+        $sample = StagedRows::sample((int) $extract->take_id, 2_000);
         $pairs = [];
         foreach ($parents as $parent) {
             $candidates = count($parent['headers']) === 1
@@ -147,18 +148,6 @@ final class ReferenceFinder
         }
 
         return $pairs;
-    }
-
-    /** @return list<list<string|null>> cells of the first rows */
-    private function sample(Extract $extract): array
-    {
-        return DB::table('staged_rows')
-            ->where('take_id', $extract->take_id)
-            ->orderBy('row_no')
-            ->limit(2_000)
-            ->pluck('cells')
-            ->map(fn ($c) => json_decode($c, true))
-            ->all();
     }
 
     /**

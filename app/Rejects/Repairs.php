@@ -13,6 +13,7 @@ use App\Models\Extract;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Round;
+use App\Staging\StagedRows;
 use Baggage\Core\Mapping\DefinitionError;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
@@ -37,12 +38,12 @@ final class Repairs implements Waiting
     ): int {
         $column = $extract->tidyColumns()->find($header)
             ?? throw new \DomainException("The extract has no column \"$header\".");
-        $cells = DB::table('staged_rows')->where('take_id', $extract->take_id)->where('row_no', $row)->value('cells')
+        $cells = StagedRows::cells((int) $extract->take_id, [$row])[$row]
             ?? throw new \DomainException("The extract has no row $row.");
         $this->put(
             $extract,
             $column->header,
-            [$row => json_decode($cells, true)[$column->position] ?? null],
+            [$row => $cells[$column->position] ?? null],
             $new,
             $reason,
         );
@@ -77,12 +78,8 @@ final class Repairs implements Waiting
         $done = $after = 0;
         while (($numbers = $rows->clone()->where('row_no', '>', $after)->pluck('row_no')->all()) !== []) {
             $after = (int) end($numbers);
-            $olds = DB::table('staged_rows')
-                ->where('take_id', $extract->take_id)
-                ->whereIntegerInRaw('row_no', $numbers)
-                ->pluck('cells', 'row_no')
-                ->map(fn ($cells) => json_decode($cells, true)[$column->position] ?? null)
-                ->all();
+            $cells = StagedRows::cells((int) $extract->take_id, $numbers);
+            $olds = array_map(fn (array $row) => $row[$column->position] ?? null, $cells);
             $this->put($extract, $column->header, $olds, $new, $reason);
             $done += $this->rowsPending($round, $extract, array_map(intval(...), $numbers));
         }

@@ -2,12 +2,24 @@
 
 namespace App\Staging;
 
+use App\Support\BulkRows;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 
 /** The values of a take's columns, with how many rows have each. */
 final class ColumnValues
 {
+    public static function line(int $take, int $position, string $value, int $rows): string
+    {
+        return BulkRows::line([$take, $position, $value, $rows]);
+    }
+
+    /** @param  string  $lines  of line(), $n of them */
+    public static function write(string $lines, int $n): void
+    {
+        BulkRows::load(DB::connection(), 'column_values', '(take_id, position, value, n)', $lines, $n);
+    }
+
     /** @return Collection<int, \stdClass> value and n, of those kept */
     public static function all(int $take, int $position): Collection
     {

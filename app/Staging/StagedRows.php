@@ -104,6 +104,18 @@ final class StagedRows
             ->all();
     }
 
+    /** @return list<list<string|null>> cells of the first rows */
+    public static function sample(int $take, int $most): array
+    {
+        return DB::table('staged_rows')
+            ->where('take_id', $take)
+            ->orderBy('row_no')
+            ->limit($most)
+            ->pluck('cells')
+            ->map(fn ($c) => json_decode($c, true))
+            ->all();
+    }
+
     /** @return list<array{int, RawRow}> rows with a number above $after, without corrections */
     public static function page(int $take, int $after, int $most): array
     {

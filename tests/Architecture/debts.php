@@ -144,8 +144,6 @@ return [
         'outcomes in app/Rejects/CauseList.php' => 1,
         'outcomes in app/Rejects/Repairs.php' => 1,
         'staged_rows in app/Profiling/KeyFinder.php' => 1,
-        'staged_rows in app/Profiling/ReferenceFinder.php' => 1,
-        'staged_rows in app/Rejects/Repairs.php' => 1,
         'staged_rows in app/Staging/StagedRows.php' => 1,
         'staged_rows in app/Staging/ValueSearch.php' => 1,
         'take_changes in app/Profiling/TakeChanges.php' => 1,
