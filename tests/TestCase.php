@@ -2,9 +2,13 @@
 
 namespace Tests;
 
+use App\Freezing\Freezer;
+use App\Freezing\FreezeTake;
 use App\Models\Migration;
 use App\Models\Role;
 use App\Models\Round;
+use App\Models\Take;
+use App\Models\TakeState;
 use App\Models\User;
 use App\Plans\Headless;
 use App\Targets\TargetLink;
@@ -212,6 +216,38 @@ abstract class TestCase extends Base
         );
 
         return "$folder/plan.yaml";
+    }
+
+    /** @return array<string, mixed> the part of a plan that says where records go */
+    protected static function targetOfPlan(): array
+    {
+        return [
+            'application' => 'x',
+            'connections' => [
+                [
+                    'name' => 'r',
+                    'host' => '127.0.0.1',
+                    'port' => '${HARBOUR_OFFICE_PORT}',
+                    'database' => '${HARBOUR_OFFICE_DATABASE}',
+                    'username' => 'harbour',
+                    'password_env' => 'HARBOUR_OFFICE_PASSWORD',
+                ],
+            ],
+        ];
+    }
+
+    /** The next take of an extract of the migration's first source, frozen from a text. */
+    protected function frozen(Migration $migration, string $name, string $text): Take
+    {
+        @mkdir(self::work('frozen'), 0777, true);
+        $path = self::work('frozen')."/$name.csv";
+        file_put_contents($path, $text);
+        $extract = $migration->sources()->firstOrFail()->extracts()->firstOrCreate(['name' => $name], ['reader' => []]);
+        $take = $extract->newTake(['file' => $path, 'file_name' => "$name.csv", 'bytes' => strlen($text)]);
+        (new FreezeTake($take->id))->handle(new Freezer);
+        self::assertSame(TakeState::Frozen, $take->refresh()->state, (string) $take->error);
+
+        return $take;
     }
 
     protected function link(Round $round): TargetLink

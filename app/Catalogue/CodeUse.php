@@ -7,6 +7,7 @@ use App\Models\CodeDecision;
 use App\Models\CodeEntry;
 use App\Models\Load;
 use App\Staging\ColumnValues;
+use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
 
@@ -100,7 +101,7 @@ final class CodeUse
     /** Old values that occur and have no new value yet, unless it is stated what becomes of such. */
     public function unmapped(CodeCrosswalk $crosswalk): int
     {
-        return $crosswalk->otherwise === 'reject'
+        return $crosswalk->otherwise === Otherwise::Reject
             ? count(array_filter($this->values($crosswalk), fn ($v) => ! $v['mapped']))
             : 0;
     }

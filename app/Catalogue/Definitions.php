@@ -9,11 +9,9 @@ use App\Models\Load;
 use App\Models\Migration;
 use Baggage\Core\Crosswalks\CodeCrosswalk;
 use Baggage\Core\Crosswalks\KeyNormalisation;
-use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Expressions\Context;
 use Baggage\Core\Mapping\LoadDefinition;
 use Baggage\Core\Mapping\Mapper;
-use Baggage\Core\Mapping\WritePolicy;
 use Baggage\Core\Matching\MatchRule;
 use Baggage\Core\Ordering\LoadOrder;
 use Baggage\Core\Ordering\OrderError;
@@ -33,6 +31,12 @@ final class Definitions
 
     /** @var array<string, string|null>|null */
     private ?array $parameters = null;
+
+    /** @var array<string, int>|null */
+    private ?array $entityIds = null;
+
+    /** @var array<string, int>|null */
+    private ?array $sourceIds = null;
 
     /** @param  array<string, string|null>  $given  parameters a round was begun with; the others have their defaults */
     public function __construct(public readonly Migration $migration, private readonly array $given = [])
@@ -117,11 +121,11 @@ final class Definitions
             $entity,
             $load->extract->source->code,
             $load->key_columns,
-            KeyNormalisation::from($load->key_normalisation),
+            $load->key_normalisation,
             $rules + array_map(strval(...), $written),
             $load->scope,
             $load->scope_reason,
-            WritePolicy::from($load->policy),
+            $load->policy,
             MatchRule::fromArray($load->match_on ?? []),
             $load->extract->settings()->padShort,
         );
@@ -134,7 +138,7 @@ final class Definitions
 
     public function mapper(Load $load): Mapper
     {
-        return new Mapper($this->definition($load), $load->extract->tidyColumns(), $this->context($load));
+        return Mapper::of($this->definition($load), $load->extract->tidyColumns(), $this->context($load));
     }
 
     /** @return array<string, CodeCrosswalk> */
@@ -150,7 +154,7 @@ final class Definitions
                         $c->name,
                         $c->entries->where('decision', '<>', CodeDecision::Reject)->pluck('new_value', 'old_value')->all(),
                         array_map(strval(...), $c->entries->where('decision', CodeDecision::Reject)->pluck('old_value')->all()),
-                        Otherwise::from($c->otherwise),
+                        $c->otherwise,
                         $c->otherwise_value,
                     ),
                 ],
@@ -170,7 +174,7 @@ final class Definitions
     {
         $all = [];
         foreach ($this->loads() as $load) {
-            $all[$load->entity->name][$load->extract->source->code] = KeyNormalisation::from($load->key_normalisation);
+            $all[$load->entity->name][$load->extract->source->code] = $load->key_normalisation;
         }
 
         return $all;
@@ -179,12 +183,12 @@ final class Definitions
     /** @return array<string, int> */
     public function entityIds(): array
     {
-        return Entity::query()->where('migration_id', $this->migration->id)->pluck('id', 'name')->all();
+        return $this->entityIds ??= Entity::query()->where('migration_id', $this->migration->id)->pluck('id', 'name')->all();
     }
 
     /** @return array<string, int> */
     public function sourceIds(): array
     {
-        return $this->migration->sources()->pluck('id', 'code')->all();
+        return $this->sourceIds ??= $this->migration->sources()->pluck('id', 'code')->all();
     }
 }

@@ -4,8 +4,8 @@ namespace App\Feeds;
 
 use App\Models\Extract;
 use App\Models\Take;
-use App\Staging\StagedPrints;
 use App\Staging\StagedRows;
+use App\Staging\ValueHashes;
 use Baggage\Core\Feeds\Arithmetic;
 use Baggage\Core\Feeds\Combination;
 use Baggage\Core\Feeds\Comparison;
@@ -21,24 +21,29 @@ final class FeedTable implements Table
 {
     private const PAGE = 2_000;
 
-    /** @var list<Extract> */
-    private array $extracts = [];
-
-    /** @var list<StagedRows> */
-    private array $staged = [];
-
     private ?Columns $columns = null;
-
-    private readonly Comparison $comparison;
 
     private Arithmetic $arithmetic;
 
-    private ?StagedPrints $prints = null;
+    private ?ValueHashes $hashes = null;
+
+    /**
+     * @param  list<Extract>  $extracts
+     * @param  list<StagedRows>  $staged  their rows
+     */
+    private function __construct(
+        private readonly FeedFormat $format,
+        private readonly Take $take,
+        private readonly Comparison $comparison,
+        private readonly array $extracts,
+        private readonly array $staged,
+    ) {
+    }
 
     /** @throws ReadingError */
-    public function __construct(private readonly FeedFormat $format, private readonly Take $take)
+    public static function of(FeedFormat $format, Take $take): self
     {
-        $this->comparison = Comparison::named($format->compared);
+        $extracts = $staged = [];
         $migration = $take->extract()->firstOrFail()->source?->migration_id;
         foreach ($format->of as $name) {
             [$code, $extract] = explode('/', $name, 2);
@@ -53,9 +58,11 @@ final class FeedTable implements Table
             if ($found->id === $take->extract_id) {
                 throw ReadingError::broken('A feed cannot be made of itself.');
             }
-            $this->extracts[] = $found;
-            $this->staged[] = new StagedRows((int) $found->take_id, $found->id, $found->tidyColumns()->byHeader());
+            $extracts[] = $found;
+            $staged[] = new StagedRows((int) $found->take_id, $found->id, $found->tidyColumns()->byHeader());
         }
+
+        return new self($format, $take, Comparison::named($format->compared), $extracts, $staged);
     }
 
     public function columns(): Columns
@@ -94,7 +101,7 @@ final class FeedTable implements Table
                 Combination::Distinct => $this->distinct(),
             };
         } finally {
-            $this->prints?->clear();
+            $this->hashes?->clear();
             $this->take->update(['arithmetic' => $this->arithmetic->toArray()]);
         }
     }
@@ -118,7 +125,7 @@ final class FeedTable implements Table
     private function joined(): \Generator
     {
         [$left, $right] = $this->joinPositions();
-        $this->print(1, $right);
+        $this->hash(1, $right);
         $this->countThrough($left);
         if ($this->arithmetic->multiplied > 0 && ! $this->format->multiplies) {
             throw ReadingError::broken(
@@ -215,10 +222,10 @@ final class FeedTable implements Table
     private function distinct(): \Generator
     {
         $positions = $this->positions(0, $this->format->columns);
-        $this->arithmetic->blank = (int) $this->extracts[0]->take?->rows - $this->print(0, $positions);
+        $this->arithmetic->blank = (int) $this->extracts[0]->take?->rows - $this->hash(0, $positions);
         DB::statement(
             'CREATE OR REPLACE TEMPORARY TABLE feed_values (row_no INT UNSIGNED PRIMARY KEY, n INT UNSIGNED NOT '
-                .'NULL) ENGINE=InnoDB SELECT MIN(row_no) AS row_no, COUNT(*) AS n FROM row_prints WHERE side = 1 GROUP BY print',
+                .'NULL) ENGINE=InnoDB SELECT MIN(row_no) AS row_no, COUNT(*) AS n FROM value_hashes WHERE side = 1 GROUP BY key_hash',
         );
         $this->arithmetic->rows = (int) DB::scalar('SELECT COUNT(*) FROM feed_values');
         $this->arithmetic->repeated = (int) $this->extracts[0]->take?->rows - $this->arithmetic->rows;
@@ -257,29 +264,29 @@ final class FeedTable implements Table
     }
 
     /**
-     * Writes the prints of an extract's keys.
+     * Writes the hashes of an extract's keys.
      *
      * @param  list<int>  $positions
      * @return int rows that have one
      */
-    private function print(int $extract, array $positions): int
+    private function hash(int $extract, array $positions): int
     {
-        $this->prints = new StagedPrints;
+        $this->hashes = ValueHashes::begin();
         $all = 0;
         foreach ($this->pages($extract) as $rows) {
             $lines = '';
             $n = 0;
             foreach ($rows as $number => $cells) {
-                $print = $this->comparison->print(array_map(fn ($i) => $cells[$i] ?? null, $positions));
-                if ($print !== null) {
-                    $lines .= StagedPrints::line(1, $print, $number);
+                $hash = $this->comparison->hash(array_map(fn ($i) => $cells[$i] ?? null, $positions));
+                if ($hash !== null) {
+                    $lines .= ValueHashes::line(1, $hash, $number);
                     $n++;
                 }
             }
-            $this->prints->load($lines, $n);
+            $this->hashes->load($lines, $n);
             $all += $n;
         }
-        $this->prints->index();
+        $this->hashes->index();
 
         return $all;
     }
@@ -291,24 +298,24 @@ final class FeedTable implements Table
      */
     private function partners(array $rows, array $positions): array
     {
-        $prints = $partners = [];
+        $hashes = $partners = [];
         foreach ($rows as $number => $cells) {
-            $prints[$number] = $this->comparison->print(array_map(fn ($i) => $cells[$i] ?? null, $positions));
+            $hashes[$number] = $this->comparison->hash(array_map(fn ($i) => $cells[$i] ?? null, $positions));
         }
-        $wanted = array_values(array_unique(array_filter($prints)));
+        $wanted = array_values(array_unique(array_filter($hashes)));
         $found = [];
         if ($wanted !== []) {
             foreach (
                 DB::select(
-                    'SELECT LOWER(HEX(print)) AS print, row_no FROM row_prints WHERE side = 1 AND print IN ('
+                    'SELECT LOWER(HEX(key_hash)) AS hash, row_no FROM value_hashes WHERE side = 1 AND key_hash IN ('
                         .implode(',', array_map(fn ($p) => "x'$p'", $wanted)).') ORDER BY row_no',
                 ) as $row
             ) {
-                $found[$row->print][] = (int) $row->row_no;
+                $found[$row->hash][] = (int) $row->row_no;
             }
         }
-        foreach ($prints as $number => $print) {
-            $partners[$number] = $print === null ? null : $found[$print] ?? [];
+        foreach ($hashes as $number => $hash) {
+            $partners[$number] = $hash === null ? null : $found[$hash] ?? [];
         }
 
         return $partners;

@@ -4,12 +4,14 @@ namespace App\Freezing;
 
 use App\Feeds\FeedTable;
 use App\Models\Extract;
+use App\Models\Finding;
 use App\Models\FindingDecision;
 use App\Models\Take;
 use App\Models\TakeState;
 use App\Profiling\FindingWalk;
 use App\Reading\TableOpener;
 use App\Staging\ColumnValues;
+use App\Staging\StagedRows;
 use App\Support\Attempts;
 use App\Support\Unforeseen;
 use Baggage\Core\Feeds\FeedFormat;
@@ -109,9 +111,9 @@ final class Freezer
     public static function forget(int $take): void
     {
         RowSink::waitForOthers($take);
-        foreach (['staged_rows', 'column_values', 'findings'] as $table) {
-            DB::table($table)->where('take_id', $take)->delete();
-        }
+        StagedRows::forget($take);
+        ColumnValues::forget($take);
+        Finding::query()->where('take_id', $take)->delete();
     }
 
     private function read(Take $take, Extract $extract): void
@@ -136,13 +138,14 @@ final class Freezer
         }
         $sink = new RowSink(
             $take->id,
-            new TableProfile($columns),
+            TableProfile::of($columns),
             fn (int $rows) => $this->goOn($take, ['rows' => $rows]),
+            (int) config('baggage.rows_per_write'),
         );
         try {
-            $print = $this->pour($table, $sink, $take->file === '' ? hash_init('sha256') : null, $number);
+            $hash = $this->pour($table, $sink, $take->file === '' ? hash_init('sha256') : null, $number);
             // While the helpers still work on the last rows.
-            $checksum = $print ?? (string) hash_file('sha256', $take->file);
+            $checksum = $hash ?? (string) hash_file('sha256', $take->file);
             $profile = $sink->finish($number);
         } catch (\Throwable $e) {
             $sink->abandon();
@@ -169,26 +172,26 @@ final class Freezer
         };
 
         return $settings->format instanceof FeedFormat
-            ? new FeedTable($settings->format, $take)
+            ? FeedTable::of($settings->format, $take)
             : (new TableOpener)->open($settings, $take, $progress);
     }
 
     /**
-     * @param  \HashContext|null  $print  of the rows, where there is no file to take one of
-     * @return string|null that print
+     * @param  \HashContext|null  $hash  of the rows, where there is no file to take one of
+     * @return string|null that hash
      */
-    private function pour(Table $table, RowSink $sink, ?\HashContext $print, int &$number): ?string
+    private function pour(Table $table, RowSink $sink, ?\HashContext $hash, int &$number): ?string
     {
         foreach ($table->rows() as $row) {
             $number++;
             $json = json_encode($row->cells, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR);
-            if ($print !== null) {
-                hash_update($print, $json);
+            if ($hash !== null) {
+                hash_update($hash, $json);
             }
             $sink->add($number, $row->line, $row->cells, $json);
         }
 
-        return $print === null ? null : hash_final($print);
+        return $hash === null ? null : hash_final($hash);
     }
 
     private function keep(

@@ -9,25 +9,24 @@ use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
+use Illuminate\Container\Attributes\Config;
 use Illuminate\Http\UploadedFile;
 use Illuminate\Support\Str;
 
 /** Uploaded files between upload and freezing: kept under names of our own, never served, never run. */
 final class Incoming
 {
-    private readonly string $folder;
-
-    public function __construct()
+    /** @param  string  $folder  of the application's own, where uploads wait below incoming/ */
+    public function __construct(#[Config('baggage.vault')] private readonly string $folder)
     {
-        $this->folder = (string) config('baggage.vault');
-        if (! is_dir("$this->folder/incoming")) {
-            mkdir("$this->folder/incoming", 0770, true);
-        }
     }
 
     /** @throws ReadingError when nothing here can read it; nothing is kept then */
     public function keep(UploadedFile $file, int $source): string
     {
+        if (! is_dir("$this->folder/incoming")) {
+            mkdir("$this->folder/incoming", 0770, true);
+        }
         $name = mb_substr($file->getClientOriginalName(), 0, 200);
         $parts = Parts::of($file->getRealPath() ?: $file->getPathname(), $name);
         $id = (string) Str::uuid();

@@ -2,6 +2,7 @@
 
 namespace App\Freezing;
 
+use App\Staging\StagedRows;
 use App\Support\BrokenOff;
 use App\Support\BulkRows;
 use Baggage\Core\Profiling\ColumnProfile;
@@ -54,15 +55,16 @@ final class RowSink
 
     private int $dropped = 0;
 
-    private readonly int $perWrite;
-
-    /** @param  \Closure(int): void  $staged  told how many rows are on their way after each file of them */
+    /**
+     * @param  \Closure(int): void  $staged  told how many rows are on their way after each file of them
+     * @param  int  $perWrite  rows of a file
+     */
     public function __construct(
         private readonly int $take,
         private TableProfile $profile,
         private readonly \Closure $staged,
+        private readonly int $perWrite,
     ) {
-        $this->perWrite = (int) config('baggage.rows_per_write');
     }
 
     /**
@@ -160,13 +162,7 @@ final class RowSink
 
     private static function load(string $connection, string $path, int $rows): void
     {
-        BulkRows::loadFile(
-            DB::connection($connection),
-            'staged_rows',
-            '(take_id, row_no, line, @h, cells) SET hash = UNHEX(@h)',
-            $path,
-            $rows,
-        );
+        StagedRows::load(DB::connection($connection), $path, $rows);
     }
 
     /** @return TableProfile of all rows, which are staged then */

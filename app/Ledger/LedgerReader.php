@@ -6,7 +6,6 @@ use App\Models\Load;
 use App\Models\Round;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Database\Query\Builder;
-use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 
 /** Reads the ledger of a round for people: the rows behind a number, a key, a cause, and the history of one row. */
@@ -59,29 +58,8 @@ final readonly class LedgerReader
             ->selectRaw('MIN(row_no) AS row_no')
             ->limit($most)
             ->pluck('row_no')
-            ->map(intval(...))
+            ->map(fn ($n) => (int) $n)
             ->all();
-    }
-
-    /** @return array<string, int> field → rows it rejected */
-    public function rejectedByField(Load $load): array
-    {
-        return $this->ofLoad($load)
-            ->join('causes', 'causes.id', '=', 'outcomes.cause_id')
-            ->where('outcomes.outcome', Outcome::Rejected->value)
-            ->groupBy('causes.field')
-            ->selectRaw('causes.field, COUNT(*) AS n')
-            ->pluck('n', 'field')
-            ->all();
-    }
-
-    /**
-     * @param  array<int>  $ids
-     * @return Collection<int, \stdClass> by id
-     */
-    public function causes(array $ids): Collection
-    {
-        return DB::table('causes')->whereIn('id', array_filter($ids))->get()->keyBy('id');
     }
 
     /**
@@ -139,6 +117,86 @@ final readonly class LedgerReader
         return array_values($rows->unique(fn ($r) => "$r->load_id:$r->row_no")->all());
     }
 
+    /**
+     * @param  list<string>  $keys  legacy keys
+     * @return list<array{string, string, string|null, int, int, int|null}> key, outcome, target key, load, row, the cause that in
+     *                                                                      the end keeps it out
+     */
+    public function keys(int $entity, int $source, array $keys): array
+    {
+        // Asked for every batch: without the query builder, which makes an object of every row.
+        $pdo = DB::connection()->getPdo();
+        $found = $pdo->query(
+            "SELECT legacy_key, outcome, target_key, load_id, row_no, COALESCE(root_cause_id, cause_id) FROM outcomes
+            WHERE round_id = {$this->round->id} AND entity_id = $entity AND source_id = $source
+            AND legacy_key IN (".implode(',', array_map($pdo->quote(...), $keys)).')',
+        );
+
+        return $found === false ? [] : $found->fetchAll(\PDO::FETCH_NUM);
+    }
+
+    public function hasKeysOf(int $entity, int $source): bool
+    {
+        return $this->outcomes()->where('entity_id', $entity)->where('source_id', $source)->exists();
+    }
+
+    /**
+     * Rows a retry takes: those that wait, and those held by a parent that has a target key now.
+     *
+     * @return list<int>
+     */
+    public function due(Load $load, int $after, int $most): array
+    {
+        $migration = $this->round->migration_id;
+        $rows = DB::select(
+            '(SELECT row_no FROM outcomes WHERE round_id = ? AND load_id = ? AND outcome = ? AND row_no > ?
+            ORDER BY row_no LIMIT ?)
+            UNION
+            (SELECT h.row_no FROM outcomes h JOIN causes c ON c.id = h.cause_id
+                JOIN entities e ON e.migration_id = ? AND e.name = c.parent_entity
+                JOIN sources s ON s.migration_id = ? AND s.code = c.parent_source
+                JOIN outcomes p ON p.round_id = h.round_id AND p.entity_id = e.id AND p.source_id = s.id
+                AND p.legacy_key = c.parent_key AND p.twin = 0
+                WHERE h.round_id = ? AND h.load_id = ? AND h.outcome = ? AND h.row_no > ? ORDER BY h.row_no LIMIT ?)
+            ORDER BY row_no LIMIT ?',
+            [
+                ...[$this->round->id, $load->id, Outcome::Pending->value, $after, $most],
+                ...[$migration, $migration, $this->round->id, $load->id, Outcome::Held->value, $after, $most],
+                $most,
+            ],
+        );
+
+        return array_map(fn ($r) => (int) $r->row_no, $rows);
+    }
+
+    /** @return list<int> numbers of rows rejected for a cause, those above $after */
+    public function rejectedFor(Load $load, int $cause, int $after, int $most): array
+    {
+        return $this->ofLoad($load)
+            ->where('cause_id', $cause)
+            ->where('outcome', Outcome::Rejected->value)
+            ->where('row_no', '>', $after)
+            ->orderBy('row_no')
+            ->limit($most)
+            ->pluck('row_no')
+            ->map(fn ($n) => (int) $n)
+            ->all();
+    }
+
+    /** @return array<int, array<string, int>> load → outcome → rows, counted line by line */
+    public function counted(): array
+    {
+        return self::byLoad($this->outcomes()->groupBy('load_id', 'outcome')->selectRaw('load_id, outcome, COUNT(*) AS n'));
+    }
+
+    /** @return array<int, array<string, int>> load → outcome → rows, as kept with every batch */
+    public function tallies(): array
+    {
+        return self::byLoad(
+            DB::table('tallies')->where('round_id', $this->round->id)->where('n', '<>', 0)->select('load_id', 'outcome', 'n'),
+        );
+    }
+
     public function line(int $entity, int $source, string $key): ?\stdClass
     {
         return $this->outcomes()
@@ -148,23 +206,10 @@ final readonly class LedgerReader
             ->first();
     }
 
-    /** @return list<\stdClass> references set later: by load and field, how many were made and how many wait */
-    public function links(): array
+    /** Whether any round has an outcome of the load. */
+    public static function knows(int $load): bool
     {
-        return DB::select(
-            "SELECT load_id, field, SUM(state = 'made') AS made, SUM(state = 'waiting') AS waiting
-            FROM links WHERE round_id = ? GROUP BY load_id, field",
-            [$this->round->id],
-        );
-    }
-
-    /** @return list<\stdClass> */
-    public function linksOf(Load $load, int $row): array
-    {
-        return DB::select(
-            'SELECT field, parent_key, state FROM links WHERE round_id = ? AND load_id = ? AND row_no = ?',
-            [$this->round->id, $load->id, $row],
-        );
+        return DB::table('outcomes')->where('load_id', $load)->exists();
     }
 
     /** @return list<\stdClass> what the row is now in every round of the migration, the newest first */
@@ -191,6 +236,17 @@ final readonly class LedgerReader
             ORDER BY $order DESC",
             [$load->migration_id, $load->id, $row],
         );
+    }
+
+    /** @return array<int, array<string, int>> */
+    private static function byLoad(Builder $counts): array
+    {
+        $found = [];
+        foreach ($counts->get() as $row) {
+            $found[(int) $row->load_id][(string) $row->outcome] = (int) $row->n;
+        }
+
+        return $found;
     }
 
     private function outcomes(): Builder

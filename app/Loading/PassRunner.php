@@ -3,6 +3,8 @@
 namespace App\Loading;
 
 use App\Catalogue\Definitions;
+use App\Ledger\LedgerWriter;
+use App\Ledger\Links;
 use App\Models\Load;
 use App\Models\LoadState;
 use App\Models\Pass;
@@ -12,6 +14,7 @@ use App\Support\Attempts;
 use App\Support\Unforeseen;
 use App\Support\WorkerPresence;
 use App\Targets\Receipts;
+use App\Targets\SqlTarget;
 use App\Targets\TargetLink;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Mapping\DefinitionError;
@@ -23,19 +26,28 @@ use Illuminate\Support\Facades\DB;
  */
 final class PassRunner
 {
-    private readonly Definitions $definitions;
-
-    private readonly TargetLink $link;
+    private function __construct(
+        private readonly Pass $pass,
+        private readonly Definitions $definitions,
+        private readonly TargetLink $link,
+        private readonly int $wait,
+    ) {
+    }
 
     /** @param  int  $wait multiplies the waits for a target that does not answer; 0 in tests */
-    public function __construct(private readonly Pass $pass, private readonly int $wait = 1)
+    public static function of(Pass $pass, int $wait = 1): self
     {
         $round = $pass
             ->round()
             ->with(['migration', 'target'])
             ->firstOrFail();
-        $this->definitions = new Definitions($round->migration, $round->parameters ?? []);
-        $this->link = new TargetLink($round->target);
+
+        return new self(
+            $pass,
+            new Definitions($round->migration, $round->parameters ?? []),
+            new TargetLink($round->target),
+            $wait,
+        );
     }
 
     public function work(): void
@@ -60,21 +72,9 @@ final class PassRunner
         // Looking for circles among millions of short-lived rows costs more than it frees; once a batch is often enough.
         gc_disable();
         try {
-            $this->scanKeys();
-            while (($next = $this->next()) !== null) {
-                if ($next === false) {
-                    usleep(100_000);
-
-                    continue;
-                }
-                $this->runLoad($next);
-                if ($this->stopRequested()) {
-                    break;
-                }
-            }
+            $this->runLoads();
             if (! $this->stopRequested()) {
-                (new LinkPass($this->pass, $this->definitions, $this->link))->run();
-                RootCauses::refresh($this->pass->round_id, $this->definitions);
+                $this->finish();
             }
             $this->close();
         } catch (TargetUnavailable $e) {
@@ -84,6 +84,32 @@ final class PassRunner
         } finally {
             gc_enable();
             $presence->leave();
+        }
+    }
+
+    private function runLoads(): void
+    {
+        $this->scanKeys();
+        while (($next = $this->next()) !== null) {
+            if ($next === false) {
+                usleep(100_000);
+
+                continue;
+            }
+            $this->runLoad($next);
+            if ($this->stopRequested()) {
+                return;
+            }
+        }
+    }
+
+    /** What needs all loads of the pass: references left open, and which cause holds what. */
+    private function finish(): void
+    {
+        $round = $this->pass->round_id;
+        (new LinkPass(new Links($round), $this->definitions, new SqlTarget($this->link)))->run();
+        foreach ($this->definitions->loads() as $load) {
+            (new LedgerWriter)->pointAtRoots($round, $load->id, $this->definitions->migration->id);
         }
     }
 
@@ -110,13 +136,13 @@ final class PassRunner
             $lock = $this->lock($progress);
             if ($lock && $progress->refresh()->cursor_row === 0) {
                 try {
-                    (new LoadRunner(
+                    LoadRunner::of(
                         $this->pass,
                         $progress,
                         $this->load($progress),
                         $this->definitions,
                         $this->link,
-                    ))->scanKeys();
+                    )->scanKeys();
                 } catch (DefinitionError) {
                     // The load itself reports it when its turn comes.
                 }
@@ -190,7 +216,7 @@ final class PassRunner
     {
         try {
             $progress->update(['state' => LoadState::Running, 'error' => null]);
-            $runner = new LoadRunner(
+            $runner = LoadRunner::of(
                 $this->pass,
                 $progress,
                 $this->load($progress),

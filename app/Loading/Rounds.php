@@ -3,16 +3,19 @@
 namespace App\Loading;
 
 use App\Catalogue\Definitions;
+use App\Ledger\LedgerReader;
 use App\Models\Audit;
 use App\Models\Load;
 use App\Models\LoadState;
 use App\Models\Migration;
 use App\Models\Pass;
+use App\Models\PassKind;
 use App\Models\PassState;
 use App\Models\Round;
 use App\Models\Target;
 use App\Targets\TargetLink;
 use App\Targets\TargetRecords;
+use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
 
@@ -83,39 +86,14 @@ final class Rounds
     }
 
     /** A DomainException says when the round is not ready for such a pass. */
-    public function pass(Round $round, string $kind): Pass
+    public function pass(Round $round, PassKind $kind): Pass
     {
         return DB::transaction(function () use ($round, $kind) {
             Round::query()->whereKey($round->id)->lockForUpdate()->firstOrFail();
             $last = $round->latestPass();
-            if ($last?->isGoing()) {
-                throw new \DomainException("Pass $last->number is still running.");
-            }
-            if ($last?->canResume()) {
-                throw new \DomainException("Pass $last->number is not finished: resume it first.");
-            }
-            if ($kind === 'first' && $last !== null) {
-                throw new \DomainException(
-                    'This round has had its first pass. Load repaired rows again, or begin a new round.',
-                );
-            }
-            if ($kind === 'retry' && $last === null) {
-                throw new \DomainException('This round has no first pass yet.');
-            }
+            $this->mayBegin($kind, $last);
             $definitions = new Definitions($round->migration()->firstOrFail());
-            $loads = $definitions->loads();
-            if ($loads->isEmpty()) {
-                throw new \DomainException('There is no load to run. Map an entity first.');
-            }
-            foreach ($loads as $load) {
-                if ($load->extract->take === null) {
-                    throw new \DomainException(
-                        "Load \"$load->name\" reads the extract {$load->extract->name}, of which nothing has been frozen.",
-                    );
-                }
-            }
-            $order = $definitions->order();
-            $lateParents = array_map(fn ($r) => $r->parent, $order->deferred);
+            $this->mayBeRead($definitions);
             $pass = $round
                 ->passes()
                 ->create([
@@ -124,14 +102,19 @@ final class Rounds
                     'state' => PassState::Queued,
                     'user_id' => Auth::id(),
                 ]);
-            foreach ($loads as $load) {
+            $order = $definitions->order();
+            $lateParents = array_map(fn ($r) => $r->parent, $order->deferred);
+            $first = $kind === PassKind::First;
+            $tallies = $first ? [] : (new LedgerReader($round))->tallies();
+            foreach ($definitions->loads() as $load) {
+                $rows = $first ? $load->extract->take?->rows : $tallies[$load->id][Outcome::Pending->value] ?? 0;
                 $pass->passLoads()->create([
                     'load_id' => $load->id,
                     'take_id' => $load->extract->take_id,
                     'wave' => $order->waves[$load->entity->name],
                     'state' => LoadState::Waiting,
-                    'rows_total' => $kind === 'first' ? (int) $load->extract->take?->rows : self::pending($round, $load),
-                    'key_cursor' => $kind === 'first' && in_array($load->entity->name, $lateParents, true) ? 0 : null,
+                    'rows_total' => (int) $rows,
+                    'key_cursor' => $first && in_array($load->entity->name, $lateParents, true) ? 0 : null,
                 ]);
             }
 
@@ -139,10 +122,44 @@ final class Rounds
         });
     }
 
-    public function start(Round $round, string $kind): Pass
+    /** @throws \DomainException */
+    private function mayBegin(PassKind $kind, ?Pass $last): void
+    {
+        if ($last?->isGoing()) {
+            throw new \DomainException("Pass $last->number is still running.");
+        }
+        if ($last?->canResume()) {
+            throw new \DomainException("Pass $last->number is not finished: resume it first.");
+        }
+        if ($kind === PassKind::First && $last !== null) {
+            throw new \DomainException(
+                'This round has had its first pass. Load repaired rows again, or begin a new round.',
+            );
+        }
+        if ($kind === PassKind::Retry && $last === null) {
+            throw new \DomainException('This round has no first pass yet.');
+        }
+    }
+
+    /** @throws \DomainException */
+    private function mayBeRead(Definitions $definitions): void
+    {
+        if ($definitions->loads()->isEmpty()) {
+            throw new \DomainException('There is no load to run. Map an entity first.');
+        }
+        foreach ($definitions->loads() as $load) {
+            if ($load->extract->take === null) {
+                throw new \DomainException(
+                    "Load \"$load->name\" reads the extract {$load->extract->name}, of which nothing has been frozen.",
+                );
+            }
+        }
+    }
+
+    public function start(Round $round, PassKind $kind): Pass
     {
         $pass = $this->pass($round, $kind);
-        Audit::note($round->migration_id, "started pass $pass->number of $round->name", ['kind' => $kind]);
+        Audit::note($round->migration_id, "started pass $pass->number of $round->name", ['kind' => $kind->value]);
         WorkOnPass::dispatch($pass->id);
 
         return $pass;
@@ -159,14 +176,5 @@ final class Rounds
             ->whereIn('state', [LoadState::Failed, LoadState::Blocked])
             ->update(['state' => LoadState::Waiting, 'error' => null]);
         WorkOnPass::dispatch($pass->id);
-    }
-
-    private static function pending(Round $round, Load $load): int
-    {
-        return (int) DB::table('tallies')
-            ->where('round_id', $round->id)
-            ->where('load_id', $load->id)
-            ->where('outcome', 'pending')
-            ->value('n');
     }
 }

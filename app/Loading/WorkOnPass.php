@@ -23,7 +23,7 @@ final class WorkOnPass implements ShouldQueue
     {
         $pass = Pass::query()->find($this->pass);
         if ($pass !== null) {
-            (new PassRunner($pass))->work();
+            PassRunner::of($pass)->work();
         }
     }
 }

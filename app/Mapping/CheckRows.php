@@ -24,7 +24,7 @@ final class CheckRows
             ->groupBy('cause')
             ->selectRaw('MIN(row_no) AS row_no')
             ->pluck('row_no')
-            ->map(intval(...))
+            ->map(fn ($n) => (int) $n)
             ->unique()
             ->values()
             ->all();
@@ -39,7 +39,7 @@ final class CheckRows
             ->orderBy('row_no')
             ->limit($most)
             ->pluck('row_no')
-            ->map(intval(...))
+            ->map(fn ($n) => (int) $n)
             ->all();
     }
 

@@ -5,8 +5,8 @@ namespace App\Mapping;
 use App\Catalogue\Definitions;
 use App\Models\Load;
 use App\Models\LoadCheck;
-use App\Staging\StagedPrints;
 use App\Staging\StagedRows;
+use App\Staging\ValueHashes;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Crosswalks\ParentKey;
@@ -16,7 +16,7 @@ use Illuminate\Support\Facades\DB;
 
 /**
  * The walk of a check through all rows of a load: what each row shows by itself goes into the check, and what only all rows
- * together show is held as prints, one side for the legacy key, each unique key, each reference and its parents.
+ * together show is held as hashes, one side for the legacy key, each unique key, each reference and its parents.
  *
  * @phpstan-type Side array{field: string, entity: string, source: string, child: int, parent: int}
  * @phpstan-type Kind array{code: string, fields: list<string>, message: string, rows: Builder}
@@ -44,7 +44,7 @@ final class CheckWalk
         private readonly LoadCheck $check,
         private readonly Definitions $definitions,
         private readonly Load $load,
-        private readonly StagedPrints $prints,
+        private readonly ValueHashes $hashes,
     ) {
     }
 
@@ -67,7 +67,7 @@ final class CheckWalk
             }
         }
         $this->parents();
-        $this->prints->index();
+        $this->hashes->index();
 
         return true;
     }
@@ -104,13 +104,13 @@ final class CheckWalk
 
     private function put(int $side, string $value, int $row): void
     {
-        $this->lines .= StagedPrints::line($side, hash('xxh3', $value), $row);
+        $this->lines .= ValueHashes::line($side, hash('xxh3', $value), $row);
         $this->pending++;
     }
 
     private function flush(): void
     {
-        $this->prints->load($this->lines, $this->pending);
+        $this->hashes->load($this->lines, $this->pending);
         $this->lines = '';
         $this->pending = 0;
     }
@@ -156,15 +156,15 @@ final class CheckWalk
         $found = [];
         foreach ($sides as $side => [$fields, $message]) {
             $earlier = fn (Builder $q) => $q->selectRaw('1')
-                ->from('row_prints as b')
+                ->from('value_hashes as b')
                 ->whereColumn('b.side', 'a.side')
-                ->whereColumn('b.print', 'a.print')
+                ->whereColumn('b.key_hash', 'a.key_hash')
                 ->whereColumn('b.row_no', '<', 'a.row_no');
             $found[] = [
                 'code' => $fields === [] ? 'duplicate_key' : 'taken',
                 'fields' => array_values($fields),
                 'message' => $message,
-                'rows' => DB::table('row_prints as a')->where('a.side', $side)->whereExists($earlier),
+                'rows' => DB::table('value_hashes as a')->where('a.side', $side)->whereExists($earlier),
             ];
         }
 
@@ -178,15 +178,15 @@ final class CheckWalk
     private function orphans(array $side): array
     {
         $parent = fn (Builder $q) => $q->selectRaw('1')
-            ->from('row_prints as p')
+            ->from('value_hashes as p')
             ->where('p.side', $side['parent'])
-            ->whereColumn('p.print', 'a.print');
+            ->whereColumn('p.key_hash', 'a.key_hash');
 
         return [
             'code' => 'orphan',
             'fields' => [$side['field']],
             'message' => ucfirst(str_replace('_', ' ', $side['entity']))." not found anywhere in $side[source]",
-            'rows' => DB::table('row_prints as a')->where('a.side', $side['child'])->whereNotExists($parent),
+            'rows' => DB::table('value_hashes as a')->where('a.side', $side['child'])->whereNotExists($parent),
         ];
     }
 }

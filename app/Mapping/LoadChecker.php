@@ -8,8 +8,8 @@ use App\Models\CheckState;
 use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\Migration;
-use App\Staging\StagedPrints;
 use App\Staging\StagedRows;
+use App\Staging\ValueHashes;
 use App\Support\Attempts;
 use Baggage\Core\Mapping\Check;
 use Baggage\Core\Mapping\DefinitionError;
@@ -24,7 +24,7 @@ final class LoadChecker
     private const VALUED = 2_000;
 
     /** Changes with everything a check's outcome rests on. */
-    public static function fingerprint(Definitions $definitions, Load $load): string
+    public static function hash(Definitions $definitions, Load $load): string
     {
         $extracts = $definitions->loads()->pluck('extract_id')->unique()->all();
 
@@ -83,17 +83,17 @@ final class LoadChecker
 
             return;
         }
-        $prints = new StagedPrints;
+        $hashes = ValueHashes::begin();
         $check->update([
             'state' => CheckState::Running,
             'rows_total' => (int) $load->extract->take?->rows,
             'rows_done' => 0,
             'error' => null,
-            'fingerprint' => self::fingerprint($definitions, $load),
+            'hash' => self::hash($definitions, $load),
         ]);
         try {
             $found = new Check($definitions->mapper($load));
-            $walk = new CheckWalk($check, $definitions, $load, $prints);
+            $walk = new CheckWalk($check, $definitions, $load, $hashes);
             $check->update($walk->through($found)
                 ? ['state' => CheckState::Done, 'finished_at' => now(), 'rows_done' => $found->rows,
                     'result' => $this->result($check, $definitions, $load, $found, $walk)]
@@ -101,7 +101,7 @@ final class LoadChecker
         } catch (DefinitionError $e) {
             $check->update(['state' => CheckState::Failed, 'error' => $e->getMessage()]);
         } finally {
-            $prints->clear();
+            $hashes->clear();
         }
     }
 

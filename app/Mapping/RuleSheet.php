@@ -3,7 +3,7 @@
 namespace App\Mapping;
 
 use App\Catalogue\Definitions;
-use App\Ledger\LedgerReader;
+use App\Ledger\CauseReader;
 use App\Models\Load;
 use App\Models\Round;
 use App\Models\Rule;
@@ -20,13 +20,18 @@ use Baggage\Core\Targets\Field;
 /** The rule sheet of one load: every field with its rule, tried on sampled rows. */
 final class RuleSheet
 {
-    /** @var array<int, list<string|null>> row number → cells */
-    public readonly array $sample;
+    /** @param  array<int, list<string|null>>  $sample  row number → cells that rules are tried on */
+    private function __construct(
+        private readonly Definitions $definitions,
+        private readonly Load $load,
+        public readonly array $sample,
+    ) {
+    }
 
     /** @param  list<int>  $rows row numbers to try rules on */
-    public function __construct(private readonly Definitions $definitions, private readonly Load $load, array $rows)
+    public static function of(Definitions $definitions, Load $load, array $rows): self
     {
-        $this->sample = StagedRows::ofLoad($load)->numbered($rows);
+        return new self($definitions, $load, StagedRows::ofLoad($load)->numbered($rows));
     }
 
     /**
@@ -92,14 +97,14 @@ final class RuleSheet
      */
     public function lines(?Round $round, ?array $only = null): array
     {
-        $rejected = $round === null ? [] : (new LedgerReader($round))->rejectedByField($this->load);
+        $rejected = $round === null ? [] : (new CauseReader($round->id))->rejectedByField($this->load->id);
         $lines = [];
         foreach ($this->load->entity->described()->writable() as $name => $field) {
             if ($only !== null && ! in_array($name, $only, true)) {
                 continue;
             }
             $rule = $this->load->rules->firstWhere('field', $name);
-            $lines[] = $this->line($field, $rule, (string) $rule?->expression, (int) ($rejected[$name] ?? 0));
+            $lines[] = $this->line($field, $rule, (string) $rule?->expression, $rejected[$name] ?? 0);
         }
 
         return $lines;
@@ -147,6 +152,6 @@ final class RuleSheet
             [$field->name => $expression],
         );
 
-        return new Mapper($only, $columns, $this->definitions->context($this->load));
+        return Mapper::of($only, $columns, $this->definitions->context($this->load));
     }
 }

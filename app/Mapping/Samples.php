@@ -8,7 +8,7 @@ use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\Round;
 use App\Staging\ColumnValues;
-use App\Staging\ValueSearch;
+use App\Staging\StagedRows;
 
 /** Which rows rules are tried on. */
 final class Samples
@@ -41,7 +41,7 @@ final class Samples
                 $kind === 'failing' => self::failing($load, $round, $check),
                 $kind === 'column' && $at !== null => self::ofColumn($load, $at),
                 $kind === 'value' && $at !== null => array_column(
-                    ValueSearch::find((int) $load->extract->take_id, $at, $value, 0)['rows'],
+                    StagedRows::withValue((int) $load->extract->take_id, $at, $value, 0)['rows'],
                     0,
                 ),
                 default => $n === 0 ? [] : range(1, min(3, $n)),
@@ -82,7 +82,7 @@ final class Samples
         $facts = $load->extract->take?->profile[$at] ?? [];
         $rows = [];
         foreach ([$usual, $facts['smallest'] ?? null, $facts['largest'] ?? null] as $value) {
-            $row = $value === null ? null : ValueSearch::find($take, $at, (string) $value, 0)['rows'][0][0] ?? null;
+            $row = $value === null ? null : StagedRows::withValue($take, $at, (string) $value, 0)['rows'][0][0] ?? null;
             if ($row !== null) {
                 $rows[$row] = true;
             }

@@ -2,6 +2,7 @@
 
 namespace App\Models;
 
+use Illuminate\Database\Eloquent\Casts\Attribute;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 
@@ -10,13 +11,8 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  *
  * @property int $id
  * @property int $migration_id
- * @property string $kind
+ * @property ListKind $kind
  * @property string $file_name
- *
- * @phpstan-type Change array{
- *     kind: string, where: string, part: string, from: string, to: string, problem: string|null, state: string, data: array<string, mixed>,
- * }
- *
  * @property list<Change> $changes
  * @property ?list<array<string, mixed>> $description
  * @property ?int $user_id
@@ -28,7 +24,22 @@ final class ChangeList extends Model
 
     protected function casts(): array
     {
-        return ['changes' => 'array', 'description' => 'array'];
+        return ['kind' => ListKind::class, 'description' => 'array'];
+    }
+
+    /** A list of Change, kept as JSON. */
+    protected function changes(): Attribute
+    {
+        return Attribute::make(
+            get: fn (string $json) => array_map(Change::fromArray(...), json_decode($json, true)),
+            set: fn (array $changes) => json_encode(array_map(fn (Change $c) => $c->toArray(), $changes), JSON_THROW_ON_ERROR),
+        );
+    }
+
+    /** @return array<int, Change> by number, those nobody has decided about */
+    public function open(): array
+    {
+        return array_filter($this->getAttribute('changes'), fn (Change $c) => $c->isOpen());
     }
 
     /** @return BelongsTo<User, $this> */

@@ -2,6 +2,7 @@
 
 namespace App\Models;
 
+use Baggage\Core\Crosswalks\Otherwise;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
@@ -10,7 +11,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int $id
  * @property int $migration_id
  * @property string $name
- * @property string $otherwise what becomes of old values without an entry
+ * @property Otherwise $otherwise what becomes of old values without an entry
  * @property ?string $otherwise_value
  * @property ?string $note
  */
@@ -18,7 +19,12 @@ final class CodeCrosswalk extends Model
 {
     protected $guarded = [];
 
-    protected $attributes = ['otherwise' => 'reject'];
+    protected $attributes = ['otherwise' => Otherwise::Reject->value];
+
+    protected function casts(): array
+    {
+        return ['otherwise' => Otherwise::class];
+    }
 
     /** @return BelongsTo<Migration, $this> */
     public function migration(): BelongsTo

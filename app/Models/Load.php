@@ -2,6 +2,8 @@
 
 namespace App\Models;
 
+use Baggage\Core\Crosswalks\KeyNormalisation;
+use Baggage\Core\Mapping\WritePolicy;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
@@ -14,10 +16,10 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property string $name
  * @property int $position
  * @property list<string> $key_columns
- * @property string $key_normalisation
+ * @property KeyNormalisation $key_normalisation
  * @property ?string $scope
  * @property ?string $scope_reason
- * @property string $policy
+ * @property WritePolicy $policy
  * @property ?array<string, string> $match_on
  * @property ?string $note
  * @property int $version
@@ -30,6 +32,8 @@ final class Load extends Model
     {
         return [
             'key_columns' => 'array',
+            'key_normalisation' => KeyNormalisation::class,
+            'policy' => WritePolicy::class,
             'match_on' => 'array',
         ];
     }

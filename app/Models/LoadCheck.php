@@ -9,7 +9,7 @@ use Illuminate\Database\Eloquent\Model;
  *
  * @property int $id
  * @property int $load_id
- * @property string $fingerprint
+ * @property string $hash
  * @property CheckState $state
  * @property int $rows_total
  * @property int $rows_done

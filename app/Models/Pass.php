@@ -10,7 +10,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int $id
  * @property int $round_id
  * @property int $number
- * @property string $kind
+ * @property PassKind $kind
  * @property PassState $state
  * @property bool $stop_requested
  * @property ?string $error
@@ -26,6 +26,7 @@ final class Pass extends Model
     protected function casts(): array
     {
         return [
+            'kind' => PassKind::class,
             'state' => PassState::class,
             'stop_requested' => 'boolean',
             'started_at' => 'datetime',

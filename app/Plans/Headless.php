@@ -9,6 +9,7 @@ use App\Loading\Rounds;
 use App\Models\Extract;
 use App\Models\LoadState;
 use App\Models\Migration;
+use App\Models\PassKind;
 use App\Models\PassState;
 use App\Models\Round;
 use App\Models\Take;
@@ -17,6 +18,7 @@ use App\Profiling\Study;
 use Baggage\Core\Feeds\FeedFormat;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanReader;
+use Baggage\Core\Reading\ReaderSettings;
 
 /** Runs a plan without a screen: reads it, freezes its files, and works on a round. */
 final class Headless
@@ -64,78 +66,66 @@ final class Headless
     public function freeze(Migration $migration, string $file, \Closure $told, bool $again = false): void
     {
         $folder = dirname((string) realpath($file));
-        $sums = [];
         $made = [];
-        foreach (
-            DependentFeeds::inOrder(
-                $migration->extracts()
-                    ->with('source')
-                    ->orderBy('extracts.id')
-                    ->get(),
-            ) as $extract
-        ) {
+        $extracts = $migration->extracts()->with('source')->orderBy('extracts.id')->get();
+        foreach (DependentFeeds::inOrder($extracts) as $extract) {
             $where = "{$extract->source?->code}/$extract->name";
-            $settings = $extract->settings();
             $last = $extract->take?->state === TakeState::Frozen ? $extract->take : null;
-            if ($settings->format instanceof FeedFormat) {
-                if (
-                    $last === null
-                    || array_intersect($settings->format->of, $made) !== []
-                    || ($last->recipe ?? null) !== $settings->toArray()
-                ) {
-                    $this->take(
-                        $extract,
-                        [
-                            'file' => '',
-                            'file_name' => $settings->describe(),
-                            'bytes' => 0,
-                            'recipe' => $settings->toArray(),
-                        ],
-                        $file,
-                        $where,
-                        $told,
-                    );
-                    $made[] = $where;
-                }
-
-                continue;
+            $settings = $extract->settings();
+            $from = match (true) {
+                $settings->format instanceof FeedFormat => self::feed($settings, $settings->format, $last, $made),
+                $settings->connection() !== null => $last === null || $again
+                    ? ['file' => '', 'file_name' => $settings->describe(), 'bytes' => 0]
+                    : null,
+                default => self::file($extract, $last, $folder, $file),
+            };
+            if ($from !== null) {
+                $this->take($extract, $from, $file, $where, $told);
+                $made[] = $where;
             }
-            if ($settings->connection() !== null) {
-                if ($last === null || $again) {
-                    $this->take(
-                        $extract,
-                        ['file' => '', 'file_name' => $settings->describe(), 'bytes' => 0],
-                        $file,
-                        $where,
-                        $told,
-                    );
-                    $made[] = $where;
-                }
-
-                continue;
-            }
-            if ($extract->origin === null) {
-                continue;
-            }
-            $path = PlanFiles::below($folder, $extract->origin)
-                ?? throw new PlanError(
-                    "the file $extract->origin of extract $where is not there, may not be read, or lies outside the plan's folder",
-                    $file,
-                    null,
-                    'sources',
-                );
-            if ($last !== null && $last->checksum === ($sums[$path] ??= hash_file('sha256', $path))) {
-                continue;
-            }
-            $this->take(
-                $extract,
-                ['file' => $path, 'file_name' => basename($path), 'bytes' => (int) filesize($path)],
-                $file,
-                $where,
-                $told,
-            );
-            $made[] = $where;
         }
+    }
+
+    /**
+     * @param  list<string>  $made  what was frozen anew before it
+     * @return array<string, mixed>|null what its next take comes from; null when it needs none
+     */
+    private static function feed(ReaderSettings $settings, FeedFormat $feed, ?Take $last, array $made): ?array
+    {
+        $stands = $last !== null
+            && array_intersect($feed->of, $made) === []
+            && ($last->recipe ?? null) === $settings->toArray();
+
+        return $stands ? null : [
+            'file' => '',
+            'file_name' => $settings->describe(),
+            'bytes' => 0,
+            'recipe' => $settings->toArray(),
+        ];
+    }
+
+    /**
+     * @return array<string, mixed>|null
+     *
+     * @throws PlanError
+     */
+    private static function file(Extract $extract, ?Take $last, string $folder, string $plan): ?array
+    {
+        if ($extract->origin === null) {
+            return null;
+        }
+        $path = PlanFiles::below($folder, $extract->origin)
+            ?? throw new PlanError(
+                "the file $extract->origin of extract {$extract->source?->code}/$extract->name is not there, may not be read, "
+                    ."or lies outside the plan's folder",
+                $plan,
+                null,
+                'sources',
+            );
+
+        return $last !== null && $last->checksum === hash_file('sha256', $path)
+            ? null
+            : ['file' => $path, 'file_name' => basename($path), 'bytes' => (int) filesize($path)];
     }
 
     /** Looks for keys, for changes since the takes before, and for what hangs on what; nothing waits for it. */
@@ -182,9 +172,9 @@ final class Headless
         }
         $pass = $round->latestPass();
         if ($pass === null) {
-            $pass = $this->rounds->pass($round, 'first');
+            $pass = $this->rounds->pass($round, PassKind::First);
         } elseif ($pass->state === PassState::Finished) {
-            $pass = $this->rounds->pass($round, 'retry');
+            $pass = $this->rounds->pass($round, PassKind::Retry);
         } else {
             // Whatever stopped it, this process takes the pass over; its loads are locked one by one.
             $pass->update(['state' => PassState::Queued, 'stop_requested' => false, 'error' => null, 'finished_at' => null]);
@@ -193,7 +183,7 @@ final class Headless
                 ->whereIn('state', [LoadState::Failed, LoadState::Blocked])
                 ->update(['state' => LoadState::Waiting, 'error' => null]);
         }
-        (new PassRunner($pass))->work();
+        PassRunner::of($pass)->work();
 
         return $round;
     }

@@ -15,6 +15,9 @@ use App\Models\ReferenceDecision;
 use App\Models\Rule;
 use App\Models\Source;
 use App\Models\Target;
+use Baggage\Core\Crosswalks\KeyNormalisation;
+use Baggage\Core\Crosswalks\Otherwise;
+use Baggage\Core\Mapping\WritePolicy;
 
 /** Says a migration's whole definition as a plan: everything but data and secrets. */
 final class PlanExporter
@@ -22,91 +25,84 @@ final class PlanExporter
     /** @return array<string, mixed> */
     public function export(Migration $migration): array
     {
+        $codes = $migration->codeCrosswalks()->with('entries')->orderBy('id')->get();
+        $parameters = $migration->parameters()->orderBy('name')->get();
+        $loads = $migration->loads()->with(['entity', 'extract.source', 'rules'])->orderBy('position')->get();
+
         return [
             'baggage' => 1,
             'migration' => $migration->name,
-            'target' => $this->filled([
-                'application' => $migration->target_name,
-                'description' => $migration->target_description,
-            ]) + [
-                'connections' => $migration
-                    ->targets()
-                    ->orderBy('id')
-                    ->get()
-                    ->map(
-                        fn (Target $t) => $this->filled([
-                            'name' => $t->name,
-                            'host' => $t->host,
-                            'port' => $t->port,
-                            'database' => $t->database,
-                            'username' => $t->username,
-                            'password_env' => $t->password_env,
-                        ]),
-                    )
-                    ->all(),
-            ],
-            'sources' => $migration
-                ->sources()
-                ->with('extracts')
-                ->orderBy('id')
-                ->get()
-                ->map(
-                    fn (Source $s) => $this->filled([
-                        'code' => $s->code,
-                        'name' => $s->name,
-                        'notes' => $s->notes,
-                        'connections' => $this->connections($s),
-                        'references' => $this->references($s),
-                        'extracts' => $s->extracts->sortBy('id')->map($this->extract(...))->values()->all(),
-                    ]),
-                )
-                ->all(),
-            'code_crosswalks' => $migration
-                ->codeCrosswalks()
-                ->with('entries')
-                ->orderBy('id')
-                ->get()
-                ->map(
-                    fn (CodeCrosswalk $c) => [
-                        'name' => $c->name,
-                        'entries' => (object) $c->entries
-                            ->where('decision', '<>', CodeDecision::Reject)
-                            ->sortBy('id')
-                            ->pluck('new_value', 'old_value')
-                            ->all(),
-                    ]
-                        + $this->filled([
-                            'rejected' => array_map(
-                                strval(...),
-                                $c->entries->where('decision', CodeDecision::Reject)->sortBy('id')->pluck('old_value')->all(),
-                            )
-                                ?: null,
-                            'otherwise' => $c->otherwise === 'reject' ? null : $c->otherwise,
-                            'otherwise_value' => $c->otherwise === 'value' ? $c->otherwise_value : null,
-                            'note' => $c->note,
-                            'notes' => $c->entries->whereNotNull('note')->sortBy('id')->pluck('note', 'old_value')->all()
-                                ?: null,
-                        ]),
-                )
-                ->all(),
-            'parameters' => (object) $migration
-                ->parameters()
-                ->orderBy('name')
-                ->get()
+            'target' => $this->target($migration),
+            'sources' => $migration->sources()->with('extracts')->orderBy('id')->get()->map($this->source(...))->all(),
+            'code_crosswalks' => $codes->map($this->codes(...))->all(),
+            'parameters' => (object) $parameters
                 ->mapWithKeys(
                     fn (Parameter $p) => [
                         $p->name => $this->filled(['prompt' => $p->prompt, 'default' => $p->default_value]),
                     ],
                 )
                 ->all(),
-            'loads' => $migration
-                ->loads()
-                ->with(['entity', 'extract.source', 'rules'])
-                ->orderBy('position')
-                ->get()
-                ->map($this->load(...))
-                ->all(),
+            'loads' => $loads->map($this->load(...))->all(),
         ];
+    }
+
+    /** @return array<string, mixed> */
+    private function target(Migration $migration): array
+    {
+        $said = $this->filled([
+            'application' => $migration->target_name,
+            'description' => $migration->target_description,
+        ]);
+        $connections = $migration
+            ->targets()
+            ->orderBy('id')
+            ->get()
+            ->map(
+                fn (Target $t) => $this->filled([
+                    'name' => $t->name,
+                    'host' => $t->host,
+                    'port' => $t->port,
+                    'database' => $t->database,
+                    'username' => $t->username,
+                    'password_env' => $t->password_env,
+                ]),
+            );
+
+        return $said + ['connections' => $connections->all()];
+    }
+
+    /** @return array<string, mixed> */
+    private function source(Source $s): array
+    {
+        return $this->filled([
+            'code' => $s->code,
+            'name' => $s->name,
+            'notes' => $s->notes,
+            'connections' => $this->connections($s),
+            'references' => $this->references($s),
+            'extracts' => $s->extracts->sortBy('id')->map($this->extract(...))->values()->all(),
+        ]);
+    }
+
+    /** @return array<string, mixed> */
+    private function codes(CodeCrosswalk $c): array
+    {
+        $entries = $c->entries->sortBy('id');
+        $rejected = $entries->where('decision', CodeDecision::Reject)->pluck('old_value')->all();
+
+        return [
+            'name' => $c->name,
+            'entries' => (object) $entries
+                ->where('decision', '<>', CodeDecision::Reject)
+                ->pluck('new_value', 'old_value')
+                ->all(),
+        ] + $this->filled([
+            'rejected' => array_map(strval(...), $rejected) ?: null,
+            'otherwise' => $c->otherwise === Otherwise::Reject ? null : $c->otherwise->value,
+            'otherwise_value' => $c->otherwise === Otherwise::Value ? $c->otherwise_value : null,
+            'note' => $c->note,
+            'notes' => $entries->whereNotNull('note')->pluck('note', 'old_value')->all() ?: null,
+        ]);
     }
 
     /** @return list<array<string, mixed>>|null */
@@ -199,10 +195,10 @@ final class PlanExporter
             'entity' => $l->entity->name,
             'from' => $l->extract->source->code.'/'.$l->extract->name,
             'key' => $l->key_columns,
-            'key_compared' => $l->key_normalisation === 'trim' ? null : $l->key_normalisation,
+            'key_compared' => $l->key_normalisation === KeyNormalisation::Trim ? null : $l->key_normalisation->value,
             'scope' => $l->scope,
             'scope_reason' => $l->scope_reason,
-            'policy' => $l->policy === 'create' ? null : $l->policy,
+            'policy' => $l->policy === WritePolicy::Create ? null : $l->policy->value,
             'match' => $l->match_on ?: null,
             'note' => $l->note,
         ]) + ['fields' => (object) $fields];

@@ -2,12 +2,13 @@
 
 namespace App\Plans;
 
+use App\Ledger\LedgerReader;
 use App\Models\Audit;
 use App\Models\CodeDecision;
 use App\Models\ColumnReference;
 use App\Models\Extract;
+use App\Models\Load;
 use App\Models\Migration;
-use App\Models\OutcomeRow;
 use App\Models\Target;
 use App\Targets\OtherSchemas;
 use App\Targets\SchemaReader;
@@ -17,6 +18,7 @@ use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Targets\Describing\DescriptionError;
+use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Schema;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
@@ -174,51 +176,57 @@ final class PlanImporter
     /** @param  list<array<string, mixed>>  $sources */
     private function references(Migration $migration, array $sources, string $file): void
     {
-        $find = fn (string $code, string $name) => Extract::query()
-            ->where('name', $name)
-            ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id)->where('code', $code))
-            ->first();
         foreach ($sources as $i => $s) {
             foreach ($s['references'] ?? [] as $j => $r) {
                 [$code, $name] = explode('/', $r['to'], 2);
-                $child = $find($s['code'], $r['from'])
-                    ?? throw new PlanError(
-                        "$s[code] has no extract \"$r[from]\"",
-                        $file,
-                        null,
-                        "sources.$i.references.$j.from",
-                    );
-                $parent = $find($code, $name)
-                    ?? throw new PlanError(
-                        "no source has the extract \"$r[to]\"",
-                        $file,
-                        null,
-                        "sources.$i.references.$j.to",
-                    );
-                $same = ColumnReference::query()
-                    ->where('extract_id', $child->id)
-                    ->where('parent_extract_id', $parent->id)
-                    ->get()
-                    ->first(
-                        fn (ColumnReference $o) => $o->columns === $r['columns'] && $o->parent_columns === $r['key'],
-                    );
-                (
-                    $same
-                    ?? new ColumnReference([
-                        'migration_id' => $migration->id,
-                        'extract_id' => $child->id,
-                        'columns' => $r['columns'],
-                        'parent_extract_id' => $parent->id,
-                        'parent_columns' => $r['key'],
-                        'values_total' => 0,
-                        'values_found' => 0,
-                        'orphan_rows' => 0,
-                    ])
-                )
+                $at = "sources.$i.references.$j";
+                $child = $this->extract($migration, $s['code'], $r['from'])
+                    ?? throw new PlanError("$s[code] has no extract \"$r[from]\"", $file, null, "$at.from");
+                $parent = $this->extract($migration, $code, $name)
+                    ?? throw new PlanError("no source has the extract \"$r[to]\"", $file, null, "$at.to");
+                $this->reference($migration, $child, $r['columns'], $parent, $r['key'])
                     ->fill(['decision' => $r['is'] ?? 'accepted'])
                     ->save();
             }
         }
+    }
+
+    private function extract(Migration $migration, string $source, string $name): ?Extract
+    {
+        return Extract::query()
+            ->where('name', $name)
+            ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id)->where('code', $source))
+            ->first();
+    }
+
+    /**
+     * The one that is known, or a new one.
+     *
+     * @param  list<string>  $columns
+     * @param  list<string>  $key
+     */
+    private function reference(
+        Migration $migration,
+        Extract $child,
+        array $columns,
+        Extract $parent,
+        array $key,
+    ): ColumnReference {
+        return ColumnReference::query()
+            ->where('extract_id', $child->id)
+            ->where('parent_extract_id', $parent->id)
+            ->get()
+            ->first(fn (ColumnReference $o) => $o->columns === $columns && $o->parent_columns === $key)
+            ?? new ColumnReference([
+                'migration_id' => $migration->id,
+                'extract_id' => $child->id,
+                'columns' => $columns,
+                'parent_extract_id' => $parent->id,
+                'parent_columns' => $key,
+                'values_total' => 0,
+                'values_found' => 0,
+                'orphan_rows' => 0,
+            ]);
     }
 
     /** @param  list<array<string, mixed>>  $crosswalks */
@@ -287,16 +295,12 @@ final class PlanImporter
                 );
             }
             [$source, $name] = explode('/', $l['from'], 2);
-            /** @var Extract $extract */
-            $extract = Extract::query()
-                ->where('name', $name)
-                ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id)->where('code', $source))
-                ->firstOrFail();
             $load = $migration->loads()->updateOrCreate(
                 ['name' => $l['name']],
                 [
                     'entity_id' => $entity->id,
-                    'extract_id' => $extract->id,
+                    'extract_id' => $this->extract($migration, $source, $name)->id
+                        ?? throw new PlanError("no source has the extract \"$l[from]\"", $file, null, "loads.$i.from"),
                     'position' => $i + 1,
                     'key_columns' => $l['key'],
                     'key_normalisation' => $l['key_compared'] ?? 'trim',
@@ -307,36 +311,47 @@ final class PlanImporter
                     'note' => $l['note'] ?? null,
                 ],
             );
-            foreach ($l['fields'] ?? [] as $field => $rule) {
-                if (! isset($schema->entities[$l['entity']]->fields[$field])) {
-                    throw new PlanError(
-                        "$l[entity] has no field \"$field\"; it has "
-                            .implode(', ', array_keys($schema->entities[$l['entity']]->fields)),
-                        $file,
-                        null,
-                        "loads.$i.fields.$field",
-                    );
-                }
-                $rule = is_string($rule) ? ['rule' => $rule] : $rule;
-                $load
-                    ->rules()
-                    ->updateOrCreate(
-                        ['field' => $field],
-                        [
-                            'expression' => $rule['rule'] ?? null,
-                            'empty_reason' => $rule['empty'] ?? null,
-                            'note' => $rule['note'] ?? null,
-                        ],
-                    );
+            $this->rules($load, $l['fields'] ?? [], $schema->entities[$l['entity']], $file, "loads.$i.fields");
+        }
+        $this->removeOtherLoads($migration, array_column($loads, 'name'), $file);
+    }
+
+    /** @param  array<string, string|array<string, string>>  $fields */
+    private function rules(Load $load, array $fields, Entity $entity, string $file, string $at): void
+    {
+        foreach ($fields as $field => $rule) {
+            if (! isset($entity->fields[$field])) {
+                throw new PlanError(
+                    "$entity->name has no field \"$field\"; it has ".implode(', ', array_keys($entity->fields)),
+                    $file,
+                    null,
+                    "$at.$field",
+                );
             }
+            $rule = is_string($rule) ? ['rule' => $rule] : $rule;
             $load
                 ->rules()
-                ->whereNotIn('field', array_map(strval(...), array_keys($l['fields'] ?? [])))
-                ->get()
-                ->each->delete();
+                ->updateOrCreate(
+                    ['field' => $field],
+                    [
+                        'expression' => $rule['rule'] ?? null,
+                        'empty_reason' => $rule['empty'] ?? null,
+                        'note' => $rule['note'] ?? null,
+                    ],
+                );
         }
-        foreach ($migration->loads()->whereNotIn('name', array_column($loads, 'name'))->get() as $gone) {
-            if (OutcomeRow::query()->where('load_id', $gone->id)->exists()) {
+        $load
+            ->rules()
+            ->whereNotIn('field', array_map(strval(...), array_keys($fields)))
+            ->get()
+            ->each->delete();
+    }
+
+    /** @param  list<string>  $names of the loads that stay */
+    private function removeOtherLoads(Migration $migration, array $names, string $file): void
+    {
+        foreach ($migration->loads()->whereNotIn('name', $names)->get() as $gone) {
+            if (LedgerReader::knows($gone->id)) {
                 throw new PlanError(
                     "the load \"$gone->name\" is not in the plan, but rounds have outcomes of it; "
                         .'rename it back or import under another migration name',

@@ -4,8 +4,8 @@ namespace App\Profiling;
 
 use App\Models\FindingDecision;
 use App\Models\Take;
-use App\Staging\StagedPrints;
 use App\Staging\StagedRows;
+use App\Staging\ValueHashes;
 use Baggage\Core\Profiling\KeyGuess;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\RowList;
@@ -22,11 +22,11 @@ final class KeyFinder
         $sample = StagedRows::sample($take->id, self::SAMPLE);
         $names = array_map(fn ($c) => $c->name, $columns->all);
         $guesses = KeyGuess::of($names, $take->profile ?? [], (int) $take->rows, $sample);
-        $prints = new StagedPrints;
+        $hashes = ValueHashes::begin();
         $found = [];
         if ($guesses !== []) {
-            $prints->write($take->id, $guesses);
-            $prints->index();
+            $hashes->write($take->id, $guesses);
+            $hashes->index();
         }
         foreach ($guesses as $side => $positions) {
             $found[] = $this->tried($take, $side, array_map(fn ($i) => $columns->all[$i]->header, $positions));
@@ -48,24 +48,24 @@ final class KeyFinder
             }
             $this->sayDuplicates($take, $best);
         });
-        $prints->clear();
+        $hashes->clear();
     }
 
     /**
      * A guess held against all rows.
      *
      * @param  list<string>  $headers
-     * @return array<string, mixed> the candidate as it is kept, and its side of the prints
+     * @return array<string, mixed> the candidate as it is kept, and its side of the hashes
      */
     private function tried(Take $take, int $side, array $headers): array
     {
         $counts = DB::selectOne(
-            'SELECT COUNT(*) AS filled, COUNT(DISTINCT print) AS different FROM row_prints WHERE side = ?',
+            'SELECT COUNT(*) AS filled, COUNT(DISTINCT key_hash) AS different FROM value_hashes WHERE side = ?',
             [$side],
         );
         $twice = DB::select(
-            'SELECT MIN(row_no) AS first, MAX(row_no) AS last, COUNT(*) AS n FROM row_prints WHERE side = ? '
-                .'GROUP BY print HAVING n > 1 ORDER BY first LIMIT 20',
+            'SELECT MIN(row_no) AS first, MAX(row_no) AS last, COUNT(*) AS n FROM value_hashes WHERE side = ? '
+                .'GROUP BY key_hash HAVING n > 1 ORDER BY first LIMIT 20',
             [$side],
         );
 
@@ -87,18 +87,17 @@ final class KeyFinder
     {
         if ($key['duplicate_rows'] > 0) {
             DB::statement(
-                'INSERT INTO key_rows (key_id, first_row, row_no) SELECT ?, g.first_row, p.row_no FROM row_prints p
-                JOIN (SELECT print, MIN(row_no) AS first_row FROM row_prints WHERE side = ? GROUP BY print
-                HAVING COUNT(*) > 1) g ON g.print = p.print WHERE p.side = ?',
+                'INSERT INTO key_rows (key_id, first_row, row_no) SELECT ?, g.first_row, p.row_no FROM value_hashes p
+                JOIN (SELECT key_hash, MIN(row_no) AS first_row FROM value_hashes WHERE side = ? GROUP BY key_hash
+                HAVING COUNT(*) > 1) g ON g.key_hash = p.key_hash WHERE p.side = ?',
                 [$id, $key['side'], $key['side']],
             );
         }
         if ($key['blank_rows'] > 0) {
-            DB::statement(
-                'INSERT INTO key_rows (key_id, first_row, row_no) SELECT ?, 0, row_no FROM staged_rows '
-                    .'WHERE take_id = ? AND row_no NOT IN (SELECT row_no FROM row_prints WHERE side = ?)',
-                [$id, $take->id, $key['side']],
-            );
+            $blank = StagedRows::numbers($take->id)
+                ->selectRaw('?, 0', [$id])
+                ->whereNotIn('row_no', DB::table('value_hashes')->where('side', $key['side'])->select('row_no'));
+            DB::table('key_rows')->insertUsing(['row_no', 'key_id', 'first_row'], $blank);
         }
     }
 

@@ -6,8 +6,8 @@ use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\ReferenceDecision;
-use App\Staging\StagedPrints;
 use App\Staging\StagedRows;
+use App\Staging\ValueHashes;
 use App\Support\NumberPage;
 use Baggage\Core\Profiling\ReferenceGuess;
 use Illuminate\Support\Facades\DB;
@@ -35,19 +35,19 @@ final class ReferenceFinder
 
     public function find(Migration $migration): void
     {
-        $prints = new StagedPrints;
+        $hashes = ValueHashes::begin();
         $extracts = $migration->extracts()
             ->whereNotNull('take_id')
             ->with(['take', 'source'])
             ->orderBy('extracts.id')
             ->get();
-        $parents = $this->parents($extracts->all(), $prints);
-        $prints->index();
+        $parents = $this->parents($extracts->all(), $hashes);
+        $hashes->index();
         DB::table('orphan_rows')->where('migration_id', $migration->id)->delete();
         $found = [];
         foreach ($extracts as $extract) {
             foreach (array_chunk($this->likely($extract, $parents), 50) as $chunk) {
-                $children = new StagedPrints('child_prints');
+                $children = ValueHashes::begin('child_hashes');
                 $children->write((int) $extract->take_id, array_column($chunk, 'positions'));
                 $children->index();
                 foreach ($chunk as $i => $pair) {
@@ -67,7 +67,7 @@ final class ReferenceFinder
                 $children->clear();
             }
         }
-        $prints->clear();
+        $hashes->clear();
         $this->keep($migration, $found);
     }
 
@@ -75,8 +75,8 @@ final class ReferenceFinder
     {
         DB::statement(
             'INSERT INTO orphan_rows (migration_id, reference, row_no) SELECT ?, ?, c.row_no '
-                .'FROM child_prints c WHERE c.side = ? AND NOT EXISTS (SELECT 1 '
-                .'FROM row_prints p WHERE p.side = ? AND p.print = c.print)',
+                .'FROM child_hashes c WHERE c.side = ? AND NOT EXISTS (SELECT 1 '
+                .'FROM value_hashes p WHERE p.side = ? AND p.key_hash = c.key_hash)',
             [$migration->id, $reference, $child, $parent],
         );
     }
@@ -85,7 +85,7 @@ final class ReferenceFinder
      * @param  array<int, Extract>  $extracts
      * @return list<ParentColumns>
      */
-    private function parents(array $extracts, StagedPrints $prints): array
+    private function parents(array $extracts, ValueHashes $hashes): array
     {
         $parents = [];
         foreach ($extracts as $extract) {
@@ -111,7 +111,7 @@ final class ReferenceFinder
                 ];
             }
             if ($sides !== []) {
-                $prints->write((int) $extract->take_id, $sides);
+                $hashes->write((int) $extract->take_id, $sides);
             }
         }
 
@@ -178,9 +178,9 @@ final class ReferenceFinder
     {
         $values = [];
         foreach ($sample as $cells) {
-            $print = StagedPrints::of($cells, $positions);
-            if ($print !== null) {
-                $values[$print] = true;
+            $hash = ValueHashes::of($cells, $positions);
+            if ($hash !== null) {
+                $values[$hash] = true;
             }
             if (count($values) === self::SAMPLE) {
                 break;
@@ -191,7 +191,7 @@ final class ReferenceFinder
         }
         $list = implode(',', array_map(fn ($p) => "X'$p'", array_map(strval(...), array_keys($values))));
         $hits = (int) DB::scalar(
-            "SELECT COUNT(DISTINCT print) FROM row_prints WHERE side = $side AND print IN ($list)",
+            "SELECT COUNT(DISTINCT key_hash) FROM value_hashes WHERE side = $side AND key_hash IN ($list)",
         );
 
         return $hits * 10 >= count($values) * 6;
@@ -204,10 +204,10 @@ final class ReferenceFinder
     private function verified(Extract $extract, array $pair, int $side): ?array
     {
         $parent = $pair['parent'];
-        $total = (int) DB::scalar('SELECT COUNT(DISTINCT print) FROM child_prints WHERE side = ?', [$side]);
+        $total = (int) DB::scalar('SELECT COUNT(DISTINCT key_hash) FROM child_hashes WHERE side = ?', [$side]);
         $orphans = DB::selectOne(
-            'SELECT COUNT(*) AS n, COUNT(DISTINCT c.print) AS v FROM child_prints c WHERE c.side = ? '
-                .'AND NOT EXISTS (SELECT 1 FROM row_prints p WHERE p.side = ? AND p.print = c.print)',
+            'SELECT COUNT(*) AS n, COUNT(DISTINCT c.key_hash) AS v FROM child_hashes c WHERE c.side = ? '
+                .'AND NOT EXISTS (SELECT 1 FROM value_hashes p WHERE p.side = ? AND p.key_hash = c.key_hash)',
             [$side, $parent['side']],
         );
         if ($total === 0 || ($total - $orphans->v) * 10 < $total * 8) {

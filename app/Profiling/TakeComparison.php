@@ -4,8 +4,8 @@ namespace App\Profiling;
 
 use App\Models\Take;
 use App\Models\TakeState;
-use App\Staging\StagedPrints;
 use App\Staging\StagedRows;
+use App\Staging\ValueHashes;
 use Baggage\Core\Profiling\ColumnRenames;
 use Illuminate\Support\Facades\DB;
 
@@ -30,22 +30,22 @@ final class TakeComparison
         $columns = $this->columns($before, $take);
         $common = ColumnRenames::common($before->headers(), $take->headers(), $columns['columns_renamed']);
         $key = $this->key($take, $common);
-        $prints = new StagedPrints;
+        $hashes = ValueHashes::begin();
         DB::table('take_changes')->where('take_id', $take->id)->delete();
         $same = array_keys($common) === array_values($common)
             && count($common) === count($take->headers())
             && count($common) === count($before->headers());
         // Cells of columns only one of them has change no row; without a column in common all rows are others.
-        $prints->rows(
+        $hashes->rows(
             $before->id,
             self::OLD,
             $key === null ? null : array_map(fn ($at) => $common[$at], $key),
             $same || $common === [] ? null : array_values($common),
         );
-        $prints->rows($take->id, self::NEW, $key, $same || $common === [] ? null : array_keys($common));
-        $prints->index();
+        $hashes->rows($take->id, self::NEW, $key, $same || $common === [] ? null : array_keys($common));
+        $hashes->index();
         $counts = $key === null ? $this->byContents($take) : $this->byKey($take);
-        $prints->clear();
+        $hashes->clear();
         $take->update([
             'compared' => [
                 'with' => $before->number,
@@ -131,15 +131,15 @@ final class TakeComparison
     /** @return array{added: int, gone: int, changed: int} */
     private function byKey(Take $take): array
     {
-        $only = 'SELECT ?, ?, a.row_no, NULL FROM row_prints a WHERE a.side = ? AND NOT EXISTS (SELECT 1 '
-                .'FROM row_prints b WHERE b.side = ? AND b.print = a.print)';
+        $only = 'SELECT ?, ?, a.row_no, NULL FROM value_hashes a WHERE a.side = ? AND NOT EXISTS (SELECT 1 '
+                .'FROM value_hashes b WHERE b.side = ? AND b.key_hash = a.key_hash)';
 
         return [
             'added' => $this->keep($only, [$take->id, 'added', self::NEW, self::OLD]),
             'gone' => $this->keep($only, [$take->id, 'gone', self::OLD, self::NEW]),
             'changed' => $this->keep(
-                'SELECT ?, ?, n.row_no, MIN(o.row_no) FROM row_prints n JOIN row_prints o ON o.side = ? '
-                    .'AND o.print = n.print WHERE n.side = ? GROUP BY n.row_no HAVING SUM(o.hash = n.hash) = 0',
+                'SELECT ?, ?, n.row_no, MIN(o.row_no) FROM value_hashes n JOIN value_hashes o ON o.side = ? '
+                    .'AND o.key_hash = n.key_hash WHERE n.side = ? GROUP BY n.row_no HAVING SUM(o.row_hash = n.row_hash) = 0',
                 [$take->id, 'changed', self::OLD, self::NEW],
             ),
         ];
@@ -152,10 +152,10 @@ final class TakeComparison
      */
     private function byContents(Take $take): array
     {
-        $more = 'SELECT ?, ?, x.row_no, NULL FROM (SELECT print, row_no, ROW_NUMBER() OVER (PARTITION BY print
-            ORDER BY row_no) AS nth FROM row_prints WHERE side = ?) x
-            LEFT JOIN (SELECT print, COUNT(*) AS n FROM row_prints WHERE side = ?
-            GROUP BY print) y ON y.print = x.print WHERE x.nth > COALESCE(y.n, 0)';
+        $more = 'SELECT ?, ?, x.row_no, NULL FROM (SELECT key_hash, row_no, ROW_NUMBER() OVER (PARTITION BY key_hash
+            ORDER BY row_no) AS nth FROM value_hashes WHERE side = ?) x
+            LEFT JOIN (SELECT key_hash, COUNT(*) AS n FROM value_hashes WHERE side = ?
+            GROUP BY key_hash) y ON y.key_hash = x.key_hash WHERE x.nth > COALESCE(y.n, 0)';
 
         return [
             'added' => $this->keep($more, [$take->id, 'added', self::NEW, self::OLD]),

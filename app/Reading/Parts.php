@@ -126,7 +126,7 @@ final class Parts
     private static function workbook(string $path, ?string $member): array
     {
         $archive = ZipMembers::of($path);
-        $book = new Workbook($archive);
+        $book = Workbook::of($archive);
         $parts = [];
         foreach ($book->sheets as $sheet) {
             $rows = [];

@@ -26,7 +26,7 @@ final class SpreadsheetTable implements Table
 {
     private const LARGEST = 40 << 20;
 
-    private readonly LaidOut $table;
+    private ?LaidOut $table = null;
 
     private int $formulas = 0;
 
@@ -38,7 +38,11 @@ final class SpreadsheetTable implements Table
         private readonly WorkbookFormat $format,
         private readonly Layout $layout,
     ) {
-        $this->table = new LaidOut($this->grid(), $layout, fn () => null, '', fn () => [], false);
+    }
+
+    private function table(): LaidOut
+    {
+        return $this->table ??= new LaidOut($this->grid(), $this->layout, fn () => null, '', fn () => [], false);
     }
 
     /** @throws ReadingError */
@@ -109,7 +113,7 @@ final class SpreadsheetTable implements Table
 
     public function columns(): Columns
     {
-        $columns = $this->table->columns();
+        $columns = $this->table()->columns();
         foreach ($this->format->views as $header => $view) {
             $column = $columns->find((string) $header)
                 ?? throw ReadingError::broken(
@@ -161,7 +165,7 @@ final class SpreadsheetTable implements Table
             return $stored;
         }
         $since1904 = Date::getExcelCalendar() === Date::CALENDAR_MAC_1904;
-        $format = new NumberFormat((string) $cell->getStyle()->getNumberFormat()->getFormatCode());
+        $format = NumberFormat::of((string) $cell->getStyle()->getNumberFormat()->getFormatCode());
         if ($view === CellView::Seen) {
             return $format->show($stored, $since1904);
         }
@@ -173,17 +177,17 @@ final class SpreadsheetTable implements Table
     public function rows(): \Generator
     {
         $this->columns();
-        yield from $this->table->rows();
+        yield from $this->table()->rows();
     }
 
     public function sourceRows(): ?int
     {
-        return $this->table->sourceRows();
+        return $this->table()->sourceRows();
     }
 
     public function countedBy(): string
     {
-        return $this->table->countedBy();
+        return $this->table()->countedBy();
     }
 
     public function remarks(): array
@@ -192,7 +196,7 @@ final class SpreadsheetTable implements Table
 
         return array_values(
             array_filter([
-                ...$this->table->remarks(),
+                ...$this->table()->remarks(),
                 $this->formulas === 0
                     ? null
                     : new Remark(

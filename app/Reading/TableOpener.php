@@ -80,7 +80,7 @@ final class TableOpener
         return match (true) {
             $format instanceof DelimitedFormat => (new DelimitedReader($format, $settings->layout))->table($bytes()),
             $format instanceof FixedWidthFormat => (new FixedWidthReader($format, $settings->layout))->table($bytes()),
-            $format instanceof DbaseFormat => new DbaseTable($format, $bytes()),
+            $format instanceof DbaseFormat => DbaseTable::of($format, $bytes()),
             $format instanceof JsonFormat => self::nested(new JsonRecords($format, $bytes), $format, $preview),
             $format instanceof XmlFormat => self::nested(new XmlRecords($format, $bytes), $format, $preview),
             $format instanceof QueryFormat => new QueryTable(
@@ -155,7 +155,7 @@ final class TableOpener
         $file = $settings->member === null ? $path : $this->unpack($path, $settings->member);
 
         return self::isXlsx($file)
-            ? (new Workbook(ZipMembers::of($file)))->table($format, $settings->layout)
+            ? Workbook::of(ZipMembers::of($file))->table($format, $settings->layout)
             : SpreadsheetTable::of($file, $format, $settings->layout, $preview);
     }
 

@@ -3,6 +3,8 @@
 namespace App\Reconciling;
 
 use App\Catalogue\Definitions;
+use App\Ledger\LedgerReader;
+use App\Models\PassKind;
 use App\Models\Round;
 use App\Targets\TargetLink;
 use App\Targets\TargetRecords;
@@ -16,11 +18,13 @@ final class Proofs
     /** Why the target could not be counted, if so. */
     public ?string $targetError = null;
 
-    private readonly Definitions $definitions;
-
-    public function __construct(private readonly Round $round)
+    private function __construct(private readonly Round $round, private readonly Definitions $definitions)
     {
-        $this->definitions = new Definitions($round->migration()->firstOrFail());
+    }
+
+    public static function of(Round $round): self
+    {
+        return new self($round, new Definitions($round->migration()->firstOrFail()));
     }
 
     /**
@@ -29,19 +33,8 @@ final class Proofs
      */
     public function loads(bool $recount = true): array
     {
-        $table = $recount
-            ? DB::table('outcomes')
-                ->where('round_id', $this->round->id)
-                ->groupBy('load_id', 'outcome')
-                ->selectRaw('load_id, outcome, COUNT(*) AS n')
-            : DB::table('tallies')
-                ->where('round_id', $this->round->id)
-                ->where('n', '<>', 0)
-                ->select('load_id', 'outcome', 'n');
-        $outcomes = [];
-        foreach ($table->get() as $row) {
-            $outcomes[(int) $row->load_id][(string) $row->outcome] = (int) $row->n;
-        }
+        $ledger = new LedgerReader($this->round);
+        $outcomes = $recount ? $ledger->counted() : $ledger->tallies();
         $reached = $this->reached();
         $proofs = [];
         foreach ($this->definitions->loads() as $load) {
@@ -104,10 +97,10 @@ final class Proofs
     {
         $reached = [];
         $rows = DB::select(
-            "SELECT pl.load_id, t.`rows` AS feed, t.source_rows AS source, pl.state, pl.cursor_row, COALESCE(pl.key_cursor, 0) AS key_cursor
+            'SELECT pl.load_id, t.`rows` AS feed, t.source_rows AS source, pl.state, pl.cursor_row, COALESCE(pl.key_cursor, 0) AS key_cursor
             FROM pass_loads pl JOIN passes p ON p.id = pl.pass_id JOIN takes t ON t.id = pl.take_id
-            WHERE p.round_id = ? AND p.kind = 'first'",
-            [$this->round->id],
+            WHERE p.round_id = ? AND p.kind = ?',
+            [$this->round->id, PassKind::First->value],
         );
         foreach ($rows as $row) {
             $to = $row->state === 'done' ? (int) $row->feed : max((int) $row->cursor_row, (int) $row->key_cursor);

@@ -2,19 +2,22 @@
 
 namespace App\Reconciling;
 
+use App\Ledger\CauseReader;
+use App\Ledger\Links;
 use App\Models\PassLoad;
 use App\Models\Round;
 use Baggage\Core\Reconciling\CountProof;
 use Baggage\Core\Rows\Outcome;
-use Illuminate\Support\Facades\DB;
 
 /** A round's figures as data: the result of a headless run (docs/plan-file.md). */
 final class Report
 {
+    private const CAUSES = 100;
+
     /** @return array<string, mixed> */
     public function of(Round $round): array
     {
-        $proofs = new Proofs($round);
+        $proofs = Proofs::of($round);
         $loads = $proofs->loads();
         $entities = $proofs->entities();
         $pass = $round->latestPass();
@@ -106,7 +109,7 @@ final class Report
         ];
     }
 
-    /** @return list<array<string, mixed>> the largest hundred */
+    /** @return list<array<string, mixed>> the largest */
     private function causes(Round $round, int $load): array
     {
         return array_map(
@@ -119,25 +122,13 @@ final class Report
                 'outcome' => $c->outcome,
                 'rows' => (int) $c->n,
             ],
-            DB::select(
-                "SELECT c.stage, c.code, c.field, c.value, c.message, o.outcome, COUNT(*) AS n FROM outcomes o
-                    JOIN causes c ON c.id = o.cause_id
-                WHERE o.round_id = ? AND o.load_id = ? AND o.outcome IN ('rejected', 'held', 'excluded', 'waived')
-                GROUP BY c.id, c.stage, c.code, c.field, c.value, c.message, o.outcome ORDER BY n DESC, c.id LIMIT 100",
-                [$round->id, $load],
-            ),
+            (new CauseReader($round->id))->largest($load, self::CAUSES),
         );
     }
 
     /** @return list<array{load: string, field: string, made: int, waiting: int}> */
     private function links(Round $round): array
     {
-        $rows = DB::select(
-            "SELECT l.name AS `load`, k.field, SUM(k.state = 'made') AS made, SUM(k.state = 'waiting') AS waiting
-            FROM links k JOIN loads l ON l.id = k.load_id WHERE k.round_id = ? GROUP BY l.id, l.name, k.field ORDER BY l.id, k.field",
-            [$round->id],
-        );
-
         return array_map(
             fn ($r) => [
                 'load' => $r->load,
@@ -145,7 +136,7 @@ final class Report
                 'made' => (int) $r->made,
                 'waiting' => (int) $r->waiting,
             ],
-            $rows,
+            (new Links($round->id))->counts(),
         );
     }
 

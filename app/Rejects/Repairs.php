@@ -3,7 +3,9 @@
 namespace App\Rejects;
 
 use App\Catalogue\Definitions;
-use App\Loading\Ledger;
+use App\Ledger\CauseReader;
+use App\Ledger\LedgerReader;
+use App\Ledger\LedgerWriter;
 use App\Mapping\Waiting;
 use App\Models\Audit;
 use App\Models\CodeCrosswalk;
@@ -23,7 +25,10 @@ final class Repairs implements Waiting
 {
     private const ROWS_AT_ONCE = 1000;
 
-    public function __construct(private readonly Ledger $ledger)
+    /** Codes of causes that a code crosswalk makes. */
+    private const OF_CODES = ['no_new_value', 'code_rejected'];
+
+    public function __construct(private readonly LedgerWriter $ledger)
     {
     }
 
@@ -68,20 +73,14 @@ final class Repairs implements Waiting
         $extract = $load->extract;
         $column = $extract->tidyColumns()->find($header)
             ?? throw new \DomainException("The extract has no column \"$header\".");
-        $rows = DB::table('outcomes')
-            ->where('round_id', $round->id)
-            ->where('load_id', $load->id)
-            ->where('cause_id', $cause)
-            ->where('outcome', 'rejected')
-            ->orderBy('row_no')
-            ->limit(self::ROWS_AT_ONCE);
+        $ledger = new LedgerReader($round);
         $done = $after = 0;
-        while (($numbers = $rows->clone()->where('row_no', '>', $after)->pluck('row_no')->all()) !== []) {
-            $after = (int) end($numbers);
+        while (($numbers = $ledger->rejectedFor($load, $cause, $after, self::ROWS_AT_ONCE)) !== []) {
+            $after = end($numbers);
             $cells = StagedRows::cells((int) $extract->take_id, $numbers);
             $olds = array_map(fn (array $row) => $row[$column->position] ?? null, $cells);
             $this->put($extract, $column->header, $olds, $new, $reason);
-            $done += $this->rowsPending($round, $extract, array_map(intval(...), $numbers));
+            $done += $this->rowsPending($round, $extract, $numbers);
         }
         Audit::note($round->migration_id, "corrected a value of $extract->name", [
             'column' => $column->header,
@@ -131,21 +130,8 @@ final class Repairs implements Waiting
             foreach ($definitions->loads() as $load) {
                 $fields = self::fieldsUsing($definitions, $load, $crosswalk->name);
                 if ($fields !== []) {
-                    $done += $this->ledger->makePending(
-                        $round->id,
-                        $load->id,
-                        fn ($q) => $q->whereIn(
-                            'cause_id',
-                            fn ($c) => $c
-                                ->from('causes')
-                                ->select('id')
-                                ->where('round_id', $round->id)
-                                ->where('load_id', $load->id)
-                                ->whereIn('field', $fields)
-                                ->whereIn('code', ['no_new_value', 'code_rejected'])
-                                ->when($olds !== null, fn ($v) => $v->whereIn('value', $olds)),
-                        ),
-                    );
+                    $causes = (new CauseReader($round->id))->about($load->id, $fields, self::OF_CODES, $olds);
+                    $done += $this->ledger->causesWait($round->id, $load->id, $causes);
                 }
             }
         }
@@ -158,38 +144,19 @@ final class Repairs implements Waiting
     {
         $round = $load->migration->currentRound();
 
-        return $round === null
-            ? 0
-            : $this->ledger->makePending(
-                $round->id,
-                $load->id,
-                fn ($q) => $q->whereIn(
-                    'cause_id',
-                    fn ($c) => $c
-                        ->from('causes')
-                        ->select('id')
-                        ->where('round_id', $round->id)
-                        ->where('load_id', $load->id)
-                        ->when($field !== null, fn ($f) => $f->where('field', $field)),
-                ),
-            );
+        if ($round === null) {
+            return 0;
+        }
+        $causes = (new CauseReader($round->id))->about($load->id, $field === null ? null : [$field]);
+
+        return $this->ledger->causesWait($round->id, $load->id, $causes);
     }
 
     /** Rows of one cause stay behind, with a reason. */
     public function waive(Round $round, Load $load, int $cause, string $reason): int
     {
         return DB::transaction(function () use ($round, $load, $cause, $reason) {
-            $query = fn () => DB::table('outcomes')
-                ->where('round_id', $round->id)
-                ->where('load_id', $load->id)
-                ->where('cause_id', $cause)
-                ->where('outcome', 'rejected');
-            DB::table('outcome_log')->insertUsing(
-                ['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id'],
-                $query()->select(['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id']),
-            );
-            $n = $query()->update(['outcome' => 'waived']);
-            Ledger::tally($round->id, $load->id, ['rejected' => -$n, 'waived' => $n]);
+            $n = $this->ledger->waive($round->id, $load->id, $cause);
             Audit::note($round->migration_id, "waived rows of $load->name", [
                 'cause' => $cause,
                 'rows' => $n,
@@ -244,11 +211,7 @@ final class Repairs implements Waiting
     {
         $done = 0;
         foreach ($extract->loads()->pluck('id') as $load) {
-            $done += $this->ledger->makePending(
-                $round->id,
-                (int) $load,
-                fn ($q) => $q->whereIntegerInRaw('row_no', $rows),
-            );
+            $done += $this->ledger->rowsWait($round->id, (int) $load, $rows);
         }
 
         return $done;

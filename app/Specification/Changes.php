@@ -2,6 +2,8 @@
 
 namespace App\Specification;
 
+use App\Models\Change;
+use App\Models\ChangeKind;
 use App\Models\CodeCrosswalk;
 use App\Models\Migration;
 use App\Models\User;
@@ -10,10 +12,6 @@ use Baggage\Core\Reading\ReadingError;
 
 /**
  * What a workbook or a sheet of codes that came back says differently from what is kept, one change for each cell.
- *
- * @phpstan-type Change array{
- *     kind: string, where: string, part: string, from: string, to: string, problem: string|null, state: string, data: array<string, mixed>,
- * }
  */
 final readonly class Changes
 {
@@ -56,40 +54,14 @@ final readonly class Changes
     /**
      * Makes one change, if what it changes is still what it was.
      *
-     * @param  Change  $change
      * @return string|null why it was not made
      */
-    public function make(Migration $migration, array $change, ?User $user): ?string
+    public function make(Migration $migration, Change $change, ?User $user): ?string
     {
-        return match ($change['kind']) {
-            'rule' => $this->rules->make($migration, $change, $user),
-            'code' => $this->codes->make($migration, $change),
+        return match ($change->kind) {
+            ChangeKind::Rule => $this->rules->make($migration, $change, $user),
+            ChangeKind::Code => $this->codes->make($migration, $change),
             default => $this->columns->make($change, $user),
         };
-    }
-
-    /**
-     * @param  array<string, mixed>  $data  what making it needs
-     * @return Change
-     */
-    public static function change(
-        string $kind,
-        string $where,
-        string $part,
-        string $from,
-        string $to,
-        array $data,
-        ?string $problem = null,
-    ): array {
-        return [
-            'kind' => $kind,
-            'where' => $where,
-            'part' => $part,
-            'from' => $from,
-            'to' => $to,
-            'problem' => $problem,
-            'state' => $problem === null ? 'open' : 'void',
-            'data' => $data,
-        ];
     }
 }

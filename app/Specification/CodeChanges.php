@@ -2,6 +2,8 @@
 
 namespace App\Specification;
 
+use App\Models\Change;
+use App\Models\ChangeKind;
 use App\Models\CodeCrosswalk;
 use App\Models\CodeDecision;
 use App\Models\CodeEntry;
@@ -10,8 +12,6 @@ use App\Rejects\Repairs;
 
 /**
  * Changed new values, decisions and notes of code crosswalks. A value is said as "value X", "empty" or "reject".
- *
- * @phpstan-import-type Change from Changes
  */
 final readonly class CodeChanges
 {
@@ -41,7 +41,7 @@ final readonly class CodeChanges
             }
             if ($crosswalk === null) {
                 $problem = "There is no code crosswalk \"$name\".";
-                $found[] = Changes::change('code', "Codes, row $number", 'Crosswalk', '', $name, [], $problem);
+                $found[] = (new Change(ChangeKind::Code, "Codes, row $number", 'Crosswalk', '', $name))->but($problem);
 
                 continue;
             }
@@ -69,12 +69,12 @@ final readonly class CodeChanges
         $found = [];
         if ($problem !== null || ($is !== $was && $is !== '' && $before === null)) {
             $data = ['crosswalk' => $crosswalk->id, 'old' => $old, 'is' => $is];
-            $found[] = Changes::change('code', $where, 'New value', $was, $is, $data, $problem);
+            $found[] = (new Change(ChangeKind::Code, $where, 'New value', $was, $is, $data))->but($problem);
         }
         $noted = isset($row['Note']) && trim($row['Note']) !== trim((string) $entry?->note);
         if ($before === null && $noted && ($entry !== null || $is !== '')) {
             $data = ['crosswalk' => $crosswalk->id, 'old' => $old, 'note' => $row['Note']];
-            $found[] = Changes::change('code', $where, 'Note', (string) $entry?->note, $row['Note'], $data);
+            $found[] = new Change(ChangeKind::Code, $where, 'Note', (string) $entry?->note, $row['Note'], $data);
         }
 
         return $found;
@@ -118,12 +118,11 @@ final readonly class CodeChanges
     }
 
     /**
-     * @param  Change  $change
      * @return string|null why it was not made
      */
-    public function make(Migration $migration, array $change): ?string
+    public function make(Migration $migration, Change $change): ?string
     {
-        $data = $change['data'];
+        $data = $change->data;
         $crosswalk = $migration->codeCrosswalks()->findOrFail($data['crosswalk']);
         $entry = $crosswalk->entries()->where('old_value', $data['old'])->first();
         if (array_key_exists('note', $data)) {
@@ -131,7 +130,7 @@ final readonly class CodeChanges
 
             return null;
         }
-        if (self::said($entry) !== $change['from']) {
+        if (self::said($entry) !== $change->from) {
             return Changes::STALE;
         }
         $value = str_starts_with($data['is'], 'value ') ? substr($data['is'], 6) : null;

@@ -2,6 +2,8 @@
 
 namespace App\Specification;
 
+use App\Models\Change;
+use App\Models\ChangeKind;
 use App\Models\ColumnDecision;
 use App\Models\Load;
 use App\Models\Migration;
@@ -9,8 +11,6 @@ use App\Models\User;
 
 /**
  * Changed reasons why columns are left behind.
- *
- * @phpstan-import-type Change from Changes
  */
 final class ColumnChanges
 {
@@ -33,7 +33,7 @@ final class ColumnChanges
                 ? "Row $number: the extract has no such column." : null;
             $data = ['extract' => $load->extract_id, 'header' => $row['Column']];
             $where = "{$load->extract->name}, $row[Column]";
-            $found[] = Changes::change('column', $where, 'Left behind because', $from, $to, $data, $problem);
+            $found[] = (new Change(ChangeKind::Column, $where, 'Left behind because', $from, $to, $data))->but($problem);
         }
 
         return $found;
@@ -45,18 +45,17 @@ final class ColumnChanges
     }
 
     /**
-     * @param  Change  $change
      * @return string|null why it was not made
      */
-    public function make(array $change, ?User $user): ?string
+    public function make(Change $change, ?User $user): ?string
     {
-        $of = ['extract_id' => $change['data']['extract'], 'header' => $change['data']['header']];
-        if ((string) ColumnDecision::query()->where($of)->value('reason') !== $change['from']) {
+        $of = ['extract_id' => $change->data['extract'], 'header' => $change->data['header']];
+        if ((string) ColumnDecision::query()->where($of)->value('reason') !== $change->from) {
             return Changes::STALE;
         }
-        $change['to'] === ''
+        $change->to === ''
             ? ColumnDecision::query()->where($of)->delete()
-            : ColumnDecision::query()->updateOrCreate($of, ['reason' => $change['to'], 'user_id' => $user?->id]);
+            : ColumnDecision::query()->updateOrCreate($of, ['reason' => $change->to, 'user_id' => $user?->id]);
 
         return null;
     }

@@ -3,6 +3,7 @@
 namespace App\Specification;
 
 use App\Models\ChangeList;
+use App\Models\ChangeState;
 use App\Models\Migration;
 use App\Models\User;
 use Illuminate\Support\Facades\DB;
@@ -26,20 +27,21 @@ final readonly class Decisions
             $changes = $list->changes;
             $made = $refused = 0;
             foreach ($numbers as $i) {
-                if (($changes[$i]['state'] ?? '') !== 'open') {
+                $change = $changes[$i] ?? null;
+                if ($change === null || ! $change->isOpen()) {
                     continue;
                 }
                 if (! $accepted) {
-                    $changes[$i]['state'] = 'refused';
+                    $changes[$i] = $change->decided(ChangeState::Refused);
                     $refused++;
 
                     continue;
                 }
-                $problem = $this->changes->make($migration, $changes[$i], $user);
-                $changes[$i] = ['problem' => $problem, 'state' => $problem === null ? 'accepted' : 'void'] + $changes[$i];
+                $problem = $this->changes->make($migration, $change, $user);
+                $changes[$i] = $change->decided(ChangeState::Accepted)->but($problem);
                 $made += $problem === null ? 1 : 0;
             }
-            $list->update(['changes' => $changes]);
+            $list->update(['changes' => array_values($changes)]);
 
             return [$made, $refused];
         });

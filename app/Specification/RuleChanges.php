@@ -3,6 +3,8 @@
 namespace App\Specification;
 
 use App\Mapping\RuleBook;
+use App\Models\Change;
+use App\Models\ChangeKind;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Rule;
@@ -12,8 +14,6 @@ use Baggage\Core\Expressions\ExpressionError;
 
 /**
  * Changed rules, reasons and notes of fields.
- *
- * @phpstan-import-type Change from Changes
  */
 final readonly class RuleChanges
 {
@@ -39,8 +39,8 @@ final readonly class RuleChanges
             }
             $found = [...$found, ...($load !== null && isset($load->entity->described()->writable()[$row['Field']])
                 ? $this->ofField($load, $row)
-                : [Changes::change('rule', "Rules, row $number", 'Field', '', "$row[Load], $row[Field]", [],
-                    'There is no such load or field; the row is not read.')])];
+                : [(new Change(ChangeKind::Rule, "Rules, row $number", 'Field', '', "$row[Load], $row[Field]"))
+                    ->but('There is no such load or field; the row is not read.')])];
         }
 
         return $found;
@@ -59,7 +59,7 @@ final readonly class RuleChanges
             if (trim($from) !== trim($to)) {
                 $data = ['load' => $load->id, 'field' => $row['Field'], 'attribute' => $attribute];
                 $problem = $attribute === 'expression' ? $this->problem($load, $to) : null;
-                $found[] = Changes::change('rule', "$load->name, $row[Field]", $header, $from, $to, $data, $problem);
+                $found[] = (new Change(ChangeKind::Rule, "$load->name, $row[Field]", $header, $from, $to, $data))->but($problem);
             }
         }
 
@@ -78,18 +78,17 @@ final readonly class RuleChanges
     }
 
     /**
-     * @param  Change  $change
      * @return string|null why it was not made
      */
-    public function make(Migration $migration, array $change, ?User $user): ?string
+    public function make(Migration $migration, Change $change, ?User $user): ?string
     {
-        $data = $change['data'];
+        $data = $change->data;
         $load = $migration->loads()->findOrFail($data['load']);
         $rule = Rule::query()->where('load_id', $load->id)->where('field', $data['field'])->first();
-        if (trim((string) $rule?->{$data['attribute']}) !== trim($change['from'])) {
+        if (trim((string) $rule?->{$data['attribute']}) !== trim($change->from)) {
             return Changes::STALE;
         }
-        $as = [$data['attribute'] => $change['to'] === '' ? null : $change['to']]
+        $as = [$data['attribute'] => $change->to === '' ? null : $change->to]
             + array_fill_keys(self::PARTS, null);
         foreach (array_diff(self::PARTS, [$data['attribute']]) as $attribute) {
             $as[$attribute] = $rule?->{$attribute};

@@ -11,8 +11,8 @@ use App\Models\Load;
 use App\Models\Migration;
 use App\Models\RuleVersion;
 use App\Plans\PlanExporter;
+use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Crosswalks\ParentKey;
-use Baggage\Core\Mapping\WritePolicy;
 use Baggage\Core\Rows\Cause;
 
 /** All that a client signs of a mapping: of one load, or of the whole migration. */
@@ -25,14 +25,14 @@ final class Specification
         $this->definitions = new Definitions($migration);
     }
 
-    /** @return array{number: int, print: string} number of the latest change of a rule, and the beginning of the plan's SHA-256 */
+    /** @return array{number: int, hash: string} number of the latest change of a rule, and the beginning of the plan's SHA-256 */
     public function version(): array
     {
         return [
             'number' => (int) RuleVersion::query()
                 ->whereIn('load_id', $this->migration->loads()->select('id'))
                 ->max('id'),
-            'print' => substr(
+            'hash' => substr(
                 hash('sha256', (string) json_encode((new PlanExporter)->export($this->migration))),
                 0,
                 12,
@@ -64,7 +64,7 @@ final class Specification
         $shelf = new Shelf($this->definitions);
         $parts = [];
         foreach ($this->loads() as $load) {
-            $sheet = new RuleSheet($this->definitions, $load, [1]);
+            $sheet = RuleSheet::of($this->definitions, $load, [1]);
             $fields = [];
             foreach ($sheet->lines(null) as $line) {
                 $sample = $line->samples[0] ?? null;
@@ -86,7 +86,7 @@ final class Specification
                 ->all();
             $parts[] = [
                 'load' => $load,
-                'policy' => WritePolicy::from($load->policy)->label(),
+                'policy' => $load->policy->label(),
                 'sample' => array_key_first($sheet->sample),
                 'fields' => $fields,
                 'left' => $left,
@@ -112,7 +112,7 @@ final class Specification
      * Those that a rule of the part uses.
      *
      * @return list<array{
-     *     name: string, note: string|null, otherwise: string, value: string|null, uses: string,
+     *     name: string, note: string|null, otherwise: Otherwise, value: string|null, uses: string,
      *     values: list<array{old: string, new: string|null, rows: int, mapped: bool, rejected: bool, note: string|null}>,
      * }>
      */

@@ -34,7 +34,7 @@ final class SpecificationPdf
                 );
             }
         };
-        $pdf->foot = "{$specification->migration->name}, mapping version $version[number], plan $version[print]";
+        $pdf->foot = "{$specification->migration->name}, mapping version $version[number], plan $version[hash]";
         $pdf->SetTitle('Mapping specification: '.($specification->only->name ?? $specification->migration->name));
         $pdf->SetCreator('Baggage');
         $pdf->setPrintHeader(false);

@@ -30,7 +30,7 @@ final class SpecificationWorkbook
 
         return [
             [['head', 'Mapping specification: '.$of->migration->name]],
-            ["Version $version[number], plan $version[print], ".now()->format('j F Y H:i').' UTC'],
+            ["Version $version[number], plan $version[hash], ".now()->format('j F Y H:i').' UTC'],
             [],
             [
                 'Change what stands under Rule, Left empty because, Note, New value, '

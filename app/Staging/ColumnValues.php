@@ -20,6 +20,11 @@ final class ColumnValues
         BulkRows::load(DB::connection(), 'column_values', '(take_id, position, value, n)', $lines, $n);
     }
 
+    public static function forget(int $take): void
+    {
+        DB::table('column_values')->where('take_id', $take)->delete();
+    }
+
     /** @return Collection<int, \stdClass> value and n, of those kept */
     public static function all(int $take, int $position): Collection
     {

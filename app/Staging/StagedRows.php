@@ -3,13 +3,21 @@
 namespace App\Staging;
 
 use App\Models\Load;
+use App\Support\BulkRows;
 use Baggage\Core\Reading\RawRow;
+use Illuminate\Database\Connection;
+use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 use PDO;
 
-/** Reads frozen rows back, in order, with the corrections people put over their cells. */
+/** Rows of takes: written once, read back in order, with the corrections people put over their cells. */
 final class StagedRows
 {
+    /** Rows looked through at a time for a value, and rows with it shown at a time. */
+    private const STRETCH = 200_000;
+
+    private const PAGE = 60;
+
     /**
      * @param  array<string, int>  $positions  header → column position
      */
@@ -82,7 +90,7 @@ final class StagedRows
 
         return array_values(
             array_map(
-                fn ($n) => [(int) $n, new RawRow((int) $found[$n]->line, json_decode($found[$n]->cells, true))],
+                fn ($n) => self::asRow($found[$n]),
                 array_filter($numbers, fn ($n) => isset($found[$n])),
             ),
         );
@@ -126,7 +134,7 @@ final class StagedRows
             ->limit($most)
             ->get(['row_no', 'line', 'cells']);
 
-        return $found->map(fn ($r) => [(int) $r->row_no, new RawRow((int) $r->line, json_decode($r->cells, true))])->all();
+        return $found->map(self::asRow(...))->all();
     }
 
     /**
@@ -140,8 +148,55 @@ final class StagedRows
             ->whereIntegerInRaw('line', $lines)
             ->orderBy('row_no')
             ->pluck('row_no')
-            ->map(intval(...))
+            ->map(fn ($n) => (int) $n)
             ->all();
+    }
+
+    /**
+     * Rows with a certain value in a column: a bounded stretch of the take is looked through at a time.
+     *
+     * @return array{rows: list<array{int, RawRow}>, reached: int} rows, and the last row number looked at
+     */
+    public static function withValue(int $take, int $position, string $value, int $after): array
+    {
+        $until = $after + self::STRETCH;
+        $rows = DB::select(
+            'SELECT row_no, line, cells FROM staged_rows WHERE take_id = ? AND row_no > ? AND row_no <= ? '
+                ."AND JSON_VALUE(cells, '$[$position]') = ? ORDER BY row_no LIMIT ".self::PAGE,
+            [$take, $after, $until, $value],
+        );
+        $found = array_map(self::asRow(...), $rows);
+
+        return ['rows' => $found, 'reached' => count($found) === self::PAGE ? $found[self::PAGE - 1][0] : $until];
+    }
+
+    /** A query for the numbers of a take's rows. */
+    public static function numbers(int $take): Builder
+    {
+        return DB::table('staged_rows')->where('take_id', $take)->select('row_no');
+    }
+
+    /** Reads a file of rows (take_id, row_no, line, hash in hexadecimal, cells as JSON) into the table. */
+    public static function load(Connection $connection, string $path, int $rows): void
+    {
+        BulkRows::loadFile(
+            $connection,
+            'staged_rows',
+            '(take_id, row_no, line, @h, cells) SET hash = UNHEX(@h)',
+            $path,
+            $rows,
+        );
+    }
+
+    public static function forget(int $take): void
+    {
+        DB::table('staged_rows')->where('take_id', $take)->delete();
+    }
+
+    /** @return array{int, RawRow} */
+    private static function asRow(\stdClass $row): array
+    {
+        return [(int) $row->row_no, new RawRow((int) $row->line, json_decode($row->cells, true))];
     }
 
     /** @return array<int, list<string|null>> */

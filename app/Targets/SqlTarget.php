@@ -49,6 +49,33 @@ final class SqlTarget implements TargetWriter
     }
 
     /**
+     * Sets a reference of records that are there already. Setting one twice changes nothing.
+     *
+     * @param  list<array{string, string}>  $pairs  target key of the record, target key it refers to
+     *
+     * @throws TargetUnavailable
+     */
+    public function setReference(Entity $entity, string $field, array $pairs): void
+    {
+        if ($pairs === []) {
+            return;
+        }
+        try {
+            $pdo = $this->link->pdo();
+            $values = array_map(
+                fn (array $p) => $pdo->quote($p[0]).' AS child,'.$pdo->quote($p[1]).' AS parent',
+                $pairs,
+            );
+            $pdo->exec(
+                'UPDATE '.self::name($entity->name).' t JOIN (SELECT '.implode(' UNION ALL SELECT ', $values)
+                    .') x ON t.'.self::name($entity->key).' = x.child SET t.'.self::name($field).' = x.parent',
+            );
+        } catch (PDOException $e) {
+            throw new TargetUnavailable("The references $entity->name.$field could not be set: ".$e->getMessage(), 0, $e);
+        }
+    }
+
+    /**
      * @param  list<Journey>  $journeys
      * @param  \Closure(): string  $receipt
      */

@@ -41,6 +41,29 @@ final class TargetRecords
         ) ?? [];
     }
 
+    /**
+     * @param  list<string>  $fields
+     * @return array<string, array<string, string|null>> target key → the fields, in the order of keys, those above $key
+     *
+     * @throws TargetUnavailable
+     */
+    public function after(Entity $entity, array $fields, ?string $key, int $most): array
+    {
+        $name = SqlTarget::name($entity->key);
+        $page = [];
+        $found = $this->asked(
+            "SELECT $name AS baggage_key, ".implode(', ', array_map(SqlTarget::name(...), $fields))
+                .' FROM '.SqlTarget::name($entity->name)
+                .($key === null ? '' : " WHERE $name > ".$this->link->pdo()->quote($key))
+                ." ORDER BY $name LIMIT $most",
+        );
+        foreach ($found ?? [] as $record) {
+            $page[(string) $record['baggage_key']] = array_diff_key($record, ['baggage_key' => 1]);
+        }
+
+        return $page;
+    }
+
     /** @return list<array<string, string|null>>|null */
     private function asked(string $sql): ?array
     {

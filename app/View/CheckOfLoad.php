@@ -22,7 +22,7 @@ final class CheckOfLoad
             'migration' => $migration,
             'load' => $load,
             'check' => $check,
-            'stale' => $check?->state === CheckState::Done && $check->fingerprint !== LoadChecker::fingerprint($definitions, $load),
+            'stale' => $check?->state === CheckState::Done && $check->hash !== LoadChecker::hash($definitions, $load),
         ];
     }
 }

@@ -3,6 +3,7 @@
 namespace App\View;
 
 use App\Ledger\LedgerReader;
+use App\Ledger\Links;
 use App\Models\Correction;
 use App\Models\Load;
 use App\Staging\StagedRows;
@@ -78,7 +79,7 @@ final class Journeys
             'now' => $now,
             'before' => LedgerReader::before($load, $row),
             'current' => $current,
-            'links' => $ledger?->linksOf($load, $row) ?? [],
+            'links' => $this->page->round === null ? [] : (new Links($this->page->round->id))->of($load, $row),
             'parent' => $ledger === null || $current === null ? null : $this->parent($ledger, $current),
         ];
     }

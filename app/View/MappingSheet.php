@@ -51,7 +51,7 @@ final readonly class MappingSheet
     /** @return array<string, mixed> the lines of the sheet that are shown, tried on the rows asked for */
     private function fields(Request $request, ?LoadCheck $check): array
     {
-        $sheet = new RuleSheet($this->page->definitions, $this->load, $this->rows($request, $check));
+        $sheet = RuleSheet::of($this->page->definitions, $this->load, $this->rows($request, $check));
         $show = in_array($request->query('show'), ['mapped', 'open'], true) ? (string) $request->query('show') : 'all';
         $fields = RuleSheet::fields($this->load, $show);
         $from = max(0, min($request->integer('from'), count($fields) - 1));

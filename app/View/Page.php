@@ -28,39 +28,44 @@ final class Page
         'reconciliation' => 'Reconciliation',
     ];
 
-    public readonly Definitions $definitions;
-
-    public readonly ?Entity $entity;
-
-    public readonly ?Round $round;
-
-    public readonly ?Pass $pass;
-
-    public readonly ?string $orderError;
-
-    /** @var array<int, CountProof> */
-    private array $proofs;
-
-    public function __construct(
+    /** @param  array<int, CountProof>  $proofs  by load */
+    private function __construct(
         public readonly Migration $migration,
         public readonly string $stop,
-        ?string $entity = null,
+        public readonly Definitions $definitions,
+        public readonly ?Entity $entity,
+        public readonly ?Round $round,
+        public readonly ?Pass $pass,
+        public readonly ?string $orderError,
+        private readonly array $proofs,
     ) {
-        $this->definitions = new Definitions($migration);
-        $this->entity = $entity === null
-            ? null
-            : Entity::query()->where('migration_id', $migration->id)->where('name', $entity)->firstOrFail();
+    }
+
+    /** @param  string|null  $entity  the one chosen in the rail */
+    public static function of(Migration $migration, string $stop, ?string $entity = null): self
+    {
+        $definitions = new Definitions($migration);
         $chosen = session("round.$migration->id");
-        $this->round = ($chosen === null ? null : $migration->rounds()->find($chosen)) ?? $migration->currentRound();
-        $this->pass = $this->round?->latestPass();
+        $round = ($chosen === null ? null : $migration->rounds()->find($chosen)) ?? $migration->currentRound();
         $error = null;
         try {
-            $this->definitions->loads();
+            $definitions->loads();
         } catch (OrderError $e) {
             $error = $e->getMessage();
         }
-        $this->orderError = $error;
-        $this->proofs = $this->round === null ? [] : (new Proofs($this->round))->loads(false);
+
+        return new self(
+            $migration,
+            $stop,
+            $definitions,
+            $entity === null
+                ? null
+                : Entity::query()->where('migration_id', $migration->id)->where('name', $entity)->firstOrFail(),
+            $round,
+            $round?->latestPass(),
+            $error,
+            $round === null ? [] : Proofs::of($round)->loads(false),
+        );
     }
 
     public function url(string $stop, ?string $entity = null): string

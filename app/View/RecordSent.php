@@ -2,7 +2,8 @@
 
 namespace App\View;
 
-use App\Loading\LedgerCrosswalk;
+use App\Ledger\LedgerCrosswalk;
+use App\Ledger\LedgerReader;
 use App\Models\Load;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\LegacyKey;
@@ -49,7 +50,7 @@ final class RecordSent
         $crosswalk = $page->round === null
             ? null
             : new LedgerCrosswalk(
-                $page->round->id,
+                new LedgerReader($page->round),
                 $page->definitions->entityIds(),
                 $page->definitions->sourceIds(),
             );

@@ -16,7 +16,6 @@ use Baggage\Core\Crosswalks\ParentKey;
 use Baggage\Core\Feeds\Arithmetic;
 use Baggage\Core\Feeds\Combination;
 use Baggage\Core\Mapping\HeaderNames;
-use Baggage\Core\Mapping\WritePolicy;
 use Baggage\Core\Matching\Normaliser;
 use Baggage\Core\Profiling\Advice;
 use Baggage\Core\Profiling\Shape;
@@ -89,16 +88,6 @@ final class Say
     public function outcomes(): array
     {
         return Outcome::cases();
-    }
-
-    public function policy(string $word): string
-    {
-        return WritePolicy::from($word)->label();
-    }
-
-    public function otherwise(string $word): string
-    {
-        return Otherwise::from($word)->label();
     }
 
     /** @return list<Otherwise> */

@@ -9,8 +9,8 @@ use App\Models\Extract;
 use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\Take;
+use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Feeds\Combination;
-use Baggage\Core\Mapping\WritePolicy;
 use Baggage\Core\Profiling\ColumnProfile;
 use Baggage\Core\Reading\Column;
 
@@ -58,9 +58,9 @@ final class Tell
             return 'every old value has a new one';
         }
         $instead = match ($crosswalk->otherwise) {
-            'reject' => '',
-            'empty' => '; they all leave the field empty',
-            default => "; they all become \"$crosswalk->otherwise_value\"",
+            Otherwise::Reject => '',
+            Otherwise::Leave => '; they all leave the field empty',
+            Otherwise::Value => "; they all become \"$crosswalk->otherwise_value\"",
         };
         $rows = number_format(array_sum(array_column($missing, 'rows')));
 
@@ -92,7 +92,7 @@ final class Tell
     {
         $matched = $load->match_on ? ', matched on '.implode(' and ', array_keys($load->match_on)) : '';
 
-        return ucfirst(WritePolicy::from($load->policy)->label()).$matched;
+        return ucfirst($load->policy->label()).$matched;
     }
 
     /** @return array<string, string> which fields are shown → what the link says */

@@ -38,7 +38,7 @@ final readonly class Comparison
      * @param  list<string|null>  $values
      * @return string|null sixteen hexadecimal digits that are the same for the same values; null when one of them is blank
      */
-    public function print(array $values): ?string
+    public function hash(array $values): ?string
     {
         $parts = [];
         foreach ($values as $value) {

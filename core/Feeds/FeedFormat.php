@@ -21,8 +21,29 @@ final readonly class FeedFormat implements Format
         public string $compared = 'trim',
         public bool $multiplies = false,
     ) {
+        self::refuseNumber($combination, count($of));
+        foreach ($of as $name) {
+            if (preg_match('~^[^/]+/[^/]+$~', $name) !== 1) {
+                throw new \InvalidArgumentException(
+                    "An extract is named by its source and its name, as in BB/people, not \"$name\".",
+                );
+            }
+        }
+        if ($combination !== Combination::Distinct && count(array_unique($of)) < count($of)) {
+            throw new \InvalidArgumentException('A feed takes each extract once.');
+        }
+        if ($combination === Combination::Join && $on === []) {
+            throw new \InvalidArgumentException('A join needs the columns that have to agree.');
+        }
+        if ($combination === Combination::Distinct && $columns === []) {
+            throw new \InvalidArgumentException('Distinct values need the columns they stand in.');
+        }
+        self::refuseComparison($compared);
+    }
+
+    private static function refuseNumber(Combination $combination, int $n): void
+    {
         [$least, $most] = $combination->extracts();
-        $n = count($of);
         if ($n < $least || $n > $most) {
             throw new \InvalidArgumentException(
                 "A feed that is {$combination->label()} is made of "
@@ -34,23 +55,11 @@ final readonly class FeedFormat implements Format
                     .", not of $n.",
             );
         }
-        foreach ($of as $name) {
-            if (preg_match('~^[^/]+/[^/]+$~', $name) !== 1) {
-                throw new \InvalidArgumentException(
-                    "An extract is named by its source and its name, as in BB/people, not \"$name\".",
-                );
-            }
-        }
-        if ($combination !== Combination::Distinct && count(array_unique($of)) < $n) {
-            throw new \InvalidArgumentException('A feed takes each extract once.');
-        }
-        if ($combination === Combination::Join && $on === []) {
-            throw new \InvalidArgumentException('A join needs the columns that have to agree.');
-        }
-        if ($combination === Combination::Distinct && $columns === []) {
-            throw new \InvalidArgumentException('Distinct values need the columns they stand in.');
-        }
-        Comparison::named($compared);
+    }
+
+    private static function refuseComparison(string $name): void
+    {
+        Comparison::named($name);
     }
 
     public static function kind(): string

@@ -8,15 +8,15 @@ namespace Baggage\Core\Loading;
  */
 final class SeenKeys
 {
-    private string $bits;
-
-    private readonly int $mask;
-
-    public function __construct(int $expected)
+    private function __construct(private string $bits, private readonly int $mask)
     {
-        $size = 1 << max(13, (int) ceil(log(max(1, $expected) * 16, 2)));
-        $this->mask = $size - 1;
-        $this->bits = str_repeat("\0", $size >> 3);
+    }
+
+    public static function expecting(int $keys): self
+    {
+        $size = 1 << max(13, (int) ceil(log(max(1, $keys) * 16, 2)));
+
+        return new self(str_repeat("\0", $size >> 3), $size - 1);
     }
 
     /** Adds the key; true when it may have been added before. */

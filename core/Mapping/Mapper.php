@@ -21,26 +21,52 @@ use Baggage\Core\Targets\Refusal;
 /** Applies a load's key, scope and field rules to rows: the steps read, scoped, mapped and checked. */
 final class Mapper
 {
-    /** @var list<int> */
-    private array $keyPositions = [];
-
-    private ?Rule $scope = null;
-
-    /** @var array<string, Rule> */
-    private array $rules = [];
-
-    /** @var array<string, Field> */
-    private array $fields = [];
-
-    private readonly int $width;
+    /**
+     * @param  list<int>  $keyPositions
+     * @param  array<string, Rule>  $rules
+     * @param  array<string, Field>  $fields  those the rules are of
+     */
+    private function __construct(
+        private readonly LoadDefinition $load,
+        private readonly Context $context,
+        private readonly int $width,
+        private readonly array $keyPositions,
+        private readonly ?Rule $scope,
+        private readonly array $rules,
+        private readonly array $fields,
+    ) {
+    }
 
     /** @throws DefinitionError */
-    public function __construct(
-        private readonly LoadDefinition $load,
-        Columns $columns,
-        private readonly Context $context,
-    ) {
-        $this->width = $columns->count();
+    public static function of(LoadDefinition $load, Columns $columns, Context $context): self
+    {
+        $positions = self::keysAt($load, $columns);
+        $compiler = new Compiler($columns);
+        $fields = $rules = [];
+        foreach ($load->rules as $field => $expression) {
+            $fields[$field] = $load->entity->fields[$field]
+                ?? throw new DefinitionError(
+                    "Load \"$load->name\": {$load->entity->name} has no field \"$field\".",
+                    $load->name,
+                    $field,
+                );
+            $rules[$field] = self::compiled($load, $compiler, $expression, $field);
+        }
+        $scope = $load->scope === null ? null : self::compiled($load, $compiler, $load->scope, null);
+        $mapper = new self($load, $context, $columns->count(), $positions, $scope, $rules, $fields);
+        $mapper->refuseMissing();
+
+        return $mapper;
+    }
+
+    /**
+     * @return list<int>
+     *
+     * @throws DefinitionError
+     */
+    private static function keysAt(LoadDefinition $load, Columns $columns): array
+    {
+        $positions = [];
         if ($load->keyColumns === []) {
             throw new DefinitionError(
                 "Load \"$load->name\" has no legacy key: choose the column that identifies a row.",
@@ -53,20 +79,10 @@ final class Mapper
                     "Load \"$load->name\": its feed has no column \"$name\" for the legacy key.",
                     $load->name,
                 );
-            $this->keyPositions[] = $column->position;
+            $positions[] = $column->position;
         }
-        $compiler = new Compiler($columns);
-        $this->scope = $load->scope === null ? null : $this->compiled($compiler, $load->scope, null);
-        foreach ($load->rules as $field => $expression) {
-            $this->fields[$field] = $load->entity->fields[$field]
-                ?? throw new DefinitionError(
-                    "Load \"$load->name\": {$load->entity->name} has no field \"$field\".",
-                    $load->name,
-                    $field,
-                );
-            $this->rules[$field] = $this->compiled($compiler, $expression, $field);
-        }
-        $this->refuseMissing();
+
+        return $positions;
     }
 
     /** @throws DefinitionError when a row could be created without what the target requires */
@@ -267,15 +283,16 @@ final class Mapper
         return false;
     }
 
-    private function compiled(Compiler $compiler, string $expression, ?string $field): Rule
+    /** @throws DefinitionError */
+    private static function compiled(LoadDefinition $load, Compiler $compiler, string $expression, ?string $field): Rule
     {
         try {
             return $compiler->compile($expression);
         } catch (ExpressionError $e) {
             $where = $field === null ? 'the scope' : "the rule of \"$field\"";
             throw new DefinitionError(
-                "Load \"{$this->load->name}\", $where: {$e->getMessage()}",
-                $this->load->name,
+                "Load \"$load->name\", $where: {$e->getMessage()}",
+                $load->name,
                 $field,
             );
         }

@@ -27,31 +27,32 @@ final class TableProfile
         'impossible_date' => 'dates the calendar does not have.',
     ];
 
-    /** @var list<ColumnProfile> */
-    private array $columns = [];
+    /**
+     * @param  list<string>  $headers
+     * @param  list<ColumnProfile>  $columns
+     */
+    private function __construct(
+        private readonly Columns $described,
+        private readonly array $headers,
+        private readonly int $width,
+        private readonly array $columns,
+        private readonly RowList $repeated = new RowList,
+        private readonly RowList $totals = new RowList,
+        private readonly RowList $blank = new RowList,
+    ) {
+    }
 
-    /** @var list<string> */
-    private readonly array $headers;
-
-    private readonly int $width;
-
-    private readonly RowList $repeated;
-
-    private readonly RowList $totals;
-
-    private readonly RowList $blank;
-
-    public function __construct(private readonly Columns $described)
+    public static function of(Columns $columns): self
     {
-        $this->width = $described->count();
-        $budget = new ValueBudget(max(300_000, 20 * $this->width));
-        for ($i = 0; $i < $this->width; $i++) {
-            $this->columns[] = new ColumnProfile($budget);
-        }
-        $this->headers = array_map(fn ($c) => $c->header, $described->all);
-        $this->repeated = new RowList;
-        $this->totals = new RowList;
-        $this->blank = new RowList;
+        $width = $columns->count();
+        $budget = new ValueBudget(max(300_000, 20 * $width));
+
+        return new self(
+            $columns,
+            array_map(fn ($c) => $c->header, $columns->all),
+            $width,
+            array_map(fn () => new ColumnProfile($budget), $columns->all),
+        );
     }
 
     /**

@@ -116,7 +116,7 @@ final readonly class Recognition
 
             return self::withLists(new JsonFormat(true), 'JSON lines', 'each line is a JSON object', $record);
         }
-        $paths = (new JsonScanner([$start]))->lists();
+        $paths = JsonScanner::of([$start])->lists();
         if ($paths === [] && $start[0] === '[') {
             $paths = [''];
         }
@@ -126,7 +126,7 @@ final readonly class Recognition
             $record = [];
             try {
                 foreach (
-                    (new JsonScanner([$start]))->records($path === '' ? [] : explode('.', $path)) as $line => $json
+                    JsonScanner::of([$start])->records($path === '' ? [] : explode('.', $path)) as $line => $json
                 ) {
                     $record += JsonRecords::record($json, $line);
                 }

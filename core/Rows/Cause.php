@@ -43,7 +43,7 @@ final readonly class Cause
     }
 
     /** Equal for equal causes. */
-    public function fingerprint(): string
+    public function identity(): string
     {
         return implode("\x1E", [
             $this->stage->value,

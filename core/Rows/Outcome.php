@@ -16,14 +16,6 @@ enum Outcome: string
     case Waived = 'waived';
     case Pending = 'pending';
 
-    public function hasTargetKey(): bool
-    {
-        return match ($this) {
-            self::Loaded, self::Updated, self::Unchanged, self::Merged, self::Removed => true,
-            default => false,
-        };
-    }
-
     /** Whether somebody still has to do something about it. */
     public function isOpen(): bool
     {

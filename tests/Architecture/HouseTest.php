@@ -17,10 +17,24 @@ final class HouseTest extends TestCase
 
     private const LONGEST_METHOD = 40;
 
-    /** Tables with as many lines as there are rows, or a share of them. */
+    /**
+     * Tables with as many lines as there are rows, or a share of them, with the class that writes and the one that reads each.
+     * In the ledger a reader of one table joins another where a question begins there.
+     */
     private const ROW_TABLES = [
-        'staged_rows', 'column_values', 'outcomes', 'outcome_log', 'causes', 'links', 'tallies', 'match_entries', 'take_changes',
-        'key_rows', 'orphan_rows', 'finding_rows', 'check_rows',
+        'staged_rows' => ['Staging/StagedRows'],
+        'column_values' => ['Staging/ColumnValues'],
+        'take_changes' => ['Profiling/TakeChanges', 'Profiling/TakeComparison'],
+        'key_rows' => ['Profiling/KeyFinder', 'Profiling/SharedKeys'],
+        'orphan_rows' => ['Profiling/ReferenceFinder'],
+        'finding_rows' => ['Profiling/FindingWalk'],
+        'check_rows' => ['Mapping/CheckRows'],
+        'outcomes' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/CauseReader', 'Ledger/Links'],
+        'outcome_log' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader'],
+        'tallies' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader'],
+        'causes' => ['Ledger/CauseBook', 'Ledger/CauseReader', 'Ledger/LedgerWriter', 'Ledger/LedgerReader'],
+        'links' => ['Ledger/Links'],
+        'match_entries' => ['Ledger/MatchEntries'],
     ];
 
     private static function shape(): Shape
@@ -71,34 +85,37 @@ final class HouseTest extends TestCase
         $this->onlyFalls('long methods', $long);
     }
 
-    /** A constructor assigns; what can fail, wait or read has a verb. */
+    /** A constructor assigns, and refuses what its object may not be; what can fail otherwise, wait or read has a verb. */
     public function test_constructors_assign(): void
     {
         $working = [];
         foreach (self::shape()->files(['core', 'app']) as $file) {
             foreach (self::shape()->methods($file) as $method) {
-                $steps = $method->name->toString() === '__construct' ? Shape::steps($method) : 0;
-                if ($steps > 0) {
-                    $working[$file] = $steps;
+                if ($method->name->toString() === '__construct' && Shape::steps($method) > 0) {
+                    $working[] = $file;
                 }
             }
         }
-        $this->onlyFalls('working constructors', $working);
+        self::assertSame([], $working);
     }
 
-    /** One class writes and one reads each table of rows. */
-    public function test_tables_of_rows_are_named_in_few_places(): void
+    public function test_one_class_writes_and_one_reads_a_table_of_rows(): void
     {
         $named = [];
         foreach (self::shape()->files(['app']) as $file) {
-            foreach (self::ROW_TABLES as $table) {
-                $sql = "/(?:table\\(['\"]|FROM |JOIN |INTO |UPDATE |from\\(['\"]|, ['\"])$table\\b/";
-                if (preg_match($sql, self::shape()->text($file)) === 1) {
-                    $named["$table in $file"] = 1;
+            $text = self::shape()->text($file);
+            foreach (array_keys(self::ROW_TABLES) as $table) {
+                $sql = "/(?:(?:table|from|join|load|loadFile)\\((?:[^'\"()]|\\(\\))*['\"]|FROM |JOIN |INTO |UPDATE )$table\\b/i";
+                if (preg_match($sql, $text) === 1) {
+                    $named[$table][] = substr($file, 4, -4);
                 }
             }
         }
-        $this->onlyFalls('tables of rows', $named);
+        self::assertSameSize(self::ROW_TABLES, $named);
+        foreach ($named as $table => $files) {
+            $others = array_values(array_diff($files, self::ROW_TABLES[$table]));
+            self::assertSame([], $others, "$table is named in other classes than its own");
+        }
     }
 
     #[DataProvider('views')]

@@ -31,7 +31,10 @@ final class Shape
     ];
 
     /** Functions that only look at what they are given. */
-    private const PLAIN = ['count', 'array_keys', 'array_flip', 'array_column', 'array_fill_keys', 'hash_init'];
+    private const PLAIN = [
+        'count', 'array_keys', 'array_flip', 'array_column', 'array_combine', 'array_fill_keys', 'array_map', 'hash_init', 'str_repeat',
+        'preg_split',
+    ];
 
     /** @var array<string, array<Node>> */
     private static array $parsed = [];
@@ -128,12 +131,30 @@ final class Shape
             if ($call instanceof Expr\StaticCall && $call->class instanceof Node\Name && $call->class->toString() === 'parent') {
                 return false;
             }
+            if (self::refuses($statement)) {
+                return false;
+            }
             $assigns = $call instanceof Expr\Assign;
             $works = fn (Node $n) => $n instanceof Expr\MethodCall || $n instanceof Expr\StaticCall || $n instanceof Expr\Throw_
                 || ($n instanceof Expr\FuncCall && ! ($n->name instanceof Node\Name && in_array($n->name->toString(), self::PLAIN, true)));
 
             return ! $assigns || (new NodeFinder)->findFirst([$statement], $works) !== null;
         }));
+    }
+
+    /** Whether a statement does nothing but refuse values that a value object may not have. */
+    private static function refuses(Node $statement): bool
+    {
+        if ($statement instanceof Stmt\If_ || $statement instanceof Stmt\Foreach_) {
+            $others = $statement instanceof Stmt\If_ && ($statement->else !== null || $statement->elseifs !== []);
+
+            return ! $others && array_filter($statement->stmts, self::refuses(...)) === $statement->stmts;
+        }
+        $does = $statement instanceof Stmt\Expression ? $statement->expr : null;
+
+        return $does instanceof Expr\Throw_
+            || ($does instanceof Expr\StaticCall && $does->name instanceof Node\Identifier
+                && str_starts_with($does->name->toString(), 'refuse'));
     }
 
     /** @return list<string> classes it names, in full */

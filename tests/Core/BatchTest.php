@@ -106,13 +106,13 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
             MatchRule::fromArray($match),
             $pad,
         );
-        $mapper = new Mapper($load, Columns::fromHeaders(['no', 'name', 'reg', 'owner', 'agr']), new Context([], 'BB'));
+        $mapper = Mapper::of($load, Columns::fromHeaders(['no', 'name', 'reg', 'owner', 'agr']), new Context([], 'BB'));
         $processor = new BatchProcessor(
             $entity,
             $policy,
             $mapper,
             new ParentResolver($entity, $this, ['party' => ['BB' => KeyNormalisation::Number]], ['agreement']),
-            new Matcher($load, $this, $this, new SeenKeys(100)),
+            new Matcher($load, $this, $this, SeenKeys::expecting(100)),
             $this,
             $load->match,
         );
@@ -267,7 +267,7 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
             ] as $case
         ) {
             try {
-                new Mapper(
+                Mapper::of(
                     new LoadDefinition(1, 'L', $entity, 'BB', $case['key'], KeyNormalisation::Trim, $case['rules']),
                     $columns,
                     new Context,
@@ -281,7 +281,7 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
 
     public function test_seen_keys_never_forget_and_seldom_err(): void
     {
-        $seen = new SeenKeys(20_000);
+        $seen = SeenKeys::expecting(20_000);
         $wrong = 0;
         for ($i = 0; $i < 20_000; $i++) {
             $wrong += (int) $seen->add("K$i");

@@ -122,9 +122,9 @@ final class OtherReadersTest extends TestCase
         for ($size = 1; $size < 12; $size++) {
             self::assertSame(
                 ['{"k":"\\"[{"}', '{}', '{"k": [ [ ] , {"z":"\\u005D"} ] }'],
-                iterator_to_array((new JsonScanner(str_split($text, $size)))->records(['list']), false),
+                iterator_to_array(JsonScanner::of(str_split($text, $size))->records(['list']), false),
             );
-            self::assertSame(['list'], (new JsonScanner(str_split($text, $size)))->lists());
+            self::assertSame(['list'], JsonScanner::of(str_split($text, $size))->lists());
         }
         foreach (
             [

@@ -206,7 +206,7 @@ final class ProfileTest extends TestCase
         }
         $known = [];
         foreach ([1, 7, 900] as $at) {
-            $profile = new TableProfile(Columns::fromHeaders(['No', 'What', 'When', 'Much']));
+            $profile = TableProfile::of(Columns::fromHeaders(['No', 'What', 'When', 'Much']));
             foreach (array_chunk($rows, $at) as $n => $part) {
                 $profile->add($n * $at + 1, $part);
             }
@@ -243,7 +243,7 @@ final class ProfileTest extends TestCase
             fn ($l) => str_getcsv((string) mb_convert_encoding($l, 'UTF-8', 'Windows-1252'), ',', '"', ''),
             file("$folder/BB/craft.txt", FILE_IGNORE_NEW_LINES) ?: [],
         );
-        $profile = new TableProfile(($columns = Columns::fromHeaders(array_map(strval(...), array_shift($lines)))));
+        $profile = TableProfile::of(($columns = Columns::fromHeaders(array_map(strval(...), array_shift($lines)))));
         $profile->add(1, $lines);
         foreach (json_decode(implode('', $out), true) as $header => [$filled, $distinct, $shortest, $longest, $top]) {
             $column = $profile->columns()[(int) $columns->find((string) $header)?->position];
@@ -259,7 +259,7 @@ final class ProfileTest extends TestCase
 
     public function test_rows_that_are_no_data(): void
     {
-        $profile = new TableProfile(Columns::fromHeaders(['Ref', 'Name', 'Sum']));
+        $profile = TableProfile::of(Columns::fromHeaders(['Ref', 'Name', 'Sum']));
         $profile->add(1, [
             ['1', 'a', '2'],
             ['Ref', 'Name', 'Sum'],

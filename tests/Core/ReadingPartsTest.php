@@ -269,7 +269,7 @@ final class ReadingPartsTest extends TestCase
                 ),
             )
             .'</sst>';
-        $strings = new SharedStrings(str_split($xml, 65_537));
+        $strings = SharedStrings::of(str_split($xml, 65_537));
         foreach ([0, 1, 7, 8, 41_000, 59_998, 59_999] as $i) {
             self::assertSame($texts[$i], $strings->at($i));
         }
@@ -297,7 +297,7 @@ final class ReadingPartsTest extends TestCase
                 .'t="str"><f>A1&amp;"x"</f><v>a&amp;b</v></c><c r="D2" t="b"><v>1</v></c><c r="E2" '
                 .'t="inlineStr"><is><t>x y</t></is></c></row><row r="3"/><row r="5"><c r="B5"><f t="shared" '
                 .'si="0"/><v>1.5E3</v></c></row>';
-        $formats = [new NumberFormat('General'), new NumberFormat('dd/mm/yyyy')];
+        $formats = [NumberFormat::of('General'), NumberFormat::of('dd/mm/yyyy')];
         $read = function (string $xml, int $size) use ($formats): array {
             $grid = new SheetGrid(
                 str_split(
@@ -305,7 +305,7 @@ final class ReadingPartsTest extends TestCase
                         .'count="1"><mergeCell ref="A1:B1"/></mergeCells></worksheet>',
                     $size,
                 ),
-                new SharedStrings([]),
+                SharedStrings::of([]),
                 $formats,
                 false,
                 CellView::Plain,
@@ -354,7 +354,7 @@ final class ReadingPartsTest extends TestCase
     #[DataProvider('formats')]
     public function test_number_formats(string $code, string $number, string $shown): void
     {
-        self::assertSame($shown, (new NumberFormat($code))->show($number));
+        self::assertSame($shown, NumberFormat::of($code)->show($number));
     }
 
     public function test_the_demos_workbooks_are_the_same_bytes_each_time(): void

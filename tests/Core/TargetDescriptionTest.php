@@ -188,7 +188,7 @@ final class TargetDescriptionTest extends TestCase
             new Entity('fresh', 'id', [$field('id')]),
         ]);
         $changes = array_map(
-            fn ($c) => "$c[entity].$c[field] $c[what]: $c[from] > $c[to]",
+            fn ($c) => "$c->entity.$c->field $c->what: $c->from > $c->to",
             SchemaChanges::between($old, $new),
         );
         self::assertEqualsCanonicalizing(

@@ -130,7 +130,7 @@ final class WorkbookTest extends TestCase
                         $cell->isFormula()
                         || (in_array($value, [1, 59], false)
                             && $dates === '1900'
-                            && (new NumberFormat((string) $format))->isDate)
+                            && NumberFormat::of((string) $format)->isDate)
                     ) {
                         continue;
                     }
@@ -195,14 +195,14 @@ final class WorkbookTest extends TestCase
     public function test_powers_of_ten(): void
     {
         foreach (['12200000' => '1.22E+07', '0' => '0.00E+00', '-0.00012' => '-1.20E-04'] as $number => $shown) {
-            self::assertSame($shown, (new NumberFormat('0.00E+00'))->show((string) $number));
+            self::assertSame($shown, NumberFormat::of('0.00E+00')->show((string) $number));
         }
         // "#" shows no needless zero, and the point stays (the same page).
         self::assertSame(
             ['.', '1.', '8.9'],
-            array_map(fn ($n) => (new NumberFormat('#.##'))->show($n), ['0', '1', '8.9']),
+            array_map(fn ($n) => NumberFormat::of('#.##')->show($n), ['0', '1', '8.9']),
         );
-        self::assertSame('12.2E+6', (new NumberFormat('##0.0E+0'))->show('12200000'));
+        self::assertSame('12.2E+6', NumberFormat::of('##0.0E+0')->show('12200000'));
     }
 
     public function test_plain_numbers_lose_the_binary_tail_and_nothing_else(): void

@@ -120,7 +120,7 @@ final class DemoTest extends TestCase
         $this->target()->exec('DELETE FROM invoice ORDER BY id LIMIT 1');
         $load = Load::query()->where('name', 'Invoices')->value('id');
         DB::table('outcomes')->where('load_id', $load)->where('outcome', 'loaded')->limit(1)->delete();
-        $proof = (new Proofs($round))->entities()['invoice'];
+        $proof = Proofs::of($round)->entities()['invoice'];
         self::assertSame([1, 6304, 0], [$proof->unaccounted(), $proof->count(Outcome::Loaded), $proof->targetGap()]);
         self::assertFalse($proof->holds());
         self::assertFalse((new Report)->of($round)['accounted']);

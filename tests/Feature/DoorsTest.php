@@ -13,6 +13,7 @@ use App\Models\Finding;
 use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\Migration;
+use App\Models\PassKind;
 use App\Models\Role;
 use App\Models\Target;
 use App\Plans\Headless;
@@ -297,7 +298,7 @@ final class DoorsTest extends TestCase
         $load = Load::query()->firstOrFail();
         $check = LoadCheck::query()->create([
             'load_id' => $load->id,
-            'fingerprint' => '',
+            'hash' => '',
             'state' => 'running',
             'rows_done' => 5_000,
         ]);
@@ -307,7 +308,7 @@ final class DoorsTest extends TestCase
         self::assertStringContainsString('within rows 5,001 to 10,000', (string) $check->error);
 
         $rounds = $this->app->make(Rounds::class);
-        $pass = $rounds->pass($rounds->begin($migration, $migration->targets()->firstOrFail(), 'r'), 'first');
+        $pass = $rounds->pass($rounds->begin($migration, $migration->targets()->firstOrFail(), 'r'), PassKind::First);
         $pass->forceFill(['state' => 'running', 'attempts' => 3])->save();
         $pass->passLoads()->update(['state' => 'running', 'cursor_row' => 1]);
         WorkOnPass::dispatchSync($pass->id);

@@ -2,8 +2,6 @@
 
 namespace Tests\Feature;
 
-use App\Freezing\Freezer;
-use App\Freezing\FreezeTake;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\Role;
@@ -29,29 +27,9 @@ final class FeedsTest extends TestCase
     /** @param  list<list<string|null>>  $rows */
     private function extract(Migration $migration, string $name, string $header, array $rows): Extract
     {
-        $path = sys_get_temp_dir()."/baggage-feeds-$name";
-        file_put_contents(
-            $path,
-            $header."\n".implode('', array_map(fn ($r) => implode(',', array_map(strval(...), $r))."\n", $rows)),
-        );
-        $extract = $migration
-            ->sources()
-            ->firstOrFail()
-            ->extracts()
-            ->firstOrCreate(['name' => $name], ['reader' => []]);
-        $take = $extract
-            ->takes()
-            ->create([
-                'number' => (int) $extract->takes()->max('number') + 1,
-                'state' => 'waiting',
-                'file' => $path,
-                'file_name' => $name,
-                'bytes' => (int) filesize($path),
-            ]);
-        (new FreezeTake($take->id))->handle(new Freezer);
-        self::assertSame('frozen', $take->refresh()->state->value, (string) $take->error);
+        $lines = array_map(fn ($r) => implode(',', array_map(strval(...), $r))."\n", $rows);
 
-        return $extract->refresh();
+        return $this->frozen($migration, $name, "$header\n".implode('', $lines))->extract()->firstOrFail();
     }
 
     /** @return list<list<string|null>> */
@@ -346,19 +324,6 @@ final class FeedsTest extends TestCase
         @mkdir($folder, 0777, true);
         file_put_contents("$folder/jobs.csv", "no,who\n1,Ann Lie\n2,Bo Ek\n3,ann  lie\n");
         file_put_contents("$folder/people.csv", "id,name\n7,\"Lie, Ann\"\n8,Cy Dahl\n");
-        $target = [
-            'application' => 'x',
-            'connections' => [
-                [
-                    'name' => 'r',
-                    'host' => '127.0.0.1',
-                    'port' => '${HARBOUR_OFFICE_PORT}',
-                    'database' => '${HARBOUR_OFFICE_DATABASE}',
-                    'username' => 'harbour',
-                    'password_env' => 'HARBOUR_OFFICE_PASSWORD',
-                ],
-            ],
-        ];
         $feed = [
             'name' => 'jobs of people',
             'reader' => [
@@ -373,7 +338,7 @@ final class FeedsTest extends TestCase
         $plan = [
             'baggage' => 1,
             'migration' => 'Feeds',
-            'target' => $target,
+            'target' => self::targetOfPlan(),
             'sources' => [
                 [
                     'code' => 'S',

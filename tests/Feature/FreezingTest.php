@@ -153,6 +153,25 @@ final class FreezingTest extends TestCase
         }
     }
 
+    public function test_temporary_files_are_this_installations_own_and_swept(): void
+    {
+        $folder = BulkRows::folder();
+        self::assertSame(0700, fileperms($folder) & 0777, 'nobody else reads rows of a client');
+        $others = dirname($folder).'/baggage-of-another-installation';
+        @mkdir($others);
+        foreach (["$folder/old" => 7200, "$folder/new" => 0, "$others/old" => 7200] as $file => $age) {
+            touch($file, time() - $age);
+        }
+        BulkRows::sweepOld(3600);
+        self::assertSame(
+            [false, true, true],
+            array_map(is_file(...), ["$folder/old", "$folder/new", "$others/old"]),
+            'a file that is in use, or of others, stays',
+        );
+        array_map(unlink(...), ["$folder/new", "$others/old"]);
+        rmdir($others);
+    }
+
     public function test_it_can_be_stopped_and_says_how_far_it_is(): void
     {
         Queue::fake();
@@ -341,19 +360,7 @@ final class FreezingTest extends TestCase
         $plan = [
             'baggage' => 1,
             'migration' => 'Kinds',
-            'target' => [
-                'application' => 'x',
-                'connections' => [
-                    [
-                        'name' => 'r',
-                        'host' => '127.0.0.1',
-                        'port' => '${HARBOUR_OFFICE_PORT}',
-                        'database' => '${HARBOUR_OFFICE_DATABASE}',
-                        'username' => 'harbour',
-                        'password_env' => 'HARBOUR_OFFICE_PASSWORD',
-                    ],
-                ],
-            ],
+            'target' => self::targetOfPlan(),
             'sources' => [
                 [
                     'code' => 'S',

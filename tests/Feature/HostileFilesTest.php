@@ -284,7 +284,7 @@ final class HostileFilesTest extends TestCase
             return (string) session('refused');
         }
         $at = (string) $answer->headers->get('Location');
-        $part = (new Incoming)->find(basename($at))['parts'][0] ?? null;
+        $part = $this->app->make(Incoming::class)->find(basename($at))['parts'][0] ?? null;
         $page = $this->get($at.($reader === null ? '' : '?'.http_build_query(['reader' => $reader])));
         $page->assertOk();
         if ($part?->settings === null) {

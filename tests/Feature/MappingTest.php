@@ -287,7 +287,7 @@ final class MappingTest extends TestCase
                 ['c, N', '', 'value NN', 'void'],
                 ['c, gb', 'value GB', 'reject', 'open'],
             ],
-            array_map(fn ($l) => [$l['where'], $l['from'], $l['to'], $l['state']], $list->changes),
+            array_map(fn ($l) => [$l->where, $l->from, $l->to, $l->state->value], $list->changes),
         );
         $this->get("/m/{$this->migration->id}/changes/$list->id")
             ->assertSee('has two new values')
@@ -364,7 +364,7 @@ final class MappingTest extends TestCase
                 ['Codes, row 4', 'Crosswalk', 'void'],
                 ['file, no', 'Left behind because', 'open'],
             ],
-            array_map(fn ($c) => [$c['where'], $c['part'], $c['state']], $list->changes),
+            array_map(fn ($c) => [$c->where, $c->part, $c->state->value], $list->changes),
         );
         // One of them is overtaken meanwhile.
         $this->put("$this->at/fields/street", ['expression' => 'name', 'version' => 1])->assertOk();

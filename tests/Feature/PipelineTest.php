@@ -9,6 +9,7 @@ use App\Models\Extract;
 use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\Migration;
+use App\Models\PassKind;
 use App\Models\Round;
 use App\Plans\Headless;
 use App\Reconciling\Proofs;
@@ -76,19 +77,7 @@ final class PipelineTest extends TestCase
         $plan = [
             'baggage' => 1,
             'migration' => "Pipeline $seed",
-            'target' => [
-                'application' => 'x',
-                'connections' => [
-                    [
-                        'name' => 'r',
-                        'host' => '127.0.0.1',
-                        'port' => '${HARBOUR_OFFICE_PORT}',
-                        'database' => '${HARBOUR_OFFICE_DATABASE}',
-                        'username' => 'harbour',
-                        'password_env' => 'HARBOUR_OFFICE_PASSWORD',
-                    ],
-                ],
-            ],
+            'target' => self::targetOfPlan(),
             'sources' => [
                 [
                     'code' => 'S',
@@ -177,7 +166,7 @@ final class PipelineTest extends TestCase
                 ->all();
             self::assertSame($expected[$file], $found, "$load, $when");
         }
-        $proofs = new Proofs($round);
+        $proofs = Proofs::of($round);
         foreach ($proofs->entities() as $entity => $proof) {
             self::assertTrue($proof->holds(), "$entity, $when");
         }
@@ -214,7 +203,7 @@ final class PipelineTest extends TestCase
             $check = LoadCheck::query()->create([
                 'load_id' => Load::query()->where('name', $name)->value('id'),
                 'state' => 'queued',
-                'fingerprint' => '',
+                'hash' => '',
                 'rows_total' => 0,
                 'rows_done' => 0,
             ]);
@@ -293,11 +282,11 @@ final class PipelineTest extends TestCase
             }
         }
         self::assertGreaterThan(0, $repaired);
-        $pass = $this->app->make(Rounds::class)->pass($round, 'retry');
-        (new PassRunner($pass, 0))->work();
+        $pass = $this->app->make(Rounds::class)->pass($round, PassKind::Retry);
+        PassRunner::of($pass, 0)->work();
         self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
-        self::assertTrue((new Proofs($round))->entities()['party']->holds());
-        self::assertTrue((new Proofs($round))->entities()['vessel']->holds());
+        self::assertTrue(Proofs::of($round)->entities()['party']->holds());
+        self::assertTrue(Proofs::of($round)->entities()['vessel']->holds());
         self::assertSame(0, DB::table('outcomes')->where('round_id', $round->id)->where('outcome', 'pending')->count());
         // A row that was loaded stays the holder of its key, so what is worked out anew holds for all but repeated keys.
         $repeated = fn (array $rows) => array_keys(

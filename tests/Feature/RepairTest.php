@@ -2,6 +2,7 @@
 
 namespace Tests\Feature;
 
+use App\Ledger\CauseReader;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Mapping\RuleBook;
@@ -10,6 +11,7 @@ use App\Models\CodeCrosswalk;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Pass;
+use App\Models\PassKind;
 use App\Models\Role;
 use App\Models\Round;
 use App\Reconciling\Report;
@@ -43,8 +45,8 @@ final class RepairTest extends TestCase
 
     private function again(): Pass
     {
-        $pass = $this->app->make(Rounds::class)->pass($this->round, 'retry');
-        (new PassRunner($pass, 0))->work();
+        $pass = $this->app->make(Rounds::class)->pass($this->round, PassKind::Retry);
+        PassRunner::of($pass, 0)->work();
         self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
         self::assertTrue((new Report)->of($this->round)['proofs_hold']);
 
@@ -64,7 +66,7 @@ final class RepairTest extends TestCase
 
     public function test_a_code_entry_frees_its_rows_and_what_was_held_below_in_one_pass(): void
     {
-        $list = new CauseList($this->round);
+        $list = new CauseList(new CauseReader($this->round->id));
         $party = $this->loadNamed('Parties of Berthbook');
         $group = collect($list->groups([$party->id]))->firstWhere('code', 'no_new_value');
         self::assertSame(6, $group->own);

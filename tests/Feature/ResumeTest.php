@@ -5,6 +5,7 @@ namespace Tests\Feature;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Models\Pass;
+use App\Models\PassKind;
 use App\Models\Round;
 use App\Reconciling\Report;
 use Illuminate\Support\Facades\DB;
@@ -108,7 +109,7 @@ final class ResumeTest extends TestCase
         $migration = $this->demoMigration(self::smallDemo());
         $rounds = $this->app->make(Rounds::class);
 
-        return $rounds->pass($rounds->begin($migration, $migration->targets()->firstOrFail(), 'rehearsal-1'), 'first');
+        return $rounds->pass($rounds->begin($migration, $migration->targets()->firstOrFail(), 'rehearsal-1'), PassKind::First);
     }
 
     /** @return iterable<array{int}> rows done at which the worker is killed */
@@ -132,7 +133,7 @@ final class ResumeTest extends TestCase
                 'artisan',
                 'tinker',
                 '--execute',
-                "config(['baggage.batch' => 25]); (new App\\Loading\\PassRunner(App\\Models\\Pass::find($pass->id)))->work();",
+                "config(['baggage.batch' => 25]); App\\Loading\\PassRunner::of(App\\Models\\Pass::find($pass->id))->work();",
             ],
             base_path(),
             ['APP_ENV' => 'testing'],
@@ -152,7 +153,7 @@ final class ResumeTest extends TestCase
         self::assertSame('running', $pass->refresh()->state->value);
         self::assertLessThan((int) $pass->passLoads()->sum('rows_total'), (int) $pass->passLoads()->sum('rows_done'));
         $this->awaitDeadConnections();
-        (new PassRunner($pass, 0))->work();
+        PassRunner::of($pass, 0)->work();
         self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
         $this->assertAsIfNeverInterrupted($pass->round);
     }
@@ -183,7 +184,7 @@ final class ResumeTest extends TestCase
             "CREATE TRIGGER broken BEFORE INSERT ON outcomes FOR EACH ROW BEGIN IF NEW.load_id = $load "
                 ."AND NEW.row_no = 600 THEN SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'the disk is full'; END IF; END",
         );
-        (new PassRunner($pass, 0))->work();
+        PassRunner::of($pass, 0)->work();
         DB::unprepared('DROP TRIGGER broken');
         self::assertSame('stopped', $pass->refresh()->state->value);
         self::assertStringContainsString('broke off and can be resumed', (string) $pass->error);
@@ -193,7 +194,7 @@ final class ResumeTest extends TestCase
             $inTarget,
         );
         $pass->update(['state' => 'queued']);
-        (new PassRunner($pass, 0))->work();
+        PassRunner::of($pass, 0)->work();
         self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
         $this->assertAsIfNeverInterrupted($pass->round);
     }
@@ -227,14 +228,14 @@ final class ResumeTest extends TestCase
             base_path(),
         );
         $kill->start();
-        (new PassRunner($pass, 0))->work();
+        PassRunner::of($pass, 0)->work();
         $kill->wait();
         DB::unprepared("DROP TRIGGER away; ALTER USER gone@'127.0.0.1' ACCOUNT UNLOCK");
         DB::table('jobs')->delete();
         self::assertSame('stopped', $pass->refresh()->state->value);
         self::assertStringContainsString('can be resumed', (string) $pass->error);
         $pass->update(['state' => 'queued']);
-        (new PassRunner($pass, 0))->work();
+        PassRunner::of($pass, 0)->work();
         self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
         $this->assertAsIfNeverInterrupted($pass->round);
     }
@@ -245,7 +246,7 @@ final class ResumeTest extends TestCase
         $pass = $this->begin();
         $pass->update(['stop_requested' => true]);
         for ($times = 0; $pass->refresh()->state->value !== 'finished' && $times < 4; $times++) {
-            (new PassRunner($pass, 0))->work();
+            PassRunner::of($pass, 0)->work();
             self::assertSame($times < 3 ? 'stopped' : 'finished', $pass->refresh()->state->value);
             $pass->update(
                 $times < 2

@@ -10,6 +10,7 @@ use App\Models\Extract;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Pass;
+use App\Models\PassKind;
 use App\Models\Role;
 use App\Models\Round;
 use App\View\Page;
@@ -108,7 +109,7 @@ final class ScreensTest extends TestCase
             ->where('outcome', 'held')
             ->orderBy('row_no')
             ->pluck('row_no')
-            ->map(intval(...))
+            ->map(fn ($n) => (int) $n)
             ->all();
         self::assertSame($expected, array_values(array_unique($seen)));
     }
@@ -141,7 +142,7 @@ final class ScreensTest extends TestCase
     /** The record shown before a run is the record that stands in the target after it. */
     public function test_records_shown_are_the_records_written(): void
     {
-        $page = new Page($this->migration, 'mapping', 'vessel');
+        $page = Page::of($this->migration, 'mapping', 'vessel');
         $load = $page->loads()->firstOrFail();
         $rows = DB::table('outcomes')
             ->where('load_id', $load->id)
@@ -237,8 +238,8 @@ final class ScreensTest extends TestCase
             'reason' => 'nobody knows the owner',
         ])->assertSessionHas('told', Say::count($alike, 'row').' waived.');
 
-        $pass = $this->app->make(Rounds::class)->pass($this->round, 'retry');
-        (new PassRunner($pass, 0))->work();
+        $pass = $this->app->make(Rounds::class)->pass($this->round, PassKind::Retry);
+        PassRunner::of($pass, 0)->work();
         $after = $this->ledger($vessels->id);
         // Repaired: 7 dates and a name; the 7 fishing boats have no type now, which the target requires.
         self::assertSame([850 + 8, $alike], [$after['loaded'], $after['waived']]);
@@ -276,7 +277,7 @@ final class ScreensTest extends TestCase
         $this->get("$this->m/runs/strip")->assertHeader('HX-Refresh', 'true');
         $this->post("$this->m/passes/$pass->id/resume")->assertRedirect();
         self::assertSame('queued', $pass->refresh()->state->value);
-        (new PassRunner($pass, 0))->work();
+        PassRunner::of($pass, 0)->work();
         self::assertSame('finished', $pass->refresh()->state->value);
         // The first round is still there to look at.
         $this->post("$this->m/runs/look", ['round' => $this->round->id])->assertRedirect();
@@ -423,7 +424,7 @@ final class ScreensTest extends TestCase
         $invoice = Extract::query()->where('name', 'invoice')->firstOrFail();
         $unread = fn () => array_map(
             fn (Extract $e) => [$e->name, $e->not_loaded],
-            (new Shelf((new Page($this->migration, 'mapping'))->definitions))->unread(),
+            (new Shelf(Page::of($this->migration, 'mapping')->definitions))->unread(),
         );
         self::assertContains(['invoice', null], $unread());
         $this->get("$this->m/mapping")->assertReads('no load reads, without a decision');

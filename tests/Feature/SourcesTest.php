@@ -19,7 +19,7 @@ use App\Plans\PlanExporter;
 use App\Profiling\Study;
 use App\Reading\Database\DatabaseLink;
 use App\Reading\Database\QueryTable;
-use App\Staging\StagedPrints;
+use App\Staging\ValueHashes;
 use Baggage\Core\Reading\Query\QueryFormat;
 use Baggage\Core\Reading\ReadingError;
 use Illuminate\Support\Facades\Artisan;
@@ -634,22 +634,22 @@ final class SourcesTest extends TestCase
                 .'AND row_no <= 200000 AND JSON_VALUE(cells, \'$[1]\') = \'x\' ORDER BY row_no LIMIT 60',
         );
         self::assertSame('PRIMARY', $columns[0]->key);
-        $prints = new StagedPrints;
+        $hashes = ValueHashes::begin();
         $lines = fn (int $side, int $rows) => implode(
             '',
-            array_map(fn ($i) => StagedPrints::line($side, hash('xxh3', "$i"), $i), range(1, $rows)),
+            array_map(fn ($i) => ValueHashes::line($side, hash('xxh3', "$i"), $i), range(1, $rows)),
         );
-        $prints->load($lines(1, 20_000).$lines(2, 400), 20_400);
-        $prints->index();
+        $hashes->load($lines(1, 20_000).$lines(2, 400), 20_400);
+        $hashes->index();
         $columns = DB::select(
-            'EXPLAIN SELECT COUNT(*) FROM row_prints c WHERE c.side = 2 AND NOT EXISTS (SELECT 1 FROM row_prints p '
-                .'WHERE p.side = 1 AND p.print = c.print)',
+            'EXPLAIN SELECT COUNT(*) FROM value_hashes c WHERE c.side = 2 AND NOT EXISTS (SELECT 1 FROM value_hashes p '
+                .'WHERE p.side = 1 AND p.key_hash = c.key_hash)',
         );
         self::assertSame(
-            ['by_print'],
+            ['by_hash'],
             array_values(array_unique(array_filter(array_map(fn ($c) => $c->key, $columns)))),
         );
-        $prints->clear();
+        $hashes->clear();
     }
 
     public function test_a_service_that_sends_without_end_is_cut_off(): void

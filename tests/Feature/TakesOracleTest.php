@@ -2,7 +2,6 @@
 
 namespace Tests\Feature;
 
-use App\Freezing\Freezer;
 use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Migration;
@@ -37,26 +36,7 @@ final class TakesOracleTest extends TestCase
     /** @param  list<list<string>>  $rows */
     private function freeze(string $name, array $rows): Take
     {
-        $path = sys_get_temp_dir()."/baggage-takes-$name.csv";
-        file_put_contents($path, implode('', array_map(fn ($r) => implode(',', $r)."\n", $rows)));
-        $extract = $this->migration
-            ->sources()
-            ->firstOrFail()
-            ->extracts()
-            ->firstOrCreate(['name' => $name], ['reader' => []]);
-        $take = $extract
-            ->takes()
-            ->create([
-                'number' => (int) $extract->takes()->max('number') + 1,
-                'state' => 'waiting',
-                'file' => $path,
-                'file_name' => "$name.csv",
-                'bytes' => (int) filesize($path),
-            ]);
-        (new Freezer)->freeze($take);
-        self::assertSame('frozen', $take->refresh()->state->value, (string) $take->error);
-
-        return $take;
+        return $this->frozen($this->migration, $name, implode('', array_map(fn ($r) => implode(',', $r)."\n", $rows)));
     }
 
     private function study(): void

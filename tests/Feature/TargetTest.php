@@ -49,7 +49,7 @@ final class TargetTest extends TestCase
         self::assertNotContains(
             'removed',
             array_column(
-                array_filter(ChangeList::query()->firstOrFail()->changes, fn ($c) => $c['data']['field'] === null),
+                array_filter(ChangeList::query()->firstOrFail()->changes, fn ($c) => $c->data['field'] === null),
                 'part',
             ),
             'what the file does not speak of stays',
@@ -64,7 +64,7 @@ final class TargetTest extends TestCase
             array_column(
                 array_filter(
                     ChangeList::query()->latest('id')->firstOrFail()->changes,
-                    fn ($c) => $c['data']['field'] === null,
+                    fn ($c) => $c->data['field'] === null,
                 ),
                 'part',
             ),

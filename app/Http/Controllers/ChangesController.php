@@ -3,7 +3,10 @@
 namespace App\Http\Controllers;
 
 use App\Models\Audit;
+use App\Models\Change;
 use App\Models\ChangeList;
+use App\Models\ChangeState;
+use App\Models\ListKind;
 use App\Models\Migration;
 use App\Plans\PlanImporter;
 use App\Specification\Changes;
@@ -22,15 +25,8 @@ final class ChangesController extends Controller
     {
         $this->authorize('view', $migration);
 
-        return view($list->kind === 'target' ? 'target.changes' : 'specification.changes', [
-            'page' => new Page(
-                $migration,
-                match ($list->kind) {
-                    'codes' => 'crosswalks',
-                    'target' => 'target',
-                    default => 'mapping',
-                },
-            ),
+        return view($list->kind === ListKind::Target ? 'target.changes' : 'specification.changes', [
+            'page' => Page::of($migration, $list->kind->stop()),
             'list' => $list,
         ]);
     }
@@ -43,7 +39,7 @@ final class ChangesController extends Controller
         PlanImporter $importer,
     ): RedirectResponse {
         $this->authorize('work', $migration);
-        if ($list->kind === 'target') {
+        if ($list->kind === ListKind::Target) {
             return $this->takeOver($migration, $list, $importer);
         }
         $data = $request->validate(['accept' => 'array', 'accept.*' => 'integer', 'do' => 'required|in:accept,refuse']);
@@ -64,15 +60,15 @@ final class ChangesController extends Controller
     /** A description counts as a whole: half of one would be neither the old target nor the new. */
     private function takeOver(Migration $migration, ChangeList $list, PlanImporter $importer): RedirectResponse
     {
-        if (array_filter($list->changes, fn ($c) => $c['state'] === 'open') === []) {
+        if ($list->open() === []) {
             return back()->with('refused', 'It has been taken over already.');
         }
         $importer->keep($migration, Schema::fromArray($list->description ?? []));
-        $list->update(['changes' => array_map(fn ($c) => ['state' => 'accepted'] + $c, $list->changes)]);
+        $list->update(['changes' => array_map(fn (Change $c) => $c->decided(ChangeState::Accepted), $list->changes)]);
         Audit::note($migration->id, "took over the target's description of $list->file_name", [
             'changes' => count($list->changes),
         ]);
-        $touched = array_unique(array_merge([], ...array_map(fn ($c) => $c['data']['rules'] ?? [], $list->changes)));
+        $touched = array_unique(array_merge([], ...array_map(fn (Change $c) => $c->data['rules'] ?? [], $list->changes)));
 
         return redirect("/m/$migration->id/target")->with(
             'told',

@@ -33,7 +33,7 @@ final class CheckController extends Controller
         }
         $check
             ->fill([
-                'fingerprint' => '',
+                'hash' => '',
                 'state' => CheckState::Queued,
                 'result' => null,
                 'error' => null,
@@ -59,7 +59,7 @@ final class CheckController extends Controller
     public function rows(Request $request, Migration $migration, Load $load, int $cause): View
     {
         $this->authorize('view', $migration);
-        $page = new Page($migration, 'mapping', $load->entity->name);
+        $page = Page::of($migration, 'mapping', $load->entity->name);
         $data = CheckOfLoad::data($migration, $page->definitions, $load);
         $load = $data['load'];
         $check = $data['check']?->state === CheckState::Done ? $data['check'] : abort(404);

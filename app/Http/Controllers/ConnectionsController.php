@@ -54,7 +54,7 @@ final class ConnectionsController extends Controller
         }
 
         return view('sources.connection', [
-            'page' => new Page($migration, 'sources'),
+            'page' => Page::of($migration, 'sources'),
             'connection' => $connection,
             'tables' => $tables,
             'error' => $error,
@@ -95,7 +95,7 @@ final class ConnectionsController extends Controller
 
         return $request->hasHeader('HX-Request')
             ? view('sources.preview', $data)
-            : view('sources.query', $data + ['page' => new Page($migration, 'sources')]);
+            : view('sources.query', $data + ['page' => Page::of($migration, 'sources')]);
     }
 
     public function freeze(Request $request, Migration $migration, Connection $connection): RedirectResponse

@@ -10,6 +10,7 @@ use App\Ledger\LedgerReader;
 use App\Models\Audit;
 use App\Models\ChangeList;
 use App\Models\CodeCrosswalk;
+use App\Models\ListKind;
 use App\Models\Migration;
 use App\Rejects\CodeTable;
 use App\Rejects\Repairs;
@@ -37,7 +38,7 @@ final class CrosswalksController extends Controller
     public function index(Request $request, Migration $migration, ?string $entity = null): View
     {
         $this->authorize('view', $migration);
-        $page = new Page($migration, 'crosswalks', $entity);
+        $page = Page::of($migration, 'crosswalks', $entity);
         $use = new CodeUse($page->definitions);
         $codes = $page->orderError === null
             ? $migration
@@ -239,7 +240,7 @@ final class CrosswalksController extends Controller
         }
         $list = ChangeList::query()->create([
             'migration_id' => $migration->id,
-            'kind' => 'codes',
+            'kind' => ListKind::Codes,
             'file_name' => $name,
             'changes' => $changes,
             'user_id' => $request->user()?->id,

@@ -15,7 +15,6 @@ use App\Profiling\SharedKeys;
 use App\Profiling\TakeChanges;
 use App\Staging\ColumnValues;
 use App\Staging\StagedRows;
-use App\Staging\ValueSearch;
 use App\View\Page;
 use Baggage\Core\Feeds\FeedFormat;
 use Illuminate\Database\Eloquent\Collection;
@@ -111,7 +110,7 @@ final class ExtractController extends Controller
         $value = $request->has('value') ? (string) $request->query('value') : null;
         $rows = $value === null
             ? null
-            : ValueSearch::find((int) $extract->take_id, $position, $value, max(0, $request->integer('after')));
+            : StagedRows::withValue((int) $extract->take_id, $position, $value, max(0, $request->integer('after')));
 
         return view(
             'sources.column',
@@ -192,7 +191,7 @@ final class ExtractController extends Controller
         $this->authorize('view', $migration);
 
         return [
-            'page' => new Page($migration, 'sources'),
+            'page' => Page::of($migration, 'sources'),
             'extract' => $extract,
             'take' => $extract->take,
             'latest' => $extract->takes()->latest('number')->first(),

@@ -46,7 +46,7 @@ final class FeedsController extends Controller
             : null;
 
         return view('sources.feed', [
-            'page' => new Page($migration, 'sources'),
+            'page' => Page::of($migration, 'sources'),
             'combination' => $combination,
             'extracts' => $extracts,
             'chosen' => $chosen,

@@ -5,6 +5,7 @@ namespace App\Http\Controllers;
 use App\Catalogue\Definitions;
 use App\Catalogue\KnownReferences;
 use App\Http\Requests\LoadSettings;
+use App\Ledger\LedgerReader;
 use App\Mapping\RuleBook;
 use App\Mapping\RuleConflict;
 use App\Mapping\Shelf;
@@ -12,7 +13,6 @@ use App\Mapping\Suggestions;
 use App\Models\Audit;
 use App\Models\Load;
 use App\Models\Migration;
-use App\Models\OutcomeRow;
 use App\Rejects\Repairs;
 use App\View\Say;
 use Baggage\Core\Expressions\Compiler;
@@ -156,7 +156,7 @@ final class LoadsController extends Controller
     public function destroy(Migration $migration, Load $load): RedirectResponse
     {
         $this->authorize('work', $migration);
-        if (OutcomeRow::query()->where('load_id', $load->id)->exists()) {
+        if (LedgerReader::knows($load->id)) {
             return back()->with('refused', 'Rounds have outcomes of this load, so it stays.');
         }
         $load->delete();

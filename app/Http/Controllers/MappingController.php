@@ -25,7 +25,7 @@ final class MappingController extends Controller
     public function index(Request $request, Migration $migration, ?string $entity = null): View
     {
         $this->authorize('view', $migration);
-        $page = new Page($migration, 'mapping', $entity);
+        $page = Page::of($migration, 'mapping', $entity);
         $shelf = new Shelf($page->definitions);
         if ($page->entity === null || $page->orderError !== null) {
             return view('mapping.all', [
@@ -48,10 +48,10 @@ final class MappingController extends Controller
     public function preview(Request $request, Migration $migration, Load $load, string $field): View
     {
         $this->authorize('view', $migration);
-        $page = new Page($migration, 'mapping', $load->entity->name);
+        $page = Page::of($migration, 'mapping', $load->entity->name);
         $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? $load;
         $described = $load->entity->described()->writable()[$field] ?? abort(404);
-        $sheet = new RuleSheet($page->definitions, $load, RuleSheet::rows($load, $request->input('rows')));
+        $sheet = RuleSheet::of($page->definitions, $load, RuleSheet::rows($load, $request->input('rows')));
 
         return view('mapping.samples', [
             'line' => $sheet->line(
@@ -68,9 +68,9 @@ final class MappingController extends Controller
     {
         $this->authorize('view', $migration);
         $described = $load->entity->described()->writable()[$field] ?? abort(404);
-        $page = new Page($migration, 'mapping', $load->entity->name);
+        $page = Page::of($migration, 'mapping', $load->entity->name);
         $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? $load;
-        $sheet = new RuleSheet($page->definitions, $load, RuleSheet::rows($load, $request->query('rows')));
+        $sheet = RuleSheet::of($page->definitions, $load, RuleSheet::rows($load, $request->query('rows')));
         $rule = $load->rules->firstWhere('field', $field);
 
         return view('mapping.line', [
@@ -86,7 +86,7 @@ final class MappingController extends Controller
     public function record(Request $request, Migration $migration, Load $load, int $row): View
     {
         $this->authorize('view', $migration);
-        $page = new Page($migration, 'mapping', $load->entity->name);
+        $page = Page::of($migration, 'mapping', $load->entity->name);
         $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? $load;
         $columns = $load->extract->tidyColumns();
         $cells = StagedRows::ofLoad($load)->numbered([$row])[
@@ -130,9 +130,9 @@ final class MappingController extends Controller
             // The line shows what is wrong, and nothing was kept.
             $status = 422;
         }
-        $page = new Page($migration, 'mapping', $load->entity->name);
+        $page = Page::of($migration, 'mapping', $load->entity->name);
         $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? $load;
-        $sheet = new RuleSheet($page->definitions, $load, RuleSheet::rows($load, $request->input('rows')));
+        $sheet = RuleSheet::of($page->definitions, $load, RuleSheet::rows($load, $request->input('rows')));
         $rule = $load->rules->firstWhere('field', $field);
         $line = $sheet->line($described, $rule, $status === 200 ? (string) $rule?->expression : $expression);
         $shown = ['line' => $line, 'sheet' => $sheet, 'page' => $page, 'told' => $told, 'conflict' => $conflict];

@@ -12,7 +12,7 @@ final class OrderController extends Controller
     public function index(Migration $migration, ?string $entity = null): View
     {
         $this->authorize('view', $migration);
-        $page = new Page($migration, 'order', $entity);
+        $page = Page::of($migration, 'order', $entity);
 
         return view('order.index', [
             'page' => $page,

@@ -2,7 +2,7 @@
 
 namespace App\Http\Controllers;
 
-use App\Ledger\LedgerReader;
+use App\Ledger\Links;
 use App\Models\Migration;
 use App\Reconciling\Proofs;
 use App\View\Page;
@@ -13,9 +13,9 @@ final class ReconciliationController extends Controller
     public function index(Migration $migration, ?string $entity = null): View
     {
         $this->authorize('view', $migration);
-        $page = new Page($migration, 'reconciliation', $entity);
-        $proofs = $page->round === null ? null : new Proofs($page->round);
-        $links = $page->round === null ? [] : (new LedgerReader($page->round))->links();
+        $page = Page::of($migration, 'reconciliation', $entity);
+        $proofs = $page->round === null ? null : Proofs::of($page->round);
+        $links = $page->round === null ? [] : (new Links($page->round->id))->counts();
 
         return view('reconciliation.index', [
             'page' => $page,

@@ -30,7 +30,7 @@ final class ReferencesController extends Controller
         $numbers = $open === null ? null : ReferenceFinder::orphans($open, $request->integer('after'));
 
         return view('sources.references', [
-            'page' => new Page($migration, 'sources'),
+            'page' => Page::of($migration, 'sources'),
             'references' => $all,
             'chart' => ReferenceChart::of($all->all()),
             'open' => $open,

@@ -2,7 +2,9 @@
 
 namespace App\Http\Controllers;
 
+use App\Ledger\CauseReader;
 use App\Ledger\LedgerReader;
+use App\Ledger\Links;
 use App\Models\CodeCrosswalk;
 use App\Models\Load;
 use App\Models\Migration;
@@ -28,12 +30,13 @@ final class RejectsController extends Controller
     public function index(Request $request, Migration $migration, ?string $entity = null): View
     {
         $this->authorize('view', $migration);
-        $page = new Page($migration, 'rejects', $entity);
+        $page = Page::of($migration, 'rejects', $entity);
         $round = $page->round;
         if ($round === null || $page->orderError !== null) {
             return view('rejects.none', ['page' => $page]);
         }
-        $list = new CauseList($round);
+        $causes = new CauseReader($round->id);
+        $list = new CauseList($causes);
         $loads = $page->loads()->pluck('id')->all();
         $groups = $list->groups($loads);
         $open = null;
@@ -48,8 +51,11 @@ final class RejectsController extends Controller
             'groups' => $groups,
             'open' => $open,
             'detail' => $open === null ? null : $this->detail($page, $round, $list, $open),
-            'held' => $list->held($loads),
-            'links' => array_filter($list->waitingLinks(), fn ($l) => in_array((int) $l->load_id, $loads, true)),
+            'held' => $causes->parentsThatHold($loads, 50),
+            'links' => array_filter(
+                (new Links($round->id))->counts(),
+                fn ($l) => (int) $l->waiting > 0 && in_array((int) $l->load_id, $loads, true),
+            ),
             'counts' => $this->counts($page),
             'pendingAll' => $page->open()[2],
         ]);
@@ -114,7 +120,7 @@ final class RejectsController extends Controller
     private function ready(Request $request, Migration $migration, Load $load, array $rules): array
     {
         $this->authorize('repair', $migration);
-        $round = (new Page($migration, 'rejects'))->round ?? abort(404);
+        $round = Page::of($migration, 'rejects')->round ?? abort(404);
 
         return [$round, $request->validate($rules)];
     }

@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Ledger\CauseReader;
 use App\Ledger\LedgerReader;
 use App\Models\Load;
 use App\Models\Migration;
@@ -21,7 +22,7 @@ final class RowsController extends Controller
     public function index(Request $request, Migration $migration, ?string $entity = null): View
     {
         $this->authorize('view', $migration);
-        $page = new Page($migration, 'reconciliation', $entity);
+        $page = Page::of($migration, 'reconciliation', $entity);
         $loads = $page->loads()->when($request->filled('load'), fn ($l) => $l->where('id', $request->integer('load')));
         $outcome = Outcome::tryFrom((string) $request->query('outcome'));
         [$afterLoad, $afterRow] = array_map(
@@ -50,14 +51,14 @@ final class RowsController extends Controller
             'loads' => $page->definitions->loads()->keyBy('id'),
             'load' => $request->filled('load') ? $loads->first() : null,
             'next' => $more && $last !== false ? "$last->load_id:$last->row_no" : null,
-            'causes' => $ledger?->causes(array_column($rows, 'cause_id')) ?? collect(),
+            'causes' => $page->round === null ? [] : (new CauseReader($page->round->id))->byId(array_column($rows, 'cause_id')),
         ]);
     }
 
     public function journey(Request $request, Migration $migration, Load $load, int $row): View
     {
         $this->authorize('view', $migration);
-        $page = new Page($migration, 'rejects', $load->entity->name);
+        $page = Page::of($migration, 'rejects', $load->entity->name);
         $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? abort(404);
         $journey = (new Journeys($page))->of($load, $row) ?? abort(404);
 
@@ -70,7 +71,7 @@ final class RowsController extends Controller
     public function trace(Request $request, Migration $migration): View|RedirectResponse
     {
         $this->authorize('view', $migration);
-        $page = new Page($migration, 'rejects');
+        $page = Page::of($migration, 'rejects');
         $q = trim((string) $request->query('q', ''));
         $found = $q === '' ? [] : $this->found($page, $q);
         if (count($found) === 1) {

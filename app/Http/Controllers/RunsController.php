@@ -6,6 +6,7 @@ use App\Loading\Rounds;
 use App\Models\Audit;
 use App\Models\Migration;
 use App\Models\Pass;
+use App\Models\PassKind;
 use App\Models\PassState;
 use App\Support\WorkerPresence;
 use App\View\Page;
@@ -25,7 +26,7 @@ final class RunsController extends Controller
     public function index(Migration $migration, ?string $entity = null): View
     {
         $this->authorize('view', $migration);
-        $page = new Page($migration, 'runs', $entity);
+        $page = Page::of($migration, 'runs', $entity);
 
         return view('runs.index', [
             'page' => $page,
@@ -54,7 +55,7 @@ final class RunsController extends Controller
         try {
             $round = $this->rounds->begin($migration, $target, $data['name'], $data['kind'], $data['parameters'] ?? []);
             session()->forget("round.$migration->id");
-            $this->rounds->start($round, 'first');
+            $this->rounds->start($round, PassKind::First);
         } catch (TargetUnavailable|OrderError|\DomainException $e) {
             return back()->with('refused', $e->getMessage());
         }
@@ -66,11 +67,11 @@ final class RunsController extends Controller
     public function retry(Migration $migration): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $round = (new Page($migration, 'runs'))->round;
+        $round = Page::of($migration, 'runs')->round;
         try {
             $round === null
                 ? throw new \DomainException('There is no round yet.')
-                : $this->rounds->start($round, 'retry');
+                : $this->rounds->start($round, PassKind::Retry);
         } catch (\DomainException|OrderError $e) {
             return back()->with('refused', $e->getMessage());
         }
@@ -119,7 +120,7 @@ final class RunsController extends Controller
     public function strip(Request $request, Migration $migration): Response
     {
         $this->authorize('view', $migration);
-        $page = new Page($migration, 'runs');
+        $page = Page::of($migration, 'runs');
         $response = response(view('components.run-strip', ['page' => $page]));
         // When the pass has ended every figure on the page is old.
         if (! $page->pass?->isGoing()) {

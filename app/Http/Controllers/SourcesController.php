@@ -20,7 +20,7 @@ final class SourcesController extends Controller
     public function index(Migration $migration, ?string $entity = null): View
     {
         $this->authorize('view', $migration);
-        $page = new Page($migration, 'sources', $entity);
+        $page = Page::of($migration, 'sources', $entity);
         $only = $page->entity === null ? null : $page->loads()->pluck('extract_id')->all();
         $sources = $migration
             ->sources()

@@ -4,6 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Models\Audit;
 use App\Models\ChangeList;
+use App\Models\ListKind;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Specification\Changes;
@@ -25,7 +26,7 @@ final class SpecificationController extends Controller
 {
     public function show(Request $request, Migration $migration): View
     {
-        $page = new Page($migration, 'mapping');
+        $page = Page::of($migration, 'mapping');
         $specification = $this->specification($request, $migration);
 
         return view('specification.show', [
@@ -86,7 +87,7 @@ final class SpecificationController extends Controller
         }
         $list = ChangeList::query()->create([
             'migration_id' => $migration->id,
-            'kind' => 'mapping',
+            'kind' => ListKind::Mapping,
             'file_name' => $name,
             'changes' => $changes,
             'user_id' => $request->user()?->id,

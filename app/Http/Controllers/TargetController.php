@@ -4,8 +4,11 @@ namespace App\Http\Controllers;
 
 use App\Http\Requests\TargetDescription;
 use App\Models\Audit;
+use App\Models\Change;
+use App\Models\ChangeKind;
 use App\Models\ChangeList;
 use App\Models\Extract;
+use App\Models\ListKind;
 use App\Models\Migration;
 use App\Models\Rule;
 use App\Plans\PlanImporter;
@@ -19,6 +22,7 @@ use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Targets\Describing\DescriptionError;
+use Baggage\Core\Targets\Describing\SchemaChange;
 use Baggage\Core\Targets\Describing\SchemaChanges;
 use Baggage\Core\Targets\Schema;
 use Illuminate\Http\RedirectResponse;
@@ -30,7 +34,7 @@ final class TargetController extends Controller
     public function index(Migration $migration, ?string $entity = null): View
     {
         $this->authorize('view', $migration);
-        $page = new Page($migration, 'target', $entity);
+        $page = Page::of($migration, 'target', $entity);
         $error = null;
         $counts = $records = [];
         $target = $page->round->target ?? $migration->targets()->orderBy('id')->first();
@@ -91,21 +95,19 @@ final class TargetController extends Controller
             return redirect("/m/$migration->id/target")->with('told', ucfirst($of).' says what is known already.');
         }
         $changes = array_map(
-            fn ($c) => [
-                'kind' => 'target',
-                'where' => $c['entity'].($c['field'] === null ? '' : ", $c[field]"),
-                'part' => $c['what'],
-                'from' => $c['from'],
-                'to' => $c['to'],
-                'problem' => null,
-                'state' => 'open',
-                'data' => ['entity' => $c['entity'], 'field' => $c['field'], 'rules' => $this->touched($migration, $c)],
-            ],
+            fn (SchemaChange $c) => new Change(
+                ChangeKind::Target,
+                $c->entity.($c->field === null ? '' : ", $c->field"),
+                $c->what,
+                $c->from,
+                $c->to,
+                ['entity' => $c->entity, 'field' => $c->field, 'rules' => $this->touched($migration, $c)],
+            ),
             SchemaChanges::between($now, $new),
         );
         $list = ChangeList::query()->create([
             'migration_id' => $migration->id,
-            'kind' => 'target',
+            'kind' => ListKind::Target,
             'file_name' => $of,
             'changes' => $changes,
             'description' => $new->toArray(),
@@ -115,22 +117,19 @@ final class TargetController extends Controller
         return redirect("/m/$migration->id/changes/$list->id");
     }
 
-    /**
-     * @param  array{entity: string, field: string|null, what: string, from: string, to: string}  $change
-     * @return list<string>
-     */
-    private function touched(Migration $migration, array $change): array
+    /** @return list<string> rules of what changes */
+    private function touched(Migration $migration, SchemaChange $change): array
     {
-        return $change['what'] === 'added'
+        return $change->what === SchemaChange::ADDED
             ? []
             : Rule::query()
                 ->whereHas(
                     'ofLoad',
                     fn ($q) => $q
                         ->where('migration_id', $migration->id)
-                        ->whereHas('entity', fn ($e) => $e->where('name', $change['entity'])),
+                        ->whereHas('entity', fn ($e) => $e->where('name', $change->entity)),
                 )
-                ->when($change['field'] !== null, fn ($q) => $q->where('field', $change['field']))
+                ->when($change->field !== null, fn ($q) => $q->where('field', $change->field))
                 ->with('ofLoad')
                 ->get()
                 ->map(fn (Rule $r) => "{$r->ofLoad?->name}, $r->field")
@@ -141,7 +140,7 @@ final class TargetController extends Controller
     public function tables(Request $request, Migration $migration): View
     {
         $this->authorize('view', $migration);
-        $page = new Page($migration, 'target');
+        $page = Page::of($migration, 'target');
         $targets = $migration->targets()->orderBy('id')->get();
         $target = $targets->firstWhere('id', $request->integer('target')) ?? $targets->first();
         $prefix = preg_match('/^[a-z][a-z0-9_]{0,20}$/', (string) $request->query('prefix')) === 1

@@ -73,7 +73,7 @@ final class UploadController extends Controller
 
         return $request->hasHeader('HX-Request')
             ? view('sources.preview', $data)
-            : view('sources.upload', $data + ['page' => new Page($migration, 'sources')]);
+            : view('sources.upload', $data + ['page' => Page::of($migration, 'sources')]);
     }
 
     public function freeze(Request $request, Migration $migration, string $upload): RedirectResponse

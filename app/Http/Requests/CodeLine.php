@@ -23,6 +23,12 @@ final class CodeLine extends FormRequest
         ];
     }
 
+    /** @return array<string, string> */
+    public function attributes(): array
+    {
+        return ['is' => 'decision', 'old' => 'old value', 'new' => 'new value'];
+    }
+
     /** @return 'value'|'empty'|'reject' */
     public function decision(): string
     {

@@ -120,7 +120,7 @@ final class HttpPages implements Records
         $path = $this->format->records === '' ? [] : explode('.', $this->format->records);
         $records = 0;
         try {
-            foreach ((new JsonScanner([$body]))->records($path) as $json) {
+            foreach (JsonScanner::of([$body])->records($path) as $json) {
                 if ($this->kept !== null) {
                     fwrite($this->kept, pack('N', strlen($json)).$json);
                 }

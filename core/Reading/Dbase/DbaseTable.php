@@ -56,9 +56,6 @@ final class DbaseTable implements Table
 
     private int $at = 0;
 
-    /** @var \Iterator<string> */
-    private readonly \Iterator $bytes;
-
     /** @var list<array{name: string, type: string, length: int}> */
     private array $fields = [];
 
@@ -70,22 +67,25 @@ final class DbaseTable implements Table
 
     private int $records = 0;
 
-    private readonly RowList $deleted;
-
     private bool $memo = false;
-
-    private Decoder $decoder;
 
     private string $pageFrom = '';
 
+    /** @param  \Iterator<string>  $bytes */
+    private function __construct(
+        private readonly DbaseFormat $format,
+        private readonly \Iterator $bytes,
+        private readonly RowList $deleted = new RowList,
+        private Decoder $decoder = new Decoder(Encoding::Dos850),
+    ) {
+    }
+
     /** @param  iterable<string>  $bytes */
-    public function __construct(private readonly DbaseFormat $format, iterable $bytes)
+    public static function of(DbaseFormat $format, iterable $bytes): self
     {
-        $this->bytes = (function () use ($bytes) {
+        return new self($format, (function () use ($bytes) {
             yield from $bytes;
-        })();
-        $this->deleted = new RowList;
-        $this->decoder = new Decoder(Encoding::Dos850);
+        })());
     }
 
     public function columns(): Columns

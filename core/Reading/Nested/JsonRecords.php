@@ -22,7 +22,7 @@ final class JsonRecords implements Records
         $text = (new Decoder(Encoding::Utf8))->decode(($this->open)());
         if (! $this->format->lines) {
             $path = $this->format->records === '' ? [] : explode('.', $this->format->records);
-            foreach ((new JsonScanner($text))->records($path) as $line => $json) {
+            foreach (JsonScanner::of($text)->records($path) as $line => $json) {
                 yield $line => self::record($json, $line);
             }
 

@@ -15,15 +15,17 @@ final class JsonScanner
 
     private int $line = 1;
 
-    /** @var \Iterator<string> */
-    private readonly \Iterator $chunks;
+    /** @param  \Iterator<string>  $chunks */
+    private function __construct(private readonly \Iterator $chunks)
+    {
+    }
 
     /** @param  iterable<string>  $chunks  UTF-8 */
-    public function __construct(iterable $chunks)
+    public static function of(iterable $chunks): self
     {
-        $this->chunks = (function () use ($chunks) {
+        return new self((function () use ($chunks) {
             yield from $chunks;
-        })();
+        })());
     }
 
     /**

@@ -30,13 +30,8 @@ final readonly class QueryFormat implements Format
             throw new \InvalidArgumentException('A database extract names a table or has a SELECT, one of the two.');
         }
         if ($sql !== '') {
-            $this->refuseAnythingButSelect($sql);
-            preg_match_all('/(?<![:\w]):([A-Za-z_]\w*)/', (string) preg_replace("/'(?:[^']|'')*'/", "''", $sql), $m);
-            foreach (array_diff($m[1], array_map(strval(...), array_keys($parameters))) as $name) {
-                throw new \InvalidArgumentException(
-                    "The SELECT has a parameter :$name, and nothing says where its value comes from.",
-                );
-            }
+            self::refuseAnythingButSelect($sql);
+            self::refuseUnknownParameters($sql, $parameters);
         }
     }
 
@@ -86,7 +81,7 @@ final readonly class QueryFormat implements Format
             .($this->where === [] ? '' : ', '.count($this->where).' filters');
     }
 
-    private function refuseAnythingButSelect(string $sql): void
+    private static function refuseAnythingButSelect(string $sql): void
     {
         $bare = trim(
             (string) preg_replace(["/'(?:[^']|'')*'/", '/"[^"]*"/', '~--[^\n]*|/\*.*?\*/~s'], ["''", '""', ' '], $sql),
@@ -109,6 +104,17 @@ final readonly class QueryFormat implements Format
         ) {
             throw new \InvalidArgumentException(
                 'Sources are only read: "'.strtoupper($m[1]).'" has no place in a SELECT.',
+            );
+        }
+    }
+
+    /** @param  array<string, Parameter>  $parameters */
+    private static function refuseUnknownParameters(string $sql, array $parameters): void
+    {
+        preg_match_all('/(?<![:\w]):([A-Za-z_]\w*)/', (string) preg_replace("/'(?:[^']|'')*'/", "''", $sql), $m);
+        foreach (array_diff($m[1], array_map(strval(...), array_keys($parameters))) as $name) {
+            throw new \InvalidArgumentException(
+                "The SELECT has a parameter :$name, and nothing says where its value comes from.",
             );
         }
     }

@@ -54,25 +54,28 @@ final class NumberFormat
 
     private const DAYS = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday'];
 
-    public readonly bool $isDate;
+    /** @param  list<list<array{string, string}>>  $sections  each a list of [kind, text] */
+    private function __construct(
+        public readonly string $code,
+        private readonly array $sections,
+        public readonly bool $isDate,
+    ) {
+    }
 
-    /** @var list<list<array{string, string}>> sections, each a list of [kind, text] */
-    private array $sections = [];
-
-    public function __construct(public readonly string $code)
+    public static function of(string $code): self
     {
-        foreach (self::split($code) as $section) {
-            $this->sections[] = self::tokens($section);
-        }
-        $this->isDate = array_filter(
-            $this->sections[0] ?? [],
+        $sections = array_map(self::tokens(...), self::split($code));
+        $date = array_filter(
+            $sections[0] ?? [],
             fn ($t) => in_array($t[0], ['y', 'm', 'd', 'h', 's', 'elapsed'], true),
-        ) !== [];
+        );
+
+        return new self($code, $sections, $date !== []);
     }
 
     public static function builtIn(int $id): self
     {
-        return new self(self::BUILT_IN[$id] ?? 'General');
+        return self::of(self::BUILT_IN[$id] ?? 'General');
     }
 
     /** The number as text with at most 15 significant digits, no exponent. */

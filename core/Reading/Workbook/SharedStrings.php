@@ -24,12 +24,19 @@ final class SharedStrings
     private int $count = 0;
 
     /** Reads on by one stretch each time it is asked; null once all is read. */
-    private ?\Generator $more;
+    private ?\Generator $more = null;
+
+    private function __construct()
+    {
+    }
 
     /** @param  iterable<string>  $xml */
-    public function __construct(iterable $xml)
+    public static function of(iterable $xml): self
     {
-        $this->more = $this->read($xml);
+        $strings = new self;
+        $strings->more = $strings->read($xml);
+
+        return $strings;
     }
 
     /**

@@ -13,15 +13,18 @@ use Baggage\Core\Reading\Table;
 /** One sheet of a workbook as a table. */
 final class SheetTable implements Table
 {
-    private readonly LaidOut $table;
-
-    public function __construct(
+    private function __construct(
+        private readonly LaidOut $table,
         private readonly SheetGrid $grid,
         private readonly WorkbookFormat $format,
         private readonly Layout $layout,
         private readonly bool $hidden,
     ) {
-        $this->table = new LaidOut(
+    }
+
+    public static function of(SheetGrid $grid, WorkbookFormat $format, Layout $layout, bool $hidden): self
+    {
+        $table = new LaidOut(
             $grid->getIterator(),
             $layout,
             fn (int $seen) => $grid->statedLast === null ? null : $seen + max(0, $grid->statedLast - $grid->lastRow),
@@ -29,6 +32,8 @@ final class SheetTable implements Table
             fn () => [],
             false,
         );
+
+        return new self($table, $grid, $format, $layout, $hidden);
     }
 
     public function columns(): Columns

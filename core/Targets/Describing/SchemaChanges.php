@@ -9,7 +9,7 @@ use Baggage\Core\Targets\Schema;
 /** What a newer description of a target says differently. */
 final class SchemaChanges
 {
-    /** @return list<array{entity: string, field: string|null, what: string, from: string, to: string}> what is added, removed or changed */
+    /** @return list<SchemaChange> what is added, removed or changed */
     public static function between(Schema $old, Schema $new): array
     {
         $changes = [];
@@ -17,13 +17,7 @@ final class SchemaChanges
             $was = $old->entities[$name] ?? null;
             $is = $new->entities[$name] ?? null;
             if ($was === null || $is === null) {
-                $changes[] = [
-                    'entity' => $name,
-                    'field' => null,
-                    'what' => $was === null ? 'added' : 'removed',
-                    'from' => $was === null ? '' : self::fields($was),
-                    'to' => $is === null ? '' : self::fields($is),
-                ];
+                $changes[] = new SchemaChange($name, null, $was === null ? SchemaChange::ADDED : SchemaChange::REMOVED, $was === null ? '' : self::fields($was), $is === null ? '' : self::fields($is));
             } else {
                 array_push($changes, ...self::within($name, $was, $is));
             }
@@ -32,7 +26,7 @@ final class SchemaChanges
         return $changes;
     }
 
-    /** @return list<array{entity: string, field: string|null, what: string, from: string, to: string}> */
+    /** @return list<SchemaChange> */
     private static function within(string $name, Entity $was, Entity $is): array
     {
         $changes = [];
@@ -40,18 +34,12 @@ final class SchemaChanges
             $a = isset($was->fields[$field]) ? self::say($was->fields[$field]) : '';
             $b = isset($is->fields[$field]) ? self::say($is->fields[$field]) : '';
             if ($a !== $b) {
-                $what = $a === '' ? 'added' : ($b === '' ? 'removed' : 'changed');
-                $changes[] = ['entity' => $name, 'field' => $field, 'what' => $what, 'from' => $a, 'to' => $b];
+                $what = $a === '' ? SchemaChange::ADDED : ($b === '' ? SchemaChange::REMOVED : SchemaChange::CHANGED);
+                $changes[] = new SchemaChange($name, $field, $what, $a, $b);
             }
         }
         if (self::uniques($was) !== self::uniques($is)) {
-            $changes[] = [
-                'entity' => $name,
-                'field' => null,
-                'what' => 'changed',
-                'from' => 'unique: '.self::uniques($was),
-                'to' => 'unique: '.self::uniques($is),
-            ];
+            $changes[] = new SchemaChange($name, null, SchemaChange::CHANGED, 'unique: '.self::uniques($was), 'unique: '.self::uniques($is));
         }
 
         return $changes;

@@ -11,7 +11,7 @@
     @php($c = $code['model'])
     @php($missing = array_filter($code['values'], fn($v) => !$v['mapped']))
     @php($at = "/m/{$m->id}/crosswalks/codes/{$c->id}")
-    @php($stated = $c->otherwise !== 'reject')
+    @php($stated = $c->otherwise->name !== 'Reject')
     <h2 id="code-{{ $c->id }}">{{ $c->name }}:
       {{ $tell->missingCodes($c, $missing) }}
     </h2>
@@ -146,7 +146,7 @@
             for="otherwise-{{ $c->id }}">Other old values</label><select id="otherwise-{{ $c->id }}"
             name="otherwise">
             @foreach ($say->otherwises() as $o)
-              <option value="{{ $o->value }}" @selected($c->otherwise === $o->value)>{{ $o->label() }}</option>
+              <option value="{{ $o->value }}" @selected($c->otherwise === $o)>{{ $o->label() }}</option>
             @endforeach
           </select>
           <input name="otherwise_value" value="{{ $c->otherwise_value }}"

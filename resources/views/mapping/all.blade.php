@@ -39,7 +39,7 @@
           <td @class(['n', 'zero' => $empty === 0])>{{ $empty }}</td>
           <td @class(['n', 'zero' => count($fields) - $ruled - $empty === 0])>{{ count($fields) - $ruled - $empty }}</td>
           <td @class(['n', 'zero' => $undecided === 0, 'wait' => $undecided > 0])>{{ $undecided }}</td>
-          <td>{{ $say->policy($load->policy) }}</td>
+          <td>{{ $load->policy->label() }}</td>
         </tr>
       @empty
         <tr>

@@ -270,13 +270,13 @@
               <div class="stack"><label for="key_normalisation">Keys are compared</label><select id="key_normalisation"
                   name="key_normalisation">
                   @foreach ($normalisations as $n)
-                    <option value="{{ $n->value }}" @selected($load->key_normalisation === $n->value)>{{ $n->label() }}</option>
+                    <option value="{{ $n->value }}" @selected($load->key_normalisation === $n)>{{ $n->label() }}</option>
                   @endforeach
                 </select>
               </div>
               <div class="stack"><label for="policy">Write policy</label><select id="policy" name="policy">
                   @foreach ($policies as $p)
-                    <option value="{{ $p->value }}" @selected($load->policy === $p->value)>{{ $p->label() }}</option>
+                    <option value="{{ $p->value }}" @selected($load->policy === $p)>{{ $p->label() }}</option>
                   @endforeach
                 </select>
               </div>

@@ -7,16 +7,7 @@
     </div>
   </header>
   <main class="work">
-    @if (session('refused'))
-      <div class="note bad" role="alert">{{ session('refused') }}</div>
-    @endif
-    @if ($errors->any())
-      <div class="note bad" role="alert">
-        @foreach ($errors->all() as $error)
-          <div>{{ $error }}</div>
-        @endforeach
-      </div>
-    @endif
+    <x-told />
     <div class="head">
       <div>
         <h1>Migrations</h1>

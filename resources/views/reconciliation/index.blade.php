@@ -52,17 +52,7 @@
               <td @class(['n', 'bad' => $proof->lostInReading() !== 0])>{{ number_format($proof->sourceRows) }}</td>
               <td class="n"><a href="{{ $page->url('rows', $entity) }}">{{ number_format($proof->feedRows) }}</a>
               </td>
-              @foreach ($columns as $o)
-                @php($n = $proof->count($say->outcome($o)))<td @class(['n', 'zero' => $n === 0])>
-                  @if ($n)
-                    <a
-                      href="{{ $page->url('rows', $entity) }}?outcome={{ $o }}">{{ number_format($n) }}</a>
-                  @else
-                    0
-                  @endif
-                </td>
-              @endforeach
-              <td @class(['n', 'bad' => $proof->unaccounted() !== 0])>{{ number_format($proof->unaccounted()) }}</td>
+              <x-outcome-cells :proof="$proof" :columns="$columns" :say="$say" :rows="$page->url('rows', $entity)" />
               <td class="n">{{ $proof->targetBefore === null ? '' : number_format($proof->targetBefore) }}</td>
               <td class="n">{{ $proof->targetAfter === null ? '' : number_format($proof->targetAfter) }}</td>
               <td @class(['n', 'bad' => ($proof->targetGap() ?? 0) !== 0])>
@@ -121,17 +111,8 @@
               <td><code>{{ $load->extract->source->code }}</code> {{ $load->extract->name }}</td>
               <td class="n">{{ number_format($proof->sourceRows) }}</td>
               <td class="n">{{ number_format($proof->feedRows) }}</td>
-              @foreach ($columns as $o)
-                @php($n = $proof->count($say->outcome($o)))<td @class(['n', 'zero' => $n === 0])>
-                  @if ($n)
-                    <a
-                      href="{{ $page->url('rows', $load->entity->name) }}?load={{ $load->id }}&outcome={{ $o }}">{{ number_format($n) }}</a>
-                  @else
-                    0
-                  @endif
-                </td>
-              @endforeach
-              <td @class(['n', 'bad' => $proof->unaccounted() !== 0])>{{ number_format($proof->unaccounted()) }}</td>
+              <x-outcome-cells :proof="$proof" :columns="$columns" :say="$say" :rows="$page->url('rows', $load->entity->name)"
+                :load="$load->id" />
             </tr>
           @endforeach
         </tbody>

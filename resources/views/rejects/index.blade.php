@@ -128,7 +128,7 @@
           <tr>
             <td>{{ $page->loads()->firstWhere('id', $l->load_id)?->name }}</td>
             <td>{{ $l->field }}</td>
-            <td class="n">{{ number_format($l->n) }}</td>
+            <td class="n">{{ number_format($l->waiting) }}</td>
           </tr>
         @endforeach
       </tbody>

@@ -53,7 +53,7 @@
   </p>
 @endif
 @foreach ($j['links'] as $link)
-  <p class="mt-1">{{ $link->field }}: {{ $link->state === 'made' ? 'set later, to' : 'waits for' }}
+  <p class="mt-1">{{ $link->field }}: {{ $link->state->name === 'Made' ? 'set later, to' : 'waits for' }}
     <code>{{ $say->key($link->parent_key) }}</code>
   </p>
 @endforeach

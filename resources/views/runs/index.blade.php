@@ -69,7 +69,8 @@
   @endcan
   @foreach ($passes as $p)
     @php($view = $say->progress($p))
-    <h2>Pass {{ $p->number }}: {{ $p->kind === 'first' ? 'all loads' : 'repaired rows' }}, {{ $p->state->value }}
+    <h2>Pass {{ $p->number }}: {{ $p->kind->name === 'First' ? 'all loads' : 'repaired rows' }},
+      {{ $p->state->value }}
     </h2>
     <p class="quiet mb-1">{{ $p->started_at?->format('j M H:i:s') ?? 'not begun' }}, {{ number_format($view->done) }}
       of {{ number_format($view->total) }} rows, {{ $view->elapsed }}
@@ -95,7 +96,7 @@
       <tbody>
         @foreach ($p->passLoads->sortBy(['wave', 'id']) as $l)
           @continue($page->entity && $l->ofLoad->entity_id !== $page->entity->id)
-          @continue($p->kind === 'retry' && $l->rows_done === 0 && $l->state->value === 'done')
+          @continue($p->kind->name === 'Retry' && $l->rows_done === 0 && $l->state->value === 'done')
           <tr>
             <td class="n">{{ $l->wave }}</td>
             <td>{{ $l->ofLoad->name }}@if ($l->error)
@@ -103,7 +104,7 @@
               @endif
             </td>
             <td>{{ $l->state->value }}</td>
-            <td class="n">{{ $p->kind === 'retry' ? '' : number_format($l->rows_total) }}</td>
+            <td class="n">{{ $p->kind->name === 'Retry' ? '' : number_format($l->rows_total) }}</td>
             <td class="n">{{ number_format($l->rows_done) }}</td>
             @foreach (['loaded', 'updated', 'unchanged', 'merged', 'excluded', 'held', 'rejected'] as $o)
               @php($n = $l->counts[$o] ?? 0)<td @class(['n', 'zero' => $n === 0])>{{ number_format($n) }}</td>

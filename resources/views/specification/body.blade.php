@@ -2,7 +2,7 @@
 <h1>
   Mapping specification: {{ $specification->only->name ?? $specification->migration->name }}</h1>
 <p>{{ $specification->migration->name }}, into {{ $specification->migration->target_name }}. Version
-  {{ $version['number'] }}, plan {{ $version['print'] }}, {{ now()->format('j F Y H:i') }} UTC.</p>
+  {{ $version['number'] }}, plan {{ $version['hash'] }}, {{ now()->format('j F Y H:i') }} UTC.</p>
 @foreach ($specification->parts() as $part)
   @php($load = $part['load'])
   <h2>{{ $load->name }}</h2>
@@ -64,7 +64,7 @@
 @foreach ($specification->codes() as $code)
   <h2>Codes: {{ $code['name'] }}</h2>
   <p>{{ $code['uses'] === '' ? 'Not used by a rule.' : "Used by $code[uses]." }} Old values without an entry:
-    {{ $say->otherwise($code['otherwise']) }}{{ $code['otherwise'] === 'value' ? ", $code[value]" : '' }}.
+    {{ $code['otherwise']->label() }}{{ $code['otherwise']->name === 'Value' ? ", $code[value]" : '' }}.
     {{ $code['note'] }}</p>
   <table class="sheet" border="1" cellpadding="3">
     <thead>
@@ -101,7 +101,7 @@
   </p>
 @endif
 <h2>Sign-off</h2>
-<p>The mapping above, version {{ $version['number'] }} (plan {{ $version['print'] }}), is accepted.</p>
+<p>The mapping above, version {{ $version['number'] }} (plan {{ $version['hash'] }}), is accepted.</p>
 <table class="sheet" border="1" cellpadding="9">
   <tbody>
     <tr>

@@ -1,6 +1,5 @@
 <x-layouts.app :page="$page" title="Changes of {{ $list->file_name }}">
-  @php($open = array_filter($list->changes, fn($c) => $c['state'] === 'open'))
-  @php($words = ['open' => 'to be decided', 'accepted' => 'accepted', 'refused' => 'refused', 'void' => 'cannot be made'])
+  @php($open = $list->open())
   <div class="head">
     <div>
       <h1>What {{ $list->file_name }} changes</h1>
@@ -9,7 +8,7 @@
         changed before it is accepted here.</p>
     </div>
     <div class="actions"><a class="btn"
-        href="{{ $list->kind === 'codes' ? $page->url('crosswalks') : '/m/' . $page->migration->id . '/mapping/document' }}">Back</a>
+        href="{{ $list->kind->name === 'Codes' ? $page->url('crosswalks') : '/m/' . $page->migration->id . '/mapping/document' }}">Back</a>
     </div>
   </div>
   <form method="post" action="/m/{{ $page->migration->id }}/changes/{{ $list->id }}">@csrf
@@ -27,29 +26,26 @@
         @forelse ($list->changes as $i => $c)
           <tr>
             <td><label class="plain" for="c-{{ $i }}">
-                @if ($c['state'] === 'open')
+                @if ($c->isOpen())
                   @can('work', $page->migration)
                     <input type="checkbox" id="c-{{ $i }}" name="accept[]" value="{{ $i }}"
                       checked>
                   @endcan
-                @endif{{ $c['where'] }}
+                @endif{{ $c->where }}
               </label></td>
-            <td>{{ $c['part'] }}</td>
+            <td>{{ $c->part }}</td>
             <td>
-              @if ($c['from'] === '')
-              <span class="none">nothing</span>@else<code>{{ $c['from'] }}</code>
+              @if ($c->from === '')
+              <span class="none">nothing</span>@else<code>{{ $c->from }}</code>
               @endif
             </td>
             <td>
-              @if ($c['to'] === '')
-              <span class="none">nothing</span>@else<code>{{ $c['to'] }}</code>
+              @if ($c->to === '')
+              <span class="none">nothing</span>@else<code>{{ $c->to }}</code>
               @endif
             </td>
-            <td @class([
-                'bad' => $c['state'] === 'void',
-                'good' => $c['state'] === 'accepted',
-            ])>{{ $words[$c['state']] }}@if ($c['problem'])
-                <small class="bad">{{ $c['problem'] }}</small>
+            <td class="{{ $c->state->tone() }}">{{ $c->state->label() }}@if ($c->problem)
+                <small class="bad">{{ $c->problem }}</small>
               @endif
             </td>
           </tr>

@@ -26,7 +26,7 @@
       @foreach ($lists as $list)
         <a class="linkish" href="/m/{{ $page->migration->id }}/changes/{{ $list->id }}">{{ $list->file_name }},
           {{ $list->created_at->format('j M H:i') }}:
-          {{ count(array_filter($list->changes, fn($c) => $c['state'] === 'open')) }} open</a>
+          {{ count($list->open()) }} open</a>
       @endforeach
   </form>@endcan
   @if ($specification)

@@ -1,5 +1,5 @@
 <x-layouts.app :page="$page" title="What the description changes">
-  @php($open = array_filter($list->changes, fn($c) => $c['state'] === 'open'))
+  @php($open = $list->open())
   <div class="head">
     <div>
       <h1>What {{ $list->file_name }} says differently</h1>
@@ -21,14 +21,14 @@
     <tbody>
       @forelse ($list->changes as $c)
         <tr>
-          <td>{{ $c['where'] }}</td>
+          <td>{{ $c->where }}</td>
           <td @class([
-              'bad' => $c['part'] === 'removed',
-              'good' => $c['part'] === 'added',
-          ])>{{ $c['part'] }}</td>
-          <td class="before">{{ $c['from'] }}</td>
-          <td>{{ $c['to'] }}</td>
-          <td>{{ implode('; ', array_slice($c['data']['rules'] ?? [], 0, 8)) }}</td>
+              'bad' => $c->part === 'removed',
+              'good' => $c->part === 'added',
+          ])>{{ $c->part }}</td>
+          <td class="before">{{ $c->from }}</td>
+          <td>{{ $c->to }}</td>
+          <td>{{ implode('; ', array_slice($c->data['rules'] ?? [], 0, 8)) }}</td>
         </tr>
       @empty<tr>
           <td colspan="5">It says what is known already.</td>

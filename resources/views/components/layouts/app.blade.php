@@ -75,19 +75,7 @@
     </nav>
     <main class="work" id="work" tabindex="-1">
       <div id="told" role="status"></div>
-      @if (session('told'))
-        <div class="note ok" role="status">{{ session('told') }}</div>
-      @endif
-      @if (session('refused'))
-        <div class="note bad" role="alert">{{ session('refused') }}</div>
-      @endif
-      @if ($errors->any())
-        <div class="note bad" role="alert">
-          @foreach ($errors->all() as $error)
-            <div>{{ $error }}</div>
-          @endforeach
-        </div>
-      @endif
+      <x-told />
       @if ($page->orderError && $page->stop !== 'order')
         <div class="note bad" role="alert">{{ $page->orderError }}</div>
       @endif

@@ -1,6 +1,6 @@
 <?php
 
-namespace App\Loading;
+namespace App\Ledger;
 
 use App\Models\Load;
 use App\Models\Pass;

@@ -9,16 +9,23 @@ use Illuminate\Support\Facades\DB;
  * Hashes of column values of a take, written where the database can count and join them whatever their number: a table of this
  * session alone, which is filled without its index, then indexed once, and gone with the session however that ends.
  */
-final class StagedPrints
+final class ValueHashes
 {
+    private function __construct(private readonly string $table)
+    {
+    }
+
     /** @param  string  $table  its name; one of the same name is replaced */
-    public function __construct(private readonly string $table = 'row_prints')
+    public static function begin(string $table = 'value_hashes'): self
     {
         DB::statement(
-            "CREATE OR REPLACE TEMPORARY TABLE $table (side TINYINT UNSIGNED NOT NULL, print BINARY(8) NOT NULL, "
-                .'row_no INT UNSIGNED NOT NULL, hash BINARY(8) NOT NULL, KEY by_print (side, print, row_no, hash)) ENGINE=MyISAM',
+            "CREATE OR REPLACE TEMPORARY TABLE $table (side TINYINT UNSIGNED NOT NULL, key_hash BINARY(8) NOT NULL, "
+                .'row_no INT UNSIGNED NOT NULL, row_hash BINARY(8) NOT NULL, '
+                .'KEY by_hash (side, key_hash, row_no, row_hash)) ENGINE=MyISAM',
         );
         DB::statement("ALTER TABLE $table DISABLE KEYS");
+
+        return new self($table);
     }
 
     /** Makes the index, once all is written. */
@@ -38,9 +45,9 @@ final class StagedPrints
             foreach ($rows as $row => $json) {
                 $cells = json_decode($json, true);
                 foreach ($sides as $side => $positions) {
-                    $print = self::of($cells, $positions);
-                    if ($print !== null) {
-                        $lines .= self::line($side, $print, $row);
+                    $hash = self::of($cells, $positions);
+                    if ($hash !== null) {
+                        $lines .= self::line($side, $hash, $row);
                         $n++;
                     }
                 }
@@ -101,12 +108,12 @@ final class StagedPrints
     }
 
     /**
-     * @param  string  $print  sixteen hexadecimal digits
-     * @param  string  $hash  as many at most
+     * @param  string  $key  sixteen hexadecimal digits
+     * @param  string  $says  as many at most
      */
-    public static function line(int $side, string $print, int $row, string $hash = '0'): string
+    public static function line(int $side, string $key, int $row, string $says = '0'): string
     {
-        return "$side\t$print\t$row\t$hash\n";
+        return "$side\t$key\t$row\t$says\n";
     }
 
     /** @param  string  $lines  as line() makes them */
@@ -115,7 +122,7 @@ final class StagedPrints
         BulkRows::load(
             DB::connection(),
             $this->table,
-            '(side, @p, row_no, @h) SET print = UNHEX(@p), hash = UNHEX(LPAD(@h, 16, 0))',
+            '(side, @k, row_no, @r) SET key_hash = UNHEX(@k), row_hash = UNHEX(LPAD(@r, 16, 0))',
             $lines,
             $count,
         );

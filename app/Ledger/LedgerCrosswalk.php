@@ -1,12 +1,10 @@
 <?php
 
-namespace App\Loading;
+namespace App\Ledger;
 
 use Baggage\Core\Loading\CrosswalkStore;
 use Baggage\Core\Loading\KeyState;
 use Baggage\Core\Rows\Outcome;
-use Illuminate\Support\Facades\DB;
-use PDO;
 
 /** The key crosswalk of one round, read from the ledger of outcomes. */
 final class LedgerCrosswalk implements CrosswalkStore
@@ -16,7 +14,7 @@ final class LedgerCrosswalk implements CrosswalkStore
      * @param  array<string, int>  $sources  code → id
      */
     public function __construct(
-        private readonly int $round,
+        private readonly LedgerReader $ledger,
         private readonly array $entities,
         private readonly array $sources,
     ) {
@@ -27,14 +25,9 @@ final class LedgerCrosswalk implements CrosswalkStore
         if ($keys === [] || ! isset($this->entities[$entity], $this->sources[$source])) {
             return [];
         }
-        $pdo = DB::connection()->getPdo();
-        $list = implode(',', array_map($pdo->quote(...), $keys));
-        $found = $pdo->query("SELECT legacy_key, outcome, target_key, load_id, row_no, COALESCE(root_cause_id, cause_id) FROM outcomes
-            WHERE round_id = $this->round AND entity_id = {$this->entities[$entity]}
-            AND source_id = {$this->sources[$source]} AND legacy_key IN ($list)");
         $states = [];
         foreach (
-            $found === false ? [] : $found->fetchAll(PDO::FETCH_NUM) as [$key, $outcome, $target, $load, $row, $cause]
+            $this->ledger->keys($this->entities[$entity], $this->sources[$source], $keys) as [$key, $outcome, $target, $load, $row, $cause]
         ) {
             $known = $states[$key] ?? null;
             if ($known === null || ($known->targetKey === null && $target !== null)) {

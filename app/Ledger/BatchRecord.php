@@ -1,6 +1,6 @@
 <?php
 
-namespace App\Loading;
+namespace App\Ledger;
 
 use App\Support\BulkRows;
 use Baggage\Core\Rows\Journey;
@@ -35,66 +35,74 @@ final readonly class BatchRecord
      */
     public static function of(array $journeys, LoadRun $run, CauseBook $book, array $entities, array $sources): self
     {
-        $causes = [];
-        foreach ($journeys as $journey) {
-            if ($journey->cause !== null) {
-                $causes[] = $journey->cause;
-            }
-        }
-        $ids = $causes === [] ? [] : $book->ids($causes);
+        $ids = $book->ids(array_values(array_filter(array_map(fn (Journey $j) => $j->cause, $journeys))));
         $outcomes = $links = '';
         $rows = $counts = $matches = [];
         $linkCount = 0;
-        $load = $run->load->id;
-        $entity = $run->load->entity_id;
-        $source = $run->load->extract->source_id;
         foreach ($journeys as $journey) {
             $outcome = ($journey->outcome ?? Outcome::Pending)->value;
             $rows[] = $journey->row;
             $counts[$outcome] = ($counts[$outcome] ?? 0) + 1;
-            $cause = $journey->cause === null ? null : $ids[CauseBook::print($journey->cause)];
-            // One record per legacy key is the crosswalk's; a merged row has its own key and its survivor's target key.
-            $twin = $journey->targetKey !== null ? 0 : ($load << 32) | $journey->row;
-            $outcomes .= BulkRows::line([
-                $run->round,
-                $load,
-                $journey->row,
-                $entity,
-                $source,
-                $journey->legacyKey,
-                $twin,
-                $outcome,
-                $journey->targetKey,
-                $cause,
-                $journey->rootCause,
-                $run->pass->id,
-            ]);
+            $outcomes .= self::line($journey, $outcome, $run, $ids);
             if ($journey->targetKey === null) {
                 continue;
             }
             if ($journey->matchKey !== null) {
-                $matches[] = [$journey->matchKey, $journey->targetKey, $load, $journey->row];
+                $matches[] = [$journey->matchKey, $journey->targetKey, $run->load->id, $journey->row];
             }
-            if ($journey->outcome === Outcome::Merged) {
-                continue;
-            }
-            foreach ($journey->links as $field => $link) {
-                $links .= BulkRows::line([
-                    $run->round,
-                    $load,
-                    $journey->row,
-                    $field,
-                    $entities[$link['entity']],
-                    $sources[$link['source']],
-                    $link['key'],
-                    $journey->targetKey,
-                    'waiting',
-                ]);
-                $linkCount++;
+            if ($journey->outcome !== Outcome::Merged) {
+                $links .= self::links($journey, $run, $entities, $sources);
+                $linkCount += count($journey->links);
             }
         }
 
         return new self($rows === [] ? 0 : max($rows), $rows, $outcomes, $links, $linkCount, $matches, $counts);
+    }
+
+    /** @param  array<string, int>  $causes hash → id */
+    private static function line(Journey $journey, string $outcome, LoadRun $run, array $causes): string
+    {
+        $load = $run->load;
+
+        return BulkRows::line([
+            $run->round,
+            $load->id,
+            $journey->row,
+            $load->entity_id,
+            $load->extract->source_id,
+            $journey->legacyKey,
+            // One record per legacy key is the crosswalk's; a merged row has its own key and its survivor's target key.
+            $journey->targetKey !== null ? 0 : ($load->id << 32) | $journey->row,
+            $outcome,
+            $journey->targetKey,
+            $journey->cause === null ? null : $causes[CauseBook::hash($journey->cause)],
+            $journey->rootCause,
+            $run->pass->id,
+        ]);
+    }
+
+    /**
+     * @param  array<string, int>  $entities
+     * @param  array<string, int>  $sources
+     */
+    private static function links(Journey $journey, LoadRun $run, array $entities, array $sources): string
+    {
+        $lines = '';
+        foreach ($journey->links as $field => $link) {
+            $lines .= BulkRows::line([
+                $run->round,
+                $run->load->id,
+                $journey->row,
+                $field,
+                $entities[$link['entity']],
+                $sources[$link['source']],
+                $link['key'],
+                $journey->targetKey,
+                LinkState::Waiting->value,
+            ]);
+        }
+
+        return $lines;
     }
 
     public function pack(): string

@@ -1,0 +1,72 @@
+<?php
+
+namespace App\Ledger;
+
+use Baggage\Core\Crosswalks\LegacyKey;
+use Baggage\Core\Rows\Cause;
+use Illuminate\Support\Facades\DB;
+
+/** Gives every cause of a load in a round its number. */
+final class CauseBook
+{
+    private const KEPT = 20_000;
+
+    /** @var array<string, int> hash → id */
+    private array $ids = [];
+
+    public function __construct(private readonly int $round, private readonly int $load)
+    {
+    }
+
+    /**
+     * @param  list<Cause>  $causes
+     * @return array<string, int> hash → id
+     */
+    public function ids(array $causes): array
+    {
+        $all = [];
+        foreach ($causes as $cause) {
+            $all[self::hash($cause)] = $cause;
+        }
+        if (count($this->ids) > self::KEPT) {
+            $this->ids = [];
+        }
+        foreach (array_chunk(array_diff_key($all, $this->ids), 500, true) as $chunk) {
+            $rows = [];
+            foreach ($chunk as $hash => $cause) {
+                $rows[] = $this->line($cause) + ['hash' => $hash];
+            }
+            DB::table('causes')->insertOrIgnore($rows);
+            $this->ids += DB::table('causes')
+                ->where('round_id', $this->round)
+                ->where('load_id', $this->load)
+                ->whereIn('hash', array_map(strval(...), array_keys($chunk)))
+                ->pluck('id', 'hash')
+                ->all();
+        }
+
+        return $this->ids;
+    }
+
+    /** @return array<string, int|string|null> */
+    private function line(Cause $cause): array
+    {
+        return [
+            'round_id' => $this->round,
+            'load_id' => $this->load,
+            'stage' => $cause->stage->value,
+            'code' => $cause->code,
+            'field' => $cause->field,
+            'value' => $cause->value === null ? null : mb_substr(LegacyKey::show($cause->value), 0, 250),
+            'message' => mb_substr($cause->message, 0, 500),
+            'parent_entity' => $cause->parentEntity,
+            'parent_source' => $cause->parentSource,
+            'parent_key' => $cause->parentEntity === null ? null : $cause->value,
+        ];
+    }
+
+    public static function hash(Cause $cause): string
+    {
+        return hash('xxh128', $cause->identity());
+    }
+}

@@ -1,0 +1,83 @@
+<?php
+
+namespace App\Ledger;
+
+use App\Models\Load;
+use App\Support\BulkRows;
+use Illuminate\Support\Facades\DB;
+
+/** Reads and writes the references of a round that are set once both records are in the target. */
+final readonly class Links
+{
+    private const COLUMNS = '(round_id, load_id, row_no, field, parent_entity_id, parent_source_id, parent_key, target_key, state)';
+
+    public function __construct(private int $round)
+    {
+    }
+
+    /**
+     * The references of some rows take the place of those they had.
+     *
+     * @param  list<int>  $rows
+     * @param  string  $lines  as BulkRows writes them
+     */
+    public function replace(int $load, array $rows, string $lines, int $count): void
+    {
+        if ($count === 0) {
+            return;
+        }
+        DB::table('links')->where('round_id', $this->round)->where('load_id', $load)->whereIn('row_no', $rows)->delete();
+        BulkRows::load(DB::connection(), 'links', self::COLUMNS, $lines, $count);
+    }
+
+    /** @return list<\stdClass> row_no, child, parent (target keys): those that wait and whose parent has a target key */
+    public function ready(int $load, string $field, int $after, int $most): array
+    {
+        return DB::select(
+            'SELECT l.row_no, l.target_key AS child, p.target_key AS parent FROM links l
+            JOIN outcomes p ON p.round_id = l.round_id AND p.entity_id = l.parent_entity_id AND p.source_id = l.parent_source_id
+                AND p.legacy_key = l.parent_key AND p.twin = 0
+            WHERE l.round_id = ? AND l.state = ? AND l.load_id = ? AND l.field = ? AND l.row_no > ?
+            ORDER BY l.row_no LIMIT ?',
+            [$this->round, LinkState::Waiting->value, $load, $field, $after, $most],
+        );
+    }
+
+    /** @param  list<int>  $rows */
+    public function made(int $load, string $field, array $rows): void
+    {
+        DB::table('links')
+            ->where('round_id', $this->round)
+            ->where('load_id', $load)
+            ->where('field', $field)
+            ->whereIntegerInRaw('row_no', $rows)
+            ->update(['state' => LinkState::Made]);
+    }
+
+    /** @return list<\stdClass> load_id, load, field, made, waiting: how many of each load and field */
+    public function counts(): array
+    {
+        return DB::select(
+            'SELECT l.load_id, n.name AS `load`, l.field, SUM(l.state = ?) AS made, SUM(l.state = ?) AS waiting
+            FROM links l JOIN loads n ON n.id = l.load_id WHERE l.round_id = ?
+            GROUP BY l.load_id, n.name, l.field ORDER BY l.load_id, l.field',
+            [LinkState::Made->value, LinkState::Waiting->value, $this->round],
+        );
+    }
+
+    /** @return list<\stdClass> field, parent_key, state */
+    public function of(Load $load, int $row): array
+    {
+        return DB::table('links')
+            ->where('round_id', $this->round)
+            ->where('load_id', $load->id)
+            ->where('row_no', $row)
+            ->get(['field', 'parent_key', 'state'])
+            ->map(function (\stdClass $link) {
+                $link->state = LinkState::from($link->state);
+
+                return $link;
+            })
+            ->all();
+    }
+}

@@ -1,0 +1,17 @@
+<?php
+
+namespace App\Models;
+
+/** What the document of a list of changes was about. */
+enum ListKind: string
+{
+    case Mapping = 'mapping';
+    case Codes = 'codes';
+    case Target = 'target';
+
+    /** The stop of the route where it belongs. */
+    public function stop(): string
+    {
+        return $this === self::Codes ? 'crosswalks' : $this->value;
+    }
+}

@@ -1,0 +1,10 @@
+<?php
+
+namespace App\Models;
+
+/** What a pass does in its round. */
+enum PassKind: string
+{
+    case First = 'first';
+    case Retry = 'retry';
+}

@@ -1,0 +1,13 @@
+@if (session('told'))
+  <div class="note ok" role="status">{{ session('told') }}</div>
+@endif
+@if (session('refused'))
+  <div class="note bad" role="alert">{{ session('refused') }}</div>
+@endif
+@if ($errors->any())
+  <div class="note bad" role="alert">
+    @foreach ($errors->all() as $error)
+      <div>{{ $error }}</div>
+    @endforeach
+  </div>
+@endif
