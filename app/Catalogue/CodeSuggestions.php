@@ -16,8 +16,8 @@ final class CodeSuggestions
     {
         $olds = array_values(
             array_map(
-                fn ($v) => $v['old'],
-                array_filter($use->values($crosswalk), fn ($v) => ! $v['mapped'] && $v['rows'] > 0),
+                fn ($v) => $v->old,
+                array_filter($use->values($crosswalk), fn ($v) => ! $v->mapped && $v->rows > 0),
             ),
         );
         if ($olds === [] || count($olds) > self::MOST) {

@@ -49,7 +49,7 @@ final class CodeUse
     /**
      * Every old value that occurs or is mapped.
      *
-     * @return list<array{old: string, new: string|null, rows: int, mapped: bool, rejected: bool, note: string|null}>
+     * @return list<CodeValue> those nobody has mapped first, then the most frequent
      */
     public function values(CodeCrosswalk $crosswalk): array
     {
@@ -63,16 +63,19 @@ final class CodeUse
         $all = [];
         foreach ($rows + array_fill_keys(array_keys($entries), 0) as $old => $n) {
             $entry = $entries[$old] ?? null;
-            $all[] = [
-                'old' => (string) $old,
-                'new' => $entry?->new_value,
-                'rows' => $n,
-                'mapped' => $entry !== null,
-                'rejected' => $entry?->decision === CodeDecision::Reject,
-                'note' => $entry?->note,
-            ];
+            $all[] = new CodeValue(
+                (string) $old,
+                $entry?->new_value,
+                $n,
+                $entry !== null,
+                $entry?->decision === CodeDecision::Reject,
+                $entry?->note,
+            );
         }
-        usort($all, fn ($a, $b) => [$a['mapped'], -$a['rows'], $a['old']] <=> [$b['mapped'], -$b['rows'], $b['old']]);
+        usort(
+            $all,
+            fn (CodeValue $a, CodeValue $b) => [$a->mapped, -$a->rows, $a->old] <=> [$b->mapped, -$b->rows, $b->old],
+        );
 
         return $all;
     }
@@ -102,7 +105,7 @@ final class CodeUse
     public function unmapped(CodeCrosswalk $crosswalk): int
     {
         return $crosswalk->otherwise === Otherwise::Reject
-            ? count(array_filter($this->values($crosswalk), fn ($v) => ! $v['mapped']))
+            ? count(array_filter($this->values($crosswalk), fn ($v) => ! $v->mapped))
             : 0;
     }
 

@@ -15,7 +15,7 @@ final readonly class BatchRecord
     /**
      * @param  list<int>  $rows
      * @param  array<string, int>  $counts  outcome → rows
-     * @param  list<array{string, string, int, int}>  $matches
+     * @param  list<MatchEntry>  $matches
      */
     public function __construct(
         public int $last,
@@ -48,7 +48,7 @@ final readonly class BatchRecord
                 continue;
             }
             if ($journey->matchKey !== null) {
-                $matches[] = [$journey->matchKey, $journey->targetKey, $run->load->id, $journey->row];
+                $matches[] = new MatchEntry($journey->matchKey, $journey->targetKey, $run->load->id, $journey->row);
             }
             if ($journey->outcome !== Outcome::Merged) {
                 $links .= self::links($journey, $run, $entities, $sources);
@@ -107,7 +107,9 @@ final readonly class BatchRecord
 
     public function pack(): string
     {
-        return (string) gzcompress(serialize(get_object_vars($this)), 1);
+        $matches = array_map(fn (MatchEntry $e) => get_object_vars($e), $this->matches);
+
+        return (string) gzcompress(serialize(['matches' => $matches] + get_object_vars($this)), 1);
     }
 
     public static function unpack(string $packed): self
@@ -117,6 +119,9 @@ final readonly class BatchRecord
             throw new \RuntimeException('A receipt in the target cannot be read; its bytes are damaged.');
         }
 
-        return new self(...unserialize($text, ['allowed_classes' => false]));
+        $kept = unserialize($text, ['allowed_classes' => false]);
+        $kept['matches'] = array_map(fn (array $e) => new MatchEntry(...$e), $kept['matches']);
+
+        return new self(...$kept);
     }
 }

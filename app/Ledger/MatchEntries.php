@@ -57,7 +57,7 @@ final readonly class MatchEntries implements MatchIndex
         } while (count($page) === self::PAGE);
     }
 
-    /** @param  list<array{string, string, int, int}>  $entries match key, target key, load, row */
+    /** @param  list<MatchEntry>  $entries */
     public function write(string $entity, array $entries): void
     {
         if ($entries === []) {
@@ -67,8 +67,8 @@ final readonly class MatchEntries implements MatchIndex
         $values = implode(
             ',',
             array_map(
-                fn ($e) => "($this->round,{$this->entities[$entity]},".$pdo->quote($e[0]).','.$pdo->quote($e[1])
-                    .",$e[2],$e[3])",
+                fn (MatchEntry $e) => "($this->round,{$this->entities[$entity]},".$pdo->quote($e->key).','
+                    .$pdo->quote($e->targetKey).",$e->load,$e->row)",
                 $entries,
             ),
         );

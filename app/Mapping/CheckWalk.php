@@ -9,17 +9,14 @@ use App\Staging\StagedRows;
 use App\Staging\ValueHashes;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\LegacyKey;
-use Baggage\Core\Crosswalks\ParentKey;
 use Baggage\Core\Mapping\Check;
+use Baggage\Core\Mapping\CheckedRow;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 
 /**
  * The walk of a check through all rows of a load: what each row shows by itself goes into the check, and what only all rows
  * together show is held as hashes, one side for the legacy key, each unique key, each reference and its parents.
- *
- * @phpstan-type Side array{field: string, entity: string, source: string, child: int, parent: int}
- * @phpstan-type Kind array{code: string, fields: list<string>, message: string, rows: Builder}
  */
 final class CheckWalk
 {
@@ -37,7 +34,7 @@ final class CheckWalk
 
     private int $pending = 0;
 
-    /** @var array<string, Side> by field and source */
+    /** @var array<string, CheckSide> by field and source */
     private array $sides = [];
 
     public function __construct(
@@ -72,34 +69,32 @@ final class CheckWalk
         return true;
     }
 
-    /** @param  array{key: string, values: array<string, string>, parents: array<string, ParentKey>}  $row */
-    private function hold(int $number, array $row): void
+    private function hold(int $number, CheckedRow $row): void
     {
         $entity = $this->load->entity->described();
-        $this->put(self::KEY, $row['key'], $number);
+        $this->put(self::KEY, $row->legacyKey, $number);
         foreach ($entity->uniques as $i => $fields) {
-            $values = array_map(fn ($f) => $row['values'][$f] ?? null, $fields);
+            $values = array_map(fn ($f) => $row->values[$f] ?? null, $fields);
             if (! in_array(null, $values, true)) {
                 $this->put(self::UNIQUE + $i, mb_strtolower(implode("\x1F", $values)), $number);
             }
         }
-        foreach ($row['parents'] as $field => $parent) {
+        foreach ($row->parents as $field => $parent) {
             $refers = (string) $entity->fields[$field]->refers;
             $how = $this->definitions->normalisations()[$refers][$parent->source] ?? KeyNormalisation::Trim;
-            $this->put($this->side($field, $refers, $parent->source)['child'], LegacyKey::of($parent->parts, $how), $number);
+            $this->put($this->side($field, $refers, $parent->source)->child, LegacyKey::of($parent->parts, $how), $number);
         }
     }
 
-    /** @return Side */
-    private function side(string $field, string $entity, string $source): array
+    private function side(string $field, string $entity, string $source): CheckSide
     {
-        return $this->sides["$field~$source"] ??= [
-            'field' => $field,
-            'entity' => $entity,
-            'source' => $source,
-            'child' => self::CHILD + count($this->sides),
-            'parent' => self::PARENT + count($this->sides),
-        ];
+        return $this->sides["$field~$source"] ??= new CheckSide(
+            $field,
+            $entity,
+            $source,
+            self::CHILD + count($this->sides),
+            self::PARENT + count($this->sides),
+        );
     }
 
     private function put(int $side, string $value, int $row): void
@@ -120,8 +115,8 @@ final class CheckWalk
     {
         foreach ($this->sides as $side) {
             foreach ($this->definitions->loads() as $load) {
-                if ($load->entity->name === $side['entity'] && $load->extract->source->code === $side['source']) {
-                    $this->keys($load, $side['parent']);
+                if ($load->entity->name === $side->entity && $load->extract->source->code === $side->source) {
+                    $this->keys($load, $side->parent);
                 }
             }
         }
@@ -139,13 +134,13 @@ final class CheckWalk
         }
     }
 
-    /** @return list<Kind> what only all rows together show */
+    /** @return list<SharedFailure> what only all rows together show */
     public function together(): array
     {
         return [...$this->duplicates(), ...array_map($this->orphans(...), array_values($this->sides))];
     }
 
-    /** @return list<Kind> */
+    /** @return list<SharedFailure> */
     private function duplicates(): array
     {
         $sides = [self::KEY => [[], 'The legacy key is that of an earlier row']];
@@ -160,33 +155,29 @@ final class CheckWalk
                 ->whereColumn('b.side', 'a.side')
                 ->whereColumn('b.key_hash', 'a.key_hash')
                 ->whereColumn('b.row_no', '<', 'a.row_no');
-            $found[] = [
-                'code' => $fields === [] ? 'duplicate_key' : 'taken',
-                'fields' => array_values($fields),
-                'message' => $message,
-                'rows' => DB::table('value_hashes as a')->where('a.side', $side)->whereExists($earlier),
-            ];
+            $found[] = new SharedFailure(
+                $fields === [] ? 'duplicate_key' : 'taken',
+                array_values($fields),
+                $message,
+                DB::table('value_hashes as a')->where('a.side', $side)->whereExists($earlier),
+            );
         }
 
         return $found;
     }
 
-    /**
-     * @param  Side  $side
-     * @return Kind
-     */
-    private function orphans(array $side): array
+    private function orphans(CheckSide $side): SharedFailure
     {
         $parent = fn (Builder $q) => $q->selectRaw('1')
             ->from('value_hashes as p')
-            ->where('p.side', $side['parent'])
+            ->where('p.side', $side->parent)
             ->whereColumn('p.key_hash', 'a.key_hash');
 
-        return [
-            'code' => 'orphan',
-            'fields' => [$side['field']],
-            'message' => ucfirst(str_replace('_', ' ', $side['entity']))." not found anywhere in $side[source]",
-            'rows' => DB::table('value_hashes as a')->where('a.side', $side['child'])->whereNotExists($parent),
-        ];
+        return new SharedFailure(
+            'orphan',
+            [$side->field],
+            ucfirst(str_replace('_', ' ', $side->entity))." not found anywhere in $side->source",
+            DB::table('value_hashes as a')->where('a.side', $side->child)->whereNotExists($parent),
+        );
     }
 }

@@ -14,7 +14,6 @@ use App\Support\Attempts;
 use Baggage\Core\Mapping\Check;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Rows\Cause;
-use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 
 /** Checks a load on all its rows without touching the target: rules, types, lengths, required values, uniqueness, parents. */
@@ -138,7 +137,7 @@ final class LoadChecker
     /**
      * Writes down the rows of what only all rows together show.
      *
-     * @param  list<array{code: string, fields: list<string>, message: string, rows: Builder}>  $kinds
+     * @param  list<SharedFailure>  $kinds
      * @param  int  $number  of the last cause so far
      * @return list<array{
      *     number: int, code: string, fields: list<string>, field: string|null, message: string, n: int, values: array<array-key, int>,
@@ -148,14 +147,17 @@ final class LoadChecker
     {
         $found = [];
         foreach ($kinds as $kind) {
-            $n = CheckRows::found($check, ++$number, $kind['rows']);
+            $n = CheckRows::found($check, ++$number, $kind->rows);
             if ($n > 0) {
                 $found[] = [
                     'number' => $number,
                     'n' => $n,
-                    'field' => $kind['fields'] === [] ? null : implode(', ', $kind['fields']),
-                    'values' => $this->values($check, $definitions, $load, $number, $kind['fields']),
-                ] + array_diff_key($kind, ['rows' => 0]);
+                    'code' => $kind->code,
+                    'fields' => $kind->fields,
+                    'field' => $kind->fields === [] ? null : implode(', ', $kind->fields),
+                    'message' => $kind->message,
+                    'values' => $this->values($check, $definitions, $load, $number, $kind->fields),
+                ];
             }
         }
 
@@ -190,7 +192,7 @@ final class LoadChecker
         $unused = [];
         foreach ($definitions->migration->codeCrosswalks()->with('entries')->get() as $crosswalk) {
             if (array_filter($use->of($crosswalk->name), fn ($u) => $u['load']->id === $load->id) !== []) {
-                $n = count(array_filter($use->values($crosswalk), fn ($v) => $v['mapped'] && $v['rows'] === 0));
+                $n = count(array_filter($use->values($crosswalk), fn ($v) => $v->mapped && $v->rows === 0));
                 if ($n > 0) {
                     $unused[$crosswalk->name] = $n;
                 }

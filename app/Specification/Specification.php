@@ -3,6 +3,7 @@
 namespace App\Specification;
 
 use App\Catalogue\CodeUse;
+use App\Catalogue\CodeValue;
 use App\Catalogue\Definitions;
 use App\Mapping\RuleSheet;
 use App\Mapping\Shelf;
@@ -113,7 +114,7 @@ final class Specification
      *
      * @return list<array{
      *     name: string, note: string|null, otherwise: Otherwise, value: string|null, uses: string,
-     *     values: list<array{old: string, new: string|null, rows: int, mapped: bool, rejected: bool, note: string|null}>,
+     *     values: list<CodeValue>,
      * }>
      */
     public function codes(): array

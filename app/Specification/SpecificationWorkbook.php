@@ -70,18 +70,13 @@ final class SpecificationWorkbook
         yield self::heads(self::CODES);
         foreach ($of->codes() as $code) {
             foreach ($code['values'] as $v) {
-                $decision = match (true) {
-                    ! $v['mapped'] => '',
-                    $v['rejected'] => 'reject',
-                    default => $v['new'] === null ? 'empty' : 'value',
-                };
                 yield [
                     self::text($code['name']),
-                    self::text($v['old']),
-                    $v['rows'],
-                    self::text($v['new']),
-                    self::text($decision),
-                    self::text($v['note']),
+                    self::text($v->old),
+                    $v->rows,
+                    self::text($v->new),
+                    self::text($v->decision()),
+                    self::text($v->note),
                 ];
             }
         }

@@ -15,10 +15,10 @@ final class OrderChart
 
     private const PLATE_GAP = 22;
 
-    /** @var array<string, array{x: int, y: int, h: int, loads: list<Load>}> entity → plate */
+    /** @var array<string, OrderPlate> by entity */
     public array $plates = [];
 
-    /** @var list<array{path: string, late: bool, from: string, to: string, field: string, end: array{int, int}, label: array{int, int}}> */
+    /** @var list<Wire> */
     public array $wires = [];
 
     public int $width;
@@ -45,12 +45,7 @@ final class OrderChart
             $wave = $order->waves[$entity];
             $h = 30 + 20 * $loads->count();
             $y = $column[$wave] ?? 70;
-            $this->plates[$entity] = [
-                'x' => 20 + ($wave - 1) * self::COLUMN,
-                'y' => $y,
-                'h' => $h,
-                'loads' => array_values($loads->all()),
-            ];
+            $this->plates[$entity] = new OrderPlate(20 + ($wave - 1) * self::COLUMN, $y, $h, array_values($loads->all()));
             $column[$wave] = $y + $h + self::PLATE_GAP;
         }
         $waves = $order->waves === [] ? 1 : max($order->waves);
@@ -67,57 +62,34 @@ final class OrderChart
         $this->height = $below + 26 * $lane + 10;
     }
 
-    /**
-     * @param  int|null  $over  height of the lane above the plates, for a reference that passes over a wave
-     * @return array{path: string, late: bool, from: string, to: string, field: string, end: array{int, int}, label: array{int, int}}
-     */
-    private function wire(Reference $r, ?int $over): array
+    /** @param  int|null  $over  height of the lane above the plates, for a reference that passes over a wave */
+    private function wire(Reference $r, ?int $over): Wire
     {
         $parent = $this->plates[$r->parent];
         $child = $this->plates[$r->child];
-        $x1 = $parent['x'] + self::PLATE_WIDTH;
-        $y1 = $parent['y'] + intdiv($parent['h'], 2);
-        $x2 = $child['x'] - 8;
-        $y2 = $child['y'] + 14 + (crc32($r->field) % 5) * 5;
+        $x1 = $parent->x + self::PLATE_WIDTH;
+        $y1 = $parent->y + intdiv($parent->height, 2);
+        $x2 = $child->x - 8;
+        $y2 = $child->y + 14 + (crc32($r->field) % 5) * 5;
         $middle = intdiv($x1 + $x2, 2);
         $path = $over === null
             ? "M$x1 $y1 C$middle $y1 $middle $y2 $x2 $y2"
             : "M$x1 $y1 C".($x1 + 40)." $y1 ".($x1 + 20)." $over ".($x1 + 66)." $over H".($x2 - 60).' C'
                 .($x2 - 20)." $over ".($x2 - 36)." $y2 $x2 $y2";
 
-        return [
-            'path' => $path,
-            'late' => false,
-            'from' => $r->parent,
-            'to' => $r->child,
-            'field' => $r->field,
-            'end' => [$x2, $y2],
-            'label' => [0, 0],
-        ];
+        return new Wire($r, $path, [$x2, $y2]);
     }
 
-    /**
-     * A deferred reference runs below everything, back to the plate that waits for it.
-     *
-     * @return array{path: string, late: bool, from: string, to: string, field: string, end: array{int, int}, label: array{int, int}}
-     */
-    private function deferred(Reference $r, int $lane): array
+    /** A deferred reference runs below everything, back to the plate that waits for it. */
+    private function deferred(Reference $r, int $lane): Wire
     {
         $parent = $this->plates[$r->parent];
         $child = $this->plates[$r->child];
-        $x1 = $parent['x'] + self::PLATE_WIDTH;
-        $y1 = $parent['y'] + $parent['h'] - 10;
-        $x2 = $child['x'] - 8;
-        $y2 = $child['y'] + $child['h'] - 8;
+        $x1 = $parent->x + self::PLATE_WIDTH;
+        $y1 = $parent->y + $parent->height - 10;
+        $x2 = $child->x - 8;
+        $y2 = $child->y + $child->height - 8;
 
-        return [
-            'path' => "M$x1 $y1 h14 V$lane H".($x2 - 8)." V$y2 H$x2",
-            'late' => true,
-            'from' => $r->parent,
-            'to' => $r->child,
-            'field' => $r->field,
-            'end' => [$x2, $y2],
-            'label' => [$x2 + 4, $lane - 5],
-        ];
+        return new Wire($r, "M$x1 $y1 h14 V$lane H".($x2 - 8)." V$y2 H$x2", [$x2, $y2], [$x2 + 4, $lane - 5]);
     }
 }

@@ -107,7 +107,7 @@ final class Page
         return $this->proofs[$load->id] ?? new CountProof((int) $load->extract->take?->source_rows, $rows, [], $rows);
     }
 
-    /** @return list<array{wave: int|null, entities: list<array{name: string, label: string, rows: int, proof: CountProof|null}>}> */
+    /** @return list<array{wave: int|null, entities: list<RailEntity>}> */
     public function rail(): array
     {
         $byEntity = [];
@@ -116,13 +116,7 @@ final class Page
         }
         $waves = [];
         foreach ($byEntity as $name => $proofs) {
-            $sum = CountProof::sum(...$proofs);
-            $waves[$this->definitions->order()->waves[$name]][] = [
-                'name' => (string) $name,
-                'label' => Say::label((string) $name),
-                'rows' => $sum->feedRows,
-                'proof' => $sum,
-            ];
+            $waves[$this->definitions->order()->waves[$name]][] = new RailEntity((string) $name, CountProof::sum(...$proofs));
         }
         ksort($waves);
         $rail = [];
@@ -131,7 +125,7 @@ final class Page
         }
         $bare = array_values(
             array_map(
-                fn ($n) => ['name' => $n, 'label' => Say::label($n), 'rows' => 0, 'proof' => null],
+                fn (string $n) => new RailEntity($n),
                 $this->migration
                     ->entities()
                     ->orderBy('position')

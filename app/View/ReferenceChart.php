@@ -7,12 +7,7 @@ use App\Models\Extract;
 use App\Models\ReferenceDecision;
 use Baggage\Core\Ordering\Levels;
 
-/**
- * Extracts as plates, parents left of what hangs on them, references as lines.
- *
- * @phpstan-type Plate array{id: int, name: string, code: string, rows: int, x: int, y: int}
- * @phpstan-type Line array{from: int, to: int, path: string, orphans: int, accepted: bool, label: string, x: int, y: int}
- */
+/** Extracts as plates, parents left of what hangs on them, references as lines. */
 final readonly class ReferenceChart
 {
     public const WIDTH = 178;
@@ -20,8 +15,8 @@ final readonly class ReferenceChart
     public const HEIGHT = 42;
 
     /**
-     * @param  list<Plate>  $plates
-     * @param  list<Line>  $lines
+     * @param  array<int, ExtractPlate>  $plates  by extract
+     * @param  list<ReferenceLine>  $lines
      */
     private function __construct(public array $plates, public array $lines, public int $width, public int $height)
     {
@@ -40,12 +35,11 @@ final readonly class ReferenceChart
             }
         }
         $plates = self::plates($extracts, Levels::of(array_keys($extracts), $edges));
-        $places = array_column($plates, null, 'id');
         $lines = $out = [];
         foreach ($references as $r) {
             // Lines that leave one plate begin one below the other.
             $n = $r->extract_id === $r->parent_extract_id ? 0 : ($out[$r->extract_id] = ($out[$r->extract_id] ?? 0) + 1);
-            $lines[] = self::line($r, $places[$r->extract_id], $places[$r->parent_extract_id], $n);
+            $lines[] = self::line($r, $plates[$r->extract_id], $plates[$r->parent_extract_id], $n);
         }
 
         return new self(
@@ -59,7 +53,7 @@ final readonly class ReferenceChart
     /**
      * @param  array<int, Extract>  $extracts
      * @param  array<int, int>  $levels
-     * @return list<Plate>
+     * @return array<int, ExtractPlate>
      */
     private static function plates(array $extracts, array $levels): array
     {
@@ -71,33 +65,25 @@ final readonly class ReferenceChart
         $plates = [];
         foreach ($columns as $level => $ids) {
             foreach ($ids as $n => $id) {
-                $plates[] = [
-                    'id' => $id,
-                    'name' => $extracts[$id]->name,
-                    'code' => (string) $extracts[$id]->source?->code,
-                    'rows' => (int) $extracts[$id]->take?->rows,
-                    'x' => 10 + $level * (self::WIDTH + 66),
-                    'y' => 10 + $n * (self::HEIGHT + 18),
-                ];
+                $plates[$id] = new ExtractPlate(
+                    $extracts[$id],
+                    10 + $level * (self::WIDTH + 66),
+                    10 + $n * (self::HEIGHT + 18),
+                );
             }
         }
 
         return $plates;
     }
 
-    /**
-     * @param  Plate  $child
-     * @param  Plate  $parent
-     * @return Line
-     */
-    private static function line(ColumnReference $r, array $child, array $parent, int $n): array
+    private static function line(ColumnReference $r, ExtractPlate $child, ExtractPlate $parent, int $n): ReferenceLine
     {
-        [$cx, $cy, $px, $py] = [$child['x'], $child['y'], $parent['x'], $parent['y']];
+        [$cx, $cy, $px, $py] = [$child->x, $child->y, $parent->x, $parent->y];
         [$right, $foot] = [$px + self::WIDTH, $cy + self::HEIGHT];
         $from = $cy + min(self::HEIGHT - 4, $n * 12 - 2);
         $to = $py + intdiv(self::HEIGHT, 2);
         [$path, $x, $y] = match (true) {
-            $child['id'] === $parent['id'] => [
+            $child === $parent => [
                 self::curve([$right, $py + 10], [$right + 30, $py + 2], [$right + 30, $foot - 2], [$right, $foot - 10]),
                 $right + 26,
                 $foot - 2,
@@ -116,16 +102,7 @@ final readonly class ReferenceChart
             ],
         };
 
-        return [
-            'from' => $r->extract_id,
-            'to' => $r->parent_extract_id,
-            'path' => $path,
-            'orphans' => $r->orphan_rows,
-            'accepted' => $r->decision === ReferenceDecision::Accepted,
-            'label' => implode(' + ', $r->columns)." of {$r->extract->name}",
-            'x' => $x,
-            'y' => $y + 4,
-        ];
+        return new ReferenceLine($r, $path, $x, $y + 4);
     }
 
     /** @param  array{int, int}  ...$points  begin, two handles, end */

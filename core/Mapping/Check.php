@@ -43,10 +43,9 @@ final class Check
 
     /**
      * @param  list<string|null>  $cells
-     * @return array{key: string, values: array<string, string>, parents: array<string, ParentKey>}|null null when the
-     *                                                                     row does not get so far as to be held against others
+     * @return CheckedRow|null null when the row does not get so far as to be held against others
      */
-    public function row(int $number, array $cells): ?array
+    public function row(int $number, array $cells): ?CheckedRow
     {
         $this->rows++;
         $journey = $this->mapper->begin($number, $cells);
@@ -79,7 +78,7 @@ final class Check
         }
         $this->failing += $fails ? 1 : 0;
 
-        return ['key' => $journey->legacyKey, 'values' => $values, 'parents' => $parents];
+        return new CheckedRow($journey->legacyKey, $values, $parents);
     }
 
     private function note(Cause $cause, int $row): void

@@ -106,9 +106,49 @@ final class Shape
         return array_values((new NodeFinder)->findInstanceOf($this->parsed($file), Stmt\ClassMethod::class));
     }
 
+    /** Lines of a method, tables of data and texts of several lines counted as one each. */
     public static function length(Stmt\ClassMethod $method): int
     {
-        return $method->getEndLine() - $method->getStartLine() + 1;
+        $data = self::data($method->stmts ?? []);
+
+        return $method->getEndLine() - $method->getStartLine() + 1
+            - array_sum(array_map(fn (Node $n) => $n->getEndLine() - $n->getStartLine(), $data));
+    }
+
+    /**
+     * @param  array<Node>  $nodes
+     * @return list<Node> arrays and texts that only say something, the outermost
+     */
+    private static function data(array $nodes): array
+    {
+        $found = [];
+        foreach ($nodes as $node) {
+            if (self::isData($node)) {
+                $found[] = $node;
+
+                continue;
+            }
+            foreach ($node->getSubNodeNames() as $name) {
+                $within = array_filter(is_array($node->$name) ? $node->$name : [$node->$name], fn ($n) => $n instanceof Node);
+                array_push($found, ...self::data(array_values($within)));
+            }
+        }
+
+        return $found;
+    }
+
+    private static function isData(Node $node): bool
+    {
+        if ($node instanceof Node\Scalar\InterpolatedString || $node instanceof Node\Scalar\String_) {
+            return true;
+        }
+        $does = fn (Node $n) => ! ($n instanceof Expr\Array_ || $n instanceof Node\ArrayItem || $n instanceof Node\Scalar
+            || $n instanceof Node\InterpolatedStringPart || $n instanceof Expr\BinaryOp\Concat || $n instanceof Expr\Variable
+            || $n instanceof Expr\ConstFetch || $n instanceof Expr\ClassConstFetch || $n instanceof Expr\UnaryMinus
+            || $n instanceof Expr\PropertyFetch || $n instanceof Expr\FuncCall || $n instanceof Expr\New_ || $n instanceof Node\Arg
+            || $n instanceof Node\Name || $n instanceof Node\Identifier);
+
+        return $node instanceof Expr\Array_ && (new NodeFinder)->findFirst([$node], $does) === null;
     }
 
     /** Ways through it: one, and one more at every place where it divides (McCabe, "A Complexity Measure", 1976). */

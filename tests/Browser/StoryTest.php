@@ -92,6 +92,11 @@ final class StoryTest extends TestCase
         $b->see('there are 2 rows');
         $this->assertClean();
 
+        $this->aWorkbookOfSeveralSheets($b, $m);
+    }
+
+    private function aWorkbookOfSeveralSheets(Browser $b, string $m): void
+    {
         // A workbook of several sheets: each with its own guess; a sheet written with a title is cut out rightly.
         $b->go("$m/sources");
         $b->find('#file')->sendKeys(self::demo().'/OF/office.xlsx');
@@ -108,6 +113,11 @@ final class StoryTest extends TestCase
         $b->press('Freeze Waiting list');
         $b->see('being frozen');
 
+        $this->whatIsKnownOfAnExtract($b, $m);
+    }
+
+    private function whatIsKnownOfAnExtract(Browser $b, string $m): void
+    {
         // What is known of an extract: columns, values, findings, keys, what hangs on what.
         $craft = DB::table('extracts')->where('name', 'craft')->value('id');
         $b->go("$m/sources/extracts/$craft");
@@ -136,6 +146,11 @@ final class StoryTest extends TestCase
         $b->see('CRAFT_NO');
         $this->assertClean();
 
+        $this->targetAndRules($b, $m);
+    }
+
+    private function targetAndRules(Browser $b, string $m): void
+    {
         // 2 Target
         $b->go("$m/target");
         $b->see('Records now');
@@ -162,6 +177,11 @@ final class StoryTest extends TestCase
         $b->click('details.check summary');
         $b->see('31/02/2003');
         $this->assertClean();
+        $this->suggestionsAndTheShelf($b, $m);
+    }
+
+    private function suggestionsAndTheShelf(Browser $b, string $m): void
+    {
         // A load without rules is given suggestions; one is taken.
         DB::table('rules')->where('field', 'draught_m')->delete();
         $b->go("$m/mapping/vessel");
@@ -177,6 +197,11 @@ final class StoryTest extends TestCase
         $b->press('1 left behind');
         $b->see('Left behind: Surveys are kept on paper');
 
+        $this->codesOrderAndTheRun($b, $m);
+    }
+
+    private function codesOrderAndTheRun(Browser $b, string $m): void
+    {
         // 4 Crosswalks, 5 Order
         $b->go("$m/crosswalks");
         $b->see('vessel types: 2 old values without a new one, in 9 rows');
@@ -192,6 +217,11 @@ final class StoryTest extends TestCase
         $b->see('Pass 1: all loads, finished', 120);
         $this->assertClean();
 
+        $this->rejectsRepairedAndLoadedAgain($b, $m);
+    }
+
+    private function rejectsRepairedAndLoadedAgain(Browser $b, string $m): void
+    {
         // 7 Rejects: a code, a value; then load again only what is affected.
         $b->go("$m/rejects/vessel");
         $b->see('35 rows rejected, 15 held');
@@ -215,6 +245,11 @@ final class StoryTest extends TestCase
         $b->go("$m/rejects/vessel");
         $b->see('21 rows rejected');
 
+        $this->figuresOpenTheirRows($b, $m);
+    }
+
+    private function figuresOpenTheirRows(Browser $b, string $m): void
+    {
         // 8 Reconciliation: the number opens its rows.
         $b->go("$m/reconciliation");
         $b->see('Every row is accounted for and every count proof holds.');
@@ -259,6 +294,11 @@ final class StoryTest extends TestCase
         $b->press('Use those ticked');
         $b->see('Mapped as suggested');
 
+        $this->allRulesAsOneText($b, $m);
+    }
+
+    private function allRulesAsOneText(Browser $b, string $m): void
+    {
         // The rest as one text, checked while it is typed.
         $b->press('All as text');
         $b->see('Craft: all rules as text');
@@ -283,6 +323,11 @@ final class StoryTest extends TestCase
         $b->press('Keep all of it');
         $b->see('rules kept');
 
+        $this->aFieldWithNamesCompleted($b, $m);
+    }
+
+    private function aFieldWithNamesCompleted(Browser $b, string $m): void
+    {
         // The last field by hand, with names completed while typing.
         $rule = $this->write('current_agreement', 'parent(ag');
         $b->find('.completion [role=option]');
@@ -298,6 +343,11 @@ final class StoryTest extends TestCase
             'the rule to be kept',
         );
 
+        $this->codesFoundByTheCheck($b, $m);
+    }
+
+    private function codesFoundByTheCheck(Browser $b, string $m): void
+    {
         // Two codes nobody knows, found by the check and mapped.
         $b->go("$m/mapping/vessel");
         $b->press('Check all 900 rows');
@@ -316,6 +366,11 @@ final class StoryTest extends TestCase
         $b->see('Of 900 rows 890 pass, 10 would be rejected', 60);
         $this->assertClean();
 
+        $this->whatIsLeftOver($b, $m);
+    }
+
+    private function whatIsLeftOver(Browser $b, string $m): void
+    {
         // What is left shares a number, names an agreement nobody has, or an owner nobody knows: the rows are looked at, then decided on.
         $b->see('Must be unique, and an earlier row has it');
         $b->click('#check tbody tr:nth-child(2) td.n a');
@@ -351,6 +406,11 @@ final class StoryTest extends TestCase
         $b->see('Every row passes');
         $this->assertClean();
 
+        $this->lookedAtAndDocumented($b, $m);
+    }
+
+    private function lookedAtAndDocumented(Browser $b, string $m): void
+    {
         // A column stays behind, a row is looked at as it would be sent, a change is taken back, the specification says it all.
         $b->press('Leave behind');
         $b->type('form:not([hidden]) input[id^=why-]', 'Surveys are kept on paper');
@@ -418,6 +478,11 @@ final class StoryTest extends TestCase
         $b->see('Pass 1: all loads, finished', 120);
         $b->keys(']');
         $b->see('112 rows rejected');
+        $this->repairedByKeysAlone($b, $tabTo);
+    }
+
+    private function repairedByKeysAlone(Browser $b, \Closure $tabTo): void
+    {
         $b->keys('j');
         $b->await(fn () => str_contains($b->driver->getCurrentURL(), '/rejects/'), 'the next entity');
         $b->keys('j');

@@ -69,6 +69,21 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
         $receipt();
     }
 
+    private static function vessel(): Entity
+    {
+        return new Entity(
+            'vessel',
+            'id',
+            [
+                new Field('name', new TextType(10), true),
+                new Field('reg', new TextType(10)),
+                new Field('owner', new TextType(20), true, false, 'party'),
+                new Field('agreement', new TextType(20), false, false, 'agreement'),
+            ],
+            [['reg']],
+        );
+    }
+
     /**
      * @param  list<list<string>>  $rows
      * @param  array<string, string>  $match
@@ -81,17 +96,7 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
         ?string $scope = null,
         bool $pad = false,
     ): array {
-        $entity = new Entity(
-            'vessel',
-            'id',
-            [
-                new Field('name', new TextType(10), true),
-                new Field('reg', new TextType(10)),
-                new Field('owner', new TextType(20), true, false, 'party'),
-                new Field('agreement', new TextType(20), false, false, 'agreement'),
-            ],
-            [['reg']],
-        );
+        $entity = self::vessel();
         $load = new LoadDefinition(
             1,
             'Vessels',

@@ -164,6 +164,11 @@ print(json.dumps([[jellyfish.levenshtein_distance(a.lower(), b.lower()), round(j
                     : 0;
         }
         self::assertGreaterThan(190, $named);
+        $this->otherNamesAndCurrencies();
+    }
+
+    private function otherNamesAndCurrencies(): void
+    {
         foreach (
             json_decode((string) file_get_contents('/usr/share/iso-codes/json/iso_4217.json'), true)['4217'] as $c
         ) {

@@ -195,6 +195,11 @@ final class NestedOracleTest extends TestCase
             $expected[] = $cells;
             $text .= $seed % 2 ? "\r\n" : "\n";
         }
+        $this->readAsWritten($seed, $layout, $expected, $text);
+    }
+
+    private function readAsWritten(int $seed, array $layout, array $expected, string $text): void
+    {
         $path = sys_get_temp_dir()."/baggage-oracle-$seed.txt";
         file_put_contents($path, $text);
         $read = $this->read($path, ['kind' => 'fixed_width', 'header' => false, 'layout' => implode(', ', $layout)]);

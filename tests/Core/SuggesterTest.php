@@ -62,6 +62,11 @@ final class SuggesterTest extends TestCase
                     : null)
                 : "code('types', $c->name)",
         );
+        $this->suggestedWithReasons($found);
+    }
+
+    private function suggestedWithReasons(array $found): void
+    {
         self::assertEquals(
             [
                 'name' => 'tidy(craft_name)',

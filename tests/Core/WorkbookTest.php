@@ -258,10 +258,20 @@ final class WorkbookTest extends TestCase
         $sheet->setCellValue('A5', 'last');
         $xls = sys_get_temp_dir().'/baggage-old.xls';
         (new Xls($book))->save($xls);
+        $this->anOpenDocument($xls);
+    }
+
+    private function anOpenDocument(string $xls): void
+    {
         $ods = sys_get_temp_dir().'/baggage-open.ods';
         @unlink($ods);
-        $zip = new \ZipArchive;
-        $zip->open($ods, \ZipArchive::CREATE);
+        self::writeOpenDocument($ods);
+        $this->bothAreRead($xls, $ods);
+    }
+
+    private static function writeOpenDocument(string $ods): void
+    {
+        ($zip = new \ZipArchive)->open($ods, \ZipArchive::CREATE);
         $zip->addFromString('mimetype', 'application/vnd.oasis.opendocument.spreadsheet');
         $zip->addFromString(
             'META-INF/manifest.xml',
@@ -298,6 +308,10 @@ final class WorkbookTest extends TestCase
                     .'</table:table></office:spreadsheet></office:body></office:document-content>',
         );
         $zip->close();
+    }
+
+    private function bothAreRead(string $xls, string $ods): void
+    {
         $read = fn (string $path, array $settings) => array_map(
             fn ($r) => $r->cells,
             iterator_to_array(

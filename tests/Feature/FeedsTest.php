@@ -79,6 +79,11 @@ final class FeedsTest extends TestCase
             'right' => ['k'],
             'compared' => 'trim',
         ])->assertRedirect();
+        $this->multipliesOnlyWhenAccepted($sqlite, $migration);
+    }
+
+    private function multipliesOnlyWhenAccepted(\PDO $sqlite, Migration $migration): void
+    {
         // It multiplies rows, so it asks first and keeps nothing.
         $feed = $this->feed('both');
         $many = (int) $sqlite->query('SELECT COUNT(*) FROM l LEFT JOIN r ON trim(l.k) = r.k')->fetchColumn();
@@ -93,6 +98,11 @@ final class FeedsTest extends TestCase
             'Accept it: make '.number_format($many).' rows',
         );
         $this->post("/m/$migration->id/sources/extracts/$feed->id/multiply")->assertRedirect();
+        $this->acceptedItMultiplies($sqlite, $migration, $feed, $many);
+    }
+
+    private function acceptedItMultiplies(\PDO $sqlite, Migration $migration, Extract $feed, $many): void
+    {
         $expected = $sqlite
             ->query(
                 'SELECT l.no, l.k, r.k, r.name, (SELECT COUNT(*) FROM r x WHERE x.k = trim(l.k)) FROM l '
@@ -143,6 +153,11 @@ final class FeedsTest extends TestCase
             ['4 (A/old) + 2 (A/new) = 6 rows.'],
             Arithmetic::say(Combination::Stack, $this->feed('all')->take->arithmetic ?? []),
         );
+        $this->sideBySideAndDistinct($migration, $a, $b, $base);
+    }
+
+    private function sideBySideAndDistinct(Migration $migration, Extract $a, Extract $b, string $base): void
+    {
         $this->post($base, ['name' => 'beside', 'combined' => 'position', 'of' => [$a->id, $b->id]]);
         self::assertSame(
             [
@@ -165,6 +180,11 @@ final class FeedsTest extends TestCase
             ['4 rows of A/old: 2 different values; 2 rows repeat one or have none (1 have none).'],
             Arithmetic::say(Combination::Distinct, $this->feed('towns')->take->arithmetic ?? []),
         );
+        $this->feedsOfFeeds($migration, $a, $b, $base);
+    }
+
+    private function feedsOfFeeds(Migration $migration, Extract $a, Extract $b, string $base): void
+    {
         // A feed of a feed; and a correction of a row below it counts when it is made again.
         $this->post($base, [
             'name' => 'town rows',
@@ -188,6 +208,11 @@ final class FeedsTest extends TestCase
         ]);
         $this->post("/m/$migration->id/sources/extracts/{$this->feed('town rows')->id}/again")->assertRedirect();
         self::assertSame('Orrin', $this->cells($this->feed('town rows'))[0][2]);
+        $this->feedsThatCannotBe($a, $b, $base);
+    }
+
+    private function feedsThatCannotBe(Extract $a, Extract $b, string $base): void
+    {
         foreach (
             [
                 [['name' => 'x', 'combined' => 'join', 'of' => [$a->id, $b->id]], 'needs the columns'],
@@ -255,50 +280,68 @@ final class FeedsTest extends TestCase
             'number' => fn (string $v) => trim($v) === '' ? '' : (ltrim(mb_strtoupper(trim($v)), '0') ?: '0'),
         ];
         foreach ($plain as $compared => $key) {
-            $name = "join $compared";
-            $this->post($base, [
-                'name' => $name,
-                'combined' => 'join',
-                'of' => [$a->id, $b->id],
-                'left' => ['town'],
-                'right' => ['town'],
-                'compared' => $compared,
-            ]);
-            if ($this->feed($name)->take_id === null) {
-                $this->post("/m/$migration->id/sources/extracts/{$this->feed($name)->id}/multiply");
-            }
-            $expected = [];
-            foreach ($left as $row) {
-                $partners = $key($row[1]) === ''
-                    ? []
-                    : array_values(array_filter($right, fn ($r) => $key($r[0]) === $key($row[1])));
-                foreach ($partners === [] ? [[null, null]] : $partners as $partner) {
-                    $expected[] = [...$row, ...$partner, (string) count($partners)];
-                }
-            }
-            self::assertSame($expected, $this->cells($this->feed($name)), $name);
-
-            $this->post($base, [
-                'name' => "values $compared",
-                'combined' => 'distinct',
-                'of' => [$a->id],
-                'distinct' => ['town'],
-                'compared' => $compared,
-            ]);
-            $firsts = $counts = [];
-            foreach ($left as $row) {
-                $k = $key($row[1]);
-                if ($k !== '') {
-                    $firsts["~$k"] ??= $row[1];
-                    $counts["~$k"] = ($counts["~$k"] ?? 0) + 1;
-                }
-            }
-            self::assertSame(
-                array_map(null, array_values($firsts), array_map(strval(...), array_values($counts))),
-                $this->cells($this->feed("values $compared")),
-                "values $compared",
-            );
+            $this->joinedAndDistinctAsALoop($migration, $compared, $key, $left, $right, $a, $b, $base);
         }
+        $this->alsoSideBySideAndStacked($seed, $left, $right, $a, $b, $base);
+    }
+
+    private function joinedAndDistinctAsALoop(
+        Migration $migration,
+        string $compared,
+        \Closure $key,
+        array $left,
+        array $right,
+        Extract $a,
+        Extract $b,
+        string $base,
+    ): void {
+        $name = "join $compared";
+        $this->post($base, [
+            'name' => $name,
+            'combined' => 'join',
+            'of' => [$a->id, $b->id],
+            'left' => ['town'],
+            'right' => ['town'],
+            'compared' => $compared,
+        ]);
+        if ($this->feed($name)->take_id === null) {
+            $this->post("/m/$migration->id/sources/extracts/{$this->feed($name)->id}/multiply");
+        }
+        $expected = [];
+        foreach ($left as $row) {
+            $partners = $key($row[1]) === ''
+                ? []
+                : array_values(array_filter($right, fn ($r) => $key($r[0]) === $key($row[1])));
+            foreach ($partners === [] ? [[null, null]] : $partners as $partner) {
+                $expected[] = [...$row, ...$partner, (string) count($partners)];
+            }
+        }
+        self::assertSame($expected, $this->cells($this->feed($name)), $name);
+
+        $this->post($base, [
+            'name' => "values $compared",
+            'combined' => 'distinct',
+            'of' => [$a->id],
+            'distinct' => ['town'],
+            'compared' => $compared,
+        ]);
+        $firsts = $counts = [];
+        foreach ($left as $row) {
+            $k = $key($row[1]);
+            if ($k !== '') {
+                $firsts["~$k"] ??= $row[1];
+                $counts["~$k"] = ($counts["~$k"] ?? 0) + 1;
+            }
+        }
+        self::assertSame(
+            array_map(null, array_values($firsts), array_map(strval(...), array_values($counts))),
+            $this->cells($this->feed("values $compared")),
+            "values $compared",
+        );
+    }
+
+    private function alsoSideBySideAndStacked(int $seed, array $left, array $right, Extract $a, Extract $b, string $base): void
+    {
         $this->post($base, ['name' => 'beside', 'combined' => 'position', 'of' => [$a->id, $b->id]]);
         $expected = [];
         for ($i = 0; $i < max(count($left), count($right)); $i++) {

@@ -94,6 +94,11 @@ final class MappingTest extends TestCase
         $put('phone', 'no', 0);
         $this->post("$this->at/undo", ['version' => (int) RuleVersion::query()->max('id')]);
         self::assertNull($this->expression('phone'));
+        $this->othersAreTold($first);
+    }
+
+    private function othersAreTold(RuleVersion $first): void
+    {
         // Somebody else's change is told, one's own is not.
         $before = (int) RuleVersion::query()->max('id');
         $this->actingAs($this->user(Role::Lead));
@@ -171,6 +176,11 @@ final class MappingTest extends TestCase
         $this->get("$sheet&pick=failing")
             ->assertSee('>Row 3<', false)
             ->assertDontSee('>Row 2<', false);
+        $this->aRoundAsksForItsParameter();
+    }
+
+    private function aRoundAsksForItsParameter(): void
+    {
         // A parameter is asked for when a round begins.
         $this->post("/m/{$this->migration->id}/mapping/parameters", [
             'name' => 'Not So',
@@ -226,6 +236,11 @@ final class MappingTest extends TestCase
         $this->get("$this->at/record/2")->assertSee('FR');
         $this->get("$this->at/record/3")->assertSee('says that rows with this code are rejected');
         $this->get("/m/{$this->migration->id}/mapping/party?load={$this->load->id}")->assertSee('all codes mapped');
+        $this->theWholeTableAtOnce($codes, $c);
+    }
+
+    private function theWholeTableAtOnce(string $codes, CodeCrosswalk $c): void
+    {
         // The whole table at once: what is unchanged is left, what somebody else changed meanwhile too.
         $was = fn (string $old) => CodeUse::stateOf($c->entries()->where('old_value', $old)->first());
         [$uk, $x] = [$was('UK'), $was('X')];
@@ -263,6 +278,11 @@ final class MappingTest extends TestCase
             ],
         );
         $c->entries()->where('old_value', 'D')->delete();
+        $this->codesGoOutAndComeBack($codes, $c);
+    }
+
+    private function codesGoOutAndComeBack(string $codes, CodeCrosswalk $c): void
+    {
         // To somebody else as a sheet, and back.
         $sheet = (string) $this->get("$codes/sheet")
             ->assertOk()
@@ -294,9 +314,14 @@ final class MappingTest extends TestCase
             ->assertSee('4 to be decided');
         $this->post("/m/{$this->migration->id}/changes/$list->id", ['do' => 'accept', 'accept' => [0, 1, 3]]);
         $this->post("/m/{$this->migration->id}/changes/$list->id", ['do' => 'refuse', 'accept' => [2, 4]]);
+        $this->decidedAndInThePlan($codes, $c, $list);
+    }
+
+    private function decidedAndInThePlan(string $codes, CodeCrosswalk $c, ChangeList $list): void
+    {
         self::assertSame(
             ['accepted', 'accepted', 'refused', 'void', 'refused'],
-            array_column($list->refresh()->changes, 'state'),
+            array_map(fn ($c) => $c->state->value, $list->refresh()->changes),
         );
         self::assertEquals(
             ['UK' => 'GB', 'gb' => 'GB', 'X' => null, 'F' => 'FR'],
@@ -330,6 +355,11 @@ final class MappingTest extends TestCase
         $pdf = $this->get("$document.pdf?load={$this->load->id}")->assertOk();
         self::assertStringStartsWith('%PDF-', (string) $pdf->getContent());
         $this->get("$document.xlsx")->assertOk();
+        $this->asAClientSendsItBack($document);
+    }
+
+    private function asAClientSendsItBack(string $document): void
+    {
         // As a client sends it back: rules, notes and codes changed, a rule that cannot be understood, a row of their own.
         $path = sys_get_temp_dir().'/baggage-back.xlsx';
         $book = new WorkbookFile($path);
@@ -366,6 +396,11 @@ final class MappingTest extends TestCase
             ],
             array_map(fn ($c) => [$c->where, $c->part, $c->state->value], $list->changes),
         );
+        $this->decidedOneByOne($document, $path, $list);
+    }
+
+    private function decidedOneByOne(string $document, string $path, ChangeList $list): void
+    {
         // One of them is overtaken meanwhile.
         $this->put("$this->at/fields/street", ['expression' => 'name', 'version' => 1])->assertOk();
         $this->post("/m/{$this->migration->id}/changes/$list->id", [
@@ -374,7 +409,7 @@ final class MappingTest extends TestCase
         ]);
         self::assertSame(
             ['accepted', 'accepted', 'void', 'void', 'void', 'accepted', 'accepted', 'void', 'accepted'],
-            array_column($list->refresh()->changes, 'state'),
+            array_map(fn ($c) => $c->state->value, $list->refresh()->changes),
         );
         self::assertStringContainsString('changed here since', (string) $list->changes[2]['problem']);
         self::assertSame(

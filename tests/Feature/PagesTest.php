@@ -9,6 +9,7 @@ use App\Models\Finding;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Role;
+use App\Models\User;
 use Illuminate\Support\Facades\DB;
 use PHPUnit\Framework\Attributes\DataProvider;
 use Symfony\Component\Process\Process;
@@ -81,72 +82,82 @@ final class PagesTest extends TestCase
     {
         $this->actingAs($this->user($role));
         foreach ($this->screens() as $screen) {
-            $response = $this->get($screen);
-            $response->assertOk();
-            $html = (string) $response->getContent();
-            // The policy of the page forbids inline script and style; nothing may need them.
-            self::assertStringContainsString(
-                "script-src 'self'",
-                (string) $response->headers->get('Content-Security-Policy'),
-            );
-            self::assertStringNotContainsString('unsafe', (string) $response->headers->get('Content-Security-Policy'));
+            $this->aScreen($role, $screen);
+        }
+    }
+
+    private function aScreen(Role $role, string $screen): void
+    {
+        $response = $this->get($screen);
+        $response->assertOk();
+        $html = (string) $response->getContent();
+        // The policy of the page forbids inline script and style; nothing may need them.
+        self::assertStringContainsString(
+            "script-src 'self'",
+            (string) $response->headers->get('Content-Security-Policy'),
+        );
+        self::assertStringNotContainsString('unsafe', (string) $response->headers->get('Content-Security-Policy'));
+        self::assertSame(
+            0,
+            preg_match('/<script(?![^>]*\bsrc=)[^>]*>|<style\b|\sstyle="|\son[a-z]+="|javascript:/i', $html),
+            "$screen has something inline",
+        );
+        self::assertSame(
+            0,
+            preg_match('~(?:src|href|action)="(?:https?:)?//(?!localhost|127\.0\.0\.1)~', $html),
+            "$screen reaches outside",
+        );
+        $document = new \DOMDocument;
+        @$document->loadHTML($html);
+        $path = new \DOMXPath($document);
+        self::assertSame(1, $path->query('//main')->length, "$screen has one main part");
+        self::assertNotSame('', trim((string) $path->evaluate('string(//title)')), $screen);
+        $ids = array_map(fn ($node) => $node->nodeValue, iterator_to_array($path->query('//@id')));
+        self::assertSame(
+            [],
+            array_keys(array_filter(array_count_values($ids), fn ($n) => $n > 1)),
+            "$screen: an id stands twice",
+        );
+        $this->fieldsAndForms($role, $screen, $path);
+    }
+
+    private function fieldsAndForms(Role $role, string $screen, DOMXPath $path): void
+    {
+        // Every field that can be filled has a name for those who cannot see it.
+        foreach (
+            $path->query(
+                '//input[not(@type="hidden") and not(@type="checkbox") and not(@type="radio")] | //select | //textarea',
+            ) as $field
+        ) {
+            $id = $field->getAttribute('id');
+            $named = $field->getAttribute('aria-label') !== ''
+                || ($id !== '' && $path->query("//label[@for='$id']")->length > 0)
+                || $path->query('ancestor::label', $field)->length > 0;
+            self::assertTrue($named, "$screen: a field \"{$field->getAttribute('name')}\" without a label");
+        }
+        foreach ($path->query('//form[translate(@method, "POST", "post")="post"]') as $form) {
             self::assertSame(
-                0,
-                preg_match('/<script(?![^>]*\bsrc=)[^>]*>|<style\b|\sstyle="|\son[a-z]+="|javascript:/i', $html),
-                "$screen has something inline",
+                1,
+                $path->query('.//input[@name="_token"]', $form)->length,
+                "$screen: a form without its token",
             );
-            self::assertSame(
-                0,
-                preg_match('~(?:src|href|action)="(?:https?:)?//(?!localhost|127\.0\.0\.1)~', $html),
-                "$screen reaches outside",
+        }
+        if ($role === Role::Auditor) {
+            // Logging out and looking at another round are all an auditor sends.
+            $actions = array_map(
+                fn ($form) => $form->getAttribute('action'),
+                iterator_to_array($path->query('//main//form[translate(@method, "POST", "post")="post"]')),
             );
-            $document = new \DOMDocument;
-            @$document->loadHTML($html);
-            $path = new \DOMXPath($document);
-            self::assertSame(1, $path->query('//main')->length, "$screen has one main part");
-            self::assertNotSame('', trim((string) $path->evaluate('string(//title)')), $screen);
-            $ids = array_map(fn ($node) => $node->nodeValue, iterator_to_array($path->query('//@id')));
             self::assertSame(
                 [],
-                array_keys(array_filter(array_count_values($ids), fn ($n) => $n > 1)),
-                "$screen: an id stands twice",
-            );
-            // Every field that can be filled has a name for those who cannot see it.
-            foreach (
-                $path->query(
-                    '//input[not(@type="hidden") and not(@type="checkbox") and not(@type="radio")] | //select | //textarea',
-                ) as $field
-            ) {
-                $id = $field->getAttribute('id');
-                $named = $field->getAttribute('aria-label') !== ''
-                    || ($id !== '' && $path->query("//label[@for='$id']")->length > 0)
-                    || $path->query('ancestor::label', $field)->length > 0;
-                self::assertTrue($named, "$screen: a field \"{$field->getAttribute('name')}\" without a label");
-            }
-            foreach ($path->query('//form[translate(@method, "POST", "post")="post"]') as $form) {
-                self::assertSame(
-                    1,
-                    $path->query('.//input[@name="_token"]', $form)->length,
-                    "$screen: a form without its token",
-                );
-            }
-            if ($role === Role::Auditor) {
-                // Logging out and looking at another round are all an auditor sends.
-                $actions = array_map(
-                    fn ($form) => $form->getAttribute('action'),
-                    iterator_to_array($path->query('//main//form[translate(@method, "POST", "post")="post"]')),
-                );
-                self::assertSame(
-                    [],
-                    array_values(
-                        array_filter(
-                            $actions,
-                            fn ($a) => ! str_ends_with($a, '/columns') && ! str_contains($a, '/fields/'),
-                        ),
+                array_values(
+                    array_filter(
+                        $actions,
+                        fn ($a) => ! str_ends_with($a, '/columns') && ! str_contains($a, '/fields/'),
                     ),
-                    "$screen offers an auditor what is refused then",
-                );
-            }
+                ),
+                "$screen offers an auditor what is refused then",
+            );
         }
     }
 
@@ -201,6 +212,11 @@ final class PagesTest extends TestCase
                 'reason' => 'y',
             ]),
         ];
+        $this->eachLeavesATrace($user, $m, $load, $done);
+    }
+
+    private function eachLeavesATrace(User $user, string $m, Load $load, array $done): void
+    {
         foreach ($done as $what => $do) {
             $before = (int) AuditEntry::query()->max('id');
             $do();

@@ -42,6 +42,13 @@ final class ResumeTest extends TestCase
             'invoice' => $this->targetRows(
                 'SELECT i.number, p.name, p.postcode, i.issued, i.total, i.text FROM invoice i JOIN party p ON p.id = i.party ORDER BY 1',
             ),
+        ] + $this->ledgerState($round);
+    }
+
+    /** @return array<string, mixed> */
+    private function ledgerState(Round $round): array
+    {
+        return [
             'outcomes' => array_map(
                 fn ($r) => (array) $r,
                 DB::select(

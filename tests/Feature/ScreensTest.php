@@ -191,6 +191,11 @@ final class ScreensTest extends TestCase
             'told',
         );
 
+        $this->cellsValuesAndWaivers($vessels);
+    }
+
+    private function cellsValuesAndWaivers(Load $vessels): void
+    {
         // A cell, a value for all rows of a cause, and a waiver with its reason.
         $cause = fn (string $code) => DB::table('causes')
             ->where('load_id', $vessels->id)
@@ -238,6 +243,11 @@ final class ScreensTest extends TestCase
             'reason' => 'nobody knows the owner',
         ])->assertSessionHas('told', Say::count($alike, 'row').' waived.');
 
+        $this->loadedAgain($vessels, $alike);
+    }
+
+    private function loadedAgain(Load $vessels, int $alike): void
+    {
         $pass = $this->app->make(Rounds::class)->pass($this->round, PassKind::Retry);
         PassRunner::of($pass, 0)->work();
         $after = $this->ledger($vessels->id);
@@ -332,6 +342,11 @@ final class ScreensTest extends TestCase
             ->getContent();
         self::assertStringContainsString('migration: ', $plan);
         self::assertStringNotContainsString((string) getenv('HARBOUR_OFFICE_PASSWORD'), $plan);
+        $this->plansComeIn($form, $plan);
+    }
+
+    private function plansComeIn(array $form, string $plan): void
+    {
         $upload = fn (string $text) => $this->post('/plans', [
             'plan' => UploadedFile::fake()->createWithContent('plan.yaml', $text),
         ]);
@@ -395,6 +410,11 @@ final class ScreensTest extends TestCase
         $this->delete("$m/loads/$load->id")->assertRedirect("$m");
         $this->delete("$m/loads/{$this->named('Vessels')->id}")->assertSessionHas('refused');
 
+        $this->theWayOfAColumn($m, $extract);
+    }
+
+    private function theWayOfAColumn(string $m, Extract $extract): void
+    {
         // A column's way: mapped from the shelf, or left behind, or taken up again.
         $vessels = $this->named('Vessels');
         $this->post("$m/loads/$vessels->id/map", ['column' => 'survey_dt', 'field' => 'name'])->assertSessionHas(

@@ -13,6 +13,7 @@ use App\Models\Load;
 use App\Models\Migration;
 use App\Models\ReferenceDecision;
 use App\Models\Role;
+use App\Models\Source;
 use App\Models\Take;
 use App\Plans\Headless;
 use App\Plans\PlanExporter;
@@ -24,6 +25,7 @@ use Baggage\Core\Reading\Query\QueryFormat;
 use Baggage\Core\Reading\ReadingError;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
+use PDO;
 use Standins\OldDesk;
 use Symfony\Component\Process\Process;
 use Symfony\Component\Yaml\Yaml;
@@ -71,6 +73,11 @@ final class SourcesTest extends TestCase
                 }
             }
         }
+        $this->orphansAndKeysPlanted($migration);
+    }
+
+    private function orphansAndKeysPlanted(Migration $migration): void
+    {
         $orphans = ColumnReference::query()
             ->with(['extract', 'parent'])
             ->get()
@@ -112,6 +119,11 @@ final class SourcesTest extends TestCase
                 ->where('code', 'duplicate_keys')
                 ->value('n'),
         );
+        $this->screensShowIt($migration);
+    }
+
+    private function screensShowIt(Migration $migration): void
+    {
         $this->actingAs($this->user(Role::Auditor));
         foreach (
             [
@@ -179,6 +191,11 @@ final class SourcesTest extends TestCase
             ]);
         (new Freezer)->freeze($take);
         $this->app->make(Study::class)->of($migration);
+        $this->everyRowIsOnAPage($lines, $migration, $extract, $take);
+    }
+
+    private function everyRowIsOnAPage(array $lines, Migration $migration, Extract $extract, Take $take): void
+    {
         $rows = array_map(fn ($l) => explode(',', $l), array_slice($lines, 1));
         $is = fn (\Closure $test) => array_values(
             array_map(fn ($at) => $at + 1, array_keys(array_filter($rows, fn ($r) => $r[0] !== 'no' && $test($r)))),
@@ -241,6 +258,11 @@ final class SourcesTest extends TestCase
             ],
             (new PlanExporter)->export($migration)['sources'][0]['extracts'][0]['findings'],
         );
+        $this->decidedAlsoInTheNextTake($folder, $plan, $headless, $migration, $spaces);
+    }
+
+    private function decidedAlsoInTheNextTake(string $folder, string $plan, Headless $headless, Migration $migration, Finding $spaces): void
+    {
         file_put_contents("$folder/file.csv", "no,name\n1, a\n2,n/a\n3,d\n5,e\n");
         $headless->freeze($migration, $plan, fn () => null);
         $now = Finding::query()
@@ -366,6 +388,11 @@ final class SourcesTest extends TestCase
             );
             $answer->assertOk()->assertSee($wrong['says']);
         }
+        $this->tablesAreRead($migration, $source, $db, $form);
+    }
+
+    private function tablesAreRead(Migration $migration, Source $source, PDO $db, array $form): void
+    {
         $this->post("/m/$migration->id/sources/$source->id/connections", $form);
         $connection = Connection::query()->firstOrFail();
         self::assertStringNotContainsString(
@@ -387,6 +414,11 @@ final class SourcesTest extends TestCase
             ['1', 'Bjørn', '1998-05-01', '12.50', null],
             json_decode((string) DB::table('staged_rows')->where('take_id', $take?->id)->value('cells'), true),
         );
+        $this->filtersWithoutSql($migration, $db, $at);
+    }
+
+    private function filtersWithoutSql(Migration $migration, PDO $db, string $at): void
+    {
         // Filters without SQL, and values that would be SQL stay values.
         foreach (
             [
@@ -417,6 +449,11 @@ final class SourcesTest extends TestCase
                 $test,
             );
         }
+        $this->aQueryThatRemembers($migration, $db, $at);
+    }
+
+    private function aQueryThatRemembers(Migration $migration, PDO $db, string $at): void
+    {
         // A query that remembers the highest key it has seen.
         $reader = [
             'kind' => 'database',
@@ -448,66 +485,76 @@ final class SourcesTest extends TestCase
         );
         self::assertSame("ready\n", fgets($pipes[1]));
         try {
-            $source = Migration::query()
-                ->create(['name' => 'M', 'target_name' => 'x', 'installation' => 'test'])
-                ->sources()
-                ->create(['code' => 'YS', 'name' => 'Yard server']);
-            $this->actingAs($this->user(Role::Consultant));
-            $form = [
-                'name' => 'yard',
-                'driver' => 'dblib',
-                'host' => '127.0.0.1',
-                'port' => (string) $port,
-                'database' => 'yard',
-                'username' => 'reader',
-                'password' => 'Sound-7!',
-            ];
-            foreach (
-                [
-                    ['password' => 'wrong', 'says' => 'the user name or the password is wrong'],
-                    ['database' => 'nowhere', 'says' => 'has no database "nowhere"'],
-                    ['port' => '9', 'says' => 'No database answers at 127.0.0.1 port 9'],
-                ] as $wrong
-            ) {
-                $this->followingRedirects()
-                    ->post(
-                        "/m/$source->migration_id/sources/$source->id/connections",
-                        array_diff_key($wrong, ['says' => 0]) + $form,
-                    )
-                    ->assertSee($wrong['says']);
-            }
-            $this->post("/m/$source->migration_id/sources/$source->id/connections", $form);
-            $at = "/m/$source->migration_id/sources/connections/".Connection::query()->value('id');
-            $this->get($at)->assertSee('jobs')->assertSee('open jobs');
-            $this->get("$at/table?table=jobs")
-                ->assertSee('Bjørn Åse')
-                ->assertSee('Łukasz 日本');
-            $this->post("$at/freeze", ['tables' => ['jobs', 'open jobs']])->assertRedirect();
-            self::assertSame(['frozen', null], [($t = Take::query()->firstOrFail())->state->value, $t->error]);
-            $jobs = $this->extract('YS/jobs')->take;
-            self::assertSame(
-                [3, 3, "by the database's own count"],
-                [$jobs?->rows, $jobs?->source_rows, $jobs?->counted_by],
-            );
-            self::assertSame(
-                ['0003', "O'Neil; --", '-1.00', '1999-12-31'],
-                json_decode(
-                    (string) DB::table('staged_rows')->where('take_id', $jobs?->id)->where('row_no', 3)->value('cells'),
-                    true,
-                ),
-            );
-            self::assertSame(['0001'], $this->ids('YS/open jobs'));
-            $reader = [
-                'kind' => 'database',
-                'connection' => 'yard',
-                'table' => 'jobs',
-                'where' => [['column' => 'who', 'test' => 'begins with', 'value' => "O'N"]],
-            ];
-            $this->post("$at/freeze", ['name' => 'few', 'reader' => $reader])->assertRedirect();
-            self::assertSame(['0003'], $this->ids('YS/few'));
+            $this->aServerIsRead($port);
         } finally {
             proc_terminate($peer, 9);
         }
+    }
+
+    private function aServerIsRead(int $port): void
+    {
+        $source = Migration::query()
+            ->create(['name' => 'M', 'target_name' => 'x', 'installation' => 'test'])
+            ->sources()
+            ->create(['code' => 'YS', 'name' => 'Yard server']);
+        $this->actingAs($this->user(Role::Consultant));
+        $form = [
+            'name' => 'yard',
+            'driver' => 'dblib',
+            'host' => '127.0.0.1',
+            'port' => (string) $port,
+            'database' => 'yard',
+            'username' => 'reader',
+            'password' => 'Sound-7!',
+        ];
+        foreach (
+            [
+                ['password' => 'wrong', 'says' => 'the user name or the password is wrong'],
+                ['database' => 'nowhere', 'says' => 'has no database "nowhere"'],
+                ['port' => '9', 'says' => 'No database answers at 127.0.0.1 port 9'],
+            ] as $wrong
+        ) {
+            $this->followingRedirects()
+                ->post(
+                    "/m/$source->migration_id/sources/$source->id/connections",
+                    array_diff_key($wrong, ['says' => 0]) + $form,
+                )
+                ->assertSee($wrong['says']);
+        }
+        $this->post("/m/$source->migration_id/sources/$source->id/connections", $form);
+        $at = "/m/$source->migration_id/sources/connections/".Connection::query()->value('id');
+        $this->tablesOfTheServer($at);
+    }
+
+    private function tablesOfTheServer(string $at): void
+    {
+        $this->get($at)->assertSee('jobs')->assertSee('open jobs');
+        $this->get("$at/table?table=jobs")
+            ->assertSee('Bjørn Åse')
+            ->assertSee('Łukasz 日本');
+        $this->post("$at/freeze", ['tables' => ['jobs', 'open jobs']])->assertRedirect();
+        self::assertSame(['frozen', null], [($t = Take::query()->firstOrFail())->state->value, $t->error]);
+        $jobs = $this->extract('YS/jobs')->take;
+        self::assertSame(
+            [3, 3, "by the database's own count"],
+            [$jobs?->rows, $jobs?->source_rows, $jobs?->counted_by],
+        );
+        self::assertSame(
+            ['0003', "O'Neil; --", '-1.00', '1999-12-31'],
+            json_decode(
+                (string) DB::table('staged_rows')->where('take_id', $jobs?->id)->where('row_no', 3)->value('cells'),
+                true,
+            ),
+        );
+        self::assertSame(['0001'], $this->ids('YS/open jobs'));
+        $reader = [
+            'kind' => 'database',
+            'connection' => 'yard',
+            'table' => 'jobs',
+            'where' => [['column' => 'who', 'test' => 'begins with', 'value' => "O'N"]],
+        ];
+        $this->post("$at/freeze", ['name' => 'few', 'reader' => $reader])->assertRedirect();
+        self::assertSame(['0003'], $this->ids('YS/few'));
     }
 
     public function test_a_migration_a_killed_worker_left_unstudied_is_studied(): void
@@ -523,7 +570,7 @@ final class SourcesTest extends TestCase
     }
 
     /** A connection that drops in the middle, a user without the right, and a stop: nothing half frozen stays. */
-    private function whatGoesWrongWhileReading(\PDO $db): void
+    private function whatGoesWrongWhileReading(PDO $db): void
     {
         $connection = Connection::query()->firstOrFail();
         $table = new QueryTable(
@@ -556,6 +603,11 @@ final class SourcesTest extends TestCase
         } catch (ReadingError $e) {
             self::assertStringContainsString('SELECT command denied to user', $e->getMessage());
         }
+        $this->aStopKeepsTheTakeBefore();
+    }
+
+    private function aStopKeepsTheTakeBefore(): void
+    {
         $take = $this->extract('LV/legacy')
             ->takes()
             ->create(['number' => 7, 'state' => 'stopping', 'file' => '', 'file_name' => 'x', 'bytes' => 0]);
@@ -607,6 +659,11 @@ final class SourcesTest extends TestCase
             'password_env' => 'HARBOUR_OFFICE_PASSWORD',
             'from_command_line' => true,
         ]);
+        $this->comesBackFromAPlan($migration);
+    }
+
+    private function comesBackFromAPlan(Migration $migration): void
+    {
         $exporter = new PlanExporter;
         $plan = ['migration' => 'Copy'] + json_decode((string) json_encode($exporter->export($migration)), true);
         $folder = self::work('small');
@@ -696,6 +753,11 @@ final class SourcesTest extends TestCase
         $migration = Migration::query()->create(['name' => 'M', 'target_name' => 'x', 'installation' => 'test']);
         $source = $migration->sources()->create(['code' => 'OD', 'name' => 'Old desk']);
         $this->actingAs($this->user(Role::Consultant));
+        $this->connectedAndRead($port, $server, $migration, $source);
+    }
+
+    private function connectedAndRead(int $port, Process $server, Migration $migration, Source $source): void
+    {
         $form = [
             'name' => 'desk',
             'driver' => 'http',
@@ -741,6 +803,17 @@ final class SourcesTest extends TestCase
                 (string) Take::query()->latest('id')->value('error'),
             );
         }
+        $this->badAnswersOfAService($server, $migration, $source, $form, $at, $reader);
+    }
+
+    private function badAnswersOfAService(
+        Process $server,
+        Migration $migration,
+        Source $source,
+        array $form,
+        string $at,
+        \Closure $reader,
+    ): void {
         self::assertSame(
             ['137', '2019-06-26', 'PHO', '137', '34.25', null],
             json_decode(

@@ -71,6 +71,11 @@ final class TakesOracleTest extends TestCase
         $this->study();
         $take = $this->freeze('list', $rows($after, $keys));
         $this->study();
+        $this->comparedAsALoopCompares($before, $after, $keys, $take);
+    }
+
+    private function comparedAsALoopCompares(array $before, array $after, array $keys, Take $take): void
+    {
         $compared = $take->refresh()->compared;
         self::assertSame(['no'], $compared['key'] ?? null);
         $changed = array_filter(
@@ -138,6 +143,11 @@ final class TakesOracleTest extends TestCase
                 $expected[$row][$column] = "new $n";
             }
         }
+        $this->readWithCorrections($cells, $take, $extract, $expected);
+    }
+
+    private function readWithCorrections(array $cells, Take $take, Extract $extract, array $expected): void
+    {
         $staged = new StagedRows($take->id, $extract->id, $extract->refresh()->tidyColumns()->byHeader());
         $read = [];
         for ($after = 0; ($page = $staged->after($after, 37)) !== []; $after = (int) array_key_last($page)) {
@@ -185,6 +195,11 @@ final class TakesOracleTest extends TestCase
             ->first(fn (ColumnReference $r) => $r->columns === ['parent']);
         self::assertNotNull($reference);
         self::assertSame(['id'], $reference->parent_columns);
+        $this->orphansOf($parents, $children, $child, $reference);
+    }
+
+    private function orphansOf(array $parents, array $children, Extract $child, ColumnReference $reference): void
+    {
         $values = array_unique(array_filter(array_column($children, 1)));
         $known = array_intersect($values, $parents);
         $orphans = array_filter($children, fn ($c) => $c[1] !== '' && ! in_array($c[1], $parents, true));
@@ -248,6 +263,11 @@ final class TakesOracleTest extends TestCase
             [count($rows) - count($groups) - count($blank), count($blank)],
             [$key->duplicate_rows, $key->blank_rows],
         );
+        $this->keptAndOnPages($take, $key, $blank, $shared);
+    }
+
+    private function keptAndOnPages(Take $take, \stdClass $key, array $blank, array $shared): void
+    {
         $kept = fn (string $compare) => DB::table('key_rows')
             ->where('key_id', $key->id)
             ->where('first_row', $compare, 0)

@@ -69,6 +69,11 @@ final class TargetTest extends TestCase
                 'part',
             ),
         );
+        $this->takenOverAsAWhole($m);
+    }
+
+    private function takenOverAsAWhole(string $m): void
+    {
         $list = ChangeList::query()->firstOrFail();
         $page = $this->get("$m/changes/$list->id");
         $page
@@ -91,6 +96,11 @@ final class TargetTest extends TestCase
             self::said(Entity::query()->where('name', 'quay')->firstOrFail()->described()),
         );
         $this->get("$m/mapping/harbour")->assertSee('has no field', false);
+        $this->tablesAreMade($m);
+    }
+
+    private function tablesAreMade(string $m): void
+    {
         // What the database does not have is made, the statements shown first.
         $this->get("$m/target/tables?prefix=new_")
             ->assertSee('CREATE TABLE `new_quay`', false)

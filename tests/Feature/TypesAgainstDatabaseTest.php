@@ -185,6 +185,30 @@ final class TypesAgainstDatabaseTest extends TestCase
     public function test_what_is_described_is_made_and_read_again(): void
     {
         mt_srand(31);
+        for ($round = 0; $round < 12; $round++) {
+            $entities = ['e_one', 'e_two', 'e_three'];
+            $rows = array_merge(...array_map(fn (string $e) => $this->inventedEntity($e, $entities), $entities));
+            $described = SheetDescription::read(array_combine(range(2, count($rows) + 1), $rows));
+            $link = $this->probe();
+            foreach (TableText::statements(array_values($described->entities), $described) as $statement) {
+                $link->pdo()->exec($statement);
+            }
+            $read = new Schema(
+                array_values(array_intersect_key((new SchemaReader)->read($link)->entities, array_flip($entities))),
+            );
+            $changes = array_filter(SchemaChanges::between($described, $read), fn ($c) => $c->field !== 'id');
+            self::assertSame([], array_values($changes), "round $round");
+            $link->pdo()->exec('SET FOREIGN_KEY_CHECKS = 0');
+            array_map(fn ($e) => $link->pdo()->exec("DROP TABLE $e"), $entities);
+        }
+    }
+
+    /**
+     * @param  list<string>  $entities  it may refer to
+     * @return list<array<string, string>> lines of a description
+     */
+    private function inventedEntity(string $entity, array $entities): array
+    {
         $types = [
             ['text', '40'],
             ['text', '4000'],
@@ -195,43 +219,27 @@ final class TypesAgainstDatabaseTest extends TestCase
             ['date and time', ''],
             ['yes or no', ''],
         ];
-        for ($round = 0; $round < 12; $round++) {
-            $rows = [];
-            $entities = ['e_one', 'e_two', 'e_three'];
-            foreach ($entities as $entity) {
-                $rows[] = ['Entity' => $entity, 'Field' => 'id', 'Type' => 'assigned', 'Unique' => 'key'];
-                for ($i = mt_rand(1, 6); $i > 0; $i--) {
-                    [$type, $length] = $types[array_rand($types)];
-                    $rows[] = [
-                        'Entity' => $entity,
-                        'Field' => "f_$i",
-                        'Type' => $type,
-                        'Length' => $length,
-                        'Required' => mt_rand(0, 1) ? 'yes' : '',
-                        'Unique' => $length === '40' && mt_rand(0, 1) ? 'yes' : '',
-                    ];
-                }
-                $rows[] = [
-                    'Entity' => $entity,
-                    'Field' => 'kind',
-                    'Allowed values' => "fixed; it's (old); swinging",
-                    'Default' => mt_rand(0, 1) ? 'fixed' : '',
-                ];
-                $rows[] = ['Entity' => $entity, 'Field' => 'up', 'References' => $entities[array_rand($entities)]];
-            }
-            $described = SheetDescription::read(array_combine(range(2, count($rows) + 1), $rows));
-            $link = $this->probe();
-            foreach (TableText::statements(array_values($described->entities), $described) as $statement) {
-                $link->pdo()->exec($statement);
-            }
-            $read = new Schema(
-                array_values(array_intersect_key((new SchemaReader)->read($link)->entities, array_flip($entities))),
-            );
-            $changes = array_filter(SchemaChanges::between($described, $read), fn ($c) => $c['field'] !== 'id');
-            self::assertSame([], array_values($changes), "round $round");
-            $link->pdo()->exec('SET FOREIGN_KEY_CHECKS = 0');
-            array_map(fn ($e) => $link->pdo()->exec("DROP TABLE $e"), $entities);
+        $rows = [['Entity' => $entity, 'Field' => 'id', 'Type' => 'assigned', 'Unique' => 'key']];
+        for ($i = mt_rand(1, 6); $i > 0; $i--) {
+            [$type, $length] = $types[array_rand($types)];
+            $rows[] = [
+                'Entity' => $entity,
+                'Field' => "f_$i",
+                'Type' => $type,
+                'Length' => $length,
+                'Required' => mt_rand(0, 1) ? 'yes' : '',
+                'Unique' => $length === '40' && mt_rand(0, 1) ? 'yes' : '',
+            ];
         }
+        $rows[] = [
+            'Entity' => $entity,
+            'Field' => 'kind',
+            'Allowed values' => "fixed; it's (old); swinging",
+            'Default' => mt_rand(0, 1) ? 'fixed' : '',
+        ];
+        $rows[] = ['Entity' => $entity, 'Field' => 'up', 'References' => $entities[array_rand($entities)]];
+
+        return $rows;
     }
 
     /** Whatever stands in a cell goes through LOAD DATA and back as it was. */

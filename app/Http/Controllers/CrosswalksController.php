@@ -202,13 +202,11 @@ final class CrosswalksController extends Controller
                 array_map(fn ($h) => ['head', $h], array_slice(SpecificationWorkbook::CODES, 1)),
                 ...array_map(
                     fn ($v) => [
-                        $text($v['old']),
-                        $v['rows'],
-                        $text($v['new']),
-                        $text(
-                            ! $v['mapped'] ? '' : ($v['rejected'] ? 'reject' : ($v['new'] === null ? 'empty' : 'value')),
-                        ),
-                        $text($v['note']),
+                        $text($v->old),
+                        $v->rows,
+                        $text($v->new),
+                        $text($v->decision()),
+                        $text($v->note),
                     ],
                     $values,
                 ),

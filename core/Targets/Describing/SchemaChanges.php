@@ -17,7 +17,9 @@ final class SchemaChanges
             $was = $old->entities[$name] ?? null;
             $is = $new->entities[$name] ?? null;
             if ($was === null || $is === null) {
-                $changes[] = new SchemaChange($name, null, $was === null ? SchemaChange::ADDED : SchemaChange::REMOVED, $was === null ? '' : self::fields($was), $is === null ? '' : self::fields($is));
+                $changes[] = $was === null
+                    ? new SchemaChange($name, null, SchemaChange::ADDED, '', $is === null ? '' : self::fields($is))
+                    : new SchemaChange($name, null, SchemaChange::REMOVED, self::fields($was), '');
             } else {
                 array_push($changes, ...self::within($name, $was, $is));
             }
@@ -39,7 +41,8 @@ final class SchemaChanges
             }
         }
         if (self::uniques($was) !== self::uniques($is)) {
-            $changes[] = new SchemaChange($name, null, SchemaChange::CHANGED, 'unique: '.self::uniques($was), 'unique: '.self::uniques($is));
+            $unique = fn (Entity $e) => 'unique: '.self::uniques($e);
+            $changes[] = new SchemaChange($name, null, SchemaChange::CHANGED, $unique($was), $unique($is));
         }
 
         return $changes;

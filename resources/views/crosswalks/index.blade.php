@@ -9,7 +9,7 @@
   </div>
   @foreach ($codes as $code)
     @php($c = $code['model'])
-    @php($missing = array_filter($code['values'], fn($v) => !$v['mapped']))
+    @php($missing = array_filter($code['values'], fn($v) => !$v->mapped))
     @php($at = "/m/{$m->id}/crosswalks/codes/{$c->id}")
     @php($stated = $c->otherwise->name !== 'Reject')
     <h2 id="code-{{ $c->id }}">{{ $c->name }}:
@@ -89,35 +89,35 @@
         </thead>
         <tbody>
           @foreach (array_slice($code['values'], $from, $codesPerPage) as $i => $v)
-            @php($is = $v['rejected'] ? 'reject' : ($v['mapped'] && $v['new'] === null ? 'empty' : 'value'))
+            @php($is = $v->decision() ?: 'value')
             <tr>
-              <td><x-raw :value="$v['old']" /></td>
-              <td @class(['n', 'zero' => $v['rows'] === 0])>{{ number_format($v['rows']) }}</td>
+              <td><x-raw :value="$v->old" /></td>
+              <td @class(['n', 'zero' => $v->rows === 0])>{{ number_format($v->rows) }}</td>
               @can('repair', $m)
-                <td><input type="hidden" name="rows[{{ $i }}][old]" value="{{ $v['old'] }}"><input
+                <td><input type="hidden" name="rows[{{ $i }}][old]" value="{{ $v->old }}"><input
                     type="hidden" name="rows[{{ $i }}][was]"
-                    value="{{ $v['mapped'] ? $say->codeState($is, $v['new'], $v['note']) : '' }}"><select
-                    name="rows[{{ $i }}][is]" aria-label="What becomes of {{ $v['old'] }}">
+                    value="{{ $v->mapped ? $say->codeState($is, $v->new, $v->note) : '' }}"><select
+                    name="rows[{{ $i }}][is]" aria-label="What becomes of {{ $v->old }}">
                     @foreach (['value' => 'the new value', 'empty' => 'empty', 'reject' => 'a rejected row'] as $k => $label)
                       <option value="{{ $k }}" @selected($is === $k)>{{ $label }}</option>
                     @endforeach
                   </select>
                 </td>
-                <td><input name="rows[{{ $i }}][new]" value="{{ $v['new'] }}"
-                    aria-label="New value of {{ $v['old'] }}"
+                <td><input name="rows[{{ $i }}][new]" value="{{ $v->new }}"
+                    aria-label="New value of {{ $v->old }}"
                     @if ($code['allowed']) list="allowed-{{ $c->id }}" @endif
-                    placeholder="{{ $v['mapped'] ? '' : 'none yet' }}"></td>
-                <td><input name="rows[{{ $i }}][note]" value="{{ $v['note'] }}"
-                    aria-label="Note on {{ $v['old'] }}"></td>
-              @else<td>{{ $v['rejected'] ? 'a rejected row' : ($v['mapped'] && $v['new'] === null ? 'empty' : '') }}
+                    placeholder="{{ $v->mapped ? '' : 'none yet' }}"></td>
+                <td><input name="rows[{{ $i }}][note]" value="{{ $v->note }}"
+                    aria-label="Note on {{ $v->old }}"></td>
+              @else<td>{{ ['reject' => 'a rejected row', 'empty' => 'empty'][$is] ?? '' }}
                 </td>
-                <td>{{ $v['new'] }}</td>
-                <td>{{ $v['note'] }}</td>
+                <td>{{ $v->new }}</td>
+                <td>{{ $v->note }}</td>
               @endcan
               <td>
-                @if (!$v['mapped'])
+                @if (!$v->mapped)
                   <span @class(['wait' => !$stated])>{{ $stated ? 'as stated below' : 'unmapped' }}</span>
-                @elseif ($v['rows'] === 0)
+                @elseif ($v->rows === 0)
                   <span class="quiet">not used by any row</span>
                 @endif
               </td>

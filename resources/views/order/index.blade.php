@@ -29,27 +29,27 @@
             y2="30" />
         @endfor
         @foreach ($chart->wires as $wire)
-          <path @class(['wire', 'late' => $wire['late']]) d="{{ $wire['path'] }}">
-            <title>{{ $wire['to'] }}.{{ $wire['field'] }} needs
-              {{ $wire['from'] }}{{ $wire['late'] ? ', set later' : '' }}</title>
+          <path @class(['wire', 'late' => $wire->isLate()]) d="{{ $wire->path }}">
+            <title>{{ $wire->reference->child }}.{{ $wire->reference->field }} needs
+              {{ $wire->reference->parent }}{{ $wire->isLate() ? ', set later' : '' }}</title>
           </path>
-          @php([$x, $y] = $wire['end'])
-          <path @class(['wire-end', 'late' => $wire['late']])
+          @php([$x, $y] = $wire->end)
+          <path @class(['wire-end', 'late' => $wire->isLate()])
             d="M{{ $x }} {{ $y - 4 }}L{{ $x + 8 }} {{ $y }}L{{ $x }} {{ $y + 4 }}z" />
-          @if ($wire['late'])
-            <text class="plate-small" x="{{ $wire['label'][0] }}"
-              y="{{ $wire['label'][1] }}">{{ $wire['to'] }}.{{ $wire['field'] }}, set later</text>
+          @if ($wire->isLate())
+            <text class="plate-small" x="{{ $wire->label[0] }}"
+              y="{{ $wire->label[1] }}">{{ $wire->reference->child }}.{{ $wire->reference->field }}, set later</text>
           @endif
         @endforeach
         @foreach ($chart->plates as $entity => $plate)
           <a href="{{ $page->url('order', $entity) }}">
-            <rect @class(['plate', 'plate-chosen' => $page->entity?->name === $entity]) x="{{ $plate['x'] }}" y="{{ $plate['y'] }}"
-              width="{{ $chart::PLATE_WIDTH }}" height="{{ $plate['h'] }}" rx="2" />
-            <text class="plate-text" x="{{ $plate['x'] + 10 }}"
-              y="{{ $plate['y'] + 20 }}">{{ $say->label($entity) }}</text>
-            @foreach ($plate['loads'] as $i => $load)
-              <text class="plate-small" x="{{ $plate['x'] + 10 }}"
-                y="{{ $plate['y'] + 38 + 18 * $i }}">{{ $load->extract->source->code }} {{ $load->extract->name }},
+            <rect @class(['plate', 'plate-chosen' => $page->entity?->name === $entity]) x="{{ $plate->x }}" y="{{ $plate->y }}"
+              width="{{ $chart::PLATE_WIDTH }}" height="{{ $plate->height }}" rx="2" />
+            <text class="plate-text" x="{{ $plate->x + 10 }}"
+              y="{{ $plate->y + 20 }}">{{ $say->label($entity) }}</text>
+            @foreach ($plate->loads as $i => $load)
+              <text class="plate-small" x="{{ $plate->x + 10 }}"
+                y="{{ $plate->y + 38 + 18 * $i }}">{{ $load->extract->source->code }} {{ $load->extract->name }},
                 {{ number_format($load->extract->take?->rows ?? 0) }} rows</text>
             @endforeach
           </a>

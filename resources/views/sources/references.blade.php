@@ -16,21 +16,21 @@
       <svg width="{{ $chart->width }}" height="{{ $chart->height }}" role="group"
         aria-label="References between extracts; the table below says the same">
         @foreach ($chart->lines as $line)
-          <path d="{{ $line['path'] }}" @class(['wire', 'found' => !$line['accepted']])>
-            <title>{{ $line['label'] }}</title>
+          <path d="{{ $line->path }}" @class(['wire', 'found' => !$line->isAccepted()])>
+            <title>{{ $line->label() }}</title>
           </path>
-          @if ($line['orphans'] > 0)
-            <text x="{{ $line['x'] }}" y="{{ $line['y'] }}" text-anchor="end"
-              class="plate-small orphan">{{ number_format($line['orphans']) }}</text>
+          @if ($line->reference->orphan_rows > 0)
+            <text x="{{ $line->x }}" y="{{ $line->y }}" text-anchor="end"
+              class="plate-small orphan">{{ number_format($line->reference->orphan_rows) }}</text>
           @endif
         @endforeach
         @foreach ($chart->plates as $p)
-          <a href="{{ $base }}/extracts/{{ $p['id'] }}?show=keys">
-            <rect x="{{ $p['x'] }}" y="{{ $p['y'] }}" width="{{ $chart::WIDTH }}"
-              height="{{ $chart::HEIGHT }}" class="plate" /><text x="{{ $p['x'] + 10 }}" y="{{ $p['y'] + 18 }}"
-              class="plate-text">{{ $p['code'] }}
-              {{ $say->short($p['name'], 20) }}</text><text x="{{ $p['x'] + 10 }}" y="{{ $p['y'] + 34 }}"
-              class="plate-small">{{ number_format($p['rows']) }} rows</text>
+          <a href="{{ $base }}/extracts/{{ $p->extract->id }}?show=keys">
+            <rect x="{{ $p->x }}" y="{{ $p->y }}" width="{{ $chart::WIDTH }}"
+              height="{{ $chart::HEIGHT }}" class="plate" /><text x="{{ $p->x + 10 }}" y="{{ $p->y + 18 }}"
+              class="plate-text">{{ $p->extract->source?->code }}
+              {{ $say->short($p->extract->name, 20) }}</text><text x="{{ $p->x + 10 }}" y="{{ $p->y + 34 }}"
+              class="plate-small">{{ number_format($p->extract->take?->rows ?? 0) }} rows</text>
           </a>
         @endforeach
       </svg>

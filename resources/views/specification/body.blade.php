@@ -78,12 +78,12 @@
     <tbody>
       @foreach ($code['values'] as $v)
         <tr nobr="true">
-          <td width="30%">{{ $v['old'] }}</td>
-          <td width="12%" class="n">{{ number_format($v['rows']) }}</td>
+          <td width="30%">{{ $v->old }}</td>
+          <td width="12%" class="n">{{ number_format($v->rows) }}</td>
           <td width="30%">
-            {{ !$v['mapped'] ? 'not decided' : ($v['rejected'] ? 'rejects the row' : $v['new'] ?? 'left empty') }}
+            {{ !$v->mapped ? 'not decided' : ($v->rejected ? 'rejects the row' : $v->new ?? 'left empty') }}
           </td>
-          <td width="28%">{{ $v['note'] }}</td>
+          <td width="28%">{{ $v->note }}</td>
         </tr>
       @endforeach
     </tbody>

@@ -57,17 +57,17 @@
       @foreach ($rail as $wave)
         <p>{{ $wave['wave'] === null ? 'No load yet' : 'Wave ' . $wave['wave'] }}</p>
         @foreach ($wave['entities'] as $entity)
-          @php($i = array_search($entity['name'], $names, true))
-          <a href="{{ $page->url($page->stop, $entity['name']) }}"
-            @if ($page->entity?->name === $entity['name']) aria-current="page" @endif
+          @php($i = array_search($entity->name, $names, true))
+          <a href="{{ $page->url($page->stop, $entity->name) }}"
+            @if ($page->entity?->name === $entity->name) aria-current="page" @endif
             @if ($i === $nth + 1) data-entity-after title="Next entity ( j )" @endif
             @if ($i === $nth - 1) data-entity-before title="Previous entity ( k )" @endif>
-            <span>{{ $entity['label'] }} @if ($entity['proof'])
-                <i>{{ number_format($entity['rows']) }}</i>
+            <span>{{ $entity->label() }} @if ($entity->proof)
+                <i>{{ number_format($entity->rows()) }}</i>
               @endif
             </span>
-            @if ($entity['proof'])
-              <x-proof-bar :proof="$entity['proof']" :label="$entity['label']" />
+            @if ($entity->proof)
+              <x-proof-bar :proof="$entity->proof" :label="$entity->label()" />
             @endif
           </a>
         @endforeach

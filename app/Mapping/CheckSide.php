@@ -1,0 +1,16 @@
+<?php
+
+namespace App\Mapping;
+
+/** Where the hashes of one reference of a check lie, its own keys on one side and those of the parents on the other. */
+final readonly class CheckSide
+{
+    public function __construct(
+        public string $field,
+        public string $entity,
+        public string $source,
+        public int $child,
+        public int $parent,
+    ) {
+    }
+}
