@@ -318,6 +318,11 @@ final class FeedsTest extends TestCase
         }
         self::assertSame($expected, $this->cells($this->feed($name)), $name);
 
+        $this->distinctAsALoop($compared, $key, $left, $a, $base, $row);
+    }
+
+    private function distinctAsALoop(string $compared, Closure $key, array $left, Extract $a, string $base, $row): void
+    {
         $this->post($base, [
             'name' => "values $compared",
             'combined' => 'distinct',

@@ -201,8 +201,12 @@ final class TargetController extends Controller
     }
 
     /** The target's own schema: at first it counts at once, later what has changed in it is shown before. */
-    public function read(Request $request, Migration $migration, PlanImporter $importer): RedirectResponse
-    {
+    public function read(
+        Request $request,
+        Migration $migration,
+        PlanImporter $importer,
+        SchemaReader $schemas,
+    ): RedirectResponse {
         $this->authorize('work', $migration);
         try {
             if ($migration->entities()->exists()) {
@@ -211,7 +215,7 @@ final class TargetController extends Controller
                 return $this->compare(
                     $request,
                     $migration,
-                    (new SchemaReader)->read(new TargetLink($target)),
+                    $schemas->read(new TargetLink($target)),
                     "the schema of {$target->shown('database')}",
                 );
             }
