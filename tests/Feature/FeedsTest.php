@@ -318,10 +318,10 @@ final class FeedsTest extends TestCase
         }
         self::assertSame($expected, $this->cells($this->feed($name)), $name);
 
-        $this->distinctAsALoop($compared, $key, $left, $a, $base, $row);
+        $this->distinctAsALoop($compared, $key, $left, $a, $base);
     }
 
-    private function distinctAsALoop(string $compared, Closure $key, array $left, Extract $a, string $base, $row): void
+    private function distinctAsALoop(string $compared, \Closure $key, array $left, Extract $a, string $base): void
     {
         $this->post($base, [
             'name' => "values $compared",
