@@ -141,6 +141,12 @@ final class Page
         return $rail;
     }
 
+    /** Rows of all feeds that are loaded. */
+    public function rows(): int
+    {
+        return array_sum(array_map(fn (Load $l) => $this->proof($l)->feedRows, $this->definitions->loads()->all()));
+    }
+
     /** @return list<string> entities in the order of the rail */
     public function entityNames(): array
     {

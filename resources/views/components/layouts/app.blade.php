@@ -52,7 +52,7 @@
       <a href="{{ $page->url($page->stop) }}" @if (!$page->entity) aria-current="page" @endif
         @if ($nth === 0) data-entity-before @endif>
         <span>All entities
-          <i>{{ number_format(array_sum(array_map(fn($w) => array_sum(array_column($w['entities'], 'rows')), $rail))) }}</i></span>
+          <i>{{ number_format($page->rows()) }}</i></span>
       </a>
       @foreach ($rail as $wave)
         <p>{{ $wave['wave'] === null ? 'No load yet' : 'Wave ' . $wave['wave'] }}</p>
