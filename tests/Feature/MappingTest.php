@@ -411,7 +411,7 @@ final class MappingTest extends TestCase
             ['accepted', 'accepted', 'void', 'void', 'void', 'accepted', 'accepted', 'void', 'accepted'],
             array_map(fn ($c) => $c->state->value, $list->refresh()->changes),
         );
-        self::assertStringContainsString('changed here since', (string) $list->changes[2]['problem']);
+        self::assertStringContainsString('changed here since', (string) $list->changes[2]->problem);
         self::assertSame(
             ['tidy(name)', 'Names as people write them'],
             [$this->expression('name'), Rule::query()->where('field', 'name')->value('note')],

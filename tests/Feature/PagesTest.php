@@ -121,7 +121,7 @@ final class PagesTest extends TestCase
         $this->fieldsAndForms($role, $screen, $path);
     }
 
-    private function fieldsAndForms(Role $role, string $screen, DOMXPath $path): void
+    private function fieldsAndForms(Role $role, string $screen, \DOMXPath $path): void
     {
         // Every field that can be filled has a name for those who cannot see it.
         foreach (

@@ -94,7 +94,7 @@ final class RepairTest extends TestCase
         $this->freedInOnePass($group, $before, $held);
     }
 
-    private function freedInOnePass(CauseGroup $group, Collection $before, int $held): void
+    private function freedInOnePass(CauseGroup $group, array $before, int $held): void
     {
         $pass = $this->again();
         self::assertSame(23, $this->counts('Parties of Berthbook')['rejected']);
