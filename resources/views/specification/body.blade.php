@@ -52,12 +52,14 @@
     </tbody>
   </table>
   @if ($part['left'] || $part['undecided'])
-    <p><b>Left behind:</b>
-      @foreach ($part['left'] as $header => $reason)
-        {{ $header }} ({{ rtrim($reason, '.') }});
-        @endforeach @if ($part['undecided'])
-          not decided yet: {{ implode(', ', $part['undecided']) }}.
-        @endif
+    <p>
+      @if ($part['left'])
+        <b>Left behind:</b>
+        {{ implode('; ', array_map(fn($h, $r) => "$h (" . rtrim($r, '.') . ')', array_keys($part['left']), $part['left'])) }}.
+      @endif
+      @if ($part['undecided'])
+        Not decided yet: {{ implode(', ', $part['undecided']) }}.
+      @endif
     </p>
   @endif
 @endforeach
