@@ -272,7 +272,7 @@ final class PassRunner
     private function load(PassLoad $progress): Load
     {
         return $this->definitions->loads()->firstWhere('id', $progress->load_id)
-            ?? throw new DefinitionError('A load of this pass has been deleted.', (string) $progress->load_id);
+            ?? throw DefinitionError::loadGone((string) $progress->load_id);
     }
 
     private function lock(PassLoad $progress): bool

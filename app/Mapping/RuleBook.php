@@ -34,7 +34,7 @@ final class RuleBook
         ?User $user,
     ): int {
         if (! isset($load->entity->described()->writable()[$field])) {
-            throw new ExpressionError("{$load->entity->name} has no field \"$field\" that a rule can fill.");
+            throw ExpressionError::noSuchField($load->entity->name, $field);
         }
         $expression = $expression === null || trim($expression) === '' ? null : trim($expression);
         if ($expression !== null) {

@@ -40,7 +40,7 @@ final class Headless
     public function read(string $file): array
     {
         if (! is_file($file) || ! is_readable($file)) {
-            throw new PlanError('there is no such file, or it may not be read.', $file);
+            throw PlanError::notThere($file);
         }
 
         return [$this->reader->read((string) file_get_contents($file), $file), dirname((string) realpath($file))];
@@ -115,13 +115,7 @@ final class Headless
             return null;
         }
         $path = PlanFiles::below($folder, $extract->origin)
-            ?? throw new PlanError(
-                "the file $extract->origin of extract {$extract->source?->code}/$extract->name is not there, may not be read, "
-                    ."or lies outside the plan's folder",
-                $plan,
-                null,
-                'sources',
-            );
+            ?? throw PlanError::noFile($plan, $extract->origin, "{$extract->source?->code}/$extract->name");
 
         return $last !== null && $last->checksum === hash_file('sha256', $path)
             ? null
@@ -143,7 +137,7 @@ final class Headless
         $take = $extract->newTake($from);
         $this->freezer->freeze($take);
         if ($take->refresh()->state === TakeState::Failed) {
-            throw new PlanError("$take->file_name: $take->error", $file, null, "sources, extract $where");
+            throw PlanError::notFrozen($file, $where, "$take->file_name: $take->error");
         }
         $told($extract, $take);
     }

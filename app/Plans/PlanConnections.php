@@ -123,6 +123,6 @@ final readonly class PlanConnections
 
     private function refuse(string $why, string $field): never
     {
-        throw new PlanError($why, $this->file, null, $field);
+        throw PlanError::at($this->file, $field, $why);
     }
 }

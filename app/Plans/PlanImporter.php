@@ -73,31 +73,14 @@ final class PlanImporter
         if ($folder === null) {
             return $migration->entities()->exists()
                 ? $migration->schema()
-                : throw new PlanError(
-                    'a plan read on a screen opens no file. Make the migration first and read its description at Target, then the plan; '
-                        .'or read the plan on the command line',
-                    $file,
-                    null,
-                    $field,
-                );
+                : throw PlanError::noFileOnScreen($file, $field);
         }
         $path = PlanFiles::below($folder, $name)
-            ?? throw new PlanError(
-                "the description $name is not there, may not be read, or lies outside the plan's folder",
-                $file,
-                null,
-                $field,
-            );
+            ?? throw PlanError::noDescription($file, $field, $name);
         try {
             $schema = OtherSchemas::ofFile($path, basename($path));
         } catch (DescriptionError|ReadingError) {
-            throw new PlanError(
-                "$name describes no entities as docs/mapping.md says: a sheet with the headers Entity and Field, "
-                    .'JSON Schema, OpenAPI, or SQLite. Read it at Target to see where',
-                $file,
-                null,
-                $field,
-            );
+            throw PlanError::describesNothing($file, $field, $name);
         }
         $this->keep($migration, $schema);
 
@@ -112,7 +95,7 @@ final class PlanImporter
         try {
             $schema = $this->schemas->read(new TargetLink($target));
         } catch (TargetUnavailable $e) {
-            throw new PlanError($e->getMessage(), $file, null, 'target');
+            throw PlanError::at($file, 'target', $e->getMessage());
         }
         $this->keep($migration, $schema);
 
@@ -146,7 +129,7 @@ final class PlanImporter
                 try {
                     $settings = Formats::settings($e['reader'] ?? []);
                 } catch (\InvalidArgumentException|ReadingError $error) {
-                    throw new PlanError($error->getMessage(), $file, null, "sources.$i.extracts.$j.reader");
+                    throw PlanError::at($file, "sources.$i.extracts.$j.reader", $error->getMessage());
                 }
                 $extract = $source
                     ->extracts()
@@ -181,9 +164,9 @@ final class PlanImporter
                 [$code, $name] = explode('/', $r['to'], 2);
                 $at = "sources.$i.references.$j";
                 $child = $this->extract($migration, $s['code'], $r['from'])
-                    ?? throw new PlanError("$s[code] has no extract \"$r[from]\"", $file, null, "$at.from");
+                    ?? throw PlanError::noExtract($file, "$at.from", "$s[code]/$r[from]");
                 $parent = $this->extract($migration, $code, $name)
-                    ?? throw new PlanError("no source has the extract \"$r[to]\"", $file, null, "$at.to");
+                    ?? throw PlanError::noExtract($file, "$at.to", $r['to']);
                 $this->reference($migration, $child, $r['columns'], $parent, $r['key'])
                     ->fill(['decision' => $r['is'] ?? 'accepted'])
                     ->save();
@@ -287,12 +270,7 @@ final class PlanImporter
         foreach ($loads as $i => $l) {
             $entity = $migration->entities()->where('name', $l['entity'])->first();
             if ($entity === null || ! isset($schema->entities[$l['entity']])) {
-                throw new PlanError(
-                    "the target has no entity \"$l[entity]\"; it has ".implode(', ', array_keys($schema->entities)),
-                    $file,
-                    null,
-                    "loads.$i.entity",
-                );
+                throw PlanError::noEntity($file, "loads.$i.entity", $l['entity'], array_keys($schema->entities));
             }
             [$source, $name] = explode('/', $l['from'], 2);
             $load = $migration->loads()->updateOrCreate(
@@ -300,7 +278,7 @@ final class PlanImporter
                 [
                     'entity_id' => $entity->id,
                     'extract_id' => $this->extract($migration, $source, $name)->id
-                        ?? throw new PlanError("no source has the extract \"$l[from]\"", $file, null, "loads.$i.from"),
+                        ?? throw PlanError::noExtract($file, "loads.$i.from", $l['from']),
                     'position' => $i + 1,
                     'key_columns' => $l['key'],
                     'key_normalisation' => $l['key_compared'] ?? 'trim',
@@ -321,12 +299,7 @@ final class PlanImporter
     {
         foreach ($fields as $field => $rule) {
             if (! isset($entity->fields[$field])) {
-                throw new PlanError(
-                    "$entity->name has no field \"$field\"; it has ".implode(', ', array_keys($entity->fields)),
-                    $file,
-                    null,
-                    "$at.$field",
-                );
+                throw PlanError::noField($file, "$at.$field", $entity->name, $field, array_keys($entity->fields));
             }
             $rule = is_string($rule) ? ['rule' => $rule] : $rule;
             $load
@@ -352,13 +325,7 @@ final class PlanImporter
     {
         foreach ($migration->loads()->whereNotIn('name', $names)->get() as $gone) {
             if (LedgerReader::knows($gone->id)) {
-                throw new PlanError(
-                    "the load \"$gone->name\" is not in the plan, but rounds have outcomes of it; "
-                        .'rename it back or import under another migration name',
-                    $file,
-                    null,
-                    'loads',
-                );
+                throw PlanError::loadInRounds($file, $gone->name);
             }
             $gone->delete();
         }

@@ -125,10 +125,7 @@ final class NewRecords
         $given = $this->pdo->query($sql.' RETURNING '.SqlTarget::name($this->entity->key));
         $keys = $given === false ? [] : $given->fetchAll(PDO::FETCH_COLUMN);
         if (count($keys) !== count($group)) {
-            throw new TargetUnavailable(
-                'The target gave '.count($keys).' keys for '.count($group)
-                    .' records; it must be MariaDB 10.5 or later.',
-            );
+            throw TargetUnavailable::keysMissing(count($keys), count($group));
         }
         foreach ($group as $i => $journey) {
             $journey->settle(Outcome::Loaded, (string) $keys[$i]);

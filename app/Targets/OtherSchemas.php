@@ -35,12 +35,12 @@ final class OtherSchemas
                     ? Yaml::parse($text)
                     : json_decode((string) preg_replace('/^\xEF\xBB\xBF/', '', $text), true, 512, JSON_THROW_ON_ERROR);
             } catch (ParseException|\JsonException $e) {
-                throw new DescriptionError("$name is not ".($yaml ? 'YAML' : 'JSON').": {$e->getMessage()}");
+                throw DescriptionError::notWritten($name, $yaml ? 'YAML' : 'JSON', $e->getMessage());
             }
 
             return is_array($document)
                 ? ObjectSchemas::read($document)
-                : throw new DescriptionError("$name holds no object.");
+                : throw DescriptionError::holdsNoObject($name);
         }
 
         return SheetDescription::read(SheetLines::of($path, $name, null, ['Entity', 'Field']));

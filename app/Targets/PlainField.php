@@ -47,7 +47,7 @@ final class PlainField
     public static function schema(array $entities): Schema
     {
         return $entities === []
-            ? throw new DescriptionError('The database has no table with a primary key of one column.')
+            ? throw DescriptionError::noKeyedTable()
             : new Schema($entities);
     }
 

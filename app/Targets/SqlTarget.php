@@ -32,11 +32,11 @@ final class SqlTarget implements TargetWriter
                 $code = (int) ($e->errorInfo[1] ?? 0);
                 if (TargetLink::isLost($e)) {
                     $this->link->drop();
-                    throw new TargetUnavailable($this->link->explain($e), 0, $e);
+                    throw TargetUnavailable::because($this->link->explain($e), $e);
                 }
                 $this->rollBack();
                 if (! in_array($code, Refusals::DEADLOCK, true) || $try === 5) {
-                    throw new TargetUnavailable('The target broke off the batch: '.$e->getMessage(), 0, $e);
+                    throw TargetUnavailable::brokeOff($e);
                 }
                 usleep(50_000 * 2 ** $try);
             }
@@ -71,7 +71,7 @@ final class SqlTarget implements TargetWriter
                     .') x ON t.'.self::name($entity->key).' = x.child SET t.'.self::name($field).' = x.parent',
             );
         } catch (PDOException $e) {
-            throw new TargetUnavailable("The references $entity->name.$field could not be set: ".$e->getMessage(), 0, $e);
+            throw TargetUnavailable::referencesNotSet($entity->name, $field, $e);
         }
     }
 
@@ -114,12 +114,7 @@ final class SqlTarget implements TargetWriter
             try {
                 Receipts::prepare($pdo);
             } catch (PDOException $e) {
-                throw new TargetUnavailable(
-                    'The table '.Receipts::TABLE
-                        .' cannot be made in the target, so a pass could not be resumed safely: '.$e->getMessage(),
-                    0,
-                    $e,
-                );
+                throw TargetUnavailable::noReceipts(Receipts::TABLE, $e);
             }
             $this->prepared = $pdo;
         }

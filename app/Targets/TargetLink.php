@@ -27,9 +27,9 @@ final class TargetLink
         try {
             return $this->pdo ??= $this->open();
         } catch (AddressError $e) {
-            throw new TargetUnavailable($e->getMessage(), 0, $e);
+            throw TargetUnavailable::because($e->getMessage(), $e);
         } catch (PDOException $e) {
-            throw new TargetUnavailable($this->explain($e), 0, $e);
+            throw TargetUnavailable::because($this->explain($e), $e);
         }
     }
 

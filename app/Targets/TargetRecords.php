@@ -72,7 +72,7 @@ final class TargetRecords
         } catch (PDOException $e) {
             return (int) ($e->errorInfo[1] ?? 0) === self::NO_TABLE
                 ? null
-                : throw new TargetUnavailable($this->link->explain($e), 0, $e);
+                : throw TargetUnavailable::because($this->link->explain($e), $e);
         }
 
         return $found === false ? [] : $found->fetchAll(PDO::FETCH_ASSOC);

@@ -71,10 +71,10 @@ final class Compiler
     private function parse(string $expression): Node
     {
         if (trim($expression) === '') {
-            throw new ExpressionError('The rule is empty.');
+            throw ExpressionError::empty();
         }
         if (strlen($expression) > self::LONGEST) {
-            throw new ExpressionError('The rule is longer than '.number_format(self::LONGEST).' characters.');
+            throw ExpressionError::tooLong(self::LONGEST);
         }
         self::$parser ??= new Parser(array_fill_keys(array_keys(Catalogue::entries()), []));
         try {
@@ -106,10 +106,7 @@ final class Compiler
             $what = "\"$name[1]\" is not expected here";
         }
 
-        return new ExpressionError(
-            "$what, at character $position.".(isset($near[1]) ? " Did you mean \"$near[1]\"?" : ''),
-            $position,
-        );
+        return ExpressionError::at($what, $position, $near[1] ?? null);
     }
 
     private function php(Node $node): string
@@ -124,18 +121,14 @@ final class Compiler
                 '-' => '\\'.Operators::class.'::negate('.$this->php($node->nodes['node']).')',
                 '+' => $this->php($node->nodes['node']),
                 '!', 'not' => '!'.$this->truth($node->nodes['node']),
-                default => throw new ExpressionError(
-                    "The operator \"{$node->attributes['operator']}\" cannot be used before a value.",
-                ),
+                default => throw ExpressionError::notBefore($node->attributes['operator']),
             },
             $node instanceof ConditionalNode => '('.$this->truth($node->nodes['expr1']).' ? '
                 .$this->php($node->nodes['expr2']).' : '.$this->php($node->nodes['expr3']).')',
             $node instanceof NullCoalesceNode => '('.$this->php($node->nodes['expr1']).' ?? '
                 .$this->php($node->nodes['expr2']).')',
             $node instanceof ArgumentsNode, $node instanceof ArrayNode => $this->list($node),
-            default => throw new ExpressionError(
-                'This part of the expression language cannot be used in rules: '.$node->dump(),
-            ),
+            default => throw ExpressionError::notInRules($node->dump()),
         };
     }
 
@@ -149,7 +142,7 @@ final class Compiler
     {
         $at = $this->columns->byName()[$name] ?? null;
         if ($at === null) {
-            throw new ExpressionError("\"$name\" cannot stand alone; write {$name}['Exact header'].");
+            throw ExpressionError::notAlone($name);
         }
         $this->used[$at] = true;
 
@@ -167,11 +160,11 @@ final class Compiler
             || ! ($key instanceof ConstantNode)
             || ! is_string($key->attributes['value'])
         ) {
-            throw new ExpressionError("Only row['Exact header'] can be looked into.");
+            throw ExpressionError::onlyRow();
         }
         $header = $key->attributes['value'];
         $at = $this->columns->byHeader()[$header]
-            ?? throw new ExpressionError("This feed has no column with the header \"$header\".");
+            ?? throw ExpressionError::noHeader($header);
         $this->used[$at] = true;
 
         return "\$c[$at]";
@@ -189,7 +182,7 @@ final class Compiler
                 : ($entry->mostArguments === PHP_INT_MAX
                     ? "at least $entry->leastArguments"
                     : "$entry->leastArguments to $entry->mostArguments");
-            throw new ExpressionError("$name({$entry->described->arguments}) takes $wanted arguments, not $count.");
+            throw ExpressionError::arguments("$name({$entry->described->arguments})", (string) $wanted, $count);
         }
         $this->note($name, $arguments);
         $php = array_map($this->php(...), $arguments);
@@ -261,7 +254,7 @@ final class Compiler
             'starts with' => "$op::startsWith($a, $b)",
             'ends with' => "$op::endsWith($a, $b)",
             'matches' => "$op::matches($a, $b)",
-            default => throw new ExpressionError("The operator \"$operator\" cannot be used in rules."),
+            default => throw ExpressionError::noOperator($operator),
         };
     }
 

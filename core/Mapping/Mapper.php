@@ -45,11 +45,7 @@ final class Mapper
         $fields = $rules = [];
         foreach ($load->rules as $field => $expression) {
             $fields[$field] = $load->entity->fields[$field]
-                ?? throw new DefinitionError(
-                    "Load \"$load->name\": {$load->entity->name} has no field \"$field\".",
-                    $load->name,
-                    $field,
-                );
+                ?? throw DefinitionError::noField($load->name, $load->entity->name, $field);
             $rules[$field] = self::compiled($load, $compiler, $expression, $field);
         }
         $scope = $load->scope === null ? null : self::compiled($load, $compiler, $load->scope, null);
@@ -68,17 +64,11 @@ final class Mapper
     {
         $positions = [];
         if ($load->keyColumns === []) {
-            throw new DefinitionError(
-                "Load \"$load->name\" has no legacy key: choose the column that identifies a row.",
-                $load->name,
-            );
+            throw DefinitionError::noKey($load->name);
         }
         foreach ($load->keyColumns as $name) {
             $column = $columns->find($name)
-                ?? throw new DefinitionError(
-                    "Load \"$load->name\": its feed has no column \"$name\" for the legacy key.",
-                    $load->name,
-                );
+                ?? throw DefinitionError::noKeyColumn($load->name, $name);
             $positions[] = $column->position;
         }
 
@@ -90,11 +80,7 @@ final class Mapper
     {
         foreach ($this->load->policy->creates() ? $this->load->entity->writable() : [] as $name => $field) {
             if ($field->required && $field->default === null && ! isset($this->rules[$name])) {
-                throw new DefinitionError(
-                    "Load \"{$this->load->name}\": the field \"$name\" is required and has no rule.",
-                    $this->load->name,
-                    $name,
-                );
+                throw DefinitionError::requiredWithoutRule($this->load->name, $name);
             }
         }
     }
@@ -290,11 +276,7 @@ final class Mapper
             return $compiler->compile($expression);
         } catch (ExpressionError $e) {
             $where = $field === null ? 'the scope' : "the rule of \"$field\"";
-            throw new DefinitionError(
-                "Load \"$load->name\", $where: {$e->getMessage()}",
-                $load->name,
-                $field,
-            );
+            throw DefinitionError::notUnderstood($load->name, $field, $where, $e->getMessage());
         }
     }
 }

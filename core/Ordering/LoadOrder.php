@@ -43,11 +43,7 @@ final readonly class LoadOrder
         }
         $circle = self::circle($entities, $kept);
         if ($circle !== null) {
-            throw new OrderError(
-                'These references form a circle and every one is required, so no record can be the first: '
-                    .implode(', ', array_map(fn (Reference $r) => "$r->child.$r->field", $circle))
-                    .'. Let one of them be empty in the target, or leave its rule out.',
-            );
+            throw OrderError::circle($circle);
         }
         $deferred = [];
         foreach ($doubtful as $reference) {

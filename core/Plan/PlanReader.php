@@ -22,10 +22,10 @@ final class PlanReader
             $plan = Yaml::parse($yaml, Yaml::PARSE_EXCEPTION_ON_INVALID_TYPE);
         } catch (ParseException $e) {
             // The parser quotes the line; a file that is no plan may be anything.
-            throw new PlanError('This is not YAML.', $file, $e->getParsedLine() > 0 ? $e->getParsedLine() : null);
+            throw PlanError::notYaml($file, $e->getParsedLine() > 0 ? $e->getParsedLine() : null);
         }
         if (! is_array($plan)) {
-            throw new PlanError('This is not a plan: it holds no "baggage: 1".', $file);
+            throw PlanError::noPlan($file);
         }
         $lines = new LineFinder($yaml);
         $this->againstSchema($plan, $file, $lines);
@@ -63,17 +63,17 @@ final class PlanReader
             $path[] = $m[1];
             $message = "unknown field \"$m[1]\"";
         }
-        throw new PlanError($message, $file, $lines->find($path), implode('.', $path));
+        throw PlanError::atLine($file, $lines->find($path), implode('.', $path), $message);
     }
 
     /** @param  array<string, mixed>  $plan */
     private function againstItself(array $plan, string $file, LineFinder $lines): void
     {
-        $wrong = fn (string $message, string|int ...$at): PlanError => new PlanError(
-            $message,
+        $wrong = fn (string $message, string|int ...$at): PlanError => PlanError::atLine(
             $file,
             $lines->find(array_values($at)),
             implode('.', $at),
+            $message,
         );
         $extracts = $names = [];
         foreach ($plan['sources'] as $i => $source) {

@@ -132,6 +132,18 @@ final class HouseTest extends TestCase
         }
     }
 
+    /** An error has a named constructor per reason; only a rule's own failure is told by its code. */
+    public function test_errors_are_made_by_their_names(): void
+    {
+        $bare = [];
+        foreach (self::shape()->files(['core', 'app']) as $file) {
+            if (preg_match('/new \w*(?:Error|Unavailable)\(/', self::shape()->text($file), $m) === 1) {
+                $bare[] = "$file: $m[0]";
+            }
+        }
+        self::assertSame([], $bare);
+    }
+
     /** A job, a command and a controller authorise, call and answer: queries stand in the classes they call. */
     public function test_doors_are_thin(): void
     {

@@ -41,10 +41,7 @@ final class ObjectSchemas
             }
         }
         if ($self->named === []) {
-            throw new DescriptionError(
-                'The document describes no object with properties: neither under components/schemas, nor $defs, '
-                    .'nor definitions, nor at its top.',
-            );
+            throw DescriptionError::noObject();
         }
 
         return new Schema(array_map($self->entity(...), array_keys($self->named), $self->named));
@@ -177,7 +174,7 @@ final class ObjectSchemas
     private function flat(array $schema, int $depth = 0): array
     {
         if ($depth > self::DEEPEST) {
-            throw new DescriptionError('A $ref of the document leads back to itself.');
+            throw DescriptionError::endless();
         }
         if (is_string($schema['$ref'] ?? null)) {
             $found = $this->resolve($schema['$ref']);
@@ -198,9 +195,7 @@ final class ObjectSchemas
     private function resolve(string $ref): array
     {
         if (! str_starts_with($ref, '#/')) {
-            throw new DescriptionError(
-                "The document points at \"$ref\". Only what stands in the document itself is read: bundle it first.",
-            );
+            throw DescriptionError::pointsOutside($ref);
         }
         $at = $this->document;
         foreach (explode('/', substr($ref, 2)) as $step) {
@@ -210,7 +205,7 @@ final class ObjectSchemas
 
         return is_array($at)
             ? $at
-            : throw new DescriptionError("The document points at \"$ref\", and nothing is there.");
+            : throw DescriptionError::pointsNowhere($ref);
     }
 
     /**

@@ -38,7 +38,7 @@ final class SheetDescription
             }
             self::named($number, $row);
             if (isset($fields[$entity][$name])) {
-                throw new DescriptionError("Row $number: $entity has the field $name already.");
+                throw DescriptionError::fieldTwice($number, $entity, $name);
             }
             $unique = strtolower($row['Unique']);
             $isKey = in_array($unique, ['key', 'primary key', 'target key'], true);
@@ -64,9 +64,7 @@ final class SheetDescription
     {
         foreach (['Entity' => 'an entity', 'Field' => 'a field'] as $header => $what) {
             if (preg_match('/^[A-Za-z_][A-Za-z0-9_]{0,63}$/', $row[$header]) !== 1) {
-                throw new DescriptionError(
-                    "Row $number: \"$row[$header]\" cannot be the name of $what; letters, digits and _ can.",
-                );
+                throw DescriptionError::noName($number, $row[$header], $what);
             }
         }
     }
@@ -109,15 +107,13 @@ final class SheetDescription
     private static function whole(array $entities): Schema
     {
         if ($entities === []) {
-            throw new DescriptionError('The sheet describes no field.');
+            throw DescriptionError::noField();
         }
         $schema = new Schema($entities);
         foreach ($schema->entities as $entity) {
             foreach ($entity->references() as $field) {
                 if (! isset($schema->entities[(string) $field->refers])) {
-                    throw new DescriptionError(
-                        "$entity->name.$field->name refers to \"$field->refers\", and the sheet has no such entity.",
-                    );
+                    throw DescriptionError::refersNowhere($entity->name, $field->name, (string) $field->refers);
                 }
             }
         }
@@ -141,7 +137,7 @@ final class SheetDescription
         }
         $numbers = preg_match('/^(\d+)(?:\s*[,.]\s*(\d+))?$/', $length, $m) === 1 ? [(int) $m[1], (int) ($m[2] ?? 0)] : null;
         if ($length !== '' && $numbers === null) {
-            throw new DescriptionError("Row $row: a length is a number, or two as in \"9,2\", not \"$length\".");
+            throw DescriptionError::noLength($row, $length);
         }
 
         return Field::fromArray(
@@ -158,10 +154,7 @@ final class SheetDescription
                     'date' => ['kind' => 'date'],
                     'date and time', 'datetime', 'timestamp' => ['kind' => 'datetime'],
                     'yes or no', 'boolean', 'bool' => ['kind' => 'boolean'],
-                    default => throw new DescriptionError(
-                        "Row $row: \"$type\" is no type. Known are text, long text, whole number, decimal, date, "
-                            .'date and time, yes or no; a list of values stands under Allowed values.',
-                    ),
+                    default => throw DescriptionError::noType($row, $type),
                 },
         );
     }
@@ -171,7 +164,7 @@ final class SheetDescription
         return match (strtolower($value)) {
             '', 'no', 'n', '0', '-', 'false' => false,
             'yes', 'y', '1', 'x', 'true', 'required' => true,
-            default => throw new DescriptionError("Row $row: $header is yes or no, not \"$value\"."),
+            default => throw DescriptionError::noAnswer($row, $header, $value),
         };
     }
 }
