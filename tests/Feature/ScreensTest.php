@@ -95,7 +95,7 @@ final class ScreensTest extends TestCase
 
     public function test_the_rail_says_how_many_rows_there_are(): void
     {
-        $this->get("$this->m/sources")->assertReads('All entities 10,449')->assertReads('Vessel 900');
+        $this->get("$this->m/sources")->assertReads('All entities 2,117')->assertReads('Vessel 180');
     }
 
     public function test_the_rows_behind_a_number_are_paged_without_a_gap(): void
