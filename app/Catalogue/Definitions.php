@@ -10,6 +10,7 @@ use App\Models\Migration;
 use Baggage\Core\Crosswalks\CodeCrosswalk;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Expressions\Context;
+use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Mapping\LoadDefinition;
 use Baggage\Core\Mapping\Mapper;
 use Baggage\Core\Matching\MatchRule;
@@ -128,6 +129,17 @@ final class Definitions
             $load->policy,
             MatchRule::fromArray($load->match_on ?? []),
             $load->extract->settings()->padShort,
+        );
+    }
+
+    /** All of it as it is now, for a pass to go by. */
+    public function version(): PlanVersion
+    {
+        return new PlanVersion(
+            array_values($this->loads()->map($this->definition(...))->all()),
+            $this->codes(),
+            $this->parameters(),
+            $this->references(),
         );
     }
 

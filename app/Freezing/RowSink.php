@@ -12,6 +12,7 @@ use Baggage\Core\Profiling\TableProfile;
 use Baggage\Core\Profiling\ValueBudget;
 use Baggage\Core\Reading\Column;
 use Baggage\Core\Reading\Columns;
+use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\RowList;
 use Illuminate\Support\Facades\DB;
 
@@ -36,6 +37,9 @@ final class RowSink
 
     /** Files of rows that may lie ready for a helper. */
     private const READY = 3;
+
+    /** What MEDIUMTEXT holds. */
+    private const LONGEST_ROW = (1 << 24) - 1;
 
     private string $lines = '';
 
@@ -75,6 +79,9 @@ final class RowSink
     {
         if ($this->profiler === null) {
             $this->rows[] = $cells;
+        }
+        if (strlen($json) > self::LONGEST_ROW) {
+            throw ReadingError::broken("Row $number has more than 16 MB of cells, which is more than a row may have.");
         }
         // Of what LOAD DATA reads escaped, a JSON text holds only backslashes.
         $this->lines

@@ -3,13 +3,11 @@
 namespace App\Ledger;
 
 use App\Support\BulkRows;
+use Baggage\Core\Loading\Stretch;
 use Baggage\Core\Rows\Journey;
 use Baggage\Core\Rows\Outcome;
 
-/**
- * Everything a finished batch leaves in Baggage, as text ready to be written. The same bytes are the receipt in the target,
- * so a resumed pass writes exactly what the interrupted one would have written.
- */
+/** Everything a stretch of rows leaves in the ledger, as text ready to be written. */
 final readonly class BatchRecord
 {
     /**
@@ -33,8 +31,13 @@ final readonly class BatchRecord
      * @param  array<string, int>  $entities
      * @param  array<string, int>  $sources
      */
-    public static function of(array $journeys, LoadRun $run, CauseBook $book, array $entities, array $sources): self
-    {
+    public static function of(
+        Stretch $stretch,
+        array $journeys,
+        LoadRun $run, CauseBook $book,
+        array $entities,
+        array $sources,
+    ): self {
         $ids = $book->ids(array_values(array_filter(array_map(fn (Journey $j) => $j->cause, $journeys))));
         $outcomes = $links = '';
         $rows = $counts = $matches = [];
@@ -56,7 +59,7 @@ final readonly class BatchRecord
             }
         }
 
-        return new self($rows === [] ? 0 : max($rows), $rows, $outcomes, $links, $linkCount, $matches, $counts);
+        return new self($stretch->to, $rows, $outcomes, $links, $linkCount, $matches, $counts);
     }
 
     /** @param  array<string, int>  $causes hash → id */
@@ -65,11 +68,11 @@ final readonly class BatchRecord
         $load = $run->load;
 
         return BulkRows::line([
-            $run->round,
+            $run->round(),
             $load->id,
             $journey->row,
-            $load->entity_id,
-            $load->extract->source_id,
+            $run->entity,
+            $run->source,
             $journey->legacyKey,
             // One record per legacy key is the crosswalk's; a merged row has its own key and its survivor's target key.
             $journey->targetKey !== null ? 0 : ($load->id << 32) | $journey->row,
@@ -90,7 +93,7 @@ final readonly class BatchRecord
         $lines = '';
         foreach ($journey->links as $field => $link) {
             $lines .= BulkRows::line([
-                $run->round,
+                $run->round(),
                 $run->load->id,
                 $journey->row,
                 $field,
@@ -103,25 +106,5 @@ final readonly class BatchRecord
         }
 
         return $lines;
-    }
-
-    public function pack(): string
-    {
-        $matches = array_map(fn (MatchEntry $e) => get_object_vars($e), $this->matches);
-
-        return (string) gzcompress(serialize(['matches' => $matches] + get_object_vars($this)), 1);
-    }
-
-    public static function unpack(string $packed): self
-    {
-        $text = @gzuncompress($packed);
-        if ($text === false) {
-            throw new \RuntimeException('A receipt in the target cannot be read; its bytes are damaged.');
-        }
-
-        $kept = unserialize($text, ['allowed_classes' => false]);
-        $kept['matches'] = array_map(fn (array $e) => new MatchEntry(...$e), $kept['matches']);
-
-        return new self(...$kept);
     }
 }

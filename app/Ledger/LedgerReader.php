@@ -145,23 +145,23 @@ final readonly class LedgerReader
      *
      * @return list<int>
      */
-    public function due(Load $load, int $after, int $most): array
+    public function due(int $load, int $after, int $most): array
     {
         $migration = $this->round->migration_id;
         $rows = DB::select(
             '(SELECT row_no FROM outcomes WHERE round_id = ? AND load_id = ? AND outcome = ? AND row_no > ?
             ORDER BY row_no LIMIT ?)
             UNION
-            (SELECT h.row_no FROM outcomes h JOIN causes c ON c.id = h.cause_id
-                JOIN entities e ON e.migration_id = ? AND e.name = c.parent_entity
-                JOIN sources s ON s.migration_id = ? AND s.code = c.parent_source
-                JOIN outcomes p ON p.round_id = h.round_id AND p.entity_id = e.id AND p.source_id = s.id
+            (SELECT h.row_no FROM outcomes h FORCE INDEX (by_outcome) STRAIGHT_JOIN causes c ON c.id = h.cause_id
+                STRAIGHT_JOIN entities e ON e.migration_id = ? AND e.name = c.parent_entity
+                STRAIGHT_JOIN sources s ON s.migration_id = ? AND s.code = c.parent_source
+                STRAIGHT_JOIN outcomes p FORCE INDEX (crosswalk) ON p.round_id = h.round_id AND p.entity_id = e.id AND p.source_id = s.id
                 AND p.legacy_key = c.parent_key AND p.twin = 0
                 WHERE h.round_id = ? AND h.load_id = ? AND h.outcome = ? AND h.row_no > ? ORDER BY h.row_no LIMIT ?)
             ORDER BY row_no LIMIT ?',
             [
-                ...[$this->round->id, $load->id, Outcome::Pending->value, $after, $most],
-                ...[$migration, $migration, $this->round->id, $load->id, Outcome::Held->value, $after, $most],
+                ...[$this->round->id, $load, Outcome::Pending->value, $after, $most],
+                ...[$migration, $migration, $this->round->id, $load, Outcome::Held->value, $after, $most],
                 $most,
             ],
         );

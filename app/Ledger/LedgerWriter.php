@@ -22,11 +22,11 @@ final class LedgerWriter
     {
         DB::transaction(function () use ($run, $record, $replaces, $matches, $seconds) {
             $load = $run->load->id;
-            $had = $replaces ? $this->setAside($run->round, $load, $record->rows) : [];
+            $had = $replaces ? $this->setAside($run->round(), $load, $record->rows) : [];
             BulkRows::load(DB::connection(), 'outcomes', self::COLUMNS, $record->outcomes, count($record->rows));
-            (new Links($run->round))->replace($load, $record->rows, $record->links, $record->linkCount);
+            (new Links($run->round()))->replace($load, $record->rows, $record->links, $record->linkCount);
             $matches->write($run->load->entity->name, $record->matches);
-            self::tally($run->round, $load, self::sum($record->counts, array_map(fn (int $n) => -$n, $had)));
+            self::tally($run->round(), $load, self::sum($record->counts, array_map(fn (int $n) => -$n, $had)));
             $run->progress
                 ->fill([
                     'cursor_row' => $record->last,
@@ -50,11 +50,11 @@ final class LedgerWriter
             $lines = '';
             foreach ($keys as $row => $key) {
                 $lines .= BulkRows::line([
-                    $run->round,
+                    $run->round(),
                     $load->id,
                     $row,
-                    $load->entity_id,
-                    $load->extract->source_id,
+                    $run->entity,
+                    $run->source,
                     $key,
                     ($load->id << 32) | $row,
                     Outcome::Pending->value,
@@ -65,7 +65,7 @@ final class LedgerWriter
                 ]);
             }
             BulkRows::load(DB::connection(), 'outcomes', self::COLUMNS, $lines, count($keys));
-            self::tally($run->round, $load->id, [Outcome::Pending->value => count($keys)]);
+            self::tally($run->round(), $load->id, [Outcome::Pending->value => count($keys)]);
             $run->progress->update(['key_cursor' => (int) array_key_last($keys)]);
         });
     }
@@ -107,12 +107,13 @@ final class LedgerWriter
         if (! $this->lines($round, $load)->where('outcome', $held)->exists()) {
             return;
         }
+        // In this order whatever the server believes: its statistics are often those of a table that was empty a minute ago.
         DB::update(
-            'UPDATE outcomes h JOIN causes c ON c.id = h.cause_id
-            JOIN entities e ON e.migration_id = ? AND e.name = c.parent_entity
-            JOIN sources s ON s.migration_id = ? AND s.code = c.parent_source
-            JOIN outcomes p ON p.round_id = h.round_id AND p.entity_id = e.id AND p.source_id = s.id
-            AND p.legacy_key = c.parent_key AND p.twin <> 0
+            'UPDATE outcomes h FORCE INDEX (by_outcome) STRAIGHT_JOIN causes c ON c.id = h.cause_id
+            STRAIGHT_JOIN entities e ON e.migration_id = ? AND e.name = c.parent_entity
+            STRAIGHT_JOIN sources s ON s.migration_id = ? AND s.code = c.parent_source
+            STRAIGHT_JOIN outcomes p FORCE INDEX (crosswalk) ON p.round_id = h.round_id AND p.entity_id = e.id
+                AND p.source_id = s.id AND p.legacy_key = c.parent_key AND p.twin <> 0
             SET h.root_cause_id = COALESCE(p.root_cause_id, p.cause_id)
             WHERE h.round_id = ? AND h.load_id = ? AND h.outcome = ?',
             [$migration, $migration, $round, $load, $held],

@@ -4,10 +4,11 @@ namespace App\Ledger;
 
 use App\Models\Load;
 use App\Support\BulkRows;
+use Baggage\Core\Loading\OpenReferences;
 use Illuminate\Support\Facades\DB;
 
 /** Reads and writes the references of a round that are set once both records are in the target. */
-final readonly class Links
+final readonly class Links implements OpenReferences
 {
     private const COLUMNS = '(round_id, load_id, row_no, field, parent_entity_id, parent_source_id, parent_key, target_key, state)';
 
@@ -30,20 +31,21 @@ final readonly class Links
         BulkRows::load(DB::connection(), 'links', self::COLUMNS, $lines, $count);
     }
 
-    /** @return list<\stdClass> row_no, child, parent (target keys): those that wait and whose parent has a target key */
     public function ready(int $load, string $field, int $after, int $most): array
     {
-        return DB::select(
-            'SELECT l.row_no, l.target_key AS child, p.target_key AS parent FROM links l
-            JOIN outcomes p ON p.round_id = l.round_id AND p.entity_id = l.parent_entity_id AND p.source_id = l.parent_source_id
+        $found = DB::select(
+            'SELECT l.row_no, l.target_key AS child, p.target_key AS parent FROM links l FORCE INDEX (waiting)
+            STRAIGHT_JOIN outcomes p FORCE INDEX (crosswalk) ON p.round_id = l.round_id
+                AND p.entity_id = l.parent_entity_id AND p.source_id = l.parent_source_id
                 AND p.legacy_key = l.parent_key AND p.twin = 0
             WHERE l.round_id = ? AND l.state = ? AND l.load_id = ? AND l.field = ? AND l.row_no > ?
             ORDER BY l.row_no LIMIT ?',
             [$this->round, LinkState::Waiting->value, $load, $field, $after, $most],
         );
+
+        return array_map(fn ($r) => [(int) $r->row_no, (string) $r->child, (string) $r->parent], $found);
     }
 
-    /** @param  list<int>  $rows */
     public function made(int $load, string $field, array $rows): void
     {
         DB::table('links')

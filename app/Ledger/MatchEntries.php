@@ -2,7 +2,7 @@
 
 namespace App\Ledger;
 
-use App\Targets\TargetRecords;
+use Baggage\Core\Loading\TargetRecords;
 use Baggage\Core\Matching\MatchHit;
 use Baggage\Core\Matching\MatchIndex;
 use Baggage\Core\Matching\MatchRule;

@@ -3,51 +3,49 @@
 namespace App\Loading;
 
 use App\Catalogue\Definitions;
-use App\Ledger\BatchRecord;
 use App\Ledger\CauseBook;
 use App\Ledger\LedgerCrosswalk;
 use App\Ledger\LedgerReader;
 use App\Ledger\LedgerWriter;
+use App\Ledger\LoadBook;
 use App\Ledger\LoadRun;
 use App\Ledger\MatchEntries;
-use App\Models\Load;
 use App\Models\Pass;
-use App\Models\PassKind;
 use App\Models\PassLoad;
 use App\Staging\StagedRows;
-use App\Targets\SqlTarget;
-use App\Targets\TargetLink;
-use App\Targets\TargetRecords;
-use Baggage\Core\Loading\BatchId;
+use App\Targets\Ports;
 use Baggage\Core\Loading\BatchProcessor;
+use Baggage\Core\Loading\LoadWork;
 use Baggage\Core\Loading\Matcher;
 use Baggage\Core\Loading\ParentResolver;
+use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Loading\SeenKeys;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Mapping\Mapper;
+use Baggage\Core\Reading\Columns;
 
-/** Runs one load of a pass, batch after batch, from wherever it stands. */
+/** Gives LoadWork what it needs to work on one load of a pass, and patience with the target. */
 final readonly class LoadRunner
 {
     private const TRIES = 4;
 
     private function __construct(
         private LoadRun $run,
-        private Definitions $definitions,
-        private StagedRows $rows,
+        private PlanVersion $plan,
+        private Definitions $catalogue,
         private Mapper $mapper,
+        private StagedRows $rows,
         private LedgerReader $ledger,
-        private LedgerWriter $writer,
         private MatchEntries $matches,
-        private CauseBook $causes,
-        private SqlTarget $target,
-        private TargetLink $link,
+        private LoadBook $book,
+        private Ports $ports,
         private int $wait,
     ) {
     }
 
     /**
+     * @param  Definitions  $catalogue  for the numbers of entities and sources alone
      * @param  int  $wait multiplies the waits for a target that does not answer
      *
      * @throws DefinitionError
@@ -55,36 +53,43 @@ final readonly class LoadRunner
     public static function of(
         Pass $pass,
         PassLoad $progress,
-        Load $load,
-        Definitions $definitions,
-        TargetLink $link,
+        PlanVersion $plan,
+        Definitions $catalogue,
+        Ports $ports,
         int $wait = 1,
     ): self {
-        $round = $pass->round;
+        $definition = $plan->load($progress->load_id);
+        $take = $progress->take;
+        $columns = Columns::fromArray($take->columns ?? []);
+        $entities = $catalogue->entityIds();
+        $sources = $catalogue->sourceIds();
+        $run = new LoadRun($pass, $progress, $definition, $entities[$definition->entity->name], $sources[$definition->source]);
+        $reader = new LedgerReader($pass->round);
+        $matches = new MatchEntries($pass->round_id, $entities);
+        $causes = new CauseBook($pass->round_id, $definition->id);
 
         return new self(
-            new LoadRun($pass, $progress, $load, $round->id),
-            $definitions,
-            new StagedRows($progress->take_id, $load->extract_id, $load->extract->tidyColumns()->byHeader()),
-            $definitions->mapper($load),
-            new LedgerReader($round),
-            new LedgerWriter,
-            new MatchEntries($round->id, $definitions->entityIds()),
-            new CauseBook($round->id, $load->id),
-            new SqlTarget($link),
-            $link,
+            $run,
+            $plan,
+            $catalogue,
+            $plan->mapper($definition->id, $columns),
+            new StagedRows($take->id, $take->extract_id, $columns->byHeader(), $pass->decision),
+            $reader,
+            $matches,
+            new LoadBook($run, $reader, new LedgerWriter, $matches, $causes, $entities, $sources),
+            $ports,
             $wait,
         );
     }
 
-    /** Rows of a batch: long feeds take larger ones, as every batch costs two commits. */
+    /** Rows of a stretch: long feeds take larger ones, as every one costs two commits. */
     public static function size(PassLoad $progress): int
     {
         return max((int) config('baggage.batch'), min(5000, intdiv($progress->rows_total, 200)));
     }
 
     /**
-     * @param  \Closure(): bool  $stop  asked after every batch
+     * @param  \Closure(): bool  $stop  asked after every stretch
      * @return bool whether the feed is exhausted
      *
      * @throws TargetUnavailable
@@ -92,137 +97,74 @@ final readonly class LoadRunner
     public function run(\Closure $stop): bool
     {
         $pass = $this->run->pass;
-        $processor = $this->processor();
-        $match = $this->definitions->definition($this->run->load)->match;
-        if ($match !== null) {
-            $this->matches->readTarget(new TargetRecords($this->link), $this->run->load->entity->described(), $match);
+        if ($this->run->load->match !== null) {
+            $this->matches->readTarget($this->ports->records, $this->run->load->entity, $this->run->load->match);
         }
-        $resuming = true;
-        while (true) {
-            $started = microtime(true);
-            $record = $this->batch($processor, $resuming);
-            $resuming = false;
-            if ($record === null) {
-                return true;
-            }
+        $work = $this->work();
+        while ($this->patiently($work->step(...))) {
             gc_collect_cycles();
-            $this->writer->record($this->run, $record, $this->replaces(), $this->matches, microtime(true) - $started);
             if ($pass->attempts > 1) {
-                // It gets further, so it is no batch that ends every process.
+                // It gets further, so it is no stretch that ends every process.
                 $pass->update(['attempts' => 1]);
             }
             if ($stop()) {
                 return false;
             }
         }
+
+        return true;
     }
 
-    /** Writes the legacy keys of the whole feed as pending rows, for loads whose records are referred to before they are loaded. */
-    public function scanKeys(): void
+    /** Announces the legacy keys of a load whose records are referred to before they are loaded. */
+    public function announceKeys(): void
     {
-        while (true) {
-            $rows = $this->rows->after((int) $this->run->progress->key_cursor, 10_000);
-            if ($rows === []) {
-                return;
-            }
-            $this->writer->announce(
-                $this->run,
-                array_map(fn (array $cells) => mb_substr($this->mapper->legacyKey($cells), 0, 190), $rows),
-            );
-        }
+        $this->work()->announce();
     }
 
-    /** The next batch, worked through; null when nothing is left. */
-    private function batch(BatchProcessor $processor, bool $resuming): ?BatchRecord
+    private function work(): LoadWork
     {
-        $load = $this->run->load;
-        $after = $this->run->progress->cursor_row;
-        $batch = new BatchId($this->definitions->migration->installation, $this->run->pass->id, $load->id, $after);
-        $rows = null;
-
-        return $this->patiently(function () use ($processor, $batch, $load, $after, &$resuming, &$rows) {
-            // The target may hold this batch already: a worker died, or its answer was lost.
-            $packed = $resuming ? $this->target->findReceipt($batch) : null;
-            $resuming = true;
-            if ($packed !== null) {
-                return BatchRecord::unpack($packed);
-            }
-            $size = self::size($this->run->progress);
-            $rows ??= $this->isRetry()
-                ? $this->rows->numbered($this->ledger->due($load, $after, $size))
-                : $this->rows->after($after, $size);
-
-            return $rows === [] ? null : $this->process($processor, $rows, $batch);
-        });
-    }
-
-    /** @param  array<int, list<string|null>>  $rows */
-    private function process(BatchProcessor $processor, array $rows, BatchId $batch): BatchRecord
-    {
-        $record = null;
-        $processor->process($rows, $batch, function (array $journeys) use (&$record) {
-            $record = BatchRecord::of(
-                $journeys,
-                $this->run,
-                $this->causes,
-                $this->definitions->entityIds(),
-                $this->definitions->sourceIds(),
-            );
-
-            return $record->pack();
-        });
-
-        return $record ?? throw new \LogicException('The target wrote a batch without asking for its receipt.');
+        return new LoadWork(
+            $this->rows,
+            $this->book,
+            $this->processor(),
+            $this->ports->target,
+            $this->mapper,
+            $this->catalogue->migration->installation,
+            $this->run->pass->id,
+            $this->run->load->id,
+            $this->run->isRetry(),
+            self::size($this->run->progress),
+        );
     }
 
     private function processor(): BatchProcessor
     {
         $load = $this->run->load;
-        $definition = $this->definitions->definition($load);
-        $crosswalk = new LedgerCrosswalk(
-            $this->ledger,
-            $this->definitions->entityIds(),
-            $this->definitions->sourceIds(),
-        );
+        $crosswalk = new LedgerCrosswalk($this->ledger, $this->catalogue->entityIds(), $this->catalogue->sourceIds());
         // When this is the first load with keys of this entity and source, all keys pass through here.
         $fresh = $this->run->progress->cursor_row === 0
-            && ! $this->replaces()
-            && ! $this->ledger->hasKeysOf($load->entity_id, $load->extract->source_id);
+            && ! $this->book->replaces()
+            && ! $this->ledger->hasKeysOf($this->run->entity, $this->run->source);
+        $deferred = $this->plan->order()->deferredFields($load->entity->name);
 
         return new BatchProcessor(
-            $definition->entity,
-            $definition->policy,
+            $load->entity,
+            $load->policy,
             $this->mapper,
-            new ParentResolver(
-                $definition->entity,
-                $crosswalk,
-                $this->definitions->normalisations(),
-                $this->definitions->order()->deferredFields($definition->entity->name),
-            ),
+            new ParentResolver($load->entity, $crosswalk, $this->plan->normalisations(), $deferred),
             new Matcher(
-                $definition,
+                $load,
                 $crosswalk,
                 $this->matches,
                 $fresh ? SeenKeys::expecting($this->run->progress->rows_total) : null,
             ),
-            $this->target,
-            $definition->match,
+            $this->ports->target,
+            $load->match,
         );
     }
 
-    private function isRetry(): bool
-    {
-        return $this->run->pass->kind === PassKind::Retry;
-    }
-
-    /** Whether rows may have an outcome already. */
-    private function replaces(): bool
-    {
-        return $this->isRetry() || $this->run->progress->key_cursor !== null;
-    }
-
     /**
-     * Tries again with growing waits while the target does not answer; a receipt found then means the batch had gone through.
+     * Tries again with growing waits while the target does not answer; what it did meanwhile it remembers.
      *
      * @template T
      *
@@ -235,7 +177,6 @@ final readonly class LoadRunner
             try {
                 return $do();
             } catch (TargetUnavailable $e) {
-                $this->link->drop();
                 if ($try === self::TRIES) {
                     throw $e;
                 }

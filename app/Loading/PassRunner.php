@@ -5,7 +5,6 @@ namespace App\Loading;
 use App\Catalogue\Definitions;
 use App\Ledger\LedgerWriter;
 use App\Ledger\Links;
-use App\Models\Load;
 use App\Models\LoadState;
 use App\Models\Pass;
 use App\Models\PassLoad;
@@ -13,11 +12,12 @@ use App\Models\PassState;
 use App\Support\Attempts;
 use App\Support\Unforeseen;
 use App\Support\WorkerPresence;
-use App\Targets\Receipts;
-use App\Targets\SqlTarget;
-use App\Targets\TargetLink;
+use App\Targets\Ports;
+use Baggage\Core\Loading\LinkWork;
+use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Mapping\DefinitionError;
+use Baggage\Core\Mapping\LoadDefinition;
 use Illuminate\Support\Facades\DB;
 
 /**
@@ -28,8 +28,9 @@ final class PassRunner
 {
     private function __construct(
         private readonly Pass $pass,
-        private readonly Definitions $definitions,
-        private readonly TargetLink $link,
+        private readonly PlanVersion $plan,
+        private readonly Definitions $catalogue,
+        private readonly Ports $ports,
         private readonly int $wait,
     ) {
     }
@@ -44,8 +45,9 @@ final class PassRunner
 
         return new self(
             $pass,
-            new Definitions($round->migration, $round->parameters ?? []),
-            new TargetLink($round->target),
+            $pass->plan()->firstOrFail()->version(),
+            new Definitions($round->migration),
+            Ports::of($round->target),
             $wait,
         );
     }
@@ -107,9 +109,9 @@ final class PassRunner
     private function finish(): void
     {
         $round = $this->pass->round_id;
-        (new LinkPass(new Links($round), $this->definitions, new SqlTarget($this->link)))->run();
-        foreach ($this->definitions->loads() as $load) {
-            (new LedgerWriter)->pointAtRoots($round, $load->id, $this->definitions->migration->id);
+        (new LinkWork(new Links($round), $this->plan, $this->ports->target))->run();
+        foreach ($this->plan->loads as $load) {
+            (new LedgerWriter)->pointAtRoots($round, $load->id, $this->catalogue->migration->id);
         }
     }
 
@@ -139,10 +141,10 @@ final class PassRunner
                     LoadRunner::of(
                         $this->pass,
                         $progress,
-                        $this->load($progress),
-                        $this->definitions,
-                        $this->link,
-                    )->scanKeys();
+                        $this->plan,
+                        $this->catalogue,
+                        $this->ports,
+                    )->announceKeys();
                 } catch (DefinitionError) {
                     // The load itself reports it when its turn comes.
                 }
@@ -193,7 +195,7 @@ final class PassRunner
     private function blocker(PassLoad $progress, array $all): ?PassLoad
     {
         $load = $this->load($progress);
-        $parents = $this->definitions->order()->parentsOf($load->entity->name);
+        $parents = $this->plan->order()->parentsOf($load->entity->name);
         $found = null;
         foreach ($all as $other) {
             if ($other->id === $progress->id || $other->state === LoadState::Done) {
@@ -202,8 +204,7 @@ final class PassRunner
             $before = $this->load($other);
             if (
                 in_array($before->entity->name, $parents, true)
-                || ($before->entity_id === $load->entity_id
-                    && [$before->position, $before->id] < [$load->position, $load->id])
+                || ($before->entity->name === $load->entity->name && $this->place($before) < $this->place($load))
             ) {
                 $found = $other->state === LoadState::Failed || $other->state === LoadState::Blocked ? $other : $found ?? $other;
             }
@@ -219,9 +220,9 @@ final class PassRunner
             $runner = LoadRunner::of(
                 $this->pass,
                 $progress,
-                $this->load($progress),
-                $this->definitions,
-                $this->link,
+                $this->plan,
+                $this->catalogue,
+                $this->ports,
                 $this->wait,
             );
             if ($runner->run(fn () => $this->stopRequested())) {
@@ -253,8 +254,7 @@ final class PassRunner
             'finished_at' => now(),
             'error' => $failed > 0 ? "$failed loads did not run; mend their rules and resume." : null,
         ]);
-        Receipts::prepare($this->link->pdo());
-        Receipts::clear($this->link->pdo(), $this->definitions->migration->installation, $this->pass->id);
+        $this->ports->target->forget($this->catalogue->migration->installation, $this->pass->id);
     }
 
     private function stopWith(string $message): void
@@ -269,10 +269,16 @@ final class PassRunner
         return $now === null || $now->stop_requested || $now->state === PassState::Stopped;
     }
 
-    private function load(PassLoad $progress): Load
+    /** @throws DefinitionError */
+    private function load(PassLoad $progress): LoadDefinition
     {
-        return $this->definitions->loads()->firstWhere('id', $progress->load_id)
-            ?? throw DefinitionError::loadGone((string) $progress->load_id);
+        return $this->plan->load($progress->load_id);
+    }
+
+    /** Where a load stands in the order they run. */
+    private function place(LoadDefinition $load): int
+    {
+        return (int) array_search($load, $this->plan->loads, true);
     }
 
     private function lock(PassLoad $progress): bool

@@ -5,6 +5,8 @@ namespace App\Loading;
 use App\Catalogue\Definitions;
 use App\Ledger\LedgerReader;
 use App\Models\Audit;
+use App\Models\Correction;
+use App\Models\KeptPlan;
 use App\Models\Load;
 use App\Models\LoadState;
 use App\Models\Migration;
@@ -12,10 +14,13 @@ use App\Models\Pass;
 use App\Models\PassKind;
 use App\Models\PassState;
 use App\Models\Round;
+use App\Models\RoundLoad;
 use App\Models\Target;
-use App\Targets\TargetLink;
-use App\Targets\TargetRecords;
+use App\Targets\Ports;
+use Baggage\Core\Loading\PlanVersion;
+use Baggage\Core\Loading\TargetRecords;
 use Baggage\Core\Rows\Outcome;
+use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
 
@@ -48,7 +53,7 @@ final class Rounds
         if ($migration->rounds()->where('name', $name)->exists()) {
             throw new \DomainException("There is a round named \"$name\" already.");
         }
-        $before = $this->countAll($migration, new TargetRecords(new TargetLink($target)));
+        $before = $this->countAll($migration, Ports::of($target)->records);
         $round = $migration->rounds()->create([
             'target_id' => $target->id,
             'kind' => $kind,
@@ -92,8 +97,13 @@ final class Rounds
             Round::query()->whereKey($round->id)->lockForUpdate()->firstOrFail();
             $last = $round->latestPass();
             $this->mayBegin($kind, $last);
-            $definitions = new Definitions($round->migration()->firstOrFail());
-            $this->mayBeRead($definitions);
+            $definitions = new Definitions($round->migration()->firstOrFail(), $round->parameters ?? []);
+            if ($kind === PassKind::First) {
+                $this->mayBeRead($definitions);
+                $this->takeUp($round, $definitions);
+            }
+            $loads = $round->roundLoads()->orderBy('id')->get()->keyBy('load_id');
+            $version = $definitions->version()->only($loads->keys()->all());
             $pass = $round
                 ->passes()
                 ->create([
@@ -101,25 +111,51 @@ final class Rounds
                     'kind' => $kind,
                     'state' => PassState::Queued,
                     'user_id' => Auth::id(),
+                    'plan_version_id' => KeptPlan::keep($round->migration_id, $version)->id,
+                    'decision' => (int) Correction::query()->withoutGlobalScopes()->max('id'),
                 ]);
-            $order = $definitions->order();
-            $lateParents = array_map(fn ($r) => $r->parent, $order->deferred);
-            $first = $kind === PassKind::First;
-            $tallies = $first ? [] : (new LedgerReader($round))->tallies();
-            foreach ($definitions->loads() as $load) {
-                $rows = $first ? $load->extract->take?->rows : $tallies[$load->id][Outcome::Pending->value] ?? 0;
-                $pass->passLoads()->create([
-                    'load_id' => $load->id,
-                    'take_id' => $load->extract->take_id,
-                    'wave' => $order->waves[$load->entity->name],
-                    'state' => LoadState::Waiting,
-                    'rows_total' => (int) $rows,
-                    'key_cursor' => $first && in_array($load->entity->name, $lateParents, true) ? 0 : null,
-                ]);
-            }
+            $this->give($pass, $version, $loads);
 
             return $pass;
         });
+    }
+
+    /**
+     * The loads of a pass, each with its take.
+     *
+     * @param  Collection<int, RoundLoad>  $loads  by load
+     */
+    private function give(Pass $pass, PlanVersion $version, Collection $loads): void
+    {
+        $order = $version->order();
+        $lateParents = array_map(fn ($r) => $r->parent, $order->deferred);
+        $first = $pass->kind === PassKind::First;
+        $tallies = $first ? [] : (new LedgerReader($pass->round))->tallies();
+        foreach ($version->loads as $load) {
+            $of = $loads->firstOrFail('load_id', $load->id);
+            $pass->passLoads()->create([
+                'load_id' => $load->id,
+                'take_id' => $of->take_id,
+                'wave' => $order->waves[$load->entity->name],
+                'state' => LoadState::Waiting,
+                'rows_total' => $first ? $of->feed_rows : $tallies[$load->id][Outcome::Pending->value] ?? 0,
+                'key_cursor' => $first && in_array($load->entity->name, $lateParents, true) ? 0 : null,
+            ]);
+        }
+    }
+
+    /** The loads there are now become those of the round, each with the take that counts now. */
+    private function takeUp(Round $round, Definitions $definitions): void
+    {
+        foreach ($definitions->loads() as $load) {
+            $round->roundLoads()->create([
+                'load_id' => $load->id,
+                'take_id' => $load->extract->take_id,
+                'number' => 1,
+                'feed_rows' => (int) $load->extract->take?->rows,
+                'source_rows' => (int) $load->extract->take?->source_rows,
+            ]);
+        }
     }
 
     /** @throws \DomainException */

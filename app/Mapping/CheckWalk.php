@@ -24,11 +24,11 @@ final class CheckWalk
 
     private const KEY = 1;
 
-    private const UNIQUE = 10;
+    private const UNIQUE = 1_000;
 
-    private const CHILD = 60;
+    private const CHILD = 10_000;
 
-    private const PARENT = 160;
+    private const PARENT = 30_000;
 
     private string $lines = '';
 

@@ -38,6 +38,24 @@ final class Load extends Model
         ];
     }
 
+    /**
+     * Loads of one entity from one source share their legacy keys: those that compare them otherwise do as this one from now on.
+     *
+     * @return list<string> their names
+     */
+    public function compareAlike(): array
+    {
+        $others = self::query()
+            ->whereKeyNot($this->id)
+            ->where('entity_id', $this->entity_id)
+            ->where('key_normalisation', '<>', $this->key_normalisation)
+            ->whereRelation('extract', 'source_id', $this->extract->source_id)
+            ->get();
+        $others->each(fn (self $l) => $l->update(['key_normalisation' => $this->key_normalisation, 'version' => $l->version + 1]));
+
+        return $others->pluck('name')->all();
+    }
+
     /** @return BelongsTo<Migration, $this> */
     public function migration(): BelongsTo
     {

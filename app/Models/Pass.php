@@ -12,6 +12,8 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int $number
  * @property PassKind $kind
  * @property PassState $state
+ * @property ?int $plan_version_id
+ * @property int $decision
  * @property bool $stop_requested
  * @property ?string $error
  * @property int $attempts
@@ -38,6 +40,12 @@ final class Pass extends Model
     public function round(): BelongsTo
     {
         return $this->belongsTo(Round::class);
+    }
+
+    /** @return BelongsTo<KeptPlan, $this> what it goes by */
+    public function plan(): BelongsTo
+    {
+        return $this->belongsTo(KeptPlan::class, 'plan_version_id');
     }
 
     /** @return HasMany<PassLoad, $this> */

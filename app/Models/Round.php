@@ -48,6 +48,12 @@ final class Round extends Model
         return $this->hasMany(Pass::class);
     }
 
+    /** @return HasMany<RoundLoad, $this> */
+    public function roundLoads(): HasMany
+    {
+        return $this->hasMany(RoundLoad::class);
+    }
+
     public function latestPass(): ?Pass
     {
         return $this->passes()->latest('id')->first();

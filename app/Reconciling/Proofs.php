@@ -4,13 +4,13 @@ namespace App\Reconciling;
 
 use App\Catalogue\Definitions;
 use App\Ledger\LedgerReader;
+use App\Models\LoadState;
 use App\Models\PassKind;
+use App\Models\PassLoad;
 use App\Models\Round;
-use App\Targets\TargetLink;
-use App\Targets\TargetRecords;
+use App\Targets\Ports;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Reconciling\CountProof;
-use Illuminate\Support\Facades\DB;
 
 /** Count proofs of a round, per load and entity, from the ledger, the takes and the target itself. */
 final class Proofs
@@ -37,13 +37,13 @@ final class Proofs
         $outcomes = $recount ? $ledger->counted() : $ledger->tallies();
         $reached = $this->reached();
         $proofs = [];
-        foreach ($this->definitions->loads() as $load) {
-            [$feed, $source, $notReached] = $reached[$load->id] ?? [
-                (int) $load->extract->take?->rows,
-                (int) $load->extract->take?->source_rows,
-                (int) $load->extract->take?->rows,
-            ];
-            $proofs[$load->id] = new CountProof($source, $feed, $outcomes[$load->id] ?? [], $notReached);
+        foreach ($this->round->roundLoads()->orderBy('id')->get() as $of) {
+            $proofs[$of->load_id] = new CountProof(
+                $of->source_rows,
+                $of->feed_rows,
+                $outcomes[$of->load_id] ?? [],
+                $of->feed_rows - ($reached[$of->load_id] ?? 0),
+            );
         }
 
         return $proofs;
@@ -53,10 +53,12 @@ final class Proofs
     public function entities(): array
     {
         $loads = $this->loads();
-        $records = new TargetRecords(new TargetLink($this->round->target()->firstOrFail()));
+        $records = Ports::of($this->round->target()->firstOrFail())->records;
         $byEntity = [];
         foreach ($this->definitions->loads() as $load) {
-            $byEntity[$load->entity->name][] = $loads[$load->id];
+            if (isset($loads[$load->id])) {
+                $byEntity[$load->entity->name][] = $loads[$load->id];
+            }
         }
         $proofs = [];
         foreach ($byEntity as $entity => $parts) {
@@ -88,23 +90,21 @@ final class Proofs
     }
 
     /**
-     * Feed, source count and rows the first pass has not come to, for the take the round works on. Rows whose key was scanned
-     * ahead have an outcome (pending) before their batch comes.
+     * How far the first pass has come. Rows whose key was announced have an outcome (pending) before their stretch comes.
      *
-     * @return array<int, array{int, int, int}>
+     * @return array<int, int> load → row number
      */
     private function reached(): array
     {
         $reached = [];
-        $rows = DB::select(
-            'SELECT pl.load_id, t.`rows` AS feed, t.source_rows AS source, pl.state, pl.cursor_row, COALESCE(pl.key_cursor, 0) AS key_cursor
-            FROM pass_loads pl JOIN passes p ON p.id = pl.pass_id JOIN takes t ON t.id = pl.take_id
-            WHERE p.round_id = ? AND p.kind = ?',
-            [$this->round->id, PassKind::First->value],
-        );
-        foreach ($rows as $row) {
-            $to = $row->state === 'done' ? (int) $row->feed : max((int) $row->cursor_row, (int) $row->key_cursor);
-            $reached[(int) $row->load_id] = [(int) $row->feed, (int) $row->source, max(0, (int) $row->feed - $to)];
+        $first = PassLoad::query()
+            ->whereHas('pass', fn ($q) => $q->where('round_id', $this->round->id)->where('kind', PassKind::First))
+            ->with('take')
+            ->get();
+        foreach ($first as $load) {
+            $reached[$load->load_id] = $load->state === LoadState::Done
+                ? (int) $load->take->rows
+                : max($load->cursor_row, (int) $load->key_cursor);
         }
 
         return $reached;

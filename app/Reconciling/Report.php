@@ -66,6 +66,9 @@ final class Report
         $waves = $proofs->definitions()->order()->waves;
         $loads = [];
         foreach ($proofs->definitions()->loads() as $load) {
+            if (! isset($counts[$load->id])) {
+                continue;
+            }
             $loads[] = [
                 'load' => $load->name,
                 'entity' => $load->entity->name,

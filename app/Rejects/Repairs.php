@@ -199,11 +199,16 @@ final class Repairs implements Waiting
                 'updated_at' => now(),
             ];
         }
-        Correction::query()->upsert(
-            $rows,
-            ['extract_id', 'row_no', 'header'],
-            ['old_value', 'new_value', 'reason', 'user_id', 'updated_at'],
-        );
+        // A pass that is under way goes on with the corrections it was begun with.
+        DB::transaction(function () use ($extract, $header, $rows) {
+            Correction::query()
+                ->where('extract_id', $extract->id)
+                ->where('header', $header)
+                ->whereIntegerInRaw('row_no', array_column($rows, 'row_no'))
+                ->lockForUpdate()
+                ->update(['replaced' => (int) Correction::query()->withoutGlobalScopes()->max('id') + 1]);
+            Correction::query()->insert($rows);
+        });
     }
 
     /** @param  list<int>  $rows */

@@ -4,6 +4,7 @@ namespace App\Staging;
 
 use App\Models\Load;
 use App\Support\BulkRows;
+use Baggage\Core\Loading\FeedRows;
 use Baggage\Core\Reading\RawRow;
 use Illuminate\Database\Connection;
 use Illuminate\Database\Query\Builder;
@@ -11,7 +12,7 @@ use Illuminate\Support\Facades\DB;
 use PDO;
 
 /** Rows of takes: written once, read back in order, with the corrections people put over their cells. */
-final class StagedRows
+final class StagedRows implements FeedRows
 {
     /** Rows looked through at a time for a value, and rows with it shown at a time. */
     private const STRETCH = 200_000;
@@ -20,11 +21,13 @@ final class StagedRows
 
     /**
      * @param  array<string, int>  $positions  header → column position
+     * @param  int|null  $decision  the last correction that is laid over them; null for all that count now
      */
     public function __construct(
         private readonly int $take,
         private readonly int $extract,
         private readonly array $positions,
+        private readonly ?int $decision = null,
     ) {
     }
 
@@ -34,23 +37,16 @@ final class StagedRows
         return new self((int) $load->extract->take_id, $load->extract_id, $load->extract->tidyColumns()->byHeader());
     }
 
-    /**
-     * @return array<int, list<string|null>> row number → cells, at most $limit rows with a number above $after
-     */
-    public function after(int $after, int $limit): array
+    public function after(int $after, int $most): array
     {
-        return $this->read("row_no > $after ORDER BY row_no LIMIT $limit");
+        return $this->read("row_no > $after ORDER BY row_no LIMIT $most");
     }
 
-    /**
-     * @param  list<int>  $numbers
-     * @return array<int, list<string|null>>
-     */
-    public function numbered(array $numbers): array
+    public function numbered(array $rows): array
     {
-        return $numbers === []
+        return $rows === []
             ? []
-            : $this->read('row_no IN ('.implode(',', array_map(intval(...), $numbers)).') ORDER BY row_no');
+            : $this->read('row_no IN ('.implode(',', array_map(intval(...), $rows)).') ORDER BY row_no');
     }
 
     /**
@@ -226,6 +222,13 @@ final class StagedRows
         $corrections = DB::table('corrections')
             ->where('extract_id', $this->extract)
             ->whereBetween('row_no', [min(array_keys($rows)), max(array_keys($rows))])
+            ->when(
+                $this->decision === null,
+                fn (Builder $q) => $q->where('replaced', 0),
+                fn (Builder $q) => $q
+                    ->where('id', '<=', $this->decision)
+                    ->where(fn (Builder $w) => $w->where('replaced', 0)->orWhere('replaced', '>', $this->decision)),
+            )
             ->get(['row_no', 'header', 'old_value', 'new_value']);
         foreach ($corrections as $correction) {
             $at = $this->positions[$correction->header] ?? null;

@@ -19,7 +19,7 @@ final class ValueHashes
     public static function begin(string $table = 'value_hashes'): self
     {
         DB::statement(
-            "CREATE OR REPLACE TEMPORARY TABLE $table (side TINYINT UNSIGNED NOT NULL, key_hash BINARY(8) NOT NULL, "
+            "CREATE OR REPLACE TEMPORARY TABLE $table (side SMALLINT UNSIGNED NOT NULL, key_hash BINARY(8) NOT NULL, "
                 .'row_no INT UNSIGNED NOT NULL, row_hash BINARY(8) NOT NULL, '
                 .'KEY by_hash (side, key_hash, row_no, row_hash)) ENGINE=MyISAM',
         );

@@ -12,7 +12,9 @@ final class BrokenOff extends \RuntimeException
 
     public static function notTaken(string $table, int $written, int $expected, string $why): self
     {
-        return new self("Only $written of $expected rows went into $table: $why");
+        return new self($written === $expected
+            ? "A value does not fit into $table, and nothing is cut: $why"
+            : "Only $written of $expected rows went into $table: $why");
     }
 
     public static function helper(string $why): self

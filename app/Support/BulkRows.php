@@ -82,7 +82,8 @@ final class BulkRows
             'LOAD DATA LOCAL INFILE '.$pdo->quote($file)." INTO TABLE $table CHARACTER SET utf8mb4 "
                 ."FIELDS TERMINATED BY '\\t' ESCAPED BY '\\\\' LINES TERMINATED BY '\\n' $columns",
         );
-        if ($written !== $expected) {
+        $warned = $pdo->query('SELECT @@warning_count');
+        if ($written !== $expected || ($warned !== false && (int) $warned->fetchColumn() > 0)) {
             $warnings = $db->getPdo()->query('SHOW WARNINGS');
             $first = $warnings === false ? [] : ($warnings->fetch(PDO::FETCH_ASSOC) ?: []);
             throw BrokenOff::notTaken($table, $written, $expected, $first['Message'] ?? 'no reason given');

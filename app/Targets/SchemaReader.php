@@ -2,6 +2,7 @@
 
 namespace App\Targets;
 
+use App\Targets\Sql\Receipts;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Targets\ColumnReading;
 use Baggage\Core\Targets\Entity;

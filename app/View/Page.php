@@ -165,6 +165,29 @@ final class Page
         return $this->migration->openFindings();
     }
 
+    /**
+     * Rows that were repaired and wait to be loaded again; none before the first pass has read all.
+     *
+     * @param  Collection<int, Load>|null  $of  loads; null for all of the round
+     */
+    public function repaired(?Collection $of = null): int
+    {
+        if ($this->pass === null || $this->pass->isGoing() || $this->pass->canResume()) {
+            return 0;
+        }
+        $proofs = $of === null ? $this->proofs : array_intersect_key($this->proofs, $of->keyBy('id')->all());
+
+        return array_sum(array_map(fn (CountProof $p) => $p->count(Outcome::Pending) - $p->notReached, $proofs));
+    }
+
+    /** @return Collection<int, Load> added since the round was begun, which it does not work on */
+    public function notInRound(): Collection
+    {
+        return $this->pass === null
+            ? new Collection
+            : $this->loads()->reject(fn (Load $l) => isset($this->proofs[$l->id]))->values();
+    }
+
     /** @return array{int, int, int, int} rejected, held, pending and unaccounted rows of the round */
     public function open(): array
     {

@@ -20,6 +20,30 @@ final readonly class CodeCrosswalk
     ) {
     }
 
+    /** @param  array<string, mixed>  $a as made by toArray() */
+    public static function fromArray(array $a): self
+    {
+        return new self(
+            $a['name'],
+            array_combine(array_column($a['entries'], 0), array_column($a['entries'], 1)),
+            $a['rejected'],
+            Otherwise::from($a['otherwise']),
+            $a['otherwise_value'],
+        );
+    }
+
+    /** @return array<string, mixed> entries as pairs, for keys of JSON objects are not kept in their order by all */
+    public function toArray(): array
+    {
+        return [
+            'name' => $this->name,
+            'entries' => array_map(null, array_map(strval(...), array_keys($this->entries)), array_values($this->entries)),
+            'rejected' => $this->rejected,
+            'otherwise' => $this->otherwise->value,
+            'otherwise_value' => $this->otherwiseValue,
+        ];
+    }
+
     public function knows(string $old): bool
     {
         return array_key_exists(trim($old), $this->entries) || $this->rejects($old);

@@ -11,26 +11,28 @@ use Baggage\Core\Rows\Outcome;
 use Baggage\Core\Rows\Stage;
 use Baggage\Core\Targets\Entity;
 
-/** Takes one batch of feed rows through the life of a row (DESIGN section 2). */
-final class BatchProcessor
+/** Takes a stretch of feed rows through the life of a row (DESIGN section 2). */
+final readonly class BatchProcessor
 {
     public function __construct(
-        private readonly Entity $entity,
-        private readonly WritePolicy $policy,
-        private readonly Mapper $mapper,
-        private readonly ParentResolver $parents,
-        private readonly Matcher $matcher,
-        private readonly TargetWriter $target,
-        private readonly ?MatchRule $matchRule,
+        private Entity $entity,
+        private WritePolicy $policy,
+        private Mapper $mapper,
+        private ParentResolver $parents,
+        private Matcher $matcher,
+        private Target $target,
+        private ?MatchRule $matchRule,
     ) {
     }
 
     /**
      * @param  iterable<int, list<string|null>>  $rows  row number → cells
-     * @param  \Closure(list<Journey>): string  $receipt
+     * @param  Receipt|null  $receipt  what the target did about these rows already, before the pass broke off
      * @return list<Journey> all with an outcome
+     *
+     * @throws TargetUnavailable
      */
-    public function process(iterable $rows, BatchId $batch, \Closure $receipt): array
+    public function process(iterable $rows, Stretch $stretch, ?Receipt $receipt = null): array
     {
         $journeys = [];
         foreach ($rows as $number => $cells) {
@@ -40,17 +42,91 @@ final class BatchProcessor
         $this->matcher->match($journeys);
         $twins = $this->setTwinsAside($journeys);
         $this->rejectTakenWithinBatch($journeys);
-        $this->target->write($this->entity, $journeys, $this->policy->updates(), $batch, function () use (
-            $journeys,
-            $twins,
-            $receipt,
-        ) {
-            $this->settleTwins($twins);
-
-            return $receipt($journeys);
-        });
+        $orders = $this->orders($journeys);
+        $this->hear($journeys, $receipt->answers ?? $this->target->write($this->entity, $orders, $stretch));
+        $this->settleTwins($twins);
 
         return $journeys;
+    }
+
+    /**
+     * What the target is to do about the rows that got so far; a record that is there and may not be changed is settled without it.
+     *
+     * @param  list<Journey>  $journeys
+     * @return list<Order>
+     */
+    private function orders(array $journeys): array
+    {
+        $orders = [];
+        foreach ($journeys as $journey) {
+            if (! $journey->isOpen()) {
+                continue;
+            }
+            if ($journey->targetKey !== null && ! $this->policy->updates()) {
+                $journey->settle(Outcome::Unchanged, $journey->targetKey);
+            } else {
+                $verb = $journey->targetKey === null ? Verb::Create : Verb::Update;
+                $orders[] = new Order($journey->row, $journey->legacyKey, $verb, $journey->targetKey, $journey->values);
+            }
+        }
+
+        return $orders;
+    }
+
+    /**
+     * Turns answers into outcomes and causes.
+     *
+     * @param  list<Journey>  $journeys
+     * @param  list<Answer>  $answers
+     */
+    private function hear(array $journeys, array $answers): void
+    {
+        $byRow = [];
+        foreach ($journeys as $journey) {
+            $byRow[$journey->row] = $journey;
+        }
+        foreach ($answers as $answer) {
+            $journey = $byRow[$answer->row] ?? null;
+            if ($journey === null) {
+                continue;
+            }
+            $key = (string) $answer->targetKey;
+            match ($answer->done) {
+                Done::Created => $journey->settle(Outcome::Loaded, $key),
+                Done::Changed => $journey->settle(Outcome::Updated, $key),
+                Done::Same => $journey->settle(Outcome::Unchanged, $key),
+                Done::Removed => $journey->settle(Outcome::Removed, $key),
+                Done::Gone => $this->refuse($journey, self::gone($key)),
+                Done::Refused => $this->refuse($journey, self::cause($journey, $answer->said)),
+            };
+            $journey->before = $answer->before;
+        }
+    }
+
+    private function refuse(Journey $journey, Cause $cause): void
+    {
+        $journey->targetKey = null;
+        $journey->reject($cause);
+    }
+
+    private static function gone(string $key): Cause
+    {
+        return new Cause(Stage::Writing, 'record_gone', null, $key, "The record $key is no longer in the target");
+    }
+
+    private static function cause(Journey $journey, ?Said $said): Cause
+    {
+        $fields = $said->fields ?? [];
+
+        return $said?->code === Said::TAKEN
+            ? self::taken($fields, $journey, $said->message)
+            : new Cause(
+                Stage::Writing,
+                Said::REFUSED,
+                $fields[0] ?? null,
+                $fields === [] ? null : $journey->values[$fields[0]] ?? null,
+                $said->message ?? 'Target refused',
+            );
     }
 
     /**
@@ -119,7 +195,7 @@ final class BatchProcessor
                 }
                 $key = implode("\x1F", $parts);
                 if (isset($first[$key])) {
-                    $journey->reject(self::taken($fields, $journey, "row $first[$key]"));
+                    $journey->reject(self::taken($fields, $journey, "Already taken by row $first[$key]"));
                 } else {
                     $first[$key] = $journey->row;
                 }
@@ -128,14 +204,14 @@ final class BatchProcessor
     }
 
     /** @param  list<string>  $fields of the unique key */
-    public static function taken(array $fields, Journey $journey, string $by): Cause
+    private static function taken(array $fields, Journey $journey, string $message): Cause
     {
         return new Cause(
             Stage::Matching,
-            'taken',
+            Said::TAKEN,
             implode(', ', $fields),
             implode(', ', array_map(fn ($f) => (string) ($journey->values[$f] ?? ''), $fields)),
-            "Already taken by $by",
+            $message,
         );
     }
 }

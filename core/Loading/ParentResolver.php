@@ -67,46 +67,49 @@ final class ParentResolver
             }
         }
         foreach ($keys as $i => $fields) {
-            foreach ($fields as $field => $key) {
-                $this->settle($journeys[$i], $field, $key, $states);
-                if (! $journeys[$i]->isOpen()) {
-                    break;
-                }
-            }
+            $this->settle($journeys[$i], $fields, $states);
         }
     }
 
-    /** @param  array<string, array<array-key, KeyState>>  $states */
-    private function settle(Journey $journey, string $field, string $key, array $states): void
+    /**
+     * A parent that is nowhere rejects the row, whatever holds it besides: held means fine by itself.
+     *
+     * @param  array<string, string>  $fields  field → legacy key of its parent
+     * @param  array<string, array<array-key, KeyState>>  $states
+     */
+    private function settle(Journey $journey, array $fields, array $states): void
     {
-        $source = $journey->parents[$field]->source;
-        $entity = (string) $this->entity->fields[$field]->refers;
-        $group = "$entity\x1F$source";
-        if (isset($this->cache[$group][$key])) {
-            $journey->values[$field] = $this->cache[$group][$key];
+        $missing = null;
+        foreach ($fields as $field => $key) {
+            $source = $journey->parents[$field]->source;
+            $entity = (string) $this->entity->fields[$field]->refers;
+            $group = "$entity\x1F$source";
+            $state = $states[$group][$key] ?? null;
+            if (isset($this->cache[$group][$key])) {
+                $journey->values[$field] = $this->cache[$group][$key];
+            } elseif ($state === null) {
+                $why = ucfirst(str_replace('_', ' ', $entity)).' not found anywhere';
+                $journey->reject(new Cause(Stage::Parents, 'orphan', $field, $key, $why, $entity, $source));
 
-            return;
+                return;
+            } elseif (in_array($field, $this->deferred, true)) {
+                $journey->links[$field] = ['entity' => $entity, 'source' => $source, 'key' => $key];
+            } else {
+                $missing ??= [$field, $key, $entity, $source, $state];
+            }
         }
-        $state = $states[$group][$key] ?? null;
-        $name = str_replace('_', ' ', $entity);
-        if ($state === null) {
-            $why = ucfirst($name).' not found anywhere';
-            $journey->reject(new Cause(Stage::Parents, 'orphan', $field, $key, $why, $entity, $source));
-        } elseif (in_array($field, $this->deferred, true)) {
-            $journey->links[$field] = ['entity' => $entity, 'source' => $source, 'key' => $key];
-        } else {
-            $journey->hold(
-                new Cause(
-                    Stage::Parents,
-                    'parent_'.$state->outcome->value,
-                    $field,
-                    $key,
-                    "Waits for $name, which is {$state->outcome->value}",
-                    $entity,
-                    $source,
-                ),
-                $state->rootCause,
-            );
+        if ($missing !== null) {
+            self::hold($journey, ...$missing);
         }
+    }
+
+    private static function hold(Journey $journey, string $field, string $key, string $entity, string $source, KeyState $parent): void
+    {
+        $is = $parent->outcome->value;
+        $why = 'Waits for '.str_replace('_', ' ', $entity).", which is $is";
+        $journey->hold(
+            new Cause(Stage::Parents, "parent_$is", $field, $key, $why, $entity, $source),
+            $parent->rootCause,
+        );
     }
 }

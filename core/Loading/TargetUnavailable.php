@@ -34,4 +34,14 @@ final class TargetUnavailable extends \RuntimeException
     {
         return new self("The target gave $keys keys for $records records; it must be MariaDB 10.5 or later.");
     }
+
+    public static function damagedReceipt(): self
+    {
+        return new self('A receipt in the target cannot be read; its bytes are damaged.');
+    }
+
+    public static function unknownReceipt(): self
+    {
+        return new self('A receipt in the target was written by another version of Baggage. Resume the pass with that one.');
+    }
 }

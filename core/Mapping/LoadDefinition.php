@@ -32,4 +32,42 @@ final readonly class LoadDefinition
         public bool $padShort = false,
     ) {
     }
+
+    /** @param  array<string, mixed>  $a as made by toArray() */
+    public static function fromArray(array $a): self
+    {
+        return new self(
+            $a['id'],
+            $a['name'],
+            Entity::fromArray($a['entity']),
+            $a['source'],
+            $a['key'],
+            KeyNormalisation::from($a['key_compared']),
+            $a['rules'],
+            $a['scope'],
+            $a['scope_reason'],
+            WritePolicy::from($a['policy']),
+            MatchRule::fromArray($a['match']),
+            $a['pad_short'],
+        );
+    }
+
+    /** @return array<string, mixed> */
+    public function toArray(): array
+    {
+        return [
+            'id' => $this->id,
+            'name' => $this->name,
+            'entity' => $this->entity->toArray(),
+            'source' => $this->source,
+            'key' => $this->keyColumns,
+            'key_compared' => $this->normalisation->value,
+            'rules' => $this->rules,
+            'scope' => $this->scope,
+            'scope_reason' => $this->scopeReason,
+            'policy' => $this->policy->value,
+            'match' => $this->match?->toArray() ?? [],
+            'pad_short' => $this->padShort,
+        ];
+    }
 }

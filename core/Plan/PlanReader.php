@@ -98,5 +98,32 @@ final class PlanReader
                 throw $wrong('a scope needs a scope_reason: why are the other rows left out?', 'loads', $i, 'scope');
             }
         }
+        $this->oneWayToCompare($plan['loads'] ?? [], $lines, $wrong);
+    }
+
+    /**
+     * Loads of one entity from one source share their legacy keys, so they compare them alike.
+     *
+     * @param  list<array<string, mixed>>  $loads
+     * @param  \Closure(string, string|int...): PlanError  $wrong
+     */
+    private function oneWayToCompare(array $loads, LineFinder $lines, \Closure $wrong): void
+    {
+        $stated = [];
+        foreach ($loads as $i => $load) {
+            $space = "$load[entity] of ".explode('/', $load['from'], 2)[0];
+            $how = $load['key_compared'] ?? 'trim';
+            [$before, $at] = $stated[$space] ??= [$how, $i];
+            if ($how !== $before) {
+                $other = $lines->find(['loads', $at, 'key_compared']) ?? $lines->find(['loads', $at, 'name']);
+                throw $wrong(
+                    "keys of $space are compared by \"$how\" here and by \"$before\" in line $other, load \"{$loads[$at]['name']}\"; "
+                        .'a key would be found by one and not by the other',
+                    'loads',
+                    $i,
+                    isset($load['key_compared']) ? 'key_compared' : 'name',
+                );
+            }
+        }
     }
 }

@@ -18,6 +18,9 @@ final class Journey
 
     public ?string $matchKey = null;
 
+    /** @var array<string, string|null> the record as it was, where it was changed */
+    public array $before = [];
+
     /** @var array<string, ParentKey> parents still to be found, by field */
     public array $parents = [];
 

@@ -5,14 +5,13 @@ namespace Tests\Core;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\ParentKey;
 use Baggage\Core\Expressions\Context;
-use Baggage\Core\Loading\BatchId;
 use Baggage\Core\Loading\BatchProcessor;
 use Baggage\Core\Loading\CrosswalkStore;
 use Baggage\Core\Loading\KeyState;
 use Baggage\Core\Loading\Matcher;
 use Baggage\Core\Loading\ParentResolver;
 use Baggage\Core\Loading\SeenKeys;
-use Baggage\Core\Loading\TargetWriter;
+use Baggage\Core\Loading\Stretch;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Mapping\LoadDefinition;
 use Baggage\Core\Mapping\Mapper;
@@ -27,17 +26,16 @@ use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Field;
 use Baggage\Core\Targets\Types\TextType;
 use PHPUnit\Framework\TestCase;
+use Tests\Support\MemoryTarget;
 
 /** The life of a row in one batch, with crosswalk, match index and target in memory. */
-final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, TargetWriter
+final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex
 {
     /** @var array<string, KeyState> "entity source key" → state */
     private array $known = [];
 
     /** @var array<string, MatchHit> */
     private array $hits = [];
-
-    private int $written = 0;
 
     public function states(string $entity, string $source, array $keys): array
     {
@@ -54,19 +52,6 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
     public function find(string $entity, array $keys): array
     {
         return array_intersect_key($this->hits, array_flip($keys));
-    }
-
-    public function write(Entity $entity, array $journeys, bool $mayUpdate, BatchId $batch, \Closure $receipt): void
-    {
-        foreach ($journeys as $j) {
-            if ($j->isOpen()) {
-                $j->settle(
-                    $j->targetKey === null ? Outcome::Loaded : Outcome::Updated,
-                    $j->targetKey ?? (string) ++$this->written,
-                );
-            }
-        }
-        $receipt();
     }
 
     private static function vessel(): Entity
@@ -118,13 +103,12 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
             $mapper,
             new ParentResolver($entity, $this, ['party' => ['BB' => KeyNormalisation::Number]], ['agreement']),
             new Matcher($load, $this, $this, SeenKeys::expecting(100)),
-            $this,
+            $this->target,
             $load->match,
         );
         $this->last = $processor->process(
             array_combine(range(1, count($rows)), $rows),
-            new BatchId('x', 1, 1, 0),
-            fn () => '',
+            new Stretch('x', 1, 1, count($this->target->receipts), count($rows)),
         );
 
         return array_map(fn (Journey $j) => rtrim($j->outcome?->value.' '.$j->cause?->code), $this->last);
@@ -133,12 +117,27 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Ta
     /** @var list<Journey> */
     private array $last = [];
 
+    private MemoryTarget $target;
+
     protected function setUp(): void
     {
+        $this->target = new MemoryTarget;
+        $vessel = ['id' => '77', 'name' => 'x', 'reg' => null, 'owner' => '107', 'agreement' => null];
+        $this->target->records = ['party' => ['107' => []], 'vessel' => ['77' => $vessel]];
         $this->known['party BB 7'] = new KeyState(Outcome::Loaded, '107', 2, 1);
         $this->known['party BB 8'] = new KeyState(Outcome::Rejected, null, 2, 2, 55);
         $this->known['party BB 9'] = new KeyState(Outcome::Held, null, 2, 3, 56);
         $this->known['agreement BB A1'] = new KeyState(Outcome::Pending, null, 3, 1);
+    }
+
+    public function test_a_row_that_is_held_and_orphaned_is_rejected(): void
+    {
+        // DESIGN section 2: held means fine by itself. The owner 8 is rejected, the owner 9 held; nobody has the agreement A9.
+        self::assertSame(
+            ['rejected orphan', 'rejected orphan', 'held parent_rejected'],
+            $this->run_([['1', 'Ann', 'r1', '8', 'A9'], ['2', 'Bo', 'r2', '9', 'A9'], ['3', 'Cy', 'r3', '8', 'A1']]),
+        );
+        self::assertSame(['A9', 'agreement'], [$this->last[0]->cause?->value, $this->last[0]->cause?->field]);
     }
 
     public function test_parents_found_orphaned_and_waiting(): void

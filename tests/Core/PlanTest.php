@@ -59,6 +59,21 @@ final class PlanTest extends TestCase
         }
     }
 
+    public function test_loads_that_share_keys_compare_them_alike(): void
+    {
+        $load = fn (string $name, string $from, string $more = '') => "  - {name: $name, entity: party, from: $from, key: [no]$more, "
+            ."fields: {}}\n";
+        $plan = fn (string ...$loads) => "baggage: 1\nmigration: M\ntarget: {application: x, connections: [{name: r, host: h, "
+            ."database: d, username: u}]}\nsources:\n  - {code: A, name: A, extracts: [{name: x}, {name: y}]}\n"
+            ."  - {code: B, name: B, extracts: [{name: z}]}\nloads:\n".implode('', $loads);
+        $number = ', key_compared: number';
+        $good = $plan($load('One', 'A/x', $number), $load('Two', 'A/y', $number), $load('Three', 'B/z'));
+        self::assertCount(3, (new PlanReader)->read($good, 'p')['loads']);
+        $this->expectException(PlanError::class);
+        $this->expectExceptionMessageMatches('/^p, line 9, loads.1.key_compared: .* party of A .*"number" here and by "trim" in line 8/');
+        (new PlanReader)->read($plan($load('One', 'A/x'), $load('Two', 'A/y', $number)), 'p');
+    }
+
     public function test_the_schema_published_in_the_documentation_is_the_one_in_force(): void
     {
         $page = (string) file_get_contents(__DIR__.'/../../docs/plan-file.md');

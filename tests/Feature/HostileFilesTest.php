@@ -74,6 +74,8 @@ final class HostileFilesTest extends TestCase
     {
         $long = str_repeat('x', 10_000_000);
         yield 'a cell of 10 MB' => ["a,b\n1,$long\n", 'frozen 1'];
+        $half = str_repeat('y', 9_000_000);
+        yield 'a row of 18 MB' => ["a,b\n$half,$half\n", 'MB'];
         yield '10,000 columns' => [
             implode(',', array_map(fn ($i) => "c$i", range(1, 10_000)))."\n".implode(',', range(1, 10_000))."\n",
             'The header has 10,000 columns; 4,096 can be taken',

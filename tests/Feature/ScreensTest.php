@@ -93,6 +93,20 @@ final class ScreensTest extends TestCase
         }
     }
 
+    public function test_loads_that_share_keys_are_set_alike(): void
+    {
+        $vessels = $this->named('Vessels');
+        $second = $this->migration->loads()->create([
+            'name' => 'Second', 'entity_id' => $vessels->entity_id, 'extract_id' => $vessels->extract_id, 'position' => 90,
+            'key_columns' => ['craft_no'],
+        ]);
+        $this->post("$this->m/mapping/loads/$second->id", [
+            'version' => $second->refresh()->version, 'key' => ['craft_no'],
+            'key_normalisation' => 'number', 'policy' => 'create',
+        ])->assertSessionHas('told', 'Kept. Keys are compared alike in Vessels now, which shares them.');
+        self::assertSame('number', $this->named('Vessels')->key_normalisation->value);
+    }
+
     public function test_the_rail_says_how_many_rows_there_are(): void
     {
         $this->get("$this->m/sources")->assertReads('All entities 2,117')->assertReads('Vessel 180');

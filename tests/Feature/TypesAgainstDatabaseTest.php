@@ -3,6 +3,7 @@
 namespace Tests\Feature;
 
 use App\Models\Target;
+use App\Support\BrokenOff;
 use App\Support\BulkRows;
 use App\Support\WorkbookFile;
 use App\Targets\SchemaReader;
@@ -329,5 +330,25 @@ final class TypesAgainstDatabaseTest extends TestCase
             self::assertEquals($i, $sheet->getCell("B$row")->getValue());
         }
         self::assertTrue($sheet->getStyle('A1')->getFont()->getBold());
+    }
+
+    public function test_what_does_not_fit_is_refused_and_never_cut(): void
+    {
+        DB::statement('CREATE OR REPLACE TABLE probe (n TINYINT UNSIGNED NOT NULL, v VARCHAR(5) NOT NULL) ENGINE=InnoDB');
+        $bad = [
+            'too long' => [1, 'abcdef'],
+            'too large' => [300, 'a'],
+            'no number' => ['x', 'a'],
+            'nothing where something is needed' => [null, 'a'],
+        ];
+        foreach ($bad as $what => $line) {
+            try {
+                BulkRows::load(DB::connection(), 'probe', '(n, v)', BulkRows::line([1, 'good']).BulkRows::line($line), 2);
+                self::fail("$what was taken");
+            } catch (BrokenOff $e) {
+                self::assertMatchesRegularExpression('/does not fit into probe|of 2 rows/', $e->getMessage(), $what);
+            }
+        }
+        DB::statement('DROP TABLE probe');
     }
 }

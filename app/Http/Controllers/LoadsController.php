@@ -80,10 +80,13 @@ final class LoadsController extends Controller
         }
         Audit::note($migration->id, "changed feed, key and scope of $load->name", $request->validated());
         $ready = $repairs->ruleChanged($load->refresh(), null);
+        $alike = $load->compareAlike();
 
         return back()->with(
             'told',
-            'Kept.'.($ready > 0 ? ' '.Say::count($ready, 'row').' can be loaded again.' : ''),
+            'Kept.'
+                .($alike === [] ? '' : ' Keys are compared alike in '.implode(', ', $alike).' now, which shares them.')
+                .($ready > 0 ? ' '.Say::count($ready, 'row').' can be loaded again.' : ''),
         );
     }
 

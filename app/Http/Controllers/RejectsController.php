@@ -57,7 +57,7 @@ final class RejectsController extends Controller
                 fn ($l) => (int) $l->waiting > 0 && in_array((int) $l->load_id, $loads, true),
             ),
             'counts' => $this->counts($page),
-            'pendingAll' => $page->open()[2],
+            'pendingAll' => $page->repaired(),
         ]);
     }
 
@@ -145,14 +145,14 @@ final class RejectsController extends Controller
     /** @return array<string, int> */
     private function counts(Page $page): array
     {
-        $sum = ['rejected' => 0, 'held' => 0, 'pending' => 0, 'waived' => 0];
+        $sum = ['rejected' => 0, 'held' => 0, 'waived' => 0];
         foreach ($page->loads() as $load) {
             foreach (array_keys($sum) as $outcome) {
                 $sum[$outcome] += $page->proof($load)->count(Outcome::from($outcome));
             }
         }
 
-        return $sum;
+        return $sum + ['pending' => $page->repaired($page->loads())];
     }
 
     /** @return array<string, mixed> what the opened cause shows */

@@ -12,10 +12,10 @@ use App\Models\ListKind;
 use App\Models\Migration;
 use App\Models\Rule;
 use App\Plans\PlanImporter;
+use App\Targets\Ports;
 use App\Targets\SchemaReader;
 use App\Targets\TableMaker;
 use App\Targets\TargetLink;
-use App\Targets\TargetRecords;
 use App\View\Page;
 use App\View\Say;
 use Baggage\Core\Loading\TargetUnavailable;
@@ -39,14 +39,15 @@ final class TargetController extends Controller
         $counts = $records = [];
         $target = $page->round->target ?? $migration->targets()->orderBy('id')->first();
         if ($target !== null) {
-            $held = new TargetRecords(new TargetLink($target));
+            $held = Ports::of($target)->records;
             try {
                 foreach ($migration->schema()->entities as $described) {
                     if ($page->entity === null || $page->entity->name === $described->name) {
                         $counts[$described->name] = $held->count($described->name);
                     }
                 }
-                $records = $page->entity === null ? [] : $held->first($page->entity->described(), 5);
+                $shown = $page->entity?->described();
+                $records = $shown === null ? [] : array_values($held->after($shown, array_keys($shown->fields), null, 5));
             } catch (TargetUnavailable $e) {
                 $error = $e->getMessage();
             }

@@ -105,7 +105,8 @@
         </thead>
         <tbody>
           @foreach ($page->loads() as $load)
-            @php($proof = $loads[$load->id])
+            @php($proof = $loads[$load->id] ?? null)
+            @continue($proof === null)
             <tr class="hit">
               <td>{{ $load->name }}</td>
               <td><code>{{ $load->extract->source->code }}</code> {{ $load->extract->name }}</td>

@@ -1,6 +1,6 @@
 <x-layouts.app :page="$page" title="Runs">
   @php($pass = $page->pass)
-  @php($pending = $page->open()[2])
+  @php($pending = $page->repaired())
   <div class="head">
     <div>
       <h1>{{ $page->round ? $page->round->label() : 'No round yet' }}</h1>
@@ -16,7 +16,7 @@
       </p>
     </div>
     @can('work', $page->migration)<div class="actions">
-        @if ($pass && !$pass->isGoing() && !$pass->canResume() && $pending > 0)
+        @if ($pending > 0)
           <form method="post" action="/m/{{ $page->migration->id }}/runs/again">@csrf<button class="btn main">Load
               {{ $say->count($pending, 'row') }} again</button></form>
         @endif
@@ -31,6 +31,12 @@
         @endif
     </div>@endcan
   </div>
+  @if ($page->notInRound()->isNotEmpty())
+    <div class="note">{{ $page->notInRound()->pluck('name')->join(', ', ' and ') }}
+      {{ $page->notInRound()->count() === 1 ? 'is' : 'are' }} not in this round: added after it was begun. The next
+      round loads
+      {{ $page->notInRound()->count() === 1 ? 'it' : 'them' }} too.</div>
+  @endif
   @php($findings = $page->openFindings())
   @if ($findings > 0)
     <div class="note"><a class="linkish"

@@ -1,14 +1,16 @@
 <?php
 
-namespace App\Targets;
+namespace App\Targets\Sql;
 
+use App\Targets\TargetLink;
+use Baggage\Core\Loading\TargetRecords;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Targets\Entity;
 use PDO;
 use PDOException;
 
-/** Looks at the records a target holds. */
-final class TargetRecords
+/** The records of a MariaDB target. */
+final class SqlRecords implements TargetRecords
 {
     private const NO_TABLE = 1146;
 
@@ -16,11 +18,6 @@ final class TargetRecords
     {
     }
 
-    /**
-     * @return int|null null where the target has no such table
-     *
-     * @throws TargetUnavailable
-     */
     public function count(string $entity): ?int
     {
         $counted = $this->asked('SELECT COUNT(*) AS n FROM '.SqlTarget::name($entity));
@@ -28,25 +25,6 @@ final class TargetRecords
         return $counted === null ? null : (int) $counted[0]['n'];
     }
 
-    /**
-     * @return list<array<string, string|null>> with the smallest keys; empty also where there is no such table
-     *
-     * @throws TargetUnavailable
-     */
-    public function first(Entity $entity, int $most): array
-    {
-        return $this->asked(
-            'SELECT * FROM '.SqlTarget::name($entity->name).' ORDER BY '.SqlTarget::name($entity->key)
-                ." LIMIT $most",
-        ) ?? [];
-    }
-
-    /**
-     * @param  list<string>  $fields
-     * @return array<string, array<string, string|null>> target key → the fields, in the order of keys, those above $key
-     *
-     * @throws TargetUnavailable
-     */
     public function after(Entity $entity, array $fields, ?string $key, int $most): array
     {
         $name = SqlTarget::name($entity->key);
@@ -64,12 +42,30 @@ final class TargetRecords
         return $page;
     }
 
+    public function byKeys(Entity $entity, array $keys): array
+    {
+        if ($keys === []) {
+            return [];
+        }
+        $key = SqlTarget::name($entity->key);
+        $pdo = $this->link->pdo();
+        $found = $this->asked(
+            'SELECT * FROM '.SqlTarget::name($entity->name)." WHERE $key IN (".implode(',', array_map($pdo->quote(...), $keys)).')',
+        );
+
+        return array_column($found ?? [], null, $entity->key);
+    }
+
     /** @return list<array<string, string|null>>|null */
     private function asked(string $sql): ?array
     {
         try {
             $found = $this->link->pdo()->query($sql);
         } catch (PDOException $e) {
+            if (TargetLink::isLost($e)) {
+                $this->link->drop();
+            }
+
             return (int) ($e->errorInfo[1] ?? 0) === self::NO_TABLE
                 ? null
                 : throw TargetUnavailable::because($this->link->explain($e), $e);

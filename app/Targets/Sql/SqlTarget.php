@@ -1,33 +1,35 @@
 <?php
 
-namespace App\Targets;
+namespace App\Targets\Sql;
 
-use Baggage\Core\Loading\BatchId;
+use App\Targets\TargetLink;
+use Baggage\Core\Loading\Answer;
+use Baggage\Core\Loading\Order;
+use Baggage\Core\Loading\Receipt;
+use Baggage\Core\Loading\Stretch;
+use Baggage\Core\Loading\Target;
 use Baggage\Core\Loading\TargetUnavailable;
-use Baggage\Core\Loading\TargetWriter;
-use Baggage\Core\Rows\Journey;
+use Baggage\Core\Loading\Verb;
 use Baggage\Core\Targets\Entity;
 use PDO;
 use PDOException;
 
-/**
- * Writes batches into a MariaDB target, each in one transaction with its receipt: NewRecords and ExistingRecords know how.
- */
-final class SqlTarget implements TargetWriter
+/** A MariaDB target. Each stretch is one transaction with its receipt: NewRecords and ExistingRecords know how. */
+final class SqlTarget implements Target
 {
+    private const TRIES = 5;
+
     private ?PDO $prepared = null;
 
     public function __construct(private readonly TargetLink $link)
     {
     }
 
-    public function write(Entity $entity, array $journeys, bool $mayUpdate, BatchId $batch, \Closure $receipt): void
+    public function write(Entity $entity, array $orders, Stretch $stretch): array
     {
         for ($try = 1; ; $try++) {
             try {
-                $this->attempt($entity, $journeys, $mayUpdate, $batch, $receipt);
-
-                return;
+                return $this->attempt($entity, $orders, $stretch);
             } catch (PDOException $e) {
                 $code = (int) ($e->errorInfo[1] ?? 0);
                 if (TargetLink::isLost($e)) {
@@ -35,7 +37,7 @@ final class SqlTarget implements TargetWriter
                     throw TargetUnavailable::because($this->link->explain($e), $e);
                 }
                 $this->rollBack();
-                if (! in_array($code, Refusals::DEADLOCK, true) || $try === 5) {
+                if (! in_array($code, Refusals::DEADLOCK, true) || $try === self::TRIES) {
                     throw TargetUnavailable::brokeOff($e);
                 }
                 usleep(50_000 * 2 ** $try);
@@ -43,18 +45,11 @@ final class SqlTarget implements TargetWriter
         }
     }
 
-    public function findReceipt(BatchId $batch): ?string
+    public function recall(Stretch $stretch): ?Receipt
     {
-        return Receipts::find($this->ready(), $batch);
+        return $this->asked(fn (PDO $pdo) => Receipts::find($pdo, $stretch));
     }
 
-    /**
-     * Sets a reference of records that are there already. Setting one twice changes nothing.
-     *
-     * @param  list<array{string, string}>  $pairs  target key of the record, target key it refers to
-     *
-     * @throws TargetUnavailable
-     */
     public function setReference(Entity $entity, string $field, array $pairs): void
     {
         if ($pairs === []) {
@@ -75,36 +70,29 @@ final class SqlTarget implements TargetWriter
         }
     }
 
+    public function forget(string $installation, int $pass): void
+    {
+        $this->asked(fn (PDO $pdo) => Receipts::clear($pdo, $installation, $pass));
+    }
+
     /**
-     * @param  list<Journey>  $journeys
-     * @param  \Closure(): string  $receipt
+     * @param  list<Order>  $orders
+     * @return list<Answer>
      */
-    private function attempt(Entity $entity, array $journeys, bool $mayUpdate, BatchId $batch, \Closure $receipt): void
+    private function attempt(Entity $entity, array $orders, Stretch $stretch): array
     {
         $pdo = $this->ready();
         $new = $existing = [];
-        foreach ($journeys as $journey) {
-            if ($journey->isOpen()) {
-                $journey->targetKey === null ? ($new[] = $journey) : ($existing[] = $journey);
-            }
+        foreach ($orders as $order) {
+            $order->verb === Verb::Create ? ($new[] = $order) : ($existing[] = $order);
         }
-        $before = array_map(fn (Journey $j) => $j->targetKey, $existing);
         $pdo->beginTransaction();
-        try {
-            (new NewRecords($pdo, $entity))->create($new);
-            (new ExistingRecords($pdo, $entity))->change($existing, $mayUpdate);
-            Receipts::put($pdo, $batch, $receipt());
-            $pdo->commit();
-        } catch (PDOException $e) {
-            // A second attempt starts from the same place.
-            foreach ($new as $journey) {
-                [$journey->outcome, $journey->targetKey, $journey->cause] = [null, null, null];
-            }
-            foreach ($existing as $i => $journey) {
-                [$journey->outcome, $journey->targetKey, $journey->cause] = [null, $before[$i], null];
-            }
-            throw $e;
-        }
+        $answers = (new NewRecords($pdo, $entity))->create($new) + (new ExistingRecords($pdo, $entity))->change($existing);
+        $inOrder = array_map(fn (Order $o) => $answers[$o->row], $orders);
+        Receipts::put($pdo, $stretch, (new Receipt($stretch->to, $inOrder))->pack());
+        $pdo->commit();
+
+        return $inOrder;
     }
 
     private function ready(): PDO
@@ -120,6 +108,24 @@ final class SqlTarget implements TargetWriter
         }
 
         return $pdo;
+    }
+
+    /**
+     * @template T
+     *
+     * @param  \Closure(PDO): T  $ask
+     * @return T
+     */
+    private function asked(\Closure $ask): mixed
+    {
+        try {
+            return $ask($this->ready());
+        } catch (PDOException $e) {
+            if (TargetLink::isLost($e)) {
+                $this->link->drop();
+            }
+            throw TargetUnavailable::because($this->link->explain($e), $e);
+        }
     }
 
     private function rollBack(): void

@@ -1,10 +1,9 @@
 <?php
 
-namespace App\Targets;
+namespace App\Targets\Sql;
 
-use Baggage\Core\Rows\Cause;
-use Baggage\Core\Rows\Journey;
-use Baggage\Core\Rows\Stage;
+use App\Targets\TargetLink;
+use Baggage\Core\Loading\Said;
 use Baggage\Core\Targets\Entity;
 use PDOException;
 
@@ -22,7 +21,7 @@ final class Refusals
     }
 
     /** Why it said no to one record, in words a client can read. */
-    public static function cause(Entity $entity, Journey $journey, PDOException $e): Cause
+    public static function said(Entity $entity, PDOException $e): Said
     {
         $text = (string) ($e->errorInfo[2] ?? $e->getMessage());
         $field = match (true) {
@@ -38,13 +37,7 @@ final class Refusals
             default => 'Target refused: '.$text,
         };
 
-        return new Cause(
-            Stage::Writing,
-            'refused',
-            $field,
-            $field === null ? null : $journey->values[$field] ?? null,
-            mb_substr($message, 0, 400),
-        );
+        return new Said(Said::REFUSED, $field === null ? [] : [$field], mb_substr($message, 0, 400));
     }
 
     private static function fieldIn(Entity $entity, string $constraint): ?string

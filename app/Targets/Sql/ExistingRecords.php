@@ -1,0 +1,97 @@
+<?php
+
+namespace App\Targets\Sql;
+
+use Baggage\Core\Loading\Answer;
+use Baggage\Core\Loading\Done;
+use Baggage\Core\Loading\Order;
+use Baggage\Core\Targets\Entity;
+use PDO;
+use PDOException;
+
+/** Changes records of one entity that the target holds already, one by one. */
+final readonly class ExistingRecords
+{
+    public function __construct(private PDO $pdo, private Entity $entity)
+    {
+    }
+
+    /**
+     * A rule that gives nothing leaves what the record has: early users may have typed it.
+     *
+     * @param  list<Order>  $orders
+     * @return array<int, Answer> row → answer
+     */
+    public function change(array $orders): array
+    {
+        if ($orders === []) {
+            return [];
+        }
+        $now = $this->locked($orders);
+        $answers = [];
+        foreach ($orders as $order) {
+            $record = $now[(string) $order->targetKey] ?? null;
+            $answers[$order->row] = $record === null
+                ? new Answer($order->row, Done::Gone, $order->targetKey)
+                : $this->changeOne($order, $record);
+        }
+
+        return $answers;
+    }
+
+    /** @param  array<string, string|null>  $record as it is */
+    private function changeOne(Order $order, array $record): Answer
+    {
+        $changes = array_filter(
+            $order->values,
+            fn ($v, $f) => $v !== null && (string) $record[$f] !== $v,
+            ARRAY_FILTER_USE_BOTH,
+        );
+        if ($changes === []) {
+            return new Answer($order->row, Done::Same, $order->targetKey);
+        }
+        $set = implode(
+            ',',
+            array_map(
+                fn ($f, $v) => SqlTarget::name($f).'='.$this->pdo->quote($v),
+                array_keys($changes),
+                $changes,
+            ),
+        );
+        $table = SqlTarget::name($this->entity->name);
+        $key = SqlTarget::name($this->entity->key);
+        $this->pdo->exec('SAVEPOINT record');
+        try {
+            $this->pdo->exec("UPDATE $table SET $set WHERE $key = ".$this->pdo->quote((string) $order->targetKey));
+        } catch (PDOException $e) {
+            if (! Refusals::is($e)) {
+                throw $e;
+            }
+            $this->pdo->exec('ROLLBACK TO SAVEPOINT record');
+
+            return new Answer($order->row, Done::Refused, null, Refusals::said($this->entity, $e));
+        }
+
+        return new Answer($order->row, Done::Changed, $order->targetKey, null, array_intersect_key($record, $this->entity->writable()));
+    }
+
+    /**
+     * The records of the orders as they are, kept from others until the transaction ends.
+     *
+     * @param  non-empty-list<Order>  $orders
+     * @return array<array-key, array<string, string|null>> by target key
+     */
+    private function locked(array $orders): array
+    {
+        $key = SqlTarget::name($this->entity->key);
+        $table = SqlTarget::name($this->entity->name);
+        $keys = implode(',', array_map(fn (Order $o) => $this->pdo->quote((string) $o->targetKey), $orders));
+        $found = $this->pdo->query("SELECT * FROM $table WHERE $key IN ($keys) FOR UPDATE");
+        $now = [];
+        foreach ($found === false ? [] : $found->fetchAll(PDO::FETCH_ASSOC) as $record) {
+            $now[$record[$this->entity->key]] = array_map(fn ($v) => $v === null ? null : (string) $v, $record);
+        }
+
+        return $now;
+    }
+}

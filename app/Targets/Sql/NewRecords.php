@@ -1,0 +1,215 @@
+<?php
+
+namespace App\Targets\Sql;
+
+use App\Targets\TargetLink;
+use Baggage\Core\Loading\Answer;
+use Baggage\Core\Loading\Done;
+use Baggage\Core\Loading\Order;
+use Baggage\Core\Loading\Said;
+use Baggage\Core\Loading\TargetUnavailable;
+use Baggage\Core\Targets\Entity;
+use PDO;
+use PDOException;
+
+/**
+ * Puts new records of one entity into the target.
+ *
+ * They go in one INSERT … RETURNING, so the target itself says which key each got. When it refuses the statement, records whose
+ * unique values are taken are found by one query per unique key, and what is still refused is split in halves until the guilty
+ * rows are alone.
+ */
+final class NewRecords
+{
+    private const BYTES_PER_STATEMENT = 4_000_000;
+
+    /** @var array<int, Answer> row → answer */
+    private array $answers = [];
+
+    public function __construct(private readonly PDO $pdo, private readonly Entity $entity)
+    {
+    }
+
+    /**
+     * @param  list<Order>  $orders
+     * @return array<int, Answer> row → answer
+     */
+    public function create(array $orders): array
+    {
+        $this->answers = [];
+        if ($orders === []) {
+            return [];
+        }
+        $columns = [];
+        foreach ($orders as $order) {
+            $columns += $order->values;
+        }
+        $columns = array_keys($columns);
+        try {
+            $this->insert($columns, $orders);
+        } catch (PDOException $e) {
+            if (! Refusals::is($e)) {
+                throw $e;
+            }
+            if ((int) ($e->errorInfo[1] ?? 0) === Refusals::DUPLICATE) {
+                $this->refuseTaken($orders);
+            }
+            $this->insertSplitting($columns, $this->open($orders));
+        }
+
+        return $this->answers;
+    }
+
+    /**
+     * @param  list<string>  $columns
+     * @param  list<Order>  $orders
+     */
+    private function insertSplitting(array $columns, array $orders): void
+    {
+        if ($orders === []) {
+            return;
+        }
+        try {
+            $this->insert($columns, $orders);
+        } catch (PDOException $e) {
+            if (! Refusals::is($e)) {
+                throw $e;
+            }
+            if (count($orders) === 1) {
+                $row = $orders[0]->row;
+                $this->answers[$row] = new Answer($row, Done::Refused, null, Refusals::said($this->entity, $e));
+
+                return;
+            }
+            $half = intdiv(count($orders), 2);
+            $this->insertSplitting($columns, array_slice($orders, 0, $half));
+            $this->insertSplitting($columns, array_slice($orders, $half));
+        }
+    }
+
+    /**
+     * @param  list<string>  $columns
+     * @param  list<Order>  $orders
+     */
+    private function insert(array $columns, array $orders): void
+    {
+        $this->pdo->exec('SAVEPOINT records');
+        $before = $this->answers;
+        try {
+            $head = 'INSERT INTO '.SqlTarget::name($this->entity->name).' ('
+                .implode(',', array_map(SqlTarget::name(...), $columns)).') VALUES ';
+            $values = '';
+            $group = [];
+            foreach ($orders as $order) {
+                $values .= ($values === '' ? '' : ',').$this->line($columns, $order->values);
+                $group[] = $order;
+                if (strlen($values) > self::BYTES_PER_STATEMENT) {
+                    $this->send($head.$values, $group);
+                    $values = '';
+                    $group = [];
+                }
+            }
+            if ($group !== []) {
+                $this->send($head.$values, $group);
+            }
+        } catch (PDOException $e) {
+            $this->answers = $before;
+            if (! TargetLink::isLost($e) && ! in_array((int) ($e->errorInfo[1] ?? 0), Refusals::DEADLOCK, true)) {
+                $this->pdo->exec('ROLLBACK TO SAVEPOINT records');
+            }
+            throw $e;
+        }
+    }
+
+    /**
+     * @param  list<string>  $columns
+     * @param  array<string, string|null>  $values
+     */
+    private function line(array $columns, array $values): string
+    {
+        $cells = '';
+        foreach ($columns as $column) {
+            $cells .= $cells === '' ? '(' : ',';
+            $cells .= array_key_exists($column, $values)
+                ? ($values[$column] === null ? 'NULL' : $this->pdo->quote($values[$column]))
+                : 'DEFAULT';
+        }
+
+        return ($cells === '' ? '(' : $cells).')';
+    }
+
+    /** @param  list<Order>  $group */
+    private function send(string $sql, array $group): void
+    {
+        $given = $this->pdo->query($sql.' RETURNING '.SqlTarget::name($this->entity->key));
+        $keys = $given === false ? [] : $given->fetchAll(PDO::FETCH_COLUMN);
+        if (count($keys) !== count($group)) {
+            throw TargetUnavailable::keysMissing(count($keys), count($group));
+        }
+        foreach ($group as $i => $order) {
+            $this->answers[$order->row] = new Answer($order->row, Done::Created, (string) $keys[$i]);
+        }
+    }
+
+    /** @param  list<Order>  $orders */
+    private function refuseTaken(array $orders): void
+    {
+        foreach ($this->entity->uniques as $fields) {
+            $open = array_filter(
+                $this->open($orders),
+                fn (Order $o) => ! in_array(null, array_map(fn ($f) => $o->values[$f] ?? null, $fields), true),
+            );
+            if ($open === []) {
+                continue;
+            }
+            $taken = $this->taken($fields, $open);
+            foreach ($open as $order) {
+                if (isset($taken[self::key($fields, $order->values)])) {
+                    $said = new Said(Said::TAKEN, $fields, "Already taken by another {$this->entity->name} in the target");
+                    $this->answers[$order->row] = new Answer($order->row, Done::Refused, null, $said);
+                }
+            }
+        }
+    }
+
+    /**
+     * @param  list<string>  $fields  of a unique key
+     * @param  array<Order>  $orders
+     * @return array<string, true> values of theirs that stand in the target, as key() writes them
+     */
+    private function taken(array $fields, array $orders): array
+    {
+        $tuples = array_map(
+            fn (Order $o) => '('.implode(',', array_map(fn ($f) => $this->pdo->quote((string) $o->values[$f]), $fields)).')',
+            $orders,
+        );
+        $list = implode(',', array_map(SqlTarget::name(...), $fields));
+        $found = $this->pdo->query(
+            "SELECT $list FROM ".SqlTarget::name($this->entity->name)." WHERE ($list) IN (".implode(',', $tuples).')',
+        );
+        $taken = [];
+        foreach ($found === false ? [] : $found->fetchAll(PDO::FETCH_ASSOC) as $row) {
+            $taken[self::key($fields, $row)] = true;
+        }
+
+        return $taken;
+    }
+
+    /**
+     * @param  list<string>  $fields
+     * @param  array<string, string|null>  $values
+     */
+    private static function key(array $fields, array $values): string
+    {
+        return mb_strtolower(implode("\x1F", array_map(fn ($f) => (string) ($values[$f] ?? ''), $fields)));
+    }
+
+    /**
+     * @param  list<Order>  $orders
+     * @return list<Order> those without an answer
+     */
+    private function open(array $orders): array
+    {
+        return array_values(array_filter($orders, fn (Order $o) => ! isset($this->answers[$o->row])));
+    }
+}

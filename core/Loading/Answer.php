@@ -1,0 +1,20 @@
+<?php
+
+namespace Baggage\Core\Loading;
+
+/** What a target did for one row, as it remembers it in its receipts. */
+final readonly class Answer
+{
+    /**
+     * @param  string|null  $targetKey  of the record created, changed or found the same
+     * @param  array<string, string|null>  $before  the writable record as it was, where it was changed or removed
+     */
+    public function __construct(
+        public int $row,
+        public Done $done,
+        public ?string $targetKey = null,
+        public ?Said $said = null,
+        public array $before = [],
+    ) {
+    }
+}

@@ -1,0 +1,35 @@
+<?php
+
+namespace Baggage\Core\Loading;
+
+use Baggage\Core\Targets\Entity;
+
+/** Port: looks at the records a target holds. */
+interface TargetRecords
+{
+    /**
+     * @return int|null null where it keeps no such records
+     *
+     * @throws TargetUnavailable
+     */
+    public function count(string $entity): ?int;
+
+    /**
+     * A page of records in the order of their keys.
+     *
+     * @param  list<string>  $fields
+     * @param  string|null  $key  the last key of the page before
+     * @return array<string, array<string, string|null>> target key → the fields
+     *
+     * @throws TargetUnavailable
+     */
+    public function after(Entity $entity, array $fields, ?string $key, int $most): array;
+
+    /**
+     * @param  list<string>  $keys  target keys
+     * @return array<string, array<string, string|null>> target key → the whole record; one that is not there is left out
+     *
+     * @throws TargetUnavailable
+     */
+    public function byKeys(Entity $entity, array $keys): array;
+}

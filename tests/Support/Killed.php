@@ -1,0 +1,8 @@
+<?php
+
+namespace Tests\Support;
+
+/** The process ended here. */
+final class Killed extends \RuntimeException
+{
+}

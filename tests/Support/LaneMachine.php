@@ -1,0 +1,343 @@
+<?php
+
+namespace Tests\Support;
+
+use Baggage\Core\Crosswalks\CodeCrosswalk;
+use Baggage\Core\Crosswalks\KeyNormalisation;
+use Baggage\Core\Loading\BatchProcessor;
+use Baggage\Core\Loading\LinkWork;
+use Baggage\Core\Loading\LoadWork;
+use Baggage\Core\Loading\Matcher;
+use Baggage\Core\Loading\ParentResolver;
+use Baggage\Core\Loading\PlanVersion;
+use Baggage\Core\Loading\TargetUnavailable;
+use Baggage\Core\Mapping\LoadDefinition;
+use Baggage\Core\Ordering\Reference;
+use Baggage\Core\Reading\Columns;
+use Baggage\Core\Rows\Outcome;
+use Baggage\Core\Targets\Entity;
+use Baggage\Core\Targets\Field;
+use Baggage\Core\Targets\Types\TextType;
+use Random\Engine\Mt19937;
+use Random\Randomizer;
+
+/** A migration that all sorts of things happen to, in memory. */
+final class LaneMachine
+{
+    private const LOADS = [1 => 'party', 2 => 'boat'];
+
+    private const RULES = ['trim(name)', 'upper(name)', "first(name, 'unnamed')"];
+
+    /** @var list<string> what happened */
+    public array $done = [];
+
+    public int $kills = 0;
+
+    private readonly Randomizer $random;
+
+    private readonly MemoryTarget $target;
+
+    /** @var array<string, array{headers: list<string>, rows: array<int, array<string, string>>}> load → the take that counts now */
+    private array $takes = [];
+
+    private string $rule = 'trim(name)';
+
+    /** @var array<string, string> */
+    private array $codes = ['N' => 'NO'];
+
+    /** @var list<array<string, mixed>> lane, takes, plain, pass, kind, plan, plainPlan, open of each */
+    private array $rounds = [];
+
+    private int $passes = 0;
+
+    /** @var list<string> */
+    private array $wrong = [];
+
+    public function __construct(int $seed)
+    {
+        $this->random = new Randomizer(new Mt19937($seed));
+        $this->target = new MemoryTarget;
+        foreach (self::LOADS as $load) {
+            $this->newTake($load);
+        }
+    }
+
+    /** One more thing happens. */
+    public function step(): void
+    {
+        $round = array_key_last($this->rounds);
+        $isOpen = $round !== null && $this->rounds[$round]['open'];
+        $may = $isOpen
+            ? ['run', 'run', 'kill', 'kill', 'away', 'take', 'rule', 'codes', 'resume']
+            : ['round', 'take', 'rule', 'codes', 'retry', 'retry', 'round'];
+        $what = $may[$this->random->getInt(0, count($may) - 1)];
+        if ($round === null && in_array($what, ['retry', 'run'], true)) {
+            $what = 'round';
+        }
+        $this->done[] = $what;
+        $before = $this->others($round);
+        match ($what) {
+            'round' => $this->begin(),
+            'take' => $this->newTake($this->random->getInt(0, 1) === 0 ? 'party' : 'boat'),
+            'rule' => $this->rule = self::RULES[$this->random->getInt(0, 2)],
+            'codes' => $this->codes = array_slice(['N' => 'NO', 'S' => 'SE', 'D' => 'DK'], 0, $this->random->getInt(1, 3), true),
+            'retry' => $this->retry(),
+            'kill' => $this->broken_off(new Killed('kill -9')),
+            'away' => $this->broken_off(TargetUnavailable::because('the target does not answer')),
+            default => $this->go($this->random->getInt(1, 4)),
+        };
+        if ($round !== null && $before !== $this->others($round)) {
+            $this->wrong[] = 'another round is not as it was';
+        }
+        $this->law();
+    }
+
+    public function finish(): void
+    {
+        $this->done[] = 'finish';
+        if ($this->rounds === []) {
+            $this->begin();
+        }
+        $this->go(PHP_INT_MAX);
+        $this->law();
+    }
+
+    /** @return list<string> */
+    public function broken(): array
+    {
+        return $this->wrong;
+    }
+
+    private function begin(): void
+    {
+        $rows = array_map(fn (array $t) => $t['rows'], $this->takes);
+        $plainPlan = ['rule' => $this->rule, 'codes' => $this->codes];
+        $this->rounds[] = [
+            'lane' => new MemoryLane,
+            'takes' => $this->takes,
+            'plain' => new PlainRound($rows),
+            'pass' => ++$this->passes,
+            'kind' => 'first',
+            'plan' => $this->plan()->toJson(),
+            'plainPlan' => $plainPlan,
+            'open' => true,
+        ];
+        $round = &$this->rounds[array_key_last($this->rounds)];
+        $round['lane']->announced["$round[pass] 1"] = 0;
+        $round['plain']->first($plainPlan);
+    }
+
+    /** What failed for a name or a code waits again, as after a repair. */
+    private function retry(): void
+    {
+        $round = &$this->rounds[array_key_last($this->rounds)];
+        $field = $this->random->getInt(0, 1) === 0 ? 'name' : 'country';
+        foreach ($round['lane']->lines as $load => $lines) {
+            foreach ($lines as $row => $line) {
+                if ($line['outcome'] === Outcome::Rejected && $line['cause']?->field === $field) {
+                    $round['lane']->lines[$load][$row]['outcome'] = Outcome::Pending;
+                }
+            }
+        }
+        $round['plain']->repair($field);
+        $round['pass'] = ++$this->passes;
+        $round['kind'] = 'retry';
+        $round['plan'] = $this->plan()->toJson();
+        $round['plainPlan'] = ['rule' => $this->rule, 'codes' => $this->codes];
+        $round['open'] = true;
+        $round['plain']->work($round['plainPlan']);
+    }
+
+    /** The process ends, or the target goes away, at some moment of the steps that follow. */
+    private function broken_off(\RuntimeException $how): void
+    {
+        $at = $this->random->getInt(1, 12);
+        $fault = function () use (&$at, $how) {
+            if (--$at === 0) {
+                $this->kills++;
+                throw $how;
+            }
+        };
+        $round = $this->rounds[array_key_last($this->rounds)];
+        $this->target->fault = $round['lane']->fault = $fault;
+        try {
+            $this->go(6);
+        } catch (Killed|TargetUnavailable) {
+            // Nothing but the ledger and the target is left of that process.
+        }
+        $this->target->fault = $round['lane']->fault = null;
+    }
+
+    /** A fresh process works on the pass for some stretches. */
+    private function go(int $stretches): void
+    {
+        $round = &$this->rounds[array_key_last($this->rounds)];
+        if (! $round['open']) {
+            return;
+        }
+        $plan = PlanVersion::fromJson($round['plan']);
+        $works = array_map(fn (LoadDefinition $l) => $this->work($round, $plan, $l), $plan->loads);
+        $works[0]->announce();
+        foreach ($works as $work) {
+            while ($work->step()) {
+                if (--$stretches <= 0) {
+                    return;
+                }
+            }
+        }
+        (new LinkWork($round['lane'], $plan, $this->target))->run();
+        $this->target->forget('machine', $round['pass']);
+        $round['open'] = false;
+        $this->compare($round);
+    }
+
+    /** @param  array<string, mixed>  $round */
+    private function work(array $round, PlanVersion $plan, LoadDefinition $load): LoadWork
+    {
+        $take = $round['takes'][$load->entity->name];
+        $cells = array_map(fn (array $r) => array_map(fn ($h) => $r[$h], $take['headers']), $take['rows']);
+        $mapper = $plan->mapper($load->id, Columns::fromHeaders($take['headers']));
+        $retry = $round['kind'] === 'retry';
+        $processor = new BatchProcessor(
+            $load->entity,
+            $load->policy,
+            $mapper,
+            new ParentResolver($load->entity, $round['lane'], $plan->normalisations(), $plan->order()->deferredFields($load->entity->name)),
+            new Matcher($load, $round['lane'], $round['lane'], null),
+            $this->target,
+            $load->match,
+        );
+        $book = $round['lane']->book($round['pass'], $load->id, $load->entity->name, 'S', $retry);
+
+        return new LoadWork(
+            new MemoryTake($cells), $book, $processor, $this->target, $mapper, 'machine', $round['pass'], $load->id, $retry, 3,
+        );
+    }
+
+    private function plan(): PlanVersion
+    {
+        $text = fn (string $name, bool $required, ?string $refers = null) => new Field($name, new TextType(40), $required, false, $refers);
+        $id = new Field('id', new TextType(20), false, true);
+        $party = new Entity('party', 'id', [$id, $text('name', true), $text('country', true), $text('bill_to', false, 'party')]);
+        $boat = new Entity('boat', 'id', [$id, $text('name', true), $text('owner', true, 'party')]);
+        $of = fn (int $n, Entity $e, array $rules) => new LoadDefinition($n, $e->name, $e, 'S', ['no'], KeyNormalisation::Trim, $rules);
+
+        return new PlanVersion(
+            [
+                $of(1, $party, ['name' => $this->rule, 'country' => "code('countries', country)", 'bill_to' => 'parent(bill_to)']),
+                $of(2, $boat, ['name' => $this->rule, 'owner' => 'parent(owner)']),
+            ],
+            ['countries' => new CodeCrosswalk('countries', $this->codes)],
+            [],
+            [new Reference('party', 'bill_to', 'party', false), new Reference('boat', 'owner', 'party', true)],
+        );
+    }
+
+    /** A delivery: rows inserted, moved and gone, columns in another order, keys repeated or blank. */
+    private function newTake(string $load): void
+    {
+        $any = fn (array $of) => $of[$this->random->getInt(0, count($of) - 1)];
+        $rows = [];
+        for ($n = $this->random->getInt(0, 11), $i = 1; $i <= $n; $i++) {
+            $rows[] = [
+                'no' => $any(['', 'K1', 'K2', 'K3', 'K4', 'K5', 'K6', 'K7', 'K8', ' K8 ', "K$i", "K$i"]),
+                'name' => $any(['', 'Ann', ' Bo ', 'Cy', 'Di', 'Eve']),
+                'country' => $any(['N', 'N', 'S', 'D', '', 'X']),
+                'bill_to' => $any(['', '', 'K1', 'K2', 'K9']),
+                'owner' => $any(['K1', 'K2', 'K3', 'K4', 'K9', '']),
+            ];
+        }
+        $headers = $this->random->shuffleArray(['no', 'name', 'country', 'bill_to', 'owner']);
+        $this->takes[$load] = ['headers' => $headers, 'rows' => $rows === [] ? [] : array_combine(range(1, count($rows)), $rows)];
+    }
+
+    /** The law, at any moment: no row twice, no row of another take, every key at most once among rows with a record. */
+    private function law(): void
+    {
+        foreach ($this->rounds as $n => $round) {
+            foreach (self::LOADS as $load => $name) {
+                $lines = $round['lane']->lines[$load] ?? [];
+                if (array_diff_key($lines, $round['takes'][$name]['rows']) !== []) {
+                    $this->wrong[] = "round $n has rows of $name its take does not have";
+                }
+                $keys = array_column(array_filter($lines, fn (array $l) => $l['target'] !== null), 'key');
+                if (count($keys) !== count(array_unique($keys))) {
+                    $this->wrong[] = "round $n: a legacy key of $name stands twice";
+                }
+            }
+        }
+        $made = array_sum(array_map(
+            fn (array $r) => count(array_filter(
+                array_merge([], ...array_values($r['lane']->lines)),
+                fn (array $l) => $l['target'] !== null,
+            )),
+            $this->rounds,
+        ));
+        $there = count($this->target->records['party'] ?? []) + count($this->target->records['boat'] ?? []);
+        $unheard = array_sum(array_map(fn (array $r) => $r['open'] ? 3 : 0, $this->rounds));
+        if ($there < $made || $there > $made + $unheard) {
+            $this->wrong[] = "$there records, $made rows that have one";
+        }
+    }
+
+    /** @param  array<string, mixed>  $round that is finished */
+    private function compare(array $round): void
+    {
+        if ($round['lane']->ready(1, 'bill_to', 0, 1) !== []) {
+            $this->wrong[] = 'a reference waits, and its parent is there';
+        }
+        foreach (self::LOADS as $load => $name) {
+            $lines = $round['lane']->lines[$load] ?? [];
+            ksort($lines);
+            $outcomes = array_map(fn (array $l) => $l['outcome']->value, $lines);
+            if ($outcomes !== $round['plain']->outcomes[$name]) {
+                $this->wrong[] = "$name: ".json_encode($outcomes).' and by loops '.json_encode($round['plain']->outcomes[$name]);
+            }
+            foreach ($lines as $row => $line) {
+                $record = $line['target'] === null ? null : $this->record($round, $name, $line['target']);
+                $expected = $this->expected($round, $name, $row);
+                if ($record !== $expected) {
+                    $this->wrong[] = "$name row $row is ".json_encode($record).', by loops '.json_encode($expected);
+                }
+            }
+        }
+    }
+
+    /** @return array<string, string|null>|null as the target has it, references as legacy keys */
+    private function record(array $round, string $entity, string $key): ?array
+    {
+        $record = array_diff_key($this->target->records[$entity][$key] ?? [], ['id' => 1]);
+        $keys = array_column(array_filter($round['lane']->lines[1] ?? [], fn (array $l) => $l['target'] !== null), 'key', 'target');
+        foreach (['bill_to', 'owner'] as $field) {
+            if (($record[$field] ?? null) !== null) {
+                $record[$field] = $keys[$record[$field]] ?? 'a record of another round';
+            }
+        }
+        ksort($record);
+
+        return $record === [] ? null : $record;
+    }
+
+    /** @return array<string, string|null>|null */
+    private function expected(array $round, string $name, int $row): ?array
+    {
+        $record = $round['plain']->records[$name][$row] ?? null;
+        if ($record !== null && isset($record['bill_to'])) {
+            // Set only where the party billed to has a record itself.
+            $stands = array_filter($round['lane']->lines[1], fn (array $l) => $l['target'] !== null && $l['key'] === $record['bill_to']);
+            $record['bill_to'] = $stands === [] ? null : $record['bill_to'];
+        }
+        if ($record !== null) {
+            ksort($record);
+        }
+
+        return $record;
+    }
+
+    private function others(?int $round): string
+    {
+        $others = array_filter($this->rounds, fn (int $n) => $n !== $round && $n < (int) $round, ARRAY_FILTER_USE_KEY);
+
+        return md5(serialize(array_map(fn (array $r) => [$r['lane']->lines, $r['lane']->open], $others)));
+    }
+}

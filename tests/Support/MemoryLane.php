@@ -1,0 +1,124 @@
+<?php
+
+namespace Tests\Support;
+
+use Baggage\Core\Loading\CrosswalkStore;
+use Baggage\Core\Loading\KeyState;
+use Baggage\Core\Loading\LoadLedger;
+use Baggage\Core\Loading\OpenReferences;
+use Baggage\Core\Matching\MatchHit;
+use Baggage\Core\Matching\MatchIndex;
+use Baggage\Core\Rows\Cause;
+use Baggage\Core\Rows\Journey;
+use Baggage\Core\Rows\Outcome;
+
+/**
+ * What a round knows, kept in memory: outcomes, key crosswalk, match keys, open references.
+ *
+ * @phpstan-type Line array{entity: string, source: string, key: string, outcome: Outcome, target: string|null, cause: Cause|null}
+ */
+final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
+{
+    /** @var array<int, array<int, Line>> load → row → line */
+    public array $lines = [];
+
+    /** @var array<string, array{string, bool}> entity and match key → target key, whether a row of ours has it */
+    public array $matches = [];
+
+    /** @var array<string, array{load: int, row: int, field: string, child: string, entity: string, source: string, key: string}> */
+    public array $open = [];
+
+    /** @var array<string, int> pass and load → the last row whose outcome is written */
+    public array $positions = [];
+
+    /** @var array<string, int|null> pass and load → the last row whose key is announced */
+    public array $announced = [];
+
+    /** Called with "record" before anything is written and with "recorded" after; what it throws is what happens. */
+    public ?\Closure $fault = null;
+
+    public function book(int $pass, int $load, string $entity, string $source, bool $retry): LoadLedger
+    {
+        return new MemoryBook($this, $pass, $load, $entity, $source, $retry);
+    }
+
+    public function states(string $entity, string $source, array $keys): array
+    {
+        $found = [];
+        foreach ($this->lines as $load => $lines) {
+            foreach ($lines as $row => $line) {
+                [$key, $target] = [$line['key'], $line['target']];
+                $asked = [$line['entity'], $line['source']] === [$entity, $source] && in_array($key, $keys, true);
+                if ($asked && (! isset($found[$key]) || ($found[$key]->targetKey === null && $target !== null))) {
+                    $found[$key] = new KeyState($line['outcome'], $target, $load, $row);
+                }
+            }
+        }
+
+        return $found;
+    }
+
+    public function find(string $entity, array $keys): array
+    {
+        $hits = [];
+        foreach ($keys as $key) {
+            if (isset($this->matches["$entity $key"])) {
+                $hits[$key] = new MatchHit(...$this->matches["$entity $key"]);
+            }
+        }
+
+        return $hits;
+    }
+
+    public function ready(int $load, string $field, int $after, int $most): array
+    {
+        $ready = [];
+        foreach ($this->open as $o) {
+            $target = $this->states($o['entity'], $o['source'], [$o['key']])[$o['key']]->targetKey ?? null;
+            if ([$o['load'], $o['field']] === [$load, $field] && $o['row'] > $after && $target !== null) {
+                $ready[] = [$o['row'], $o['child'], $target];
+            }
+        }
+        sort($ready);
+
+        return array_slice($ready, 0, $most);
+    }
+
+    public function made(int $load, string $field, array $rows): void
+    {
+        ($this->fault ?? fn () => null)('record');
+        foreach ($rows as $row) {
+            unset($this->open["$load $row $field"]);
+        }
+    }
+
+    /** @return list<int> rows of a load with an outcome, in row order */
+    public function rows(int $load, Outcome ...$of): array
+    {
+        $rows = array_keys(array_filter($this->lines[$load] ?? [], fn (array $l) => in_array($l['outcome'], $of, true)));
+        sort($rows);
+
+        return $rows;
+    }
+
+    /** @param  list<Journey>  $journeys */
+    public function write(int $load, string $entity, string $source, array $journeys): void
+    {
+        foreach ($journeys as $j) {
+            $this->lines[$load][$j->row] = [
+                'entity' => $entity, 'source' => $source, 'key' => $j->legacyKey, 'outcome' => $j->outcome ?? Outcome::Pending,
+                'target' => $j->targetKey, 'cause' => $j->cause,
+            ];
+            if ($j->targetKey === null) {
+                continue;
+            }
+            if ($j->matchKey !== null) {
+                $this->matches["$entity $j->matchKey"] = [$j->targetKey, true];
+            }
+            foreach ($j->outcome === Outcome::Merged ? [] : $j->links as $field => $link) {
+                $this->open["$load $j->row $field"] = $link
+                    + ['load' => $load, 'row' => $j->row, 'field' => $field, 'child' => $j->targetKey];
+            }
+        }
+    }
+}

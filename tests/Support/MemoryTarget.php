@@ -1,0 +1,151 @@
+<?php
+
+namespace Tests\Support;
+
+use Baggage\Core\Loading\Answer;
+use Baggage\Core\Loading\Done;
+use Baggage\Core\Loading\Order;
+use Baggage\Core\Loading\Receipt;
+use Baggage\Core\Loading\Said;
+use Baggage\Core\Loading\Stretch;
+use Baggage\Core\Loading\Target;
+use Baggage\Core\Loading\TargetRecords;
+use Baggage\Core\Loading\TargetUnavailable;
+use Baggage\Core\Loading\Verb;
+use Baggage\Core\Targets\Entity;
+
+/** A target that keeps its records in memory: what any target must do, in the fewest lines. */
+final class MemoryTarget implements Target, TargetRecords
+{
+    /** @var array<string, array<string, array<string, string|null>>> entity → target key → record */
+    public array $records = [];
+
+    /** @var array<string, string> name of a stretch → packed receipt */
+    public array $receipts = [];
+
+    /** Called with "write" before anything is done and with "answer" before it is told; what it throws is what happens. */
+    public ?\Closure $fault = null;
+
+    private int $last = 0;
+
+    public function write(Entity $entity, array $orders, Stretch $stretch): array
+    {
+        ($this->fault ?? fn () => null)('write');
+        $name = self::name($stretch);
+        if (isset($this->receipts[$name])) {
+            throw TargetUnavailable::because('This stretch has been written.');
+        }
+        $answers = array_map(fn (Order $o) => $this->one($entity, $o), $orders);
+        $this->receipts[$name] = (new Receipt($stretch->to, $answers))->pack();
+        ($this->fault ?? fn () => null)('answer');
+
+        return $answers;
+    }
+
+    public function recall(Stretch $stretch): ?Receipt
+    {
+        ($this->fault ?? fn () => null)('recall');
+        $kept = $this->receipts[self::name($stretch)] ?? null;
+
+        return $kept === null ? null : Receipt::unpack($kept);
+    }
+
+    public function setReference(Entity $entity, string $field, array $pairs): void
+    {
+        ($this->fault ?? fn () => null)('reference');
+        foreach ($pairs as [$key, $parent]) {
+            if (isset($this->records[$entity->name][$key])) {
+                $this->records[$entity->name][$key][$field] = $parent;
+            }
+        }
+    }
+
+    public function forget(string $installation, int $pass): void
+    {
+        $this->receipts = array_filter(
+            $this->receipts,
+            fn (string $name) => ! str_starts_with($name, "$installation:$pass:"),
+            ARRAY_FILTER_USE_KEY,
+        );
+    }
+
+    public function count(string $entity): ?int
+    {
+        return count($this->records[$entity] ?? []);
+    }
+
+    public function after(Entity $entity, array $fields, ?string $key, int $most): array
+    {
+        $all = $this->records[$entity->name] ?? [];
+        ksort($all, SORT_NATURAL);
+        $page = array_filter($all, fn ($k) => $key === null || strnatcmp((string) $k, $key) > 0, ARRAY_FILTER_USE_KEY);
+
+        return array_map(
+            fn (array $r) => array_intersect_key($r, array_flip($fields)),
+            array_slice($page, 0, $most, true),
+        );
+    }
+
+    public function byKeys(Entity $entity, array $keys): array
+    {
+        return array_intersect_key($this->records[$entity->name] ?? [], array_flip($keys));
+    }
+
+    private function one(Entity $entity, Order $order): Answer
+    {
+        $now = $order->targetKey === null ? null : $this->records[$entity->name][$order->targetKey] ?? null;
+        if ($order->verb !== Verb::Create && $now === null) {
+            return new Answer($order->row, Done::Gone, $order->targetKey);
+        }
+        if ($order->verb === Verb::Remove) {
+            unset($this->records[$entity->name][(string) $order->targetKey]);
+
+            return new Answer($order->row, Done::Removed, $order->targetKey, null, $now ?? []);
+        }
+        $key = $order->targetKey ?? (string) ($this->last + 1);
+        $values = $now === null ? $order->values : array_filter($order->values, fn ($v) => $v !== null);
+        $record = $values + ($now ?? array_fill_keys(array_keys($entity->fields), null));
+        $record[$entity->key] = $key;
+        if ($now !== null && $record == $now) {
+            return new Answer($order->row, Done::Same, $key);
+        }
+        $said = $this->against($entity, $key, $record);
+        if ($said !== null) {
+            return new Answer($order->row, Done::Refused, null, $said);
+        }
+        $this->last = max($this->last, (int) $key);
+        $this->records[$entity->name][$key] = $record;
+        $before = $now === null ? [] : array_intersect_key($now, $entity->writable());
+
+        return new Answer($order->row, $now === null ? Done::Created : Done::Changed, $key, null, $before);
+    }
+
+    /** @param  array<string, string|null>  $record */
+    private function against(Entity $entity, string $key, array $record): ?Said
+    {
+        foreach ($entity->writable() as $name => $field) {
+            if ($field->required && ($record[$name] ?? null) === null) {
+                return new Said(Said::REFUSED, [$name], "Target refused: $name is required");
+            }
+            $refers = $record[$name] ?? null;
+            if ($field->refers !== null && $refers !== null && ! isset($this->records[$field->refers][$refers])) {
+                return new Said(Said::REFUSED, [$name], 'Target refused: it has no record with this key to refer to');
+            }
+        }
+        foreach ($entity->uniques as $fields) {
+            $of = fn (array $r) => array_map(fn ($f) => isset($r[$f]) ? mb_strtolower($r[$f]) : null, $fields);
+            foreach ($this->records[$entity->name] ?? [] as $other => $is) {
+                if ((string) $other !== $key && ! in_array(null, $of($record), true) && $of($is) === $of($record)) {
+                    return new Said(Said::TAKEN, $fields, "Already taken by another $entity->name in the target");
+                }
+            }
+        }
+
+        return null;
+    }
+
+    private static function name(Stretch $stretch): string
+    {
+        return "$stretch->installation:$stretch->pass:$stretch->load:$stretch->after";
+    }
+}
