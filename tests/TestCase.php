@@ -14,6 +14,7 @@ use App\Plans\Headless;
 use App\Targets\TargetLink;
 use Demo\Generator;
 use Illuminate\Contracts\Console\Kernel;
+use Illuminate\Database\Query\Builder;
 use Illuminate\Foundation\Testing\TestCase as Base;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
@@ -248,6 +249,25 @@ abstract class TestCase extends Base
         self::assertSame(TakeState::Frozen, $take->refresh()->state, (string) $take->error);
 
         return $take;
+    }
+
+    /** The lines of all ledgers, with their round, entity, source and causes. */
+    protected function lines(string $as = 'outcomes'): Builder
+    {
+        return DB::query()->fromSub(
+            DB::table('outcomes as x')
+                ->join('lanes as n', 'n.id', '=', 'x.lane_id')
+                ->join('key_spaces as k', 'k.id', '=', 'x.space_id')
+                ->leftJoin('row_causes as w', fn ($j) => $j
+                    ->on('w.lane_id', '=', 'x.lane_id')
+                    ->on('w.load_id', '=', 'x.load_id')
+                    ->on('w.item', '=', 'x.item'))
+                ->select([
+                    'n.round_id', 'x.lane_id', 'x.load_id', 'x.item as row_no', 'k.entity_id', 'k.source_id', 'x.legacy_key', 'x.outcome',
+                    'x.target_key', 'x.sent_hash', 'x.stands', 'w.cause_id', 'w.root_cause_id', 'x.pass_id',
+                ]),
+            $as,
+        );
     }
 
     protected function link(Round $round): TargetLink

@@ -6,105 +6,120 @@ use App\Support\BulkRows;
 use Baggage\Core\Loading\Stretch;
 use Baggage\Core\Rows\Journey;
 use Baggage\Core\Rows\Outcome;
+use Baggage\Core\Rows\SentHash;
 
 /** Everything a stretch of rows leaves in the ledger, as text ready to be written. */
-final readonly class BatchRecord
+final class BatchRecord
 {
-    /**
-     * @param  list<int>  $rows
-     * @param  array<string, int>  $counts  outcome → rows
-     * @param  list<MatchEntry>  $matches
-     */
-    public function __construct(
-        public int $last,
-        public array $rows,
-        public string $outcomes,
-        public string $links,
-        public int $linkCount,
-        public array $matches,
-        public array $counts,
-    ) {
+    public string $outcomes = '';
+
+    public string $causes = '';
+
+    public int $causeCount = 0;
+
+    public string $links = '';
+
+    public int $linkCount = 0;
+
+    public string $before = '';
+
+    public int $beforeCount = 0;
+
+    /** Records the target has more or fewer for it. */
+    public int $made = 0;
+
+    /** @var list<int> */
+    public array $rows = [];
+
+    /** @var array<string, int> outcome → rows */
+    public array $counts = [];
+
+    /** @var array<int, array<string, int>> cause → outcome → rows, "below" for those that wait for it in the end */
+    public array $ofCauses = [];
+
+    /** @var list<MatchEntry> */
+    public array $matches = [];
+
+    private function __construct(public readonly int $last)
+    {
     }
 
     /**
      * @param  list<Journey>  $journeys
-     * @param  array<string, int>  $entities
-     * @param  array<string, int>  $sources
+     * @param  Spaces  $spaces  of keys
      */
-    public static function of(
-        Stretch $stretch,
-        array $journeys,
-        LoadRun $run, CauseBook $book,
-        array $entities,
-        array $sources,
-    ): self {
+    public static function of(Stretch $stretch, array $journeys, LoadRun $run, CauseBook $book, Spaces $spaces): self
+    {
         $ids = $book->ids(array_values(array_filter(array_map(fn (Journey $j) => $j->cause, $journeys))));
-        $outcomes = $links = '';
-        $rows = $counts = $matches = [];
-        $linkCount = 0;
+        $record = new self($stretch->to);
         foreach ($journeys as $journey) {
-            $outcome = ($journey->outcome ?? Outcome::Pending)->value;
-            $rows[] = $journey->row;
-            $counts[$outcome] = ($counts[$outcome] ?? 0) + 1;
-            $outcomes .= self::line($journey, $outcome, $run, $ids);
-            if ($journey->targetKey === null) {
-                continue;
+            $record->line($journey, $run);
+            if ($journey->cause !== null) {
+                $record->cause($journey, $run, $ids[CauseBook::hash($journey->cause)]);
             }
-            if ($journey->matchKey !== null) {
-                $matches[] = new MatchEntry($journey->matchKey, $journey->targetKey, $run->load->id, $journey->row);
-            }
-            if ($journey->outcome !== Outcome::Merged) {
-                $links .= self::links($journey, $run, $entities, $sources);
-                $linkCount += count($journey->links);
+            if ($journey->targetKey !== null) {
+                $record->record($journey, $run, $spaces);
             }
         }
 
-        return new self($stretch->to, $rows, $outcomes, $links, $linkCount, $matches, $counts);
+        return $record;
     }
 
-    /** @param  array<string, int>  $causes hash → id */
-    private static function line(Journey $journey, string $outcome, LoadRun $run, array $causes): string
+    private function line(Journey $journey, LoadRun $run): void
     {
-        $load = $run->load;
-
-        return BulkRows::line([
-            $run->round(),
-            $load->id,
+        $outcome = ($journey->outcome ?? Outcome::Pending)->value;
+        $this->rows[] = $journey->row;
+        $this->counts[$outcome] = ($this->counts[$outcome] ?? 0) + 1;
+        $this->made += $journey->records;
+        $this->outcomes .= BulkRows::line([
+            $run->lane(),
+            $run->load->id,
             $journey->row,
-            $run->entity,
-            $run->source,
+            $run->space,
             $journey->legacyKey,
             // One record per legacy key is the crosswalk's; a merged row has its own key and its survivor's target key.
-            $journey->targetKey !== null ? 0 : ($load->id << 32) | $journey->row,
+            $journey->targetKey === null ? null : 1,
             $outcome,
             $journey->targetKey,
-            $journey->cause === null ? null : $causes[CauseBook::hash($journey->cause)],
-            $journey->rootCause,
+            $journey->targetKey === null ? null : SentHash::of($journey),
             $run->pass->id,
         ]);
     }
 
-    /**
-     * @param  array<string, int>  $entities
-     * @param  array<string, int>  $sources
-     */
-    private static function links(Journey $journey, LoadRun $run, array $entities, array $sources): string
+    private function cause(Journey $journey, LoadRun $run, int $cause): void
     {
-        $lines = '';
-        foreach ($journey->links as $field => $link) {
-            $lines .= BulkRows::line([
-                $run->round(),
-                $run->load->id,
+        $this->causes .= BulkRows::line([$run->lane(), $run->load->id, $journey->row, $cause, $journey->rootCause]);
+        $this->causeCount++;
+        $outcome = ($journey->outcome ?? Outcome::Pending)->value;
+        $this->ofCauses[$cause][$outcome] = ($this->ofCauses[$cause][$outcome] ?? 0) + 1;
+        if ($journey->rootCause !== null) {
+            $this->ofCauses[$journey->rootCause]['below'] = ($this->ofCauses[$journey->rootCause]['below'] ?? 0) + 1;
+        }
+    }
+
+    private function record(Journey $journey, LoadRun $run, Spaces $spaces): void
+    {
+        $load = $run->load->id;
+        if ($journey->matchKey !== null) {
+            $this->matches[] = new MatchEntry($journey->matchKey, (string) $journey->targetKey, $load, $journey->row);
+        }
+        if ($journey->before !== []) {
+            $values = json_encode($journey->before, JSON_THROW_ON_ERROR | JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE);
+            $this->before .= BulkRows::line([$run->pass->id, $load, $journey->row, $values]);
+            $this->beforeCount++;
+        }
+        foreach ($journey->outcome === Outcome::Merged ? [] : $journey->links as $field => $link) {
+            $this->links .= BulkRows::line([
+                $run->lane(),
+                $load,
                 $journey->row,
                 $field,
-                $entities[$link['entity']],
-                $sources[$link['source']],
+                $spaces->id($link['entity'], $link['source']),
                 $link['key'],
                 $journey->targetKey,
                 LinkState::Waiting->value,
             ]);
+            $this->linkCount++;
         }
-
-        return $lines;
     }
 }

@@ -14,7 +14,7 @@ final class CauseBook
     /** @var array<string, int> hash → id */
     private array $ids = [];
 
-    public function __construct(private readonly int $round, private readonly int $load)
+    public function __construct(private readonly int $lane, private readonly int $load, private readonly Spaces $spaces)
     {
     }
 
@@ -38,7 +38,7 @@ final class CauseBook
             }
             DB::table('causes')->insertOrIgnore($rows);
             $this->ids += DB::table('causes')
-                ->where('round_id', $this->round)
+                ->where('lane_id', $this->lane)
                 ->where('load_id', $this->load)
                 ->whereIn('hash', array_map(strval(...), array_keys($chunk)))
                 ->pluck('id', 'hash')
@@ -52,7 +52,7 @@ final class CauseBook
     private function line(Cause $cause): array
     {
         return [
-            'round_id' => $this->round,
+            'lane_id' => $this->lane,
             'load_id' => $this->load,
             'stage' => $cause->stage->value,
             'code' => $cause->code,
@@ -61,6 +61,9 @@ final class CauseBook
             'message' => mb_substr($cause->message, 0, 500),
             'parent_entity' => $cause->parentEntity,
             'parent_source' => $cause->parentSource,
+            'parent_space_id' => $cause->parentEntity === null
+                ? null
+                : $this->spaces->find($cause->parentEntity, (string) $cause->parentSource),
             'parent_key' => $cause->parentEntity === null ? null : $cause->value,
         ];
     }

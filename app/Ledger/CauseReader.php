@@ -6,12 +6,14 @@ use Baggage\Core\Rows\Outcome;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 
-/** Reads the causes of a round, and how many rows each keeps out. */
+/** Reads the causes of a lane, and how many rows each keeps out. */
 final readonly class CauseReader
 {
     private const WITH_REASON = [Outcome::Rejected->value, Outcome::Held->value, Outcome::Excluded->value, Outcome::Waived->value];
 
-    public function __construct(private int $round)
+    private const BELOW = 'below';
+
+    public function __construct(private int $lane)
     {
     }
 
@@ -23,11 +25,11 @@ final readonly class CauseReader
      */
     public function rejectedAlike(array $loads): array
     {
-        return $this->rows(Outcome::Rejected, 'cause_id')
-            ->whereIntegerInRaw('o.load_id', $loads)
+        return $this->tallied(Outcome::Rejected->value)
+            ->whereIntegerInRaw('c.load_id', $loads)
             ->groupBy('c.load_id', 'c.stage', 'c.code', 'c.field')
             ->selectRaw('c.load_id, c.stage, c.code, c.field, MIN(c.message) AS message')
-            ->selectRaw('COUNT(*) AS n, COUNT(DISTINCT c.id) AS kinds, MIN(c.value) AS value')
+            ->selectRaw('SUM(t.n) AS n, COUNT(*) AS kinds, MIN(c.value) AS value')
             ->get()
             ->all();
     }
@@ -40,10 +42,10 @@ final readonly class CauseReader
      */
     public function heldAlike(array $loads): array
     {
-        return $this->rows(Outcome::Held, 'root_cause_id')
+        return $this->tallied(self::BELOW)
             ->whereIntegerInRaw('c.load_id', $loads)
             ->groupBy('c.load_id', 'c.stage', 'c.code', 'c.field')
-            ->selectRaw('c.load_id, c.stage, c.code, c.field, COUNT(*) AS n')
+            ->selectRaw('c.load_id, c.stage, c.code, c.field, SUM(t.n) AS n')
             ->get()
             ->all();
     }
@@ -51,18 +53,17 @@ final readonly class CauseReader
     /** @return list<\stdClass> id, value, message, parent_…, own, held: the values rejected alike, most rows first */
     public function values(int $load, string $stage, string $code, ?string $field, int $most): array
     {
-        return $this->rows(Outcome::Rejected, 'cause_id')
-            ->where('o.load_id', $load)
+        return $this->tallied(Outcome::Rejected->value)
+            ->leftJoin('cause_tallies as b', fn ($j) => $j
+                ->on('b.lane_id', '=', 't.lane_id')
+                ->on('b.cause_id', '=', 't.cause_id')
+                ->where('b.outcome', self::BELOW))
+            ->where('c.load_id', $load)
             ->where('c.stage', $stage)
             ->where('c.code', $code)
             ->whereRaw('c.field <=> ?', [$field])
-            ->groupBy('c.id', 'c.value', 'c.message', 'c.parent_entity', 'c.parent_source', 'c.parent_key')
-            ->select('c.id', 'c.value', 'c.message', 'c.parent_entity', 'c.parent_source', 'c.parent_key')
-            ->selectRaw('COUNT(*) AS own')
-            ->selectRaw(
-                '(SELECT COUNT(*) FROM outcomes h WHERE h.root_cause_id = c.id AND h.outcome = ?) AS held',
-                [Outcome::Held->value],
-            )
+            ->select('c.id', 'c.value', 'c.message', 'c.parent_entity', 'c.parent_source', 'c.parent_key', 't.n as own')
+            ->selectRaw('COALESCE(b.n, 0) AS held')
             ->orderByDesc('own')
             ->orderBy('c.value')
             ->limit($most)
@@ -78,13 +79,14 @@ final readonly class CauseReader
     {
         $of = ['c.id', 'c.load_id', 'c.parent_entity', 'c.parent_source', 'c.parent_key', 'c.code'];
 
-        return $this->rows(Outcome::Held, 'cause_id')
-            ->leftJoin('causes as r', 'r.id', '=', 'o.root_cause_id')
-            ->whereIntegerInRaw('o.load_id', $loads)
-            ->groupBy(...$of, ...['r.message'])
+        return $this->tallied(Outcome::Held->value)
+            ->whereIntegerInRaw('c.load_id', $loads)
             ->select($of)
-            ->selectRaw('r.message AS because, COUNT(*) AS n, MIN(o.row_no) AS first_row')
-            ->orderByDesc('n')
+            ->selectRaw('t.n')
+            ->selectRaw('(SELECT MIN(w.item) FROM row_causes w WHERE w.cause_id = c.id) AS first_row')
+            ->selectRaw('(SELECT r.message FROM row_causes w JOIN causes r ON r.id = w.root_cause_id WHERE w.cause_id = c.id LIMIT 1) '
+                .'AS because')
+            ->orderByDesc('t.n')
             ->orderBy('c.id')
             ->limit($most)
             ->get()
@@ -94,10 +96,10 @@ final readonly class CauseReader
     /** @return array<string, int> field → rows of the load it rejected */
     public function rejectedByField(int $load): array
     {
-        return $this->rows(Outcome::Rejected, 'cause_id')
-            ->where('o.load_id', $load)
+        return $this->tallied(Outcome::Rejected->value)
+            ->where('c.load_id', $load)
             ->groupBy('c.field')
-            ->selectRaw('c.field, COUNT(*) AS n')
+            ->selectRaw('c.field, SUM(t.n) AS n')
             ->pluck('n', 'field')
             ->map(fn ($n) => (int) $n)
             ->all();
@@ -115,20 +117,16 @@ final readonly class CauseReader
     /** @return list<\stdClass> stage, code, field, value, message, outcome, n: why rows of a load were left out, most rows first */
     public function largest(int $load, int $most): array
     {
-        $of = ['c.stage', 'c.code', 'c.field', 'c.value', 'c.message', 'o.outcome'];
-
-        return DB::table('outcomes as o')
-            ->join('causes as c', 'c.id', '=', 'o.cause_id')
-            ->where('o.round_id', $this->round)
-            ->where('o.load_id', $load)
-            ->whereIn('o.outcome', self::WITH_REASON)
-            ->groupBy('c.id', ...$of)
-            ->select($of)
-            ->selectRaw('COUNT(*) AS n')
-            ->orderByDesc('n')
+        return DB::table('cause_tallies as t')
+            ->join('causes as c', 'c.id', '=', 't.cause_id')
+            ->where('t.lane_id', $this->lane)
+            ->where('c.load_id', $load)
+            ->where('t.n', '>', 0)
+            ->whereIn('t.outcome', self::WITH_REASON)
+            ->orderByDesc('t.n')
             ->orderBy('c.id')
             ->limit($most)
-            ->get()
+            ->get(['c.stage', 'c.code', 'c.field', 'c.value', 'c.message', 't.outcome', 't.n'])
             ->all();
     }
 
@@ -143,19 +141,20 @@ final readonly class CauseReader
     {
         return DB::table('causes')
             ->select('id')
-            ->where('round_id', $this->round)
+            ->where('lane_id', $this->lane)
             ->where('load_id', $load)
             ->when($fields !== null, fn (Builder $q) => $q->whereIn('field', $fields))
             ->when($codes !== null, fn (Builder $q) => $q->whereIn('code', $codes))
             ->when($values !== null, fn (Builder $q) => $q->whereIn('value', $values));
     }
 
-    /** @param  'cause_id'|'root_cause_id'  $by */
-    private function rows(Outcome $outcome, string $by): Builder
+    /** Causes with as many rows of an outcome as were tallied. */
+    private function tallied(string $outcome): Builder
     {
-        return DB::table('outcomes as o')
-            ->join('causes as c', 'c.id', '=', "o.$by")
-            ->where('o.round_id', $this->round)
-            ->where('o.outcome', $outcome->value);
+        return DB::table('cause_tallies as t')
+            ->join('causes as c', 'c.id', '=', 't.cause_id')
+            ->where('t.lane_id', $this->lane)
+            ->where('t.outcome', $outcome)
+            ->where('t.n', '>', 0);
     }
 }

@@ -9,26 +9,18 @@ use Baggage\Core\Rows\Outcome;
 /** The key crosswalk of one round, read from the ledger of outcomes. */
 final class LedgerCrosswalk implements CrosswalkStore
 {
-    /**
-     * @param  array<string, int>  $entities  name → id
-     * @param  array<string, int>  $sources  code → id
-     */
-    public function __construct(
-        private readonly LedgerReader $ledger,
-        private readonly array $entities,
-        private readonly array $sources,
-    ) {
+    public function __construct(private readonly LedgerReader $ledger, private readonly Spaces $spaces)
+    {
     }
 
     public function states(string $entity, string $source, array $keys): array
     {
-        if ($keys === [] || ! isset($this->entities[$entity], $this->sources[$source])) {
+        $space = $this->spaces->find($entity, $source);
+        if ($keys === [] || $space === null) {
             return [];
         }
         $states = [];
-        foreach (
-            $this->ledger->keys($this->entities[$entity], $this->sources[$source], $keys) as [$key, $outcome, $target, $load, $row, $cause]
-        ) {
+        foreach ($this->ledger->keys($space, $keys) as [$key, $outcome, $target, $load, $row, $cause]) {
             $known = $states[$key] ?? null;
             if ($known === null || ($known->targetKey === null && $target !== null)) {
                 $states[$key] = new KeyState(

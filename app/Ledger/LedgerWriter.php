@@ -7,13 +7,13 @@ use Baggage\Core\Rows\Outcome;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 
-/** Writes the outcomes of rows, logs what they replace, and keeps the tallies in step. */
+/** Writes the outcomes of rows, logs what they replace, and keeps tallies and counters in step. */
 final class LedgerWriter
 {
-    private const COLUMNS = '(round_id, load_id, row_no, entity_id, source_id, legacy_key, twin, outcome, '
-        .'target_key, cause_id, root_cause_id, pass_id)';
+    private const COLUMNS = '(lane_id, load_id, item, space_id, legacy_key, stands, outcome, target_key, @hash, pass_id) '
+        .'SET sent_hash = UNHEX(@hash)';
 
-    private const LOGGED = ['round_id', 'load_id', 'row_no', 'pass_id', 'outcome', 'target_key', 'cause_id'];
+    private const LOGGED = ['lane_id', 'load_id', 'item', 'pass_id', 'outcome', 'target_key', 'sent_hash', 'cause_id'];
 
     private const LEFT_OUT = [Outcome::Rejected->value, Outcome::Held->value, Outcome::Waived->value];
 
@@ -21,12 +21,16 @@ final class LedgerWriter
     public function record(LoadRun $run, BatchRecord $record, bool $replaces, MatchEntries $matches, float $seconds): void
     {
         DB::transaction(function () use ($run, $record, $replaces, $matches, $seconds) {
-            $load = $run->load->id;
-            $had = $replaces ? $this->setAside($run->round(), $load, $record->rows) : [];
-            BulkRows::load(DB::connection(), 'outcomes', self::COLUMNS, $record->outcomes, count($record->rows));
-            (new Links($run->round()))->replace($load, $record->rows, $record->links, $record->linkCount);
+            [$lane, $load, $db] = [$run->lane(), $run->load->id, DB::connection()];
+            $had = $replaces ? $this->setAside($lane, $load, $record->rows) : [];
+            BulkRows::load($db, 'outcomes', self::COLUMNS, $record->outcomes, count($record->rows));
+            BulkRows::load($db, 'row_causes', '(lane_id, load_id, item, cause_id, root_cause_id)', $record->causes, $record->causeCount);
+            BulkRows::load($db, 'values_before', '(pass_id, load_id, item, `values`)', $record->before, $record->beforeCount);
+            (new Links($lane))->replace($load, $record->rows, $record->links, $record->linkCount);
             $matches->write($run->load->entity->name, $record->matches);
-            self::tally($run->round(), $load, self::sum($record->counts, array_map(fn (int $n) => -$n, $had)));
+            self::tally($lane, $load, self::sum($record->counts, array_map(fn (int $n) => -$n, $had)));
+            CauseTallies::add($lane, $record->ofCauses);
+            Counters::add($lane, $run->entity, $record->made);
             $run->progress
                 ->fill([
                     'cursor_row' => $record->last,
@@ -46,26 +50,15 @@ final class LedgerWriter
     public function announce(LoadRun $run, array $keys): void
     {
         DB::transaction(function () use ($run, $keys) {
-            $load = $run->load;
             $lines = '';
             foreach ($keys as $row => $key) {
                 $lines .= BulkRows::line([
-                    $run->round(),
-                    $load->id,
-                    $row,
-                    $run->entity,
-                    $run->source,
-                    $key,
-                    ($load->id << 32) | $row,
-                    Outcome::Pending->value,
-                    null,
-                    null,
-                    null,
-                    $run->pass->id,
+                    ...[$run->lane(), $run->load->id, $row, $run->space, $key],
+                    ...[null, Outcome::Pending->value, null, null, $run->pass->id],
                 ]);
             }
             BulkRows::load(DB::connection(), 'outcomes', self::COLUMNS, $lines, count($keys));
-            self::tally($run->round(), $load->id, [Outcome::Pending->value => count($keys)]);
+            self::tally($run->lane(), $run->load->id, [Outcome::Pending->value => count($keys)]);
             $run->progress->update(['key_cursor' => (int) array_key_last($keys)]);
         });
     }
@@ -76,56 +69,60 @@ final class LedgerWriter
      * @param  list<int>  $rows
      * @return int how many
      */
-    public function rowsWait(int $round, int $load, array $rows): int
+    public function rowsWait(int $lane, int $load, array $rows): int
     {
-        return $this->wait($round, $load, fn (Builder $q) => $q->whereIntegerInRaw('row_no', $rows));
+        return $this->wait($lane, $load, fn (Builder $q) => $q->whereIntegerInRaw('outcomes.item', $rows));
     }
 
     /** The same for rows left out for one of the causes that $causes (CauseReader::about) names. */
-    public function causesWait(int $round, int $load, Builder $causes): int
+    public function causesWait(int $lane, int $load, Builder $causes): int
     {
-        return $this->wait($round, $load, fn (Builder $q) => $q->whereIn('cause_id', $causes));
+        return $this->wait($lane, $load, fn (Builder $q) => $q->whereIn('row_causes.cause_id', $causes));
     }
 
     /** Rows rejected for a cause stay behind: @return int how many */
-    public function waive(int $round, int $load, int $cause): int
+    public function waive(int $lane, int $load, int $cause): int
     {
         return DB::transaction(fn () => array_sum($this->change(
-            fn () => $this->lines($round, $load)
-                ->where('cause_id', $cause)
-                ->where('outcome', Outcome::Rejected->value),
-            $round,
+            fn () => $this->lines($lane, $load)
+                ->where('row_causes.cause_id', $cause)
+                ->where('outcomes.outcome', Outcome::Rejected->value),
+            $lane,
             $load,
             Outcome::Waived,
         )));
     }
 
     /** Held rows point at the cause that holds them, after their parents failed anew for another one. */
-    public function pointAtRoots(int $round, int $load, int $migration): void
+    public function pointAtRoots(int $lane, int $load): void
     {
         $held = Outcome::Held->value;
-        if (! $this->lines($round, $load)->where('outcome', $held)->exists()) {
+        if (! DB::table('outcomes')->where('lane_id', $lane)->where('load_id', $load)->where('outcome', $held)->exists()) {
             return;
         }
         // In this order whatever the server believes: its statistics are often those of a table that was empty a minute ago.
-        DB::update(
-            'UPDATE outcomes h FORCE INDEX (by_outcome) STRAIGHT_JOIN causes c ON c.id = h.cause_id
-            STRAIGHT_JOIN entities e ON e.migration_id = ? AND e.name = c.parent_entity
-            STRAIGHT_JOIN sources s ON s.migration_id = ? AND s.code = c.parent_source
-            STRAIGHT_JOIN outcomes p FORCE INDEX (crosswalk) ON p.round_id = h.round_id AND p.entity_id = e.id
-                AND p.source_id = s.id AND p.legacy_key = c.parent_key AND p.twin <> 0
-            SET h.root_cause_id = COALESCE(p.root_cause_id, p.cause_id)
-            WHERE h.round_id = ? AND h.load_id = ? AND h.outcome = ?',
-            [$migration, $migration, $round, $load, $held],
+        $changed = DB::update(
+            'UPDATE outcomes h FORCE INDEX (by_outcome)
+            STRAIGHT_JOIN row_causes r ON r.lane_id = h.lane_id AND r.load_id = h.load_id AND r.item = h.item
+            STRAIGHT_JOIN causes c ON c.id = r.cause_id
+            STRAIGHT_JOIN outcomes p FORCE INDEX (crosswalk) ON p.lane_id = h.lane_id AND p.space_id = c.parent_space_id
+                AND p.legacy_key = c.parent_key AND p.stands IS NULL
+            STRAIGHT_JOIN row_causes q ON q.lane_id = p.lane_id AND q.load_id = p.load_id AND q.item = p.item
+            SET r.root_cause_id = COALESCE(q.root_cause_id, q.cause_id)
+            WHERE h.lane_id = ? AND h.load_id = ? AND h.outcome = ?',
+            [$lane, $load, $held],
         );
+        if ($changed > 0) {
+            CauseTallies::countBelow($lane);
+        }
     }
 
     /** @param  \Closure(Builder): mixed  $which */
-    private function wait(int $round, int $load, \Closure $which): int
+    private function wait(int $lane, int $load, \Closure $which): int
     {
         return DB::transaction(fn () => array_sum($this->change(
-            fn () => $this->lines($round, $load)->whereIn('outcome', self::LEFT_OUT)->tap($which),
-            $round,
+            fn () => $this->lines($lane, $load)->whereIn('outcomes.outcome', self::LEFT_OUT)->tap($which),
+            $lane,
             $load,
             Outcome::Pending,
         )));
@@ -135,13 +132,14 @@ final class LedgerWriter
      * @param  \Closure(): Builder  $lines
      * @return array<string, int> the outcomes they had
      */
-    private function change(\Closure $lines, int $round, int $load, Outcome $to): array
+    private function change(\Closure $lines, int $lane, int $load, Outcome $to): array
     {
         $had = $this->counts($lines());
         if ($had !== []) {
-            DB::table('outcome_log')->insertUsing(self::LOGGED, $lines()->select(self::LOGGED));
-            $lines()->update(['outcome' => $to->value]);
-            self::tally($round, $load, array_map(fn (int $n) => -$n, $had) + [$to->value => array_sum($had)]);
+            CauseTallies::move($lane, $lines(), $to);
+            DB::table('outcome_log')->insertUsing(self::LOGGED, $this->logged($lines()));
+            $lines()->update(['outcomes.outcome' => $to->value]);
+            self::tally($lane, $load, array_map(fn (int $n) => -$n, $had) + [$to->value => array_sum($had)]);
         }
 
         return $had;
@@ -151,17 +149,20 @@ final class LedgerWriter
      * @param  list<int>  $rows
      * @return array<string, int> the outcomes they had
      */
-    private function setAside(int $round, int $load, array $rows): array
+    private function setAside(int $lane, int $load, array $rows): array
     {
         $all = [];
         foreach (array_chunk($rows, 5000) as $some) {
-            $lines = fn () => $this->lines($round, $load)->whereIntegerInRaw('row_no', $some);
+            $lines = fn () => $this->lines($lane, $load)->whereIntegerInRaw('outcomes.item', $some);
             $had = $this->counts($lines());
             if ($had !== []) {
+                CauseTallies::move($lane, $lines(), null);
                 // What merely waited was logged when it was repaired, or never had an outcome.
-                $settled = $lines()->where('outcome', '<>', Outcome::Pending->value);
-                DB::table('outcome_log')->insertUsing(self::LOGGED, $settled->select(self::LOGGED));
-                $lines()->delete();
+                $settled = $lines()->where('outcomes.outcome', '<>', Outcome::Pending->value);
+                DB::table('outcome_log')->insertUsing(self::LOGGED, $this->logged($settled));
+                foreach (['outcomes', 'row_causes'] as $table) {
+                    DB::table($table)->where('lane_id', $lane)->where('load_id', $load)->whereIntegerInRaw('item', $some)->delete();
+                }
             }
             $all = self::sum($all, $had);
         }
@@ -169,17 +170,32 @@ final class LedgerWriter
         return $all;
     }
 
-    private function lines(int $round, int $load): Builder
+    /** Lines of a load with their causes. */
+    private function lines(int $lane, int $load): Builder
     {
-        return DB::table('outcomes')->where('round_id', $round)->where('load_id', $load);
+        return DB::table('outcomes')
+            ->leftJoin('row_causes', fn ($j) => $j
+                ->on('row_causes.lane_id', '=', 'outcomes.lane_id')
+                ->on('row_causes.load_id', '=', 'outcomes.load_id')
+                ->on('row_causes.item', '=', 'outcomes.item'))
+            ->where('outcomes.lane_id', $lane)
+            ->where('outcomes.load_id', $load);
+    }
+
+    private function logged(Builder $lines): Builder
+    {
+        return $lines->select([
+            'outcomes.lane_id', 'outcomes.load_id', 'outcomes.item', 'outcomes.pass_id', 'outcomes.outcome', 'outcomes.target_key',
+            'outcomes.sent_hash', 'row_causes.cause_id',
+        ]);
     }
 
     /** @return array<string, int> outcome → lines */
     private function counts(Builder $lines): array
     {
         return $lines
-            ->groupBy('outcome')
-            ->selectRaw('outcome, COUNT(*) AS n')
+            ->groupBy('outcomes.outcome')
+            ->selectRaw('outcomes.outcome, COUNT(*) AS n')
             ->pluck('n', 'outcome')
             ->map(fn ($n) => (int) $n)
             ->all();
@@ -200,11 +216,11 @@ final class LedgerWriter
     }
 
     /** @param  array<string, int>  $deltas outcome → rows more or fewer */
-    private static function tally(int $round, int $load, array $deltas): void
+    private static function tally(int $lane, int $load, array $deltas): void
     {
         $rows = [];
         foreach (array_filter($deltas) as $outcome => $n) {
-            $rows[] = "($round,$load,'$outcome',$n)";
+            $rows[] = "($lane,$load,'$outcome',$n)";
         }
         if ($rows !== []) {
             DB::connection()

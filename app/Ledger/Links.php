@@ -7,12 +7,12 @@ use App\Support\BulkRows;
 use Baggage\Core\Loading\OpenReferences;
 use Illuminate\Support\Facades\DB;
 
-/** Reads and writes the references of a round that are set once both records are in the target. */
+/** Reads and writes the references of a lane that are set once both records are in the target. */
 final readonly class Links implements OpenReferences
 {
-    private const COLUMNS = '(round_id, load_id, row_no, field, parent_entity_id, parent_source_id, parent_key, target_key, state)';
+    private const COLUMNS = '(lane_id, load_id, item, field, parent_space_id, parent_key, target_key, state)';
 
-    public function __construct(private int $round)
+    public function __construct(private int $lane)
     {
     }
 
@@ -27,32 +27,31 @@ final readonly class Links implements OpenReferences
         if ($count === 0) {
             return;
         }
-        DB::table('links')->where('round_id', $this->round)->where('load_id', $load)->whereIn('row_no', $rows)->delete();
+        DB::table('links')->where('lane_id', $this->lane)->where('load_id', $load)->whereIn('item', $rows)->delete();
         BulkRows::load(DB::connection(), 'links', self::COLUMNS, $lines, $count);
     }
 
     public function ready(int $load, string $field, int $after, int $most): array
     {
         $found = DB::select(
-            'SELECT l.row_no, l.target_key AS child, p.target_key AS parent FROM links l FORCE INDEX (waiting)
-            STRAIGHT_JOIN outcomes p FORCE INDEX (crosswalk) ON p.round_id = l.round_id
-                AND p.entity_id = l.parent_entity_id AND p.source_id = l.parent_source_id
-                AND p.legacy_key = l.parent_key AND p.twin = 0
-            WHERE l.round_id = ? AND l.state = ? AND l.load_id = ? AND l.field = ? AND l.row_no > ?
-            ORDER BY l.row_no LIMIT ?',
-            [$this->round, LinkState::Waiting->value, $load, $field, $after, $most],
+            'SELECT l.item, l.target_key AS child, p.target_key AS parent FROM links l FORCE INDEX (waiting)
+            STRAIGHT_JOIN outcomes p FORCE INDEX (crosswalk) ON p.lane_id = l.lane_id
+                AND p.space_id = l.parent_space_id AND p.legacy_key = l.parent_key AND p.stands = 1
+            WHERE l.lane_id = ? AND l.state = ? AND l.load_id = ? AND l.field = ? AND l.item > ?
+            ORDER BY l.item LIMIT ?',
+            [$this->lane, LinkState::Waiting->value, $load, $field, $after, $most],
         );
 
-        return array_map(fn ($r) => [(int) $r->row_no, (string) $r->child, (string) $r->parent], $found);
+        return array_map(fn ($r) => [(int) $r->item, (string) $r->child, (string) $r->parent], $found);
     }
 
     public function made(int $load, string $field, array $rows): void
     {
         DB::table('links')
-            ->where('round_id', $this->round)
+            ->where('lane_id', $this->lane)
             ->where('load_id', $load)
             ->where('field', $field)
-            ->whereIntegerInRaw('row_no', $rows)
+            ->whereIntegerInRaw('item', $rows)
             ->update(['state' => LinkState::Made]);
     }
 
@@ -61,9 +60,9 @@ final readonly class Links implements OpenReferences
     {
         return DB::select(
             'SELECT l.load_id, n.name AS `load`, l.field, SUM(l.state = ?) AS made, SUM(l.state = ?) AS waiting
-            FROM links l JOIN loads n ON n.id = l.load_id WHERE l.round_id = ?
+            FROM links l JOIN loads n ON n.id = l.load_id WHERE l.lane_id = ?
             GROUP BY l.load_id, n.name, l.field ORDER BY l.load_id, l.field',
-            [LinkState::Made->value, LinkState::Waiting->value, $this->round],
+            [LinkState::Made->value, LinkState::Waiting->value, $this->lane],
         );
     }
 
@@ -71,9 +70,9 @@ final readonly class Links implements OpenReferences
     public function of(Load $load, int $row): array
     {
         return DB::table('links')
-            ->where('round_id', $this->round)
+            ->where('lane_id', $this->lane)
             ->where('load_id', $load->id)
-            ->where('row_no', $row)
+            ->where('item', $row)
             ->get(['field', 'parent_key', 'state'])
             ->map(function (\stdClass $link) {
                 $link->state = LinkState::from($link->state);

@@ -10,18 +10,13 @@ final class LoadBook implements LoadLedger
 {
     private float $since = 0;
 
-    /**
-     * @param  array<string, int>  $entities  name → id
-     * @param  array<string, int>  $sources  code → id
-     */
     public function __construct(
         private readonly LoadRun $run,
         private readonly LedgerReader $reader,
         private readonly LedgerWriter $writer,
         private readonly MatchEntries $matches,
         private readonly CauseBook $causes,
-        private readonly array $entities,
-        private readonly array $sources,
+        private readonly Spaces $spaces,
     ) {
     }
 
@@ -34,7 +29,7 @@ final class LoadBook implements LoadLedger
 
     public function record(Stretch $stretch, array $journeys): void
     {
-        $record = BatchRecord::of($stretch, $journeys, $this->run, $this->causes, $this->entities, $this->sources);
+        $record = BatchRecord::of($stretch, $journeys, $this->run, $this->causes, $this->spaces);
         $this->writer->record($this->run, $record, $this->replaces(), $this->matches, microtime(true) - $this->since);
     }
 

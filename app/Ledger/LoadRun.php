@@ -12,20 +12,20 @@ final readonly class LoadRun
 {
     /**
      * @param  int  $entity  id of what it fills
-     * @param  int  $source  id of where its rows come from
+     * @param  int  $space  id of the space its legacy keys are of
      */
     public function __construct(
         public Pass $pass,
         public PassLoad $progress,
         public LoadDefinition $load,
         public int $entity,
-        public int $source,
+        public int $space,
     ) {
     }
 
-    public function round(): int
+    public function lane(): int
     {
-        return $this->pass->round_id;
+        return $this->pass->lane_id;
     }
 
     public function isRetry(): bool

@@ -10,22 +10,22 @@ use Baggage\Core\Targets\Entity;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 
-/** Match keys of one round: what the target held when the round began, and what the round has written. */
+/** Match keys of one lane: what the target held when it began, and what it has written. */
 final readonly class MatchEntries implements MatchIndex
 {
     private const PAGE = 5000;
 
     /** @param  array<string, int>  $entities name → id */
-    public function __construct(private int $round, private array $entities)
+    public function __construct(private int $lane, private array $entities)
     {
     }
 
     public function find(string $entity, array $keys): array
     {
         $hits = [];
-        $found = $this->entries($entity)->whereIn('match_key', $keys)->get(['match_key', 'target_key', 'row_no']);
+        $found = $this->entries($entity)->whereIn('match_key', $keys)->get(['match_key', 'target_key', 'item']);
         foreach ($found as $entry) {
-            $hits[$entry->match_key] = new MatchHit($entry->target_key, $entry->row_no !== null);
+            $hits[$entry->match_key] = new MatchHit($entry->target_key, $entry->item !== null);
         }
 
         return $hits;
@@ -46,7 +46,7 @@ final readonly class MatchEntries implements MatchIndex
                 $matchKey = $rule->key($record);
                 if ($matchKey !== null) {
                     $entries[] = [
-                        'round_id' => $this->round,
+                        'lane_id' => $this->lane,
                         'entity_id' => $this->entities[$entity->name],
                         'match_key' => $matchKey,
                         'target_key' => $last,
@@ -67,19 +67,19 @@ final readonly class MatchEntries implements MatchIndex
         $values = implode(
             ',',
             array_map(
-                fn (MatchEntry $e) => "($this->round,{$this->entities[$entity]},".$pdo->quote($e->key).','
+                fn (MatchEntry $e) => "($this->lane,{$this->entities[$entity]},".$pdo->quote($e->key).','
                     .$pdo->quote($e->targetKey).",$e->load,$e->row)",
                 $entries,
             ),
         );
         $pdo->exec(
             "INSERT INTO match_entries VALUES $values ON DUPLICATE KEY UPDATE load_id = COALESCE(load_id, "
-                .'VALUES(load_id)), row_no = COALESCE(row_no, VALUES(row_no))',
+                .'VALUES(load_id)), item = COALESCE(item, VALUES(item))',
         );
     }
 
     private function entries(string $entity): Builder
     {
-        return DB::table('match_entries')->where('round_id', $this->round)->where('entity_id', $this->entities[$entity]);
+        return DB::table('match_entries')->where('lane_id', $this->lane)->where('entity_id', $this->entities[$entity]);
     }
 }

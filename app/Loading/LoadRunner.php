@@ -10,6 +10,7 @@ use App\Ledger\LedgerWriter;
 use App\Ledger\LoadBook;
 use App\Ledger\LoadRun;
 use App\Ledger\MatchEntries;
+use App\Ledger\Spaces;
 use App\Models\Pass;
 use App\Models\PassLoad;
 use App\Staging\StagedRows;
@@ -33,7 +34,8 @@ final readonly class LoadRunner
     private function __construct(
         private LoadRun $run,
         private PlanVersion $plan,
-        private Definitions $catalogue,
+        private string $installation,
+        private Spaces $spaces,
         private Mapper $mapper,
         private StagedRows $rows,
         private LedgerReader $ledger,
@@ -45,7 +47,7 @@ final readonly class LoadRunner
     }
 
     /**
-     * @param  Definitions  $catalogue  for the numbers of entities and sources alone
+     * @param  Definitions  $catalogue  for the numbers of entities and spaces alone
      * @param  int  $wait multiplies the waits for a target that does not answer
      *
      * @throws DefinitionError
@@ -62,21 +64,28 @@ final readonly class LoadRunner
         $take = $progress->take;
         $columns = Columns::fromArray($take->columns ?? []);
         $entities = $catalogue->entityIds();
-        $sources = $catalogue->sourceIds();
-        $run = new LoadRun($pass, $progress, $definition, $entities[$definition->entity->name], $sources[$definition->source]);
+        $spaces = Spaces::of($catalogue->migration);
+        $run = new LoadRun(
+            $pass,
+            $progress,
+            $definition,
+            $entities[$definition->entity->name],
+            $spaces->id($definition->entity->name, $definition->source),
+        );
         $reader = new LedgerReader($pass->round);
-        $matches = new MatchEntries($pass->round_id, $entities);
-        $causes = new CauseBook($pass->round_id, $definition->id);
+        $matches = new MatchEntries($pass->lane_id, $entities);
+        $causes = new CauseBook($pass->lane_id, $definition->id, $spaces);
 
         return new self(
             $run,
             $plan,
-            $catalogue,
+            $catalogue->migration->installation,
+            $spaces,
             $plan->mapper($definition->id, $columns),
             new StagedRows($take->id, $take->extract_id, $columns->byHeader(), $pass->decision),
             $reader,
             $matches,
-            new LoadBook($run, $reader, new LedgerWriter, $matches, $causes, $entities, $sources),
+            new LoadBook($run, $reader, new LedgerWriter, $matches, $causes, $spaces),
             $ports,
             $wait,
         );
@@ -129,7 +138,7 @@ final readonly class LoadRunner
             $this->processor(),
             $this->ports->target,
             $this->mapper,
-            $this->catalogue->migration->installation,
+            $this->installation,
             $this->run->pass->id,
             $this->run->load->id,
             $this->run->isRetry(),
@@ -140,11 +149,11 @@ final readonly class LoadRunner
     private function processor(): BatchProcessor
     {
         $load = $this->run->load;
-        $crosswalk = new LedgerCrosswalk($this->ledger, $this->catalogue->entityIds(), $this->catalogue->sourceIds());
+        $crosswalk = new LedgerCrosswalk($this->ledger, $this->spaces);
         // When this is the first load with keys of this entity and source, all keys pass through here.
         $fresh = $this->run->progress->cursor_row === 0
             && ! $this->book->replaces()
-            && ! $this->ledger->hasKeysOf($this->run->entity, $this->run->source);
+            && ! $this->ledger->hasKeysOf($this->run->space);
         $deferred = $this->plan->order()->deferredFields($load->entity->name);
 
         return new BatchProcessor(

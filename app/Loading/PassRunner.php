@@ -3,6 +3,7 @@
 namespace App\Loading;
 
 use App\Catalogue\Definitions;
+use App\Ledger\Counters;
 use App\Ledger\LedgerWriter;
 use App\Ledger\Links;
 use App\Models\LoadState;
@@ -74,6 +75,7 @@ final class PassRunner
         // Looking for circles among millions of short-lived rows costs more than it frees; once a batch is often enough.
         gc_disable();
         try {
+            Counters::begin($this->pass->id, $this->countTarget());
             $this->runLoads();
             if (! $this->stopRequested()) {
                 $this->finish();
@@ -108,10 +110,10 @@ final class PassRunner
     /** What needs all loads of the pass: references left open, and which cause holds what. */
     private function finish(): void
     {
-        $round = $this->pass->round_id;
-        (new LinkWork(new Links($round), $this->plan, $this->ports->target))->run();
+        $lane = $this->pass->lane_id;
+        (new LinkWork(new Links($lane), $this->plan, $this->ports->target))->run();
         foreach ($this->plan->loads as $load) {
-            (new LedgerWriter)->pointAtRoots($round, $load->id, $this->catalogue->migration->id);
+            (new LedgerWriter)->pointAtRoots($lane, $load->id);
         }
     }
 
@@ -235,12 +237,31 @@ final class PassRunner
         }
     }
 
+    /**
+     * @return array<int, int> entity → its records in the target now
+     *
+     * @throws TargetUnavailable
+     */
+    private function countTarget(): array
+    {
+        $counts = [];
+        foreach ($this->catalogue->entityIds() as $name => $id) {
+            $n = $this->ports->records->count($name);
+            if ($n !== null) {
+                $counts[$id] = $n;
+            }
+        }
+
+        return $counts;
+    }
+
     private function close(): void
     {
         $this->pass->refresh();
         $states = $this->pass->passLoads()->pluck('state');
         $isOpen = $states->contains(LoadState::Waiting) || $states->contains(LoadState::Running);
         if ($this->pass->stop_requested && $isOpen) {
+            Counters::end($this->pass->id, $this->countTarget());
             $this->pass->update(['state' => PassState::Stopped, 'finished_at' => now(), 'error' => null]);
 
             return;
@@ -248,6 +269,7 @@ final class PassRunner
         if ($isOpen || $this->pass->state !== PassState::Running) {
             return;
         }
+        Counters::end($this->pass->id, $this->countTarget());
         $failed = $states->filter(fn ($s) => $s === LoadState::Failed || $s === LoadState::Blocked)->count();
         $this->pass->update([
             'state' => $failed > 0 ? PassState::Failed : PassState::Finished,

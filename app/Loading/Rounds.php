@@ -7,6 +7,7 @@ use App\Ledger\LedgerReader;
 use App\Models\Audit;
 use App\Models\Correction;
 use App\Models\KeptPlan;
+use App\Models\KeySpace;
 use App\Models\Load;
 use App\Models\LoadState;
 use App\Models\Migration;
@@ -53,41 +54,30 @@ final class Rounds
         if ($migration->rounds()->where('name', $name)->exists()) {
             throw new \DomainException("There is a round named \"$name\" already.");
         }
-        $before = $this->countAll($migration, Ports::of($target)->records);
+        $this->mayBeWritten($migration, Ports::of($target)->records);
         $round = $migration->rounds()->create([
-            'target_id' => $target->id,
             'kind' => $kind,
             'name' => $name,
             'number' => (int) $migration->rounds()->max('number') + 1,
-            'target_before' => $before,
             'parameters' => $given ?: null,
             'user_id' => Auth::id(),
         ]);
+        $round->lane()->create(['target_id' => $target->id]);
         Audit::note($migration->id, "began round $name", ['target' => $target->name]);
 
         return $round;
     }
 
-    /**
-     * @return array<string, int> entity → its records now; of entities described without a table only where no load fills them
-     *
-     * @throws \DomainException where a load's entity has no table
-     */
-    private function countAll(Migration $migration, TargetRecords $records): array
+    /** @throws \DomainException where a load's entity has no table */
+    private function mayBeWritten(Migration $migration, TargetRecords $records): void
     {
-        $before = [];
-        foreach ($migration->schema()->entities as $entity) {
-            $count = $records->count($entity->name);
-            if ($count !== null) {
-                $before[$entity->name] = $count;
-            } elseif ($migration->loads()->whereRelation('entity', 'name', $entity->name)->exists()) {
+        foreach ($migration->loads()->with('entity')->get()->pluck('entity.name')->unique() as $entity) {
+            if ($records->count($entity) === null) {
                 throw new \DomainException(
-                    "The target has no table \"$entity->name\" yet, which a load fills: make it at Target.",
+                    "The target has no table \"$entity\" yet, which a load fills: make it at Target.",
                 );
             }
         }
-
-        return $before;
     }
 
     /** A DomainException says when the round is not ready for such a pass. */
@@ -111,6 +101,7 @@ final class Rounds
                     'kind' => $kind,
                     'state' => PassState::Queued,
                     'user_id' => Auth::id(),
+                    'lane_id' => $round->laneId(),
                     'plan_version_id' => KeptPlan::keep($round->migration_id, $version)->id,
                     'decision' => (int) Correction::query()->withoutGlobalScopes()->max('id'),
                 ]);
@@ -148,6 +139,7 @@ final class Rounds
     private function takeUp(Round $round, Definitions $definitions): void
     {
         foreach ($definitions->loads() as $load) {
+            KeySpace::of($load);
             $round->roundLoads()->create([
                 'load_id' => $load->id,
                 'take_id' => $load->extract->take_id,

@@ -97,7 +97,7 @@ final class RuleSheet
      */
     public function lines(?Round $round, ?array $only = null): array
     {
-        $rejected = $round === null ? [] : (new CauseReader($round->id))->rejectedByField($this->load->id);
+        $rejected = $round === null ? [] : (new CauseReader($round->laneId()))->rejectedByField($this->load->id);
         $lines = [];
         foreach ($this->load->entity->described()->writable() as $name => $field) {
             if ($only !== null && ! in_array($name, $only, true)) {

@@ -12,7 +12,8 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int $number
  * @property PassKind $kind
  * @property PassState $state
- * @property ?int $plan_version_id
+ * @property int $lane_id
+ * @property int $plan_version_id
  * @property int $decision
  * @property bool $stop_requested
  * @property ?string $error

@@ -5,15 +5,15 @@ namespace App\Models;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
+use Illuminate\Database\Eloquent\Relations\HasOne;
+use Illuminate\Database\Eloquent\Relations\HasOneThrough;
 
 /**
  * @property int $id
  * @property int $migration_id
- * @property int $target_id
  * @property string $kind
  * @property string $name
  * @property int $number
- * @property array<string, int> $target_before
  * @property ?array<string, string> $parameters
  * @property ?int $user_id
  * @property \Illuminate\Support\Carbon $created_at
@@ -25,7 +25,6 @@ final class Round extends Model
     protected function casts(): array
     {
         return [
-            'target_before' => 'array',
             'parameters' => 'array',
         ];
     }
@@ -36,10 +35,21 @@ final class Round extends Model
         return $this->belongsTo(Migration::class);
     }
 
-    /** @return BelongsTo<Target, $this> */
-    public function target(): BelongsTo
+    /** @return HasOne<Lane, $this> */
+    public function lane(): HasOne
     {
-        return $this->belongsTo(Target::class);
+        return $this->hasOne(Lane::class);
+    }
+
+    /** @return HasOneThrough<Target, Lane, $this> */
+    public function target(): HasOneThrough
+    {
+        return $this->hasOneThrough(Target::class, Lane::class, 'round_id', 'id', 'id', 'target_id');
+    }
+
+    public function laneId(): int
+    {
+        return $this->lane->id ?? throw new \LogicException("Round $this->name has no lane.");
     }
 
     /** @return HasMany<Pass, $this> */

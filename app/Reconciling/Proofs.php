@@ -3,7 +3,9 @@
 namespace App\Reconciling;
 
 use App\Catalogue\Definitions;
+use App\Ledger\Counters;
 use App\Ledger\LedgerReader;
+use App\Models\Lane;
 use App\Models\LoadState;
 use App\Models\PassKind;
 use App\Models\PassLoad;
@@ -17,6 +19,8 @@ final class Proofs
 {
     /** Why the target could not be counted, if so. */
     public ?string $targetError = null;
+
+    private ?bool $newest = null;
 
     private function __construct(private readonly Round $round, private readonly Definitions $definitions)
     {
@@ -49,39 +53,75 @@ final class Proofs
         return $proofs;
     }
 
-    /** @return array<string, CountProof> entity → proof, the target counted now */
+    /** @return array<string, CountProof> entity → proof, with what the target holds */
     public function entities(): array
     {
         $loads = $this->loads();
-        $records = Ports::of($this->round->target()->firstOrFail())->records;
         $byEntity = [];
         foreach ($this->definitions->loads() as $load) {
             if (isset($loads[$load->id])) {
                 $byEntity[$load->entity->name][] = $loads[$load->id];
             }
         }
+        $made = Counters::made($this->round->laneId());
+        $counted = Counters::ofPasses($this->round->laneId());
+        $ids = $this->definitions->entityIds();
         $proofs = [];
         foreach ($byEntity as $entity => $parts) {
-            $after = null;
-            if ($this->targetError === null) {
-                try {
-                    $after = $records->count($entity);
-                } catch (TargetUnavailable $e) {
-                    $this->targetError = $e->getMessage();
-                }
-            }
             $sum = CountProof::sum(...$parts);
+            $passes = $counted[$ids[$entity]] ?? [];
+            [$after, $other] = $this->after((string) $entity, $passes);
             $proofs[$entity] = new CountProof(
                 $sum->sourceRows,
                 $sum->feedRows,
                 $sum->outcomes,
                 $sum->notReached,
-                $this->round->target_before[$entity] ?? null,
+                $passes[0][0] ?? null,
                 $after,
+                $other,
+                $made[$ids[$entity]] ?? 0,
             );
         }
 
         return $proofs;
+    }
+
+    /**
+     * What the target holds, and how much of that came or went between passes and since the last of them.
+     *
+     * @param  list<array{int, int|null}>  $passes  before and after of each
+     * @return array{int|null, int}
+     */
+    private function after(string $entity, array $passes): array
+    {
+        $other = 0;
+        $last = null;
+        foreach ($passes as [$before, $after]) {
+            $other += $last === null ? 0 : $before - $last;
+            $last = $after;
+        }
+        if (! $this->isNewest() || $this->targetError !== null) {
+            return [$last, $other];
+        }
+        try {
+            $now = Ports::of($this->round->target()->firstOrFail())->records->count($entity);
+        } catch (TargetUnavailable $e) {
+            $this->targetError = $e->getMessage();
+
+            return [$last, $other];
+        }
+
+        return [$now, $other + ($last === null || $now === null ? 0 : $now - $last)];
+    }
+
+    /** Whether no later round writes into the same target: its records say nothing of this one then. */
+    private function isNewest(): bool
+    {
+        return $this->newest ??= ! Lane::query()
+            ->where('target_id', $this->round->lane?->target_id)
+            ->where('id', '>', $this->round->laneId())
+            ->whereHas('round.passes')
+            ->exists();
     }
 
     public function definitions(): Definitions

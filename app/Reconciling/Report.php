@@ -40,6 +40,7 @@ final class Report
                     + $this->figures($p) + [
                         'target_before' => $p->targetBefore,
                         'target_after' => $p->targetAfter,
+                        'target_other' => $p->otherOrigin,
                         'target_gap' => $p->targetGap(),
                         'holds' => $p->holds(),
                     ],
@@ -125,7 +126,7 @@ final class Report
                 'outcome' => $c->outcome,
                 'rows' => (int) $c->n,
             ],
-            (new CauseReader($round->id))->largest($load, self::CAUSES),
+            (new CauseReader($round->laneId()))->largest($load, self::CAUSES),
         );
     }
 
@@ -139,7 +140,7 @@ final class Report
                 'made' => (int) $r->made,
                 'waiting' => (int) $r->waiting,
             ],
-            (new Links($round->id))->counts(),
+            (new Links($round->laneId()))->counts(),
         );
     }
 

@@ -130,8 +130,8 @@ final class Repairs implements Waiting
             foreach ($definitions->loads() as $load) {
                 $fields = self::fieldsUsing($definitions, $load, $crosswalk->name);
                 if ($fields !== []) {
-                    $causes = (new CauseReader($round->id))->about($load->id, $fields, self::OF_CODES, $olds);
-                    $done += $this->ledger->causesWait($round->id, $load->id, $causes);
+                    $causes = (new CauseReader($round->laneId()))->about($load->id, $fields, self::OF_CODES, $olds);
+                    $done += $this->ledger->causesWait($round->laneId(), $load->id, $causes);
                 }
             }
         }
@@ -147,16 +147,16 @@ final class Repairs implements Waiting
         if ($round === null) {
             return 0;
         }
-        $causes = (new CauseReader($round->id))->about($load->id, $field === null ? null : [$field]);
+        $causes = (new CauseReader($round->laneId()))->about($load->id, $field === null ? null : [$field]);
 
-        return $this->ledger->causesWait($round->id, $load->id, $causes);
+        return $this->ledger->causesWait($round->laneId(), $load->id, $causes);
     }
 
     /** Rows of one cause stay behind, with a reason. */
     public function waive(Round $round, Load $load, int $cause, string $reason): int
     {
         return DB::transaction(function () use ($round, $load, $cause, $reason) {
-            $n = $this->ledger->waive($round->id, $load->id, $cause);
+            $n = $this->ledger->waive($round->laneId(), $load->id, $cause);
             Audit::note($round->migration_id, "waived rows of $load->name", [
                 'cause' => $cause,
                 'rows' => $n,
@@ -216,7 +216,7 @@ final class Repairs implements Waiting
     {
         $done = 0;
         foreach ($extract->loads()->pluck('id') as $load) {
-            $done += $this->ledger->rowsWait($round->id, (int) $load, $rows);
+            $done += $this->ledger->rowsWait($round->laneId(), (int) $load, $rows);
         }
 
         return $done;

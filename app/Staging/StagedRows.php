@@ -19,6 +19,8 @@ final class StagedRows implements FeedRows
 
     private const PAGE = 60;
 
+    private const DELETED_AT_ONCE = 20_000;
+
     /**
      * @param  array<string, int>  $positions  header → column position
      * @param  int|null  $decision  the last correction that is laid over them; null for all that count now
@@ -186,7 +188,10 @@ final class StagedRows implements FeedRows
 
     public static function forget(int $take): void
     {
-        DB::table('staged_rows')->where('take_id', $take)->delete();
+        // In ranges: one statement over millions of rows would hold them all locked, and the log of them all.
+        do {
+            $n = DB::table('staged_rows')->where('take_id', $take)->orderBy('row_no')->limit(self::DELETED_AT_ONCE)->delete();
+        } while ($n === self::DELETED_AT_ONCE);
     }
 
     /** @return array{int, RawRow} */

@@ -21,4 +21,12 @@ final class BrokenOff extends \RuntimeException
     {
         return new self($why === '' ? 'A process that helps reading ended early; freeze it again.' : $why);
     }
+
+    public static function olderData(): self
+    {
+        return new self(
+            'This data folder was made by an earlier version, whose tables are others, and nothing in it was changed. Begin a new '
+                .'one: bin/start --fresh makes the demo anew. That earlier version can write every migration down as a plan first.',
+        );
+    }
 }

@@ -4,6 +4,7 @@ namespace App\View;
 
 use App\Ledger\LedgerReader;
 use App\Ledger\Links;
+use App\Ledger\Spaces;
 use App\Models\Correction;
 use App\Models\Load;
 use App\Staging\StagedRows;
@@ -79,7 +80,7 @@ final class Journeys
             'now' => $now,
             'before' => LedgerReader::before($load, $row),
             'current' => $current,
-            'links' => $this->page->round === null ? [] : (new Links($this->page->round->id))->of($load, $row),
+            'links' => $this->page->round === null ? [] : (new Links($this->page->round->laneId()))->of($load, $row),
             'parent' => $ledger === null || $current === null ? null : $this->parent($ledger, $current),
         ];
     }
@@ -88,8 +89,7 @@ final class Journeys
     private function parent(LedgerReader $ledger, \stdClass $held): ?\stdClass
     {
         return $held->parent_entity === null ? null : $ledger->line(
-            $this->page->definitions->entityIds()[$held->parent_entity] ?? 0,
-            $this->page->definitions->sourceIds()[$held->parent_source] ?? 0,
+            Spaces::of($this->page->migration)->find($held->parent_entity, (string) $held->parent_source) ?? 0,
             $held->parent_key,
         );
     }

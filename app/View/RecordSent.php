@@ -4,6 +4,7 @@ namespace App\View;
 
 use App\Ledger\LedgerCrosswalk;
 use App\Ledger\LedgerReader;
+use App\Ledger\Spaces;
 use App\Models\Load;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\LegacyKey;
@@ -49,11 +50,7 @@ final class RecordSent
         $key = LegacyKey::of($parent->parts, $how);
         $crosswalk = $page->round === null
             ? null
-            : new LedgerCrosswalk(
-                new LedgerReader($page->round),
-                $page->definitions->entityIds(),
-                $page->definitions->sourceIds(),
-            );
+            : new LedgerCrosswalk(new LedgerReader($page->round), Spaces::of($page->migration));
 
         return [
             'parent' => $parent,

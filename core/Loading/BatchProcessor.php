@@ -100,6 +100,7 @@ final readonly class BatchProcessor
                 Done::Refused => $this->refuse($journey, self::cause($journey, $answer->said)),
             };
             $journey->before = $answer->before;
+            $journey->records = $answer->done->records();
         }
     }
 

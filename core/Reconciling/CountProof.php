@@ -15,8 +15,10 @@ final readonly class CountProof
      * @param  int  $feedRows  rows frozen
      * @param  array<string, int>  $outcomes  outcome → rows, from the ledger
      * @param  int  $notReached  rows no pass has come to yet
-     * @param  int|null  $targetBefore  records in the target before the round
-     * @param  int|null  $targetAfter  records in the target now
+     * @param  int|null  $targetBefore  records in the target before the first pass
+     * @param  int|null  $targetAfter  records in the target now, or at the end of the last pass where the round is not the newest
+     * @param  int  $otherOrigin  of them, what came or went between passes and since: others did that
+     * @param  int  $made  records made less those removed, counted by effect
      */
     public function __construct(
         public int $sourceRows,
@@ -25,6 +27,8 @@ final readonly class CountProof
         public int $notReached,
         public ?int $targetBefore = null,
         public ?int $targetAfter = null,
+        public int $otherOrigin = 0,
+        public int $made = 0,
     ) {
     }
 
@@ -45,12 +49,12 @@ final readonly class CountProof
         return $this->sourceRows - $this->feedRows;
     }
 
-    /** Records the target gained beyond what was created and removed; null while it has not been counted. */
+    /** Records the target gained during passes beyond what they made; null while it has not been counted. */
     public function targetGap(): ?int
     {
         return $this->targetBefore === null || $this->targetAfter === null
             ? null
-            : $this->targetAfter - $this->targetBefore - $this->count(Outcome::Loaded) + $this->count(Outcome::Removed);
+            : $this->targetAfter - $this->targetBefore - $this->otherOrigin - $this->made;
     }
 
     public function holds(): bool
@@ -82,6 +86,8 @@ final readonly class CountProof
             array_sum(array_map(fn (self $p) => $p->notReached, $all)),
             $first->targetBefore,
             $first->targetAfter,
+            $first->otherOrigin,
+            $first->made,
         );
     }
 }

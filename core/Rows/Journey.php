@@ -18,6 +18,9 @@ final class Journey
 
     public ?string $matchKey = null;
 
+    /** Records the target has more or fewer for it. */
+    public int $records = 0;
+
     /** @var array<string, string|null> the record as it was, where it was changed */
     public array $before = [];
 

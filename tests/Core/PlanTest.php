@@ -86,7 +86,7 @@ final class PlanTest extends TestCase
 
     public function test_the_conservation_law(): void
     {
-        $proof = new CountProof(100, 100, ['loaded' => 80, 'merged' => 5, 'rejected' => 4, 'held' => 1], 10, 5, 85);
+        $proof = new CountProof(100, 100, ['loaded' => 80, 'merged' => 5, 'rejected' => 4, 'held' => 1], 10, 5, 87, 2, 80);
         self::assertSame([0, 0, 0], [$proof->unaccounted(), $proof->lostInReading(), $proof->targetGap()]);
         self::assertTrue($proof->holds());
         self::assertSame([10, 15], [$proof->count(Outcome::Pending), $proof->open()]);
@@ -95,7 +95,7 @@ final class PlanTest extends TestCase
             [
                 (new CountProof(100, 98, ['loaded' => 95], 0))->unaccounted(),
                 (new CountProof(100, 98, [], 98))->lostInReading(),
-                (new CountProof(9, 9, ['loaded' => 9], 0, 0, 8))->targetGap(),
+                (new CountProof(9, 9, ['loaded' => 9], 0, 0, 8, 0, 9))->targetGap(),
             ],
         );
         $both = CountProof::sum($proof, new CountProof(2, 2, ['loaded' => 2], 0, 5, 87));

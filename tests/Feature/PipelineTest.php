@@ -13,7 +13,6 @@ use App\Models\PassKind;
 use App\Models\Round;
 use App\Plans\Headless;
 use App\Reconciling\Proofs;
-use Illuminate\Support\Facades\DB;
 use PHPUnit\Framework\Attributes\DataProvider;
 use Symfony\Component\Yaml\Yaml;
 use Tests\TestCase;
@@ -164,7 +163,7 @@ final class PipelineTest extends TestCase
     {
         $expected = $this->expected();
         foreach (['People' => 'people', 'Boats' => 'boats'] as $load => $file) {
-            $found = DB::table('outcomes')
+            $found = $this->lines()
                 ->where('round_id', $round->id)
                 ->where('load_id', Load::query()->where('name', $load)->value('id'))
                 ->orderBy('row_no')
@@ -227,7 +226,7 @@ final class PipelineTest extends TestCase
     private function foretold(Round $round, string $name, array $result): void
     {
         $load = Load::query()->where('name', $name)->value('id');
-        $rejected = fn (array $stages) => DB::table('outcomes as o')
+        $rejected = fn (array $stages) => $this->lines('o')
             ->join('causes as c', 'c.id', '=', 'o.cause_id')
             ->where('o.round_id', $round->id)
             ->where('o.load_id', $load)
@@ -240,7 +239,7 @@ final class PipelineTest extends TestCase
             "$name: rows that fail by themselves",
         );
         self::assertSame(
-            DB::table('outcomes')
+            $this->lines()
                 ->where('round_id', $round->id)
                 ->where('load_id', $load)
                 ->where('outcome', 'excluded')
@@ -250,7 +249,7 @@ final class PipelineTest extends TestCase
         );
         self::assertSame(
             $result['rows'],
-            DB::table('outcomes')->where('round_id', $round->id)->where('load_id', $load)->count(),
+            $this->lines()->where('round_id', $round->id)->where('load_id', $load)->count(),
         );
         // An orphan is one whatever else is wrong with its row, so the check may find more of them, never fewer.
         $orphans = array_sum(array_column(array_filter($result['others'], fn ($o) => $o['code'] === 'orphan'), 'n'));
@@ -303,7 +302,7 @@ final class PipelineTest extends TestCase
         self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
         self::assertTrue(Proofs::of($round)->entities()['party']->holds());
         self::assertTrue(Proofs::of($round)->entities()['vessel']->holds());
-        self::assertSame(0, DB::table('outcomes')->where('round_id', $round->id)->where('outcome', 'pending')->count());
+        self::assertSame(0, $this->lines()->where('round_id', $round->id)->where('outcome', 'pending')->count());
         // A row that was loaded stays the holder of its key, so what is worked out anew holds for all but repeated keys.
         $repeated = fn (array $rows) => array_keys(
             array_filter(array_count_values(array_column($rows, 'no')), fn ($n) => $n > 1),

@@ -58,7 +58,7 @@ final class RepairTest extends TestCase
     /** @return array<string, int> */
     private function counts(string $load): array
     {
-        return DB::table('outcomes')
+        return $this->lines()
             ->where('load_id', $this->loadNamed($load)->id)
             ->groupBy('outcome')
             ->selectRaw('outcome, COUNT(*) n')
@@ -79,7 +79,7 @@ final class RepairTest extends TestCase
                 array_sum(array_column($list->values($group), 'held')),
             ],
         );
-        $before = DB::table('outcomes')
+        $before = $this->lines()
             ->whereNotNull('target_key')
             ->orderBy('load_id')
             ->orderBy('row_no')
@@ -90,7 +90,7 @@ final class RepairTest extends TestCase
             + $this->repairs()->mapCode($this->migration, $countries, 'SCO', 'GB');
         self::assertSame(6, $ready);
         self::assertSame(6, $this->counts('Parties of Berthbook')['pending']);
-        $held = DB::table('outcomes')->where('outcome', 'held')->count();
+        $held = $this->lines()->where('outcome', 'held')->count();
         $this->freedInOnePass($group, $before, $held);
     }
 
@@ -101,13 +101,13 @@ final class RepairTest extends TestCase
         // Freed by this repair: its own rows and those held below it, except children with a second missing parent.
         $done = (int) $pass->passLoads()->sum('rows_done');
         self::assertSame(
-            $held - DB::table('outcomes')->where('outcome', 'held')->count(),
-            (int) DB::table('outcomes')->where('pass_id', $pass->id)->whereNotNull('target_key')->count() - 6,
+            $held - $this->lines()->where('outcome', 'held')->count(),
+            (int) $this->lines()->where('pass_id', $pass->id)->whereNotNull('target_key')->count() - 6,
         );
         self::assertLessThan(6 + 3 * $group->held, $done);
         self::assertGreaterThan(6, $done);
         // What was loaded already was not touched.
-        $now = DB::table('outcomes')
+        $now = $this->lines()
             ->whereNotNull('target_key')
             ->get(['load_id', 'row_no', 'target_key', 'pass_id'])
             ->keyBy(fn ($r) => "$r->load_id~$r->row_no");
@@ -120,7 +120,7 @@ final class RepairTest extends TestCase
     public function test_a_corrected_cell_and_a_corrected_value(): void
     {
         $vessels = $this->loadNamed('Vessels');
-        $bad = DB::table('outcomes as o')
+        $bad = $this->lines('o')
             ->join('causes as c', 'c.id', '=', 'o.cause_id')
             ->where('o.load_id', $vessels->id)
             ->where('c.code', 'not_a_date')
@@ -147,7 +147,7 @@ final class RepairTest extends TestCase
         self::assertSame(
             [['2003-02-03']],
             $this->targetRows(
-                'SELECT built FROM vessel WHERE id = '.DB::table('outcomes')
+                'SELECT built FROM vessel WHERE id = '.$this->lines()
                     ->where('load_id', $vessels->id)
                     ->where('row_no', $bad[0]->row_no)
                     ->value('target_key'),
@@ -197,13 +197,13 @@ final class RepairTest extends TestCase
     public function test_a_parent_that_fails_again_for_another_reason_takes_its_children_along(): void
     {
         $party = $this->loadNamed('Parties of Berthbook');
-        $row = DB::table('outcomes as o')
+        $row = $this->lines('o')
             ->join('causes as c', 'c.id', '=', 'o.cause_id')
             ->where('o.load_id', $party->id)
             ->where('c.code', 'not_an_email')
-            ->whereIn('o.cause_id', DB::table('outcomes')->where('outcome', 'held')->select('root_cause_id'))
+            ->whereIn('o.cause_id', $this->lines()->where('outcome', 'held')->select('root_cause_id'))
             ->first(['o.row_no', 'o.cause_id']);
-        $held = DB::table('outcomes')->where('root_cause_id', $row->cause_id)->count();
+        $held = $this->lines()->where('root_cause_id', $row->cause_id)->count();
         $this->repairs()->correctCell(
             $this->round,
             $party->extract,
@@ -213,13 +213,13 @@ final class RepairTest extends TestCase
             '',
         );
         $this->again();
-        $new = DB::table('outcomes')->where('load_id', $party->id)->where('row_no', $row->row_no)->value('cause_id');
+        $new = $this->lines()->where('load_id', $party->id)->where('row_no', $row->row_no)->value('cause_id');
         self::assertNotSame($row->cause_id, $new);
         self::assertSame(
             [0, $held],
             [
-                DB::table('outcomes')->where('root_cause_id', $row->cause_id)->count(),
-                DB::table('outcomes')->where('root_cause_id', $new)->count(),
+                $this->lines()->where('root_cause_id', $row->cause_id)->count(),
+                $this->lines()->where('root_cause_id', $new)->count(),
             ],
         );
     }

@@ -58,7 +58,7 @@ final class ScreensTest extends TestCase
     /** @return array<string, int> outcome → rows, by the ledger alone */
     private function ledger(int $load): array
     {
-        return DB::table('outcomes')
+        return $this->lines()
             ->where('round_id', $this->round->id)
             ->where('load_id', $load)
             ->groupBy('outcome')
@@ -123,7 +123,7 @@ final class ScreensTest extends TestCase
             $seen = [...$seen, ...array_map(intval(...), $rows[1])];
             $next = preg_match('~href="([^"]*after=[^"]+)"~', $page, $m) === 1 ? html_entity_decode($m[1]) : null;
         }
-        $expected = DB::table('outcomes')
+        $expected = $this->lines()
             ->where('load_id', $load->id)
             ->where('outcome', 'held')
             ->orderBy('row_no')
@@ -135,7 +135,7 @@ final class ScreensTest extends TestCase
 
     public function test_a_key_is_found_from_either_side(): void
     {
-        $vessel = DB::table('outcomes')
+        $vessel = $this->lines()
             ->where('load_id', $this->named('Vessels')->id)
             ->whereNotNull('target_key')
             ->orderBy('row_no')
@@ -163,7 +163,7 @@ final class ScreensTest extends TestCase
     {
         $page = Page::of($this->migration, 'mapping', 'vessel');
         $load = $page->loads()->firstOrFail();
-        $rows = DB::table('outcomes')
+        $rows = $this->lines()
             ->where('load_id', $load->id)
             ->where('outcome', 'loaded')
             ->orderBy('row_no')
@@ -234,7 +234,7 @@ final class ScreensTest extends TestCase
             'new' => '28/02/2003',
             'reason' => 'the log says so',
         ])->assertSessionHas('told', '7 rows repaired. Load them again when you are ready.');
-        $row = DB::table('outcomes')
+        $row = $this->lines()
             ->where('load_id', $vessels->id)
             ->where('cause_id', $cause('too_long')->id)
             ->value('row_no');
@@ -252,7 +252,7 @@ final class ScreensTest extends TestCase
             ->assertSee('short name')
             ->assertSee('repaired, waits to be loaded again');
         $orphan = $cause('orphan');
-        $alike = DB::table('outcomes')->where('cause_id', $orphan->id)->count();
+        $alike = $this->lines()->where('cause_id', $orphan->id)->count();
         $this->post("$this->m/rejects/loads/$vessels->id/waive", [
             'cause' => $orphan->id,
             'reason' => '',

@@ -94,7 +94,7 @@ final class SecondTakeTest extends TestCase
         $this->app->make(\App\Rejects\Repairs::class)->ruleChanged($load, 'code');
         $this->pass($round, PassKind::Retry);
         self::assertSame([['AA', 'Ardmore'], ['BB', 'Bressay'], ['CC', 'Culross']], $this->harbours());
-        $keys = DB::table('outcomes')->where('round_id', $round->id)->orderBy('row_no')->pluck('legacy_key')->all();
+        $keys = $this->lines()->where('round_id', $round->id)->orderBy('row_no')->pluck('legacy_key')->all();
         self::assertSame(['1', '2', '3'], $keys, 'every key once, none lost');
         self::assertSame(0, Proofs::of($round)->loads()[$load->id]->unaccounted());
     }
@@ -124,7 +124,6 @@ final class SecondTakeTest extends TestCase
         );
         self::assertSame(64, strlen((string) $pass->refresh()->plan?->hash));
         $next = $this->app->make(Rounds::class)->begin($this->migration, $this->migration->targets()->firstOrFail(), 'rehearsal-2');
-        DB::statement('DELETE FROM outcome_log');
         $this->target()->exec('DELETE FROM harbour');
         $second = $this->pass($next, PassKind::First);
         self::assertSame([['AA', 'ARDMORE'], ['BB', 'BRESSAY'], ['CC', 'CULROSS']], $this->harbours());
@@ -160,7 +159,7 @@ final class SecondTakeTest extends TestCase
         $this->get("$m/rejects")->assertOk()->assertDontSee('again');
         $this->get("$m/runs")->assertOk()->assertReads('Second is not in this round');
         $this->pass($round, PassKind::Retry);
-        self::assertSame(0, DB::table('outcomes')->where('load_id', $second->id)->count());
+        self::assertSame(0, $this->lines()->where('load_id', $second->id)->count());
     }
 
     public function test_rows_a_stopped_pass_has_not_read_are_not_called_repaired(): void

@@ -7,6 +7,7 @@ use App\Catalogue\CodeUse;
 use App\Catalogue\Definitions;
 use App\Http\Requests\CodeLine;
 use App\Ledger\LedgerReader;
+use App\Ledger\Spaces;
 use App\Models\Audit;
 use App\Models\ChangeList;
 use App\Models\CodeCrosswalk;
@@ -260,12 +261,12 @@ final class CrosswalksController extends Controller
         }
         $q = trim((string) $request->query('key', ''));
         $stored = LegacyKey::typed($q);
-        $entities = $page->entity === null ? $page->migration->entities()->pluck('id')->all() : [$page->entity->id];
+        $spaces = Spaces::of($page->migration)->among($page->entity === null ? null : [$page->entity->name], null);
         $ledger = new LedgerReader($page->round);
-        $sources = $page->migration->sources()->pluck('id')->all();
         // Both ways: as the beginning of a legacy key, and as a whole new key.
-        $rows = $q === '' ? $ledger->crosswalk($entities, self::PAGE + 1)
-            : $ledger->beginningWith($entities, $sources, $stored, $q, self::PAGE + 1);
+        $rows = $q === ''
+            ? $ledger->crosswalk($spaces, self::PAGE + 1)
+            : $ledger->beginningWith($spaces, $spaces, $stored, $q, self::PAGE + 1);
 
         return ['rows' => array_slice($rows, 0, self::PAGE), 'more' => count($rows) > self::PAGE, 'asked' => $q !== ''];
     }

@@ -15,7 +15,7 @@ final class ReconciliationController extends Controller
         $this->authorize('view', $migration);
         $page = Page::of($migration, 'reconciliation', $entity);
         $proofs = $page->round === null ? null : Proofs::of($page->round);
-        $links = $page->round === null ? [] : (new Links($page->round->id))->counts();
+        $links = $page->round === null ? [] : (new Links($page->round->laneId()))->counts();
 
         return view('reconciliation.index', [
             'page' => $page,

@@ -35,7 +35,7 @@ final class RejectsController extends Controller
         if ($round === null || $page->orderError !== null) {
             return view('rejects.none', ['page' => $page]);
         }
-        $causes = new CauseReader($round->id);
+        $causes = new CauseReader($round->laneId());
         $list = new CauseList($causes);
         $loads = $page->loads()->pluck('id')->all();
         $groups = $list->groups($loads);
@@ -53,7 +53,7 @@ final class RejectsController extends Controller
             'detail' => $open === null ? null : $this->detail($page, $round, $list, $open),
             'held' => $causes->parentsThatHold($loads, 50),
             'links' => array_filter(
-                (new Links($round->id))->counts(),
+                (new Links($round->laneId()))->counts(),
                 fn ($l) => (int) $l->waiting > 0 && in_array((int) $l->load_id, $loads, true),
             ),
             'counts' => $this->counts($page),

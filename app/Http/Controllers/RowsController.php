@@ -4,6 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Ledger\CauseReader;
 use App\Ledger\LedgerReader;
+use App\Ledger\Spaces;
 use App\Models\Load;
 use App\Models\Migration;
 use App\View\Journeys;
@@ -51,7 +52,7 @@ final class RowsController extends Controller
             'loads' => $page->definitions->loads()->keyBy('id'),
             'load' => $request->filled('load') ? $loads->first() : null,
             'next' => $more && $last !== false ? "$last->load_id:$last->row_no" : null,
-            'causes' => $page->round === null ? [] : (new CauseReader($page->round->id))->byId(array_column($rows, 'cause_id')),
+            'causes' => $page->round === null ? [] : (new CauseReader($page->round->laneId()))->byId(array_column($rows, 'cause_id')),
         ]);
     }
 
@@ -98,8 +99,8 @@ final class RowsController extends Controller
         if (preg_match('/^(\S+)\s+(.+)$/', $q, $m) === 1 && isset($sources[$m[1]])) {
             $keys[] = LegacyKey::typed($m[2]);
         }
-        $entities = array_values($page->definitions->entityIds());
+        $spaces = Spaces::of($page->migration)->among(null, null);
 
-        return (new LedgerReader($page->round))->withKey($entities, array_values($sources), $keys, $q, 100);
+        return (new LedgerReader($page->round))->withKey($spaces, $spaces, $keys, $q, 100);
     }
 }

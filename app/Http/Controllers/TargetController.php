@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Http\Requests\TargetDescription;
+use App\Ledger\Counters;
 use App\Models\Audit;
 use App\Models\Change;
 use App\Models\ChangeKind;
@@ -58,6 +59,7 @@ final class TargetController extends Controller
             'target' => $target,
             'schema' => $migration->schema(),
             'counts' => $counts,
+            'before' => $page->round === null ? [] : Counters::before($page->round->laneId()),
             'records' => $records,
             'error' => $error,
             'extracts' => $migration->extracts()

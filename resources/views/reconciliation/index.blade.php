@@ -11,6 +11,7 @@
   @else
     @php($shown = array_filter($entities, fn($e) => !$page->entity || $page->entity->name === $e, ARRAY_FILTER_USE_KEY))
     @php($broken = array_filter($shown, fn($p) => !$p->holds()))
+    @php($others = array_filter($shown, fn($p) => $p->otherOrigin !== 0) !== [])
     @php($total = array_sum(array_map(fn($p) => $p->feedRows, $shown)))
     <div class="head">
       <div>
@@ -41,6 +42,9 @@
               Unac-<br>counted</th>
             <th class="n">Target<br>before</th>
             <th class="n">Target<br>now</th>
+            @if ($others)
+              <th class="n">Of other<br>origin</th>
+            @endif
             <th class="n">Gap</th>
           </tr>
         </thead>
@@ -55,6 +59,9 @@
               <x-outcome-cells :proof="$proof" :columns="$columns" :say="$say" :rows="$page->url('rows', $entity)" />
               <td class="n">{{ $proof->targetBefore === null ? '' : number_format($proof->targetBefore) }}</td>
               <td class="n">{{ $proof->targetAfter === null ? '' : number_format($proof->targetAfter) }}</td>
+              @if ($others)
+                <td @class(['n', 'zero' => $proof->otherOrigin === 0])>{{ number_format($proof->otherOrigin) }}</td>
+              @endif
               <td @class(['n', 'bad' => ($proof->targetGap() ?? 0) !== 0])>
                 {{ $proof->targetGap() === null ? '' : number_format($proof->targetGap()) }}</td>
             </tr>
@@ -74,7 +81,7 @@
               @endforeach
               <td class="n">
                 {{ number_format(array_sum(array_map(fn($p) => $p->unaccounted(), $shown))) }}</td>
-              <td colspan="3"></td>
+              <td colspan="{{ $others ? 4 : 3 }}"></td>
             </tr>
           </tfoot>
         @endif
@@ -85,8 +92,9 @@
         <span><x-outcome :outcome="$o" /></span>
       @endforeach
     </p>
-    <p class="quiet">Source: rows by the file's lines alone. Feed: rows frozen. Target now − target before = loaded, or
-      there is a gap.</p>
+    <p class="quiet">Source: rows by the file's lines alone. Feed: rows frozen. Target now − target before = records
+      made, or there is a
+      gap{{ $others ? '; of other origin is what came or went between passes and since' : '' }}.</p>
     <h2>By load</h2>
     <div class="scroll-x" tabindex="0" role="region" aria-label="Count proof by load">
       <table class="sheet tight">

@@ -111,7 +111,7 @@
               {{ $tell->records($counts, $entity->name) }}
             </td>
             <td class="n">
-              {{ isset($page->round?->target_before[$entity->name]) ? number_format($page->round->target_before[$entity->name]) : '' }}
+              {{ isset($before[$entity->name]) ? number_format($before[$entity->name]) : '' }}
             </td>
             <td class="n">{{ count($entity->fields) }}</td>
             <td class="n">{{ count(array_filter($entity->fields, fn($f) => $f->required)) }}</td>

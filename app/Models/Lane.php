@@ -1,0 +1,32 @@
+<?php
+
+namespace App\Models;
+
+use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsTo;
+
+/**
+ * A round in one of its targets: what it writes there, its key crosswalk and its outcomes.
+ *
+ * @property int $id
+ * @property int $round_id
+ * @property int $target_id
+ */
+final class Lane extends Model
+{
+    protected $guarded = [];
+
+    public $timestamps = false;
+
+    /** @return BelongsTo<Round, $this> */
+    public function round(): BelongsTo
+    {
+        return $this->belongsTo(Round::class);
+    }
+
+    /** @return BelongsTo<Target, $this> */
+    public function target(): BelongsTo
+    {
+        return $this->belongsTo(Target::class);
+    }
+}
