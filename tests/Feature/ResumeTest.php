@@ -80,6 +80,13 @@ final class ResumeTest extends TestCase
                 ->pluck('made')
                 ->map(fn ($n) => [$n])
                 ->all(),
+        ] + $this->figures($round);
+    }
+
+    /** @return array<string, mixed> */
+    private function figures(Round $round): array
+    {
+        return [
             'tallies' => array_map(
                 fn ($r) => (array) $r,
                 DB::select('SELECT load_id, outcome, n FROM tallies WHERE lane_id = ? AND n <> 0 ORDER BY 1, 2', [
