@@ -20,7 +20,7 @@ final class LedgerCrosswalk implements CrosswalkStore
             return [];
         }
         $states = [];
-        foreach ($this->ledger->keys($space, $keys) as [$key, $outcome, $target, $load, $row, $cause]) {
+        foreach ($this->ledger->keys($space, $keys) as [$key, $outcome, $target, $load, $row, $cause, $why]) {
             $known = $states[$key] ?? null;
             if ($known === null || ($known->targetKey === null && $target !== null)) {
                 $states[$key] = new KeyState(
@@ -29,6 +29,7 @@ final class LedgerCrosswalk implements CrosswalkStore
                     (int) $load,
                     (int) $row,
                     $cause === null ? null : (int) $cause,
+                    $why,
                 );
             }
         }

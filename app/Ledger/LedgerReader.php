@@ -126,17 +126,18 @@ final readonly class LedgerReader
 
     /**
      * @param  list<string>  $keys  legacy keys
-     * @return list<array{string, string, string|null, int, int, int|null}> key, outcome, target key, load, row, the cause that in
-     *                                                                      the end keeps it out
+     * @return list<array{string, string, string|null, int, int, int|null, string|null}> key, outcome, target key, load, row, the
+     *                                                                      cause that in the end keeps it out, its own in words
      */
     public function keys(int $space, array $keys): array
     {
         // Asked for every batch: without the query builder, which makes an object of every row.
         $pdo = DB::connection()->getPdo();
         $found = $pdo->query(
-            "SELECT o.legacy_key, o.outcome, o.target_key, o.load_id, o.item, COALESCE(c.root_cause_id, c.cause_id)
+            "SELECT o.legacy_key, o.outcome, o.target_key, o.load_id, o.item, COALESCE(c.root_cause_id, c.cause_id), m.message
             FROM outcomes o FORCE INDEX (crosswalk)
             LEFT JOIN row_causes c ON c.lane_id = o.lane_id AND c.load_id = o.load_id AND c.item = o.item
+            LEFT JOIN causes m ON m.id = c.cause_id
             WHERE o.lane_id = {$this->round->laneId()} AND o.space_id = $space
             AND o.legacy_key IN (".implode(',', array_map($pdo->quote(...), $keys)).')',
         );

@@ -17,6 +17,7 @@ use App\Staging\StagedRows;
 use App\Targets\Ports;
 use Baggage\Core\Loading\BatchProcessor;
 use Baggage\Core\Loading\LoadWork;
+use Baggage\Core\Loading\Mark;
 use Baggage\Core\Loading\Matcher;
 use Baggage\Core\Loading\ParentResolver;
 use Baggage\Core\Loading\PlanVersion;
@@ -34,7 +35,7 @@ final readonly class LoadRunner
     private function __construct(
         private LoadRun $run,
         private PlanVersion $plan,
-        private string $installation,
+        private Mark $mark,
         private Spaces $spaces,
         private Mapper $mapper,
         private StagedRows $rows,
@@ -79,7 +80,7 @@ final readonly class LoadRunner
         return new self(
             $run,
             $plan,
-            $catalogue->migration->installation,
+            self::mark($pass, $catalogue->migration->installation),
             $spaces,
             $plan->mapper($definition->id, $columns),
             new StagedRows($take->id, $take->extract_id, $columns->byHeader(), $pass->decision),
@@ -89,6 +90,13 @@ final readonly class LoadRunner
             $ports,
             $wait,
         );
+    }
+
+    private static function mark(Pass $pass, string $installation): Mark
+    {
+        $round = $pass->round;
+
+        return new Mark($installation, $pass->lane_id, $round->name, $round->created_at->format('Y-m-d H:i:s'));
     }
 
     /** Rows of a stretch: long feeds take larger ones, as every one costs two commits. */
@@ -138,7 +146,7 @@ final readonly class LoadRunner
             $this->processor(),
             $this->ports->target,
             $this->mapper,
-            $this->installation,
+            $this->mark->installation,
             $this->run->pass->id,
             $this->run->load->id,
             $this->run->isRetry(),
@@ -168,6 +176,7 @@ final readonly class LoadRunner
                 $fresh ? SeenKeys::expecting($this->run->progress->rows_total) : null,
             ),
             $this->ports->target,
+            $this->mark,
             $load->match,
         );
     }

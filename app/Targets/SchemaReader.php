@@ -2,6 +2,7 @@
 
 namespace App\Targets;
 
+use App\Targets\Sql\Marks;
 use App\Targets\Sql\Receipts;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Targets\ColumnReading;
@@ -50,7 +51,7 @@ final class SchemaReader
         foreach ($this->all($pdo, self::TABLES) as ['name' => $table]) {
             $primary = $keys[$table]['PRIMARY'] ?? [];
             // Only a record with a key of one column can be pointed at by a crosswalk.
-            if ($table !== Receipts::TABLE && count($primary) === 1) {
+            if (! in_array($table, [Receipts::TABLE, Marks::TABLE], true) && count($primary) === 1) {
                 $field = fn (array $c) => $this->field($c, $references[$table] ?? [], $checks[$table] ?? []);
                 $uniques = array_values(array_diff_key($keys[$table], ['PRIMARY' => 0]));
                 $entities[] = new Entity($table, $primary[0], array_map($field, $columns[$table]), $uniques);

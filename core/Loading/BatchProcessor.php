@@ -21,6 +21,7 @@ final readonly class BatchProcessor
         private ParentResolver $parents,
         private Matcher $matcher,
         private Target $target,
+        private Mark $mark,
         private ?MatchRule $matchRule,
     ) {
     }
@@ -43,7 +44,7 @@ final readonly class BatchProcessor
         $twins = $this->setTwinsAside($journeys);
         $this->rejectTakenWithinBatch($journeys);
         $orders = $this->orders($journeys);
-        $this->hear($journeys, $receipt->answers ?? $this->target->write($this->entity, $orders, $stretch));
+        $this->hear($journeys, $receipt->answers ?? $this->target->write($this->entity, $orders, $stretch, $this->mark));
         $this->settleTwins($twins);
 
         return $journeys;

@@ -7,13 +7,23 @@ use Baggage\Core\Rows\Outcome;
 /** What is known of a legacy key in this round. */
 final readonly class KeyState
 {
-    /** @param  int|null  $rootCause the cause that in the end keeps the row out */
+    /**
+     * @param  int|null  $rootCause the cause that in the end keeps the row out
+     * @param  string|null  $why  in words, where it was left behind on purpose
+     */
     public function __construct(
         public Outcome $outcome,
         public ?string $targetKey,
         public int $load,
         public int $row,
         public ?int $rootCause = null,
+        public ?string $why = null,
     ) {
+    }
+
+    /** Whether it was left behind on purpose: no record will ever be there. */
+    public function isLeft(): bool
+    {
+        return $this->targetKey === null && in_array($this->outcome, [Outcome::Waived, Outcome::Excluded, Outcome::Removed], true);
     }
 }

@@ -72,7 +72,7 @@ final class ParentResolver
     }
 
     /**
-     * A parent that is nowhere rejects the row, whatever holds it besides: held means fine by itself.
+     * A parent that is nowhere, or was left behind on purpose, rejects the row, whatever holds it besides: held means fine by itself.
      *
      * @param  array<string, string>  $fields  field → legacy key of its parent
      * @param  array<string, array<array-key, KeyState>>  $states
@@ -90,6 +90,12 @@ final class ParentResolver
             } elseif ($state === null) {
                 $why = ucfirst(str_replace('_', ' ', $entity)).' not found anywhere';
                 $journey->reject(new Cause(Stage::Parents, 'orphan', $field, $key, $why, $entity, $source));
+
+                return;
+            } elseif ($state->isLeft() && ! in_array($field, $this->deferred, true)) {
+                $why = ucfirst(str_replace('_', ' ', $entity))." was left behind: {$state->outcome->value}"
+                    .($state->why === null ? '' : ", $state->why");
+                $journey->reject(new Cause(Stage::Parents, 'parent_left', $field, $key, $why, $entity, $source));
 
                 return;
             } elseif (in_array($field, $this->deferred, true)) {

@@ -13,11 +13,12 @@ interface Target
      * A record it refuses does not stop the others. Written twice for one stretch is written once.
      *
      * @param  list<Order>  $orders
+     * @param  Mark  $mark  left in the target with the first records of a lane
      * @return list<Answer> one for each order, in that order
      *
      * @throws TargetUnavailable when it cannot be reached; nothing is written then
      */
-    public function write(Entity $entity, array $orders, Stretch $stretch): array;
+    public function write(Entity $entity, array $orders, Stretch $stretch, Mark $mark): array;
 
     /**
      * Its answers for the stretch that begins there, if it ever wrote one.
@@ -25,6 +26,13 @@ interface Target
      * @throws TargetUnavailable also when what it kept cannot be read
      */
     public function recall(Stretch $stretch): ?Receipt;
+
+    /**
+     * @return list<Mark> of all lanes that wrote here, the first one first
+     *
+     * @throws TargetUnavailable
+     */
+    public function marks(): array;
 
     /**
      * Sets a reference of records that are there already. Setting one twice changes nothing.

@@ -8,6 +8,7 @@ use Baggage\Core\Expressions\Context;
 use Baggage\Core\Loading\BatchProcessor;
 use Baggage\Core\Loading\CrosswalkStore;
 use Baggage\Core\Loading\KeyState;
+use Baggage\Core\Loading\Mark;
 use Baggage\Core\Loading\Matcher;
 use Baggage\Core\Loading\ParentResolver;
 use Baggage\Core\Loading\SeenKeys;
@@ -104,6 +105,7 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex
             new ParentResolver($entity, $this, ['party' => ['BB' => KeyNormalisation::Number]], ['agreement']),
             new Matcher($load, $this, $this, SeenKeys::expecting(100)),
             $this->target,
+            new Mark('x', 1, 'r', '2026-01-01 00:00:00'),
             $load->match,
         );
         $this->last = $processor->process(
@@ -128,6 +130,21 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex
         $this->known['party BB 8'] = new KeyState(Outcome::Rejected, null, 2, 2, 55);
         $this->known['party BB 9'] = new KeyState(Outcome::Held, null, 2, 3, 56);
         $this->known['agreement BB A1'] = new KeyState(Outcome::Pending, null, 3, 1);
+    }
+
+    public function test_a_parent_left_behind_on_purpose_rejects_its_children(): void
+    {
+        // DESIGN section 2, SEMANTICS 13
+        $this->known['party BB 20'] = new KeyState(Outcome::Waived, null, 2, 20, 60, 'Text too long: 41 of 40 characters');
+        $this->known['party BB 21'] = new KeyState(Outcome::Excluded, null, 2, 21, 61, 'Struck off the register');
+        $this->known['agreement BB A2'] = new KeyState(Outcome::Excluded, null, 3, 2, 62, 'Cancelled');
+        self::assertSame(
+            ['rejected parent_left', 'rejected parent_left', 'loaded'],
+            $this->run_([['1', 'Ann', 'r1', '20', ''], ['2', 'Bo', 'r2', '21', ''], ['3', 'Cy', 'r3', '7', 'A2']]),
+            'a reference that is set later waits',
+        );
+        self::assertSame('Party was left behind: excluded, Struck off the register', $this->last[1]->cause?->message);
+        self::assertSame(['agreement' => 'A2'], array_map(fn ($l) => $l['key'], $this->last[2]->links));
     }
 
     public function test_a_row_that_is_held_and_orphaned_is_rejected(): void

@@ -35,7 +35,7 @@ final class SqlTargetTest extends TestCase
             'password' => (string) getenv('HARBOUR_OFFICE_PASSWORD'),
         ]);
         $pdo = ($link = new TargetLink($model))->pdo();
-        $pdo->exec('DROP TABLE IF EXISTS suite_berth, suite_harbour, baggage_receipts');
+        $pdo->exec('DROP TABLE IF EXISTS suite_berth, suite_harbour, baggage_receipts, baggage_marks');
         $pdo->exec('CREATE TABLE suite_harbour (id INT AUTO_INCREMENT PRIMARY KEY, code VARCHAR(8) NOT NULL UNIQUE, '
             .'name VARCHAR(60) NOT NULL) ENGINE=InnoDB');
         $pdo->exec('CREATE TABLE suite_berth (id INT AUTO_INCREMENT PRIMARY KEY, code VARCHAR(8) NOT NULL, harbour INT NOT NULL, '

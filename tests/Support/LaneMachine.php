@@ -7,6 +7,7 @@ use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Loading\BatchProcessor;
 use Baggage\Core\Loading\LinkWork;
 use Baggage\Core\Loading\LoadWork;
+use Baggage\Core\Loading\Mark;
 use Baggage\Core\Loading\Matcher;
 use Baggage\Core\Loading\ParentResolver;
 use Baggage\Core\Loading\PlanVersion;
@@ -205,6 +206,7 @@ final class LaneMachine
             new ParentResolver($load->entity, $round['lane'], $plan->normalisations(), $plan->order()->deferredFields($load->entity->name)),
             new Matcher($load, $round['lane'], $round['lane'], null),
             $this->target,
+            new Mark('machine', 1, 'r', '2026-01-01 00:00:00'),
             $load->match,
         );
         $book = $round['lane']->book($round['pass'], $load->id, $load->entity->name, 'S', $retry);

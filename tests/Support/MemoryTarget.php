@@ -4,6 +4,7 @@ namespace Tests\Support;
 
 use Baggage\Core\Loading\Answer;
 use Baggage\Core\Loading\Done;
+use Baggage\Core\Loading\Mark;
 use Baggage\Core\Loading\Order;
 use Baggage\Core\Loading\Receipt;
 use Baggage\Core\Loading\Said;
@@ -23,12 +24,15 @@ final class MemoryTarget implements Target, TargetRecords
     /** @var array<string, string> name of a stretch → packed receipt */
     public array $receipts = [];
 
+    /** @var array<string, Mark> */
+    private array $marks = [];
+
     /** Called with "write" before anything is done and with "answer" before it is told; what it throws is what happens. */
     public ?\Closure $fault = null;
 
     private int $last = 0;
 
-    public function write(Entity $entity, array $orders, Stretch $stretch): array
+    public function write(Entity $entity, array $orders, Stretch $stretch, Mark $mark): array
     {
         ($this->fault ?? fn () => null)('write');
         $name = self::name($stretch);
@@ -36,6 +40,7 @@ final class MemoryTarget implements Target, TargetRecords
             throw TargetUnavailable::because('This stretch has been written.');
         }
         $answers = array_map(fn (Order $o) => $this->one($entity, $o), $orders);
+        $this->marks["$mark->installation $mark->lane"] ??= $mark;
         $this->receipts[$name] = (new Receipt($stretch->to, $answers))->pack();
         ($this->fault ?? fn () => null)('answer');
 
@@ -48,6 +53,11 @@ final class MemoryTarget implements Target, TargetRecords
         $kept = $this->receipts[self::name($stretch)] ?? null;
 
         return $kept === null ? null : Receipt::unpack($kept);
+    }
+
+    public function marks(): array
+    {
+        return array_values($this->marks);
     }
 
     public function setReference(Entity $entity, string $field, array $pairs): void

@@ -4,6 +4,7 @@ namespace Tests\Support;
 
 use Baggage\Core\Loading\Answer;
 use Baggage\Core\Loading\Done;
+use Baggage\Core\Loading\Mark;
 use Baggage\Core\Loading\Order;
 use Baggage\Core\Loading\Stretch;
 use Baggage\Core\Loading\Target;
@@ -26,6 +27,11 @@ trait WhatATargetMustDo
 
     abstract protected function berth(): Entity;
 
+    private static function mark(): Mark
+    {
+        return new Mark('suite', 7, 'rehearsal-1', '2026-01-31 23:59:59');
+    }
+
     private function stretch(int $after, int $to, int $pass = 1): Stretch
     {
         return new Stretch('suite', $pass, 1, $after, $to);
@@ -43,7 +49,9 @@ trait WhatATargetMustDo
             $rows,
         );
 
-        return $this->port()->write($entity ?? $this->harbour(), $orders, $this->stretch($after, (int) array_key_last($rows)));
+        $stretch = $this->stretch($after, (int) array_key_last($rows));
+
+        return $this->port()->write($entity ?? $this->harbour(), $orders, $stretch, self::mark());
     }
 
     /**
@@ -95,6 +103,7 @@ trait WhatATargetMustDo
             $this->harbour(),
             [new Order($row, 'K', Verb::Update, $of ?? $key, $values)],
             $this->stretch($row, $row),
+            self::mark(),
         )[0];
         $same = $update(2, ['code' => 'AA', 'name' => null]);
         self::assertSame([Done::Same, $key], [$same->done, $same->targetKey], 'a rule that gives nothing leaves what is there');
@@ -167,9 +176,20 @@ trait WhatATargetMustDo
         self::assertSame([], $this->records()->byKeys($this->harbour(), []));
     }
 
+    public function test_a_lane_leaves_its_mark_with_its_first_records(): void
+    {
+        self::assertSame([], $this->port()->marks());
+        $this->create([1 => self::h('AA')]);
+        $this->create([2 => self::h('BB')], 1);
+        self::assertEquals([self::mark()], $this->port()->marks());
+        $other = new Mark('suite', 8, 'rehearsal-2', '2026-02-01 09:00:00');
+        $this->port()->write($this->harbour(), [], $this->stretch(2, 2, 9), $other);
+        self::assertEquals([self::mark(), $other], $this->port()->marks());
+    }
+
     public function test_nothing_is_ordered(): void
     {
-        self::assertSame([], $this->port()->write($this->harbour(), [], $this->stretch(0, 5)));
+        self::assertSame([], $this->port()->write($this->harbour(), [], $this->stretch(0, 5), self::mark()));
         self::assertSame([5, []], [($r = $this->port()->recall($this->stretch(0, 0)))?->to, $r?->answers]);
     }
 }

@@ -4,6 +4,7 @@ namespace App\Targets\Sql;
 
 use App\Targets\TargetLink;
 use Baggage\Core\Loading\Answer;
+use Baggage\Core\Loading\Mark;
 use Baggage\Core\Loading\Order;
 use Baggage\Core\Loading\Receipt;
 use Baggage\Core\Loading\Stretch;
@@ -21,15 +22,18 @@ final class SqlTarget implements Target
 
     private ?PDO $prepared = null;
 
+    /** The mark that is there for certain. */
+    private ?Mark $marked = null;
+
     public function __construct(private readonly TargetLink $link)
     {
     }
 
-    public function write(Entity $entity, array $orders, Stretch $stretch): array
+    public function write(Entity $entity, array $orders, Stretch $stretch, Mark $mark): array
     {
         for ($try = 1; ; $try++) {
             try {
-                return $this->attempt($entity, $orders, $stretch);
+                return $this->attempt($entity, $orders, $stretch, $mark);
             } catch (PDOException $e) {
                 $code = (int) ($e->errorInfo[1] ?? 0);
                 if (TargetLink::isLost($e)) {
@@ -48,6 +52,11 @@ final class SqlTarget implements Target
     public function recall(Stretch $stretch): ?Receipt
     {
         return $this->asked(fn (PDO $pdo) => Receipts::find($pdo, $stretch));
+    }
+
+    public function marks(): array
+    {
+        return $this->asked(Marks::all(...));
     }
 
     public function setReference(Entity $entity, string $field, array $pairs): void
@@ -79,7 +88,7 @@ final class SqlTarget implements Target
      * @param  list<Order>  $orders
      * @return list<Answer>
      */
-    private function attempt(Entity $entity, array $orders, Stretch $stretch): array
+    private function attempt(Entity $entity, array $orders, Stretch $stretch, Mark $mark): array
     {
         $pdo = $this->ready();
         $new = $existing = [];
@@ -89,8 +98,12 @@ final class SqlTarget implements Target
         $pdo->beginTransaction();
         $answers = (new NewRecords($pdo, $entity))->create($new) + (new ExistingRecords($pdo, $entity))->change($existing);
         $inOrder = array_map(fn (Order $o) => $answers[$o->row], $orders);
+        if ($this->marked !== $mark) {
+            Marks::put($pdo, $mark);
+        }
         Receipts::put($pdo, $stretch, (new Receipt($stretch->to, $inOrder))->pack());
         $pdo->commit();
+        $this->marked = $mark;
 
         return $inOrder;
     }
@@ -101,6 +114,7 @@ final class SqlTarget implements Target
         if ($this->prepared !== $pdo) {
             try {
                 Receipts::prepare($pdo);
+                Marks::prepare($pdo);
             } catch (PDOException $e) {
                 throw TargetUnavailable::noReceipts(Receipts::TABLE, $e);
             }

@@ -1,0 +1,223 @@
+<?php
+
+namespace Tests\Feature;
+
+use App\Ledger\CauseReader;
+use App\Ledger\LedgerWriter;
+use App\Loading\PassRunner;
+use App\Loading\Rounds;
+use App\Models\CodeEntry;
+use App\Models\Migration;
+use App\Models\Pass;
+use App\Models\PassKind;
+use App\Models\Round;
+use App\Models\Rule;
+use App\Plans\Headless;
+use App\Reconciling\Proofs;
+use Illuminate\Support\Facades\DB;
+use Random\Engine\Mt19937;
+use Random\Randomizer;
+use Symfony\Component\Yaml\Yaml;
+use Tests\Support\PlainRound;
+use Tests\TestCase;
+
+/**
+ * The sequences of tests/Core/LaneMachineTest once more, through the real ledger and a real target: passes that break off in the middle
+ * of writing, resumes, new takes, changed rules and codes, repairs, further rounds. What is finished equals what plain loops make of it.
+ */
+final class LaneSequencesTest extends TestCase
+{
+    private const RULES = ['trim(name)', 'upper(name)', "first(name, 'unnamed')"];
+
+    private Randomizer $random;
+
+    private Migration $migration;
+
+    private string $folder;
+
+    /** @var array<string, array<int, array<string, string>>> load → the take that counts now */
+    private array $rows = [];
+
+    /** @var array{rule: string, codes: array<string, string>} */
+    private array $plain = ['rule' => 'trim(name)', 'codes' => ['N' => 'NO']];
+
+    public function test_sequences_end_as_plain_loops_say(): void
+    {
+        config(['baggage.batch' => 3]);
+        $broken = 0;
+        foreach (range(1, 8) as $seed) {
+            $this->random = new Randomizer(new Mt19937($seed));
+            $this->start($seed);
+            foreach (range(1, 2) as $n) {
+                $broken += $this->round("round-$seed-$n");
+                $this->deliver($this->random->getInt(0, 1) === 0 ? 'party' : 'boat');
+            }
+        }
+        self::assertGreaterThan(8, $broken, 'passes that were broken off');
+    }
+
+    private function start(int $seed): void
+    {
+        $this->folder = self::work("sequence-$seed");
+        @mkdir($this->folder, 0777, true);
+        $this->plain = ['rule' => 'trim(name)', 'codes' => ['N' => 'NO']];
+        $database = str_replace('harbour_', 'other_', (string) getenv('HARBOUR_OFFICE_DATABASE'));
+        DB::unprepared("CREATE OR REPLACE DATABASE $database CHARACTER SET utf8mb4");
+        DB::unprepared("CREATE TABLE $database.party (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, "
+            .'country VARCHAR(40) NOT NULL, bill_to INT NULL, FOREIGN KEY (bill_to) REFERENCES party (id)) ENGINE=InnoDB');
+        DB::unprepared("CREATE TABLE $database.boat (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, owner INT NOT NULL, "
+            .'FOREIGN KEY (owner) REFERENCES party (id)) ENGINE=InnoDB');
+        $this->deliver('party', false);
+        $this->deliver('boat', false);
+        $target = self::targetOfPlan();
+        $target['connections'][0]['database'] = $database;
+        file_put_contents("$this->folder/plan.yaml", Yaml::dump([
+            'baggage' => 1,
+            'migration' => "Sequence $seed",
+            'target' => $target,
+            'sources' => [['code' => 'S', 'name' => 'S', 'extracts' => [
+                ['name' => 'party', 'file' => 'party.csv'],
+                ['name' => 'boat', 'file' => 'boat.csv'],
+            ]]],
+            'code_crosswalks' => [['name' => 'countries', 'entries' => ['N' => 'NO']]],
+            'loads' => [
+                ['name' => 'party', 'entity' => 'party', 'from' => 'S/party', 'key' => ['no'], 'fields' => [
+                    'name' => 'trim(name)', 'country' => "code('countries', country)", 'bill_to' => 'parent(bill_to)',
+                ]],
+                ['name' => 'boat', 'entity' => 'boat', 'from' => 'S/boat', 'key' => ['no'], 'fields' => [
+                    'name' => 'trim(name)', 'owner' => 'parent(owner)',
+                ]],
+            ],
+        ], 8));
+        $headless = $this->app->make(Headless::class);
+        $this->migration = $headless->import("$this->folder/plan.yaml");
+        $headless->freeze($this->migration, "$this->folder/plan.yaml", fn () => null);
+    }
+
+    /** A round from its beginning to its end, with whatever comes between. */
+    private function round(string $name): int
+    {
+        $rounds = $this->app->make(Rounds::class);
+        $round = $rounds->begin($this->migration, $this->migration->targets()->firstOrFail(), $name);
+        $plain = new PlainRound($this->rows);
+        $pass = $rounds->pass($round, PassKind::First);
+        $plain->first($this->plain);
+        $broken = $this->finish($pass);
+        $this->compare($round, $plain);
+        foreach (['name', 'country'] as $field) {
+            $this->change();
+            foreach ($this->migration->loads as $load) {
+                $waits = (new CauseReader($round->laneId()))->about($load->id, [$field]);
+                (new LedgerWriter)->causesWait($round->laneId(), $load->id, $waits);
+            }
+            $plain->repair($field);
+            $pass = $rounds->pass($round, PassKind::Retry);
+            $plain->work($this->plain);
+            $broken += $this->finish($pass);
+            $this->compare($round, $plain);
+        }
+
+        return $broken;
+    }
+
+    /** Works on the pass until it is finished, whatever breaks it off; definitions change and deliveries come meanwhile. */
+    private function finish(Pass $pass): int
+    {
+        for ($broken = 0; $broken < 3; $broken++) {
+            $table = ['outcomes', 'row_causes', 'links', 'tallies'][$this->random->getInt(0, 3)];
+            DB::unprepared("CREATE TRIGGER broken BEFORE INSERT ON $table FOR EACH ROW BEGIN IF NEW.load_id > 0 AND RAND() < 0.2 THEN "
+                ."SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'the disk is full'; END IF; END");
+            PassRunner::of($pass->refresh(), 0)->work();
+            DB::unprepared('DROP TRIGGER broken');
+            if ($pass->refresh()->state->value === 'finished') {
+                return $broken;
+            }
+            self::assertSame('stopped', $pass->state->value, (string) $pass->error);
+            $this->change();
+            $pass->update(['state' => 'queued']);
+        }
+        PassRunner::of($pass->refresh(), 0)->work();
+        self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
+
+        return $broken;
+    }
+
+    private function change(): void
+    {
+        match ($this->random->getInt(0, 3)) {
+            0 => $this->deliver($this->random->getInt(0, 1) === 0 ? 'party' : 'boat'),
+            1 => $this->plain['rule'] = self::RULES[$this->random->getInt(0, 2)],
+            default => $this->plain['codes'] = array_slice(['N' => 'NO', 'S' => 'SE', 'D' => 'DK'], 0, $this->random->getInt(1, 3), true),
+        };
+        $loads = $this->migration->loads()->pluck('id');
+        Rule::query()->whereIn('load_id', $loads)->where('field', 'name')->update(['expression' => $this->plain['rule']]);
+        $crosswalk = $this->migration->codeCrosswalks()->firstOrFail();
+        CodeEntry::query()->where('code_crosswalk_id', $crosswalk->id)->delete();
+        foreach ($this->plain['codes'] as $old => $new) {
+            $crosswalk->entries()->create(['old_value' => $old, 'new_value' => $new]);
+        }
+    }
+
+    private function deliver(string $load, bool $freeze = true): void
+    {
+        $any = fn (array $of) => $of[$this->random->getInt(0, count($of) - 1)];
+        $rows = [];
+        for ($n = $this->random->getInt(1, 11), $i = 1; $i <= $n; $i++) {
+            $rows[$i] = [
+                'no' => $any(['', 'K1', 'K2', 'K3', 'K4', 'K5', 'K6', 'K7', ' K7 ', "K$i", "K$i"]),
+                'name' => $any(['', 'Ann', ' Bo ', 'Cy', 'Di', 'Eve']),
+                'country' => $any(['N', 'N', 'S', 'D', '', 'X']),
+                'bill_to' => $any(['', '', 'K1', 'K2', 'K9']),
+                'owner' => $any(['K1', 'K2', 'K3', 'K4', 'K9', '']),
+            ];
+        }
+        $this->rows[$load] = $rows;
+        $headers = $this->random->shuffleArray(['no', 'name', 'country', 'bill_to', 'owner']);
+        $lines = array_map(fn (array $r) => implode(',', array_map(fn ($h) => $r[$h], $headers))."\n", $rows);
+        file_put_contents("$this->folder/$load.csv", implode(',', $headers)."\n".implode('', $lines));
+        if ($freeze) {
+            $this->app->make(Headless::class)->freeze($this->migration, "$this->folder/plan.yaml", fn () => null);
+        }
+    }
+
+    private function compare(Round $round, PlainRound $plain): void
+    {
+        $proofs = Proofs::of($round);
+        foreach ($this->migration->loads as $load) {
+            $lines = $this->lines()->where('round_id', $round->id)->where('load_id', $load->id)->orderBy('row_no')->get()->keyBy('row_no');
+            self::assertSame(
+                $plain->outcomes[$load->name],
+                $lines->map(fn ($l) => $l->outcome)->all(),
+                "$round->name, $load->name: ".json_encode($plain->failed[$load->name]),
+            );
+            self::assertSame(0, $proofs->loads()[$load->id]->unaccounted());
+            self::assertEquals($proofs->loads(false)[$load->id]->outcomes, $proofs->loads()[$load->id]->outcomes, 'tallies');
+            $records = array_map(fn (array $r) => $r['name'], $plain->records[$load->name]);
+            $target = $round->target()->firstOrFail();
+            foreach ($lines->whereNotNull('target_key') as $line) {
+                $database = $target->database;
+                $name = DB::connection()->getPdo()
+                    ->query('SELECT name FROM '.str_replace('harbour_', 'other_', (string) getenv('HARBOUR_OFFICE_DATABASE'))
+                        .".$load->name WHERE id = $line->target_key")
+                    ->fetchColumn();
+                self::assertSame($records[$line->row_no], $name, "$load->name $line->row_no of $database");
+            }
+        }
+        foreach ($proofs->entities() as $entity => $proof) {
+            self::assertSame([0, 0], [$proof->targetGap(), $proof->otherOrigin], "$round->name $entity");
+        }
+        $this->causesAddUp($round);
+    }
+
+    /** The tallies of causes are what counting says. */
+    private function causesAddUp(Round $round): void
+    {
+        $own = $this->lines()->where('round_id', $round->id)->whereNotNull('cause_id')->groupBy('cause_id', 'outcome')
+            ->selectRaw('CONCAT(cause_id, " ", outcome) AS k, COUNT(*) AS n')->pluck('n', 'k');
+        $below = $this->lines()->where('round_id', $round->id)->where('outcome', 'held')->whereNotNull('root_cause_id')
+            ->groupBy('root_cause_id')->selectRaw('CONCAT(root_cause_id, " below") AS k, COUNT(*) AS n')->pluck('n', 'k');
+        $kept = DB::table('cause_tallies')->where('lane_id', $round->laneId())->where('n', '<>', 0)
+            ->selectRaw('CONCAT(cause_id, " ", outcome) AS k, n')->pluck('n', 'k');
+        self::assertEquals($own->union($below)->sortKeys()->all(), $kept->sortKeys()->all(), "$round->name: causes");
+    }
+}
