@@ -101,7 +101,7 @@ $entity = new Entity('party', 'id', $fields);
 $codes = ['countries' => new CodeCrosswalk('countries', ['UK' => 'GB', 'N' => 'NO', 'DK' => 'DK'])];
 $context = new Context($codes, 'BB');
 $mapper = Mapper::of(
-    new LoadDefinition(1, 'L', $entity, 'BB', ['no'], KeyNormalisation::Trim, array_map(fn ($r) => $r[0], $rules)),
+    new LoadDefinition(1, 'L', $entity, 'BB', 'BB', ['no'], KeyNormalisation::Trim, array_map(fn ($r) => $r[0], $rules)),
     $columns,
     $context,
 );

@@ -263,8 +263,8 @@ abstract class TestCase extends Base
                     ->on('w.load_id', '=', 'x.load_id')
                     ->on('w.item', '=', 'x.item'))
                 ->select([
-                    'n.round_id', 'x.lane_id', 'x.load_id', 'x.item as row_no', 'k.entity_id', 'k.source_id', 'x.legacy_key', 'x.outcome',
-                    'x.target_key', 'x.sent_hash', 'x.stands', 'w.cause_id', 'w.root_cause_id', 'x.pass_id',
+                    'n.round_id', 'x.lane_id', 'x.load_id', 'x.item as row_no', 'k.entity_id', 'k.name as space', 'x.legacy_key',
+                    'x.outcome', 'x.target_key', 'x.sent_hash', 'x.stands', 'w.cause_id', 'w.root_cause_id', 'x.pass_id',
                 ]),
             $as,
         );

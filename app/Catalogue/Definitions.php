@@ -36,9 +36,6 @@ final class Definitions
     /** @var array<string, int>|null */
     private ?array $entityIds = null;
 
-    /** @var array<string, int>|null */
-    private ?array $sourceIds = null;
-
     /** @param  array<string, string|null>  $given  parameters a round was begun with; the others have their defaults */
     public function __construct(public readonly Migration $migration, private readonly array $given = [])
     {
@@ -121,6 +118,7 @@ final class Definitions
             $load->name,
             $entity,
             $load->extract->source->code,
+            $load->keySpace(),
             $load->key_columns,
             $load->key_normalisation,
             $rules + array_map(strval(...), $written),
@@ -181,12 +179,12 @@ final class Definitions
             $this->given + $this->migration->parameters()->pluck('default_value', 'name')->all();
     }
 
-    /** @return array<string, array<string, KeyNormalisation>> entity → source → how its legacy keys are written */
+    /** @return array<string, array<string, KeyNormalisation>> entity → key space → how its legacy keys are written */
     public function normalisations(): array
     {
         $all = [];
         foreach ($this->loads() as $load) {
-            $all[$load->entity->name][$load->extract->source->code] = $load->key_normalisation;
+            $all[$load->entity->name][$load->keySpace()] = $load->key_normalisation;
         }
 
         return $all;
@@ -196,11 +194,5 @@ final class Definitions
     public function entityIds(): array
     {
         return $this->entityIds ??= Entity::query()->where('migration_id', $this->migration->id)->pluck('id', 'name')->all();
-    }
-
-    /** @return array<string, int> */
-    public function sourceIds(): array
-    {
-        return $this->sourceIds ??= $this->migration->sources()->pluck('id', 'code')->all();
     }
 }

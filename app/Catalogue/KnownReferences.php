@@ -32,10 +32,11 @@ final class KnownReferences
                 continue;
             }
             $names = array_map(fn (string $h) => $columns->find($h)->name ?? $h, $reference->columns);
-            $source = (string) $reference->parent->source?->code;
+            $space = Load::query()->where('extract_id', $reference->parent->id)->orderBy('position')->first()?->keySpace()
+                ?? (string) $reference->parent->source?->code;
 
             return 'parent('.(count($names) === 1 ? $names[0] : '['.implode(', ', $names).']')
-                .($source === $load->extract->source->code ? '' : ", '$source'").')';
+                .($space === $load->extract->source->code ? '' : ", '$space'").')';
         }
 
         return "parent($column)";

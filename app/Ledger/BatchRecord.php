@@ -114,7 +114,7 @@ final class BatchRecord
                 $load,
                 $journey->row,
                 $field,
-                $spaces->id($link['entity'], $link['source']),
+                $spaces->id($link['entity'], $link['space']),
                 $link['key'],
                 $journey->targetKey,
                 LinkState::Waiting->value,

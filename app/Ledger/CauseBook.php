@@ -60,10 +60,10 @@ final class CauseBook
             'value' => $cause->value === null ? null : mb_substr(LegacyKey::show($cause->value), 0, 250),
             'message' => mb_substr($cause->message, 0, 500),
             'parent_entity' => $cause->parentEntity,
-            'parent_source' => $cause->parentSource,
+            'parent_space' => $cause->parentSpace,
             'parent_space_id' => $cause->parentEntity === null
                 ? null
-                : $this->spaces->find($cause->parentEntity, (string) $cause->parentSource),
+                : $this->spaces->find($cause->parentEntity, (string) $cause->parentSpace),
             'parent_key' => $cause->parentEntity === null ? null : $cause->value,
         ];
     }

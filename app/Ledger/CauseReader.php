@@ -62,7 +62,7 @@ final readonly class CauseReader
             ->where('c.stage', $stage)
             ->where('c.code', $code)
             ->whereRaw('c.field <=> ?', [$field])
-            ->select('c.id', 'c.value', 'c.message', 'c.parent_entity', 'c.parent_source', 'c.parent_key', 't.n as own')
+            ->select('c.id', 'c.value', 'c.message', 'c.parent_entity', 'c.parent_space', 'c.parent_key', 't.n as own')
             ->selectRaw('COALESCE(b.n, 0) AS held')
             ->orderByDesc('own')
             ->orderBy('c.value')
@@ -77,7 +77,7 @@ final readonly class CauseReader
      */
     public function parentsThatHold(array $loads, int $most): array
     {
-        $of = ['c.id', 'c.load_id', 'c.parent_entity', 'c.parent_source', 'c.parent_key', 'c.code'];
+        $of = ['c.id', 'c.load_id', 'c.parent_entity', 'c.parent_space', 'c.parent_key', 'c.code'];
 
         return $this->tallied(Outcome::Held->value)
             ->whereIntegerInRaw('c.load_id', $loads)

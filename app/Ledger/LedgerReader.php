@@ -17,7 +17,7 @@ final readonly class LedgerReader
     ];
 
     private const WITH_NAMES = [
-        'o.load_id', 'o.item as row_no', 'o.legacy_key', 'o.outcome', 'o.target_key', 'e.name as entity', 's.code as source',
+        'o.load_id', 'o.item as row_no', 'o.legacy_key', 'o.outcome', 'o.target_key', 'e.name as entity', 'k.name as space',
         'l.name as load_name',
     ];
 
@@ -241,7 +241,7 @@ final readonly class LedgerReader
     {
         return DB::select(
             "SELECT o.load_id, o.item AS row_no, o.outcome, o.target_key, $cause AS cause_id, r.id AS round_id, r.name AS round,
-                p.number AS pass, c.message, c.field, c.value, c.stage, c.parent_entity, c.parent_source, c.parent_key"
+                p.number AS pass, c.message, c.field, c.value, c.stage, c.parent_entity, c.parent_space, c.parent_key"
                 .($cause === 'o.cause_id' ? ', o.replaced_at' : ', o.legacy_key')
                 ." FROM $from JOIN passes p ON p.id = o.pass_id JOIN rounds r ON r.id = p.round_id
             WHERE o.lane_id IN (SELECT l.id FROM lanes l JOIN rounds m ON m.id = l.round_id WHERE m.migration_id = ?)
@@ -285,7 +285,6 @@ final readonly class LedgerReader
             ->join('loads as l', 'l.id', '=', 'o.load_id')
             ->join('key_spaces as k', 'k.id', '=', 'o.space_id')
             ->join('entities as e', 'e.id', '=', 'k.entity_id')
-            ->join('sources as s', 's.id', '=', 'k.source_id')
             ->where('o.lane_id', $this->round->laneId())
             ->whereIntegerInRaw('o.space_id', $spaces)
             ->select(self::WITH_NAMES)

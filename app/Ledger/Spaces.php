@@ -8,7 +8,7 @@ use App\Models\Migration;
 /** The key spaces of a migration by what they are of. */
 final readonly class Spaces
 {
-    /** @param  array<string, int>  $ids  entity and source → number */
+    /** @param  array<string, int>  $ids  entity and name → number */
     private function __construct(private array $ids)
     {
     }
@@ -16,37 +16,36 @@ final readonly class Spaces
     public static function of(Migration $migration): self
     {
         $entities = $migration->entities()->pluck('name', 'id');
-        $sources = $migration->sources()->pluck('code', 'id');
         $ids = [];
         foreach (KeySpace::query()->where('migration_id', $migration->id)->get() as $space) {
-            $ids["{$entities[$space->entity_id]}\x1F{$sources[$space->source_id]}"] = $space->id;
+            $ids["{$entities[$space->entity_id]}\x1F$space->name"] = $space->id;
         }
 
         return new self($ids);
     }
 
     /** The space a reference leads to; one that no load fills was refused as an orphan before. */
-    public function id(string $entity, string $source): int
+    public function id(string $entity, string $space): int
     {
-        return $this->find($entity, $source) ?? throw new \LogicException("No load fills $entity of $source.");
+        return $this->find($entity, $space) ?? throw new \LogicException("No load fills the key space $space of $entity.");
     }
 
-    public function find(string $entity, string $source): ?int
+    public function find(string $entity, string $space): ?int
     {
-        return $this->ids["$entity\x1F$source"] ?? null;
+        return $this->ids["$entity\x1F$space"] ?? null;
     }
 
     /**
      * @param  list<string>|null  $entities  null: any
-     * @param  list<string>|null  $sources  null: any
+     * @param  list<string>|null  $names  null: any
      * @return list<int>
      */
-    public function among(?array $entities, ?array $sources): array
+    public function among(?array $entities, ?array $names): array
     {
         $found = [];
         foreach ($this->ids as $of => $id) {
-            [$entity, $source] = explode("\x1F", $of);
-            if (($entities === null || in_array($entity, $entities, true)) && ($sources === null || in_array($source, $sources, true))) {
+            [$entity, $name] = explode("\x1F", $of);
+            if (($entities === null || in_array($entity, $entities, true)) && ($names === null || in_array($name, $names, true))) {
                 $found[] = $id;
             }
         }

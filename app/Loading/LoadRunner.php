@@ -71,7 +71,7 @@ final readonly class LoadRunner
             $progress,
             $definition,
             $entities[$definition->entity->name],
-            $spaces->id($definition->entity->name, $definition->source),
+            $spaces->id($definition->entity->name, $definition->space),
         );
         $reader = new LedgerReader($pass->round);
         $matches = new MatchEntries($pass->lane_id, $entities);
@@ -158,7 +158,7 @@ final readonly class LoadRunner
     {
         $load = $this->run->load;
         $crosswalk = new LedgerCrosswalk($this->ledger, $this->spaces);
-        // When this is the first load with keys of this entity and source, all keys pass through here.
+        // When this is the first load with keys of this space, all keys pass through here.
         $fresh = $this->run->progress->cursor_row === 0
             && ! $this->book->replaces()
             && ! $this->ledger->hasKeysOf($this->run->space);

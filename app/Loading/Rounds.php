@@ -92,8 +92,9 @@ final class Rounds
                 $this->mayBeRead($definitions);
                 $this->takeUp($round, $definitions);
             }
-            $loads = $round->roundLoads()->orderBy('id')->get()->keyBy('load_id');
+            $loads = $round->roundLoads()->with('space')->orderBy('id')->get()->keyBy('load_id');
             $version = $definitions->version()->only($loads->keys()->all());
+            $this->sameSpaces($version, $loads);
             $pass = $round
                 ->passes()
                 ->create([
@@ -109,6 +110,26 @@ final class Rounds
 
             return $pass;
         });
+    }
+
+    /**
+     * The keys of one load stand in one space for the whole round, or its children would look for them in the wrong one.
+     *
+     * @param  Collection<int, RoundLoad>  $loads  by load
+     *
+     * @throws \DomainException
+     */
+    private function sameSpaces(PlanVersion $version, Collection $loads): void
+    {
+        foreach ($version->loads as $load) {
+            $before = $loads->firstOrFail('load_id', $load->id)->space->name;
+            if ($before !== $load->space) {
+                throw new \DomainException(
+                    "The keys of \"$load->name\" stand in the key space $before in this round, and the load now states $load->space. "
+                        .'Set it back, or begin a new round.',
+                );
+            }
+        }
     }
 
     /**
@@ -139,10 +160,10 @@ final class Rounds
     private function takeUp(Round $round, Definitions $definitions): void
     {
         foreach ($definitions->loads() as $load) {
-            KeySpace::of($load);
             $round->roundLoads()->create([
                 'load_id' => $load->id,
                 'take_id' => $load->extract->take_id,
+                'space_id' => KeySpace::of($load)->id,
                 'number' => 1,
                 'feed_rows' => (int) $load->extract->take?->rows,
                 'source_rows' => (int) $load->extract->take?->source_rows,

@@ -8,7 +8,7 @@ final readonly class CheckSide
     public function __construct(
         public string $field,
         public string $entity,
-        public string $source,
+        public string $space,
         public int $child,
         public int $parent,
     ) {

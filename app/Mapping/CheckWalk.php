@@ -81,17 +81,17 @@ final class CheckWalk
         }
         foreach ($row->parents as $field => $parent) {
             $refers = (string) $entity->fields[$field]->refers;
-            $how = $this->definitions->normalisations()[$refers][$parent->source] ?? KeyNormalisation::Trim;
-            $this->put($this->side($field, $refers, $parent->source)->child, LegacyKey::of($parent->parts, $how), $number);
+            $how = $this->definitions->normalisations()[$refers][$parent->space] ?? KeyNormalisation::Trim;
+            $this->put($this->side($field, $refers, $parent->space)->child, LegacyKey::of($parent->parts, $how), $number);
         }
     }
 
-    private function side(string $field, string $entity, string $source): CheckSide
+    private function side(string $field, string $entity, string $space): CheckSide
     {
-        return $this->sides["$field~$source"] ??= new CheckSide(
+        return $this->sides["$field~$space"] ??= new CheckSide(
             $field,
             $entity,
-            $source,
+            $space,
             self::CHILD + count($this->sides),
             self::PARENT + count($this->sides),
         );
@@ -115,7 +115,7 @@ final class CheckWalk
     {
         foreach ($this->sides as $side) {
             foreach ($this->definitions->loads() as $load) {
-                if ($load->entity->name === $side->entity && $load->extract->source->code === $side->source) {
+                if ($load->entity->name === $side->entity && $load->keySpace() === $side->space) {
                     $this->keys($load, $side->parent);
                 }
             }
@@ -176,7 +176,7 @@ final class CheckWalk
         return new SharedFailure(
             'orphan',
             [$side->field],
-            ucfirst(str_replace('_', ' ', $side->entity))." not found anywhere in $side->source",
+            ucfirst(str_replace('_', ' ', $side->entity))." not found anywhere in $side->space",
             DB::table('value_hashes as a')->where('a.side', $side->child)->whereNotExists($parent),
         );
     }

@@ -40,7 +40,7 @@ final class LoadChecker
                 $load->entity->definition,
                 $definitions
                     ->loads()
-                    ->map(fn (Load $l) => [$l->id, $l->extract->take_id, $l->key_columns, $l->key_normalisation])
+                    ->map(fn (Load $l) => [$l->id, $l->extract->take_id, $l->keySpace(), $l->key_columns, $l->key_normalisation])
                     ->all(),
                 DB::table('code_entries')
                     ->join('code_crosswalks', 'code_crosswalks.id', '=', 'code_crosswalk_id')

@@ -147,6 +147,7 @@ final class RuleSheet
             $this->load->name,
             new Entity($entity->name, $entity->key, [$field]),
             $this->load->extract->source->code,
+            $this->load->keySpace(),
             $key,
             KeyNormalisation::Trim,
             [$field->name => $expression],

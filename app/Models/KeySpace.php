@@ -5,12 +5,12 @@ namespace App\Models;
 use Illuminate\Database\Eloquent\Model;
 
 /**
- * Legacy keys that may not be used twice: those of one entity from one source.
+ * Legacy keys of one entity that stand for one record each; sources may share them.
  *
  * @property int $id
  * @property int $migration_id
  * @property int $entity_id
- * @property int $source_id
+ * @property string $name the code of the source unless a load states another
  */
 final class KeySpace extends Model
 {
@@ -21,7 +21,7 @@ final class KeySpace extends Model
     public static function of(Load $load): self
     {
         return self::query()->firstOrCreate(
-            ['entity_id' => $load->entity_id, 'source_id' => $load->extract->source_id],
+            ['entity_id' => $load->entity_id, 'name' => $load->keySpace()],
             ['migration_id' => $load->migration_id],
         );
     }

@@ -16,6 +16,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property string $name
  * @property int $position
  * @property list<string> $key_columns
+ * @property ?string $key_space null: the code of its source
  * @property KeyNormalisation $key_normalisation
  * @property ?string $scope
  * @property ?string $scope_reason
@@ -39,7 +40,7 @@ final class Load extends Model
     }
 
     /**
-     * Loads of one entity from one source share their legacy keys: those that compare them otherwise do as this one from now on.
+     * Loads of one entity that name one key space share their legacy keys: those that compare them otherwise do as this one from now on.
      *
      * @return list<string> their names
      */
@@ -49,11 +50,18 @@ final class Load extends Model
             ->whereKeyNot($this->id)
             ->where('entity_id', $this->entity_id)
             ->where('key_normalisation', '<>', $this->key_normalisation)
-            ->whereRelation('extract', 'source_id', $this->extract->source_id)
-            ->get();
+            ->with('extract.source')
+            ->get()
+            ->filter(fn (self $l) => $l->keySpace() === $this->keySpace());
         $others->each(fn (self $l) => $l->update(['key_normalisation' => $this->key_normalisation, 'version' => $l->version + 1]));
 
         return $others->pluck('name')->all();
+    }
+
+    /** The name of the key space its legacy keys stand in: its source's code unless stated. */
+    public function keySpace(): string
+    {
+        return $this->key_space ?? $this->extract->source->code;
     }
 
     /** @return BelongsTo<Migration, $this> */

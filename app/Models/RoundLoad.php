@@ -12,6 +12,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $round_id
  * @property int $load_id
  * @property int $take_id
+ * @property int $space_id where the load's keys stand in this round
  * @property int $number
  * @property int $feed_rows
  * @property int $source_rows
@@ -26,6 +27,12 @@ final class RoundLoad extends Model
     public function ofLoad(): BelongsTo
     {
         return $this->belongsTo(Load::class, 'load_id');
+    }
+
+    /** @return BelongsTo<KeySpace, $this> */
+    public function space(): BelongsTo
+    {
+        return $this->belongsTo(KeySpace::class);
     }
 
     /** @return BelongsTo<Take, $this> */

@@ -195,6 +195,7 @@ final class PlanExporter
             'entity' => $l->entity->name,
             'from' => $l->extract->source->code.'/'.$l->extract->name,
             'key' => $l->key_columns,
+            'key_space' => $l->key_space,
             'key_compared' => $l->key_normalisation === KeyNormalisation::Trim ? null : $l->key_normalisation->value,
             'scope' => $l->scope,
             'scope_reason' => $l->scope_reason,

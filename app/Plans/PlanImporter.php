@@ -281,6 +281,7 @@ final class PlanImporter
                         ?? throw PlanError::noExtract($file, "loads.$i.from", $l['from']),
                     'position' => $i + 1,
                     'key_columns' => $l['key'],
+                    'key_space' => $l['key_space'] ?? null,
                     'key_normalisation' => $l['key_compared'] ?? 'trim',
                     'scope' => $l['scope'] ?? null,
                     'scope_reason' => $l['scope_reason'] ?? null,

@@ -145,7 +145,7 @@ final class Specification
     {
         return match (true) {
             $value instanceof Cause => 'rejected: '.lcfirst($value->message),
-            $value instanceof ParentKey => "$value->source $value",
+            $value instanceof ParentKey => "$value->space $value",
             default => (string) ($value ?? 'none'),
         };
     }

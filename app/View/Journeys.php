@@ -89,7 +89,7 @@ final class Journeys
     private function parent(LedgerReader $ledger, \stdClass $held): ?\stdClass
     {
         return $held->parent_entity === null ? null : $ledger->line(
-            Spaces::of($this->page->migration)->find($held->parent_entity, (string) $held->parent_source) ?? 0,
+            Spaces::of($this->page->migration)->find($held->parent_entity, (string) $held->parent_space) ?? 0,
             $held->parent_key,
         );
     }

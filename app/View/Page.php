@@ -74,9 +74,9 @@ final class Page
     }
 
     /** Address of the search for a legacy key. */
-    public function trace(string $source, string $key): string
+    public function trace(string $space, string $key): string
     {
-        return "/m/{$this->migration->id}/trace?q=".urlencode("$source ".Say::key($key));
+        return "/m/{$this->migration->id}/trace?q=".urlencode("$space ".Say::key($key));
     }
 
     /** Address of the rows a cause of a load's check is about. */

@@ -46,7 +46,7 @@ final class RecordSent
     /** @return array{parent: ParentKey, key: string, target: string|null, value: null} */
     private static function parent(Page $page, string $entity, ParentKey $parent): array
     {
-        $how = $page->definitions->normalisations()[$entity][$parent->source] ?? KeyNormalisation::Trim;
+        $how = $page->definitions->normalisations()[$entity][$parent->space] ?? KeyNormalisation::Trim;
         $key = LegacyKey::of($parent->parts, $how);
         $crosswalk = $page->round === null
             ? null
@@ -55,7 +55,7 @@ final class RecordSent
         return [
             'parent' => $parent,
             'key' => $key,
-            'target' => $crosswalk?->states($entity, $parent->source, [$key])[$key]->targetKey ?? null,
+            'target' => $crosswalk?->states($entity, $parent->space, [$key])[$key]->targetKey ?? null,
             'value' => null,
         ];
     }

@@ -6,7 +6,7 @@ namespace Baggage\Core\Crosswalks;
 final readonly class ParentKey
 {
     /** @param  list<string|null>  $parts */
-    public function __construct(public string $source, public array $parts)
+    public function __construct(public string $space, public array $parts)
     {
     }
 

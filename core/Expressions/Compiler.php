@@ -41,7 +41,7 @@ final class Compiler
     private array $codeColumns = [];
 
     /** @var list<string>|null */
-    private ?array $parentSources = null;
+    private ?array $parentSpaces = null;
 
     public function __construct(private readonly Columns $columns)
     {
@@ -51,7 +51,7 @@ final class Compiler
     public function compile(string $expression): Rule
     {
         $this->used = $this->codes = $this->codeColumns = [];
-        $this->parentSources = null;
+        $this->parentSpaces = null;
         $node = $this->parse($expression);
         $php = $this->php($node);
         /** @var \Closure(list<string|null>, Context): mixed $program */
@@ -64,7 +64,7 @@ final class Compiler
             $columns,
             array_keys($this->codes),
             $this->codeColumns,
-            $this->parentSources,
+            $this->parentSpaces,
         );
     }
 
@@ -216,9 +216,9 @@ final class Compiler
             }
         }
         if ($function === 'parent') {
-            $this->parentSources ??= [];
+            $this->parentSpaces ??= [];
             if ($literal(1) !== null) {
-                $this->parentSources[] = $literal(1);
+                $this->parentSpaces[] = $literal(1);
             }
         }
     }

@@ -10,7 +10,7 @@ final class Context
 {
     /**
      * @param  array<string, CodeCrosswalk>  $codes  by name
-     * @param  string  $source  code of the source the row comes from
+     * @param  string  $source  code of the source the row comes from, and so of the key space parents are looked for in unless stated
      * @param  array<string, string|null>  $parameters  values a round was begun with, by name
      */
     public function __construct(
@@ -34,11 +34,11 @@ final class Context
     }
 
     /** @param  list<string|null>  $parts */
-    public function parentKey(array $parts, ?string $source): ?ParentKey
+    public function parentKey(array $parts, ?string $space): ?ParentKey
     {
         foreach ($parts as $part) {
             if ($part !== null && trim($part) !== '') {
-                return new ParentKey($source ?? $this->source, $parts);
+                return new ParentKey($space ?? $this->source, $parts);
             }
         }
 

@@ -10,5 +10,5 @@ interface CrosswalkStore
      * @return array<array-key, KeyState> by legacy key; a key no row carries is left out. Where several rows carry one key, the
      *                                    one with a target key counts.
      */
-    public function states(string $entity, string $source, array $keys): array;
+    public function states(string $entity, string $space, array $keys): array;
 }

@@ -65,7 +65,7 @@ final class Matcher
         }
         $states = $this->crosswalk->states(
             $this->load->entity->name,
-            $this->load->source,
+            $this->load->space,
             array_map(strval(...), array_keys($ask)),
         );
         foreach ($ask as $key => $journey) {

@@ -17,13 +17,13 @@ use Baggage\Core\Targets\Entity;
  */
 final class ParentResolver
 {
-    /** @var array<string, array<array-key, string>> entity and source → legacy key → target key */
+    /** @var array<string, array<array-key, string>> entity and key space → legacy key → target key */
     private array $cache = [];
 
     /**
-     * @param  array<string, array<string, KeyNormalisation>>  $normalisations  entity → source → as its loads state it
+     * @param  array<string, array<string, KeyNormalisation>>  $normalisations  entity → key space → as its loads state it
      * @param  list<string>  $deferred  fields whose parents come later
-     * @param  int  $remembered  parents kept in memory between batches, per entity and source
+     * @param  int  $remembered  parents kept in memory between batches, per entity and key space
      */
     public function __construct(
         private readonly Entity $entity,
@@ -46,10 +46,10 @@ final class ParentResolver
             }
             foreach ($journey->parents as $field => $parent) {
                 $entity = (string) $this->entity->fields[$field]->refers;
-                $normalisation = $this->normalisations[$entity][$parent->source] ?? KeyNormalisation::Trim;
+                $normalisation = $this->normalisations[$entity][$parent->space] ?? KeyNormalisation::Trim;
                 $key = LegacyKey::of($parent->parts, $normalisation);
                 $keys[$i][$field] = $key;
-                $group = "$entity\x1F$parent->source";
+                $group = "$entity\x1F$parent->space";
                 if (! isset($this->cache[$group][$key])) {
                     $wanted[$group][$key] = true;
                 }
@@ -57,8 +57,8 @@ final class ParentResolver
         }
         $states = [];
         foreach ($wanted as $group => $set) {
-            [$entity, $source] = explode("\x1F", $group);
-            $found = $this->crosswalk->states($entity, $source, array_map(strval(...), array_keys($set)));
+            [$entity, $space] = explode("\x1F", $group);
+            $found = $this->crosswalk->states($entity, $space, array_map(strval(...), array_keys($set)));
             $states[$group] = $found;
             foreach ($found as $key => $state) {
                 if ($state->targetKey !== null) {
@@ -81,27 +81,27 @@ final class ParentResolver
     {
         $missing = null;
         foreach ($fields as $field => $key) {
-            $source = $journey->parents[$field]->source;
+            $space = $journey->parents[$field]->space;
             $entity = (string) $this->entity->fields[$field]->refers;
-            $group = "$entity\x1F$source";
+            $group = "$entity\x1F$space";
             $state = $states[$group][$key] ?? null;
             if (isset($this->cache[$group][$key])) {
                 $journey->values[$field] = $this->cache[$group][$key];
             } elseif ($state === null) {
                 $why = ucfirst(str_replace('_', ' ', $entity)).' not found anywhere';
-                $journey->reject(new Cause(Stage::Parents, 'orphan', $field, $key, $why, $entity, $source));
+                $journey->reject(new Cause(Stage::Parents, 'orphan', $field, $key, $why, $entity, $space));
 
                 return;
             } elseif ($state->isLeft() && ! in_array($field, $this->deferred, true)) {
                 $why = ucfirst(str_replace('_', ' ', $entity))." was left behind: {$state->outcome->value}"
                     .($state->why === null ? '' : ", $state->why");
-                $journey->reject(new Cause(Stage::Parents, 'parent_left', $field, $key, $why, $entity, $source));
+                $journey->reject(new Cause(Stage::Parents, 'parent_left', $field, $key, $why, $entity, $space));
 
                 return;
             } elseif (in_array($field, $this->deferred, true)) {
-                $journey->links[$field] = ['entity' => $entity, 'source' => $source, 'key' => $key];
+                $journey->links[$field] = ['entity' => $entity, 'space' => $space, 'key' => $key];
             } else {
-                $missing ??= [$field, $key, $entity, $source, $state];
+                $missing ??= [$field, $key, $entity, $space, $state];
             }
         }
         if ($missing !== null) {
@@ -109,12 +109,12 @@ final class ParentResolver
         }
     }
 
-    private static function hold(Journey $journey, string $field, string $key, string $entity, string $source, KeyState $parent): void
+    private static function hold(Journey $journey, string $field, string $key, string $entity, string $space, KeyState $parent): void
     {
         $is = $parent->outcome->value;
         $why = 'Waits for '.str_replace('_', ' ', $entity).", which is $is";
         $journey->hold(
-            new Cause(Stage::Parents, "parent_$is", $field, $key, $why, $entity, $source),
+            new Cause(Stage::Parents, "parent_$is", $field, $key, $why, $entity, $space),
             $parent->rootCause,
         );
     }

@@ -60,12 +60,12 @@ final readonly class PlanVersion
         return LoadOrder::of(array_values(array_unique($entities)), $this->references);
     }
 
-    /** @return array<string, array<string, KeyNormalisation>> entity → source → how its legacy keys are written */
+    /** @return array<string, array<string, KeyNormalisation>> entity → key space → how its legacy keys are written */
     public function normalisations(): array
     {
         $all = [];
         foreach ($this->loads as $load) {
-            $all[$load->entity->name][$load->source] = $load->normalisation;
+            $all[$load->entity->name][$load->space] = $load->normalisation;
         }
 
         return $all;

@@ -12,6 +12,7 @@ final readonly class LoadDefinition
     /**
      * @param  int  $id  of the load
      * @param  string  $source  code of the source
+     * @param  string  $space  name of the key space its legacy keys stand in: the source's code unless stated
      * @param  list<string>  $keyColumns  tidy names or headers of the legacy key's columns
      * @param  array<string, string>  $rules  field → expression
      * @param  string|null  $scope  expression that says which rows belong; the others are excluded
@@ -22,6 +23,7 @@ final readonly class LoadDefinition
         public string $name,
         public Entity $entity,
         public string $source,
+        public string $space,
         public array $keyColumns,
         public KeyNormalisation $normalisation,
         public array $rules,
@@ -41,6 +43,7 @@ final readonly class LoadDefinition
             $a['name'],
             Entity::fromArray($a['entity']),
             $a['source'],
+            $a['space'],
             $a['key'],
             KeyNormalisation::from($a['key_compared']),
             $a['rules'],
@@ -60,6 +63,7 @@ final readonly class LoadDefinition
             'name' => $this->name,
             'entity' => $this->entity->toArray(),
             'source' => $this->source,
+            'space' => $this->space,
             'key' => $this->keyColumns,
             'key_compared' => $this->normalisation->value,
             'rules' => $this->rules,

@@ -102,7 +102,7 @@ final class PlanReader
     }
 
     /**
-     * Loads of one entity from one source share their legacy keys, so they compare them alike.
+     * Loads of one entity that name one key space share their legacy keys, so they compare them alike.
      *
      * @param  list<array<string, mixed>>  $loads
      * @param  \Closure(string, string|int...): PlanError  $wrong
@@ -111,7 +111,7 @@ final class PlanReader
     {
         $stated = [];
         foreach ($loads as $i => $load) {
-            $space = "$load[entity] of ".explode('/', $load['from'], 2)[0];
+            $space = "$load[entity] in ".($load['key_space'] ?? explode('/', $load['from'], 2)[0]);
             $how = $load['key_compared'] ?? 'trim';
             [$before, $at] = $stated[$space] ??= [$how, $i];
             if ($how !== $before) {

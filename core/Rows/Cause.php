@@ -10,7 +10,7 @@ final readonly class Cause
      * @param  string|null  $field  target field, null when the whole row is meant
      * @param  string|null  $value  the offending value, or the key of the parent a held row waits for
      * @param  string|null  $parentEntity  for held rows and orphans
-     * @param  string|null  $parentSource  for held rows and orphans
+     * @param  string|null  $parentSpace  for held rows and orphans
      */
     public function __construct(
         public Stage $stage,
@@ -19,7 +19,7 @@ final readonly class Cause
         public ?string $value,
         public string $message,
         public ?string $parentEntity = null,
-        public ?string $parentSource = null,
+        public ?string $parentSpace = null,
     ) {
     }
 
@@ -51,7 +51,7 @@ final readonly class Cause
             $this->field,
             $this->value,
             $this->parentEntity,
-            $this->parentSource,
+            $this->parentSpace,
             $this->message,
         ]);
     }

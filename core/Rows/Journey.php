@@ -27,7 +27,7 @@ final class Journey
     /** @var array<string, ParentKey> parents still to be found, by field */
     public array $parents = [];
 
-    /** @var array<string, array{entity: string, source: string, key: string}> references to be set after their parents are loaded */
+    /** @var array<string, array{entity: string, space: string, key: string}> references to be set after their parents are loaded */
     public array $links = [];
 
     /**

@@ -15,7 +15,7 @@ final class SentHash
     {
         $record = $journey->values;
         foreach ($journey->links as $field => $link) {
-            $record[$field] = "$link[source]\x1F$link[key]";
+            $record[$field] = "$link[space]\x1F$link[key]";
         }
         ksort($record);
 

@@ -57,6 +57,7 @@ return new class extends Migration
                 name VARCHAR(255) NOT NULL,
                 `position` INT UNSIGNED NOT NULL,
                 key_columns JSON NOT NULL,
+                key_space VARCHAR(12) CHARACTER SET ascii COLLATE ascii_bin DEFAULT NULL,
                 key_normalisation VARCHAR(12) NOT NULL DEFAULT 'trim',
                 scope TEXT DEFAULT NULL,
                 scope_reason TEXT DEFAULT NULL,

@@ -18,11 +18,10 @@ return new class extends Migration
                 id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
                 migration_id INT UNSIGNED NOT NULL,
                 entity_id INT UNSIGNED NOT NULL,
-                source_id INT UNSIGNED NOT NULL,
-                UNIQUE KEY one (entity_id, source_id),
+                name VARCHAR(12) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
+                UNIQUE KEY one (entity_id, name),
                 FOREIGN KEY (migration_id) REFERENCES migrations (id),
-                FOREIGN KEY (entity_id) REFERENCES entities (id),
-                FOREIGN KEY (source_id) REFERENCES sources (id)
+                FOREIGN KEY (entity_id) REFERENCES entities (id)
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_unicode_520_ci
             SQL
         );
@@ -76,13 +75,15 @@ return new class extends Migration
                 round_id INT UNSIGNED NOT NULL,
                 load_id INT UNSIGNED NOT NULL,
                 take_id INT UNSIGNED NOT NULL,
+                space_id INT UNSIGNED NOT NULL,
                 number INT UNSIGNED NOT NULL,
                 feed_rows BIGINT UNSIGNED NOT NULL,
                 source_rows BIGINT UNSIGNED NOT NULL,
                 UNIQUE KEY one (round_id, load_id, number),
                 FOREIGN KEY (round_id) REFERENCES rounds (id),
                 FOREIGN KEY (load_id) REFERENCES loads (id),
-                FOREIGN KEY (take_id) REFERENCES takes (id)
+                FOREIGN KEY (take_id) REFERENCES takes (id),
+                FOREIGN KEY (space_id) REFERENCES key_spaces (id)
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_unicode_520_ci
             SQL
         );
@@ -235,7 +236,7 @@ return new class extends Migration
                 value VARCHAR(250) DEFAULT NULL,
                 message VARCHAR(500) NOT NULL,
                 parent_entity VARCHAR(190) DEFAULT NULL,
-                parent_source VARCHAR(12) DEFAULT NULL,
+                parent_space VARCHAR(12) DEFAULT NULL,
                 parent_space_id INT UNSIGNED DEFAULT NULL,
                 parent_key VARCHAR(190) DEFAULT NULL,
                 hash CHAR(32) NOT NULL,

@@ -32,18 +32,18 @@ use Tests\Support\MemoryTarget;
 /** The life of a row in one batch, with crosswalk, match index and target in memory. */
 final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex
 {
-    /** @var array<string, KeyState> "entity source key" → state */
+    /** @var array<string, KeyState> "entity space key" → state */
     private array $known = [];
 
     /** @var array<string, MatchHit> */
     private array $hits = [];
 
-    public function states(string $entity, string $source, array $keys): array
+    public function states(string $entity, string $space, array $keys): array
     {
         $found = [];
         foreach ($keys as $key) {
-            if (isset($this->known["$entity $source $key"])) {
-                $found[$key] = $this->known["$entity $source $key"];
+            if (isset($this->known["$entity $space $key"])) {
+                $found[$key] = $this->known["$entity $space $key"];
             }
         }
 
@@ -88,6 +88,7 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex
             'Vessels',
             $entity,
             'BB',
+            'BB',
             ['no'],
             KeyNormalisation::Number,
             ['name' => 'trim(name)', 'reg' => 'reg', 'owner' => 'parent(owner)', 'agreement' => 'parent(agr)'],
@@ -98,20 +99,19 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex
             $pad,
         );
         $mapper = Mapper::of($load, Columns::fromHeaders(['no', 'name', 'reg', 'owner', 'agr']), new Context([], 'BB'));
+        $parents = new ParentResolver($entity, $this, ['party' => ['BB' => KeyNormalisation::Number]], ['agreement']);
         $processor = new BatchProcessor(
             $entity,
             $policy,
             $mapper,
-            new ParentResolver($entity, $this, ['party' => ['BB' => KeyNormalisation::Number]], ['agreement']),
+            $parents,
             new Matcher($load, $this, $this, SeenKeys::expecting(100)),
             $this->target,
             new Mark('x', 1, 'r', '2026-01-01 00:00:00'),
             $load->match,
         );
-        $this->last = $processor->process(
-            array_combine(range(1, count($rows)), $rows),
-            new Stretch('x', 1, 1, count($this->target->receipts), count($rows)),
-        );
+        $stretch = new Stretch('x', 1, 1, count($this->target->receipts), count($rows));
+        $this->last = $processor->process(array_combine(range(1, count($rows)), $rows), $stretch);
 
         return array_map(fn (Journey $j) => rtrim($j->outcome?->value.' '.$j->cause?->code), $this->last);
     }
@@ -182,7 +182,7 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex
             $this->run_([['1', 'a', '', '7', 'A1'], ['2', 'b', '', '7', 'A2']]),
         );
         self::assertSame(
-            ['agreement' => ['entity' => 'agreement', 'source' => 'BB', 'key' => 'A1']],
+            ['agreement' => ['entity' => 'agreement', 'space' => 'BB', 'key' => 'A1']],
             $this->last[0]->links,
         );
         self::assertNull($this->last[0]->values['agreement']);
@@ -289,7 +289,7 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex
         ) {
             try {
                 Mapper::of(
-                    new LoadDefinition(1, 'L', $entity, 'BB', $case['key'], KeyNormalisation::Trim, $case['rules']),
+                    new LoadDefinition(1, 'L', $entity, 'BB', 'BB', $case['key'], KeyNormalisation::Trim, $case['rules']),
                     $columns,
                     new Context,
                 );

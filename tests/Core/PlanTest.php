@@ -70,7 +70,7 @@ final class PlanTest extends TestCase
         $good = $plan($load('One', 'A/x', $number), $load('Two', 'A/y', $number), $load('Three', 'B/z'));
         self::assertCount(3, (new PlanReader)->read($good, 'p')['loads']);
         $this->expectException(PlanError::class);
-        $this->expectExceptionMessageMatches('/^p, line 9, loads.1.key_compared: .* party of A .*"number" here and by "trim" in line 8/');
+        $this->expectExceptionMessageMatches('/^p, line 9, loads.1.key_compared: .* party in A .*"number" here and by "trim" in line 8/');
         (new PlanReader)->read($plan($load('One', 'A/x'), $load('Two', 'A/y', $number)), 'p');
     }
 

@@ -222,7 +222,8 @@ final class LaneMachine
         $id = new Field('id', new TextType(20), false, true);
         $party = new Entity('party', 'id', [$id, $text('name', true), $text('country', true), $text('bill_to', false, 'party')]);
         $boat = new Entity('boat', 'id', [$id, $text('name', true), $text('owner', true, 'party')]);
-        $of = fn (int $n, Entity $e, array $rules) => new LoadDefinition($n, $e->name, $e, 'S', ['no'], KeyNormalisation::Trim, $rules);
+        $trim = KeyNormalisation::Trim;
+        $of = fn (int $n, Entity $e, array $rules) => new LoadDefinition($n, $e->name, $e, 'S', 'S', ['no'], $trim, $rules);
 
         return new PlanVersion(
             [

@@ -14,7 +14,7 @@ final readonly class MemoryBook implements LoadLedger
         private int $pass,
         private int $load,
         private string $entity,
-        private string $source,
+        private string $space,
         private bool $retry,
     ) {
     }
@@ -27,7 +27,7 @@ final readonly class MemoryBook implements LoadLedger
     public function record(Stretch $stretch, array $journeys): void
     {
         ($this->lane->fault ?? fn () => null)('record');
-        $this->lane->write($this->load, $this->entity, $this->source, $journeys);
+        $this->lane->write($this->load, $this->entity, $this->space, $journeys);
         $this->lane->positions["$this->pass $this->load"] = $stretch->to;
         ($this->lane->fault ?? fn () => null)('recorded');
     }
@@ -37,7 +37,7 @@ final readonly class MemoryBook implements LoadLedger
         $due = $this->lane->rows($this->load, Outcome::Pending);
         foreach ($this->lane->rows($this->load, Outcome::Held) as $row) {
             $cause = $this->lane->lines[$this->load][$row]['cause'];
-            $parent = $this->lane->states((string) $cause?->parentEntity, (string) $cause?->parentSource, [(string) $cause?->value]);
+            $parent = $this->lane->states((string) $cause?->parentEntity, (string) $cause?->parentSpace, [(string) $cause?->value]);
             if (($parent[(string) $cause?->value] ?? null)?->targetKey !== null) {
                 $due[] = $row;
             }
@@ -57,7 +57,7 @@ final readonly class MemoryBook implements LoadLedger
         ($this->lane->fault ?? fn () => null)('record');
         foreach ($keys as $row => $key) {
             $this->lane->lines[$this->load][$row] = [
-                'entity' => $this->entity, 'source' => $this->source, 'key' => $key, 'outcome' => Outcome::Pending,
+                'entity' => $this->entity, 'space' => $this->space, 'key' => $key, 'outcome' => Outcome::Pending,
                 'target' => null, 'cause' => null,
             ];
         }

@@ -15,7 +15,7 @@ use Baggage\Core\Rows\Outcome;
 /**
  * What a round knows, kept in memory: outcomes, key crosswalk, match keys, open references.
  *
- * @phpstan-type Line array{entity: string, source: string, key: string, outcome: Outcome, target: string|null, cause: Cause|null}
+ * @phpstan-type Line array{entity: string, space: string, key: string, outcome: Outcome, target: string|null, cause: Cause|null}
  */
 final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
 {
@@ -25,7 +25,7 @@ final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
     /** @var array<string, array{string, bool}> entity and match key → target key, whether a row of ours has it */
     public array $matches = [];
 
-    /** @var array<string, array{load: int, row: int, field: string, child: string, entity: string, source: string, key: string}> */
+    /** @var array<string, array{load: int, row: int, field: string, child: string, entity: string, space: string, key: string}> */
     public array $open = [];
 
     /** @var array<string, int> pass and load → the last row whose outcome is written */
@@ -37,18 +37,18 @@ final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
     /** Called with "record" before anything is written and with "recorded" after; what it throws is what happens. */
     public ?\Closure $fault = null;
 
-    public function book(int $pass, int $load, string $entity, string $source, bool $retry): LoadLedger
+    public function book(int $pass, int $load, string $entity, string $space, bool $retry): LoadLedger
     {
-        return new MemoryBook($this, $pass, $load, $entity, $source, $retry);
+        return new MemoryBook($this, $pass, $load, $entity, $space, $retry);
     }
 
-    public function states(string $entity, string $source, array $keys): array
+    public function states(string $entity, string $space, array $keys): array
     {
         $found = [];
         foreach ($this->lines as $load => $lines) {
             foreach ($lines as $row => $line) {
                 [$key, $target] = [$line['key'], $line['target']];
-                $asked = [$line['entity'], $line['source']] === [$entity, $source] && in_array($key, $keys, true);
+                $asked = [$line['entity'], $line['space']] === [$entity, $space] && in_array($key, $keys, true);
                 if ($asked && (! isset($found[$key]) || ($found[$key]->targetKey === null && $target !== null))) {
                     $found[$key] = new KeyState($line['outcome'], $target, $load, $row);
                 }
@@ -74,7 +74,7 @@ final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
     {
         $ready = [];
         foreach ($this->open as $o) {
-            $target = $this->states($o['entity'], $o['source'], [$o['key']])[$o['key']]->targetKey ?? null;
+            $target = $this->states($o['entity'], $o['space'], [$o['key']])[$o['key']]->targetKey ?? null;
             if ([$o['load'], $o['field']] === [$load, $field] && $o['row'] > $after && $target !== null) {
                 $ready[] = [$o['row'], $o['child'], $target];
             }
@@ -102,11 +102,11 @@ final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
     }
 
     /** @param  list<Journey>  $journeys */
-    public function write(int $load, string $entity, string $source, array $journeys): void
+    public function write(int $load, string $entity, string $space, array $journeys): void
     {
         foreach ($journeys as $j) {
             $this->lines[$load][$j->row] = [
-                'entity' => $entity, 'source' => $source, 'key' => $j->legacyKey, 'outcome' => $j->outcome ?? Outcome::Pending,
+                'entity' => $entity, 'space' => $space, 'key' => $j->legacyKey, 'outcome' => $j->outcome ?? Outcome::Pending,
                 'target' => $j->targetKey, 'cause' => $j->cause,
             ];
             if ($j->targetKey === null) {

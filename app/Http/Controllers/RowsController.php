@@ -95,11 +95,11 @@ final class RowsController extends Controller
         }
         // "BB CR-1182" and "CR-1182" both find the legacy key.
         $keys = [LegacyKey::typed($q)];
-        $sources = $page->definitions->sourceIds();
-        if (preg_match('/^(\S+)\s+(.+)$/', $q, $m) === 1 && isset($sources[$m[1]])) {
+        $spaces = Spaces::of($page->migration);
+        if (preg_match('/^(\S+)\s+(.+)$/', $q, $m) === 1 && $spaces->among(null, [$m[1]]) !== []) {
             $keys[] = LegacyKey::typed($m[2]);
         }
-        $spaces = Spaces::of($page->migration)->among(null, null);
+        $spaces = $spaces->among(null, null);
 
         return (new LedgerReader($page->round))->withKey($spaces, $spaces, $keys, $q, 100);
     }

@@ -26,6 +26,7 @@ final class LoadSettings extends FormRequest
             'version' => 'required|integer',
             'key' => 'required|array|min:1',
             'key.*' => 'string',
+            'key_space' => 'nullable|string|alpha_dash:ascii|max:12',
             'key_normalisation' => ['required', Rule::enum(KeyNormalisation::class)],
             'scope' => 'nullable|string|max:4000',
             'scope_reason' => 'nullable|string|max:500',
@@ -51,9 +52,11 @@ final class LoadSettings extends FormRequest
     public function settings(Load $load): array
     {
         $columns = $load->extract->tidyColumns();
+        $space = $this->filledText('key_space');
 
         return [
             'key_columns' => array_values(array_filter($this->input('key'), fn ($k) => $columns->find($k) !== null)),
+            'key_space' => $space === $load->extract->source->code ? null : $space,
             'key_normalisation' => $this->input('key_normalisation'),
             'scope' => $this->scope(),
             'scope_reason' => $this->scope() === null ? null : $this->scopeReason(),

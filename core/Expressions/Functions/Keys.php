@@ -46,19 +46,19 @@ final class Keys
     #[
         Described(
             'parent',
-            'legacy key, source',
+            'legacy key, key space',
             'The record that came from this legacy key, of the entity the field refers to. '
-                .'A list for a composite key; the source is the row\'s own unless stated.',
+                .'A list for a composite key; the key space is that of the row\'s source unless stated.',
             "parent('00417')",
             '00417',
             true,
         ),
     ]
-    public static function parent(Context $x, string|int|array|null $key, ?string $source = null): ?ParentKey
+    public static function parent(Context $x, string|int|array|null $key, ?string $space = null): ?ParentKey
     {
         $parts = array_map(fn ($p) => $p === null ? null : (string) $p, is_array($key) ? array_values($key) : [$key]);
 
-        return $x->parentKey($parts, $source);
+        return $x->parentKey($parts, $space);
     }
 
     #[

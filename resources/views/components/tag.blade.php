@@ -1,8 +1,8 @@
-@props(['source', 'legacy', 'target' => null, 'href' => null])
+@props(['space', 'legacy', 'target' => null, 'href' => null])
 @php($shown = $say->key($legacy))
 <a @class(['tag', 'torn' => $target === null]) @if ($href) href="{{ $href }}" data-journey @endif
-  title="{{ $source }} {{ $shown }}{{ $target === null ? ', no target key' : ' became ' . $target }}">
-  <span><em>{{ $source }}</em>{{ $shown === '' ? 'no key' : $shown }}</span>
+  title="{{ $space }} {{ $shown }}{{ $target === null ? ', no target key' : ' became ' . $target }}">
+  <span><em>{{ $space }}</em>{{ $shown === '' ? 'no key' : $shown }}</span>
   @if ($target !== null)
     <span class="key">{{ $target }}</span>
   @endif

@@ -185,7 +185,7 @@
     <tbody>
       @forelse ($keys['rows'] as $k)
         <tr class="hit">
-          <td><x-tag :source="$k->source" :legacy="$k->legacy_key" :target="$k->target_key" :href="$page->journey($k)" /></td>
+          <td><x-tag :space="$k->space" :legacy="$k->legacy_key" :target="$k->target_key" :href="$page->journey($k)" /></td>
           <td>{{ $say->label($k->entity) }}</td>
           <td>{{ $k->load_name }}</td>
           <td class="n">{{ number_format($k->row_no) }}</td>

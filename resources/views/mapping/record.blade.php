@@ -63,7 +63,7 @@
           <td>{{ $field }}</td>
           <td>
             @if ($sent['parent'])
-              <x-tag :source="$sent['parent']->source" :legacy="$sent['key']" :target="$sent['target']" />
+              <x-tag :space="$sent['parent']->space" :legacy="$sent['key']" :target="$sent['target']" />
               @if ($sent['target'] === null)
                 <span class="quiet">the key it gets</span>
               @endif

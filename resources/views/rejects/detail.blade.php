@@ -1,5 +1,5 @@
 @php($load = $detail['load'])
-@php($source = $load->extract->source->code)
+@php($space = $load->keySpace())
 @php($here = "/m/{$m->id}/rejects/loads/{$load->id}")
 <div class="grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6">
   <div>
@@ -8,7 +8,7 @@
       rows{{ $open->own > count($detail['rows']) ? ', ' . count($detail['rows']) . ' of ' . number_format($open->own) : '' }}
     </p>
     @foreach ($detail['rows'] as $row)
-      <p class="mb-1 row flex-nowrap!"><x-tag :$source :legacy="$row->legacy_key" :href="$page->journey($row)" />
+      <p class="mb-1 row flex-nowrap!"><x-tag :$space :legacy="$row->legacy_key" :href="$page->journey($row)" />
         <span class="min-w-0 truncate">
           @foreach ($detail['cells'][$row->row_no] ?? [] as $i => $cell)
             <span class="quiet">{{ $detail['headers'][$i] }}</span> <x-raw :value="$cell" />

@@ -96,7 +96,7 @@
         @foreach ($held as $h)
           <tr class="hit">
             <td><x-outcome outcome="held" :word="false" />{{ str_replace('_', ' ', $h->parent_entity) }} <x-tag
-                :source="$h->parent_source" :legacy="$h->parent_key" :href="$page->trace($h->parent_source, $h->parent_key)" /></td>
+                :space="$h->parent_space" :legacy="$h->parent_key" :href="$page->trace($h->parent_space, $h->parent_key)" /></td>
             <td>{{ $page->definitions->loads()->firstWhere('id', $h->load_id)?->name }}</td>
             <td>
               {{ $tell->heldBecause($h) }}

@@ -29,8 +29,8 @@
         @php($of = $loads[$row->load_id])
         @php($cause = $row->cause_id ? $causes[$row->cause_id] ?? null : null)
         <tr class="hit">
-          @php($source = $of->extract->source->code)
-          <td><x-tag :$source :legacy="$row->legacy_key" :target="$row->target_key" :href="$page->journey($row)" /></td>
+          @php($space = $of->keySpace())
+          <td><x-tag :$space :legacy="$row->legacy_key" :target="$row->target_key" :href="$page->journey($row)" /></td>
           <td>{{ $of->name }}</td>
           <td class="n">{{ number_format($row->row_no) }}</td>
           <td><x-outcome :outcome="$row->outcome" /></td>

@@ -4,7 +4,7 @@
 @php($drawer = request()->hasHeader('HX-Request'))
 <div class="head">
   <div>
-    <h1 tabindex="-1"><x-tag :source="$load->extract->source->code" :legacy="$now->legacy_key ?? ''" :target="$now->target_key ?? null" />
+    <h1 tabindex="-1"><x-tag :space="$load->keySpace()" :legacy="$now->legacy_key ?? ''" :target="$now->target_key ?? null" />
       {{ $say->label($load->entity->name) }}</h1>
     <p>{{ $load->name }}, row {{ number_format($j['row']) }} of <code>{{ $load->extract->source->code }}</code>
       {{ $load->extract->name }}, line {{ number_format($j['line']) }} of {{ $load->extract->take->file_name }}.</p>
@@ -47,7 +47,7 @@
   </tbody>
 </table>
 @if ($j['parent'])
-  <p class="mt-2">Waits for {{ str_replace('_', ' ', $now->parent_entity) }} <x-tag :source="$now->parent_source"
+  <p class="mt-2">Waits for {{ str_replace('_', ' ', $now->parent_entity) }} <x-tag :space="$now->parent_space"
       :legacy="$now->parent_key" :target="$j['parent']->target_key" :href="$page->journey($j['parent'])" />
     <x-outcome :outcome="$j['parent']->outcome" />
   </p>

@@ -27,8 +27,8 @@
       <tbody>
         @foreach ($found as $row)
           <tr class="hit">
-            @php($source = $loads[$row->load_id]->extract->source->code)
-            <td><x-tag :$source :legacy="$row->legacy_key" :target="$row->target_key" :href="$page->journey($row)" /></td>
+            @php($space = $loads[$row->load_id]->keySpace())
+            <td><x-tag :$space :legacy="$row->legacy_key" :target="$row->target_key" :href="$page->journey($row)" /></td>
             <td>{{ $loads[$row->load_id]->name }}</td>
             <td class="n">{{ number_format($row->row_no) }}</td>
             <td><x-outcome :outcome="$row->outcome" /></td>

@@ -1,0 +1,186 @@
+<?php
+
+namespace Tests\Feature;
+
+use App\Loading\PassRunner;
+use App\Loading\Rounds;
+use App\Models\Load;
+use App\Models\LoadCheck;
+use App\Models\Migration;
+use App\Models\Pass;
+use App\Models\PassKind;
+use App\Models\Role;
+use App\Models\Round;
+use App\Plans\Headless;
+use App\Plans\PlanExporter;
+use App\Reconciling\Proofs;
+use Illuminate\Support\Facades\DB;
+use Symfony\Component\Yaml\Yaml;
+use Tests\TestCase;
+
+/** Two sources whose customers bear the same numbers, as they were kept by one clerk: one key space, named by both loads. */
+final class KeySpacesTest extends TestCase
+{
+    private Migration $migration;
+
+    private string $folder;
+
+    protected function setUp(): void
+    {
+        parent::setUp();
+        $database = str_replace('harbour_', 'other_', (string) getenv('HARBOUR_OFFICE_DATABASE'));
+        DB::unprepared("CREATE OR REPLACE DATABASE $database CHARACTER SET utf8mb4");
+        DB::unprepared("CREATE TABLE $database.party (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL) ENGINE=InnoDB");
+        DB::unprepared("CREATE TABLE $database.boat (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, owner INT NOT NULL, "
+            .'FOREIGN KEY (owner) REFERENCES party (id)) ENGINE=InnoDB');
+        $target = self::targetOfPlan();
+        $target['connections'][0]['database'] = $database;
+        $this->folder = self::work('spaces');
+        @mkdir($this->folder, 0777, true);
+        foreach (
+            [
+                'people' => "no,name\nK1,Ann\nK2,Bo\n",
+                'clients' => "no,name\nK2,Bo again\nK3,Cy\n",
+                'boats' => "no,name,owner\n1,Tern,K1\n2,Gull,K3\n3,Auk,K9\n",
+            ] as $name => $csv
+        ) {
+            file_put_contents("$this->folder/$name.csv", $csv);
+        }
+        $party = fn (string $name, string $from) => [
+            'name' => $name, 'entity' => 'party', 'from' => $from, 'key' => ['no'], 'key_space' => 'PEOPLE', 'fields' => ['name' => 'name'],
+        ];
+        $boats = [
+            'name' => 'Boats', 'entity' => 'boat', 'from' => 'B/boats', 'key' => ['no'],
+            'fields' => ['name' => 'name', 'owner' => "parent(owner, 'PEOPLE')"],
+        ];
+        file_put_contents("$this->folder/plan.yaml", Yaml::dump([
+            'baggage' => 1,
+            'migration' => 'Shared keys',
+            'target' => $target,
+            'sources' => [
+                ['code' => 'A', 'name' => 'A', 'extracts' => [['name' => 'people', 'file' => 'people.csv']]],
+                ['code' => 'B', 'name' => 'B', 'extracts' => [
+                    ['name' => 'clients', 'file' => 'clients.csv'],
+                    ['name' => 'boats', 'file' => 'boats.csv'],
+                ]],
+            ],
+            'loads' => [$party('People', 'A/people'), $party('Clients', 'B/clients'), $boats],
+        ], 8));
+        $headless = $this->app->make(Headless::class);
+        $this->migration = $headless->import("$this->folder/plan.yaml");
+        $headless->freeze($this->migration, "$this->folder/plan.yaml", fn () => null);
+        $this->actingAs($this->user(Role::Lead));
+    }
+
+    private function named(string $name): Load
+    {
+        return $this->migration->loads()->where('name', $name)->firstOrFail();
+    }
+
+    private function begun(): Round
+    {
+        $rounds = $this->app->make(Rounds::class);
+        $round = $rounds->begin($this->migration, $this->migration->targets()->firstOrFail(), 'rehearsal-1');
+        $this->finish($rounds->pass($round, PassKind::First));
+
+        return $round;
+    }
+
+    private function finish(Pass $pass): void
+    {
+        PassRunner::of($pass, 0)->work();
+        self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
+    }
+
+    /** @return array<string, list<string>> load → outcome and legacy key of its rows */
+    private function outcomes(): array
+    {
+        $all = [];
+        foreach (['People', 'Clients', 'Boats'] as $name) {
+            $all[$name] = $this->lines()->where('load_id', $this->named($name)->id)->orderBy('row_no')->get()
+                ->map(fn ($l) => "$l->space $l->legacy_key $l->outcome")->all();
+        }
+
+        return $all;
+    }
+
+    public function test_sources_that_name_one_space_share_its_keys(): void
+    {
+        $round = $this->begun();
+        self::assertSame([
+            'People' => ['PEOPLE K1 loaded', 'PEOPLE K2 loaded'],
+            'Clients' => ['PEOPLE K2 rejected', 'PEOPLE K3 loaded'],
+            'Boats' => ['B 1 loaded', 'B 2 loaded', 'B 3 rejected'],
+        ], $this->outcomes());
+        self::assertSame(
+            ['duplicate_key', 'orphan'],
+            DB::table('causes')->where('lane_id', $round->laneId())->orderBy('code')->pluck('code')->all(),
+        );
+        foreach (Proofs::of($round)->loads() as $proof) {
+            self::assertSame(0, $proof->unaccounted());
+        }
+        $this->get("/m/{$this->migration->id}/crosswalks?entity=party")->assertOk()->assertSee('<em>PEOPLE</em>K3', false);
+        $this->get("/m/{$this->migration->id}/trace?q=PEOPLE+K3")->assertRedirect();
+        $orphan = $this->lines()->where('load_id', $this->named('Boats')->id)->where('row_no', 3)->firstOrFail();
+        $this->get("/m/{$this->migration->id}/rows/$orphan->load_id/3")->assertOk()->assertSee('K9');
+    }
+
+    public function test_without_naming_it_a_reference_looks_in_the_space_of_its_own_source(): void
+    {
+        $this->named('Boats')->rules()->where('field', 'owner')->update(['expression' => 'parent(owner)']);
+        $this->begun();
+        self::assertSame(['B 1 rejected', 'B 2 rejected', 'B 3 rejected'], $this->outcomes()['Boats']);
+    }
+
+    public function test_the_check_looks_for_parents_in_the_space(): void
+    {
+        $boats = $this->named('Boats');
+        $this->post("/m/{$this->migration->id}/mapping/loads/$boats->id/check")->assertRedirect();
+        $causes = LoadCheck::query()->where('load_id', $boats->id)->firstOrFail()->result['others'] ?? [];
+        self::assertSame(['Party not found anywhere in PEOPLE' => 1], array_filter(array_column($causes, 'n', 'message')));
+    }
+
+    public function test_the_settings_state_it_and_the_plan_writes_it(): void
+    {
+        $clients = $this->named('Clients');
+        $settings = [
+            'version' => $clients->version, 'key' => ['no'], 'key_space' => 'CLIENTS', 'key_normalisation' => 'trim', 'policy' => 'create',
+        ];
+        $at = "/m/{$this->migration->id}/mapping/loads/$clients->id";
+        $this->post($at, ['key_space' => 'a space'] + $settings)->assertSessionHasErrors('key_space');
+        $this->post($at, $settings)->assertSessionHasNoErrors();
+        $this->get("/m/{$this->migration->id}/mapping/party?load=$clients->id")->assertOk()->assertSee('value="CLIENTS"', false);
+        $loads = $this->app->make(PlanExporter::class)->export($this->migration->refresh())['loads'];
+        self::assertSame(['People' => 'PEOPLE', 'Clients' => 'CLIENTS', 'Boats' => null], array_map(
+            fn ($l) => $l['key_space'] ?? null,
+            array_column($loads, null, 'name'),
+        ));
+        $this->post($at, ['version' => $clients->version + 1, 'key_space' => 'B'] + $settings)->assertSessionHasNoErrors();
+        self::assertNull($this->named('Clients')->key_space, 'that of the source');
+    }
+
+    public function test_a_round_keeps_the_space_its_keys_stand_in(): void
+    {
+        $round = $this->begun();
+        $this->named('Clients')->update(['key_space' => null]);
+        try {
+            $this->app->make(Rounds::class)->pass($round, PassKind::Retry);
+            self::fail('it began');
+        } catch (\DomainException $e) {
+            self::assertStringContainsString('"Clients" stand in the key space PEOPLE in this', $e->getMessage());
+            self::assertStringContainsString('now states B.', $e->getMessage());
+        }
+        self::assertCount(1, $round->passes()->get());
+    }
+
+    public function test_those_who_join_a_space_compare_their_keys_alike(): void
+    {
+        $clients = $this->named('Clients');
+        $this->post("/m/{$this->migration->id}/mapping/loads/$clients->id", [
+            'version' => $clients->version, 'policy' => 'create',
+            'key' => ['no'], 'key_space' => 'PEOPLE', 'key_normalisation' => 'capitals',
+        ])->assertSessionHas('told', fn ($told) => str_contains($told, 'alike in People'));
+        self::assertSame('capitals', $this->named('People')->key_normalisation->value);
+        self::assertSame('trim', $this->named('Boats')->key_normalisation->value);
+    }
+}
