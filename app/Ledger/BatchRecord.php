@@ -78,7 +78,7 @@ final class BatchRecord
             $run->space,
             $journey->legacyKey,
             // One record per legacy key is the crosswalk's; a merged row has its own key and its survivor's target key.
-            $journey->targetKey === null ? null : 1,
+            $journey->targetKey === null || $run->load->reads() ? null : 1,
             $outcome,
             $journey->targetKey,
             $journey->targetKey === null ? null : SentHash::of($journey),

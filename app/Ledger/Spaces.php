@@ -35,7 +35,15 @@ final readonly class Spaces
         return $this->ids["$entity\x1F$space"] ?? null;
     }
 
+    /** @return list<int> also those of rows that only read another */
+    public function all(): array
+    {
+        return array_values($this->ids);
+    }
+
     /**
+     * Those that loads write.
+     *
      * @param  list<string>|null  $entities  null: any
      * @param  list<string>|null  $names  null: any
      * @return list<int>
@@ -45,7 +53,8 @@ final readonly class Spaces
         $found = [];
         foreach ($this->ids as $of => $id) {
             [$entity, $name] = explode("\x1F", $of);
-            if (($entities === null || in_array($entity, $entities, true)) && ($names === null || in_array($name, $names, true))) {
+            $meant = ($entities === null || in_array($entity, $entities, true)) && ($names === null || in_array($name, $names, true));
+            if ($meant && ! str_contains($name, '#')) {
                 $found[] = $id;
             }
         }

@@ -71,7 +71,7 @@ final readonly class LoadRunner
             $progress,
             $definition,
             $entities[$definition->entity->name],
-            $spaces->id($definition->entity->name, $definition->space),
+            $spaces->id($definition->entity->name, $definition->rowSpace()),
         );
         $reader = new LedgerReader($pass->round);
         $matches = new MatchEntries($pass->lane_id, $entities);

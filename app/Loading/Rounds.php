@@ -123,9 +123,10 @@ final class Rounds
     {
         foreach ($version->loads as $load) {
             $before = $loads->firstOrFail('load_id', $load->id)->space->name;
-            if ($before !== $load->space) {
+            if ($before !== $load->rowSpace()) {
+                $was = strstr($before, '#', true) === false ? "writes the key space $before" : 'reads the key space '.strtok($before, '#');
                 throw new \DomainException(
-                    "The keys of \"$load->name\" stand in the key space $before in this round, and the load now states $load->space. "
+                    "In this round \"$load->name\" $was, and now it ".($load->reads() ? 'reads' : 'writes')." $load->space. "
                         .'Set it back, or begin a new round.',
                 );
             }
@@ -151,7 +152,7 @@ final class Rounds
                 'wave' => $order->waves[$load->entity->name],
                 'state' => LoadState::Waiting,
                 'rows_total' => $first ? $of->feed_rows : $tallies[$load->id][Outcome::Pending->value] ?? 0,
-                'key_cursor' => $first && in_array($load->entity->name, $lateParents, true) ? 0 : null,
+                'key_cursor' => $first && ! $load->reads() && in_array($load->entity->name, $lateParents, true) ? 0 : null,
             ]);
         }
     }
@@ -163,7 +164,7 @@ final class Rounds
             $round->roundLoads()->create([
                 'load_id' => $load->id,
                 'take_id' => $load->extract->take_id,
-                'space_id' => KeySpace::of($load)->id,
+                'space_id' => KeySpace::of($load, $definitions->definition($load))->id,
                 'number' => 1,
                 'feed_rows' => (int) $load->extract->take?->rows,
                 'source_rows' => (int) $load->extract->take?->source_rows,

@@ -79,6 +79,9 @@ final class CheckWalk
                 $this->put(self::UNIQUE + $i, mb_strtolower(implode("\x1F", $values)), $number);
             }
         }
+        if ($this->load->reads()) {
+            $this->put($this->side('', $entity->name, $this->load->keySpace())->child, $row->legacyKey, $number);
+        }
         foreach ($row->parents as $field => $parent) {
             $refers = (string) $entity->fields[$field]->refers;
             $how = $this->definitions->normalisations()[$refers][$parent->space] ?? KeyNormalisation::Trim;
@@ -115,7 +118,7 @@ final class CheckWalk
     {
         foreach ($this->sides as $side) {
             foreach ($this->definitions->loads() as $load) {
-                if ($load->entity->name === $side->entity && $load->keySpace() === $side->space) {
+                if (! $load->reads() && $load->entity->name === $side->entity && $load->keySpace() === $side->space) {
                     $this->keys($load, $side->parent);
                 }
             }
@@ -174,8 +177,8 @@ final class CheckWalk
             ->whereColumn('p.key_hash', 'a.key_hash');
 
         return new SharedFailure(
-            'orphan',
-            [$side->field],
+            $side->field === '' ? 'no_match' : 'orphan',
+            $side->field === '' ? [] : [$side->field],
             ucfirst(str_replace('_', ' ', $side->entity))." not found anywhere in $side->space",
             DB::table('value_hashes as a')->where('a.side', $side->child)->whereNotExists($parent),
         );

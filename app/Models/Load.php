@@ -58,10 +58,16 @@ final class Load extends Model
         return $others->pluck('name')->all();
     }
 
-    /** The name of the key space its legacy keys stand in: its source's code unless stated. */
+    /** The name of the key space it writes or reads: its source's code unless stated. */
     public function keySpace(): string
     {
         return $this->key_space ?? $this->extract->source->code;
+    }
+
+    /** Whether it only changes records that are in its key space already. */
+    public function reads(): bool
+    {
+        return ! $this->policy->creates() && ($this->match_on ?: []) === [];
     }
 
     /** @return BelongsTo<Migration, $this> */

@@ -97,18 +97,12 @@ final readonly class BatchProcessor
                 Done::Changed => $journey->settle(Outcome::Updated, $key),
                 Done::Same => $journey->settle(Outcome::Unchanged, $key),
                 Done::Removed => $journey->settle(Outcome::Removed, $key),
-                Done::Gone => $this->refuse($journey, self::gone($key)),
-                Done::Refused => $this->refuse($journey, self::cause($journey, $answer->said)),
+                Done::Gone => $journey->reject(self::gone($key)),
+                Done::Refused => $journey->reject(self::cause($journey, $answer->said)),
             };
             $journey->before = $answer->before;
             $journey->records = $answer->done->records();
         }
-    }
-
-    private function refuse(Journey $journey, Cause $cause): void
-    {
-        $journey->targetKey = null;
-        $journey->reject($cause);
     }
 
     private static function gone(string $key): Cause

@@ -29,14 +29,39 @@ final class Matcher
     /** @param  list<Journey>  $journeys */
     public function match(array $journeys): void
     {
+        if ($this->load->reads()) {
+            $this->findByKey($journeys);
+        }
         $this->rejectRepeatedKeys($journeys);
         if ($this->load->match !== null) {
             $this->findRecords($journeys);
-        } elseif (! $this->load->policy->creates()) {
-            foreach ($journeys as $journey) {
-                if ($journey->isOpen()) {
-                    $this->rejectUnmatched($journey);
-                }
+        }
+    }
+
+    /**
+     * Records are those the load's key space leads to; what is not there yet holds the row, as a parent does.
+     *
+     * @param  list<Journey>  $journeys
+     */
+    private function findByKey(array $journeys): void
+    {
+        $open = array_filter($journeys, fn (Journey $j) => $j->isOpen());
+        if ($open === []) {
+            return;
+        }
+        [$entity, $space] = [$this->load->entity->name, $this->load->space];
+        $keys = array_values(array_map(fn (Journey $j) => $j->legacyKey, $open));
+        $states = $this->crosswalk->states($entity, $space, $keys);
+        foreach ($open as $journey) {
+            $state = $states[$journey->legacyKey] ?? null;
+            if ($state === null) {
+                $this->rejectUnmatched($journey);
+            } elseif ($state->targetKey !== null) {
+                $journey->targetKey = $state->targetKey;
+            } elseif ($state->isLeft()) {
+                ParentResolver::leave($journey, null, $journey->legacyKey, $entity, $space, $state);
+            } else {
+                ParentResolver::hold($journey, null, $journey->legacyKey, $entity, $space, $state);
             }
         }
     }
@@ -65,7 +90,7 @@ final class Matcher
         }
         $states = $this->crosswalk->states(
             $this->load->entity->name,
-            $this->load->space,
+            $this->load->rowSpace(),
             array_map(strval(...), array_keys($ask)),
         );
         foreach ($ask as $key => $journey) {
@@ -101,7 +126,9 @@ final class Matcher
                 'no_match',
                 null,
                 LegacyKey::show($journey->legacyKey),
-                'No record in the target matches, and the write policy is '.$this->load->policy->label(),
+                $this->load->reads()
+                    ? "The key space {$this->load->space} has no such key, and the write policy is {$this->load->policy->label()}"
+                    : "No record in the target matches, and the write policy is {$this->load->policy->label()}",
             ),
         );
     }

@@ -93,9 +93,7 @@ final class ParentResolver
 
                 return;
             } elseif ($state->isLeft() && ! in_array($field, $this->deferred, true)) {
-                $why = ucfirst(str_replace('_', ' ', $entity))." was left behind: {$state->outcome->value}"
-                    .($state->why === null ? '' : ", $state->why");
-                $journey->reject(new Cause(Stage::Parents, 'parent_left', $field, $key, $why, $entity, $space));
+                self::leave($journey, $field, $key, $entity, $space, $state);
 
                 return;
             } elseif (in_array($field, $this->deferred, true)) {
@@ -109,7 +107,8 @@ final class ParentResolver
         }
     }
 
-    private static function hold(Journey $journey, string $field, string $key, string $entity, string $space, KeyState $parent): void
+    /** @param  string|null  $field  null where the row's own key leads to the record */
+    public static function hold(Journey $journey, ?string $field, string $key, string $entity, string $space, KeyState $parent): void
     {
         $is = $parent->outcome->value;
         $why = 'Waits for '.str_replace('_', ' ', $entity).", which is $is";
@@ -117,5 +116,13 @@ final class ParentResolver
             new Cause(Stage::Parents, "parent_$is", $field, $key, $why, $entity, $space),
             $parent->rootCause,
         );
+    }
+
+    /** A record that was left behind on purpose will never be there. */
+    public static function leave(Journey $journey, ?string $field, string $key, string $entity, string $space, KeyState $parent): void
+    {
+        $why = ucfirst(str_replace('_', ' ', $entity))." was left behind: {$parent->outcome->value}"
+            .($parent->why === null ? '' : ", $parent->why");
+        $journey->reject(new Cause(Stage::Parents, 'parent_left', $field, $key, $why, $entity, $space));
     }
 }

@@ -12,7 +12,7 @@ final readonly class LoadDefinition
     /**
      * @param  int  $id  of the load
      * @param  string  $source  code of the source
-     * @param  string  $space  name of the key space its legacy keys stand in: the source's code unless stated
+     * @param  string  $space  name of the key space it writes or reads: the source's code unless stated
      * @param  list<string>  $keyColumns  tidy names or headers of the legacy key's columns
      * @param  array<string, string>  $rules  field → expression
      * @param  string|null  $scope  expression that says which rows belong; the others are excluded
@@ -33,6 +33,18 @@ final readonly class LoadDefinition
         public ?MatchRule $match = null,
         public bool $padShort = false,
     ) {
+    }
+
+    /** Whether it finds its records by legacy keys that are there already: its rows change them and stand for no key of their own. */
+    public function reads(): bool
+    {
+        return ! $this->policy->creates() && $this->match === null;
+    }
+
+    /** The key space its rows are kept in: the one it writes, or one of its own beside the one it reads. */
+    public function rowSpace(): string
+    {
+        return $this->reads() ? "$this->space#$this->id" : $this->space;
     }
 
     /** @param  array<string, mixed>  $a as made by toArray() */

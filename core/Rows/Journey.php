@@ -37,14 +37,17 @@ final class Journey
     {
     }
 
+    /** A record it was to change is not its own then. */
     public function reject(Cause $cause): void
     {
+        $this->targetKey = null;
         $this->outcome = Outcome::Rejected;
         $this->cause = $cause;
     }
 
     public function hold(Cause $cause, ?int $rootCause): void
     {
+        $this->targetKey = null;
         $this->outcome = Outcome::Held;
         $this->cause = $cause;
         $this->rootCause = $rootCause;

@@ -18,7 +18,7 @@ return new class extends Migration
                 id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
                 migration_id INT UNSIGNED NOT NULL,
                 entity_id INT UNSIGNED NOT NULL,
-                name VARCHAR(12) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
+                name VARCHAR(24) CHARACTER SET ascii COLLATE ascii_bin NOT NULL,
                 UNIQUE KEY one (entity_id, name),
                 FOREIGN KEY (migration_id) REFERENCES migrations (id),
                 FOREIGN KEY (entity_id) REFERENCES entities (id)

@@ -132,6 +132,17 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex
         $this->known['agreement BB A1'] = new KeyState(Outcome::Pending, null, 3, 1);
     }
 
+    public function test_a_row_rejected_after_it_was_matched_keeps_no_record(): void
+    {
+        foreach (['Tern' => '7', 'Gull' => '8'] as $name => $target) {
+            $this->hits[(string) MatchRule::fromArray(['name' => 'exact'])?->key(['name' => $name])] = new MatchHit($target, false);
+        }
+        $this->known['party BB 1'] = new KeyState(Outcome::Loaded, '70', 9, 1);
+        $rows = [['1', 'Tern', 'R1', '1', ''], ['2', 'Gull', 'R1', '1', '']];
+        self::assertSame(['unchanged', 'rejected taken'], $this->run_($rows, ['name' => 'exact'], WritePolicy::Match));
+        self::assertNull($this->last[1]->targetKey);
+    }
+
     public function test_a_parent_left_behind_on_purpose_rejects_its_children(): void
     {
         // DESIGN section 2, SEMANTICS 13

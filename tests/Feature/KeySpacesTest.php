@@ -14,6 +14,7 @@ use App\Models\Round;
 use App\Plans\Headless;
 use App\Plans\PlanExporter;
 use App\Reconciling\Proofs;
+use App\Rejects\Repairs;
 use Illuminate\Support\Facades\DB;
 use Symfony\Component\Yaml\Yaml;
 use Tests\TestCase;
@@ -25,10 +26,12 @@ final class KeySpacesTest extends TestCase
 
     private string $folder;
 
+    private string $database;
+
     protected function setUp(): void
     {
         parent::setUp();
-        $database = str_replace('harbour_', 'other_', (string) getenv('HARBOUR_OFFICE_DATABASE'));
+        $database = $this->database = str_replace('harbour_', 'other_', (string) getenv('HARBOUR_OFFICE_DATABASE'));
         DB::unprepared("CREATE OR REPLACE DATABASE $database CHARACTER SET utf8mb4");
         DB::unprepared("CREATE TABLE $database.party (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL) ENGINE=InnoDB");
         DB::unprepared("CREATE TABLE $database.boat (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, owner INT NOT NULL, "
@@ -40,15 +43,16 @@ final class KeySpacesTest extends TestCase
         foreach (
             [
                 'people' => "no,name\nK1,Ann\nK2,Bo\n",
-                'clients' => "no,name\nK2,Bo again\nK3,Cy\n",
+                'clients' => "no,name\nK2,Bo again\nK3,Cy\nK4,\n",
+                'names' => "no,name\nK1,Anna\nK2,Bo\nK9,Nobody\nK4,Dina\nK1,Ann\n",
                 'boats' => "no,name,owner\n1,Tern,K1\n2,Gull,K3\n3,Auk,K9\n",
             ] as $name => $csv
         ) {
             file_put_contents("$this->folder/$name.csv", $csv);
         }
-        $party = fn (string $name, string $from) => [
+        $party = fn (string $name, string $from, array $more = []) => [
             'name' => $name, 'entity' => 'party', 'from' => $from, 'key' => ['no'], 'key_space' => 'PEOPLE', 'fields' => ['name' => 'name'],
-        ];
+        ] + $more;
         $boats = [
             'name' => 'Boats', 'entity' => 'boat', 'from' => 'B/boats', 'key' => ['no'],
             'fields' => ['name' => 'name', 'owner' => "parent(owner, 'PEOPLE')"],
@@ -62,9 +66,15 @@ final class KeySpacesTest extends TestCase
                 ['code' => 'B', 'name' => 'B', 'extracts' => [
                     ['name' => 'clients', 'file' => 'clients.csv'],
                     ['name' => 'boats', 'file' => 'boats.csv'],
+                    ['name' => 'names', 'file' => 'names.csv'],
                 ]],
             ],
-            'loads' => [$party('People', 'A/people'), $party('Clients', 'B/clients'), $boats],
+            'loads' => [
+                $party('People', 'A/people'),
+                $party('Clients', 'B/clients'),
+                $party('Names', 'B/names', ['policy' => 'update']),
+                $boats,
+            ],
         ], 8));
         $headless = $this->app->make(Headless::class);
         $this->migration = $headless->import("$this->folder/plan.yaml");
@@ -96,7 +106,7 @@ final class KeySpacesTest extends TestCase
     private function outcomes(): array
     {
         $all = [];
-        foreach (['People', 'Clients', 'Boats'] as $name) {
+        foreach (['People', 'Clients', 'Names', 'Boats'] as $name) {
             $all[$name] = $this->lines()->where('load_id', $this->named($name)->id)->orderBy('row_no')->get()
                 ->map(fn ($l) => "$l->space $l->legacy_key $l->outcome")->all();
         }
@@ -107,14 +117,16 @@ final class KeySpacesTest extends TestCase
     public function test_sources_that_name_one_space_share_its_keys(): void
     {
         $round = $this->begun();
+        $own = "PEOPLE#{$this->named('Names')->id}";
         self::assertSame([
             'People' => ['PEOPLE K1 loaded', 'PEOPLE K2 loaded'],
-            'Clients' => ['PEOPLE K2 rejected', 'PEOPLE K3 loaded'],
+            'Clients' => ['PEOPLE K2 rejected', 'PEOPLE K3 loaded', 'PEOPLE K4 rejected'],
+            'Names' => ["$own K1 updated", "$own K2 unchanged", "$own K9 rejected", "$own K4 held", "$own K1 rejected"],
             'Boats' => ['B 1 loaded', 'B 2 loaded', 'B 3 rejected'],
         ], $this->outcomes());
         self::assertSame(
-            ['duplicate_key', 'orphan'],
-            DB::table('causes')->where('lane_id', $round->laneId())->orderBy('code')->pluck('code')->all(),
+            ['duplicate_key', 'no_match', 'orphan', 'parent_rejected', 'required'],
+            DB::table('causes')->where('lane_id', $round->laneId())->orderBy('code')->distinct()->pluck('code')->all(),
         );
         foreach (Proofs::of($round)->loads() as $proof) {
             self::assertSame(0, $proof->unaccounted());
@@ -123,6 +135,35 @@ final class KeySpacesTest extends TestCase
         $this->get("/m/{$this->migration->id}/trace?q=PEOPLE+K3")->assertRedirect();
         $orphan = $this->lines()->where('load_id', $this->named('Boats')->id)->where('row_no', 3)->firstOrFail();
         $this->get("/m/{$this->migration->id}/rows/$orphan->load_id/3")->assertOk()->assertSee('K9');
+    }
+
+    /** SEMANTICS of spaces: such rows stand for no key, carry the target key, and what they wait for makes them due. */
+    public function test_a_load_that_only_updates_finds_its_records_by_their_keys(): void
+    {
+        $round = $this->begun();
+        $names = fn () => $this->targetRows("SELECT name FROM $this->database.party ORDER BY id");
+        self::assertSame([['Anna'], ['Bo'], ['Cy']], $names());
+        $lines = $this->lines()->where('load_id', $this->named('Names')->id)->orderBy('row_no')->get();
+        self::assertSame([null, null, null, null, null], $lines->pluck('stands')->all());
+        self::assertSame([true, true, false, false, false], $lines->map(fn ($l) => $l->target_key !== null)->all());
+        $this->named('Clients')->rules()->where('field', 'name')->update(['expression' => "first(name, 'unnamed')"]);
+        self::assertSame(1, $this->app->make(Repairs::class)->ruleChanged($this->named('Clients'), 'name'));
+        $this->finish($this->app->make(Rounds::class)->pass($round, PassKind::Retry));
+        self::assertSame([['Anna'], ['Bo'], ['Cy'], ['Dina']], $names(), 'made as unnamed, then named');
+        self::assertStringEndsWith('K4 updated', $this->outcomes()['Names'][3]);
+        $proof = Proofs::of($round)->entities()['party'];
+        self::assertSame([0, 0, 0], [$proof->unaccounted(), $proof->targetGap(), $proof->otherOrigin]);
+        $page = $this->get("/m/{$this->migration->id}/crosswalks?entity=party")->assertOk();
+        self::assertSame(1, substr_count((string) $page->getContent(), '</em>K4<'), 'a change is no second key');
+        $this->get("/m/{$this->migration->id}/trace?q=PEOPLE+K4")->assertOk()->assertSee('Names')->assertSee('Clients');
+    }
+
+    public function test_the_check_of_such_a_load_finds_keys_that_no_load_brings(): void
+    {
+        $names = $this->named('Names');
+        $this->post("/m/{$this->migration->id}/mapping/loads/$names->id/check")->assertRedirect();
+        $others = LoadCheck::query()->where('load_id', $names->id)->firstOrFail()->result['others'] ?? [];
+        self::assertSame(['duplicate_key' => 1, 'no_match' => 1], array_filter(array_column($others, 'n', 'code')));
     }
 
     public function test_without_naming_it_a_reference_looks_in_the_space_of_its_own_source(): void
@@ -151,7 +192,7 @@ final class KeySpacesTest extends TestCase
         $this->post($at, $settings)->assertSessionHasNoErrors();
         $this->get("/m/{$this->migration->id}/mapping/party?load=$clients->id")->assertOk()->assertSee('value="CLIENTS"', false);
         $loads = $this->app->make(PlanExporter::class)->export($this->migration->refresh())['loads'];
-        self::assertSame(['People' => 'PEOPLE', 'Clients' => 'CLIENTS', 'Boats' => null], array_map(
+        self::assertSame(['People' => 'PEOPLE', 'Clients' => 'CLIENTS', 'Names' => 'PEOPLE', 'Boats' => null], array_map(
             fn ($l) => $l['key_space'] ?? null,
             array_column($loads, null, 'name'),
         ));
@@ -167,8 +208,7 @@ final class KeySpacesTest extends TestCase
             $this->app->make(Rounds::class)->pass($round, PassKind::Retry);
             self::fail('it began');
         } catch (\DomainException $e) {
-            self::assertStringContainsString('"Clients" stand in the key space PEOPLE in this', $e->getMessage());
-            self::assertStringContainsString('now states B.', $e->getMessage());
+            self::assertStringContainsString('round "Clients" writes the key space PEOPLE, and now it writes B.', $e->getMessage());
         }
         self::assertCount(1, $round->passes()->get());
     }
@@ -179,7 +219,7 @@ final class KeySpacesTest extends TestCase
         $this->post("/m/{$this->migration->id}/mapping/loads/$clients->id", [
             'version' => $clients->version, 'policy' => 'create',
             'key' => ['no'], 'key_space' => 'PEOPLE', 'key_normalisation' => 'capitals',
-        ])->assertSessionHas('told', fn ($told) => str_contains($told, 'alike in People'));
+        ])->assertSessionHas('told', fn ($told) => str_contains($told, 'alike in People, Names'));
         self::assertSame('capitals', $this->named('People')->key_normalisation->value);
         self::assertSame('trim', $this->named('Boats')->key_normalisation->value);
     }

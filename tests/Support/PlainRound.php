@@ -3,21 +3,22 @@
 namespace Tests\Support;
 
 /**
- * What a round must come to, worked out by loops over plain arrays: parties that may be billed to another party, and boats that need
- * an owner. It knows nothing of stretches, kills, receipts or classes of the application.
+ * What a round must come to, worked out by loops over plain arrays: parties that may be billed to another party, names that
+ * replace those of parties by their keys, and boats that need an owner. It knows nothing of
+ * stretches, kills, receipts or classes of the application.
  *
  * @phpstan-type Row array{no: string, name: string, country: string, bill_to: string, owner: string}
  */
 final class PlainRound
 {
     /** @var array<string, array<int, string>> load → row → outcome */
-    public array $outcomes = ['party' => [], 'boat' => []];
+    public array $outcomes = ['party' => [], 'names' => [], 'boat' => []];
 
     /** @var array<string, array<int, array<string, string|null>>> load → row → record, references as legacy keys */
-    public array $records = ['party' => [], 'boat' => []];
+    public array $records = ['party' => [], 'names' => [], 'boat' => []];
 
     /** @var array<string, array<int, string>> load → row → the first field that failed */
-    public array $failed = ['party' => [], 'boat' => []];
+    public array $failed = ['party' => [], 'names' => [], 'boat' => []];
 
     /** @param  array<string, array<int, Row>>  $rows  load → row number → row */
     public function __construct(private readonly array $rows)
@@ -29,8 +30,8 @@ final class PlainRound
      */
     public function first(array $plan): void
     {
-        foreach (['party', 'boat'] as $load) {
-            foreach (array_keys($this->rows[$load]) as $row) {
+        foreach (['party', 'names', 'boat'] as $load) {
+            foreach (array_keys($this->rows[$load] ?? []) as $row) {
                 $this->outcomes[$load][$row] = 'pending';
             }
         }
@@ -57,6 +58,12 @@ final class PlainRound
                 $this->party($row, $is, $plan);
             }
         }
+        foreach ($this->rows['names'] ?? [] as $row => $is) {
+            $held = $this->outcomes['names'][$row] === 'held' && $this->stands('party', trim($is['no']));
+            if ($this->outcomes['names'][$row] === 'pending' || $held) {
+                $this->rename($row, trim($is['no']), self::named($is['name'], $plan['rule']));
+            }
+        }
         foreach ($this->rows['boat'] as $row => $is) {
             $held = $this->outcomes['boat'][$row] === 'held' && $this->stands('party', trim($is['owner']));
             if ($this->outcomes['boat'][$row] === 'pending' || $held) {
@@ -79,6 +86,31 @@ final class PlainRound
             $bill !== '' && ! $this->known('party', $bill) => 'bill_to',
             default => null,
         });
+    }
+
+    private function rename(int $row, string $key, ?string $name): void
+    {
+        $why = match (true) {
+            $key === '' => 'key',
+            $name === null => 'name',
+            ! $this->known('party', $key) => 'no_match',
+            $this->stands('names', $key) => 'taken',
+            default => null,
+        };
+        unset($this->failed['names'][$row]);
+        if ($why !== null) {
+            $this->outcomes['names'][$row] = 'rejected';
+            $this->failed['names'][$row] = $why;
+        } elseif (! $this->stands('party', $key)) {
+            $this->outcomes['names'][$row] = 'held';
+        } else {
+            foreach ($this->rows['party'] as $party => $is) {
+                if (trim($is['no']) === $key && $this->outcomes['party'][$party] === 'loaded') {
+                    $this->outcomes['names'][$row] = $this->records['party'][$party]['name'] === $name ? 'unchanged' : 'updated';
+                    $this->records['party'][$party]['name'] = $name;
+                }
+            }
+        }
     }
 
     /** @param  Row  $is */
@@ -139,7 +171,7 @@ final class PlainRound
     private function stands(string $load, string $key): bool
     {
         foreach ($this->rows[$load] as $row => $is) {
-            if (trim($is['no']) === $key && $this->outcomes[$load][$row] === 'loaded') {
+            if (trim($is['no']) === $key && in_array($this->outcomes[$load][$row], ['loaded', 'updated', 'unchanged'], true)) {
                 return true;
             }
         }

@@ -99,7 +99,7 @@ final class RowsController extends Controller
         if (preg_match('/^(\S+)\s+(.+)$/', $q, $m) === 1 && $spaces->among(null, [$m[1]]) !== []) {
             $keys[] = LegacyKey::typed($m[2]);
         }
-        $spaces = $spaces->among(null, null);
+        $spaces = $spaces->all();
 
         return (new LedgerReader($page->round))->withKey($spaces, $spaces, $keys, $q, 100);
     }

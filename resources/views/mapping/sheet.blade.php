@@ -289,7 +289,8 @@
               <div class="stack"><label for="scope_reason">The others are left out because</label><input id="scope_reason"
                   name="scope_reason" value="{{ old('scope_reason', $load->scope_reason) }}"></div>
             </div>
-            <p class="quiet mt-3 mb-1">Two records are the same when all of these agree:</p>
+            <p class="quiet mt-3 mb-1">Two records are the same when all of these agree. With none chosen, update only and
+              match only find their record by the legacy key, in the key space:</p>
             @php($pairs = [...array_map(null, array_keys($load->match_on ?? []), $load->match_on ?? []), ['', ''], ['', '']])
             @foreach ($pairs as $i => [$matched, $how])
               <div class="row mb-1"><select name="match_field[]" aria-label="Field compared, {{ $i + 1 }}">
