@@ -267,8 +267,9 @@
                   @endforeach
                 </select>
               </div>
-              <div class="stack"><label for="key_space">Key space, shared by loads that name it</label><input id="key_space"
-                  name="key_space" maxlength="12" class="mono" value="{{ old('key_space', $load->keySpace()) }}">
+              <div class="stack"><label for="key_space">Key space, shared by loads that name it</label><input
+                  id="key_space" name="key_space" maxlength="12" class="mono"
+                  value="{{ old('key_space', $load->keySpace()) }}">
                 <label for="key_normalisation">Keys are compared</label><select id="key_normalisation"
                   name="key_normalisation">
                   @foreach ($normalisations as $n)
