@@ -64,6 +64,12 @@ final class Load extends Model
         return $this->key_space ?? $this->extract->source->code;
     }
 
+    /** Whether its key space is worth saying: not the one its rows bring along. */
+    public function namesSpace(): bool
+    {
+        return $this->key_space !== null || $this->reads();
+    }
+
     /** Whether it only changes records that are in its key space already. */
     public function reads(): bool
     {

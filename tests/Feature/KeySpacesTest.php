@@ -200,6 +200,16 @@ final class KeySpacesTest extends TestCase
         self::assertNull($this->named('Clients')->key_space, 'that of the source');
     }
 
+    public function test_the_sheet_and_the_specification_say_it(): void
+    {
+        $names = $this->named('Names');
+        $this->get("/m/{$this->migration->id}/mapping/party?load=$names->id")->assertOk()->assertSee('in the key space PEOPLE');
+        $text = preg_replace('/\s+/', ' ', strip_tags((string) $this->get("/m/{$this->migration->id}/mapping/document")->getContent()));
+        self::assertStringContainsString('take 1) becomes one party: create only. Its legacy key is no, in the key space PEOPLE.', $text);
+        self::assertStringContainsString('take 1) changes the party its legacy key leads to: update only.', $text);
+        self::assertStringContainsString('becomes one boat: create only. Its legacy key is no.', $text);
+    }
+
     public function test_a_round_keeps_the_space_its_keys_stand_in(): void
     {
         $round = $this->begun();

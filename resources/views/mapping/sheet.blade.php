@@ -7,7 +7,8 @@
       <h1>{{ $say->label($page->entity->name) }}</h1>
       <p>From <b>{{ $load->extract->source->code }}</b> {{ $load->extract->source->name }}, extract
         {{ $load->extract->name }}, {{ number_format($load->extract->take?->rows ?? 0) }} rows. {{ $ruled }} of
-        {{ count($writable) }} fields have a rule. Key: <code>{{ implode(' / ', $load->key_columns) }}</code>.
+        {{ count($writable) }} fields have a rule. Key:
+        <code>{{ implode(' / ', $load->key_columns) }}</code>{{ $load->namesSpace() ? ' in the key space ' . $load->keySpace() : '' }}.
         {{ $tell->policyOf($load) }}.
         @if ($load->scope)
           <br>Only rows where <code>{{ $load->scope }}</code>; the others are excluded:

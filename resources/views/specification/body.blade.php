@@ -7,9 +7,12 @@
   @php($load = $part['load'])
   <h2>{{ $load->name }}</h2>
   <p>Each row of {{ $load->extract->source->code }} {{ $load->extract->name }}
-    ({{ number_format($load->extract->take?->rows ?? 0) }} rows, take {{ $load->extract->take?->number ?? 0 }}) becomes
-    one {{ str_replace('_', ' ', $load->entity->name) }}: {{ $part['policy'] }}. Its legacy key is
-    {{ implode(' / ', $load->key_columns) }}.@if ($load->match_on)
+    ({{ number_format($load->extract->take?->rows ?? 0) }} rows, take {{ $load->extract->take?->number ?? 0 }})
+    {{ $load->reads() ? 'changes the' : 'becomes one' }}
+    {{ str_replace('_', ' ', $load->entity->name) }}{{ $load->reads() ? ' its legacy key leads to' : '' }}:
+    {{ $part['policy'] }}. Its legacy key is
+    {{ implode(' / ', $load->key_columns) }}{{ $load->namesSpace() ? ', in the key space ' . $load->keySpace() : '' }}.
+    @if ($load->match_on)
       Rows that agree in {{ implode(' and ', array_keys($load->match_on)) }} are one record.
       @endif @if ($load->note)
         {{ $load->note }}
