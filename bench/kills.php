@@ -70,7 +70,12 @@ $finish = function (Pass $pass) use (&$kills, $wanted, $random, $harbour): void 
     while ($kills < $wanted && $pass->refresh()->state->value !== 'finished') {
         $worker = new Process([PHP_BINARY, __FILE__, "--work=$pass->id"]);
         $worker->start();
-        usleep($random->getInt(120_000, 500_000));
+        // It has to get somewhere first: a pass that breaks off three times at one place is not tried again.
+        $done = fn () => (int) DB::scalar('SELECT SUM(rows_done) FROM pass_loads WHERE pass_id = ?', [$pass->id]);
+        for ($before = $done(); $worker->isRunning() && $done() === $before;) {
+            usleep(2_000);
+        }
+        usleep($random->getInt(0, 150_000));
         if ($worker->isRunning()) {
             $worker->signal(SIGKILL);
             $kills++;
