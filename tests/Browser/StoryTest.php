@@ -331,7 +331,7 @@ final class StoryTest extends TestCase
         // The last field by hand, with names completed while typing.
         $rule = $this->write('current_agreement', 'parent(ag');
         $b->find('.completion [role=option]');
-        $b->see('legacy key, source');
+        $b->see('legacy key, key space');
         $this->assertClean();
         $b->keys(WebDriverKeys::ARROW_DOWN, WebDriverKeys::ENTER);
         $b->await(fn () => $rule->getAttribute('value') === 'parent(agr_no', 'the column completed');
