@@ -66,8 +66,12 @@ $deliver = function () use ($random, $folder, $many): array {
     return $all;
 };
 /** Kills a worker of the pass again and again until it finishes or enough have been killed; then lets it finish. */
-$finish = function (Pass $pass) use (&$kills, $wanted, $random, $harbour): void {
+$finish = function (Pass $pass) use (&$kills, &$resumed, $wanted, $random, $harbour): void {
     while ($kills < $wanted && $pass->refresh()->state->value !== 'finished') {
+        if ($pass->state->value === 'failed') {
+            $resumed++;
+            $pass->update(['state' => 'queued']);
+        }
         $worker = new Process([PHP_BINARY, __FILE__, "--work=$pass->id"]);
         $worker->start();
         // It has to get somewhere first: a pass that breaks off three times at one place is not tried again.
@@ -91,7 +95,7 @@ $finish = function (Pass $pass) use (&$kills, $wanted, $random, $harbour): void 
         PassRunner::of($pass, 0)->work();
     }
 };
-$kills = $passes = $rows = $wrong = 0;
+$kills = $resumed = $passes = $rows = $wrong = 0;
 $tell = function (string $what) use (&$wrong): void {
     $wrong++;
     echo $what, PHP_EOL;
@@ -156,5 +160,6 @@ while ($kills < $wanted) {
         }
     }
 }
-echo number_format($kills), ' kills over ', number_format($passes), ' passes with ', number_format($rows), " rows, $wrong wrong\n";
+echo number_format($kills), ' kills over ', number_format($passes), ' passes with ', number_format($rows), " rows, $resumed times given up ",
+"and resumed by hand, $wrong wrong\n";
 exit($wrong === 0 ? 0 : 1);

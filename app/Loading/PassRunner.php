@@ -71,6 +71,8 @@ final class PassRunner
 
             return;
         }
+        // With the attempts as they are counted now, or the first stretch would not begin to count anew.
+        $this->pass->refresh();
         $presence->enter();
         // Looking for circles among millions of short-lived rows costs more than it frees; once a batch is often enough.
         gc_disable();

@@ -185,6 +185,15 @@ final class ResumeTest extends TestCase
         $this->assertAsIfNeverInterrupted($pass->round);
     }
 
+    /** Processes that got further do not count among those that broke off at one place. */
+    public function test_a_worker_that_gets_further_begins_to_count_anew(): void
+    {
+        $pass = $this->begin();
+        $pass->update(['state' => 'running', 'attempts' => 1]);
+        PassRunner::of($pass, 0)->work();
+        self::assertSame(['finished', 1], [$pass->refresh()->state->value, $pass->attempts]);
+    }
+
     /** The server notices the end of a killed client in its own time; until then the client's locks are held. */
     private function awaitDeadConnections(): void
     {
