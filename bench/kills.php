@@ -160,6 +160,6 @@ while ($kills < $wanted) {
         }
     }
 }
-echo number_format($kills), ' kills over ', number_format($passes), ' passes with ', number_format($rows), " rows, $resumed times given up ",
-"and resumed by hand, $wrong wrong\n";
+echo number_format($kills), ' kills over ', number_format($passes), ' passes with ', number_format($rows), ' rows, ',
+    "$resumed times given up and resumed by hand, $wrong wrong\n";
 exit($wrong === 0 ? 0 : 1);
