@@ -161,5 +161,5 @@ while ($kills < $wanted) {
     }
 }
 echo number_format($kills), ' kills over ', number_format($passes), ' passes with ', number_format($rows), ' rows, ',
-    "$resumed times given up and resumed by hand, $wrong wrong\n";
+"$resumed times given up and resumed by hand, $wrong wrong\n";
 exit($wrong === 0 ? 0 : 1);
