@@ -140,6 +140,15 @@ final class Browser
         $element->sendKeys($text);
     }
 
+    /** Waits until there is a field that keys would go to: what is opened takes the focus when it has come. */
+    public function field(): void
+    {
+        $this->await(
+            fn () => $this->driver->executeScript('return document.activeElement.matches("input, textarea, select")') === true,
+            'a field with the focus',
+        );
+    }
+
     /** Keys to whatever has the focus. */
     public function keys(string ...$keys): void
     {

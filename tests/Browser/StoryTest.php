@@ -229,6 +229,7 @@ final class StoryTest extends TestCase
         $b->press('Open');
         $b->see('MFV');
         $b->press('Repair');
+        $b->field();
         $b->keys('fishing', WebDriverKeys::ENTER);
         $b->see('7 rejected rows can be loaded again');
         $this->assertClean();
@@ -266,6 +267,7 @@ final class StoryTest extends TestCase
         $b->keys(WebDriverKeys::ESCAPE);
         $b->await(fn () => ! str_contains($b->text(), 'What each rule makes of it now'), 'the drawer to close');
         $b->keys('/');
+        $b->field();
         $b->keys('BB CR-500', WebDriverKeys::ENTER);
         $b->see('row 500 of BB craft');
         $this->assertClean();
@@ -504,7 +506,9 @@ final class StoryTest extends TestCase
         $b->keys('?');
         $b->see('Trace a legacy or new key');
         $b->keys(WebDriverKeys::ESCAPE);
-        $b->keys('/', 'CR-500', WebDriverKeys::ENTER);
+        $b->keys('/');
+        $b->field();
+        $b->keys('CR-500', WebDriverKeys::ENTER);
         $b->see('row 500 of BB craft');
         self::assertGreaterThan(0, count($b->driver->findElements(WebDriverBy::cssSelector('.tag'))));
     }
