@@ -494,7 +494,7 @@ final class StoryTest extends TestCase
         $b->see('UKK');
         $tabTo('Repair');
         $b->keys(WebDriverKeys::ENTER);
-        usleep(300_000);
+        $b->field();
         $b->keys('GB', WebDriverKeys::ENTER);
         $b->see('can be loaded again');
         $tabTo('Load ');
