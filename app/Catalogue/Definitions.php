@@ -42,7 +42,7 @@ final class Definitions
     }
 
     /**
-     * @return Collection<int, Load> with all they need, parents before children
+     * @return Collection<int, Load> with all they need, in the order they run
      *
      * @throws OrderError
      */
@@ -55,9 +55,10 @@ final class Definitions
                 ->orderBy('position')
                 ->get();
             $this->loads = $loads;
-            $waves = $this->order()->waves;
+            $order = $this->order();
             $this->loads = $loads
-                ->sortBy(fn (Load $l) => sprintf('%05d%05d', $waves[$l->entity->name], $l->position))
+                ->sort(fn (Load $a, Load $b) => $order->place($a->entity->name, $a->reads(), $a->position)
+                    <=> $order->place($b->entity->name, $b->reads(), $b->position))
                 ->values();
         }
 

@@ -4,6 +4,7 @@ namespace App\Ledger;
 
 use App\Models\KeySpace;
 use App\Models\Migration;
+use Baggage\Core\Crosswalks\SpaceName;
 
 /** The key spaces of a migration by what they are of. */
 final readonly class Spaces
@@ -54,7 +55,7 @@ final readonly class Spaces
         foreach ($this->ids as $of => $id) {
             [$entity, $name] = explode("\x1F", $of);
             $meant = ($entities === null || in_array($entity, $entities, true)) && ($names === null || in_array($name, $names, true));
-            if ($meant && ! str_contains($name, '#')) {
+            if ($meant && ! SpaceName::isOfRows($name)) {
                 $found[] = $id;
             }
         }

@@ -18,6 +18,7 @@ use App\Models\Round;
 use App\Models\RoundLoad;
 use App\Models\Target;
 use App\Targets\Ports;
+use Baggage\Core\Crosswalks\SpaceName;
 use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Loading\TargetRecords;
 use Baggage\Core\Rows\Outcome;
@@ -124,10 +125,10 @@ final class Rounds
         foreach ($version->loads as $load) {
             $before = $loads->firstOrFail('load_id', $load->id)->space->name;
             if ($before !== $load->rowSpace()) {
-                $was = strstr($before, '#', true) === false ? "writes the key space $before" : 'reads the key space '.strtok($before, '#');
+                $does = fn (bool $reads) => $reads ? 'reads' : 'writes';
                 throw new \DomainException(
-                    "In this round \"$load->name\" $was, and now it ".($load->reads() ? 'reads' : 'writes')." $load->space. "
-                        .'Set it back, or begin a new round.',
+                    "In this round \"$load->name\" {$does(SpaceName::isOfRows($before))} the key space ".SpaceName::given($before)
+                        .", and now it {$does($load->reads())} $load->space. Set it back, or begin a new round.",
                 );
             }
         }

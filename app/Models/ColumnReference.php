@@ -2,6 +2,7 @@
 
 namespace App\Models;
 
+use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 
@@ -29,6 +30,24 @@ final class ColumnReference extends Model
     protected function casts(): array
     {
         return ['decision' => ReferenceDecision::class, 'columns' => 'array', 'parent_columns' => 'array'];
+    }
+
+    /** @return Builder<self> */
+    public static function dismissedLast(): Builder
+    {
+        $query = self::query();
+        $query->orderByRaw("decision = 'dismissed', extract_id, id");
+
+        return $query;
+    }
+
+    /** @return Builder<self> */
+    public static function acceptedFirst(): Builder
+    {
+        $query = self::query();
+        $query->orderByRaw("decision = 'accepted' DESC, id");
+
+        return $query;
     }
 
     /** @return BelongsTo<Extract, $this> */

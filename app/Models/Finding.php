@@ -2,8 +2,10 @@
 
 namespace App\Models;
 
+use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
+use Illuminate\Support\Collection;
 
 /**
  * @property int $id
@@ -33,6 +35,29 @@ final class Finding extends Model
     public function decidedBy(): string
     {
         return $this->user === null ? '' : " ({$this->user->name}, {$this->updated_at->format('j M Y')})";
+    }
+
+    /** @return Builder<self> those nobody decided on first, of these the most frequent */
+    public static function openFirst(): Builder
+    {
+        $query = self::query();
+        $query->orderByRaw("decision = 'open' DESC, n DESC, id");
+
+        return $query;
+    }
+
+    /**
+     * @param  Collection<int, int>  $takes
+     * @return Collection<int, int> extract → findings nobody decided on
+     */
+    public static function openPerExtract(Collection $takes): Collection
+    {
+        return self::query()
+            ->whereIn('take_id', $takes)
+            ->where('decision', FindingDecision::Open)
+            ->groupBy('extract_id')
+            ->selectRaw('extract_id, COUNT(*) AS n')
+            ->pluck('n', 'extract_id');
     }
 
     /** @return BelongsTo<Extract, $this> */

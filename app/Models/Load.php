@@ -73,7 +73,7 @@ final class Load extends Model
     /** Whether it only changes records that are in its key space already. */
     public function reads(): bool
     {
-        return ! $this->policy->creates() && ($this->match_on ?: []) === [];
+        return $this->policy->readsKeys(($this->match_on ?: []) !== []);
     }
 
     /** @return BelongsTo<Migration, $this> */

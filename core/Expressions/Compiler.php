@@ -40,9 +40,6 @@ final class Compiler
     /** @var array<string, int> */
     private array $codeColumns = [];
 
-    /** @var list<string>|null */
-    private ?array $parentSpaces = null;
-
     public function __construct(private readonly Columns $columns)
     {
     }
@@ -51,7 +48,6 @@ final class Compiler
     public function compile(string $expression): Rule
     {
         $this->used = $this->codes = $this->codeColumns = [];
-        $this->parentSpaces = null;
         $node = $this->parse($expression);
         $php = $this->php($node);
         /** @var \Closure(list<string|null>, Context): mixed $program */
@@ -64,7 +60,6 @@ final class Compiler
             $columns,
             array_keys($this->codes),
             $this->codeColumns,
-            $this->parentSpaces,
         );
     }
 
@@ -213,12 +208,6 @@ final class Compiler
             };
             if ($at !== null) {
                 $this->codeColumns[$literal(0)] = $at;
-            }
-        }
-        if ($function === 'parent') {
-            $this->parentSpaces ??= [];
-            if ($literal(1) !== null) {
-                $this->parentSpaces[] = $literal(1);
             }
         }
     }

@@ -10,7 +10,6 @@ final readonly class Rule
      * @param  list<int>  $columns  positions of the columns it reads
      * @param  list<string>  $codes  names of the code crosswalks it uses, where they are written out
      * @param  array<string, int>  $codeColumns  code crosswalk → column position, where it is applied to a plain column
-     * @param  list<string>|null  $parentSpaces  key spaces named by parent(), null when it uses none
      */
     public function __construct(
         public string $expression,
@@ -18,7 +17,6 @@ final readonly class Rule
         public array $columns,
         public array $codes,
         public array $codeColumns,
-        public ?array $parentSpaces,
     ) {
     }
 

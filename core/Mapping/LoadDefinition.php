@@ -3,6 +3,7 @@
 namespace Baggage\Core\Mapping;
 
 use Baggage\Core\Crosswalks\KeyNormalisation;
+use Baggage\Core\Crosswalks\SpaceName;
 use Baggage\Core\Matching\MatchRule;
 use Baggage\Core\Targets\Entity;
 
@@ -38,13 +39,13 @@ final readonly class LoadDefinition
     /** Whether it finds its records by legacy keys that are there already: its rows change them and stand for no key of their own. */
     public function reads(): bool
     {
-        return ! $this->policy->creates() && $this->match === null;
+        return $this->policy->readsKeys($this->match !== null);
     }
 
     /** The key space its rows are kept in: the one it writes, or one of its own beside the one it reads. */
     public function rowSpace(): string
     {
-        return $this->reads() ? "$this->space#$this->id" : $this->space;
+        return $this->reads() ? SpaceName::ofRows($this->space, $this->id) : $this->space;
     }
 
     /** @param  array<string, mixed>  $a as made by toArray() */

@@ -25,6 +25,12 @@ enum WritePolicy: string
         return $this === self::Create || $this === self::CreateOrUpdate;
     }
 
+    /** Whether a load with this policy finds its records by legacy keys that are there already, not by what they hold. */
+    public function readsKeys(bool $hasMatchRule): bool
+    {
+        return ! $this->creates() && ! $hasMatchRule;
+    }
+
     public function updates(): bool
     {
         return $this === self::Update || $this === self::CreateOrUpdate;

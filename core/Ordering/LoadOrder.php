@@ -68,6 +68,17 @@ final readonly class LoadOrder
         );
     }
 
+    /**
+     * Where a load stands among all: parents before children, and of one wave those that only change records after those that make
+     * them; otherwise in the order they were stated.
+     *
+     * @return array{int, bool, int} to be compared
+     */
+    public function place(string $entity, bool $reads, int $position): array
+    {
+        return [$this->waves[$entity], $reads, $position];
+    }
+
     /** @return list<string> entities that must be there before this one */
     public function parentsOf(string $entity): array
     {

@@ -153,9 +153,9 @@ final class HouseTest extends TestCase
         $thick = [];
         foreach (self::shape()->files(['app']) as $file) {
             $text = self::shape()->text($file);
-            $isDoor = str_starts_with($file, 'app/Http/') || str_starts_with($file, 'app/Console/Commands/')
+            $isDoor = preg_match('{^app/(Http|View|Console/Commands)/}', $file) === 1
                 || str_contains($text, 'implements ShouldQueue') || str_contains($text, ', ShouldQueue');
-            if ($isDoor && preg_match('/\bDB::|\bPDO\b|->getPdo\(/', $text) === 1) {
+            if ($isDoor && preg_match('/\bDB::|\bPDO\b|->getPdo\(|[a-z]Raw\(/', $text) === 1) {
                 $thick[] = $file;
             }
         }

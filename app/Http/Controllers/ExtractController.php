@@ -65,10 +65,7 @@ final class ExtractController extends Controller
     /** @return Collection<int, Finding> the open ones first */
     private function findings(Extract $extract): Collection
     {
-        return Finding::query()
-            ->where('take_id', $extract->take_id)
-            ->orderByRaw("decision = 'open' DESC, n DESC, id")
-            ->get();
+        return Finding::openFirst()->where('take_id', $extract->take_id)->get();
     }
 
     /** @return array<string, mixed> */

@@ -37,11 +37,10 @@ final class FeedsController extends Controller
             ),
         );
         $known = count($chosen) === 2
-            ? ColumnReference::query()
+            ? ColumnReference::acceptedFirst()
                 ->where('extract_id', $chosen[0]->id)
                 ->where('parent_extract_id', $chosen[1]->id)
                 ->where('decision', '<>', ReferenceDecision::Dismissed)
-                ->orderByRaw("decision = 'accepted' DESC, id")
                 ->first()
             : null;
 

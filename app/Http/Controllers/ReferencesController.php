@@ -21,10 +21,9 @@ final class ReferencesController extends Controller
     public function index(Request $request, Migration $migration): View
     {
         $this->authorize('view', $migration);
-        $all = ColumnReference::query()
+        $all = ColumnReference::dismissedLast()
             ->where('migration_id', $migration->id)
             ->with(['extract.source', 'parent.source'])
-            ->orderByRaw("decision = 'dismissed', extract_id, id")
             ->get();
         $open = $request->has('orphans') ? $all->firstWhere('id', $request->integer('orphans')) : null;
         $numbers = $open === null ? null : ReferenceFinder::orphans($open, $request->integer('after'));

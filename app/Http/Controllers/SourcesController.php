@@ -5,7 +5,6 @@ namespace App\Http\Controllers;
 use App\Models\Audit;
 use App\Models\Connection;
 use App\Models\Finding;
-use App\Models\FindingDecision;
 use App\Models\Migration;
 use App\Models\Take;
 use App\Models\TakeState;
@@ -32,12 +31,7 @@ final class SourcesController extends Controller
             ->orderBy('id')
             ->get();
         $extracts = $sources->flatMap->extracts;
-        $open = Finding::query()
-            ->whereIn('take_id', $extracts->pluck('take_id')->filter())
-            ->where('decision', FindingDecision::Open)
-            ->groupBy('extract_id')
-            ->selectRaw('extract_id, COUNT(*) AS n')
-            ->pluck('n', 'extract_id');
+        $open = Finding::openPerExtract($extracts->pluck('take_id')->filter());
 
         return view('sources.index', [
             'page' => $page,
