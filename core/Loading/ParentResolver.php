@@ -88,7 +88,7 @@ final class ParentResolver
             if (isset($this->cache[$group][$key])) {
                 $journey->values[$field] = $this->cache[$group][$key];
             } elseif ($state === null) {
-                $why = ucfirst(str_replace('_', ' ', $entity)).' not found anywhere';
+                $why = ucfirst(str_replace('_', ' ', $entity))." not found anywhere in $space";
                 $journey->reject(new Cause(Stage::Parents, 'orphan', $field, $key, $why, $entity, $space));
 
                 return;

@@ -11,6 +11,14 @@ final class PlanReader
 {
     public const SCHEMA = __DIR__.'/plan.schema.json';
 
+    /** What the schema's patterns ask for, in words. */
+    private const PATTERNS = [
+        '^[A-Za-z0-9_-]{1,12}$' => '1 to 12 letters, digits, hyphens or underscores',
+        '^[A-Z_][A-Z0-9_]*$' => 'the name of an environment variable: capitals, digits and underscores',
+        '^[^/]+/[^/]+$' => 'a source and its extract, as BB/craft',
+        '^[^/]{1,100}$' => '1 to 100 characters, no slash',
+    ];
+
     /**
      * @return array<string, mixed> as the schema describes it
      *
@@ -62,6 +70,9 @@ final class PlanReader
         if (preg_match('/property (\S+) is not defined and the definition does not allow/', $message, $m) === 1) {
             $path[] = $m[1];
             $message = "unknown field \"$m[1]\"";
+        }
+        if (preg_match('/^Does not match the regex pattern (.+)$/s', $message, $m) === 1) {
+            $message = 'must be '.(self::PATTERNS[$m[1]] ?? "text like $m[1]");
         }
         throw PlanError::atLine($file, $lines->find($path), implode('.', $path), $message);
     }

@@ -36,6 +36,8 @@ final class PlanTest extends TestCase
             'line %d, sources.1.extracts.0.reader.encoding',
         ];
         yield ['key: [ref]', 'key: ref', 'line %d, loads.4.key'];
+        yield ['from: BB/craft', 'from: craft', 'line %d, loads.6.from: must be a source and its extract, as BB/craft'];
+        yield ['key: [ref]', "key: [ref]\n    key_space: 'A#1'", 'loads.4.key_space: must be 1 to 12 letters, digits, hyphens or'];
         yield [
             "    scope_reason: Cancelled agreements stay in the archive\n",
             '',
@@ -72,6 +74,13 @@ final class PlanTest extends TestCase
         $this->expectException(PlanError::class);
         $this->expectExceptionMessageMatches('/^p, line 9, loads.1.key_compared: .* party in A .*"number" here and by "trim" in line 8/');
         (new PlanReader)->read($plan($load('One', 'A/x'), $load('Two', 'A/y', $number)), 'p');
+    }
+
+    public function test_every_pattern_of_the_schema_has_words(): void
+    {
+        preg_match_all('/"pattern": ("[^"]*")/', (string) file_get_contents(PlanReader::SCHEMA), $patterns);
+        $words = (new \ReflectionClassConstant(PlanReader::class, 'PATTERNS'))->getValue();
+        self::assertSame([], array_diff(array_map(json_decode(...), $patterns[1]), array_keys($words)));
     }
 
     public function test_the_schema_published_in_the_documentation_is_the_one_in_force(): void
