@@ -219,6 +219,30 @@ abstract class TestCase extends Base
         return "$folder/plan.yaml";
     }
 
+    /**
+     * An empty target of parties and boats, which refer to parties, beside the stand-in's.
+     *
+     * @param  string  $more  further columns of a party
+     * @return array<string, mixed> as a plan says it
+     */
+    protected static function partiesAndBoats(string $more = ''): array
+    {
+        $database = self::otherDatabase();
+        DB::unprepared("CREATE OR REPLACE DATABASE $database CHARACTER SET utf8mb4");
+        DB::unprepared("CREATE TABLE $database.party (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL$more) ENGINE=InnoDB");
+        DB::unprepared("CREATE TABLE $database.boat (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, owner INT NOT NULL, "
+            .'FOREIGN KEY (owner) REFERENCES party (id)) ENGINE=InnoDB');
+        $target = self::targetOfPlan();
+        $target['connections'][0]['database'] = $database;
+
+        return $target;
+    }
+
+    protected static function otherDatabase(): string
+    {
+        return str_replace('harbour_', 'other_', (string) getenv('HARBOUR_OFFICE_DATABASE'));
+    }
+
     /** @return array<string, mixed> the part of a plan that says where records go */
     protected static function targetOfPlan(): array
     {

@@ -26,18 +26,9 @@ final class KeySpacesTest extends TestCase
 
     private string $folder;
 
-    private string $database;
-
     protected function setUp(): void
     {
         parent::setUp();
-        $database = $this->database = str_replace('harbour_', 'other_', (string) getenv('HARBOUR_OFFICE_DATABASE'));
-        DB::unprepared("CREATE OR REPLACE DATABASE $database CHARACTER SET utf8mb4");
-        DB::unprepared("CREATE TABLE $database.party (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL) ENGINE=InnoDB");
-        DB::unprepared("CREATE TABLE $database.boat (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, owner INT NOT NULL, "
-            .'FOREIGN KEY (owner) REFERENCES party (id)) ENGINE=InnoDB');
-        $target = self::targetOfPlan();
-        $target['connections'][0]['database'] = $database;
         $this->folder = self::work('spaces');
         @mkdir($this->folder, 0777, true);
         foreach (
@@ -60,7 +51,7 @@ final class KeySpacesTest extends TestCase
         file_put_contents("$this->folder/plan.yaml", Yaml::dump([
             'baggage' => 1,
             'migration' => 'Shared keys',
-            'target' => $target,
+            'target' => self::partiesAndBoats(),
             'sources' => [
                 ['code' => 'A', 'name' => 'A', 'extracts' => [['name' => 'people', 'file' => 'people.csv']]],
                 ['code' => 'B', 'name' => 'B', 'extracts' => [
@@ -142,7 +133,7 @@ final class KeySpacesTest extends TestCase
     public function test_a_load_that_only_updates_finds_its_records_by_their_keys(): void
     {
         $round = $this->begun();
-        $names = fn () => $this->targetRows("SELECT name FROM $this->database.party ORDER BY id");
+        $names = fn () => $this->targetRows('SELECT name FROM '.self::otherDatabase().'.party ORDER BY id');
         self::assertSame([['Anna'], ['Bo'], ['Cy']], $names());
         $lines = $this->lines()->where('load_id', $this->named('Names')->id)->orderBy('row_no')->get();
         self::assertSame([null, null, null, null, null], $lines->pluck('stands')->all());

@@ -709,20 +709,35 @@ final class SourcesTest extends TestCase
         $hashes->clear();
     }
 
-    public function test_a_service_that_sends_without_end_is_cut_off(): void
+    /** @return array{int, Process} a service's port and process, answering */
+    private function service(string $router, int $port): array
     {
-        $port = 19_200;
         while (@fsockopen('127.0.0.1', $port) !== false) {
             $port++;
         }
-        $server = new Process([PHP_BINARY, '-S', "127.0.0.1:$port", dirname(__DIR__).'/Support/endless-service.php']);
+        @unlink(sys_get_temp_dir()."/old-desk-$port");
+        $server = new Process([PHP_BINARY, '-S', "127.0.0.1:$port", $router]);
         $server->start();
         for ($i = 0; $i < 50 && @fsockopen('127.0.0.1', $port) === false; $i++) {
             usleep(100_000);
         }
+
+        return [$port, $server];
+    }
+
+    private function desk(): Source
+    {
         $migration = Migration::query()->create(['name' => 'M', 'target_name' => 'x', 'installation' => 'test']);
-        $source = $migration->sources()->create(['code' => 'OD', 'name' => 'Old desk']);
         $this->actingAs($this->user(Role::Consultant));
+
+        return $migration->sources()->create(['code' => 'OD', 'name' => 'Old desk']);
+    }
+
+    public function test_a_service_that_sends_without_end_is_cut_off(): void
+    {
+        [$port, $server] = $this->service(dirname(__DIR__).'/Support/endless-service.php', 19_200);
+        $source = $this->desk();
+        $migration = $source->migration;
         $form = ['name' => 'desk', 'driver' => 'http', 'host' => "http://127.0.0.1:$port"];
         $this->post("/m/$migration->id/sources/$source->id/connections", $form)->assertRedirect();
         $at = "/m/$migration->id/sources/connections/".Connection::query()->value('id');
@@ -740,20 +755,9 @@ final class SourcesTest extends TestCase
 
     public function test_a_service_is_read_page_by_page(): void
     {
-        $port = 18_600;
-        while (@fsockopen('127.0.0.1', $port) !== false) {
-            $port++;
-        }
-        @unlink(sys_get_temp_dir()."/old-desk-$port");
-        $server = new Process([PHP_BINARY, '-S', "127.0.0.1:$port", dirname(__DIR__, 2).'/standins/old-desk.php']);
-        $server->start();
-        for ($i = 0; $i < 50 && @fsockopen('127.0.0.1', $port) === false; $i++) {
-            usleep(100_000);
-        }
-        $migration = Migration::query()->create(['name' => 'M', 'target_name' => 'x', 'installation' => 'test']);
-        $source = $migration->sources()->create(['code' => 'OD', 'name' => 'Old desk']);
-        $this->actingAs($this->user(Role::Consultant));
-        $this->connectedAndRead($port, $server, $migration, $source);
+        [$port, $server] = $this->service(dirname(__DIR__, 2).'/standins/old-desk.php', 18_600);
+        $source = $this->desk();
+        $this->connectedAndRead($port, $server, $source->migration, $source);
     }
 
     private function connectedAndRead(int $port, Process $server, Migration $migration, Source $source): void
