@@ -3,6 +3,7 @@
 use App\Http\Controllers\ChangesController;
 use App\Http\Controllers\CheckController;
 use App\Http\Controllers\ConnectionsController;
+use App\Http\Controllers\CorrectionsController;
 use App\Http\Controllers\CrosswalksController;
 use App\Http\Controllers\ExtractController;
 use App\Http\Controllers\FeedsController;
@@ -24,6 +25,7 @@ use App\Http\Controllers\SourcesController;
 use App\Http\Controllers\SpecificationController;
 use App\Http\Controllers\TargetController;
 use App\Http\Controllers\UploadController;
+use App\Http\Controllers\WaiversController;
 use Illuminate\Support\Facades\Route;
 
 Route::middleware('guest')->group(function () {
@@ -144,16 +146,25 @@ Route::middleware('auth')->group(function () {
             Route::get('/crosswalks/codes/{crosswalk}/sheet', [CrosswalksController::class, 'sheet']);
             Route::post('/crosswalks/codes/{crosswalk}/sheet', [CrosswalksController::class, 'readBack']);
 
-            Route::post('/runs/rounds', [RunsController::class, 'begin'])->lists(parameters: 1);
+            Route::post('/runs/rounds', [RunsController::class, 'begin'])->lists(parameters: 1, without: 1);
+            Route::post('/runs/end', [RunsController::class, 'end']);
+            Route::post('/runs/records', [RunsController::class, 'records']);
             Route::post('/runs/again', [RunsController::class, 'retry']);
             Route::post('/runs/look', [RunsController::class, 'look']);
             Route::get('/runs/strip', [RunsController::class, 'strip']);
             Route::post('/passes/{pass}/stop', [RunsController::class, 'stop']);
             Route::post('/passes/{pass}/resume', [RunsController::class, 'resume']);
 
-            Route::post('/rejects/loads/{load}/value', [RejectsController::class, 'value']);
-            Route::post('/rejects/loads/{load}/rows/{row}', [RejectsController::class, 'cell']);
-            Route::post('/rejects/loads/{load}/waive', [RejectsController::class, 'waive']);
+            Route::post('/rejects/loads/{load}/value', [CorrectionsController::class, 'value']);
+            Route::post('/rejects/loads/{load}/rows/{row}', [CorrectionsController::class, 'cell']);
+            Route::post('/rejects/loads/{load}/waive', [WaiversController::class, 'waive']);
+            Route::post('/rejects/loads/{load}/take-back', [WaiversController::class, 'takeBack']);
+            Route::post('/rejects/loads/{load}/ask', [WaiversController::class, 'ask']);
+            Route::post('/rejects/loads/{load}/references', [WaiversController::class, 'references']);
+            Route::get('/rejects/loads/{load}/rows/{row}/whole', [CorrectionsController::class, 'editRow']);
+            Route::post('/rejects/loads/{load}/rows/{row}/whole', [CorrectionsController::class, 'wholeRow'])->lists(cells: 1);
+            Route::post('/rejects/waivers/confirm', [WaiversController::class, 'confirm']);
+            Route::post('/rejects/corrections', [CorrectionsController::class, 'decide'])->lists(corrections: 1);
 
             Route::get('/rows/{entity?}', [RowsController::class, 'index']);
             Route::get('/sources/{entity?}', [SourcesController::class, 'index']);

@@ -17,6 +17,7 @@ use Baggage\Core\Matching\MatchRule;
 use Baggage\Core\Ordering\LoadOrder;
 use Baggage\Core\Ordering\OrderError;
 use Baggage\Core\Ordering\Reference;
+use Baggage\Core\Reading\Columns;
 use Illuminate\Support\Collection;
 
 /** Turns the catalogue of one migration into the definitions the core works with. */
@@ -147,9 +148,10 @@ final class Definitions
         return new Context($this->codes(), $load->extract->source->code, $this->parameters());
     }
 
-    public function mapper(Load $load): Mapper
+    /** @param  Columns|null  $columns  of the take it is to read; null for the newest */
+    public function mapper(Load $load, ?Columns $columns = null): Mapper
     {
-        return Mapper::of($this->definition($load), $load->extract->tidyColumns(), $this->context($load));
+        return Mapper::of($this->definition($load), $columns ?? $load->extract->tidyColumns(), $this->context($load));
     }
 
     /** @return array<string, CodeCrosswalk> */

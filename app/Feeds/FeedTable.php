@@ -2,6 +2,7 @@
 
 namespace App\Feeds;
 
+use App\Decisions\Following;
 use App\Models\Extract;
 use App\Models\Take;
 use App\Staging\StagedRows;
@@ -59,7 +60,8 @@ final class FeedTable implements Table
                 throw ReadingError::broken('A feed cannot be made of itself.');
             }
             $extracts[] = $found;
-            $staged[] = new StagedRows((int) $found->take_id, $found->id, $found->tidyColumns()->byHeader());
+            Following::complete($found->take);
+            $staged[] = new StagedRows((int) $found->take_id);
         }
 
         return new self($format, $take, Comparison::named($format->compared), $extracts, $staged);
@@ -91,7 +93,9 @@ final class FeedTable implements Table
     {
         $this->arithmetic = new Arithmetic;
         foreach ($this->extracts as $i => $extract) {
-            $this->arithmetic->extracts[] = ['name' => $this->format->of[$i], 'rows' => (int) $extract->take?->rows];
+            $this->arithmetic->extracts[] = [
+                'name' => $this->format->of[$i], 'rows' => (int) $extract->take?->rows, 'take' => (int) $extract->take_id,
+            ];
         }
         try {
             yield from match ($this->format->combination) {

@@ -2,6 +2,7 @@
 
 namespace App\Freezing;
 
+use App\Decisions\Following;
 use App\Feeds\FeedTable;
 use App\Models\Extract;
 use App\Models\Finding;
@@ -75,7 +76,10 @@ final class Freezer
             self::forget($take->id);
             $said = $e instanceof ReadingError ? $e->getMessage() : Unforeseen::said('Reading broke off', $e);
             $take->update(['state' => TakeState::Failed, 'error' => $said, 'rows' => null]);
+
+            return;
         }
+        Following::complete($take->refresh());
     }
 
     /** Ends a take whose reading ended its process too often. */

@@ -58,6 +58,7 @@ final class CauseBook
             'code' => $cause->code,
             'field' => $cause->field,
             'value' => $cause->value === null ? null : mb_substr(LegacyKey::show($cause->value), 0, 250),
+            'waive_hash' => $cause->decided(),
             'message' => mb_substr($cause->message, 0, 500),
             'parent_entity' => $cause->parentEntity,
             'parent_space' => $cause->parentSpace,

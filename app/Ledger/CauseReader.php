@@ -62,7 +62,7 @@ final readonly class CauseReader
             ->where('c.stage', $stage)
             ->where('c.code', $code)
             ->whereRaw('c.field <=> ?', [$field])
-            ->select('c.id', 'c.value', 'c.message', 'c.parent_entity', 'c.parent_space', 'c.parent_key', 't.n as own')
+            ->select('c.id', 'c.value', 'c.message', 'c.waive_hash', 'c.parent_entity', 'c.parent_space', 'c.parent_key', 't.n as own')
             ->selectRaw('COALESCE(b.n, 0) AS held')
             ->orderByDesc('own')
             ->orderBy('c.value')
@@ -90,6 +90,21 @@ final readonly class CauseReader
             ->orderBy('c.id')
             ->limit($most)
             ->get()
+            ->all();
+    }
+
+    /**
+     * @param  list<int>  $loads
+     * @return list<\stdClass> id, load_id, stage, code, field, value, message, waive_hash, n: what people left behind, most rows first
+     */
+    public function leftBehind(array $loads, int $most): array
+    {
+        return $this->tallied(Outcome::Waived->value)
+            ->whereIntegerInRaw('c.load_id', $loads)
+            ->orderByDesc('t.n')
+            ->orderBy('c.id')
+            ->limit($most)
+            ->get(['c.id', 'c.load_id', 'c.stage', 'c.code', 'c.field', 'c.value', 'c.message', 'c.waive_hash', 't.n'])
             ->all();
     }
 

@@ -21,17 +21,14 @@ final class LedgerCrosswalk implements CrosswalkStore
         }
         $states = [];
         foreach ($this->ledger->keys($space, $keys) as [$key, $outcome, $target, $load, $row, $cause, $why]) {
-            $known = $states[$key] ?? null;
-            if ($known === null || ($known->targetKey === null && $target !== null)) {
-                $states[$key] = new KeyState(
-                    Outcome::from($outcome),
-                    $target,
-                    (int) $load,
-                    (int) $row,
-                    $cause === null ? null : (int) $cause,
-                    $why,
-                );
-            }
+            $states[$key] = KeyState::better($states[$key] ?? null, new KeyState(
+                Outcome::from($outcome),
+                $target,
+                (int) $load,
+                (int) $row,
+                $cause === null ? null : (int) $cause,
+                $why,
+            ));
         }
 
         return $states;

@@ -21,17 +21,32 @@ final readonly class LedgerReader
         'l.name as load_name',
     ];
 
+    /** Rows left out for a parent, or for a key they looked for, that has a target key now. */
+    private const FREED = 'SELECT h.item FROM outcomes h FORCE INDEX (by_outcome)
+        STRAIGHT_JOIN row_causes r ON r.lane_id = h.lane_id AND r.load_id = h.load_id AND r.item = h.item
+        STRAIGHT_JOIN causes c ON c.id = r.cause_id
+        STRAIGHT_JOIN outcomes p FORCE INDEX (crosswalk) ON p.lane_id = h.lane_id AND p.space_id = c.parent_space_id
+        AND p.legacy_key = c.parent_key AND p.stands = 1
+        WHERE h.lane_id = ? AND h.load_id = ? AND h.item > ? AND h.outcome = ?';
+
     public function __construct(private Round $round)
     {
     }
 
-    /** @return list<\stdClass> lines of a load with a row number above $after, in row order */
-    public function lines(Load $load, int $after, ?Outcome $outcome, ?int $cause, int $most): array
+    /**
+     * @param  string|null  $waits  a field: only rows whose reference in it waits to be set
+     * @return list<\stdClass> lines of a load with a row number above $after, in row order
+     */
+    public function lines(Load $load, int $after, ?Outcome $outcome, ?int $cause, int $most, ?string $waits = null): array
     {
         return $this->ofLoad($load)
             ->where('outcomes.item', '>', $after)
             ->when($outcome !== null, fn ($q) => $q->where('outcomes.outcome', $outcome?->value))
             ->when($cause !== null, fn ($q) => $q->where('row_causes.cause_id', $cause))
+            ->when($waits !== null, fn ($q) => $q->whereIntegerInRaw(
+                'outcomes.item',
+                (new Links($this->round->laneId()))->waitingRows($load->id, (string) $waits, $after, $most),
+            ))
             ->orderBy('outcomes.item')
             ->limit($most)
             ->get(self::LINE)
@@ -151,29 +166,30 @@ final readonly class LedgerReader
     }
 
     /**
-     * Rows a retry takes: those that wait, and those held by a parent that has a target key now.
+     * Rows a retry takes: those that wait, those that are due, and those left out for a parent that has a target key now.
      *
      * @return list<int>
      */
     public function due(int $load, int $after, int $most): array
     {
         $lane = $this->round->laneId();
-        $rows = DB::select(
-            '(SELECT item FROM outcomes WHERE lane_id = ? AND load_id = ? AND outcome = ? AND item > ?
-            ORDER BY item LIMIT ?)
-            UNION
-            (SELECT h.item FROM outcomes h FORCE INDEX (by_outcome)
-                STRAIGHT_JOIN row_causes r ON r.lane_id = h.lane_id AND r.load_id = h.load_id AND r.item = h.item
-                STRAIGHT_JOIN causes c ON c.id = r.cause_id
-                STRAIGHT_JOIN outcomes p FORCE INDEX (crosswalk) ON p.lane_id = h.lane_id AND p.space_id = c.parent_space_id
-                AND p.legacy_key = c.parent_key AND p.stands = 1
-                WHERE h.lane_id = ? AND h.load_id = ? AND h.outcome = ? AND h.item > ? ORDER BY h.item LIMIT ?)
-            ORDER BY item LIMIT ?',
+        $parts = [
+            ['SELECT item FROM outcomes WHERE lane_id = ? AND load_id = ? AND item > ? AND outcome = ?', Outcome::Pending->value],
+            ['SELECT item FROM due_rows WHERE lane_id = ? AND load_id = ? AND item > ?'],
             [
-                ...[$lane, $load, Outcome::Pending->value, $after, $most],
-                ...[$lane, $load, Outcome::Held->value, $after, $most],
-                $most,
+                'SELECT r.item FROM row_causes r FORCE INDEX (PRIMARY)
+                STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
+                STRAIGHT_JOIN due_causes d ON d.lane_id = r.lane_id AND d.load_id = r.load_id AND d.cause_id = r.cause_id
+                AND d.pass_id = o.pass_id
+                WHERE r.lane_id = ? AND r.load_id = ? AND r.item > ? AND o.outcome <> ?',
+                Outcome::Waived->value,
             ],
+            [self::FREED, Outcome::Held->value],
+            [self::FREED, Outcome::Rejected->value],
+        ];
+        $rows = DB::select(
+            implode(' UNION ', array_map(fn (array $p) => "($p[0] ORDER BY item LIMIT $most)", $parts))." ORDER BY item LIMIT $most",
+            array_merge(...array_map(fn (array $p) => [$lane, $load, $after, ...array_slice($p, 1)], $parts)),
         );
 
         return array_map(fn ($r) => (int) $r->item, $rows);
@@ -212,6 +228,35 @@ final readonly class LedgerReader
         );
     }
 
+    /** Whether the lane made or changed any record. */
+    public function hasWritten(): bool
+    {
+        return DB::table('tallies')
+            ->where('lane_id', $this->round->laneId())
+            ->whereIn('outcome', [Outcome::Loaded->value, Outcome::Updated->value])
+            ->where('n', '>', 0)
+            ->exists();
+    }
+
+    /**
+     * Target keys of rows that stand for a record, those after a row, in row order.
+     *
+     * @return array<int, string> row → target key
+     */
+    public function standing(int $load, int $after, int $most): array
+    {
+        return DB::table('outcomes')
+            ->where('lane_id', $this->round->laneId())
+            ->where('load_id', $load)
+            ->where('item', '>', $after)
+            ->whereNotNull('target_key')
+            ->where('outcome', '<>', Outcome::Removed->value)
+            ->orderBy('item')
+            ->limit($most)
+            ->pluck('target_key', 'item')
+            ->all();
+    }
+
     public function line(int $space, string $key): ?\stdClass
     {
         return $this->outcomes()->where('outcomes.space_id', $space)->where('outcomes.legacy_key', $key)->first(self::LINE);
@@ -223,31 +268,71 @@ final readonly class LedgerReader
         return DB::table('outcomes')->where('load_id', $load)->exists();
     }
 
-    /** @return list<\stdClass> what the row is now in every round of the migration, the newest first */
-    public static function now(Load $load, int $row): array
+    /**
+     * What a row of the round is now, and what the same legacy key is in the other rounds of the migration, the newest round first.
+     *
+     * @return list<\stdClass>
+     */
+    public function now(Load $load, int $row): array
     {
-        return self::history('outcomes o LEFT JOIN row_causes w ON w.lane_id = o.lane_id AND w.load_id = o.load_id AND w.item = o.item '
-            .'LEFT JOIN causes c ON c.id = w.cause_id', 'w.cause_id', 'o.lane_id', $load, $row);
+        $line = $this->ofLoad($load)->where('outcomes.item', $row)->first(['outcomes.space_id', 'outcomes.legacy_key']);
+        if ($line === null) {
+            return [];
+        }
+        $from = 'outcomes o LEFT JOIN row_causes w ON w.lane_id = o.lane_id AND w.load_id = o.load_id AND w.item = o.item '
+            .'LEFT JOIN causes c ON c.id = w.cause_id';
+        $own = self::history($from, 'w.cause_id', 'o.lane_id = ? AND o.load_id = ? AND o.item = ?', [
+            $this->round->laneId(), $load->id, $row,
+        ]);
+        $others = $line->legacy_key === '' ? [] : self::history(
+            $from,
+            'w.cause_id',
+            'o.lane_id IN (SELECT l.id FROM lanes l JOIN rounds m ON m.id = l.round_id WHERE m.migration_id = ? AND l.id <> ?) '
+                .'AND o.space_id = ? AND o.legacy_key = ? AND o.load_id = ?',
+            [$load->migration_id, $this->round->laneId(), $line->space_id, $line->legacy_key, $load->id],
+        );
+        $all = [...$own, ...$others];
+        usort($all, fn ($a, $b) => $b->lane_id <=> $a->lane_id);
+
+        return $all;
     }
 
-    /** @return list<\stdClass> what the row was before in every round of the migration, the newest first */
-    public static function before(Load $load, int $row): array
+    /**
+     * What those were before, the newest first.
+     *
+     * @param  list<\stdClass>  $now
+     * @return list<\stdClass>
+     */
+    public static function before(array $now): array
     {
-        return self::history('outcome_log o LEFT JOIN causes c ON c.id = o.cause_id', 'o.cause_id', 'o.id', $load, $row);
+        $all = [];
+        foreach ($now as $line) {
+            array_push($all, ...self::history(
+                'outcome_log o LEFT JOIN causes c ON c.id = o.cause_id',
+                'o.cause_id',
+                'o.lane_id = ? AND o.load_id = ? AND o.item = ?',
+                [$line->lane_id, $line->load_id, $line->row_no],
+            ));
+        }
+
+        return $all;
     }
 
-    /** @return list<\stdClass> */
-    private static function history(string $from, string $cause, string $order, Load $load, int $row): array
+    /**
+     * @param  list<int|string>  $of
+     * @return list<\stdClass>
+     */
+    private static function history(string $from, string $cause, string $where, array $of): array
     {
+        $isLog = $cause === 'o.cause_id';
+
         return DB::select(
-            "SELECT o.load_id, o.item AS row_no, o.outcome, o.target_key, $cause AS cause_id, r.id AS round_id, r.name AS round,
-                p.number AS pass, c.message, c.field, c.value, c.stage, c.parent_entity, c.parent_space, c.parent_key"
-                .($cause === 'o.cause_id' ? ', o.replaced_at' : ', o.legacy_key')
-                ." FROM $from JOIN passes p ON p.id = o.pass_id JOIN rounds r ON r.id = p.round_id
-            WHERE o.lane_id IN (SELECT l.id FROM lanes l JOIN rounds m ON m.id = l.round_id WHERE m.migration_id = ?)
-                AND o.load_id = ? AND o.item = ?
-            ORDER BY $order DESC",
-            [$load->migration_id, $load->id, $row],
+            "SELECT o.lane_id, o.load_id, o.item AS row_no, o.outcome, o.target_key, $cause AS cause_id, r.id AS round_id,
+                r.name AS round, p.number AS pass, c.message, c.field, c.value, c.stage, c.parent_entity, c.parent_space, c.parent_key"
+                .($isLog ? ', o.replaced_at' : ', o.legacy_key')
+                ." FROM $from JOIN passes p ON p.id = o.pass_id JOIN rounds r ON r.id = p.round_id WHERE $where "
+                .'ORDER BY '.($isLog ? 'o.id' : 'o.lane_id').' DESC LIMIT 50',
+            $of,
         );
     }
 

@@ -15,8 +15,6 @@ final class LedgerWriter
 
     private const LOGGED = ['lane_id', 'load_id', 'item', 'pass_id', 'outcome', 'target_key', 'sent_hash', 'cause_id'];
 
-    private const LEFT_OUT = [Outcome::Rejected->value, Outcome::Held->value, Outcome::Waived->value];
-
     /** @param  bool  $replaces whether rows of the batch may have an outcome already */
     public function record(LoadRun $run, BatchRecord $record, bool $replaces, MatchEntries $matches, float $seconds): void
     {
@@ -63,34 +61,28 @@ final class LedgerWriter
         });
     }
 
-    /**
-     * Rows that were left out wait to be loaded again.
-     *
-     * @param  list<int>  $rows
-     * @return int how many
-     */
-    public function rowsWait(int $lane, int $load, array $rows): int
-    {
-        return $this->wait($lane, $load, fn (Builder $q) => $q->whereIntegerInRaw('outcomes.item', $rows));
-    }
-
-    /** The same for rows left out for one of the causes that $causes (CauseReader::about) names. */
-    public function causesWait(int $lane, int $load, Builder $causes): int
-    {
-        return $this->wait($lane, $load, fn (Builder $q) => $q->whereIn('row_causes.cause_id', $causes));
-    }
-
     /** Rows rejected for a cause stay behind: @return int how many */
     public function waive(int $lane, int $load, int $cause): int
     {
-        return DB::transaction(fn () => array_sum($this->change(
-            fn () => $this->lines($lane, $load)
-                ->where('row_causes.cause_id', $cause)
-                ->where('outcomes.outcome', Outcome::Rejected->value),
-            $lane,
-            $load,
-            Outcome::Waived,
-        )));
+        return $this->turn($lane, $load, Outcome::Rejected, Outcome::Waived, fn (Builder $q) => $q->where('row_causes.cause_id', $cause));
+    }
+
+    /**
+     * The same for some rows, whatever they were rejected for.
+     *
+     * @param  list<int>  $rows
+     */
+    public function waiveRows(int $lane, int $load, array $rows): int
+    {
+        $some = fn (Builder $q) => $q->whereIntegerInRaw('outcomes.item', $rows);
+
+        return $this->turn($lane, $load, Outcome::Rejected, Outcome::Waived, $some);
+    }
+
+    /** Rows waived for a cause are rejected again: @return int how many */
+    public function takeBack(int $lane, int $load, int $cause): int
+    {
+        return $this->turn($lane, $load, Outcome::Waived, Outcome::Rejected, fn (Builder $q) => $q->where('row_causes.cause_id', $cause));
     }
 
     /** Held rows point at the cause that holds them, after their parents failed anew for another one. */
@@ -118,13 +110,13 @@ final class LedgerWriter
     }
 
     /** @param  \Closure(Builder): mixed  $which */
-    private function wait(int $lane, int $load, \Closure $which): int
+    private function turn(int $lane, int $load, Outcome $from, Outcome $to, \Closure $which): int
     {
         return DB::transaction(fn () => array_sum($this->change(
-            fn () => $this->lines($lane, $load)->whereIn('outcomes.outcome', self::LEFT_OUT)->tap($which),
+            fn () => $this->lines($lane, $load)->where('outcomes.outcome', $from->value)->tap($which),
             $lane,
             $load,
-            Outcome::Pending,
+            $to,
         )));
     }
 

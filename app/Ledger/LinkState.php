@@ -7,4 +7,5 @@ enum LinkState: string
 {
     case Waiting = 'waiting';
     case Made = 'made';
+    case Waived = 'waived';
 }

@@ -5,6 +5,7 @@ namespace App\Ledger;
 use App\Models\Load;
 use App\Support\BulkRows;
 use Baggage\Core\Loading\OpenReferences;
+use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 
 /** Reads and writes the references of a lane that are set once both records are in the target. */
@@ -55,15 +56,48 @@ final readonly class Links implements OpenReferences
             ->update(['state' => LinkState::Made]);
     }
 
-    /** @return list<\stdClass> load_id, load, field, made, waiting: how many of each load and field */
+    /** @return list<\stdClass> load_id, load, field, made, waiting, waived: how many of each load and field */
     public function counts(): array
     {
         return DB::select(
-            'SELECT l.load_id, n.name AS `load`, l.field, SUM(l.state = ?) AS made, SUM(l.state = ?) AS waiting
+            'SELECT l.load_id, n.name AS `load`, l.field, SUM(l.state = ?) AS made, SUM(l.state = ?) AS waiting, SUM(l.state = ?) AS waived
             FROM links l JOIN loads n ON n.id = l.load_id WHERE l.lane_id = ?
             GROUP BY l.load_id, n.name, l.field ORDER BY l.load_id, l.field',
-            [LinkState::Made->value, LinkState::Waiting->value, $this->lane],
+            [LinkState::Made->value, LinkState::Waiting->value, LinkState::Waived->value, $this->lane],
         );
+    }
+
+    /** References that wait, in all loads of the lane. */
+    public function waiting(): int
+    {
+        return DB::table('links')->where('lane_id', $this->lane)->where('state', LinkState::Waiting)->count();
+    }
+
+    /** @return list<int> rows whose reference waits, those above $after */
+    public function waitingRows(int $load, string $field, int $after, int $most): array
+    {
+        return $this->ofField($load, $field, LinkState::Waiting)
+            ->where('item', '>', $after)
+            ->orderBy('item')
+            ->limit($most)
+            ->pluck('item')
+            ->map(fn ($n) => (int) $n)
+            ->all();
+    }
+
+    /** References that wait stay open for good: @return int how many */
+    public function waive(int $load, string $field): int
+    {
+        return $this->ofField($load, $field, LinkState::Waiting)->update(['state' => LinkState::Waived]);
+    }
+
+    private function ofField(int $load, string $field, LinkState $state): Builder
+    {
+        return DB::table('links')
+            ->where('lane_id', $this->lane)
+            ->where('state', $state)
+            ->where('load_id', $load)
+            ->where('field', $field);
     }
 
     /** @return list<\stdClass> field, parent_key, state */

@@ -3,6 +3,7 @@
 namespace App\Loading;
 
 use App\Catalogue\Definitions;
+use App\Decisions\Following;
 use App\Ledger\CauseBook;
 use App\Ledger\LedgerCrosswalk;
 use App\Ledger\LedgerReader;
@@ -11,6 +12,7 @@ use App\Ledger\LoadBook;
 use App\Ledger\LoadRun;
 use App\Ledger\MatchEntries;
 use App\Ledger\Spaces;
+use App\Ledger\WaiverBook;
 use App\Models\Pass;
 use App\Models\PassLoad;
 use App\Staging\StagedRows;
@@ -25,7 +27,6 @@ use Baggage\Core\Loading\SeenKeys;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Mapping\Mapper;
-use Baggage\Core\Reading\Columns;
 
 /** Gives LoadWork what it needs to work on one load of a pass, and patience with the target. */
 final readonly class LoadRunner
@@ -63,7 +64,8 @@ final readonly class LoadRunner
     ): self {
         $definition = $plan->load($progress->load_id);
         $take = $progress->take;
-        $columns = Columns::fromArray($take->columns ?? []);
+        Following::complete($take);
+        $columns = $take->tidyColumns();
         $entities = $catalogue->entityIds();
         $spaces = Spaces::of($catalogue->migration);
         $run = new LoadRun(
@@ -83,7 +85,7 @@ final readonly class LoadRunner
             self::mark($pass, $catalogue->migration->installation),
             $spaces,
             $plan->mapper($definition->id, $columns),
-            new StagedRows($take->id, $take->extract_id, $columns->byHeader(), $pass->decision),
+            new StagedRows($take->id, $pass->decision),
             $reader,
             $matches,
             new LoadBook($run, $reader, new LedgerWriter, $matches, $causes, $spaces),
@@ -178,6 +180,12 @@ final readonly class LoadRunner
             $this->ports->target,
             $this->mark,
             $load->match,
+            new WaiverBook(
+                $load->id,
+                $this->run->progress->take_id,
+                $this->run->pass->decision,
+                $this->run->pass->round->kind === 'cutover' ? $this->run->pass->round : null,
+            ),
         );
     }
 

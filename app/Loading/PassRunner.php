@@ -4,12 +4,15 @@ namespace App\Loading;
 
 use App\Catalogue\Definitions;
 use App\Ledger\Counters;
+use App\Ledger\LedgerReader;
 use App\Ledger\LedgerWriter;
 use App\Ledger\Links;
 use App\Models\LoadState;
 use App\Models\Pass;
+use App\Models\PassKind;
 use App\Models\PassLoad;
 use App\Models\PassState;
+use App\Models\SetBack;
 use App\Support\Attempts;
 use App\Support\Unforeseen;
 use App\Support\WorkerPresence;
@@ -60,24 +63,21 @@ final class PassRunner
             return;
         }
         $presence = WorkerPresence::of("pass:{$this->pass->id}");
-        if ($this->pass->state === PassState::Queued) {
-            $this->pass->update([
-                'state' => PassState::Running,
-                'started_at' => $this->pass->started_at ?? now(),
-                'attempts' => 1,
-            ]);
-        } elseif (! $presence->isAnybodyThere() && ! Attempts::begin($this->pass)) {
-            $this->giveUp();
-
+        if (! $this->mayWork($presence)) {
             return;
         }
-        // With the attempts as they are counted now, or the first stretch would not begin to count anew.
-        $this->pass->refresh();
         $presence->enter();
         // Looking for circles among millions of short-lived rows costs more than it frees; once a batch is often enough.
         gc_disable();
         try {
+            if ($this->isSetBack()) {
+                return;
+            }
             Counters::begin($this->pass->id, $this->countTarget());
+            $this->pass->round->lane()->update(['due_upto' => 0]);
+            if ($this->pass->kind === PassKind::Retry) {
+                WorkOutDue::inRound($this->pass->round, $this->plan, 0);
+            }
             $this->runLoads();
             if (! $this->stopRequested()) {
                 $this->finish();
@@ -91,6 +91,46 @@ final class PassRunner
             gc_enable();
             $presence->leave();
         }
+        if (! $this->pass->refresh()->isGoing()) {
+            DueSoon::of($this->pass->round->migration_id);
+        }
+    }
+
+    /** Not where it ended one process after another. */
+    private function mayWork(WorkerPresence $presence): bool
+    {
+        if ($this->pass->state === PassState::Queued) {
+            $this->pass->update([
+                'state' => PassState::Running,
+                'started_at' => $this->pass->started_at ?? now(),
+                'attempts' => 1,
+            ]);
+        } elseif (! $presence->isAnybodyThere() && ! Attempts::begin($this->pass)) {
+            $this->giveUp();
+
+            return false;
+        }
+        // With the attempts as they are counted now, or the first stretch would not begin to count anew.
+        $this->pass->refresh();
+
+        return true;
+    }
+
+    /** A target that does not know the lane any more was set back: what the ledger says of it is not so. */
+    private function isSetBack(): bool
+    {
+        $lane = $this->pass->lane()->firstOrFail();
+        $isMarked = Rounds::isMarked($lane, $this->catalogue->migration->installation, $this->ports->target);
+        if ($isMarked) {
+            $lane->update(['is_set_back' => SetBack::No]);
+        } elseif ($lane->is_set_back !== SetBack::ButThere && (new LedgerReader($this->pass->round))->hasWritten()) {
+            $lane->update(['is_set_back' => SetBack::Yes]);
+            $this->stopWith(Rounds::SET_BACK);
+
+            return true;
+        }
+
+        return false;
     }
 
     private function runLoads(): void
@@ -138,7 +178,11 @@ final class PassRunner
     /** Keys of loads that are referred to before they are loaded, so that orphans are told from late parents. */
     private function scanKeys(): void
     {
-        foreach ($this->pass->passLoads()->whereNotNull('key_cursor')->where('state', LoadState::Waiting)->get() as $progress) {
+        foreach ($this->pass
+            ->passLoads()
+            ->whereNotNull('key_cursor')
+            ->whereIn('state', [LoadState::Waiting, LoadState::LeftOut])
+            ->get() as $progress) {
             $lock = $this->lock($progress);
             if ($lock && $progress->refresh()->cursor_row === 0) {
                 try {
@@ -202,7 +246,7 @@ final class PassRunner
         $parents = $this->plan->order()->parentsOf($load->entity->name);
         $found = null;
         foreach ($all as $other) {
-            if ($other->id === $progress->id || $other->state === LoadState::Done) {
+            if ($other->id === $progress->id || $other->state->isOver()) {
                 continue;
             }
             $before = $this->load($other);

@@ -3,11 +3,13 @@
 namespace App\Loading;
 
 use App\Catalogue\Definitions;
+use App\Decisions\Numbers;
+use App\Ledger\DueBook;
 use App\Ledger\LedgerReader;
 use App\Models\Audit;
-use App\Models\Correction;
 use App\Models\KeptPlan;
 use App\Models\KeySpace;
+use App\Models\Lane;
 use App\Models\Load;
 use App\Models\LoadState;
 use App\Models\Migration;
@@ -16,10 +18,13 @@ use App\Models\PassKind;
 use App\Models\PassState;
 use App\Models\Round;
 use App\Models\RoundLoad;
+use App\Models\SetBack;
 use App\Models\Target;
 use App\Targets\Ports;
 use Baggage\Core\Crosswalks\SpaceName;
+use Baggage\Core\Loading\Mark;
 use Baggage\Core\Loading\PlanVersion;
+use Baggage\Core\Loading\Target as TargetPort;
 use Baggage\Core\Loading\TargetRecords;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Collection;
@@ -29,9 +34,14 @@ use Illuminate\Support\Facades\DB;
 /** Begins rounds and passes. */
 final class Rounds
 {
+    public const SET_BACK = 'This target was set back: what the round wrote there is not known to it any more. '
+        .'End the round, or have a lead look whether its records are there.';
+
     /**
      * @param  array<string, string|null>  $parameters  by name; the migration's other parameters have their defaults
+     * @param  bool  $anyway  whether records of other rounds may be there
      *
+     * @throws TargetInUse
      * @throws \DomainException when the name is taken, a parameter is unknown or has no value, or the target does not answer
      */
     public function begin(
@@ -40,6 +50,7 @@ final class Rounds
         string $name,
         string $kind = 'rehearsal',
         array $parameters = [],
+        bool $anyway = true,
     ): Round {
         $given = [];
         foreach ($migration->parameters()->orderBy('name')->get() as $parameter) {
@@ -56,6 +67,10 @@ final class Rounds
             throw new \DomainException("There is a round named \"$name\" already.");
         }
         $this->mayBeWritten($migration, Ports::of($target)->records);
+        $others = $anyway ? [] : self::others($target);
+        if ($others !== []) {
+            throw TargetInUse::by($target->name, $others);
+        }
         $round = $migration->rounds()->create([
             'kind' => $kind,
             'name' => $name,
@@ -81,12 +96,45 @@ final class Rounds
         }
     }
 
-    /** A DomainException says when the round is not ready for such a pass. */
-    public function pass(Round $round, PassKind $kind): Pass
+    /**
+     * Rounds that wrote into a target, as its marks say.
+     *
+     * @return list<Mark>
+     *
+     * @throws \Baggage\Core\Loading\TargetUnavailable
+     */
+    public static function others(Target $target, ?Lane $but = null): array
     {
-        return DB::transaction(function () use ($round, $kind) {
-            Round::query()->whereKey($round->id)->lockForUpdate()->firstOrFail();
+        $own = $but?->round?->migration?->installation;
+
+        return array_values(array_filter(
+            Ports::of($target)->target->marks(),
+            fn (Mark $m) => $but === null || $m->lane !== $but->id || $m->installation !== $own,
+        ));
+    }
+
+    public static function isMarked(Lane $lane, string $installation, TargetPort $target): bool
+    {
+        foreach ($target->marks() as $mark) {
+            if ($mark->lane === $lane->id && $mark->installation === $installation) {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /**
+     * A DomainException says when the round is not ready for such a pass.
+     *
+     * @param  list<int>  $without  loads that are left out: their rows are not asked for, and hold those that need them
+     */
+    public function pass(Round $round, PassKind $kind, array $without = []): Pass
+    {
+        return DB::transaction(function () use ($round, $kind, $without) {
+            $round = Round::query()->whereKey($round->id)->lockForUpdate()->firstOrFail();
             $last = $round->latestPass();
+            $this->isOpen($round);
             $this->mayBegin($kind, $last);
             $definitions = new Definitions($round->migration()->firstOrFail(), $round->parameters ?? []);
             if ($kind === PassKind::First) {
@@ -105,9 +153,9 @@ final class Rounds
                     'user_id' => Auth::id(),
                     'lane_id' => $round->laneId(),
                     'plan_version_id' => KeptPlan::keep($round->migration_id, $version)->id,
-                    'decision' => (int) Correction::query()->withoutGlobalScopes()->max('id'),
+                    'decision' => Numbers::last($round->migration_id),
                 ]);
-            $this->give($pass, $version, $loads);
+            $this->give($pass, $version, $loads, $without);
 
             return $pass;
         });
@@ -138,22 +186,31 @@ final class Rounds
      * The loads of a pass, each with its take.
      *
      * @param  Collection<int, RoundLoad>  $loads  by load
+     * @param  list<int>  $without
      */
-    private function give(Pass $pass, PlanVersion $version, Collection $loads): void
+    private function give(Pass $pass, PlanVersion $version, Collection $loads, array $without): void
     {
         $order = $version->order();
         $lateParents = array_map(fn ($r) => $r->parent, $order->deferred);
         $first = $pass->kind === PassKind::First;
         $tallies = $first ? [] : (new LedgerReader($pass->round))->tallies();
+        $due = $first ? [] : (new DueBook($pass->lane_id))->counts();
         foreach ($version->loads as $load) {
             $of = $loads->firstOrFail('load_id', $load->id);
+            $isOut = in_array($load->id, $without, true);
+            // Keys of a load that is left out are announced too: rows that need it are held then, and are no orphans.
+            $isAnnounced = $first && ($isOut || (! $load->reads() && in_array($load->entity->name, $lateParents, true)));
             $pass->passLoads()->create([
                 'load_id' => $load->id,
                 'take_id' => $of->take_id,
                 'wave' => $order->waves[$load->entity->name],
-                'state' => LoadState::Waiting,
-                'rows_total' => $first ? $of->feed_rows : $tallies[$load->id][Outcome::Pending->value] ?? 0,
-                'key_cursor' => $first && ! $load->reads() && in_array($load->entity->name, $lateParents, true) ? 0 : null,
+                'state' => $isOut ? LoadState::LeftOut : LoadState::Waiting,
+                'rows_total' => match (true) {
+                    $isOut => 0,
+                    $first => $of->feed_rows,
+                    default => ($tallies[$load->id][Outcome::Pending->value] ?? 0) + ($due[$load->id] ?? 0),
+                },
+                'key_cursor' => $isAnnounced ? 0 : null,
             ]);
         }
     }
@@ -170,6 +227,17 @@ final class Rounds
                 'feed_rows' => (int) $load->extract->take?->rows,
                 'source_rows' => (int) $load->extract->take?->source_rows,
             ]);
+        }
+    }
+
+    /** @throws \DomainException */
+    private function isOpen(Round $round): void
+    {
+        if ($round->hasEnded()) {
+            throw new \DomainException("Round $round->name has ended: {$round->ended_as?->value}, $round->ended_because.");
+        }
+        if ($round->lane?->is_set_back === SetBack::Yes) {
+            throw new \DomainException(self::SET_BACK);
         }
     }
 
@@ -207,9 +275,10 @@ final class Rounds
         }
     }
 
-    public function start(Round $round, PassKind $kind): Pass
+    /** @param  list<int>  $without  loads that are left out */
+    public function start(Round $round, PassKind $kind, array $without = []): Pass
     {
-        $pass = $this->pass($round, $kind);
+        $pass = $this->pass($round, $kind, $without);
         Audit::note($round->migration_id, "started pass $pass->number of $round->name", ['kind' => $kind->value]);
         WorkOnPass::dispatch($pass->id);
 
@@ -221,6 +290,7 @@ final class Rounds
         if ($pass->isGoing()) {
             throw new \DomainException("Pass $pass->number is running.");
         }
+        $this->isOpen($pass->round);
         $pass->update(['state' => PassState::Queued, 'stop_requested' => false, 'error' => null, 'finished_at' => null]);
         $pass
             ->passLoads()

@@ -19,7 +19,6 @@ final class RuleBook
 
     /**
      * @param  int  $version  the version the person was looking at, 0 for a new rule
-     * @return int rejected rows that can be loaded again for it
      *
      * @throws RuleConflict when somebody changed the rule since
      * @throws ExpressionError when the expression cannot be understood; nothing is kept then
@@ -32,7 +31,7 @@ final class RuleBook
         ?string $emptyReason,
         ?string $note,
         ?User $user,
-    ): int {
+    ): void {
         if (! isset($load->entity->described()->writable()[$field])) {
             throw ExpressionError::noSuchField($load->entity->name, $field);
         }
@@ -46,20 +45,25 @@ final class RuleBook
             'note' => $note,
         ];
 
-        return DB::transaction(fn () => $this->keep($load, $field, $version, $new, $user));
+        if (DB::transaction(fn () => $this->keep($load, $field, $version, $new, $user))) {
+            $this->waiting->changed($load->migration()->firstOrFail());
+        }
     }
 
-    /** @param  array{expression: string|null, empty_reason: string|null, note: string|null}  $new */
-    private function keep(Load $load, string $field, int $version, array $new, ?User $user): int
+    /**
+     * @param  array{expression: string|null, empty_reason: string|null, note: string|null}  $new
+     * @return bool whether anything is otherwise now
+     */
+    private function keep(Load $load, string $field, int $version, array $new, ?User $user): bool
     {
         $rule = Rule::query()->where('load_id', $load->id)->where('field', $field)->lockForUpdate()->first();
         if (($rule->version ?? 0) !== $version) {
-            return $rule !== null && $rule->expression === $new['expression'] ? 0 : throw new RuleConflict($rule);
+            return $rule !== null && $rule->expression === $new['expression'] ? false : throw new RuleConflict($rule);
         }
         if ($rule === null) {
             Rule::query()->create(['load_id' => $load->id, 'field' => $field, 'user_id' => $user?->id] + $new);
         } elseif ($rule->only(array_keys($new)) === $new) {
-            return 0;
+            return false;
         } else {
             $rule->fill($new + ['version' => $version + 1, 'user_id' => $user?->id])->save();
         }
@@ -70,6 +74,6 @@ final class RuleBook
         ]);
         $load->unsetRelation('rules');
 
-        return $this->waiting->ruleChanged($load, $field);
+        return true;
     }
 }

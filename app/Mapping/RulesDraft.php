@@ -85,18 +85,15 @@ final class RulesDraft
     /**
      * Keeps all of it or nothing.
      *
-     * @return int rejected rows that can be loaded again for it
-     *
      * @throws RuleConflict|ExpressionError
      */
-    public function keep(RuleBook $book, ?User $user): int
+    public function keep(RuleBook $book, ?User $user): void
     {
-        return DB::transaction(function () use ($book, $user) {
+        DB::transaction(function () use ($book, $user) {
             $kept = $this->load->rules()->get()->keyBy('field');
-            $ready = 0;
             foreach ($this->changes as $change) {
                 $rule = $this->rules[$change['field']];
-                $ready += $book->write(
+                $book->write(
                     $this->load,
                     $change['field'],
                     $kept[$change['field']]->version ?? 0,
@@ -106,8 +103,6 @@ final class RulesDraft
                     $user,
                 );
             }
-
-            return $ready;
         });
     }
 }

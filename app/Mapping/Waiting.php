@@ -2,11 +2,11 @@
 
 namespace App\Mapping;
 
-use App\Models\Load;
+use App\Models\Migration;
 
-/** Whoever knows the rows that failed and may pass under a changed rule. */
+/** Whoever knows the rows that failed and may pass under a changed definition. */
 interface Waiting
 {
-    /** @return int rejected rows that can be loaded again */
-    public function ruleChanged(Load $load, ?string $field): int;
+    /** Rules, codes or settings of loads are not as they were: what is due is worked out anew, soon. */
+    public function changed(Migration $migration): void;
 }

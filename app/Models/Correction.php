@@ -7,14 +7,19 @@ use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 
 /**
+ * A value a person put over what an extract says.
+ *
  * @property int $id
  * @property int $extract_id
- * @property int $row_no
+ * @property int $row_key_id which row it is about
  * @property string $header
- * @property ?string $old_value
+ * @property bool $whole whether it replaces the whole row; the values are all its cells as JSON then
+ * @property ?string $old_value as read
  * @property ?string $new_value
  * @property ?string $reason
- * @property int $replaced 0 while it counts
+ * @property int $decision its number
+ * @property int $ended number of the decision that ended it, 0 while it counts
+ * @property ?string $ended_because
  * @property ?int $user_id
  * @property \Illuminate\Support\Carbon $created_at
  */
@@ -22,9 +27,14 @@ final class Correction extends Model
 {
     protected $guarded = [];
 
+    protected function casts(): array
+    {
+        return ['whole' => 'boolean'];
+    }
+
     protected static function booted(): void
     {
-        self::addGlobalScope('counts', fn (Builder $q) => $q->where('replaced', 0));
+        self::addGlobalScope('counts', fn (Builder $q) => $q->where('corrections.ended', 0));
     }
 
     /** @return BelongsTo<User, $this> */

@@ -17,6 +17,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property array<string, mixed> $reader
  * @property ?list<array{header: string, name: string}> $columns
  * @property ?int $take_id
+ * @property ?list<string> $row_key headers of the columns stated to identify its rows
  * @property ?string $not_loaded why no load reads it
  * @property ?list<array{finding: string, column?: string, is: string, note?: string, by?: int}> $finding_decisions
  */
@@ -29,6 +30,7 @@ final class Extract extends Model
         return [
             'reader' => 'array',
             'columns' => 'array',
+            'row_key' => 'array',
             'finding_decisions' => 'array',
         ];
     }

@@ -11,12 +11,19 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $id
  * @property int $round_id
  * @property int $target_id
+ * @property int $due_upto number of the last decision its due rows were worked out with
+ * @property SetBack $is_set_back
  */
 final class Lane extends Model
 {
     protected $guarded = [];
 
     public $timestamps = false;
+
+    protected function casts(): array
+    {
+        return ['is_set_back' => SetBack::class];
+    }
 
     /** @return BelongsTo<Round, $this> */
     public function round(): BelongsTo

@@ -10,4 +10,11 @@ enum LoadState: string
     case Done = 'done';
     case Failed = 'failed';
     case Blocked = 'blocked';
+    case LeftOut = 'left out';
+
+    /** Whether nothing of the load is to be done in this pass any more. */
+    public function isOver(): bool
+    {
+        return $this === self::Done || $this === self::LeftOut;
+    }
 }

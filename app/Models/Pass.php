@@ -43,6 +43,12 @@ final class Pass extends Model
         return $this->belongsTo(Round::class);
     }
 
+    /** @return BelongsTo<Lane, $this> */
+    public function lane(): BelongsTo
+    {
+        return $this->belongsTo(Lane::class);
+    }
+
     /** @return BelongsTo<KeptPlan, $this> what it goes by */
     public function plan(): BelongsTo
     {

@@ -16,6 +16,12 @@ use Illuminate\Database\Eloquent\Relations\HasOneThrough;
  * @property int $number
  * @property ?array<string, string> $parameters
  * @property ?int $user_id
+ * @property ?RoundEnd $ended_as
+ * @property ?string $ended_because
+ * @property ?\Illuminate\Support\Carbon $ended_at
+ * @property ?int $ended_by
+ * @property ?array<string, array{after: int|null, other: int}> $figures entity → records in the target at its end
+ * @property int $waivers_upto number of the last decision whose waivers were confirmed for it
  * @property \Illuminate\Support\Carbon $created_at
  */
 final class Round extends Model
@@ -26,6 +32,9 @@ final class Round extends Model
     {
         return [
             'parameters' => 'array',
+            'ended_as' => RoundEnd::class,
+            'ended_at' => 'datetime',
+            'figures' => 'array',
         ];
     }
 
@@ -62,6 +71,17 @@ final class Round extends Model
     public function roundLoads(): HasMany
     {
         return $this->hasMany(RoundLoad::class);
+    }
+
+    /** @return BelongsTo<User, $this> who ended it */
+    public function endedBy(): BelongsTo
+    {
+        return $this->belongsTo(User::class, 'ended_by');
+    }
+
+    public function hasEnded(): bool
+    {
+        return $this->ended_as !== null;
     }
 
     public function latestPass(): ?Pass

@@ -2,6 +2,7 @@
 
 namespace App\Models;
 
+use Baggage\Core\Reading\Columns;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 
@@ -60,6 +61,11 @@ final class Take extends Model
     public function headers(): array
     {
         return array_column($this->columns ?? [], 'header');
+    }
+
+    public function tidyColumns(): Columns
+    {
+        return Columns::fromArray($this->columns ?? []);
     }
 
     /** @return BelongsTo<Extract, $this> */

@@ -6,6 +6,7 @@ use App\Freezing\DependentFeeds;
 use App\Freezing\Freezer;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
+use App\Loading\WorkOutDue;
 use App\Models\Extract;
 use App\Models\LoadState;
 use App\Models\Migration;
@@ -145,11 +146,16 @@ final class Headless
     /**
      * Brings the round as far as it goes: first pass, an interrupted pass, or what was repaired.
      *
-     * @param  array<string, string|null>  $parameters  for a round that begins now
+     * @param  array<string, string|null>  $parameters  of the round
+     * @param  list<string>  $without  names of loads that are left out
+     *
+     * @throws \DomainException also when the round there is was begun into another target, or with other parameters
      */
-    public function run(Migration $migration, string $name, ?string $connection, array $parameters = []): Round
+    public function run(Migration $migration, string $name, ?string $connection, array $parameters = [], array $without = []): Round
     {
         $round = $migration->rounds()->where('name', $name)->first();
+        $out = $this->named($migration, $without);
+        $this->isMeant($migration, $name, $connection, $parameters);
         if ($round === null) {
             $target = $migration
                 ->targets()
@@ -166,9 +172,9 @@ final class Headless
         }
         $pass = $round->latestPass();
         if ($pass === null) {
-            $pass = $this->rounds->pass($round, PassKind::First);
+            $pass = $this->rounds->pass($round, PassKind::First, $out);
         } elseif ($pass->state === PassState::Finished) {
-            $pass = $this->rounds->pass($round, PassKind::Retry);
+            $pass = $this->rounds->pass($round, PassKind::Retry, $out);
         } else {
             // Whatever stopped it, this process takes the pass over; its loads are locked one by one.
             $pass->update(['state' => PassState::Queued, 'stop_requested' => false, 'error' => null, 'finished_at' => null]);
@@ -178,7 +184,51 @@ final class Headless
                 ->update(['state' => LoadState::Waiting, 'error' => null]);
         }
         PassRunner::of($pass)->work();
+        (new WorkOutDue($migration->id))->handle();
 
         return $round;
+    }
+
+    /**
+     * A round that is there already keeps its target and its parameters.
+     *
+     * @param  array<string, string|null>  $parameters
+     *
+     * @throws \DomainException when others are asked for
+     */
+    public function isMeant(Migration $migration, string $name, ?string $connection, array $parameters): void
+    {
+        $round = $migration->rounds()->where('name', $name)->with('target')->first();
+        if ($round === null) {
+            return;
+        }
+        if ($connection !== null && $round->target?->name !== $connection) {
+            throw new \DomainException(
+                "Round $round->name writes into \"{$round->target?->name}\", not into \"$connection\". Begin another round.",
+            );
+        }
+        foreach ($parameters as $name => $value) {
+            if (($round->parameters[$name] ?? null) !== $value) {
+                throw new \DomainException(
+                    "Round $round->name was begun with $name=".($round->parameters[$name] ?? '')." and keeps it, not $name=$value. "
+                        .'Begin another round.',
+                );
+            }
+        }
+    }
+
+    /**
+     * @param  list<string>  $names
+     * @return list<int> loads
+     *
+     * @throws \DomainException
+     */
+    private function named(Migration $migration, array $names): array
+    {
+        return array_map(
+            fn (string $name) => $migration->loads()->where('name', $name)->first()->id
+                ?? throw new \DomainException("The plan has no load named \"$name\"."),
+            $names,
+        );
     }
 }

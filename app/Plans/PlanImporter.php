@@ -3,6 +3,7 @@
 namespace App\Plans;
 
 use App\Ledger\LedgerReader;
+use App\Mapping\Waiting;
 use App\Models\Audit;
 use App\Models\CodeDecision;
 use App\Models\ColumnReference;
@@ -26,7 +27,7 @@ use Illuminate\Support\Str;
 /** Makes the catalogue say what a plan says. A migration of the same name is changed to match, all of it or nothing. */
 final class PlanImporter
 {
-    public function __construct(private readonly SchemaReader $schemas)
+    public function __construct(private readonly SchemaReader $schemas, private readonly Waiting $due)
     {
     }
 
@@ -59,6 +60,7 @@ final class PlanImporter
             $this->codes($migration, $plan['code_crosswalks'] ?? []);
             $this->parameters($migration, $plan['parameters'] ?? []);
             $this->loads($migration, $plan['loads'] ?? [], $schema, $file);
+            $this->due->changed($migration);
             Audit::note($migration->id, 'read a plan file', ['file' => basename($file)]);
 
             return $migration;
@@ -115,6 +117,7 @@ final class PlanImporter
                 );
         }
         $migration->entities()->whereNotIn('name', array_keys($schema->entities))->whereDoesntHave('loads')->delete();
+        $this->due->changed($migration);
     }
 
     /** @param  list<array<string, mixed>>  $sources */

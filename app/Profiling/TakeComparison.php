@@ -66,7 +66,7 @@ final class TakeComparison
         [$old, $new] = [$before->headers(), $take->headers()];
         [$added, $gone, $renamed] = [array_diff($new, $old), array_diff($old, $new), []];
         if ($added !== [] && $gone !== []) {
-            $rows = fn (Take $of) => array_values((new StagedRows($of->id, 0, []))->after(0, ColumnRenames::SAMPLE));
+            $rows = fn (Take $of) => array_values((new StagedRows($of->id))->after(0, ColumnRenames::SAMPLE));
             $found = ColumnRenames::of(
                 $rows($before),
                 $rows($take),

@@ -2,8 +2,8 @@
 
 namespace App\Providers;
 
+use App\Loading\DueSoon;
 use App\Mapping\Waiting;
-use App\Rejects\Repairs;
 use App\View\Say;
 use App\View\Tell;
 use Illuminate\Routing\Route;
@@ -13,7 +13,7 @@ use Illuminate\Support\ServiceProvider;
 final class AppServiceProvider extends ServiceProvider
 {
     /** @var array<class-string, class-string> */
-    public array $bindings = [Waiting::class => Repairs::class];
+    public array $bindings = [Waiting::class => DueSoon::class];
 
     public function boot(): void
     {

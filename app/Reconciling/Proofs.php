@@ -13,6 +13,7 @@ use App\Models\Round;
 use App\Targets\Ports;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Reconciling\CountProof;
+use Baggage\Core\Rows\Outcome;
 
 /** Count proofs of a round, per load and entity, from the ledger, the takes and the target itself. */
 final class Proofs
@@ -94,13 +95,17 @@ final class Proofs
      */
     private function after(string $entity, array $passes): array
     {
+        $kept = $this->round->figures[$entity] ?? null;
+        if ($kept !== null) {
+            return [$kept['after'], $kept['other']];
+        }
         $other = 0;
         $last = null;
         foreach ($passes as [$before, $after]) {
             $other += $last === null ? 0 : $before - $last;
             $last = $after;
         }
-        if (! $this->isNewest() || $this->targetError !== null) {
+        if ($this->round->hasEnded() || ! $this->isNewest() || $this->targetError !== null) {
             return [$last, $other];
         }
         try {
@@ -122,6 +127,21 @@ final class Proofs
             ->where('id', '>', $this->round->laneId())
             ->whereHas('round.passes')
             ->exists();
+    }
+
+    /** @return array<int, int> load → rows that wait because the last pass was not about them */
+    public function notAsked(): array
+    {
+        $out = PassLoad::query()
+            ->where('pass_id', $this->round->latestPass()?->id)
+            ->where('state', LoadState::LeftOut)
+            ->pluck('load_id')
+            ->all();
+
+        return array_filter(array_map(
+            fn (CountProof $p) => $p->count(Outcome::Pending),
+            array_intersect_key($this->loads(false), array_flip($out)),
+        ));
     }
 
     public function definitions(): Definitions

@@ -3,9 +3,13 @@
 namespace App\Reconciling;
 
 use App\Ledger\CauseReader;
+use App\Ledger\DueBook;
 use App\Ledger\Links;
+use App\Loading\Rounds;
 use App\Models\PassLoad;
 use App\Models\Round;
+use App\Models\SetBack;
+use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Reconciling\CountProof;
 use Baggage\Core\Rows\Outcome;
 
@@ -21,6 +25,7 @@ final class Report
         $loads = $proofs->loads();
         $entities = $proofs->entities();
         $pass = $round->latestPass();
+        $notAsked = $proofs->notAsked();
 
         return [
             'baggage' => 1,
@@ -29,34 +34,60 @@ final class Report
             'state' => $pass?->state->value ?? 'not begun',
             'error' => $pass?->error,
             'passes' => $round->passes()->count(),
+            'ended' => $round->ended_as?->value,
             'accounted' => $this->all($loads, fn (CountProof $p) => $p->unaccounted() === 0),
             'proofs_hold' => $proofs->targetError === null
                 && $this->all($loads, fn (CountProof $p) => $p->holds())
                 && $this->all($entities, fn (CountProof $p) => $p->holds()),
-            'open_rows' => array_sum(array_map(fn (CountProof $p) => $p->open(), $loads)),
-            'loads' => $this->loads($round, $proofs, $loads),
-            'entities' => array_map(
-                fn (string $e, CountProof $p) => ['entity' => $e]
-                    + $this->figures($p) + [
-                        'target_before' => $p->targetBefore,
-                        'target_after' => $p->targetAfter,
-                        'target_other' => $p->otherOrigin,
-                        'target_gap' => $p->targetGap(),
-                        'holds' => $p->holds(),
-                    ],
-                array_keys($entities),
-                $entities,
-            ),
+            'open_rows' => array_sum(array_map(fn (CountProof $p) => $p->open(), $loads)) - array_sum($notAsked),
+            'not_asked' => array_sum($notAsked),
+            'loads' => $this->loads($round, $proofs, $loads, $notAsked),
+            'entities' => $this->entities($entities),
             'links' => $this->links($round),
             'target_error' => $proofs->targetError,
+        ] + $this->told($round, $proofs);
+    }
+
+    /** @return array<string, mixed> what somebody should know besides the figures */
+    private function told(Round $round, Proofs $proofs): array
+    {
+        $due = new DueBook($round->laneId());
+
+        return [
+            'due_rows' => array_sum($due->counts()),
+            'stale_rows' => array_sum(array_merge([], ...array_values($due->stale()))),
+            'references_waiting' => (new Links($round->laneId()))->waiting(),
+            'newer_takes' => NewerTakes::of($round),
+            'warnings' => $this->warnings($round, $proofs),
         ];
     }
 
     /**
-     * @param  array<int, CountProof>  $counts  by load
+     * @param  array<string, CountProof>  $entities
      * @return list<array<string, mixed>>
      */
-    private function loads(Round $round, Proofs $proofs, array $counts): array
+    private function entities(array $entities): array
+    {
+        return array_map(
+            fn (string $e, CountProof $p) => ['entity' => $e]
+                + $this->figures($p) + [
+                    'target_before' => $p->targetBefore,
+                    'target_after' => $p->targetAfter,
+                    'target_other' => $p->otherOrigin,
+                    'target_gap' => $p->targetGap(),
+                    'holds' => $p->holds(),
+                ],
+            array_keys($entities),
+            $entities,
+        );
+    }
+
+    /**
+     * @param  array<int, CountProof>  $counts  by load
+     * @param  array<int, int>  $notAsked  load → rows
+     * @return list<array<string, mixed>>
+     */
+    private function loads(Round $round, Proofs $proofs, array $counts, array $notAsked): array
     {
         $seconds = PassLoad::query()
             ->whereHas('pass', fn ($q) => $q->where('round_id', $round->id))
@@ -76,6 +107,7 @@ final class Report
                 'wave' => $waves[$load->entity->name],
                 'error' => $errors[$load->id] ?? null,
                 'seconds' => round((float) ($seconds[$load->id] ?? 0), 3),
+                'not_asked' => $notAsked[$load->id] ?? 0,
             ] + $this->figures($counts[$load->id]) + ['causes' => $this->causes($round, $load->id)];
         }
 
@@ -83,18 +115,46 @@ final class Report
     }
 
     /**
-     * 0 when every row is accounted for and every proof holds, 1 when rejects, held rows or breaks remain.
+     * 0 when every row is accounted for and every proof holds; 1 when rejects, held rows, waiting references or breaks remain, or a
+     * newer take was left aside. Rows that were not asked for, and records made by older rules, are told and are no reason.
      *
      * @param  array<string, mixed>  $report
+     * @param  bool  $keepTakes  whether it is meant that the round stays with the takes it has
      */
-    public static function exitCode(array $report): int
+    public static function exitCode(array $report, bool $keepTakes = false): int
     {
         return $report['accounted']
+            && $report['references_waiting'] === 0
+            && ($keepTakes || $report['newer_takes'] === [])
             && $report['proofs_hold']
             && $report['open_rows'] === 0
             && $report['state'] === 'finished'
             ? 0
             : 1;
+    }
+
+    /** @return list<string> */
+    private function warnings(Round $round, Proofs $proofs): array
+    {
+        if ($round->hasEnded()) {
+            return [];
+        }
+        $told = $round->lane?->is_set_back === SetBack::Yes ? [Rounds::SET_BACK] : [];
+        try {
+            foreach ($round->target === null ? [] : Rounds::others($round->target, $round->lane) as $mark) {
+                $told[] = "The target holds records of another round, $mark->round, begun $mark->begun UTC.";
+            }
+        } catch (TargetUnavailable) {
+            // It is said under target_error.
+        }
+        $in = $round->roundLoads()->pluck('load_id')->all();
+        foreach ($proofs->definitions()->loads() as $load) {
+            if (! in_array($load->id, $in, true)) {
+                $told[] = "$load->name is not in this round: it was added after it was begun.";
+            }
+        }
+
+        return $told;
     }
 
     /** @return array<string, mixed> */

@@ -17,12 +17,12 @@ final readonly class CodeTable
 
     /**
      * @param  list<array{old: string, was?: string|null, is: string, new?: string|null, note?: string|null}>  $rows
-     * @return array{int, int, list<string>} codes kept, rejected rows that can be loaded again, old values left
+     * @return array{int, list<string>} codes kept, old values left
      */
     public function keep(Migration $migration, CodeCrosswalk $crosswalk, array $rows): array
     {
         $entries = $crosswalk->entries()->get()->keyBy('old_value');
-        $kept = $ready = 0;
+        $kept = 0;
         $left = [];
         foreach ($rows as $row) {
             $old = trim($row['old']);
@@ -37,12 +37,12 @@ final readonly class CodeTable
 
                 continue;
             }
-            $ready += $this->change($migration, $crosswalk, $old, $entry, $wanted);
+            $this->change($migration, $crosswalk, $old, $entry, $wanted);
             $crosswalk->entries()->where('old_value', $old)->update(['note' => $wanted['note'] === '' ? null : $wanted['note']]);
             $kept++;
         }
 
-        return [$kept, $ready, $left];
+        return [$kept, $left];
     }
 
     /**
@@ -61,14 +61,13 @@ final readonly class CodeTable
     }
 
     /** @param  array{is: string, new: string, note: string}  $wanted */
-    private function change(Migration $migration, CodeCrosswalk $crosswalk, string $old, ?CodeEntry $entry, array $wanted): int
+    private function change(Migration $migration, CodeCrosswalk $crosswalk, string $old, ?CodeEntry $entry, array $wanted): void
     {
         $value = $wanted['is'] === 'value' ? $wanted['new'] : null;
         $rejects = $wanted['is'] === 'reject';
         if ($entry !== null && $entry->new_value === $value && ($entry->decision === CodeDecision::Reject) === $rejects) {
-            return 0;
+            return;
         }
-
-        return $this->repairs->mapCode($migration, $crosswalk, $old, $value, $rejects);
+        $this->repairs->mapCode($migration, $crosswalk, $old, $value, $rejects);
     }
 }

@@ -3,10 +3,14 @@
 namespace App\Rejects;
 
 use App\Catalogue\Definitions;
-use App\Ledger\CauseReader;
+use App\Decisions\CorrectionBook;
+use App\Freezing\DependentFeeds;
+use App\Freezing\FreezeTake;
+use App\Ledger\DueBook;
 use App\Ledger\LedgerReader;
-use App\Ledger\LedgerWriter;
-use App\Mapping\Waiting;
+use App\Ledger\Links;
+use App\Ledger\WaiverBook;
+use App\Loading\DueSoon;
 use App\Models\Audit;
 use App\Models\CodeCrosswalk;
 use App\Models\CodeDecision;
@@ -15,90 +19,107 @@ use App\Models\Extract;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Round;
-use App\Staging\StagedRows;
+use App\Models\RoundLoad;
+use App\Models\Take;
+use App\Models\TakeState;
 use Baggage\Core\Mapping\DefinitionError;
 use Illuminate\Support\Facades\Auth;
-use Illuminate\Support\Facades\DB;
 
-/** Repairs made from the Rejects screen. Each returns how many rows wait to be loaded again for it. */
-final class Repairs implements Waiting
+/** Repairs made from the Rejects screen: about rows of the take the round works on, whatever was read since. */
+final readonly class Repairs
 {
     private const ROWS_AT_ONCE = 1000;
 
-    /** Codes of causes that a code crosswalk makes. */
-    private const OF_CODES = ['no_new_value', 'code_rejected'];
-
-    public function __construct(private readonly LedgerWriter $ledger)
+    public function __construct(private CorrectionBook $book, private DueSoon $due)
     {
     }
 
-    /** One cell of one row. */
-    public function correctCell(
-        Round $round,
-        Extract $extract,
-        int $row,
-        string $header,
-        ?string $new,
-        string $reason,
-    ): int {
-        $column = $extract->tidyColumns()->find($header)
-            ?? throw new \DomainException("The extract has no column \"$header\".");
-        $cells = StagedRows::cells((int) $extract->take_id, [$row])[$row]
-            ?? throw new \DomainException("The extract has no row $row.");
-        $this->put(
-            $extract,
-            $column->header,
-            [$row => $cells[$column->position] ?? null],
-            $new,
-            $reason,
-        );
-        Audit::note($round->migration_id, "corrected a cell of $extract->name", [
+    /**
+     * One cell of one row.
+     *
+     * @return list<Extract> feeds that are made again for it
+     *
+     * @throws \DomainException when there is no such cell
+     */
+    public function correctCell(Round $round, Load $load, int $row, string $header, ?string $new, string $reason): array
+    {
+        $feeds = $this->book->cells(self::take($round, $load), [$row], $header, $new, $reason);
+        Audit::note($round->migration_id, "corrected a cell of {$load->extract->name}", [
             'row' => $row,
-            'column' => $column->header,
+            'column' => $header,
             'to' => $new,
         ]);
+        $this->follow($load->extract, $feeds);
 
-        return $this->rowsPending($round, $extract, [$row]);
+        return $feeds;
     }
 
-    /** The same value in all rows of one cause. */
-    public function correctValue(
-        Round $round,
-        Load $load,
-        int $cause,
-        string $header,
-        ?string $new,
-        string $reason,
-    ): int {
-        $extract = $load->extract;
-        $column = $extract->tidyColumns()->find($header)
-            ?? throw new \DomainException("The extract has no column \"$header\".");
+    /**
+     * A row as it is to be, for rows with too few or too many cells.
+     *
+     * @param  list<string|null>  $cells
+     * @return list<Extract> feeds that are made again for it
+     *
+     * @throws \DomainException
+     */
+    public function correctRow(Round $round, Load $load, int $row, array $cells, string $reason): array
+    {
+        $feeds = $this->book->row(self::take($round, $load), $row, $cells, $reason);
+        Audit::note($round->migration_id, "corrected a row of {$load->extract->name}", ['row' => $row, 'to' => $cells]);
+        $this->follow($load->extract, $feeds);
+
+        return $feeds;
+    }
+
+    /**
+     * The same value in all rows of one cause.
+     *
+     * @return int how many rows
+     *
+     * @throws \DomainException
+     */
+    public function correctValue(Round $round, Load $load, int $cause, string $header, ?string $new, string $reason): int
+    {
+        $take = self::take($round, $load);
         $ledger = new LedgerReader($round);
         $done = $after = 0;
+        $feeds = [];
         while (($numbers = $ledger->rejectedFor($load, $cause, $after, self::ROWS_AT_ONCE)) !== []) {
             $after = end($numbers);
-            $cells = StagedRows::cells((int) $extract->take_id, $numbers);
-            $olds = array_map(fn (array $row) => $row[$column->position] ?? null, $cells);
-            $this->put($extract, $column->header, $olds, $new, $reason);
-            $done += $this->rowsPending($round, $extract, $numbers);
+            foreach ($this->book->cells($take, $numbers, $header, $new, $reason) as $feed) {
+                $feeds[$feed->id] = $feed;
+            }
+            $done += count($numbers);
         }
-        Audit::note($round->migration_id, "corrected a value of $extract->name", [
-            'column' => $column->header,
+        Audit::note($round->migration_id, "corrected a value of {$load->extract->name}", [
+            'column' => $header,
             'to' => $new,
             'rows' => $done,
         ]);
+        $this->follow($load->extract, array_values($feeds));
 
         return $done;
     }
 
+    /** A correction that did not carry into the newest take is let go, or put over what the source says now. */
+    public function decide(Correction $correction, bool $again): void
+    {
+        $extract = $correction->extract()->firstOrFail();
+        if ($again) {
+            $this->book->again($correction, $extract->take()->firstOrFail());
+        }
+        $this->book->end($correction, $again ? 'made again' : 'let go');
+        Audit::note((int) $extract->source?->migration_id, $again ? 'put a correction over a newer value' : 'let a correction go', [
+            'extract' => $extract->name,
+            'column' => $correction->header,
+            'to' => $correction->new_value,
+        ]);
+        $this->follow($extract, []);
+    }
+
     /** A new value for an old code. */
-    public function mapCode(
-        Migration $migration,
-        CodeCrosswalk $crosswalk,
-        string $old,
-        ?string $new,
-        bool $reject = false,
-    ): int {
+    public function mapCode(Migration $migration, CodeCrosswalk $crosswalk, string $old, ?string $new, bool $reject = false): void
+    {
         $crosswalk
             ->entries()
             ->updateOrCreate(
@@ -113,58 +134,60 @@ final class Repairs implements Waiting
             'old' => $old,
             'new' => $reject ? 'rejected' : $new,
         ]);
-
-        return $this->codesChanged($migration, $crosswalk, [trim($old)]);
+        $this->due->changed($migration);
     }
 
-    /**
-     * Rows that a code crosswalk rejected may pass now.
-     *
-     * @param  list<string>|null  $olds  old values concerned, all when null
-     */
-    public function codesChanged(Migration $migration, CodeCrosswalk $crosswalk, ?array $olds = null): int
-    {
-        $definitions = new Definitions($migration);
-        $done = 0;
-        foreach ($migration->rounds()->latest('id')->limit(1)->get() as $round) {
-            foreach ($definitions->loads() as $load) {
-                $fields = self::fieldsUsing($definitions, $load, $crosswalk->name);
-                if ($fields !== []) {
-                    $causes = (new CauseReader($round->laneId()))->about($load->id, $fields, self::OF_CODES, $olds);
-                    $done += $this->ledger->causesWait($round->laneId(), $load->id, $causes);
-                }
-            }
-        }
-
-        return $done;
-    }
-
-    /** Rows a field rejected may pass under its new rule. */
-    public function ruleChanged(Load $load, ?string $field): int
-    {
-        $round = $load->migration->currentRound();
-
-        if ($round === null) {
-            return 0;
-        }
-        $causes = (new CauseReader($round->laneId()))->about($load->id, $field === null ? null : [$field]);
-
-        return $this->ledger->causesWait($round->laneId(), $load->id, $causes);
-    }
-
-    /** Rows of one cause stay behind, with a reason. */
+    /** Rows of one cause stay behind, with a reason: @return int how many */
     public function waive(Round $round, Load $load, int $cause, string $reason): int
     {
-        return DB::transaction(function () use ($round, $load, $cause, $reason) {
-            $n = $this->ledger->waive($round->laneId(), $load->id, $cause);
-            Audit::note($round->migration_id, "waived rows of $load->name", [
-                'cause' => $cause,
-                'rows' => $n,
-                'reason' => $reason,
-            ]);
+        self::mayBeDecided($round);
+        $n = WaiverBook::write($round, $load, $cause, $reason);
+        Audit::note($round->migration_id, "waived rows of $load->name", ['cause' => $cause, 'rows' => $n, 'reason' => $reason]);
+        DueSoon::rows($load->extract);
 
-            return $n;
-        });
+        return $n;
+    }
+
+    /** Rows left behind for a cause are rejected again: @return int how many */
+    public function takeBack(Round $round, Load $load, int $cause): int
+    {
+        self::mayBeDecided($round);
+        $n = WaiverBook::takeBack($round, $load, $cause);
+        Audit::note($round->migration_id, "took a waiver of $load->name back", ['cause' => $cause, 'rows' => $n]);
+        DueSoon::rows($load->extract);
+
+        return $n;
+    }
+
+    /** Waivers of earlier rounds count in this cutover: @return int rows waived by it */
+    public function confirmWaivers(Round $round): int
+    {
+        self::mayBeDecided($round);
+        $n = WaiverBook::confirm($round);
+        Audit::note($round->migration_id, "confirmed waivers for $round->name", ['rows' => $n]);
+        DueSoon::of($round->migration_id);
+
+        return $n;
+    }
+
+    /** Rows the target refused are tried again although nothing changed here: @return int how many */
+    public function ask(Round $round, Load $load, int $cause): int
+    {
+        self::mayBeDecided($round);
+        $n = (new DueBook($round->laneId()))->ask($load->id, $cause);
+        Audit::note($round->migration_id, "asked for rows of $load->name again", ['cause' => $cause, 'rows' => $n]);
+
+        return $n;
+    }
+
+    /** References that wait are left open for good, with a reason: @return int how many */
+    public function waiveReferences(Round $round, Load $load, string $field, string $reason): int
+    {
+        self::mayBeDecided($round);
+        $n = (new Links($round->laneId()))->waive($load->id, $field);
+        Audit::note($round->migration_id, "left references of $load->name open", ['field' => $field, 'rows' => $n, 'reason' => $reason]);
+
+        return $n;
     }
 
     /** @return list<string> fields of the load whose rule uses the crosswalk */
@@ -182,43 +205,30 @@ final class Repairs implements Waiting
         );
     }
 
-    /** @param  array<int, string|null>  $olds row → value as read */
-    private function put(Extract $extract, string $header, array $olds, ?string $new, string $reason): void
+    /** The take of a load's extract the round works on. */
+    private static function take(Round $round, Load $load): Take
     {
-        $rows = [];
-        foreach ($olds as $row => $old) {
-            $rows[] = [
-                'extract_id' => $extract->id,
-                'row_no' => $row,
-                'header' => $header,
-                'old_value' => $old,
-                'new_value' => $new,
-                'reason' => $reason,
-                'user_id' => Auth::id(),
-                'created_at' => now(),
-                'updated_at' => now(),
-            ];
-        }
-        // A pass that is under way goes on with the corrections it was begun with.
-        DB::transaction(function () use ($extract, $header, $rows) {
-            Correction::query()
-                ->where('extract_id', $extract->id)
-                ->where('header', $header)
-                ->whereIntegerInRaw('row_no', array_column($rows, 'row_no'))
-                ->lockForUpdate()
-                ->update(['replaced' => (int) Correction::query()->withoutGlobalScopes()->max('id') + 1]);
-            Correction::query()->insert($rows);
-        });
+        $of = $round->roundLoads()->where('load_id', $load->id)->with('take')->first();
+
+        return $of instanceof RoundLoad ? $of->take : throw new \DomainException("$load->name is not in this round.");
     }
 
-    /** @param  list<int>  $rows */
-    private function rowsPending(Round $round, Extract $extract, array $rows): int
+    /** @throws \DomainException */
+    private static function mayBeDecided(Round $round): void
     {
-        $done = 0;
-        foreach ($extract->loads()->pluck('id') as $load) {
-            $done += $this->ledger->rowsWait($round->laneId(), (int) $load, $rows);
+        if ($round->hasEnded()) {
+            throw new \DomainException("Round $round->name has ended; what it says stays as it is.");
         }
+    }
 
-        return $done;
+    /** @param  list<Extract>  $feeds  to be made again */
+    private function follow(Extract $extract, array $feeds): void
+    {
+        foreach ($feeds as $feed) {
+            if (! $feed->takes()->where('state', TakeState::Waiting)->exists()) {
+                FreezeTake::dispatch(DependentFeeds::take($feed, Auth::id())->id);
+            }
+        }
+        DueSoon::rows($extract);
     }
 }

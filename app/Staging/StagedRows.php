@@ -21,22 +21,15 @@ final class StagedRows implements FeedRows
 
     private const DELETED_AT_ONCE = 20_000;
 
-    /**
-     * @param  array<string, int>  $positions  header → column position
-     * @param  int|null  $decision  the last correction that is laid over them; null for all that count now
-     */
-    public function __construct(
-        private readonly int $take,
-        private readonly int $extract,
-        private readonly array $positions,
-        private readonly ?int $decision = null,
-    ) {
+    /** @param  int|null  $decision  the number of the last decision that is laid over them; null for all that count now */
+    public function __construct(private readonly int $take, private readonly ?int $decision = null)
+    {
     }
 
     /** The rows a load reads. */
     public static function ofLoad(Load $load): self
     {
-        return new self((int) $load->extract->take_id, $load->extract_id, $load->extract->tidyColumns()->byHeader());
+        return new self((int) $load->extract->take_id);
     }
 
     public function after(int $after, int $most): array
@@ -108,6 +101,49 @@ final class StagedRows implements FeedRows
             ->pluck('cells', 'row_no')
             ->map(fn ($c) => json_decode($c, true))
             ->all();
+    }
+
+    /**
+     * All rows of a take in order, without corrections.
+     *
+     * @return \Generator<int, array{int, string, list<string|null>}> row number → line, hash in hexadecimal, cells
+     */
+    public static function walk(int $take): \Generator
+    {
+        $pdo = DB::connection()->getPdo();
+        for ($after = 0; ; $after = $last) {
+            $last = null;
+            $found = $pdo->query(
+                "SELECT row_no, line, LOWER(HEX(hash)), cells FROM staged_rows WHERE take_id = $take AND row_no > $after "
+                    .'ORDER BY row_no LIMIT 5000',
+            );
+            foreach ($found === false ? [] : $found->fetchAll(PDO::FETCH_NUM) as [$row, $line, $hash, $cells]) {
+                yield $last = (int) $row => [(int) $line, (string) $hash, json_decode($cells, true)];
+            }
+            if ($last === null) {
+                return;
+            }
+        }
+    }
+
+    /**
+     * @param  array<int>  $numbers
+     * @return array<int, array{int, string, list<string|null>}> row number → line, hash in hexadecimal, cells as read
+     */
+    public static function known(int $take, array $numbers): array
+    {
+        $found = [];
+        foreach (
+            DB::table('staged_rows')
+                ->where('take_id', $take)
+                ->whereIntegerInRaw('row_no', $numbers)
+                ->selectRaw('row_no, line, LOWER(HEX(hash)) AS hash, cells')
+                ->get() as $row
+        ) {
+            $found[(int) $row->row_no] = [(int) $row->line, (string) $row->hash, json_decode($row->cells, true)];
+        }
+
+        return $found;
     }
 
     /** @return list<list<string|null>> cells of the first rows */
@@ -219,30 +255,14 @@ final class StagedRows implements FeedRows
     }
 
     /**
-     * @param  array<int, list<string|null>>  $rows
+     * @param  non-empty-array<int, list<string|null>>  $rows
      * @return array<int, list<string|null>>
      */
     private function corrected(array $rows): array
     {
-        $corrections = DB::table('corrections')
-            ->where('extract_id', $this->extract)
-            ->whereBetween('row_no', [min(array_keys($rows)), max(array_keys($rows))])
-            ->when(
-                $this->decision === null,
-                fn (Builder $q) => $q->where('replaced', 0),
-                fn (Builder $q) => $q
-                    ->where('id', '<=', $this->decision)
-                    ->where(fn (Builder $w) => $w->where('replaced', 0)->orWhere('replaced', '>', $this->decision)),
-            )
-            ->get(['row_no', 'header', 'old_value', 'new_value']);
-        foreach ($corrections as $correction) {
-            $at = $this->positions[$correction->header] ?? null;
-            $row = (int) $correction->row_no;
-            // A correction holds only while the legacy value is still the one it was made for.
-            if ($at !== null && isset($rows[$row]) && ($rows[$row][$at] ?? null) === $correction->old_value) {
-                $rows[$row] = array_values(
-                    array_replace(array_pad($rows[$row], $at + 1, null), [$at => $correction->new_value]),
-                );
+        foreach (Corrections::over($this->take, min(array_keys($rows)), max(array_keys($rows)), $this->decision) as [$row, $laid]) {
+            if (isset($rows[$row])) {
+                $rows[$row] = $laid->over($rows[$row]);
             }
         }
 

@@ -5,10 +5,13 @@ namespace App\View;
 use App\Ledger\LedgerReader;
 use App\Ledger\Links;
 use App\Ledger\Spaces;
-use App\Models\Correction;
+use App\Ledger\WaiverBook;
 use App\Models\Load;
+use App\Models\Take;
+use App\Staging\Corrections;
 use App\Staging\StagedRows;
 use Baggage\Core\Mapping\DefinitionError;
+use Baggage\Core\Rows\Outcome;
 
 /** Collects everything that is known of one row. */
 final class Journeys
@@ -20,45 +23,41 @@ final class Journeys
     /** @return array<string, mixed>|null */
     public function of(Load $load, int $row): ?array
     {
-        [, $staged] = StagedRows::asRead((int) $load->extract->take_id, [$row])[0] ?? [0, null];
-        if ($staged === null) {
+        $take = $this->page->take($load);
+        [, $staged] = $take === null ? [0, null] : StagedRows::asRead($take->id, [$row])[0] ?? [0, null];
+        if ($staged === null || $take === null) {
             return null;
         }
-        $cells = $staged->cells;
-        $corrections = Correction::query()
-            ->where('extract_id', $load->extract_id)
-            ->where('row_no', $row)
-            ->with('user')
-            ->get();
-        $corrected = $cells;
-        $columns = $load->extract->tidyColumns();
-        foreach ($corrections as $c) {
-            $at = $columns->byHeader()[$c->header] ?? null;
-            if ($at !== null && ($cells[$at] ?? null) === $c->old_value) {
-                $corrected[$at] = $c->new_value;
-            }
-        }
+        $corrected = (new StagedRows($take->id))->numbered([$row])[$row] ?? $staged->cells;
+        $columns = $take->tidyColumns();
+        $recorded = $this->recorded($load, $row);
 
         return [
             'load' => $load,
             'row' => $row,
+            'take' => $take,
             'line' => $staged->line,
-            'cells' => $cells,
+            'cells' => $staged->cells,
             'corrected' => $corrected,
             'columns' => $columns,
-            'corrections' => $corrections,
-        ] + $this->mapped($load, $corrected) + $this->recorded($load, $row);
+            'corrections' => Corrections::ofRow($take->id, $row),
+        ] + $this->mapped($load, $take, $row, $recorded['current']) + $recorded;
     }
 
     /**
-     * @param  list<string|null>  $cells
+     * What the rules made of it: those of the pass that gave it its outcome, and the corrections it saw; before that, those there are.
+     *
      * @return array{fields: array<string, array<string, mixed>>, problem: string|null}
      */
-    private function mapped(Load $load, array $cells): array
+    private function mapped(Load $load, Take $take, int $row, ?\stdClass $current): array
     {
         $fields = [];
+        $pass = $current === null ? null : $this->page->round?->passes()->where('number', $current->pass)->with('plan')->first();
+        $cells = (new StagedRows($take->id, $pass?->decision))->numbered([$row])[$row] ?? [];
         try {
-            $mapper = $this->page->definitions->mapper($load);
+            $mapper = $pass?->plan === null
+                ? $this->page->definitions->mapper($load, $take->tidyColumns())
+                : $pass->plan->version()->mapper($load->id, $take->tidyColumns());
             foreach ($mapper->rules() as $field => $rule) {
                 $fields[$field] = ['rule' => $rule->expression, 'value' => $mapper->field($field, $cells)];
             }
@@ -72,14 +71,17 @@ final class Journeys
     /** @return array<string, mixed> what the ledger has of it, now and before */
     private function recorded(Load $load, int $row): array
     {
-        $now = LedgerReader::now($load, $row);
-        $current = collect($now)->firstWhere('round_id', $this->page->round?->id);
         $ledger = $this->page->round === null ? null : new LedgerReader($this->page->round);
+        $now = $ledger?->now($load, $row) ?? [];
+        $current = collect($now)->where('round_id', $this->page->round?->id)->firstWhere('row_no', $row);
 
         return [
             'now' => $now,
-            'before' => LedgerReader::before($load, $row),
+            'before' => LedgerReader::before($now),
             'current' => $current,
+            'waiver' => $current === null || $current->outcome !== Outcome::Waived->value
+                ? null
+                : WaiverBook::of($load->id, $current->legacy_key, (int) $current->cause_id),
             'links' => $this->page->round === null ? [] : (new Links($this->page->round->laneId()))->of($load, $row),
             'parent' => $ledger === null || $current === null ? null : $this->parent($ledger, $current),
         ];

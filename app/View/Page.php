@@ -3,11 +3,15 @@
 namespace App\View;
 
 use App\Catalogue\Definitions;
+use App\Decisions\Numbers;
+use App\Ledger\DueBook;
 use App\Models\Entity;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Pass;
 use App\Models\Round;
+use App\Models\RoundLoad;
+use App\Models\Take;
 use App\Reconciling\Proofs;
 use Baggage\Core\Ordering\OrderError;
 use Baggage\Core\Reconciling\CountProof;
@@ -27,6 +31,12 @@ final class Page
         'rejects' => 'Rejects',
         'reconciliation' => 'Reconciliation',
     ];
+
+    /** @var array<int, int>|null load → rows that are due */
+    private ?array $due = null;
+
+    /** @var array<int, Take>|null by load */
+    private ?array $takes = null;
 
     /** @param  array<int, CountProof>  $proofs  by load */
     private function __construct(
@@ -166,18 +176,57 @@ final class Page
     }
 
     /**
-     * Rows that were repaired and wait to be loaded again; none before the first pass has read all.
+     * Rows that are due: tried now they may fare otherwise. None while a pass is not finished, and none in a round that ended.
      *
      * @param  Collection<int, Load>|null  $of  loads; null for all of the round
      */
-    public function repaired(?Collection $of = null): int
+    public function due(?Collection $of = null): int
     {
-        if ($this->pass === null || $this->pass->isGoing() || $this->pass->canResume()) {
+        if ($this->round === null || ! $this->isIdle()) {
             return 0;
         }
-        $proofs = $of === null ? $this->proofs : array_intersect_key($this->proofs, $of->keyBy('id')->all());
+        $this->due ??= (new DueBook($this->round->laneId()))->counts();
 
-        return array_sum(array_map(fn (CountProof $p) => $p->count(Outcome::Pending) - $p->notReached, $proofs));
+        return array_sum($of === null ? $this->due : array_intersect_key($this->due, $of->keyBy('id')->all()));
+    }
+
+    /** Whether something changed since, and the worker has not worked out yet what is due. */
+    public function isCountingDue(): bool
+    {
+        return $this->isIdle() && ($this->round->lane->due_upto ?? 0) < Numbers::last($this->migration->id);
+    }
+
+    /** @return array<int, int> load → rows the last pass was not about */
+    public function notAsked(): array
+    {
+        return $this->round === null || ! $this->isIdle() ? [] : Proofs::of($this->round)->notAsked();
+    }
+
+    /** @return array{int, int} records that may be stale at most, by rules and codes, and by corrections */
+    public function stale(): array
+    {
+        $all = $this->round === null || ! $this->isIdle() ? [] : (new DueBook($this->round->laneId()))->stale();
+
+        return [array_sum(array_column($all, 0)), array_sum(array_column($all, 1))];
+    }
+
+    /** Whether the round is open and no pass of it is under way. */
+    private function isIdle(): bool
+    {
+        return $this->pass !== null && ! $this->round?->hasEnded() && ! $this->pass->isGoing() && ! $this->pass->canResume();
+    }
+
+    /** The take of a load's feed that the round works on; before there is a round, the one that counts now. */
+    public function take(Load $load): ?Take
+    {
+        $this->takes ??= $this->round === null ? [] : $this->round
+            ->roundLoads()
+            ->with('take')
+            ->get()
+            ->mapWithKeys(fn (RoundLoad $l) => [$l->load_id => $l->take])
+            ->all();
+
+        return $this->takes[$load->id] ?? $load->extract->take;
     }
 
     /** @return Collection<int, Load> added since the round was begun, which it does not work on */

@@ -4,7 +4,6 @@ namespace App\View;
 
 use App\Models\CheckState;
 use App\Models\CodeCrosswalk;
-use App\Models\Correction;
 use App\Models\Extract;
 use App\Models\Load;
 use App\Models\LoadCheck;
@@ -13,6 +12,7 @@ use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Feeds\Combination;
 use Baggage\Core\Profiling\ColumnProfile;
 use Baggage\Core\Reading\Column;
+use Illuminate\Support\Carbon;
 
 /** Sentences with figures in them. Every view has it as $tell. */
 final class Tell
@@ -76,16 +76,17 @@ final class Tell
     /** Why a row became what it is, of a line of the ledger. */
     public function because(object $line): string
     {
-        $waits = $line->outcome === 'pending' && $line->message ? 'repaired, waits to be loaded again; was: ' : '';
+        $waits = $line->outcome === 'pending' && $line->message ? 'waits to be loaded; was: ' : '';
 
         return $waits.$line->message.($line->field ? ", $line->field" : '');
     }
 
     /** When and why a cell was corrected, and whether that still holds. */
-    public function correction(Correction $correction, ?string $cell): string
+    /** @param  \stdClass  $correction  of Staging\Corrections */
+    public function correction(\stdClass $correction): string
     {
-        return $correction->created_at->format('j M H:i').($correction->reason ? ": $correction->reason" : '')
-            .($cell === $correction->old_value ? '' : '. Not used: the legacy value has changed since.');
+        return ($correction->who === null ? '' : "$correction->who, ").Carbon::parse($correction->created_at)->format('j M H:i')
+            .($correction->reason ? ": $correction->reason" : '');
     }
 
     public function policyOf(Load $load): string

@@ -32,13 +32,17 @@ final readonly class CodeCrosswalk
         );
     }
 
-    /** @return array<string, mixed> entries as pairs, for keys of JSON objects are not kept in their order by all */
+    /** @return array<string, mixed> entries as pairs in the order of their old values, so that what says the same is the same */
     public function toArray(): array
     {
+        [$entries, $rejected] = [$this->entries, $this->rejected];
+        ksort($entries, SORT_STRING);
+        sort($rejected, SORT_STRING);
+
         return [
             'name' => $this->name,
-            'entries' => array_map(null, array_map(strval(...), array_keys($this->entries)), array_values($this->entries)),
-            'rejected' => $this->rejected,
+            'entries' => array_map(null, array_map(strval(...), array_keys($entries)), array_values($entries)),
+            'rejected' => $rejected,
             'otherwise' => $this->otherwise->value,
             'otherwise_value' => $this->otherwiseValue,
         ];

@@ -10,7 +10,7 @@ final class Arithmetic
     /** Rows the feed gets. */
     public int $rows = 0;
 
-    /** @var list<array{name: string, rows: int}> */
+    /** @var list<array{name: string, rows: int, take: int}> */
     public array $extracts = [];
 
     /** Rows of the first extract with exactly one partner. */

@@ -23,6 +23,7 @@ final readonly class BatchProcessor
         private Target $target,
         private Mark $mark,
         private ?MatchRule $matchRule,
+        private Waivers $waivers,
     ) {
     }
 
@@ -46,8 +47,21 @@ final readonly class BatchProcessor
         $orders = $this->orders($journeys);
         $this->hear($journeys, $receipt->answers ?? $this->target->write($this->entity, $orders, $stretch, $this->mark));
         $this->settleTwins($twins);
+        $this->waive($journeys);
 
         return $journeys;
+    }
+
+    /** @param  list<Journey>  $journeys */
+    private function waive(array $journeys): void
+    {
+        $rejected = array_values(array_filter($journeys, fn (Journey $j) => $j->outcome === Outcome::Rejected));
+        $waived = $rejected === [] ? [] : array_flip($this->waivers->covering($rejected));
+        foreach ($rejected as $journey) {
+            if (isset($waived[$journey->row])) {
+                $journey->waive();
+            }
+        }
     }
 
     /**

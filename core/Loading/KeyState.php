@@ -21,6 +21,18 @@ final readonly class KeyState
     ) {
     }
 
+    /**
+     * Which of two rows with one key says what is known of it: one with a record before others, one that may still get one before
+     * one that was left behind, the earlier before the later.
+     */
+    public static function better(?self $known, self $other): self
+    {
+        return $known === null
+            || ($known->targetKey === null && ($other->targetKey !== null || ($known->isLeft() && ! $other->isLeft())))
+                ? $other
+                : $known;
+    }
+
     /** Whether it was left behind on purpose: no record will ever be there. */
     public function isLeft(): bool
     {

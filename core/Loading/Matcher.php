@@ -125,10 +125,12 @@ final class Matcher
                 Stage::Matching,
                 'no_match',
                 null,
-                LegacyKey::show($journey->legacyKey),
+                $this->load->reads() ? $journey->legacyKey : LegacyKey::show($journey->legacyKey),
                 $this->load->reads()
                     ? "The key space {$this->load->space} has no such key, and the write policy is {$this->load->policy->label()}"
                     : "No record in the target matches, and the write policy is {$this->load->policy->label()}",
+                $this->load->reads() ? $this->load->entity->name : null,
+                $this->load->reads() ? $this->load->space : null,
             ),
         );
     }

@@ -6,6 +6,7 @@ use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Rows\Cause;
 use Baggage\Core\Rows\Journey;
+use Baggage\Core\Rows\Outcome;
 use Baggage\Core\Rows\Stage;
 use Baggage\Core\Targets\Entity;
 
@@ -111,7 +112,9 @@ final class ParentResolver
     public static function hold(Journey $journey, ?string $field, string $key, string $entity, string $space, KeyState $parent): void
     {
         $is = $parent->outcome->value;
-        $why = 'Waits for '.str_replace('_', ' ', $entity).", which is $is";
+        // Parents come first: one that is pending was left out of the pass, or its load did not run.
+        $why = 'Waits for '.str_replace('_', ' ', $entity)
+            .($parent->outcome === Outcome::Pending ? ', which was not asked for' : ", which is $is");
         $journey->hold(
             new Cause(Stage::Parents, "parent_$is", $field, $key, $why, $entity, $space),
             $parent->rootCause,

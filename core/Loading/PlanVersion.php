@@ -60,6 +60,21 @@ final readonly class PlanVersion
         return LoadOrder::of(array_values(array_unique($entities)), $this->references);
     }
 
+    /**
+     * What a code crosswalk makes of an old value.
+     *
+     * @param  string|null  $old  null for all it says
+     * @return array<mixed>|null null where there is no such crosswalk
+     */
+    public function code(string $crosswalk, ?string $old): ?array
+    {
+        $codes = $this->codes[$crosswalk] ?? null;
+
+        return $codes === null || $old === null
+            ? $codes?->toArray()
+            : [$codes->knows($old), $codes->rejects($old), $codes->newValue($old), $codes->otherwise(), $codes->otherwiseValue()];
+    }
+
     /** @return array<string, array<string, KeyNormalisation>> entity → key space → how its legacy keys are written */
     public function normalisations(): array
     {

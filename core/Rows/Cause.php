@@ -42,6 +42,26 @@ final readonly class Cause
             };
     }
 
+    /** Equal for failures that one decision is about: the rows they name may have other numbers in the next take. */
+    public function decided(): string
+    {
+        return hash('xxh128', implode("\x1E", [
+            $this->stage->value,
+            $this->code,
+            $this->field,
+            $this->value,
+            $this->parentEntity,
+            $this->parentSpace,
+            $this->value === null ? preg_replace('/\brow \d+/', 'row', $this->message) : '',
+        ]));
+    }
+
+    /** Whether the row has no legacy key of its own to be known by. */
+    public function isAboutKey(): bool
+    {
+        return in_array($this->code, ['no_legacy_key', 'duplicate_key', 'short_row', 'long_row'], true);
+    }
+
     /** Equal for equal causes. */
     public function identity(): string
     {

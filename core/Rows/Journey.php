@@ -53,6 +53,12 @@ final class Journey
         $this->rootCause = $rootCause;
     }
 
+    /** A person accepted that it stays behind for its cause. */
+    public function waive(): void
+    {
+        $this->outcome = Outcome::Waived;
+    }
+
     public function settle(Outcome $outcome, string $targetKey): void
     {
         $this->outcome = $outcome;

@@ -64,6 +64,25 @@ document.addEventListener('keydown', (event) => {
     if (event.key === '?') document.getElementById('help')?.showModal();
 });
 
+// Cells of a row that is put right as a whole: what stands in the fields moves up and down beside the columns.
+document.addEventListener('click', (event) => {
+    const button = event.target.closest('[data-cell]');
+    const form = button?.closest('[data-cells]');
+    if (!form) return;
+    const fields = [...form.querySelectorAll('input[name="cells[]"]')];
+    const at = fields.indexOf(button.closest('tr').querySelector('input'));
+    const values = fields.map((field) => field.value);
+    if (button.dataset.cell === 'insert' && values.at(-1) !== '') return;
+    if (button.dataset.cell === 'insert') { values.splice(at, 0, ''); values.pop(); }
+    if (button.dataset.cell === 'drop') { values.splice(at, 1); values.push(''); }
+    if (button.dataset.cell === 'join' && at < values.length - 1) {
+        values.splice(at, 2, values[at] + form.dataset.glue + values[at + 1]);
+        values.push('');
+    }
+    fields.forEach((field, i) => { field.value = values[i]; });
+    fields[at].focus();
+});
+
 // Forms that send at once when something is chosen.
 document.addEventListener('change', (event) => {
     if (event.target.matches('[data-send]')) event.target.form.requestSubmit();

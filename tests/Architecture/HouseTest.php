@@ -26,15 +26,29 @@ final class HouseTest extends TestCase
         'orphan_rows' => ['Profiling/ReferenceFinder'],
         'finding_rows' => ['Profiling/FindingWalk'],
         'check_rows' => ['Mapping/CheckRows'],
-        'outcomes' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/CauseTallies', 'Ledger/Links'],
-        'row_causes' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/CauseTallies', 'Ledger/CauseReader'],
+        'outcomes' => [
+            'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/CauseTallies', 'Ledger/Links', 'Ledger/DueBook', 'Ledger/WaiverBook',
+        ],
+        'row_causes' => [
+            'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/CauseTallies', 'Ledger/CauseReader', 'Ledger/DueBook',
+            'Ledger/WaiverBook',
+        ],
         'outcome_log' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader'],
         'values_before' => ['Ledger/LedgerWriter'],
         'tallies' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader'],
-        'causes' => ['Ledger/CauseBook', 'Ledger/CauseReader', 'Ledger/LedgerWriter', 'Ledger/LedgerReader'],
-        'cause_tallies' => ['Ledger/CauseTallies', 'Ledger/CauseReader'],
+        'causes' => [
+            'Ledger/CauseBook', 'Ledger/CauseReader', 'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/DueBook', 'Ledger/WaiverBook',
+        ],
+        'cause_tallies' => ['Ledger/CauseTallies', 'Ledger/CauseReader', 'Ledger/DueBook'],
         'links' => ['Ledger/Links'],
         'match_entries' => ['Ledger/MatchEntries'],
+        'due_causes' => ['Ledger/DueBook', 'Ledger/LedgerReader'],
+        'due_rows' => ['Ledger/DueBook', 'Ledger/LedgerReader'],
+        'waivers' => ['Ledger/WaiverBook', 'Ledger/DueBook'],
+        'row_places' => ['Decisions/RowKeys', 'Decisions/Following', 'Ledger/WaiverBook'],
+        'correction_places' => [
+            'Decisions/CorrectionBook', 'Decisions/Following', 'Staging/Corrections', 'Ledger/DueBook', 'Rejects/CorrectionList',
+        ],
     ];
 
     private static function shape(): Shape

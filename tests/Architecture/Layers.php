@@ -18,8 +18,8 @@ final class Layers
     ];
 
     public const APP = [
-        'Support', 'Models', 'Policies', 'Reading', 'Staging', 'Profiling', 'Catalogue', 'Feeds', 'Freezing', 'Targets', 'Ledger',
-        'Mapping', 'Loading', 'Rejects', 'Reconciling', 'Plans', 'Specification', 'View', 'Http', 'Console', 'Providers',
+        'Support', 'Models', 'Policies', 'Reading', 'Staging', 'Profiling', 'Catalogue', 'Decisions', 'Feeds', 'Freezing', 'Targets',
+        'Ledger', 'Mapping', 'Loading', 'Rejects', 'Reconciling', 'Plans', 'Specification', 'View', 'Http', 'Console', 'Providers',
     ];
 
     public function test_core_stands_alone(): Rule

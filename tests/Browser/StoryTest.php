@@ -262,10 +262,10 @@ final class StoryTest extends TestCase
 
         // 9 Trace: the drawer, and by key.
         $b->click('a.tag');
-        $b->see('What each rule makes of it now');
+        $b->see('What each rule made of it');
         $this->assertClean();
         $b->keys(WebDriverKeys::ESCAPE);
-        $b->await(fn () => ! str_contains($b->text(), 'What each rule makes of it now'), 'the drawer to close');
+        $b->await(fn () => ! str_contains($b->text(), 'What each rule made of it'), 'the drawer to close');
         $b->keys('/');
         $b->field();
         $b->keys('BB CR-500', WebDriverKeys::ENTER);

@@ -13,6 +13,7 @@ use Baggage\Core\Loading\Matcher;
 use Baggage\Core\Loading\ParentResolver;
 use Baggage\Core\Loading\SeenKeys;
 use Baggage\Core\Loading\Stretch;
+use Baggage\Core\Loading\Waivers;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Mapping\LoadDefinition;
 use Baggage\Core\Mapping\Mapper;
@@ -30,7 +31,7 @@ use PHPUnit\Framework\TestCase;
 use Tests\Support\MemoryTarget;
 
 /** The life of a row in one batch, with crosswalk, match index and target in memory. */
-final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex
+final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Waivers
 {
     /** @var array<string, KeyState> "entity space key" → state */
     private array $known = [];
@@ -99,21 +100,32 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex
             $pad,
         );
         $mapper = Mapper::of($load, Columns::fromHeaders(['no', 'name', 'reg', 'owner', 'agr']), new Context([], 'BB'));
-        $parents = new ParentResolver($entity, $this, ['party' => ['BB' => KeyNormalisation::Number]], ['agreement']);
         $processor = new BatchProcessor(
             $entity,
             $policy,
             $mapper,
-            $parents,
+            new ParentResolver($entity, $this, ['party' => ['BB' => KeyNormalisation::Number]], ['agreement']),
             new Matcher($load, $this, $this, SeenKeys::expecting(100)),
             $this->target,
             new Mark('x', 1, 'r', '2026-01-01 00:00:00'),
             $load->match,
+            $this,
         );
         $stretch = new Stretch('x', 1, 1, count($this->target->receipts), count($rows));
         $this->last = $processor->process(array_combine(range(1, count($rows)), $rows), $stretch);
 
         return array_map(fn (Journey $j) => rtrim($j->outcome?->value.' '.$j->cause?->code), $this->last);
+    }
+
+    /** @var list<array{string, string}> legacy key and what was waived of it, as Cause::decided() */
+    private array $waived = [];
+
+    public function covering(array $rejected): array
+    {
+        return array_values(array_map(
+            fn (Journey $j) => $j->row,
+            array_filter($rejected, fn (Journey $j) => in_array([$j->legacyKey, (string) $j->cause?->decided()], $this->waived, true)),
+        ));
     }
 
     /** @var list<Journey> */

@@ -2,6 +2,7 @@
 
 namespace Tests\Feature;
 
+use App\Loading\DueSoon;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Models\Load;
@@ -14,7 +15,6 @@ use App\Models\Round;
 use App\Plans\Headless;
 use App\Plans\PlanExporter;
 use App\Reconciling\Proofs;
-use App\Rejects\Repairs;
 use Illuminate\Support\Facades\DB;
 use Symfony\Component\Yaml\Yaml;
 use Tests\TestCase;
@@ -139,7 +139,7 @@ final class KeySpacesTest extends TestCase
         self::assertSame([null, null, null, null, null], $lines->pluck('stands')->all());
         self::assertSame([true, true, false, false, false], $lines->map(fn ($l) => $l->target_key !== null)->all());
         $this->named('Clients')->rules()->where('field', 'name')->update(['expression' => "first(name, 'unnamed')"]);
-        self::assertSame(1, $this->app->make(Repairs::class)->ruleChanged($this->named('Clients'), 'name'));
+        $this->app->make(DueSoon::class)->changed($this->migration);
         $this->finish($this->app->make(Rounds::class)->pass($round, PassKind::Retry));
         self::assertSame([['Anna'], ['Bo'], ['Cy'], ['Dina']], $names(), 'made as unnamed, then named');
         self::assertStringEndsWith('K4 updated', $this->outcomes()['Names'][3]);

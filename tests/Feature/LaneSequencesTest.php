@@ -2,8 +2,8 @@
 
 namespace Tests\Feature;
 
-use App\Ledger\CauseReader;
-use App\Ledger\LedgerWriter;
+use App\Ledger\DueBook;
+use App\Loading\DueSoon;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Models\CodeEntry;
@@ -104,11 +104,8 @@ final class LaneSequencesTest extends TestCase
         $this->compare($round, $plain);
         foreach (['name', 'country'] as $field) {
             $this->change();
-            foreach ($this->migration->loads as $load) {
-                $waits = (new CauseReader($round->laneId()))->about($load->id, [$field]);
-                (new LedgerWriter)->causesWait($round->laneId(), $load->id, $waits);
-            }
-            $plain->repair($field);
+            $this->app->make(DueSoon::class)->changed($this->migration);
+            self::assertSame(count(array_merge(...array_values($plain->due($this->plain)))), $this->due($round), 'rows that are due');
             $pass = $rounds->pass($round, PassKind::Retry);
             $plain->work($this->plain);
             $broken += $this->finish($pass);
@@ -138,6 +135,11 @@ final class LaneSequencesTest extends TestCase
         self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
 
         return $broken;
+    }
+
+    private function due(Round $round): int
+    {
+        return array_sum((new DueBook($round->laneId()))->counts());
     }
 
     private function change(): void

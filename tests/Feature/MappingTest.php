@@ -228,7 +228,7 @@ final class MappingTest extends TestCase
         $this->post("$codes/suggested", ['take' => ['gb', 'never seen']])->assertSessionHas('told');
         $this->post($codes, ['old' => 'X', 'is' => 'reject', 'note' => 'no such country'])->assertSessionHas(
             'told',
-            '"X" rejects the row. ',
+            '"X" rejects the row.',
         );
         $this->post($codes, ['old' => 'F'])->assertSessionHas('refused');
         $this->post("$codes/otherwise", ['otherwise' => 'value'])->assertSessionHasErrors('otherwise_value');
@@ -257,7 +257,7 @@ final class MappingTest extends TestCase
         ]);
         $table->assertSessionHas(
             'refused',
-            '1 code kept.  Somebody changed these meanwhile, so yours were not kept: X.',
+            '1 code kept. Somebody changed these meanwhile, so yours were not kept: X.',
         );
         self::assertSame(
             ['DE', 'Germany', 0],

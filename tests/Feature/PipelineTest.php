@@ -5,7 +5,6 @@ namespace Tests\Feature;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Mapping\LoadChecker;
-use App\Models\Extract;
 use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\Migration;
@@ -269,7 +268,6 @@ final class PipelineTest extends TestCase
         foreach (
             ['people' => ['People', 'name', 'Corrected'], 'boats' => ['Boats', 'built', '28/02/2003']] as $file => [$load, $header, $new]
         ) {
-            $extract = Extract::query()->where('name', $file)->firstOrFail();
             foreach ($this->expected()[$file] as $row => $outcome) {
                 $old = $this->{$file}[$row - 1][$header];
                 $bad = $header === 'name'
@@ -280,7 +278,7 @@ final class PipelineTest extends TestCase
                         ->make(\App\Rejects\Repairs::class)
                         ->correctCell(
                             $round,
-                            $extract,
+                            Load::query()->where('name', $load)->firstOrFail(),
                             $row,
                             $header,
                             $new === 'Corrected' ? "Corrected $row" : $new,

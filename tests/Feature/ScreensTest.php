@@ -150,7 +150,7 @@ final class ScreensTest extends TestCase
         $this->get($journey)
             ->assertSee($vessel->legacy_key)
             ->assertSee($vessel->target_key)
-            ->assertSee('What each rule makes of it now');
+            ->assertSee('What each rule made of it');
         $this->get("$this->m/crosswalks?key=".urlencode(substr($vessel->legacy_key, 0, 4)))->assertSee(
             $vessel->legacy_key,
         );
@@ -205,7 +205,7 @@ final class ScreensTest extends TestCase
             'old' => 'MFV',
             'new' => '',
             'is' => 'empty',
-        ])->assertSessionHas('told', '"MFV" stays empty. 7 rejected rows can be loaded again.');
+        ])->assertSessionHas('told', '"MFV" stays empty.');
         $this->post("$this->m/crosswalks/codes/$crosswalk->id", ['old' => 'X?', 'is' => 'reject'])->assertSessionHas(
             'told',
         );
@@ -233,7 +233,7 @@ final class ScreensTest extends TestCase
             'header' => 'BUILT',
             'new' => '28/02/2003',
             'reason' => 'the log says so',
-        ])->assertSessionHas('told', '7 rows repaired. Load them again when you are ready.');
+        ])->assertSessionHas('told', '7 rows corrected.');
         $row = $this->lines()
             ->where('load_id', $vessels->id)
             ->where('cause_id', $cause('too_long')->id)
@@ -249,8 +249,9 @@ final class ScreensTest extends TestCase
         ])->assertSessionHas('told');
         $this->get("$this->m/rows/$vessels->id/$row")
             ->assertSee('Her Majesty')
-            ->assertSee('short name')
-            ->assertSee('repaired, waits to be loaded again');
+            ->assertSee('short name');
+        $codes = $this->lines()->whereIn('cause_id', DB::table('causes')->whereIn('value', ['MFV', 'X?'])->pluck('id'))->count();
+        $this->get("$this->m/rejects/vessel")->assertReads('Load '.($codes + 8).' rows again');
         $orphan = $cause('orphan');
         $alike = $this->lines()->where('cause_id', $orphan->id)->count();
         $this->post("$this->m/rejects/loads/$vessels->id/waive", [
@@ -286,6 +287,8 @@ final class ScreensTest extends TestCase
         );
         $begin(['name' => 'Not So'])->assertSessionHasErrors('name');
         $begin(['name' => 'rehearsal-1'])->assertSessionHas('refused', 'There is a round named "rehearsal-1" already.');
+        $begin(['name' => 'rehearsal-2'])->assertSessionHas('inUse');
+        self::assertSame(1, Round::query()->count(), 'told before it starts');
         Artisan::call('baggage:demo-reset');
         $begin(['name' => 'rehearsal-2'])->assertRedirect("$this->m/runs");
         $second = Round::query()->where('name', 'rehearsal-2')->firstOrFail();
@@ -308,7 +311,11 @@ final class ScreensTest extends TestCase
         self::assertSame('queued', $pass->refresh()->state->value);
         PassRunner::of($pass, 0)->work();
         self::assertSame('finished', $pass->refresh()->state->value);
-        // The first round is still there to look at.
+        $this->theFirstIsStillThere($pass);
+    }
+
+    private function theFirstIsStillThere(Pass $pass): void
+    {
         $this->post("$this->m/runs/look", ['round' => $this->round->id])->assertRedirect();
         $this->get("$this->m/runs")->assertSee('<h1>Rehearsal 1</h1>', false);
         $this->actingAs($this->user(Role::Auditor))

@@ -4,7 +4,7 @@ namespace Tests\Feature;
 
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
-use App\Models\Correction;
+use App\Mapping\RuleBook;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Pass;
@@ -14,6 +14,7 @@ use App\Models\Round;
 use App\Models\Rule;
 use App\Plans\Headless;
 use App\Reconciling\Proofs;
+use App\Rejects\Repairs;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Facades\DB;
 use Tests\TestCase;
@@ -89,9 +90,8 @@ final class SecondTakeTest extends TestCase
         $round = $this->begin("no,code,name\n1,AA,Ardmore\n2,,Bressay\n3,CC,Culross\n");
         $this->pass($round, PassKind::First);
         $this->newTake("no,code,name\n0,ZZ,Zetland\n1,AA,Ardmore\n2,,Bressay\n3,CC,Culross\n");
-        Rule::query()->where('field', 'code')->update(['expression' => "first(code, 'BB')"]);
         $load = Load::query()->firstOrFail();
-        $this->app->make(\App\Rejects\Repairs::class)->ruleChanged($load, 'code');
+        $this->app->make(RuleBook::class)->write($load, 'code', 1, "first(code, 'BB')", null, null, null);
         $this->pass($round, PassKind::Retry);
         self::assertSame([['AA', 'Ardmore'], ['BB', 'Bressay'], ['CC', 'Culross']], $this->harbours());
         $keys = $this->lines()->where('round_id', $round->id)->orderBy('row_no')->pluck('legacy_key')->all();
@@ -175,10 +175,7 @@ final class SecondTakeTest extends TestCase
     {
         $round = $this->begin("no,code,name\n1,AA,Ardmore\n2,BB,Bressay\n3,CC,Culross\n4,DD,Durness\n");
         $pass = $this->stopped($round);
-        Correction::query()->create([
-            'extract_id' => $this->migration->extracts()->firstOrFail()->id, 'row_no' => 3, 'header' => 'name',
-            'old_value' => 'Culross', 'new_value' => 'Cromarty', 'reason' => 'x',
-        ]);
+        $this->app->make(Repairs::class)->correctCell($round, Load::query()->firstOrFail(), 3, 'name', 'Cromarty', 'x');
         $this->resume($pass);
         self::assertSame('Culross', $this->harbours()[2][1]);
     }

@@ -2,6 +2,8 @@
 
 namespace Tests\Feature;
 
+use App\Decisions\CorrectionBook;
+use App\Decisions\Following;
 use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Migration;
@@ -105,68 +107,83 @@ final class TakesOracleTest extends TestCase
         );
     }
 
+    /** SEMANTICS 4 and 5, against loops: rows inserted, moved, gone and changed, columns swapped, keys repeated and blank. */
     #[DataProvider('seeds')]
-    public function test_corrections_lie_over_exactly_the_cells_they_were_made_for(int $seed): void
+    public function test_corrections_follow_their_rows_into_the_next_take(int $seed): void
     {
         mt_srand(100 + $seed);
-        $cells = [];
-        for ($i = 1; $i <= 200; $i++) {
-            $cells[$i] = ["$i", 'v'.mt_rand(1, 5), 'w'.mt_rand(1, 5)];
+        $before = [];
+        for ($i = 1; $i <= 120; $i++) {
+            $key = mt_rand(0, 9) === 0 ? ['', 'K1', 'K2'][mt_rand(0, 2)] : "K$i";
+            $before[$i] = ['no' => $key, 'a' => 'v'.mt_rand(1, 5), 'b' => 'w'.mt_rand(1, 5)];
         }
-        $take = $this->freeze('cells', [['no', 'a', 'b'], ...array_values($cells)]);
-        $extract = $take->extract()->firstOrFail();
-        $expected = $cells;
-        for ($n = 0; $n < 60; $n++) {
-            $row = mt_rand(1, 200);
-            $column = mt_rand(1, 2);
-            $header = ['', 'a', 'b'][$column];
-            if (
-                DB::table('corrections')
-                    ->where('row_no', $row)
-                    ->whereIn('header', [$header, 'c'])
-                    ->exists()
-            ) {
-                continue;
-            }
-            // Some were made for a value that is not there any more, or for a column that is gone: they have no effect.
-            $stale = mt_rand(0, 3) === 0;
-            DB::table('corrections')->insert([
-                'extract_id' => $extract->id,
-                'row_no' => $row,
-                'header' => $stale && mt_rand(0, 1) ? 'c' : $header,
-                'old_value' => $stale ? 'something else' : $cells[$row][$column],
-                'new_value' => "new $n",
-                'created_at' => now(),
-                'updated_at' => now(),
-            ]);
-            if (! $stale) {
-                $expected[$row][$column] = "new $n";
-            }
+        $first = $this->freeze('cells', [['no', 'a', 'b'], ...array_map(array_values(...), $before)]);
+        $first->extract?->update(['row_key' => ['no']]);
+        $made = [];
+        foreach (range(1, 40) as $n) {
+            [$row, $column] = [mt_rand(1, 120), ['a', 'b', 'no'][mt_rand(0, 5) % 3]];
+            $made["$row $column"] = [$row, $column, $column === 'no' ? "C$row" : "new $n"];
+            $this->app->make(CorrectionBook::class)->cells($first, [$row], $column, $made["$row $column"][2], '');
         }
-        $this->readWithCorrections($cells, $take, $extract, $expected);
+        $after = [];
+        foreach ($before as $row => $is) {
+            $is['no'] = isset($made["$row no"]) && mt_rand(0, 2) === 0 ? $made["$row no"][2] : $is['no'];
+            $is['a'] = mt_rand(0, 3) === 0 ? ['v9', $made["$row a"][2] ?? 'v8'][mt_rand(0, 1)] : $is['a'];
+            $after = [...$after, ...array_fill(0, [1, 1, 1, 1, 1, 1, 0, 2][mt_rand(0, 7)], $is)];
+        }
+        $after = array_map(fn ($at) => $after[$at], (array) array_rand($after, count($after)));
+        array_unshift($after, ['no' => 'N1', 'a' => 'v1', 'b' => 'w1']);
+        $order = $seed % 2 === 0 ? ['b', 'no', 'a'] : ['no', 'a', 'b'];
+        $second = $this->freeze('cells', [$order, ...array_map(fn ($r) => array_map(fn ($c) => $r[$c], $order), $after)]);
+        $this->followedAsALoopFollows($before, array_values($after), array_values($made), $first, $second);
     }
 
-    private function readWithCorrections(array $cells, Take $take, Extract $extract, array $expected): void
+    private function followedAsALoopFollows(array $before, array $after, array $made, Take $first, Take $second): void
     {
-        $staged = new StagedRows($take->id, $extract->id, $extract->refresh()->tidyColumns()->byHeader());
-        $read = [];
-        for ($after = 0; ($page = $staged->after($after, 37)) !== []; $after = (int) array_key_last($page)) {
-            $read += $page;
+        Following::complete($second);
+        $states = [];
+        $laid = array_combine(range(1, count($after)), $after);
+        foreach ($made as [$row, $column, $new]) {
+            $was = $before[$row];
+            $unique = $was['no'] !== '' && count(array_keys(array_column($before, 'no'), $was['no'], true)) === 1;
+            $place = count(array_filter($before, fn ($r, $n) => $r === $was && $n <= $row, ARRAY_FILTER_USE_BOTH));
+            $found = array_keys(array_filter($after, fn ($r) => $unique ? $r['no'] === $was['no'] : $r === $was));
+            // Where columns stand in another order the whole row is another one, so only its key can tell.
+            $at = match (true) {
+                $unique => count($found) === 1 ? $found[0] + 1 : null,
+                default => $second->headers() === ['no', 'a', 'b'] && isset($found[$place - 1]) ? $found[$place - 1] + 1 : null,
+            };
+            $moved = array_keys(array_column($after, 'no'), $new, true);
+            $states[] = match (true) {
+                $at === null => $unique && $column === 'no' && count($moved) === 1 ? 'confirmed' : 'without_row',
+                $after[$at - 1][$column] === $was[$column] => 'carried',
+                $after[$at - 1][$column] === $new => 'confirmed',
+                default => 'contradicted',
+            };
+            if ($at !== null && end($states) === 'carried') {
+                $laid[$at][$column] = $new;
+            }
         }
-        self::assertSame($expected, $read);
-        $some = array_values(array_unique(array_map(fn () => mt_rand(1, 200), range(1, 20))));
-        self::assertEquals(array_intersect_key($expected, array_flip($some)), $staged->numbered($some));
-        self::assertSame([], $staged->numbered([]));
-        // What was frozen stays what was read.
-        self::assertSame(
-            array_values($cells),
-            DB::table('staged_rows')
-                ->where('take_id', $take->id)
-                ->orderBy('row_no')
-                ->pluck('cells')
-                ->map(fn ($c) => json_decode($c, true))
-                ->all(),
-        );
+        $kept = DB::table('correction_places as p')
+            ->join('corrections as c', 'c.id', '=', 'p.correction_id')
+            ->where('p.take_id', $second->id)
+            ->where('c.ended', 0)
+            ->pluck('p.state');
+        self::assertEqualsCanonicalizing($states, $kept->all());
+        $this->lieOverRows($laid, $after, $made, $first, $second);
+    }
+
+    private function lieOverRows(array $laid, array $after, array $made, Take $first, Take $second): void
+    {
+        $read = (new StagedRows($second->id))->after(0, 1000);
+        self::assertSame(array_map(fn ($r) => array_map(fn ($c) => $r[$c], $second->headers()), $laid), $read);
+        // What was frozen stays what was read, and the take they were made in has all of them.
+        $asRead = array_map(fn ($r) => array_map(fn ($c) => $r[$c], $second->headers()), $after);
+        self::assertSame($asRead, StagedRows::sample($second->id, 1000));
+        $own = (new StagedRows($first->id))->after(0, 1000);
+        foreach ($made as [$row, $column, $new]) {
+            self::assertSame($new, $own[$row][['no' => 0, 'a' => 1, 'b' => 2][$column]]);
+        }
     }
 
     #[DataProvider('seeds')]

@@ -5,6 +5,7 @@ namespace Tests\Support;
 use Baggage\Core\Crosswalks\CodeCrosswalk;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Loading\BatchProcessor;
+use Baggage\Core\Loading\Due;
 use Baggage\Core\Loading\LinkWork;
 use Baggage\Core\Loading\LoadWork;
 use Baggage\Core\Loading\Mark;
@@ -55,6 +56,9 @@ final class LaneMachine
 
     private int $passes = 0;
 
+    /** @var array<int, string> pass → plan, as JSON */
+    private array $plans = [];
+
     /** @var list<string> */
     private array $wrong = [];
 
@@ -74,9 +78,9 @@ final class LaneMachine
         $isOpen = $round !== null && $this->rounds[$round]['open'];
         $may = $isOpen
             ? ['run', 'run', 'kill', 'kill', 'away', 'take', 'rule', 'codes', 'resume']
-            : ['round', 'take', 'rule', 'codes', 'retry', 'retry', 'round'];
+            : ['round', 'take', 'rule', 'codes', 'retry', 'retry', 'round', 'correct', 'correct', 'waive', 'back'];
         $what = $may[$this->random->getInt(0, count($may) - 1)];
-        if ($round === null && in_array($what, ['retry', 'run'], true)) {
+        if ($round === null && in_array($what, ['retry', 'run', 'correct', 'waive', 'back'], true)) {
             $what = 'round';
         }
         $this->done[] = $what;
@@ -87,6 +91,9 @@ final class LaneMachine
             'rule' => $this->rule = self::RULES[$this->random->getInt(0, 2)],
             'codes' => $this->codes = array_slice(['N' => 'NO', 'S' => 'SE', 'D' => 'DK'], 0, $this->random->getInt(1, 3), true),
             'retry' => $this->retry(),
+            'correct' => $this->correct(),
+            'waive' => $this->waive(true),
+            'back' => $this->waive(false),
             'kill' => $this->broken_off(new Killed('kill -9')),
             'away' => $this->broken_off(TargetUnavailable::because('the target does not answer')),
             default => $this->go($this->random->getInt(1, 4)),
@@ -126,31 +133,116 @@ final class LaneMachine
             'plan' => $this->plan()->toJson(),
             'plainPlan' => $plainPlan,
             'open' => true,
+            'without' => $this->without(),
         ];
         $round = &$this->rounds[array_key_last($this->rounds)];
-        $round['lane']->announced["$round[pass] 1"] = 0;
-        $round['plain']->first($plainPlan);
+        foreach (self::LOADS as $load => $name) {
+            if ($name === 'party' || in_array($name, $round['without'], true)) {
+                $round['lane']->announced["$round[pass] $load"] = 0;
+            }
+        }
+        $round['plain']->first($plainPlan, $round['without']);
     }
 
-    /** What failed for a name or a code waits again, as after a repair. */
+    /** @return list<string> loads that are left out of a pass: none as a rule */
+    private function without(): array
+    {
+        return $this->random->getInt(0, 3) === 0 ? [self::LOADS[$this->random->getInt(1, 3)]] : [];
+    }
+
+    /** What is due goes again, and what was not asked for before. */
     private function retry(): void
     {
         $round = &$this->rounds[array_key_last($this->rounds)];
-        $field = $this->random->getInt(0, 1) === 0 ? 'name' : 'country';
-        foreach ($round['lane']->lines as $load => $lines) {
-            foreach ($lines as $row => $line) {
-                if ($line['outcome'] === Outcome::Rejected && $line['cause']?->field === $field) {
-                    $round['lane']->lines[$load][$row]['outcome'] = Outcome::Pending;
-                }
-            }
-        }
-        $round['plain']->repair($field);
         $round['pass'] = ++$this->passes;
         $round['kind'] = 'retry';
         $round['plan'] = $this->plan()->toJson();
         $round['plainPlan'] = ['rule' => $this->rule, 'codes' => $this->codes];
+        $round['without'] = $this->without();
         $round['open'] = true;
-        $round['plain']->work($round['plainPlan']);
+        $round['lane']->due = $this->due($round);
+        $byLoops = $round['plain']->due($round['plainPlan']);
+        foreach (self::LOADS as $load => $name) {
+            if ($round['lane']->due[$load] !== $byLoops[$name]) {
+                $this->wrong[] = "due of $name: ".json_encode($round['lane']->due[$load]).', by loops '.json_encode($byLoops[$name]);
+            }
+        }
+        $round['plain']->work($round['plainPlan'], $round['without']);
+    }
+
+    /**
+     * @param  array<string, mixed>  $round
+     * @return array<int, list<int>> load → rows that may fare otherwise by the plan of now
+     */
+    private function due(array $round): array
+    {
+        $now = PlanVersion::fromJson($round['plan']);
+        $used = ['country' => ['countries']];
+        $due = [];
+        foreach (self::LOADS as $load => $name) {
+            $due[$load] = array_keys($round['lane']->corrected[$load] ?? []);
+            foreach ($round['lane']->rows($load, Outcome::Rejected, Outcome::Held) as $row) {
+                $line = $round['lane']->lines[$load][$row];
+                $changes = new Due(PlanVersion::fromJson($this->plans[$line['pass']]), $used, $now, $used, $load);
+                [$cause, $key] = [$line['cause'], (string) $line['cause']->value];
+                $parent = $cause->parentEntity === null
+                    ? null
+                    : $round['lane']->states($cause->parentEntity, (string) $cause->parentSpace, [$key])[$key] ?? null;
+                $byParent = $cause->parentEntity !== null && Due::byParent($cause->code, $parent);
+                $isHeld = $line['outcome'] === Outcome::Held;
+                if ($byParent || (! $isHeld && $changes->byRule($cause->stage, $cause->code, $cause->field, $cause->value))) {
+                    $due[$load][] = $row;
+                }
+            }
+            $due[$load] = array_values(array_unique($due[$load]));
+            sort($due[$load]);
+        }
+
+        return $due;
+    }
+
+    /** A person puts another value over a cell of a row that was left out. */
+    private function correct(): void
+    {
+        $round = &$this->rounds[array_key_last($this->rounds)];
+        $load = $this->random->getInt(1, 3);
+        $name = self::LOADS[$load];
+        $rows = $round['lane']->rows($load, Outcome::Rejected, Outcome::Held, Outcome::Waived);
+        if ($rows === []) {
+            return;
+        }
+        $row = $rows[$this->random->getInt(0, count($rows) - 1)];
+        $column = ['name', 'country', 'bill_to', 'owner'][$this->random->getInt(0, 3)];
+        $value = ['name' => 'Flo', 'country' => 'N', 'bill_to' => '', 'owner' => 'K2'][$column];
+        $round['takes'][$name]['rows'][$row][$column] = $value;
+        $round['lane']->corrected[$load][$row] = true;
+        $round['plain']->correct($name, $row, $column, $value);
+    }
+
+    /** Rows that failed alike are left behind, or that is taken back. */
+    private function waive(bool $left): void
+    {
+        $round = &$this->rounds[array_key_last($this->rounds)];
+        $may = $round['plain']->failures($left ? 'rejected' : 'waived');
+        if ($may === []) {
+            return;
+        }
+        [$name, $field] = $may[$this->random->getInt(0, count($may) - 1)];
+        $load = (int) array_search($name, self::LOADS, true);
+        $rows = $left ? $round['plain']->waive($name, $field) : $round['plain']->takeBack($name, $field);
+        foreach ($rows as $row) {
+            $line = &$round['lane']->lines[$load][$row];
+            if ($line['outcome'] !== ($left ? Outcome::Rejected : Outcome::Waived)) {
+                $this->wrong[] = "row $row of load $load is {$line['outcome']->value}";
+            }
+            $line['outcome'] = $left ? Outcome::Waived : Outcome::Rejected;
+            $decided = "$load $line[key] {$line['cause']->decided()}";
+            if ($left) {
+                $round['lane']->waived[$decided] = true;
+            } else {
+                unset($round['lane']->waived[$decided]);
+            }
+        }
     }
 
     /** The process ends, or the target goes away, at some moment of the steps that follow. */
@@ -181,10 +273,13 @@ final class LaneMachine
             return;
         }
         $plan = PlanVersion::fromJson($round['plan']);
-        $works = array_map(fn (LoadDefinition $l) => $this->work($round, $plan, $l), $plan->loads);
-        $works[0]->announce();
-        foreach ($works as $work) {
-            while ($work->step()) {
+        $this->plans[$round['pass']] = $round['plan'];
+        $works = array_map(fn (LoadDefinition $l) => [$l->name, $this->work($round, $plan, $l)], $plan->loads);
+        foreach ($works as [, $work]) {
+            $work->announce();
+        }
+        foreach ($works as [$name, $work]) {
+            while (! in_array($name, $round['without'], true) && $work->step()) {
                 if (--$stretches <= 0) {
                     return;
                 }
@@ -212,6 +307,7 @@ final class LaneMachine
             $this->target,
             new Mark('machine', 1, 'r', '2026-01-01 00:00:00'),
             $load->match,
+            $round['lane']->waivers($load->id),
         );
         $book = $round['lane']->book($round['pass'], $load->id, $load->entity->name, $load->rowSpace(), $retry);
 

@@ -6,6 +6,7 @@ use Baggage\Core\Loading\CrosswalkStore;
 use Baggage\Core\Loading\KeyState;
 use Baggage\Core\Loading\LoadLedger;
 use Baggage\Core\Loading\OpenReferences;
+use Baggage\Core\Loading\Waivers;
 use Baggage\Core\Matching\MatchHit;
 use Baggage\Core\Matching\MatchIndex;
 use Baggage\Core\Rows\Cause;
@@ -15,7 +16,7 @@ use Baggage\Core\Rows\Outcome;
 /**
  * What a round knows, kept in memory: outcomes, key crosswalk, match keys, open references.
  *
- * @phpstan-type Line array{entity: string, space: string, key: string, outcome: Outcome, target: string|null, cause: Cause|null}
+ * @phpstan-type Line array{entity: string, space: string, key: string, outcome: Outcome, target: string|null, cause: Cause|null, pass: int}
  */
 final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
 {
@@ -27,6 +28,15 @@ final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
 
     /** @var array<string, array{load: int, row: int, field: string, child: string, entity: string, space: string, key: string}> */
     public array $open = [];
+
+    /** @var array<string, true> load, legacy key and cause → left behind */
+    public array $waived = [];
+
+    /** @var array<int, list<int>> load → rows that may fare otherwise now */
+    public array $due = [];
+
+    /** @var array<int, array<int, true>> load → rows that were corrected since they were tried */
+    public array $corrected = [];
 
     /** @var array<string, int> pass and load → the last row whose outcome is written */
     public array $positions = [];
@@ -49,8 +59,8 @@ final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
             foreach ($lines as $row => $line) {
                 [$key, $target] = [$line['key'], $line['target']];
                 $asked = [$line['entity'], $line['space']] === [$entity, $space] && in_array($key, $keys, true);
-                if ($asked && (! isset($found[$key]) || ($found[$key]->targetKey === null && $target !== null))) {
-                    $found[$key] = new KeyState($line['outcome'], $target, $load, $row);
+                if ($asked) {
+                    $found[$key] = KeyState::better($found[$key] ?? null, new KeyState($line['outcome'], $target, $load, $row));
                 }
             }
         }
@@ -68,6 +78,23 @@ final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
         }
 
         return $hits;
+    }
+
+    public function waivers(int $load): Waivers
+    {
+        return new class($this, $load) implements Waivers
+        {
+            public function __construct(private readonly MemoryLane $lane, private readonly int $load)
+            {
+            }
+
+            public function covering(array $rejected): array
+            {
+                $isWaived = fn (Journey $j) => isset($this->lane->waived["$this->load $j->legacyKey {$j->cause?->decided()}"]);
+
+                return array_values(array_map(fn (Journey $j) => $j->row, array_filter($rejected, $isWaived)));
+            }
+        };
     }
 
     public function ready(int $load, string $field, int $after, int $most): array
@@ -102,12 +129,13 @@ final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
     }
 
     /** @param  list<Journey>  $journeys */
-    public function write(int $load, string $entity, string $space, array $journeys): void
+    public function write(int $pass, int $load, string $entity, string $space, array $journeys): void
     {
         foreach ($journeys as $j) {
+            unset($this->corrected[$load][$j->row]);
             $this->lines[$load][$j->row] = [
                 'entity' => $entity, 'space' => $space, 'key' => $j->legacyKey, 'outcome' => $j->outcome ?? Outcome::Pending,
-                'target' => $j->targetKey, 'cause' => $j->cause,
+                'target' => $j->targetKey, 'cause' => $j->cause, 'pass' => $pass,
             ];
             if ($j->targetKey === null) {
                 continue;

@@ -8,9 +8,14 @@ namespace Tests\Support;
  * stretches, kills, receipts or classes of the application.
  *
  * @phpstan-type Row array{no: string, name: string, country: string, bill_to: string, owner: string}
+ * @phpstan-type Plan array{rule: string, codes: array<string, string>}
  */
 final class PlainRound
 {
+    public const LOADS = ['party', 'names', 'boat'];
+
+    private const STANDS = ['loaded', 'updated', 'unchanged'];
+
     /** @var array<string, array<int, string>> load → row → outcome */
     public array $outcomes = ['party' => [], 'names' => [], 'boat' => []];
 
@@ -20,59 +25,162 @@ final class PlainRound
     /** @var array<string, array<int, string>> load → row → the first field that failed */
     public array $failed = ['party' => [], 'names' => [], 'boat' => []];
 
+    /** @var array<string, array<int, Plan>> load → row → what it was tried with last */
+    private array $tried = ['party' => [], 'names' => [], 'boat' => []];
+
+    /** @var array<string, array<int, true>> load → row → corrected since it was tried */
+    private array $corrected = ['party' => [], 'names' => [], 'boat' => []];
+
+    /** @var array<string, true> load, key, failure and value → left behind */
+    private array $waived = [];
+
     /** @param  array<string, array<int, Row>>  $rows  load → row number → row */
-    public function __construct(private readonly array $rows)
+    public function __construct(private array $rows)
     {
     }
 
     /**
-     * @param  array{rule: string, codes: array<string, string>}  $plan
+     * @param  Plan  $plan
+     * @param  list<string>  $without  loads that are left out
      */
-    public function first(array $plan): void
+    public function first(array $plan, array $without = []): void
     {
-        foreach (['party', 'names', 'boat'] as $load) {
+        foreach (self::LOADS as $load) {
             foreach (array_keys($this->rows[$load] ?? []) as $row) {
                 $this->outcomes[$load][$row] = 'pending';
             }
         }
-        $this->work($plan);
+        $this->work($plan, $without);
     }
 
-    /** Rows that failed for a field wait again. */
-    public function repair(string $field): void
+    /** @return list<array{string, string}> load and field that rows with an outcome failed for, but for those about keys */
+    public function failures(string $outcome): array
     {
+        $found = [];
         foreach ($this->failed as $load => $rows) {
-            foreach ($rows as $row => $of) {
-                if ($of === $field && $this->outcomes[$load][$row] === 'rejected') {
-                    $this->outcomes[$load][$row] = 'pending';
+            foreach ($rows as $row => $why) {
+                if ($this->outcomes[$load][$row] === $outcome && ! in_array($why, ['key', 'taken'], true)) {
+                    $found["$load $why"] = [$load, $why];
+                }
+            }
+        }
+
+        return array_values($found);
+    }
+
+    /** A person puts another value over a cell of a row that was left out; it is due then. */
+    public function correct(string $load, int $row, string $column, string $value): void
+    {
+        $this->rows[$load][$row][$column] = $value;
+        $this->corrected[$load][$row] = true;
+    }
+
+    /**
+     * Rows that failed for a field stay behind, those whose key names them.
+     *
+     * @return list<int>
+     */
+    public function waive(string $load, string $field): array
+    {
+        $rows = [];
+        foreach ($this->failed[$load] as $row => $why) {
+            if ($why === $field && $this->outcomes[$load][$row] === 'rejected' && $this->key($load, $row) !== '') {
+                $this->waived[$this->failure($load, $row)] = true;
+                $this->outcomes[$load][$row] = 'waived';
+                $rows[] = $row;
+            }
+        }
+
+        return $rows;
+    }
+
+    /** @return list<int> rows that are rejected again */
+    public function takeBack(string $load, string $field): array
+    {
+        $rows = [];
+        foreach ($this->failed[$load] as $row => $why) {
+            if ($why === $field && $this->outcomes[$load][$row] === 'waived') {
+                unset($this->waived[$this->failure($load, $row)]);
+                $this->outcomes[$load][$row] = 'rejected';
+                $rows[] = $row;
+            }
+        }
+
+        return $rows;
+    }
+
+    /**
+     * Rows that may fare otherwise now.
+     *
+     * @param  Plan  $plan
+     * @return array<string, list<int>> by load
+     */
+    public function due(array $plan): array
+    {
+        $due = ['party' => [], 'names' => [], 'boat' => []];
+        foreach ($this->outcomes as $load => $rows) {
+            foreach ($rows as $row => $outcome) {
+                $isLeft = in_array($outcome, ['rejected', 'held'], true);
+                $isCorrected = isset($this->corrected[$load][$row]) && ($isLeft || $outcome === 'waived');
+                if ($isCorrected || ($isLeft && $this->isDue($load, $row, $outcome, $plan))) {
+                    $due[$load][] = $row;
+                }
+            }
+        }
+
+        return $due;
+    }
+
+    /** @param  Plan  $plan */
+    private function isDue(string $load, int $row, string $outcome, array $plan): bool
+    {
+        $parent = trim($this->rows[$load][$row][$load === 'boat' ? 'owner' : 'no']);
+        if ($outcome === 'held') {
+            return $this->stands('party', $parent) || $this->isLeft($parent);
+        }
+        $then = $this->tried[$load][$row];
+        $country = trim($this->rows[$load][$row]['country']);
+
+        return match ($this->failed[$load][$row]) {
+            'name' => $then['rule'] !== $plan['rule'],
+            'country' => $country === ''
+                ? $then['codes'] !== $plan['codes']
+                : ($then['codes'][$country] ?? null) !== ($plan['codes'][$country] ?? null),
+            'left' => ! $this->isLeft($parent),
+            default => false,
+        };
+    }
+
+    /**
+     * @param  Plan  $plan
+     * @param  list<string>  $without
+     */
+    public function work(array $plan, array $without = []): void
+    {
+        $due = $this->due($plan);
+        foreach (array_diff(self::LOADS, $without) as $load) {
+            foreach ($this->rows[$load] ?? [] as $row => $is) {
+                $outcome = $this->outcomes[$load][$row];
+                $parent = trim($is[$load === 'boat' ? 'owner' : 'no']);
+                $freed = $load !== 'party' && $outcome === 'held' && $this->stands('party', $parent)
+                    || $outcome === 'rejected' && $this->failed[$load][$row] === 'left' && $this->stands('party', $parent);
+                if ($outcome === 'pending' || $freed || in_array($row, $due[$load], true)) {
+                    unset($this->corrected[$load][$row], $this->failed[$load][$row]);
+                    $this->tried[$load][$row] = $plan;
+                    match ($load) {
+                        'party' => $this->party($row, $is, $plan),
+                        'names' => $this->rename($row, trim($is['no']), self::named($is['name'], $plan['rule'])),
+                        default => $this->boat($row, $is, $plan),
+                    };
                 }
             }
         }
     }
 
-    /** @param  array{rule: string, codes: array<string, string>}  $plan */
-    public function work(array $plan): void
-    {
-        foreach ($this->rows['party'] as $row => $is) {
-            if ($this->outcomes['party'][$row] === 'pending') {
-                $this->party($row, $is, $plan);
-            }
-        }
-        foreach ($this->rows['names'] ?? [] as $row => $is) {
-            $held = $this->outcomes['names'][$row] === 'held' && $this->stands('party', trim($is['no']));
-            if ($this->outcomes['names'][$row] === 'pending' || $held) {
-                $this->rename($row, trim($is['no']), self::named($is['name'], $plan['rule']));
-            }
-        }
-        foreach ($this->rows['boat'] as $row => $is) {
-            $held = $this->outcomes['boat'][$row] === 'held' && $this->stands('party', trim($is['owner']));
-            if ($this->outcomes['boat'][$row] === 'pending' || $held) {
-                $this->boat($row, $is, $plan);
-            }
-        }
-    }
-
-    /** @param  Row  $is */
+    /**
+     * @param  Row  $is
+     * @param  Plan  $plan
+     */
     private function party(int $row, array $is, array $plan): void
     {
         $name = self::named($is['name'], $plan['rule']);
@@ -81,8 +189,7 @@ final class PlainRound
         $this->settle('party', $row, trim($is['no']), $record, match (true) {
             trim($is['no']) === '' => 'key',
             $name === null => 'name',
-            trim($is['country']) !== '' && $record['country'] === null => 'country',
-            trim($is['country']) === '' => 'country',
+            $record['country'] === null => 'country',
             $bill !== '' && ! $this->known('party', $bill) => 'bill_to',
             default => null,
         });
@@ -94,13 +201,13 @@ final class PlainRound
             $key === '' => 'key',
             $name === null => 'name',
             ! $this->known('party', $key) => 'no_match',
+            $this->isLeft($key) => 'left',
+            ! $this->stands('party', $key) => null,
             $this->stands('names', $key) => 'taken',
             default => null,
         };
-        unset($this->failed['names'][$row]);
         if ($why !== null) {
-            $this->outcomes['names'][$row] = 'rejected';
-            $this->failed['names'][$row] = $why;
+            $this->fail('names', $row, $why);
         } elseif (! $this->stands('party', $key)) {
             $this->outcomes['names'][$row] = 'held';
         } else {
@@ -113,7 +220,10 @@ final class PlainRound
         }
     }
 
-    /** @param  Row  $is */
+    /**
+     * @param  Row  $is
+     * @param  Plan  $plan
+     */
     private function boat(int $row, array $is, array $plan): void
     {
         $name = self::named($is['name'], $plan['rule']);
@@ -122,11 +232,11 @@ final class PlainRound
             trim($is['no']) === '' => 'key',
             $name === null => 'name',
             $owner === '' || ! $this->known('party', $owner) => 'owner',
+            $this->isLeft($owner) => 'left',
             default => null,
         };
         if ($why === null && ! $this->stands('party', $owner)) {
             $this->outcomes['boat'][$row] = 'held';
-            unset($this->failed['boat'][$row]);
 
             return;
         }
@@ -137,13 +247,34 @@ final class PlainRound
     private function settle(string $load, int $row, string $key, array $record, ?string $why): void
     {
         $why ??= $this->stands($load, $key) ? 'taken' : null;
-        $this->outcomes[$load][$row] = $why === null ? 'loaded' : 'rejected';
         if ($why === null) {
+            $this->outcomes[$load][$row] = 'loaded';
             $this->records[$load][$row] = $record;
-            unset($this->failed[$load][$row]);
         } else {
-            $this->failed[$load][$row] = $why;
+            $this->fail($load, $row, $why);
         }
+    }
+
+    private function fail(string $load, int $row, string $why): void
+    {
+        $this->failed[$load][$row] = $why;
+        $this->outcomes[$load][$row] = isset($this->waived[$this->failure($load, $row)]) ? 'waived' : 'rejected';
+    }
+
+    /** What a decision about a row is about. */
+    private function failure(string $load, int $row): string
+    {
+        $is = $this->rows[$load][$row];
+        $why = $this->failed[$load][$row];
+        // A name that fails is blank, whatever blank it is; so is a country without a value.
+        $value = in_array($why, ['country', 'bill_to', 'owner'], true) ? trim($is[$why]) : '';
+
+        return "$load {$this->key($load, $row)} $why $value".($why === 'left' ? trim($is[$load === 'boat' ? 'owner' : 'no']) : '');
+    }
+
+    private function key(string $load, int $row): string
+    {
+        return trim($this->rows[$load][$row]['no']);
     }
 
     private static function named(string $name, string $rule): ?string
@@ -168,10 +299,23 @@ final class PlainRound
         return false;
     }
 
+    /** Whether all rows with the key were left behind on purpose. */
+    private function isLeft(string $key): bool
+    {
+        $outcomes = [];
+        foreach ($this->rows['party'] as $row => $is) {
+            if (trim($is['no']) === $key) {
+                $outcomes[] = $this->outcomes['party'][$row];
+            }
+        }
+
+        return $outcomes !== [] && array_diff($outcomes, ['waived']) === [];
+    }
+
     private function stands(string $load, string $key): bool
     {
         foreach ($this->rows[$load] as $row => $is) {
-            if (trim($is['no']) === $key && in_array($this->outcomes[$load][$row], ['loaded', 'updated', 'unchanged'], true)) {
+            if (trim($is['no']) === $key && in_array($this->outcomes[$load][$row], self::STANDS, true)) {
                 return true;
             }
         }

@@ -16,6 +16,7 @@ final class Run extends Command
 
     protected $signature = 'baggage:run {plan : the plan file} {--round=rehearsal-1 : name of the round} '
         .'{--target= : name of the connection} {--set=* : a parameter of the round, as name=value} '
+        .'{--without=* : a load that is left out, by name} {--keep-takes : newer takes are meant to be left aside} '
         .'{--json= : file for the result, - for standard output}';
 
     protected $description = 'Run a plan: read its files, load them, and account for every row';
@@ -25,17 +26,18 @@ final class Run extends Command
         return $this->answer(function () use ($headless, $report) {
             $plan = (string) $this->argument('plan');
             $migration = $headless->import($plan);
+            $asked = [(string) $this->option('round'), $this->option('target'), $this->parameters()];
+            $headless->isMeant($migration, ...$asked);
             $this->freeze($headless, $migration, $plan);
             $round = $headless->run(
                 $migration,
-                (string) $this->option('round'),
-                $this->option('target'),
-                $this->parameters(),
+                ...$asked,
+                without: array_map(strval(...), (array) $this->option('without')),
             );
             $result = $report->of($round);
             $this->show($result);
 
-            return $this->deliver($result) ? Report::exitCode($result) : 2;
+            return $this->deliver($result) ? Report::exitCode($result, (bool) $this->option('keep-takes')) : 2;
         });
     }
 

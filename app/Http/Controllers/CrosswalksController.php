@@ -8,6 +8,7 @@ use App\Catalogue\Definitions;
 use App\Http\Requests\CodeLine;
 use App\Ledger\LedgerReader;
 use App\Ledger\Spaces;
+use App\Mapping\Waiting;
 use App\Models\Audit;
 use App\Models\ChangeList;
 use App\Models\CodeCrosswalk;
@@ -98,7 +99,7 @@ final class CrosswalksController extends Controller
                 "Give a new value for \"$old\", or say that it stays empty or rejects the row.",
             );
         }
-        $ready = $repairs->mapCode($migration, $crosswalk, $old, $is === 'value' ? $new : null, $is === 'reject');
+        $repairs->mapCode($migration, $crosswalk, $old, $is === 'value' ? $new : null, $is === 'reject');
         if ($request->has('note')) {
             $crosswalk
                 ->entries()
@@ -111,7 +112,7 @@ final class CrosswalksController extends Controller
             default => "becomes \"$new\"",
         };
 
-        return back()->with('told', "\"$old\" $becomes. ".$this->ready($ready));
+        return back()->with('told', "\"$old\" $becomes.");
     }
 
     /** Everything that was typed into the table, kept at once; what somebody else changed meanwhile is left and named. */
@@ -130,13 +131,13 @@ final class CrosswalksController extends Controller
             'rows.*.new' => 'nullable|string|max:190',
             'rows.*.note' => 'nullable|string|max:500',
         ]);
-        [$kept, $ready, $others] = $table->keep($migration, $crosswalk, $data['rows']);
+        [$kept, $others] = $table->keep($migration, $crosswalk, $data['rows']);
 
         return redirect()
             ->to(url()->previous()."#code-$crosswalk->id")
             ->with(
                 $others === [] ? 'told' : 'refused',
-                Say::count($kept, 'code').' kept. '.$this->ready($ready)
+                Say::count($kept, 'code').' kept.'
                     .($others === []
                         ? ''
                         : ' Somebody changed these meanwhile, so yours were not kept: '.implode(', ', $others).'.'),
@@ -148,7 +149,7 @@ final class CrosswalksController extends Controller
         Request $request,
         Migration $migration,
         CodeCrosswalk $crosswalk,
-        Repairs $repairs,
+        Waiting $due,
     ): RedirectResponse {
         $this->authorize('work', $migration);
         $data = $request->validate([
@@ -160,11 +161,11 @@ final class CrosswalksController extends Controller
             ['otherwise_value' => $data['otherwise'] === 'value' ? $data['otherwise_value'] : null] + $data,
         );
         Audit::note($migration->id, "stated what $crosswalk->name does with other values", $data);
+        $due->changed($migration);
 
         return back()->with(
             'told',
-            'Kept. '
-                .$this->ready($data['otherwise'] === 'reject' ? 0 : $repairs->codesChanged($migration, $crosswalk)),
+            'Kept.',
         );
     }
 
@@ -178,15 +179,15 @@ final class CrosswalksController extends Controller
         $this->authorize('repair', $migration);
         $data = $request->validate(['take' => 'required|array', 'take.*' => 'string']);
         $suggestions = CodeSuggestions::of(new CodeUse(new Definitions($migration)), $crosswalk->load('entries'));
-        $ready = $taken = 0;
+        $taken = 0;
         foreach ($data['take'] as $old) {
             if (isset($suggestions[$old])) {
-                $ready += $repairs->mapCode($migration, $crosswalk, $old, $suggestions[$old]['new']);
+                $repairs->mapCode($migration, $crosswalk, $old, $suggestions[$old]['new']);
                 $taken++;
             }
         }
 
-        return back()->with('told', Say::count($taken, 'code').' mapped as suggested. '.$this->ready($ready));
+        return back()->with('told', Say::count($taken, 'code').' mapped as suggested.');
     }
 
     /** The crosswalk as a sheet, to be filled by somebody else. */
@@ -246,11 +247,6 @@ final class CrosswalksController extends Controller
         ]);
 
         return redirect("/m/$migration->id/changes/$list->id");
-    }
-
-    private function ready(int $rows): string
-    {
-        return $rows > 0 ? Say::count($rows, 'rejected row').' can be loaded again.' : '';
     }
 
     /** @return array{rows: list<\stdClass>, more: bool, asked: bool} */

@@ -84,7 +84,7 @@ final class HistoryController extends Controller
     ): RedirectResponse {
         $rule = $load->rules()->where('field', $field)->first();
         try {
-            $ready = $book->write(
+            $book->write(
                 $load,
                 $field,
                 $rule->version ?? 0,
@@ -99,8 +99,7 @@ final class HistoryController extends Controller
 
         return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id#rule-$field")->with(
             'told',
-            "$field: ".($as?->says() ?? 'no rule').', as before. '
-                .($ready > 0 ? Say::count($ready, 'rejected row').' can be loaded again.' : ''),
+            "$field: ".($as?->says() ?? 'no rule').', as before.',
         );
     }
 

@@ -10,11 +10,10 @@ use App\Mapping\RuleBook;
 use App\Mapping\RuleConflict;
 use App\Mapping\Shelf;
 use App\Mapping\Suggestions;
+use App\Mapping\Waiting;
 use App\Models\Audit;
 use App\Models\Load;
 use App\Models\Migration;
-use App\Rejects\Repairs;
-use App\View\Say;
 use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
 use Illuminate\Http\RedirectResponse;
@@ -59,7 +58,7 @@ final class LoadsController extends Controller
         );
     }
 
-    public function settings(LoadSettings $request, Migration $migration, Load $load, Repairs $repairs): RedirectResponse
+    public function settings(LoadSettings $request, Migration $migration, Load $load, Waiting $due): RedirectResponse
     {
         $scope = $request->scope();
         try {
@@ -79,14 +78,13 @@ final class LoadsController extends Controller
                 .'They are shown as they are now; nothing of yours was kept.');
         }
         Audit::note($migration->id, "changed feed, key and scope of $load->name", $request->validated());
-        $ready = $repairs->ruleChanged($load->refresh(), null);
+        $due->changed($migration);
         $alike = $load->compareAlike();
 
         return back()->with(
             'told',
             'Kept.'
-                .($alike === [] ? '' : ' Keys are compared alike in '.implode(', ', $alike).' now, which shares them.')
-                .($ready > 0 ? ' '.Say::count($ready, 'row').' can be loaded again.' : ''),
+                .($alike === [] ? '' : ' Keys are compared alike in '.implode(', ', $alike).' now, which shares them.'),
         );
     }
 

@@ -7,14 +7,13 @@ use App\Mapping\RuleBook;
 use App\Mapping\RuleConflict;
 use App\Mapping\RuleSheet;
 use App\Mapping\Shelf;
-use App\Models\Correction;
 use App\Models\Load;
 use App\Models\Migration;
+use App\Staging\Corrections;
 use App\Staging\StagedRows;
 use App\View\MappingSheet;
 use App\View\Page;
 use App\View\RecordSent;
-use App\View\Say;
 use Baggage\Core\Expressions\ExpressionError;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
@@ -99,7 +98,7 @@ final class MappingController extends Controller
             'rows' => (int) $load->extract->take?->rows,
             'columns' => $columns->all,
             'cells' => $cells,
-            'corrected' => Correction::query()->where('extract_id', $load->extract_id)->where('row_no', $row)->exists(),
+            'corrected' => Corrections::ofRow((int) $load->extract->take_id, $row) !== [],
         ];
 
         return view($request->hasHeader('HX-Request') ? 'mapping.record' : 'mapping.record-page', $data);
@@ -113,7 +112,7 @@ final class MappingController extends Controller
         $expression = (string) $request->input('expression');
         try {
             $before = $load->rules()->where('field', $field)->first();
-            $ready = $book->write(
+            $book->write(
                 $load,
                 $field,
                 $request->integer('version'),
@@ -122,7 +121,7 @@ final class MappingController extends Controller
                 $request->has('note') ? $request->filledText('note') : $before?->note,
                 $request->user(),
             );
-            $told = 'Kept.'.($ready > 0 ? ' '.Say::count($ready, 'rejected row').' can be loaded again.' : '');
+            $told = 'Kept.';
         } catch (RuleConflict $e) {
             $conflict = $e;
             $status = 409;

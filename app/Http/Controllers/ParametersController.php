@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Mapping\Waiting;
 use App\Models\Audit;
 use App\Models\Migration;
 use App\Models\Parameter;
@@ -11,7 +12,7 @@ use Illuminate\Http\Request;
 /** Values that are asked for when a round begins. */
 final class ParametersController extends Controller
 {
-    public function store(Request $request, Migration $migration): RedirectResponse
+    public function store(Request $request, Migration $migration, Waiting $due): RedirectResponse
     {
         $this->authorize('work', $migration);
         $data = $request->validate(
@@ -29,6 +30,7 @@ final class ParametersController extends Controller
                 ['prompt' => $data['prompt'], 'default_value' => $data['default_value'] ?? null],
             );
         Audit::note($migration->id, "stated the parameter $data[name]", $data);
+        $due->changed($migration);
 
         return back()->with('told', "Use it in a rule or a scope: parameter('$data[name]').");
     }

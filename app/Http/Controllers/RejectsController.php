@@ -5,27 +5,29 @@ namespace App\Http\Controllers;
 use App\Ledger\CauseReader;
 use App\Ledger\LedgerReader;
 use App\Ledger\Links;
+use App\Ledger\WaiverBook;
 use App\Models\CodeCrosswalk;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Round;
+use App\Models\Waiver;
 use App\Rejects\CauseGroup;
 use App\Rejects\CauseList;
-use App\Rejects\Repairs;
+use App\Rejects\CorrectionList;
 use App\Staging\StagedRows;
 use App\View\Page;
-use App\View\Say;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Rows\Outcome;
-use Illuminate\Http\RedirectResponse;
+use Baggage\Core\Rows\Stage;
 use Illuminate\Http\Request;
 use Illuminate\View\View;
 
 final class RejectsController extends Controller
 {
-    public function __construct(private readonly Repairs $repairs)
-    {
-    }
+    /** Lines shown at a time of what was left behind, and of corrections that wait for a decision. */
+    private const LEFT = 50;
+
+    private const CORRECTIONS = 50;
 
     public function index(Request $request, Migration $migration, ?string $entity = null): View
     {
@@ -54,92 +56,29 @@ final class RejectsController extends Controller
             'held' => $causes->parentsThatHold($loads, 50),
             'links' => array_filter(
                 (new Links($round->laneId()))->counts(),
-                fn ($l) => (int) $l->waiting > 0 && in_array((int) $l->load_id, $loads, true),
+                fn ($l) => (int) $l->waiting + (int) $l->waived > 0 && in_array((int) $l->load_id, $loads, true),
             ),
             'counts' => $this->counts($page),
-            'pendingAll' => $page->repaired(),
+            'left' => $this->left($causes, $loads),
+            'toConfirm' => $round->hasEnded() ? [] : WaiverBook::toConfirm($round),
+            'undecided' => CorrectionList::waiting($migration, self::CORRECTIONS),
+            'undecidedAll' => CorrectionList::countWaiting($migration),
         ]);
-    }
-
-    public function value(Request $request, Migration $migration, Load $load): RedirectResponse
-    {
-        [$round, $data] = $this->ready($request, $migration, $load, [
-            'cause' => 'required|integer',
-            'header' => 'required|string',
-            'new' => 'nullable|string|max:4000',
-            'reason' => 'nullable|string|max:500',
-        ]);
-
-        return $this->answer(
-            fn () => $this->repairs->correctValue(
-                $round,
-                $load,
-                (int) $data['cause'],
-                $data['header'],
-                $data['new'] ?? '',
-                (string) ($data['reason'] ?? ''),
-            ),
-        );
-    }
-
-    public function cell(Request $request, Migration $migration, Load $load, int $row): RedirectResponse
-    {
-        [$round, $data] = $this->ready($request, $migration, $load, [
-            'header' => 'required|string',
-            'new' => 'nullable|string|max:4000',
-            'reason' => 'nullable|string|max:500',
-        ]);
-
-        return $this->answer(
-            fn () => $this->repairs->correctCell(
-                $round,
-                $load->extract,
-                $row,
-                $data['header'],
-                $data['new'] ?? '',
-                (string) ($data['reason'] ?? ''),
-            ),
-        );
-    }
-
-    public function waive(Request $request, Migration $migration, Load $load): RedirectResponse
-    {
-        [$round, $data] = $this->ready($request, $migration, $load, [
-            'cause' => 'required|integer',
-            'reason' => 'required|string|max:500',
-        ]);
-        $n = $this->repairs->waive($round, $load, (int) $data['cause'], $data['reason']);
-
-        return back()->with('told', Say::count($n, 'row').' waived.');
     }
 
     /**
-     * @param  array<string, string>  $rules
-     * @return array{Round, array<string, string|null>}
+     * @param  list<int>  $loads
+     * @return list<array{cause: \stdClass, waiver: Waiver|null}> what was left behind, and why
      */
-    private function ready(Request $request, Migration $migration, Load $load, array $rules): array
+    private function left(CauseReader $causes, array $loads): array
     {
-        $this->authorize('repair', $migration);
-        $round = Page::of($migration, 'rejects')->round ?? abort(404);
-
-        return [$round, $request->validate($rules)];
-    }
-
-    /** @param  \Closure(): int  $repair */
-    private function answer(\Closure $repair): RedirectResponse
-    {
-        try {
-            $n = $repair();
-        } catch (\DomainException $e) {
-            return back()->with('refused', $e->getMessage());
+        $found = $causes->leftBehind($loads, self::LEFT);
+        $waivers = [];
+        foreach (collect($found)->groupBy('load_id') as $load => $of) {
+            $waivers[$load] = WaiverBook::newest((int) $load, $of->pluck('waive_hash')->all());
         }
 
-        return back()->with(
-            'told',
-            $n === 0
-                ? 'The correction is kept. No rejected row waits for it.'
-                : Say::count($n, 'row').' repaired. Load '.($n === 1 ? 'it' : 'them').' again when you are ready.',
-        );
+        return array_map(fn ($c) => ['cause' => $c, 'waiver' => $waivers[$c->load_id][$c->waive_hash] ?? null], $found);
     }
 
     /** @return array<string, int> */
@@ -152,7 +91,7 @@ final class RejectsController extends Controller
             }
         }
 
-        return $sum + ['pending' => $page->repaired($page->loads())];
+        return $sum + ['due' => $page->due($page->loads())];
     }
 
     /** @return array<string, mixed> what the opened cause shows */
@@ -162,22 +101,17 @@ final class RejectsController extends Controller
         $values = $list->values($group);
         $causes = array_map(fn ($v) => (int) $v->id, $values);
         $rows = (new LedgerReader($round))->rejected($load, $causes, 8);
-        $columns = $load->extract->tidyColumns();
+        $take = $page->take($load);
+        $columns = $take?->tidyColumns() ?? $load->extract->tidyColumns();
         try {
             $rule = $group->field === null
                 ? null
-                : $page->definitions->mapper($load)->rules()[explode(', ', $group->field)[0]] ?? null;
-            $keys = $page->definitions->mapper($load)->keyPositions();
+                : $page->definitions->mapper($load, $columns)->rules()[explode(', ', $group->field)[0]] ?? null;
+            $keys = $page->definitions->mapper($load, $columns)->keyPositions();
         } catch (DefinitionError) {
             [$rule, $keys] = [null, []];
         }
         $headers = array_map(fn (int $i) => $columns->all[$i]->header, $rule === null ? $keys : $rule->columns);
-        $crosswalk = in_array($group->code, ['no_new_value', 'code_rejected'], true) && $rule !== null && $rule->codes !== []
-            ? CodeCrosswalk::query()
-                ->where('migration_id', $page->migration->id)
-                ->where('name', $rule->codes[0])
-                ->first()
-            : null;
 
         return [
             'load' => $load,
@@ -185,14 +119,25 @@ final class RejectsController extends Controller
             'rows' => $rows,
             'headers' => $headers,
             'rule' => $rule,
-            'crosswalk' => $crosswalk,
+            'crosswalk' => $rule === null ? null : $this->crosswalk($page, $group, $rule->codes[0] ?? ''),
             'sheet' => $this->sheet($page, $load, $rows, $group),
+            'waived' => WaiverBook::newest($load->id, array_map(fn ($v) => $v->waive_hash, $values)),
+            'ragged' => in_array($group->code, ['short_row', 'long_row'], true),
+            'refused' => $group->stage === Stage::Writing->value,
             'cells' => $this->cells(
-                $load,
+                (int) $take?->id,
                 array_map(fn ($r) => (int) $r->row_no, $rows),
                 $rule === null ? $keys : $rule->columns,
             ),
         ];
+    }
+
+    /** The code crosswalk whose missing or refused value the rows failed for. */
+    private function crosswalk(Page $page, CauseGroup $group, string $name): ?CodeCrosswalk
+    {
+        return in_array($group->code, ['no_new_value', 'code_rejected'], true)
+            ? CodeCrosswalk::query()->where('migration_id', $page->migration->id)->where('name', $name)->first()
+            : null;
     }
 
     /**
@@ -202,10 +147,12 @@ final class RejectsController extends Controller
      */
     private function sheet(Page $page, Load $load, array $rows, CauseGroup $group): string
     {
+        // The sheet shows rows of the newest take, where these numbers may be those of other rows.
+        $isNewest = $page->take($load)?->id === $load->extract->take_id;
         $numbers = implode(',', array_column(array_slice($rows, 0, 3), 'row_no'));
         $field = explode(', ', (string) $group->field)[0];
 
-        return "{$page->url('mapping', $load->entity->name)}?load=$load->id&rows=$numbers#rule-$field";
+        return "{$page->url('mapping', $load->entity->name)}?load=$load->id".($isNewest ? "&rows=$numbers" : '')."#rule-$field";
     }
 
     /**
@@ -213,9 +160,9 @@ final class RejectsController extends Controller
      * @param  list<int>  $positions
      * @return array<int, list<string|null>>
      */
-    private function cells(Load $load, array $rows, array $positions): array
+    private function cells(int $take, array $rows, array $positions): array
     {
-        $found = StagedRows::cells((int) $load->extract->take_id, $rows);
+        $found = StagedRows::cells($take, $rows);
 
         return array_map(fn (array $cells) => array_map(fn (int $i) => $cells[$i] ?? null, $positions), $found);
     }

@@ -5,8 +5,11 @@ namespace App\Http\Controllers;
 use App\Ledger\CauseReader;
 use App\Ledger\LedgerReader;
 use App\Ledger\Spaces;
+use App\Ledger\WaiverBook;
 use App\Models\Load;
 use App\Models\Migration;
+use App\Models\Round;
+use App\Models\Waiver;
 use App\View\Journeys;
 use App\View\Page;
 use Baggage\Core\Crosswalks\LegacyKey;
@@ -33,13 +36,14 @@ final class RowsController extends Controller
         $rows = [];
         $ledger = $page->round === null ? null : new LedgerReader($page->round);
         $cause = $request->filled('cause') ? $request->integer('cause') : null;
+        $waits = $request->filled('waits') ? (string) $request->query('waits') : null;
         // One load after another, so that each query walks one index in order.
         foreach ($ledger === null ? [] : $loads as $load) {
             if (($load->id < $afterLoad && $afterLoad !== 0) || count($rows) > self::PAGE) {
                 continue;
             }
             $after = $load->id === $afterLoad ? $afterRow : 0;
-            $rows = array_merge($rows, $ledger->lines($load, $after, $outcome, $cause, self::PAGE + 1 - count($rows)));
+            $rows = array_merge($rows, $ledger->lines($load, $after, $outcome, $cause, self::PAGE + 1 - count($rows), $waits));
         }
         $more = count($rows) > self::PAGE;
         $rows = array_slice($rows, 0, self::PAGE);
@@ -49,11 +53,31 @@ final class RowsController extends Controller
             'page' => $page,
             'rows' => $rows,
             'outcome' => $outcome,
+            'waits' => $waits,
+            'waivers' => $page->round === null || $outcome !== Outcome::Waived ? [] : $this->waivers($page->round, $rows),
             'loads' => $page->definitions->loads()->keyBy('id'),
             'load' => $request->filled('load') ? $loads->first() : null,
             'next' => $more && $last !== false ? "$last->load_id:$last->row_no" : null,
             'causes' => $page->round === null ? [] : (new CauseReader($page->round->laneId()))->byId(array_column($rows, 'cause_id')),
         ]);
+    }
+
+    /**
+     * @param  list<\stdClass>  $rows
+     * @return array<string, Waiver> load and cause → why and by whom its rows were left behind
+     */
+    private function waivers(Round $round, array $rows): array
+    {
+        $causes = (new CauseReader($round->laneId()))->byId(array_column($rows, 'cause_id'));
+        $found = [];
+        foreach ($causes as $cause) {
+            $waiver = WaiverBook::newest((int) $cause->load_id, [$cause->waive_hash])[$cause->waive_hash] ?? null;
+            if ($waiver !== null) {
+                $found["$cause->load_id $cause->id"] = $waiver;
+            }
+        }
+
+        return $found;
     }
 
     public function journey(Request $request, Migration $migration, Load $load, int $row): View

@@ -80,15 +80,14 @@ final class RulesTextController extends Controller
             );
         }
         try {
-            $ready = $draft->keep($book, $request->user());
+            $draft->keep($book, $request->user());
         } catch (RuleConflict|ExpressionError $e) {
             return $this->refused($e->getMessage());
         }
 
         return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id")->with(
             'told',
-            Say::count(count($draft->changes), 'rule').' kept.'
-                .($ready > 0 ? ' '.Say::count($ready, 'rejected row').' can be loaded again.' : ''),
+            Say::count(count($draft->changes), 'rule').' kept.',
         );
     }
 

@@ -2,12 +2,18 @@
 
 namespace App\Http\Controllers;
 
+use App\Loading\LookForRecords;
 use App\Loading\Rounds;
+use App\Loading\TargetInUse;
 use App\Models\Audit;
 use App\Models\Migration;
 use App\Models\Pass;
 use App\Models\PassKind;
 use App\Models\PassState;
+use App\Models\Role;
+use App\Models\RoundEnd;
+use App\Reconciling\NewerTakes;
+use App\Reconciling\RoundEnding;
 use App\Support\WorkerPresence;
 use App\View\Page;
 use Baggage\Core\Loading\TargetUnavailable;
@@ -37,6 +43,8 @@ final class RunsController extends Controller
                 ->get() ?? collect(),
             'parameters' => $migration->parameters()->orderBy('name')->get(),
             'targets' => $migration->targets()->orderBy('id')->get(),
+            'newer' => $page->round === null ? [] : NewerTakes::of($page->round),
+            'ended' => $page->round?->endedBy?->name,
             'next' => 'rehearsal-'.($migration->rounds()->where('kind', 'rehearsal')->count() + 1),
         ]);
     }
@@ -50,33 +58,76 @@ final class RunsController extends Controller
             'target' => 'required|integer',
             'parameters' => 'array',
             'parameters.*' => 'nullable|string|max:250',
+            'without' => 'array',
+            'without.*' => 'integer',
+            'anyway' => 'nullable|boolean',
         ]);
         $target = $migration->targets()->findOrFail($data['target']);
         try {
-            $round = $this->rounds->begin($migration, $target, $data['name'], $data['kind'], $data['parameters'] ?? []);
+            $round = $this->rounds->begin(
+                $migration,
+                $target,
+                $data['name'],
+                $data['kind'],
+                $data['parameters'] ?? [],
+                $request->boolean('anyway'),
+            );
             session()->forget("round.$migration->id");
-            $this->rounds->start($round, PassKind::First);
+            $this->rounds->start($round, PassKind::First, array_map(intval(...), $data['without'] ?? []));
+        } catch (TargetInUse $e) {
+            return back()->withInput()->with('inUse', true)->with('refused', $e->getMessage());
         } catch (TargetUnavailable|OrderError|\DomainException $e) {
-            return back()->with('refused', $e->getMessage());
+            return back()->withInput()->with('refused', $e->getMessage());
         }
 
         return redirect("/m/$migration->id/runs");
     }
 
-    /** Loads again what was repaired, and what follows from it. */
-    public function retry(Migration $migration): RedirectResponse
+    /** Loads again what is due, and what follows from it; with "all", also what was not asked for before. */
+    public function retry(Request $request, Migration $migration): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $round = Page::of($migration, 'runs')->round;
+        $page = Page::of($migration, 'runs');
+        $round = $page->round;
+        $without = $request->boolean('all') ? [] : array_keys($page->notAsked());
         try {
             $round === null
                 ? throw new \DomainException('There is no round yet.')
-                : $this->rounds->start($round, PassKind::Retry);
+                : $this->rounds->start($round, PassKind::Retry, $without);
         } catch (\DomainException|OrderError $e) {
             return back()->with('refused', $e->getMessage());
         }
 
         return back();
+    }
+
+    /** Nothing of an ended round changes any more. */
+    public function end(Request $request, Migration $migration): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $round = Page::of($migration, 'runs')->round ?? abort(404);
+        $data = $request->validate([
+            'as' => 'required|in:'.implode(',', array_column(RoundEnd::cases(), 'value')),
+            'reason' => 'required|string|max:1000',
+        ]);
+        try {
+            RoundEnding::end($round, RoundEnd::from($data['as']), $data['reason']);
+        } catch (\DomainException $e) {
+            return back()->withInput()->with('refused', $e->getMessage());
+        }
+
+        return back()->with('told', "$round->name is $data[as]. Its figures stay as they are.");
+    }
+
+    /** A lead has it looked whether the records of a round are in a target that was set back. */
+    public function records(Request $request, Migration $migration): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        abort_unless($request->user()?->role === Role::Lead, 403);
+        $round = Page::of($migration, 'runs')->round ?? abort(404);
+        LookForRecords::dispatch($round->id);
+
+        return back()->with('told', 'Its records are being looked for, key by key. The page says when they are all there.');
     }
 
     public function stop(Migration $migration, Pass $pass): RedirectResponse

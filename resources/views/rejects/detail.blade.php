@@ -9,6 +9,11 @@
     </p>
     @foreach ($detail['rows'] as $row)
       <p class="mb-1 row flex-nowrap!"><x-tag :$space :legacy="$row->legacy_key" :href="$page->journey($row)" />
+        @if ($detail['ragged'])
+          @can('repair', $m)
+            <a class="linkish" href="{{ $here }}/rows/{{ $row->row_no }}/whole">Put the row right</a>
+          @endcan
+        @endif
         <span class="min-w-0 truncate">
           @foreach ($detail['cells'][$row->row_no] ?? [] as $i => $cell)
             <span class="quiet">{{ $detail['headers'][$i] }}</span> <x-raw :value="$cell" />
@@ -39,6 +44,11 @@
             <button type="button" class="btn small" x-on:click="toggle" x-bind:aria-expanded="open">Repair</button>
           @endcan
         </p>
+        @php($waived = $detail['waived'][$value->waive_hash] ?? null)
+        @if ($waived)
+          <small class="quiet">Others were left behind for it:
+            {{ $waived->reason }}{{ $waived->user ? ', ' . $waived->user->name : '' }}.</small>
+        @endif
         @if ($value->message !== $open->message)
           <small class="quiet">{{ $value->message }}</small>
         @endif
@@ -54,7 +64,7 @@
                   {{ $say->count((int) $value->own, 'row') }}</button>
               </form>
             @endif
-            @if ($detail['headers'])
+            @if ($detail['headers'] && !$detail['ragged'])
               <form class="row" method="post" action="{{ $here }}/value">@csrf<input type="hidden"
                   name="cause" value="{{ $value->id }}">
                 <label for="header-{{ $value->id }}">Correct</label><select id="header-{{ $value->id }}"
@@ -72,8 +82,14 @@
             @endif
             <form class="row" method="post" action="{{ $here }}/waive">@csrf<input type="hidden"
                 name="cause" value="{{ $value->id }}"><label for="waive-{{ $value->id }}">Or leave behind,
-                because</label><input id="waive-{{ $value->id }}" name="reason" required><button
-                class="btn small">Waive {{ $say->count((int) $value->own, 'row') }}</button></form>
+                because</label><input id="waive-{{ $value->id }}" name="reason" value="{{ $waived->reason ?? '' }}"
+                required><button class="btn small">Waive {{ $say->count((int) $value->own, 'row') }}</button></form>
+            @if ($detail['refused'])
+              <form class="row" method="post" action="{{ $here }}/ask">@csrf<input type="hidden"
+                  name="cause" value="{{ $value->id }}">Or, where the target was changed, <button
+                  class="btn small">try
+                  {{ $say->count((int) $value->own, 'row') }} again</button></form>
+            @endif
           </div>
         @endcan
       </div>

@@ -16,16 +16,18 @@
         @else
           Nothing is rejected and nothing is held.
         @endif
-        @if ($counts['pending'])
-          {{ $say->count($counts['pending'], 'repaired row waits', 'repaired rows wait') }} to be loaded
-          again.
+        @if ($page->isCountingDue())
+          <span class="wait" hx-get="{{ request()->fullUrl() }}" hx-trigger="load delay:1s" hx-select="#work"
+            hx-target="#work" hx-swap="outerHTML">Something was changed: which rows are due is being worked out.</span>
+        @elseif ($counts['due'])
+          {{ $say->count($counts['due'], 'row is', 'rows are') }} due: what they failed for was changed.
         @endif
       </p>
     </div>
     @can('work', $m)<div class="actions">
-        @if ($pendingAll > 0)
+        @if ($page->due() > 0)
           <form method="post" action="/m/{{ $m->id }}/runs/again">@csrf<button class="btn main"
-              @disabled($going)>Load {{ $say->count($pendingAll, 'row') }} again</button></form>
+              @disabled($going)>Load {{ $say->count($page->due(), 'row') }} again</button></form>
         @endif
       </div>
     @endcan
@@ -113,6 +115,7 @@
           href="{{ $page->url('rows', $page->entity?->name) }}?outcome=held">All held rows</a></p>
     @endif
   @endif
+  @include('rejects.decided')
   @if ($links)
     <h2>Loaded, but a reference still waits</h2>
     <table class="sheet">
@@ -121,6 +124,8 @@
           <th>Load</th>
           <th>Field</th>
           <th class="n">References waiting</th>
+          <th class="n">Left open</th>
+          <th><span class="sr-only">Leave open</span></th>
         </tr>
       </thead>
       <tbody>
@@ -128,7 +133,25 @@
           <tr>
             <td>{{ $page->loads()->firstWhere('id', $l->load_id)?->name }}</td>
             <td>{{ $l->field }}</td>
-            <td class="n">{{ number_format($l->waiting) }}</td>
+            <td class="n"><a
+                href="{{ $page->url('rows') }}?load={{ $l->load_id }}&waits={{ urlencode($l->field) }}">{{ number_format($l->waiting) }}</a>
+            </td>
+            <td @class(['n', 'zero' => (int) $l->waived === 0])>{{ number_format($l->waived) }}</td>
+            <td>
+              @can('repair', $m)
+                @if ((int) $l->waiting > 0 && !$page->round->hasEnded())
+                  <div x-data="reveal"><button type="button" class="btn small" x-on:click="toggle"
+                      x-bind:aria-expanded="open">Leave open</button>
+                    <form x-show="open" x-cloak class="row mt-1" method="post"
+                      action="/m/{{ $m->id }}/rejects/loads/{{ $l->load_id }}/references">@csrf<input
+                        type="hidden" name="field" value="{{ $l->field }}"><label
+                        for="open-{{ $loop->index }}">because</label><input id="open-{{ $loop->index }}"
+                        name="reason" required data-first><button class="btn small">Leave
+                        {{ $say->count((int) $l->waiting, 'reference') }} open</button></form>
+                  </div>
+                @endif
+              @endcan
+            </td>
           </tr>
         @endforeach
       </tbody>

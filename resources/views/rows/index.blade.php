@@ -4,7 +4,9 @@
       <h1>{{ $load?->name ?? ($page->entity ? $say->label($page->entity->name) : 'All entities') }}:
         {{ $outcome ? $outcome->value . ' rows' : 'rows' }}</h1>
       <p>
-        @if ($outcome)
+        @if ($waits)
+          Their reference <code>{{ $waits }}</code> waits for a record that is not there yet.
+        @elseif ($outcome)
           {{ ucfirst($outcome->value) }}: {{ $outcome->meaning() }}.
         @else
           Every row that has an outcome in this round.
@@ -39,6 +41,11 @@
               {{ $cause->message }}{{ $cause->field ? ", $cause->field" : '' }} @if ($cause->value !== null && $cause->value !== '')
                 <x-raw :value="$cause->value" />
               @endif
+            @endif
+            @php($waiver = $waivers["$row->load_id $row->cause_id"] ?? null)
+            @if ($waiver)
+              <small class="quiet">{{ $waiver->user->name ?? 'the command line' }},
+                {{ $waiver->created_at->format('j M Y') }}: {{ $waiver->reason }}</small>
             @endif
           </td>
         </tr>

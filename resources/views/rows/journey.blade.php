@@ -7,7 +7,8 @@
     <h1 tabindex="-1"><x-tag :space="$load->keySpace()" :legacy="$now->legacy_key ?? ''" :target="$now->target_key ?? null" />
       {{ $say->label($load->entity->name) }}</h1>
     <p>{{ $load->name }}, row {{ number_format($j['row']) }} of <code>{{ $load->extract->source->code }}</code>
-      {{ $load->extract->name }}, line {{ number_format($j['line']) }} of {{ $load->extract->take->file_name }}.</p>
+      {{ $load->extract->name }}, take {{ $j['take']->number }}, line {{ number_format($j['line']) }} of
+      {{ $j['take']->file_name }}.</p>
   </div>
   @if ($drawer)
     <div class="actions"><a class="btn small"
@@ -46,6 +47,10 @@
     @endif
   </tbody>
 </table>
+@if ($j['waiver'])
+  <p class="mt-2">Left behind by {{ $j['waiver']->user->name ?? 'the command line' }},
+    {{ $j['waiver']->created_at->format('j M Y') }}: {{ $j['waiver']->reason }}</p>
+@endif
 @if ($j['parent'])
   <p class="mt-2">Waits for {{ str_replace('_', ' ', $now->parent_entity) }} <x-tag :space="$now->parent_space"
       :legacy="$now->parent_key" :target="$j['parent']->target_key" :href="$page->journey($j['parent'])" />
@@ -53,11 +58,12 @@
   </p>
 @endif
 @foreach ($j['links'] as $link)
-  <p class="mt-1">{{ $link->field }}: {{ $link->state->name === 'Made' ? 'set later, to' : 'waits for' }}
+  <p class="mt-1">{{ $link->field }}:
+    {{ ['Made' => 'set later, to', 'Waiting' => 'waits for', 'Waived' => 'left open, it would be'][$link->state->name] }}
     <code>{{ $say->key($link->parent_key) }}</code>
   </p>
 @endforeach
-<h2>What each rule makes of it now</h2>
+<h2>{{ $now ? "What each rule made of it in pass $now->pass" : 'What each rule makes of it' }}</h2>
 @if ($j['problem'])
   <div class="note bad">{{ $j['problem'] }}</div>
 @endif
@@ -80,6 +86,18 @@
   </tbody>
 </table>
 <h2>The row as read</h2>
+@php($whole = collect($j['corrections'])->firstWhere('whole', 1))
+@if ($whole)
+  <p class="mb-1">Put right as a whole row: <span class="quiet">{{ $tell->correction($whole) }}</span></p>
+@endif
+@can('repair', $page->migration)
+  @if ($now?->outcome === 'rejected' && count($j['cells']) !== count($j['columns']->all))
+    <p class="mb-1"><a class="linkish"
+        href="/m/{{ $page->migration->id }}/rejects/loads/{{ $load->id }}/rows/{{ $j['row'] }}/whole">Put the
+        whole
+        row right</a></p>
+  @endif
+@endcan
 <table class="sheet">
   <thead>
     <tr>
@@ -90,17 +108,16 @@
   </thead>
   <tbody>
     @foreach ($j['columns']->all as $i => $column)
-      @php($c = $j['corrections']->firstWhere('header', $column->header))
+      @php($c = collect($j['corrections'])->firstWhere('header', $column->header))
       <tr>
         <td>{{ $column->header }}</td>
         <td><x-raw :value="$j['cells'][$i] ?? null" /></td>
         <td>
           @if ($c)
-            <x-raw :value="$c->new_value" /> <span class="quiet">{{ $c->user?->name }},
-              {{ $tell->correction($c, $j['cells'][$i] ?? null) }}</span>
+            <x-raw :value="$c->new_value" /> <span class="quiet">{{ $tell->correction($c) }}</span>
           @endif
           @can('repair', $page->migration)
-            @if ($now !== null && in_array($now->outcome, ['rejected', 'held', 'waived', 'pending']))
+            @if ($now !== null && in_array($now->outcome, ['rejected', 'held', 'waived', 'excluded', 'pending']))
               <div x-data="reveal"><button type="button" class="linkish" x-on:click="toggle"
                   x-bind:aria-expanded="open" aria-label="Correct {{ $column->header }}">Correct</button>
                 <form x-show="open" x-cloak class="row mt-1" method="post"

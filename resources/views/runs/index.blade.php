@@ -1,6 +1,9 @@
 <x-layouts.app :page="$page" title="Runs">
   @php($pass = $page->pass)
-  @php($pending = $page->repaired())
+  @php($due = $page->due())
+  @php($notAsked = array_sum($page->notAsked()))
+  @php([$byRule, $byCorrection] = $page->stale())
+  @php($ending = $page->round?->hasEnded())
   <div class="head">
     <div>
       <h1>{{ $page->round ? $page->round->label() : 'No round yet' }}</h1>
@@ -10,17 +13,27 @@
           @foreach ($page->round->parameters ?? [] as $name => $value)
             <code>{{ $name }}</code> is <code>{{ $value }}</code>.
           @endforeach
+          @if ($ending)
+            <b>{{ ucfirst($page->round->ended_as->value) }}</b>
+            {{ $page->round->ended_at->format('j F Y H:i') }} UTC{{ $ended ? " by $ended" : '' }}:
+            {{ $page->round->ended_because }}
+          @endif
         @else
           A round is one complete attempt: it writes into one target and keeps its own key crosswalk and outcomes.
         @endif
       </p>
     </div>
     @can('work', $page->migration)<div class="actions">
-        @if ($pending > 0)
+        @if ($due > 0)
           <form method="post" action="/m/{{ $page->migration->id }}/runs/again">@csrf<button class="btn main">Load
-              {{ $say->count($pending, 'row') }} again</button></form>
+              {{ $say->count($due, 'row') }} again</button></form>
         @endif
-        @if ($pass?->canResume())
+        @if ($notAsked > 0)
+          <form method="post" action="/m/{{ $page->migration->id }}/runs/again">@csrf<input type="hidden" name="all"
+              value="1"><button class="btn">Load the {{ $say->count($notAsked, 'row') }} not asked for
+              too</button></form>
+        @endif
+        @if ($pass?->canResume() && !$ending)
           <form method="post" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/resume">@csrf<button
               class="btn main">Resume pass {{ $pass->number }}</button></form>
         @endif
@@ -36,6 +49,66 @@
       {{ $page->notInRound()->count() === 1 ? 'is' : 'are' }} not in this round: added after it was begun. The next
       round loads
       {{ $page->notInRound()->count() === 1 ? 'it' : 'them' }} too.</div>
+  @endif
+  @if ($page->round?->lane?->is_set_back->name === 'Yes' && !$ending)
+    <div class="note bad">The target was set back: it does not know this round any more, so no pass may write. End the
+      round below, or have its records looked for.
+      @if (auth()->user()->role->value === 'lead')
+        <form class="row mt-1" method="post" action="/m/{{ $page->migration->id }}/runs/records">@csrf<button
+            class="btn small">Look for every record by its key</button></form>
+      @endif
+    </div>
+  @endif
+  @if ($page->isCountingDue())
+    <div class="note" hx-get="{{ request()->fullUrl() }}" hx-trigger="load delay:1s" hx-select="#work"
+      hx-target="#work" hx-swap="outerHTML">Something was changed: which rows are due is being worked out.</div>
+  @endif
+  @if ($byRule + $byCorrection > 0)
+    <div class="note">Changed since they were loaded:
+      @if ($byRule > 0)
+        rules or codes behind at most {{ $say->count($byRule, 'record') }}{{ $byCorrection > 0 ? ', and' : '.' }}
+      @endif
+      @if ($byCorrection > 0)
+        cells of {{ $say->count($byCorrection, 'row') }}.
+      @endif
+      The records are as they were made; the next round makes them anew.
+    </div>
+  @endif
+  @if ($newer)
+    <div class="note">Newer takes were read; this round stays with those it has.
+      <table class="sheet mt-1">
+        <thead>
+          <tr>
+            <th>Extract</th>
+            <th class="n">This round works on take</th>
+            <th class="n">Newer take</th>
+            <th class="n">Added</th>
+            <th class="n">Changed</th>
+            <th class="n">Gone</th>
+          </tr>
+        </thead>
+        <tbody>
+          @foreach ($newer as $n)
+            @foreach ($n['takes'] as $t)
+              <tr>
+                <td><a class="linkish"
+                    href="/m/{{ $page->migration->id }}/sources/extracts/{{ $n['extract'] }}">{{ $n['name'] }}</a>
+                </td>
+                <td class="n">{{ $n['worked_on'] }}</td>
+                <td class="n">{{ $t['number'] }}</td>
+                @if ($t['added'] === null && $t['gone'] === null)
+                  <td colspan="3" class="quiet">not compared yet</td>
+                @else
+                  <td class="n">{{ number_format($t['added']) }}</td>
+                  <td class="n">{{ $t['changed'] === null ? '' : number_format($t['changed']) }}</td>
+                  <td class="n">{{ number_format($t['gone']) }}</td>
+                @endif
+              </tr>
+            @endforeach
+          @endforeach
+        </tbody>
+      </table>
+    </div>
   @endif
   @php($findings = $page->openFindings())
   @if ($findings > 0)
@@ -71,11 +144,41 @@
           @endforeach
         </div>
       @endif
+      @if (session('inUse'))
+        <p class="mt-2"><label class="row"><input type="checkbox" name="anyway" value="1"> The records that are
+            there
+            already are meant to be there</label></p>
+      @endif
+      @if ($page->loads()->count() > 1)
+        <details class="mt-2">
+          <summary>Leave loads out of the first pass</summary>
+          <p class="quiet">Their rows are not asked for; rows that need them are held until they are loaded.</p>
+          @foreach ($page->definitions->loads() as $l)
+            <label class="row"><input type="checkbox" name="without[]" value="{{ $l->id }}"
+                @checked(in_array((string) $l->id, (array) old('without', []), true))> {{ $l->name }}</label>
+          @endforeach
+        </details>
+      @endif
     </form>
+    @if ($page->round && !$ending && !$pass?->isGoing())
+      <details class="panel">
+        <summary>End {{ $page->round->label() }}</summary>
+        <form class="row mt-1" method="post" action="/m/{{ $page->migration->id }}/runs/end">@csrf
+          <label for="as">as</label><select id="as" name="as">
+            <option value="closed">closed: it has done what it was for</option>
+            <option value="abandoned">abandoned: it is not gone on with</option>
+          </select>
+          <label for="end-reason">because</label><input id="end-reason" name="reason" value="{{ old('reason') }}"
+            required>
+          <button class="btn small">End the round</button>
+          <span class="quiet">Its figures stay as they are; nothing of it is due any more.</span>
+        </form>
+      </details>
+    @endif
   @endcan
   @foreach ($passes as $p)
     @php($view = $say->progress($p))
-    <h2>Pass {{ $p->number }}: {{ $p->kind->name === 'First' ? 'all loads' : 'repaired rows' }},
+    <h2>Pass {{ $p->number }}: {{ $p->kind->name === 'First' ? 'all loads' : 'rows that were due' }},
       {{ $p->state->value }}
     </h2>
     <p class="quiet mb-1">{{ $p->started_at?->format('j M H:i:s') ?? 'not begun' }}, {{ number_format($view->done) }}

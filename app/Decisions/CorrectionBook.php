@@ -1,0 +1,237 @@
+<?php
+
+namespace App\Decisions;
+
+use App\Models\Correction;
+use App\Models\Extract;
+use App\Models\Take;
+use App\Staging\Corrections;
+use App\Staging\StagedRows;
+use Baggage\Core\Feeds\FeedFormat;
+use Baggage\Core\Feeds\Formats;
+use Baggage\Core\Rows\CorrectionState;
+use Illuminate\Support\Facades\Auth;
+use Illuminate\Support\Facades\DB;
+
+/**
+ * Writes corrections. They lie on extracts that were read: one over a cell of a made feed is written down for the cell it stands for.
+ */
+final class CorrectionBook
+{
+    /**
+     * One value in a column of some rows.
+     *
+     * @param  Take  $take  whose rows are meant
+     * @param  list<int>  $rows
+     * @return list<Extract> feeds that have to be made again for it
+     *
+     * @throws \DomainException when there is no such cell, or it cannot be told what it stands for
+     */
+    public function cells(Take $take, array $rows, string $header, ?string $new, string $reason): array
+    {
+        $column = $take->tidyColumns()->find($header) ?? throw new \DomainException("The extract has no column \"$header\".");
+        $known = StagedRows::known($take->id, $rows);
+        if (count($known) < count(array_unique($rows))) {
+            $gone = array_values(array_diff($rows, array_keys($known)))[0];
+            throw new \DomainException("The extract has no row $gone.");
+        }
+        $format = $take->recipe === null ? null : Formats::settings($take->recipe)->format;
+        if ($format instanceof FeedFormat) {
+            return $this->below($take, $format, $known, $column->position, $new, $reason);
+        }
+        $this->put($take, array_map(fn (array $row) => $row[2], $known), $column->position, $new, $reason);
+
+        return $this->feedsMadeBy($take, $column->header);
+    }
+
+    /**
+     * A row as it is to be, cell by cell: for rows that have too few or too many.
+     *
+     * @param  list<string|null>  $cells
+     * @return list<Extract> feeds that have to be made again for it
+     *
+     * @throws \DomainException
+     */
+    public function row(Take $take, int $row, array $cells, string $reason): array
+    {
+        [, , $read] = StagedRows::known($take->id, [$row])[$row] ?? throw new \DomainException("The extract has no row $row.");
+        if ($take->recipe !== null) {
+            throw new \DomainException('A made feed has no rows of its own: repair the row in the extract it was made of.');
+        }
+        $width = count($take->columns ?? []);
+        if (count($cells) !== $width) {
+            throw new \DomainException("The row needs $width cells, one for each column, not ".count($cells).'.');
+        }
+        $this->write($take, [$row => [self::json($read), self::json($cells)]], null, $reason);
+
+        return $this->feedsMadeBy($take, null);
+    }
+
+    /** The source's word counts again. */
+    public function end(Correction $correction, string $because): void
+    {
+        DB::transaction(function () use ($correction, $because) {
+            $migration = (int) $correction->extract?->source?->migration_id;
+            $correction->update(['ended' => Numbers::next($migration, 'correction ended'), 'ended_because' => $because]);
+        });
+    }
+
+    /**
+     * The corrected value is put over what a newer take says, too.
+     *
+     * @throws \DomainException when the row is not there
+     */
+    public function again(Correction $correction, Take $take): void
+    {
+        $place = DB::table('correction_places')
+            ->where('correction_id', $correction->id)
+            ->where('take_id', $take->id)
+            ->where('row_no', '>', 0)
+            ->first();
+        if ($place === null) {
+            throw new \DomainException('Its row is not in this take.');
+        }
+        $this->write(
+            $take,
+            [(int) $place->row_no => [$place->found, $correction->new_value]],
+            $correction->whole ? null : (int) $place->position,
+            (string) $correction->reason,
+        );
+    }
+
+    /**
+     * @param  array<int, array{int, string, list<string|null>}>  $known  rows of the feed
+     * @return list<Extract>
+     */
+    private function below(Take $take, FeedFormat $format, array $known, int $position, ?string $new, string $reason): array
+    {
+        $sources = FeedSources::of($take, $format);
+        $again = [];
+        foreach ($known as $row => [$line, , $cells]) {
+            $origin = $sources->takes === [] ? null : $sources->origin($position, (string) ($cells[0] ?? ''));
+            if ($origin === null) {
+                throw new \DomainException(
+                    "Row $row is of a made feed, {$format->describe()}: this cell stands for no single cell of an extract. "
+                        .'Correct it where it was read, or by a rule or a code.',
+                );
+            }
+            [$side, $at] = $origin;
+            $of = $sources->takes[$side];
+            $source = $sources->source($side, $line, $cells)
+                ?? throw new \DomainException("The row of {$format->of[$side]} behind row $row cannot be told at once. Correct it there.");
+            $again += collect($this->cells($of, [$source], $of->headers()[$at], $new, $reason))->keyBy('id')->all();
+        }
+
+        return array_values($again);
+    }
+
+    /** @param  array<int, list<string|null>>  $cells  by row, as read */
+    private function put(Take $take, array $cells, int $position, ?string $new, string $reason): void
+    {
+        $values = $whole = [];
+        foreach ($cells as $row => $read) {
+            foreach (Corrections::ofRow($take->id, $row) as $laid) {
+                if ($laid->whole) {
+                    // The row as it was made whole, with this cell changed.
+                    $made = (array) json_decode((string) $laid->new_value, true);
+                    $whole[$row] = [$laid->old_value, self::json(array_values(array_replace($made, [$position => $new])))];
+                }
+            }
+            if (! isset($whole[$row])) {
+                $values[$row] = [$read[$position] ?? null, $new];
+            }
+        }
+        $this->write($take, $values, $position, $reason);
+        $this->write($take, $whole, null, $reason);
+    }
+
+    /**
+     * @param  array<int, array{string|null, string|null}>  $values  row → old and new value
+     * @param  int|null  $position  null for whole rows
+     */
+    private function write(Take $take, array $values, ?int $position, string $reason): void
+    {
+        if ($values === []) {
+            return;
+        }
+        DB::transaction(function () use ($take, $values, $position, $reason) {
+            $header = $position === null ? '' : (string) ($take->headers()[$position] ?? '');
+            $keys = RowKeys::of($take, array_keys($values));
+            DB::table('row_keys')->whereIntegerInRaw('id', $keys)->lockForUpdate()->get(['id']);
+            $number = Numbers::next((int) $take->extract?->source?->migration_id, 'correction');
+            Correction::query()
+                ->whereIntegerInRaw('row_key_id', $keys)
+                // A row that is replaced takes the corrections of its cells along.
+                ->when($position !== null, fn ($q) => $q->where('header', $header)->where('whole', false))
+                ->update(['ended' => $number, 'ended_because' => 'replaced']);
+            Correction::query()->insert(array_map(
+                fn (int $row) => ['row_key_id' => $keys[$row], 'old_value' => $values[$row][0], 'new_value' => $values[$row][1]]
+                    + self::alike($take, $header, $position === null, $reason, $number),
+                array_keys($values),
+            ));
+            $rows = array_flip($keys);
+            DB::table('correction_places')->insert(
+                Correction::query()->where('decision', $number)->get(['id', 'row_key_id', 'old_value'])->map(fn (Correction $c) => [
+                    'take_id' => $take->id,
+                    'row_no' => $rows[$c->row_key_id],
+                    'correction_id' => $c->id,
+                    'position' => $position,
+                    'state' => CorrectionState::Carried->value,
+                    'found' => $c->old_value,
+                ])->all(),
+            );
+        });
+    }
+
+    /** @return array<string, mixed> what corrections made at once have in common */
+    private static function alike(Take $take, string $header, bool $whole, string $reason, int $number): array
+    {
+        return [
+            'extract_id' => $take->extract_id,
+            'header' => $header,
+            'whole' => $whole,
+            'reason' => $reason,
+            'decision' => $number,
+            'user_id' => Auth::id(),
+            'created_at' => now(),
+            'updated_at' => now(),
+        ];
+    }
+
+    /**
+     * Feeds whose rows come together by the column.
+     *
+     * @param  string|null  $header  null for whole rows
+     * @return list<Extract>
+     */
+    private function feedsMadeBy(Take $take, ?string $header): array
+    {
+        $extract = $take->extract()->with('source')->firstOrFail();
+        $name = "{$extract->source?->code}/$extract->name";
+        $again = [];
+        $feeds = Extract::query()
+            ->where('reader->kind', 'feed')
+            ->whereHas('source', fn ($q) => $q->where('migration_id', $extract->source?->migration_id))
+            ->whereNotNull('take_id')
+            ->with('take')
+            ->get();
+        foreach ($feeds as $feed) {
+            $format = $feed->settings()->format;
+            $side = $format instanceof FeedFormat ? array_search($name, $format->of, true) : false;
+            if ($format instanceof FeedFormat && $side !== false && $feed->take !== null) {
+                $sources = FeedSources::of($feed->take, $format);
+                if ($header === null || $sources->takes === [] || $sources->isMadeBy((int) $side, $header)) {
+                    $again[] = $feed;
+                }
+            }
+        }
+
+        return $again;
+    }
+
+    /** @param  list<string|null>  $cells */
+    private static function json(array $cells): string
+    {
+        return json_encode($cells, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR);
+    }
+}

@@ -1,0 +1,207 @@
+<?php
+
+namespace App\Ledger;
+
+use Baggage\Core\Rows\CorrectionState;
+use Baggage\Core\Rows\Outcome;
+use Illuminate\Database\Query\Builder;
+use Illuminate\Support\Facades\DB;
+
+/**
+ * Rows of a lane that may fare otherwise than they did, and records that may be other than they would be made now. Kept per load
+ * and cause, and per row where a correction concerns it; App\Loading\WorkOutDue works them out.
+ */
+final readonly class DueBook
+{
+    private const LEFT_OUT = [Outcome::Rejected->value, Outcome::Held->value, Outcome::Excluded->value];
+
+    private const STAND = [Outcome::Loaded->value, Outcome::Updated->value, Outcome::Unchanged->value, Outcome::Merged->value];
+
+    public function __construct(private int $lane)
+    {
+    }
+
+    /** @return array<int, int> load → rows that are due, without those that were not asked for */
+    public function counts(): array
+    {
+        $counts = [];
+        foreach (
+            [
+                DB::table('due_causes')->where('lane_id', $this->lane)->groupBy('load_id')->selectRaw('load_id, SUM(n) AS n'),
+                DB::table('due_rows')->where('lane_id', $this->lane)->groupBy('load_id')->selectRaw('load_id, COUNT(*) AS n'),
+            ] as $query
+        ) {
+            foreach ($query->get() as $row) {
+                $counts[(int) $row->load_id] = ($counts[(int) $row->load_id] ?? 0) + (int) $row->n;
+            }
+        }
+
+        return $counts;
+    }
+
+    /** @return array<int, array{int, int}> load → at most so many records by rules and codes, so many by corrections */
+    public function stale(): array
+    {
+        return DB::table('stale_rows')
+            ->where('lane_id', $this->lane)
+            ->get()
+            ->mapWithKeys(fn ($r) => [(int) $r->load_id => [(int) $r->by_rule, (int) $r->by_correction]])
+            ->all();
+    }
+
+    /**
+     * Rows left out, by cause and by the pass that left them out.
+     *
+     * @return list<\stdClass> cause_id, pass_id, outcome, n, stage, code, field, value, parent_entity, parent_space, parent_key
+     */
+    public function leftOut(int $load): array
+    {
+        return DB::select(
+            'SELECT c.id AS cause_id, t.pass_id, t.outcome, t.n, c.stage, c.code, c.field, c.value, c.parent_entity, c.parent_space,
+                c.parent_key
+            FROM (SELECT r.cause_id, o.pass_id, o.outcome, COUNT(*) AS n FROM row_causes r
+                STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
+                WHERE r.lane_id = ? AND r.load_id = ? AND o.outcome IN (?, ?, ?)
+                GROUP BY r.cause_id, o.pass_id, o.outcome) t
+            STRAIGHT_JOIN causes c ON c.id = t.cause_id',
+            [$this->lane, $load, ...self::LEFT_OUT],
+        );
+    }
+
+    /** @return array<int, int> pass → rows of the load that stand for a record since it */
+    public function standing(int $load): array
+    {
+        return DB::table('outcomes')
+            ->where('lane_id', $this->lane)
+            ->where('load_id', $load)
+            ->whereIn('outcome', self::STAND)
+            ->groupBy('pass_id')
+            ->selectRaw('pass_id, COUNT(*) AS n')
+            ->pluck('n', 'pass_id')
+            ->map(fn ($n) => (int) $n)
+            ->all();
+    }
+
+    /**
+     * @param  list<array{int, int, int}>  $causes  cause, pass, rows that are due for it
+     * @param  int  $byRule  records that may be stale
+     */
+    public function put(int $load, int $take, array $causes, int $byRule): void
+    {
+        DB::transaction(function () use ($load, $take, $causes, $byRule) {
+            $asked = DB::table('due_causes')->where('lane_id', $this->lane)->where('load_id', $load)->where('asked', 1)->get();
+            $this->forget($load);
+            foreach (array_chunk($causes, 1000) as $some) {
+                DB::table('due_causes')->insert(array_map(
+                    fn (array $c) => ['lane_id' => $this->lane, 'load_id' => $load, 'cause_id' => $c[0], 'pass_id' => $c[1], 'n' => $c[2]],
+                    $some,
+                ));
+            }
+            foreach ($asked as $cause) {
+                $this->ask($load, (int) $cause->cause_id, (int) $cause->pass_id);
+            }
+            DB::table('due_rows')->insertUsing(
+                ['lane_id', 'load_id', 'item'],
+                $this->corrected($load, $take, [...self::LEFT_OUT, Outcome::Waived->value])
+                    ->distinct()
+                    ->select('o.lane_id', 'o.load_id', 'o.item'),
+            );
+            $this->waiversEnded($load);
+            $this->onceOnly($load);
+            DB::table('stale_rows')->insert([
+                'lane_id' => $this->lane,
+                'load_id' => $load,
+                'by_rule' => $byRule,
+                'by_correction' => $this->corrected($load, $take, self::STAND)->distinct()->count('o.item'),
+            ]);
+        });
+    }
+
+    /** Somebody wants the rows of a cause tried again whatever changed: @return int how many */
+    public function ask(int $load, int $cause, ?int $pass = null): int
+    {
+        $rows = DB::table('row_causes as r')
+            ->join('outcomes as o', fn ($j) => $j
+                ->on('o.lane_id', '=', 'r.lane_id')
+                ->on('o.load_id', '=', 'r.load_id')
+                ->on('o.item', '=', 'r.item'))
+            ->where('r.lane_id', $this->lane)
+            ->where('r.load_id', $load)
+            ->where('r.cause_id', $cause)
+            ->where('o.outcome', Outcome::Rejected->value)
+            ->when($pass !== null, fn (Builder $q) => $q->where('o.pass_id', $pass))
+            ->groupBy('o.pass_id')
+            ->selectRaw('o.pass_id, COUNT(*) AS n')
+            ->pluck('n', 'pass_id');
+        foreach ($rows as $of => $n) {
+            DB::table('due_causes')->upsert(
+                [['lane_id' => $this->lane, 'load_id' => $load, 'cause_id' => $cause, 'pass_id' => $of, 'n' => $n, 'asked' => 1]],
+                ['lane_id', 'load_id', 'cause_id', 'pass_id'],
+                ['n', 'asked'],
+            );
+        }
+        $this->onceOnly($load);
+
+        return (int) $rows->sum();
+    }
+
+    /** @param  int|null  $load  null for all: nothing is due in a round that ended */
+    public function forget(?int $load = null): void
+    {
+        foreach (['due_causes', 'due_rows', 'stale_rows'] as $table) {
+            DB::table($table)->where('lane_id', $this->lane)->when($load !== null, fn ($q) => $q->where('load_id', $load))->delete();
+        }
+    }
+
+    /**
+     * Rows with a correction that the pass of their outcome had not seen, or one it saw that was ended since.
+     *
+     * @param  list<string>  $outcomes
+     */
+    private function corrected(int $load, int $take, array $outcomes): Builder
+    {
+        return DB::table('correction_places as p')
+            ->join('corrections as c', 'c.id', '=', 'p.correction_id')
+            ->join('outcomes as o', fn ($j) => $j
+                ->on('o.item', '=', 'p.row_no')
+                ->where('o.lane_id', $this->lane)
+                ->where('o.load_id', $load))
+            ->join('passes as s', 's.id', '=', 'o.pass_id')
+            ->where('p.take_id', $take)
+            ->where('p.row_no', '>', 0)
+            ->where('p.state', CorrectionState::Carried->value)
+            ->whereIn('o.outcome', $outcomes)
+            ->where(fn (Builder $q) => $q
+                ->where(fn (Builder $new) => $new->whereColumn('c.decision', '>', 's.decision')->where('c.ended', 0))
+                ->orWhere(fn (Builder $ended) => $ended
+                    ->whereColumn('c.decision', '<=', 's.decision')
+                    ->whereColumn('c.ended', '>', 's.decision')));
+    }
+
+    /** Rows left behind by a decision that was taken back elsewhere. */
+    private function waiversEnded(int $load): void
+    {
+        DB::statement(
+            'INSERT IGNORE INTO due_rows SELECT o.lane_id, o.load_id, o.item FROM cause_tallies t
+            STRAIGHT_JOIN causes c ON c.id = t.cause_id AND c.load_id = ?
+            STRAIGHT_JOIN row_causes r FORCE INDEX (by_cause) ON r.cause_id = c.id
+            STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
+            WHERE t.lane_id = ? AND t.outcome = ? AND t.n > 0 AND o.outcome = ?
+            AND NOT EXISTS (SELECT 1 FROM waivers w WHERE w.load_id = c.load_id AND w.cause_hash = c.waive_hash AND w.ended = 0)',
+            [$load, $this->lane, Outcome::Waived->value, Outcome::Waived->value],
+        );
+    }
+
+    /** A row that is due for its cause is not counted for its correction too. */
+    private function onceOnly(int $load): void
+    {
+        DB::delete(
+            'DELETE d FROM due_rows d
+            JOIN row_causes r ON r.lane_id = d.lane_id AND r.load_id = d.load_id AND r.item = d.item
+            JOIN outcomes o ON o.lane_id = d.lane_id AND o.load_id = d.load_id AND o.item = d.item
+            JOIN due_causes c ON c.lane_id = d.lane_id AND c.load_id = d.load_id AND c.cause_id = r.cause_id AND c.pass_id = o.pass_id
+            WHERE d.lane_id = ? AND d.load_id = ? AND o.outcome <> ?',
+            [$this->lane, $load, Outcome::Waived->value],
+        );
+    }
+}

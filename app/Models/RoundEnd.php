@@ -1,0 +1,10 @@
+<?php
+
+namespace App\Models;
+
+/** How a round ended. */
+enum RoundEnd: string
+{
+    case Closed = 'closed';
+    case Abandoned = 'abandoned';
+}

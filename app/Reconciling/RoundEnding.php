@@ -1,0 +1,46 @@
+<?php
+
+namespace App\Reconciling;
+
+use App\Ledger\DueBook;
+use App\Models\Audit;
+use App\Models\Round;
+use App\Models\RoundEnd;
+use Illuminate\Support\Facades\Auth;
+use Illuminate\Support\Facades\DB;
+
+/** Ends rounds: afterwards nothing of them is due, they warn of nothing, and their figures are those they had. */
+final class RoundEnding
+{
+    /** @throws \DomainException while a pass is running, or when it has ended already */
+    public static function end(Round $round, RoundEnd $as, string $because): void
+    {
+        if ($round->latestPass()?->isGoing()) {
+            throw new \DomainException('A pass is still running. Stop it first.');
+        }
+        $proofs = Proofs::of($round);
+        $figures = [];
+        foreach ($proofs->entities() as $entity => $proof) {
+            $figures[$entity] = ['after' => $proof->targetAfter, 'other' => $proof->otherOrigin];
+        }
+        DB::transaction(function () use ($round, $as, $because, $figures) {
+            $open = Round::query()->whereKey($round->id)->lockForUpdate()->firstOrFail();
+            if ($open->hasEnded()) {
+                throw new \DomainException("Round $round->name has ended already: {$open->ended_as?->value}, $open->ended_because.");
+            }
+            if ($open->latestPass()?->isGoing()) {
+                throw new \DomainException('A pass is still running. Stop it first.');
+            }
+            $open->update([
+                'ended_as' => $as,
+                'ended_because' => $because,
+                'ended_at' => now(),
+                'ended_by' => Auth::id(),
+                'figures' => $figures,
+            ]);
+            (new DueBook($open->laneId()))->forget();
+            Audit::note($open->migration_id, "$as->value round $open->name", ['because' => $because]);
+        });
+        $round->refresh();
+    }
+}

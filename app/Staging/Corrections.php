@@ -1,0 +1,74 @@
+<?php
+
+namespace App\Staging;
+
+use Baggage\Core\Rows\CorrectionState;
+use Baggage\Core\Rows\Laid;
+use Illuminate\Support\Facades\DB;
+use PDO;
+
+/** Reads the corrections that lie over the rows of a take. */
+final class Corrections
+{
+    /**
+     * @param  int|null  $decision  the number of the last decision that counts; null for those that count now
+     * @return list<array{int, Laid}> row number and correction, whole rows before single cells, the newest first
+     */
+    public static function over(int $take, int $from, int $to, ?int $decision): array
+    {
+        $counts = $decision === null
+            ? 'c.ended = 0'
+            : "c.decision <= $decision AND (c.ended = 0 OR c.ended > $decision)";
+        // Asked for every stretch of rows, so without the query builder; there are few corrections and many rows.
+        $found = DB::connection()
+            ->getPdo()
+            ->query(
+                "SELECT p.row_no, p.position, c.old_value, c.new_value FROM correction_places p FORCE INDEX (PRIMARY)
+                STRAIGHT_JOIN corrections c ON c.id = p.correction_id
+                WHERE p.take_id = $take AND p.row_no BETWEEN $from AND $to AND p.state = '".CorrectionState::Carried->value."'
+                AND $counts ORDER BY c.whole DESC, c.decision DESC",
+            );
+        $laid = [];
+        foreach ($found === false ? [] : $found->fetchAll(PDO::FETCH_NUM) as [$row, $position, $old, $new]) {
+            $laid[] = [(int) $row, new Laid($position === null ? null : (int) $position, $old, $new)];
+        }
+
+        return $laid;
+    }
+
+    /**
+     * @param  list<int>  $rows
+     * @return array<int, list<int>> row → positions of cells that were corrected
+     */
+    public static function positions(int $take, array $rows): array
+    {
+        $found = [];
+        foreach (
+            DB::table('correction_places')
+                ->where('take_id', $take)
+                ->whereIntegerInRaw('row_no', $rows)
+                ->whereNotNull('position')
+                ->get(['row_no', 'position']) as $place
+        ) {
+            $found[(int) $place->row_no][] = (int) $place->position;
+        }
+
+        return $found;
+    }
+
+    /** @return list<\stdClass> id, header, whole, old_value, new_value, reason, created_at, name of who: those over a row that count */
+    public static function ofRow(int $take, int $row): array
+    {
+        return DB::table('correction_places as p')
+            ->join('corrections as c', 'c.id', '=', 'p.correction_id')
+            ->leftJoin('users as u', 'u.id', '=', 'c.user_id')
+            ->where('p.take_id', $take)
+            ->where('p.row_no', $row)
+            ->where('p.state', CorrectionState::Carried->value)
+            ->where('c.ended', 0)
+            ->orderByDesc('c.whole')
+            ->orderByDesc('c.decision')
+            ->get(['c.id', 'c.header', 'c.whole', 'c.old_value', 'c.new_value', 'c.reason', 'c.created_at', 'u.name as who'])
+            ->all();
+    }
+}
