@@ -80,6 +80,7 @@ Route::middleware('auth')->group(function () {
             Route::post('/sources/references/{reference}', [ReferencesController::class, 'decide']);
             Route::get('/sources/extracts/{extract}', [ExtractController::class, 'show']);
             Route::post('/sources/extracts/{extract}/again', [ExtractController::class, 'again']);
+            Route::post('/sources/extracts/{extract}/row-key', [ExtractController::class, 'rowKey'])->lists(columns: 1);
             Route::get('/sources/extracts/{extract}/columns/{position}', [ExtractController::class, 'column']);
             Route::get('/sources/extracts/{extract}/findings/{finding}', [ExtractController::class, 'those']);
             Route::post('/sources/extracts/{extract}/findings/{finding}', [ExtractController::class, 'decide']);

@@ -39,6 +39,37 @@ final readonly class DueBook
         return $counts;
     }
 
+    /**
+     * @param  list<int>  $loads
+     * @return array<string, int> load, stage, code and field → rejected rows that are due
+     */
+    public function alike(array $loads): array
+    {
+        $byCause = DB::table('due_causes as d')
+            ->join('causes as c', 'c.id', '=', 'd.cause_id')
+            ->where('d.lane_id', $this->lane)
+            ->whereIntegerInRaw('d.load_id', $loads)
+            ->groupBy('c.load_id', 'c.stage', 'c.code', 'c.field')
+            ->selectRaw('c.load_id, c.stage, c.code, c.field, SUM(d.n) AS n');
+        $byRow = DB::table('due_rows as d')
+            ->join('row_causes as r', fn ($j) => $j
+                ->on('r.lane_id', '=', 'd.lane_id')
+                ->on('r.load_id', '=', 'd.load_id')
+                ->on('r.item', '=', 'd.item'))
+            ->join('causes as c', 'c.id', '=', 'r.cause_id')
+            ->where('d.lane_id', $this->lane)
+            ->whereIntegerInRaw('d.load_id', $loads)
+            ->groupBy('c.load_id', 'c.stage', 'c.code', 'c.field')
+            ->selectRaw('c.load_id, c.stage, c.code, c.field, COUNT(*) AS n');
+        $due = [];
+        foreach ([...$byCause->get(), ...$byRow->get()] as $row) {
+            $alike = "$row->load_id|$row->stage|$row->code|$row->field";
+            $due[$alike] = ($due[$alike] ?? 0) + (int) $row->n;
+        }
+
+        return $due;
+    }
+
     /** @return array<int, array{int, int}> load → at most so many records by rules and codes, so many by corrections */
     public function stale(): array
     {

@@ -2,15 +2,21 @@
 
 namespace App\Ledger;
 
+use App\Decisions\Numbers;
 use App\Models\Load;
+use App\Models\Round;
 use App\Support\BulkRows;
 use Baggage\Core\Loading\OpenReferences;
 use Illuminate\Database\Query\Builder;
+use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
 
 /** Reads and writes the references of a lane that are set once both records are in the target. */
 final readonly class Links implements OpenReferences
 {
+    /** What a decision about a reference is about: its field and the parent it names. */
+    private const HASH = "MD5(CONCAT_WS('\\x1F', 'open reference', l.field, l.parent_space_id, l.parent_key))";
+
     private const COLUMNS = '(lane_id, load_id, item, field, parent_space_id, parent_key, target_key, state)';
 
     public function __construct(private int $lane)
@@ -85,10 +91,37 @@ final readonly class Links implements OpenReferences
             ->all();
     }
 
-    /** References that wait stay open for good: @return int how many */
-    public function waive(int $load, string $field): int
+    /**
+     * References that wait stay open for good, in later rounds too.
+     *
+     * @return int how many
+     */
+    public function waive(Round $round, int $load, string $field, string $reason): int
     {
-        return $this->ofField($load, $field, LinkState::Waiting)->update(['state' => LinkState::Waived]);
+        return DB::transaction(function () use ($round, $load, $field, $reason) {
+            DB::statement(
+                'INSERT INTO waivers (load_id, round_id, legacy_key, cause_hash, reason, user_id, decision, created_at, updated_at)
+                SELECT l.load_id, ?, o.legacy_key, '.self::HASH.', ?, ?, ?, NOW(), NOW() FROM links l
+                STRAIGHT_JOIN outcomes o ON o.lane_id = l.lane_id AND o.load_id = l.load_id AND o.item = l.item
+                WHERE l.lane_id = ? AND l.state = ? AND l.load_id = ? AND l.field = ?',
+                [$round->id, $reason, Auth::id(), Numbers::next($round->migration_id, 'waiver'),
+                    $this->lane, LinkState::Waiting->value, $load, $field],
+            );
+
+            return $this->ofField($load, $field, LinkState::Waiting)->update(['state' => LinkState::Waived]);
+        });
+    }
+
+    /** What was left open in an earlier round is left open in this one. */
+    public function leaveOpen(): void
+    {
+        DB::statement(
+            'UPDATE links l STRAIGHT_JOIN outcomes o ON o.lane_id = l.lane_id AND o.load_id = l.load_id AND o.item = l.item
+            STRAIGHT_JOIN waivers w FORCE INDEX (by_key) ON w.load_id = l.load_id AND w.cause_hash = '.self::HASH.'
+                AND w.legacy_key = o.legacy_key AND w.ended = 0
+            SET l.state = ? WHERE l.lane_id = ? AND l.state = ?',
+            [LinkState::Waived->value, $this->lane, LinkState::Waiting->value],
+        );
     }
 
     private function ofField(int $load, string $field, LinkState $state): Builder
@@ -100,19 +133,18 @@ final readonly class Links implements OpenReferences
             ->where('field', $field);
     }
 
-    /** @return list<\stdClass> field, parent_key, state */
+    /** @return list<\stdClass> field, parent_key, state, and why it was left open */
     public function of(Load $load, int $row): array
     {
-        return DB::table('links')
-            ->where('lane_id', $this->lane)
-            ->where('load_id', $load->id)
-            ->where('item', $row)
-            ->get(['field', 'parent_key', 'state'])
-            ->map(function (\stdClass $link) {
-                $link->state = LinkState::from($link->state);
+        $links = DB::select(
+            'SELECT l.field, l.parent_key, l.state, (SELECT MAX(w.reason) FROM waivers w WHERE w.load_id = l.load_id AND w.ended = 0
+                AND w.cause_hash = '.self::HASH.') AS reason FROM links l WHERE l.lane_id = ? AND l.load_id = ? AND l.item = ?',
+            [$this->lane, $load->id, $row],
+        );
+        foreach ($links as $link) {
+            $link->state = LinkState::from($link->state);
+        }
 
-                return $link;
-            })
-            ->all();
+        return $links;
     }
 }

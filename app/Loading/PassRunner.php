@@ -7,6 +7,7 @@ use App\Ledger\Counters;
 use App\Ledger\LedgerReader;
 use App\Ledger\LedgerWriter;
 use App\Ledger\Links;
+use App\Models\Lane;
 use App\Models\LoadState;
 use App\Models\Pass;
 use App\Models\PassKind;
@@ -120,8 +121,7 @@ final class PassRunner
     private function isSetBack(): bool
     {
         $lane = $this->pass->lane()->firstOrFail();
-        $isMarked = Rounds::isMarked($lane, $this->catalogue->migration->installation, $this->ports->target);
-        if ($isMarked) {
+        if ($this->isMarked($lane)) {
             $lane->update(['is_set_back' => SetBack::No]);
         } elseif ($lane->is_set_back !== SetBack::ButThere && (new LedgerReader($this->pass->round))->hasWritten()) {
             $lane->update(['is_set_back' => SetBack::Yes]);
@@ -131,6 +131,11 @@ final class PassRunner
         }
 
         return false;
+    }
+
+    private function isMarked(Lane $lane): bool
+    {
+        return Rounds::isMarked($lane, $this->catalogue->migration->installation, $this->ports->target);
     }
 
     private function runLoads(): void
@@ -153,7 +158,9 @@ final class PassRunner
     private function finish(): void
     {
         $lane = $this->pass->lane_id;
-        (new LinkWork(new Links($lane), $this->plan, $this->ports->target))->run();
+        $links = new Links($lane);
+        (new LinkWork($links, $this->plan, $this->ports->target))->run();
+        $links->leaveOpen();
         foreach ($this->plan->loads as $load) {
             (new LedgerWriter)->pointAtRoots($lane, $load->id);
         }
@@ -304,6 +311,11 @@ final class PassRunner
     private function close(): void
     {
         $this->pass->refresh();
+        $lane = $this->pass->lane()->firstOrFail();
+        if ($lane->is_set_back === SetBack::ButThere && $this->isMarked($lane)) {
+            // It left its mark anew, so that the next time is noticed.
+            $lane->update(['is_set_back' => SetBack::No]);
+        }
         $states = $this->pass->passLoads()->pluck('state');
         $isOpen = $states->contains(LoadState::Waiting) || $states->contains(LoadState::Running);
         if ($this->pass->stop_requested && $isOpen) {

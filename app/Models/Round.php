@@ -91,6 +91,6 @@ final class Round extends Model
 
     public function label(): string
     {
-        return ucfirst(str_replace('-', ' ', $this->name));
+        return ucfirst(str_replace('-', ' ', $this->name)).($this->ended_as === null ? '' : ", {$this->ended_as->value}");
     }
 }

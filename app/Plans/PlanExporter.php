@@ -165,6 +165,7 @@ final class PlanExporter
             'name' => $e->name,
             'file' => $e->origin,
             'reader' => $e->reader ?: null,
+            'row_key' => $e->row_key,
             'left_behind' => $decisions ?: null,
             'not_loaded' => $e->not_loaded,
             'findings' => array_map(fn ($d) => array_diff_key($d, ['by' => 0]), $e->finding_decisions ?? []) ?: null,

@@ -141,6 +141,7 @@ final class PlanImporter
                         [
                             'origin' => $e['file'] ?? null,
                             'reader' => $settings->toArray(),
+                            'row_key' => $e['row_key'] ?? null,
                             'finding_decisions' => $e['findings'] ?? null,
                             'not_loaded' => $e['not_loaded'] ?? null,
                         ],

@@ -138,7 +138,7 @@ final class Proofs
             ->pluck('load_id')
             ->all();
 
-        return array_filter(array_map(
+        return $out === [] ? [] : array_filter(array_map(
             fn (CountProof $p) => $p->count(Outcome::Pending),
             array_intersect_key($this->loads(false), array_flip($out)),
         ));

@@ -190,7 +190,7 @@ final class Report
         );
     }
 
-    /** @return list<array{load: string, field: string, made: int, waiting: int}> */
+    /** @return list<array{load: string, field: string, made: int, waiting: int, left_open: int}> */
     private function links(Round $round): array
     {
         return array_map(
@@ -199,6 +199,7 @@ final class Report
                 'field' => $r->field,
                 'made' => (int) $r->made,
                 'waiting' => (int) $r->waiting,
+                'left_open' => (int) $r->waived,
             ],
             (new Links($round->laneId()))->counts(),
         );

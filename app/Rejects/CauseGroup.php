@@ -17,6 +17,7 @@ final readonly class CauseGroup
         public int $held,
         public int $kinds,
         public ?string $value,
+        public int $due = 0,
     ) {
     }
 

@@ -3,11 +3,12 @@
 namespace App\Rejects;
 
 use App\Ledger\CauseReader;
+use App\Ledger\DueBook;
 
 /** Causes of a round, grouped alike (load, stage, code, field), with the rows a repair would free. */
 final readonly class CauseList
 {
-    public function __construct(private CauseReader $causes)
+    public function __construct(private CauseReader $causes, private DueBook $due)
     {
     }
 
@@ -21,6 +22,7 @@ final readonly class CauseList
         foreach ($this->causes->heldAlike($loads) as $row) {
             $below["$row->load_id|$row->stage|$row->code|$row->field"] = (int) $row->n;
         }
+        $due = $this->due->alike($loads);
         $groups = array_map(
             fn ($r) => new CauseGroup(
                 (int) $r->load_id,
@@ -32,6 +34,7 @@ final readonly class CauseList
                 $below["$r->load_id|$r->stage|$r->code|$r->field"] ?? 0,
                 (int) $r->kinds,
                 $r->value,
+                $due["$r->load_id|$r->stage|$r->code|$r->field"] ?? 0,
             ),
             $this->causes->rejectedAlike($loads),
         );

@@ -184,7 +184,7 @@ final readonly class Repairs
     public function waiveReferences(Round $round, Load $load, string $field, string $reason): int
     {
         self::mayBeDecided($round);
-        $n = (new Links($round->laneId()))->waive($load->id, $field);
+        $n = (new Links($round->laneId()))->waive($round, $load->id, $field, $reason);
         Audit::note($round->migration_id, "left references of $load->name open", ['field' => $field, 'rows' => $n, 'reason' => $reason]);
 
         return $n;

@@ -35,6 +35,9 @@ final class Page
     /** @var array<int, int>|null load → rows that are due */
     private ?array $due = null;
 
+    /** @var array<int, int>|null load → rows the last pass was not about */
+    private ?array $notAsked = null;
+
     /** @var array<int, Take>|null by load */
     private ?array $takes = null;
 
@@ -199,7 +202,7 @@ final class Page
     /** @return array<int, int> load → rows the last pass was not about */
     public function notAsked(): array
     {
-        return $this->round === null || ! $this->isIdle() ? [] : Proofs::of($this->round)->notAsked();
+        return $this->notAsked ??= $this->round === null || ! $this->isIdle() ? [] : Proofs::of($this->round)->notAsked();
     }
 
     /** @return array{int, int} records that may be stale at most, by rules and codes, and by corrections */
@@ -237,7 +240,7 @@ final class Page
             : $this->loads()->reject(fn (Load $l) => isset($this->proofs[$l->id]))->values();
     }
 
-    /** @return array{int, int, int, int} rejected, held, pending and unaccounted rows of the round */
+    /** @return array{int, int, int, int} rejected, held, pending and unaccounted rows of the round, without those not asked for */
     public function open(): array
     {
         $sum = [0, 0, 0, 0];
@@ -247,6 +250,7 @@ final class Page
             $sum[2] += $proof->count(Outcome::Pending);
             $sum[3] += $proof->unaccounted();
         }
+        $sum[2] -= array_sum($this->notAsked());
 
         return $sum;
     }

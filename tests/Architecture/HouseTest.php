@@ -44,7 +44,7 @@ final class HouseTest extends TestCase
         'match_entries' => ['Ledger/MatchEntries'],
         'due_causes' => ['Ledger/DueBook', 'Ledger/LedgerReader'],
         'due_rows' => ['Ledger/DueBook', 'Ledger/LedgerReader'],
-        'waivers' => ['Ledger/WaiverBook', 'Ledger/DueBook'],
+        'waivers' => ['Ledger/WaiverBook', 'Ledger/DueBook', 'Ledger/Links'],
         'row_places' => ['Decisions/RowKeys', 'Decisions/Following', 'Ledger/WaiverBook'],
         'correction_places' => [
             'Decisions/CorrectionBook', 'Decisions/Following', 'Staging/Corrections', 'Ledger/DueBook', 'Rejects/CorrectionList',

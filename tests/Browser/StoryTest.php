@@ -5,6 +5,7 @@ namespace Tests\Browser;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Role;
+use App\Plans\Headless;
 use Facebook\WebDriver\Remote\RemoteWebElement;
 use Facebook\WebDriver\WebDriverBy;
 use Facebook\WebDriver\WebDriverKeys;
@@ -231,7 +232,8 @@ final class StoryTest extends TestCase
         $b->press('Repair');
         $b->field();
         $b->keys('fishing', WebDriverKeys::ENTER);
-        $b->see('7 rejected rows can be loaded again');
+        $b->see('"MFV" becomes "fishing"');
+        $b->see('Load 7 rows again');
         $this->assertClean();
         $b->go(
             "$m/rejects/vessel?cause=".DB::table('loads')->where('name', 'Vessels')->value('id')
@@ -240,7 +242,8 @@ final class StoryTest extends TestCase
         $b->press('Repair');
         $this->assertClean();
         $b->keys(WebDriverKeys::CONTROL.'a', '28/02/2003', WebDriverKeys::ENTER);
-        $b->see('7 rows repaired');
+        $b->see('7 rows corrected');
+        $b->see('Load 14 rows again');
         $b->press('Load 14 rows again');
         $b->await(fn () => DB::table('passes')->where('number', 2)->value('state') === 'finished', 'pass 2', 60);
         $b->go("$m/rejects/vessel");
@@ -442,6 +445,90 @@ final class StoryTest extends TestCase
             $b->go($screen);
             $this->assertClean();
         }
+    }
+
+    /** What is decided about rows is theirs in the next take and round, and the round before says what it said. */
+    public function test_decisions_follow_their_rows(): void
+    {
+        $b = $this->browser;
+        $plan = $this->smallPlan(
+            "no,code,name\n1,AA,Ardmore\n2,,Bressay\n3,CC,\n4,DD,Durness\n",
+            '{code: code, name: name}',
+        );
+        $headless = $this->app->make(Headless::class);
+        $small = $headless->import($plan);
+        $headless->freeze($small, $plan, fn () => null);
+        $headless->study($small);
+        $m = "/m/$small->id";
+        $this->login();
+        $b->go("$m/runs");
+        $b->press('Load 4 rows');
+        $b->await(fn () => DB::table('passes')->value('state') === 'finished', 'pass 1', 60);
+
+        // Correct one, waive one, load again.
+        $load = Load::query()->where('migration_id', $small->id)->value('id');
+        $b->go("$m/rows/$load/2");
+        $b->click('[aria-label="Correct code"]');
+        $b->field();
+        $b->keys('BB', WebDriverKeys::ENTER);
+        $b->see('The correction is kept');
+        $b->go("$m/rejects?cause=$load~checks~required~name");
+        $b->press('Repair');
+        $b->type('input[id^="waive-"]', 'closed in 1998');
+        $b->keys(WebDriverKeys::ENTER);
+        $b->see('1 row waived');
+        $b->see('Left behind on purpose');
+        $b->see('Load 1 row again');
+        $this->assertClean();
+        $b->press('Load 1 row again');
+        $b->await(fn () => DB::table('passes')->where('number', 2)->value('state') === 'finished', 'pass 2', 60);
+        $this->theNextDelivery($b, $m, $load);
+    }
+
+    private function theNextDelivery(Browser $b, string $m, int $load): void
+    {
+        // A row on top, a column moved, a row changed and one gone.
+        $file = sys_get_temp_dir().'/file.csv';
+        file_put_contents($file, "name,no,code\nZetland,0,ZZ\nArdmore,1,AA\nBressay,2,\n,3,CC\n");
+        $b->go("$m/sources");
+        $b->find('#file')->sendKeys($file);
+        $b->press('Upload and preview');
+        $b->see('3 columns');
+        $b->press('Freeze file.csv');
+        $b->await(fn () => DB::table('takes')->where('number', 2)->where('state', 'frozen')->exists(), 'take 2', 60);
+        $b->await(fn () => DB::table('takes')->where('number', 2)->whereNotNull('compared')->exists(), 'its comparison', 60);
+        $b->go("$m/runs");
+        $b->see('Newer takes were read');
+        $this->assertClean();
+        $b->type('#name', 'rehearsal-2');
+        $b->press('Load 4 rows');
+        $b->see('holds records of rehearsal-1');
+        $this->assertClean();
+        // Its records are cleared away, as a copy for the next rehearsal would be.
+        $this->target()->exec('DELETE FROM harbour');
+        $b->click('input[name=anyway]');
+        $b->press('Load 4 rows');
+        $b->await(fn () => DB::table('passes')->where('number', 1)->where('state', 'finished')->count() === 2, 'the second round', 60);
+        self::assertSame(
+            [['AA', 'Ardmore'], ['BB', 'Bressay'], ['ZZ', 'Zetland']],
+            $this->targetRows('SELECT code, name FROM harbour ORDER BY code'),
+        );
+        $b->go("$m/rejects");
+        $b->see('closed in 1998');
+        $b->see('Nothing is rejected');
+        $this->theRoundBefore($b, $m, $load);
+    }
+
+    private function theRoundBefore(Browser $b, string $m, int $load): void
+    {
+        $b->driver->executeScript("const s = document.querySelector('#look'); s.value = s.options[1].value; s.form.requestSubmit()");
+        $b->await(fn () => str_contains($b->text(), 'Rehearsal 1'), 'the round before');
+        $b->go("$m/rows/$load/1");
+        $b->see('Ardmore');
+        $b->see('take 1');
+        $b->go("$m/reconciliation");
+        $b->see('4 rows came in');
+        $this->assertClean();
     }
 
     public function test_the_story_by_keys_alone(): void

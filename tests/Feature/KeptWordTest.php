@@ -348,7 +348,10 @@ final class KeptWordTest extends TestCase
         $this->repairs()->waive($round, $this->named('party'), $this->cause($round, 'party', 'no_new_value'), 'sold');
         $report = (new Report)->of($round);
         self::assertSame([0, 0, 0], [$report['references_waiting'], $report['open_rows'], Report::exitCode($report)]);
-        $this->get($this->at("rows/$load/1"))->assertReads('left open');
+        $this->get($this->at("rows/$load/1"))->assertReads('left open')->assertSee('never mind');
+        $next = $this->round('rehearsal-2');
+        $this->pass($next);
+        self::assertSame(0, (new Report)->of($next)['references_waiting'], 'what was left open stays so');
     }
 
     public function test_a_load_left_out_is_not_asked_for_and_holds_what_needs_it(): void

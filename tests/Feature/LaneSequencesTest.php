@@ -2,8 +2,11 @@
 
 namespace Tests\Feature;
 
+use App\Decisions\Numbers;
 use App\Ledger\DueBook;
+use App\Ledger\LedgerReader;
 use App\Loading\DueSoon;
+use App\Loading\LookForRecords;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Models\CodeEntry;
@@ -11,9 +14,14 @@ use App\Models\Migration;
 use App\Models\Pass;
 use App\Models\PassKind;
 use App\Models\Round;
+use App\Models\RoundEnd;
 use App\Models\Rule;
+use App\Models\SetBack;
 use App\Plans\Headless;
 use App\Reconciling\Proofs;
+use App\Reconciling\Report;
+use App\Reconciling\RoundEnding;
+use App\Rejects\Repairs;
 use Illuminate\Support\Facades\DB;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
@@ -40,6 +48,9 @@ final class LaneSequencesTest extends TestCase
     /** @var array<string, array<int, array<string, string>>> load → the take that counts now */
     private array $rows = [];
 
+    /** @var array<int, array<string, mixed>> round → what it said when it ended */
+    private array $ended = [];
+
     /** @var array{rule: string, codes: array<string, string>} */
     private array $plain = ['rule' => 'trim(name)', 'codes' => ['N' => 'NO']];
 
@@ -54,8 +65,13 @@ final class LaneSequencesTest extends TestCase
                 $broken += $this->round("round-$seed-$n");
                 $this->deliver(self::LOADS[$this->random->getInt(0, 2)]);
             }
+            foreach ($this->ended as $id => $said) {
+                self::assertSame($said, $this->said(Round::query()->findOrFail($id)), 'an ended round says something else');
+            }
         }
         self::assertGreaterThan(15, $broken, 'passes that were broken off');
+        self::assertGreaterThan(30, DB::table('corrections')->count());
+        self::assertGreaterThan(20, DB::table('waivers')->count());
     }
 
     private function start(int $seed): void
@@ -98,21 +114,93 @@ final class LaneSequencesTest extends TestCase
         $rounds = $this->app->make(Rounds::class);
         $round = $rounds->begin($this->migration, $this->migration->targets()->firstOrFail(), $name);
         $plain = new PlainRound($this->rows);
-        $pass = $rounds->pass($round, PassKind::First);
-        $plain->first($this->plain);
+        $out = $this->without();
+        $pass = $rounds->pass($round, PassKind::First, $this->migration->loads->whereIn('name', $out)->pluck('id')->all());
+        $plain->first($this->plain, $out);
         $broken = $this->finish($pass);
         $this->compare($round, $plain);
-        foreach (['name', 'country'] as $field) {
+        foreach (range(1, 2) as $n) {
             $this->change();
+            $this->decide($round, $plain);
             $this->app->make(DueSoon::class)->changed($this->migration);
             self::assertSame(count(array_merge(...array_values($plain->due($this->plain)))), $this->due($round), 'rows that are due');
-            $pass = $rounds->pass($round, PassKind::Retry);
-            $plain->work($this->plain);
+            $out = $this->without();
+            $pass = $rounds->pass($round, PassKind::Retry, $this->migration->loads->whereIn('name', $out)->pluck('id')->all());
+            $plain->work($this->plain, $out);
+            $this->setBack($round, $pass);
             $broken += $this->finish($pass);
             $this->compare($round, $plain);
         }
+        $this->end($round);
 
         return $broken;
+    }
+
+    /** @return list<string> loads that are left out of a pass: none as a rule */
+    private function without(): array
+    {
+        return $this->random->getInt(0, 3) === 0 ? [self::LOADS[$this->random->getInt(0, 2)]] : [];
+    }
+
+    /** The target forgets the round now and then; it writes nothing until its records were looked for. */
+    private function setBack(Round $round, Pass $pass): void
+    {
+        $isThere = $round->lane()->firstOrFail()->is_set_back !== SetBack::ButThere;
+        if ($this->random->getInt(0, 3) > 0 || ! $isThere || ! (new LedgerReader($round))->hasWritten()) {
+            return;
+        }
+        $this->target()->exec('DELETE FROM '.self::otherDatabase().'.baggage_marks');
+        PassRunner::of($pass, 0)->work();
+        self::assertStringContainsString('set back', (string) $pass->refresh()->error);
+        self::assertSame(SetBack::Yes, $round->lane()->firstOrFail()->is_set_back);
+        (new LookForRecords($round->id))->handle();
+        self::assertSame(SetBack::ButThere, $round->lane()->firstOrFail()->is_set_back);
+        $pass->update(['state' => 'queued']);
+    }
+
+    /** A person corrects a cell, leaves rows behind, or takes that back. */
+    private function decide(Round $round, PlainRound $plain): void
+    {
+        $repairs = $this->app->make(Repairs::class);
+        foreach (self::LOADS as $load) {
+            $left = array_keys(array_intersect($plain->outcomes[$load], ['rejected', 'held', 'waived']));
+            if ($left !== [] && $this->random->getInt(0, 1) === 0) {
+                $row = $left[$this->random->getInt(0, count($left) - 1)];
+                [$column, $value] = [['name', 'Flo'], ['country', 'N'], ['bill_to', ''], ['owner', 'K2']][$this->random->getInt(0, 3)];
+                $plain->correct($load, $row, $column, $value);
+                $repairs->correctCell($round, $this->migration->loads->firstOrFail('name', $load), $row, $column, $value, 'r');
+            }
+        }
+        foreach (['rejected', 'waived'] as $outcome) {
+            $may = $plain->failures($outcome);
+            if ($may !== [] && $this->random->getInt(0, 1) === 0) {
+                [$load, $field] = $may[$this->random->getInt(0, count($may) - 1)];
+                $rows = $outcome === 'rejected' ? $plain->waive($load, $field) : $plain->takeBack($load, $field);
+                $of = $this->migration->loads->firstOrFail('name', $load);
+                $causes = $this->lines()->where('lane_id', $round->laneId())->where('load_id', $of->id)->whereIn('row_no', $rows);
+                foreach ($causes->distinct()->pluck('cause_id') as $cause) {
+                    $outcome === 'rejected'
+                        ? $repairs->waive($round, $of, (int) $cause, 'r')
+                        : $repairs->takeBack($round, $of, (int) $cause);
+                }
+            }
+        }
+    }
+
+    /** Whatever comes after, the round says the same. What was decided about its rows is not to meet those of the next. */
+    private function end(Round $round): void
+    {
+        RoundEnding::end($round, $this->random->getInt(0, 1) === 0 ? RoundEnd::Closed : RoundEnd::Abandoned, 'done');
+        $this->ended[$round->id] = $this->said($round);
+        $number = Numbers::next($this->migration->id, 'ended');
+        DB::table('corrections')->update(['ended' => $number]);
+        DB::table('waivers')->update(['ended' => $number]);
+    }
+
+    /** @return array<string, mixed> */
+    private function said(Round $round): array
+    {
+        return array_diff_key((new Report)->of($round->refresh()), ['warnings' => 0]);
     }
 
     /** Works on the pass until it is finished, whatever breaks it off; definitions change and deliveries come meanwhile. */

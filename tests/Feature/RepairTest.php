@@ -74,7 +74,7 @@ final class RepairTest extends TestCase
 
     public function test_a_code_entry_frees_its_rows_and_what_was_held_below_in_one_pass(): void
     {
-        $list = new CauseList(new CauseReader($this->round->id));
+        $list = new CauseList(new CauseReader($this->round->laneId()), new DueBook($this->round->laneId()));
         $party = $this->loadNamed('Parties of Berthbook');
         $group = collect($list->groups([$party->id]))->firstWhere('code', 'no_new_value');
         self::assertSame(6, $group->own);

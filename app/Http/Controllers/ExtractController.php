@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Decisions\RowKeys;
 use App\Freezing\FreezeTake;
 use App\Models\Audit;
 use App\Models\ColumnReference;
@@ -77,7 +78,28 @@ final class ExtractController extends Controller
             ->orderBy('id')
             ->get();
 
-        return ['keys' => SharedKeys::candidates((int) $extract->take_id), 'references' => $references];
+        return [
+            'keys' => SharedKeys::candidates((int) $extract->take_id),
+            'references' => $references,
+            'rowKey' => RowKeys::columns($extract),
+        ];
+    }
+
+    /** Which columns tell a row of the extract from the others, in every take. */
+    public function rowKey(Request $request, Migration $migration, Extract $extract): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $data = $request->validate([
+            'columns' => 'array|max:12',
+            'columns.*' => ['string', Rule::in(array_column($extract->columns ?? [], 'header'))],
+        ]);
+        $columns = array_values($data['columns'] ?? []);
+        $extract->update(['row_key' => $columns === [] ? null : $columns]);
+        Audit::note($migration->id, "stated what identifies rows of $extract->name", ['columns' => $columns]);
+
+        return back()->with('told', $columns === []
+            ? 'Kept. Rows are told apart by a key that was found, or by the key of the first load.'
+            : 'Kept. Decisions from now on name rows by '.implode(' + ', $columns).'; earlier ones keep the key they were made with.');
     }
 
     private function key(Request $request, Extract $extract): SharedKeys

@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Ledger\CauseReader;
+use App\Ledger\DueBook;
 use App\Ledger\LedgerReader;
 use App\Ledger\Links;
 use App\Ledger\WaiverBook;
@@ -38,7 +39,7 @@ final class RejectsController extends Controller
             return view('rejects.none', ['page' => $page]);
         }
         $causes = new CauseReader($round->laneId());
-        $list = new CauseList($causes);
+        $list = new CauseList($causes, new DueBook($round->laneId()));
         $loads = $page->loads()->pluck('id')->all();
         $groups = $list->groups($loads);
         $open = null;

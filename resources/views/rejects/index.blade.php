@@ -2,7 +2,7 @@
   @php($m = $page->migration)
   @php($going = $page->pass?->isGoing() || $page->pass?->canResume())
   @php($one = $page->loads()->count() > 1)
-  <div class="head">
+  <div class="head" id="due">
     <div>
       <h1>{{ $page->entity ? $say->label($page->entity->name) : 'All entities' }}:
         {{ number_format($counts['rejected']) }} {{ $counts['rejected'] === 1 ? 'row' : 'rows' }} rejected,
@@ -17,8 +17,8 @@
           Nothing is rejected and nothing is held.
         @endif
         @if ($page->isCountingDue())
-          <span class="wait" hx-get="{{ request()->fullUrl() }}" hx-trigger="load delay:1s" hx-select="#work"
-            hx-target="#work" hx-swap="outerHTML">Something was changed: which rows are due is being worked out.</span>
+          <span class="wait" hx-get="{{ request()->fullUrl() }}" hx-trigger="load delay:1s" hx-select="#due"
+            hx-target="#due" hx-swap="outerHTML">Something was changed: which rows are due is being worked out.</span>
         @elseif ($counts['due'])
           {{ $say->count($counts['due'], 'row is', 'rows are') }} due: what they failed for was changed.
         @endif
@@ -44,6 +44,7 @@
         <th>Stage</th>
         <th class="n">Own rows</th>
         <th class="n">Held below</th>
+        <th class="n">Due</th>
         <th class="n">Freed by a repair</th>
         <th><span class="sr-only">Open</span></th>
       </tr>
@@ -66,6 +67,7 @@
           <td>{{ $group->stage }}</td>
           <td class="n">{{ number_format($group->own) }}</td>
           <td @class(['n', 'zero' => $group->held === 0])>{{ number_format($group->held) }}</td>
+          <td @class(['n', 'zero' => $group->due === 0])>{{ number_format($group->due) }}</td>
           <td class="n"><b>{{ number_format($group->freed()) }}</b></td>
           <td><a class="linkish" href="{{ $href }}" aria-expanded="{{ $isOpen ? 'true' : 'false' }}"
               aria-label="{{ $isOpen ? 'Close' : 'Open' }}: {{ $group->message }}, {{ $group->field }}">{{ $isOpen ? 'Close' : 'Open' }}</a>
@@ -73,12 +75,12 @@
         </tr>
         @if ($isOpen)
           <tr class="open">
-            <td colspan="{{ $one ? 8 : 7 }}">@include('rejects.detail')</td>
+            <td colspan="{{ $one ? 9 : 8 }}">@include('rejects.detail')</td>
           </tr>
         @endif
       @empty
         <tr>
-          <td colspan="8">No row is rejected.</td>
+          <td colspan="9">No row is rejected.</td>
         </tr>
       @endforelse
     </tbody>

@@ -61,6 +61,9 @@
   <p class="mt-1">{{ $link->field }}:
     {{ ['Made' => 'set later, to', 'Waiting' => 'waits for', 'Waived' => 'left open, it would be'][$link->state->name] }}
     <code>{{ $say->key($link->parent_key) }}</code>
+    @if ($link->state->name === 'Waived')
+      <span class="quiet">{{ $link->reason }}</span>
+    @endif
   </p>
 @endforeach
 <h2>{{ $now ? "What each rule made of it in pass $now->pass" : 'What each rule makes of it' }}</h2>

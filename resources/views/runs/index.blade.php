@@ -4,7 +4,7 @@
   @php($notAsked = array_sum($page->notAsked()))
   @php([$byRule, $byCorrection] = $page->stale())
   @php($ending = $page->round?->hasEnded())
-  <div class="head">
+  <div class="head" id="due">
     <div>
       <h1>{{ $page->round ? $page->round->label() : 'No round yet' }}</h1>
       <p>
@@ -18,6 +18,10 @@
             {{ $page->round->ended_at->format('j F Y H:i') }} UTC{{ $ended ? " by $ended" : '' }}:
             {{ $page->round->ended_because }}
           @endif
+          @if ($page->isCountingDue())
+            <span class="wait" hx-get="{{ request()->fullUrl() }}" hx-trigger="load delay:1s" hx-select="#due"
+              hx-target="#due" hx-swap="outerHTML">Something was changed: which rows are due is being worked out.</span>
+          @endif
         @else
           A round is one complete attempt: it writes into one target and keeps its own key crosswalk and outcomes.
         @endif
@@ -29,8 +33,9 @@
               {{ $say->count($due, 'row') }} again</button></form>
         @endif
         @if ($notAsked > 0)
-          <form method="post" action="/m/{{ $page->migration->id }}/runs/again">@csrf<input type="hidden" name="all"
-              value="1"><button class="btn">Load the {{ $say->count($notAsked, 'row') }} not asked for
+          <form method="post" action="/m/{{ $page->migration->id }}/runs/again">@csrf<input type="hidden"
+              name="all" value="1"><button class="btn">Load the {{ $say->count($notAsked, 'row') }} not asked
+              for
               too</button></form>
         @endif
         @if ($pass?->canResume() && !$ending)
@@ -58,10 +63,6 @@
             class="btn small">Look for every record by its key</button></form>
       @endif
     </div>
-  @endif
-  @if ($page->isCountingDue())
-    <div class="note" hx-get="{{ request()->fullUrl() }}" hx-trigger="load delay:1s" hx-select="#work"
-      hx-target="#work" hx-swap="outerHTML">Something was changed: which rows are due is being worked out.</div>
   @endif
   @if ($byRule + $byCorrection > 0)
     <div class="note">Changed since they were loaded:

@@ -39,6 +39,32 @@
       @endforelse
     </tbody>
   </table>
+  <h2>How a row is known again in the next take</h2>
+  <p>
+    @if ($rowKey)
+      By
+      <code>{{ implode(' + ', $rowKey) }}</code>{{ $extract->row_key ? '' : ', which was found or is the key of its first load' }}.
+      Where that is blank or there twice, by all its cells and its place among equal rows.
+    @else
+      By all its cells and its place among equal rows: no key is known.
+    @endif
+    What people decide about a row follows it so.
+  </p>
+  @can('work', $page->migration)
+    <details class="panel">
+      <summary>State other columns</summary>
+      <form class="mt-1" method="post" action="{{ $base }}/extracts/{{ $extract->id }}/row-key">@csrf
+        <div class="row">
+          @foreach ($extract->columns ?? [] as $column)
+            <label class="row"><input type="checkbox" name="columns[]" value="{{ $column['header'] }}"
+                @checked(in_array($column['header'], $extract->row_key ?? [], true))> {{ $column['header'] }}</label>
+          @endforeach
+        </div>
+        <p class="row mt-1"><button class="btn small">Keep</button> <span class="quiet">None ticked: what was found
+            counts.</span></p>
+      </form>
+    </details>
+  @endcan
   <h2>What it hangs on, and what hangs on it</h2>
   <x-sources.references :references="$references" :page="$page" />
 </x-sources.extract>
