@@ -67,12 +67,12 @@ final class CorrectionBook
         return $this->feedsMadeBy($take, null);
     }
 
-    /** The source's word counts again. */
-    public function end(Correction $correction, string $because): void
+    /** From this take on the source's word counts again; rounds on earlier ones keep the correction. */
+    public function end(Correction $correction, Take $take): void
     {
-        DB::transaction(function () use ($correction, $because) {
-            $migration = (int) $correction->extract?->source?->migration_id;
-            $correction->update(['ended' => Numbers::next($migration, 'correction ended'), 'ended_because' => $because]);
+        DB::transaction(function () use ($correction, $take) {
+            Numbers::next((int) $correction->extract?->source?->migration_id, 'correction ended');
+            self::until($take, [$correction->id]);
         });
     }
 
@@ -89,7 +89,9 @@ final class CorrectionBook
             ->where('row_no', '>', 0)
             ->first();
         if ($place === null) {
-            throw new \DomainException('Its row is not in this take.');
+            throw new \DomainException(
+                "The row of the correction to \"$correction->new_value\" is not in take $take->number: there is nothing to put it over.",
+            );
         }
         $this->write(
             $take,
@@ -159,11 +161,7 @@ final class CorrectionBook
             $keys = RowKeys::of($take, array_keys($values));
             DB::table('row_keys')->whereIntegerInRaw('id', $keys)->lockForUpdate()->get(['id']);
             $number = Numbers::next((int) $take->extract?->source?->migration_id, 'correction');
-            Correction::query()
-                ->whereIntegerInRaw('row_key_id', $keys)
-                // A row that is replaced takes the corrections of its cells along.
-                ->when($position !== null, fn ($q) => $q->where('header', $header)->where('whole', false))
-                ->update(['ended' => $number, 'ended_because' => 'replaced']);
+            self::replace($take, array_values($keys), $position === null ? null : $header, $number);
             Correction::query()->insert(array_map(
                 fn (int $row) => ['row_key_id' => $keys[$row], 'old_value' => $values[$row][0], 'new_value' => $values[$row][1]]
                     + self::alike($take, $header, $position === null, $reason, $number),
@@ -181,6 +179,39 @@ final class CorrectionBook
                 ])->all(),
             );
         });
+    }
+
+    /**
+     * What lies over the cell in this take is replaced; what only lies over it in earlier ones goes on there.
+     *
+     * @param  list<int>  $keys
+     * @param  string|null  $header  null for whole rows, which take the corrections of their cells along
+     */
+    private static function replace(Take $take, array $keys, ?string $header, int $number): void
+    {
+        $before = Correction::query()
+            ->whereIntegerInRaw('row_key_id', $keys)
+            ->when($header !== null, fn ($q) => $q->where('header', $header)->where('whole', false))
+            ->pluck('id')
+            ->all();
+        $carried = DB::table('correction_places')
+            ->where('take_id', $take->id)
+            ->whereIntegerInRaw('correction_id', $before)
+            ->where('state', CorrectionState::Carried->value)
+            ->pluck('correction_id')
+            ->all();
+        Correction::query()->whereIntegerInRaw('id', $carried)->update(['ended' => $number]);
+        self::until($take, array_values(array_diff($before, $carried)));
+    }
+
+    /** @param  list<int>  $corrections  that end with the take before this one */
+    private static function until(Take $take, array $corrections): void
+    {
+        Correction::query()->whereIntegerInRaw('id', $corrections)->update(['until_take' => $take->number]);
+        DB::table('correction_places')
+            ->whereIntegerInRaw('correction_id', $corrections)
+            ->whereIn('take_id', Take::query()->where('extract_id', $take->extract_id)->where('number', '>=', $take->number)->select('id'))
+            ->delete();
     }
 
     /** @return array<string, mixed> what corrections made at once have in common */

@@ -33,7 +33,7 @@ final class Following
     private static function read(Take $take): void
     {
         RowKeys::settleAll($take->extract_id);
-        $missing = self::missing($take->id)->where('corrections.extract_id', $take->extract_id)->get();
+        $missing = self::missing($take)->where('corrections.extract_id', $take->extract_id)->get();
         $keys = RowKeys::keys(...$missing->pluck('row_key_id')->map(fn ($id) => (int) $id)->unique()->all());
         $also = [];
         foreach ($missing->where('whole', false) as $correction) {
@@ -151,13 +151,14 @@ final class Following
     }
 
     /** @return Builder<Correction> */
-    private static function missing(int $take): Builder
+    private static function missing(Take $take): Builder
     {
         $missing = Correction::query();
         $missing->whereNotExists(fn ($q) => $q
             ->from('correction_places as p')
             ->whereColumn('p.correction_id', 'corrections.id')
-            ->where('p.take_id', $take));
+            ->where('p.take_id', $take->id));
+        $missing->whereRaw('(corrections.until_take IS NULL OR corrections.until_take > ?)', [$take->number]);
 
         return $missing;
     }

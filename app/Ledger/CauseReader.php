@@ -141,7 +141,7 @@ final readonly class CauseReader
             ->orderByDesc('t.n')
             ->orderBy('c.id')
             ->limit($most)
-            ->get(['c.stage', 'c.code', 'c.field', 'c.value', 'c.message', 't.outcome', 't.n'])
+            ->get(['c.stage', 'c.code', 'c.field', 'c.value', 'c.message', 'c.waive_hash', 't.outcome', 't.n'])
             ->all();
     }
 

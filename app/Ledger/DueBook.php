@@ -191,13 +191,14 @@ final readonly class DueBook
      */
     private function corrected(int $load, int $take, array $outcomes): Builder
     {
-        return DB::table('correction_places as p')
-            ->join('corrections as c', 'c.id', '=', 'p.correction_id')
-            ->join('outcomes as o', fn ($j) => $j
-                ->on('o.item', '=', 'p.row_no')
-                ->where('o.lane_id', $this->lane)
-                ->where('o.load_id', $load))
-            ->join('passes as s', 's.id', '=', 'o.pass_id')
+        // In this order whatever the server believes: there are few corrections and many rows.
+        return DB::query()
+            ->fromRaw(
+                'correction_places p STRAIGHT_JOIN corrections c ON c.id = p.correction_id
+                STRAIGHT_JOIN outcomes o ON o.lane_id = ? AND o.load_id = ? AND o.item = p.row_no
+                STRAIGHT_JOIN passes s ON s.id = o.pass_id',
+                [$this->lane, $load],
+            )
             ->where('p.take_id', $take)
             ->where('p.row_no', '>', 0)
             ->where('p.state', CorrectionState::Carried->value)

@@ -19,7 +19,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property ?string $reason
  * @property int $decision its number
  * @property int $ended number of the decision that ended it, 0 while it counts
- * @property ?string $ended_because
+ * @property ?int $until_take number of the take from which on the source's word counts again
  * @property ?int $user_id
  * @property \Illuminate\Support\Carbon $created_at
  */

@@ -5,6 +5,7 @@ namespace App\Reconciling;
 use App\Ledger\CauseReader;
 use App\Ledger\DueBook;
 use App\Ledger\Links;
+use App\Ledger\WaiverBook;
 use App\Loading\Rounds;
 use App\Models\PassLoad;
 use App\Models\Round;
@@ -173,9 +174,12 @@ final class Report
         ];
     }
 
-    /** @return list<array<string, mixed>> the largest */
+    /** @return list<array<string, mixed>> the largest; why they were left behind, where they were */
     private function causes(Round $round, int $load): array
     {
+        $causes = (new CauseReader($round->laneId()))->largest($load, self::CAUSES);
+        $waivers = WaiverBook::newest($load, array_map(fn ($c) => $c->waive_hash, $causes));
+
         return array_map(
             fn ($c) => [
                 'stage' => $c->stage,
@@ -185,8 +189,10 @@ final class Report
                 'message' => $c->message,
                 'outcome' => $c->outcome,
                 'rows' => (int) $c->n,
-            ],
-            (new CauseReader($round->laneId()))->largest($load, self::CAUSES),
+            ] + ($c->outcome === Outcome::Waived->value && isset($waivers[$c->waive_hash])
+                ? ['because' => $waivers[$c->waive_hash]->reason, 'by' => $waivers[$c->waive_hash]->user?->name]
+                : []),
+            $causes,
         );
     }
 

@@ -24,6 +24,7 @@ use App\Models\Take;
 use App\Models\TakeState;
 use Baggage\Core\Mapping\DefinitionError;
 use Illuminate\Support\Facades\Auth;
+use Illuminate\Support\Facades\DB;
 
 /** Repairs made from the Rejects screen: about rows of the take the round works on, whatever was read since. */
 final readonly class Repairs
@@ -101,20 +102,33 @@ final readonly class Repairs
         return $done;
     }
 
-    /** A correction that did not carry into the newest take is let go, or put over what the source says now. */
-    public function decide(Correction $correction, bool $again): void
+    /**
+     * Corrections that did not carry into the newest take are let go, or put over what the source says now: all of them or none.
+     *
+     * @param  list<Correction>  $corrections
+     *
+     * @throws \DomainException when one is to be put over a row that is not there
+     */
+    public function decide(array $corrections, bool $again): void
     {
-        $extract = $correction->extract()->firstOrFail();
-        if ($again) {
-            $this->book->again($correction, $extract->take()->firstOrFail());
+        $extracts = DB::transaction(function () use ($corrections, $again) {
+            $extracts = [];
+            foreach ($corrections as $correction) {
+                $extract = $extracts[$correction->extract_id] ??= $correction->extract()->firstOrFail();
+                $take = $extract->take()->firstOrFail();
+                $again ? $this->book->again($correction, $take) : $this->book->end($correction, $take);
+                Audit::note((int) $extract->source?->migration_id, $again ? 'put a correction over a newer value' : 'let a correction go', [
+                    'extract' => $extract->name,
+                    'column' => $correction->header,
+                    'to' => $correction->new_value,
+                ]);
+            }
+
+            return $extracts;
+        });
+        foreach ($extracts as $extract) {
+            $this->follow($extract, []);
         }
-        $this->book->end($correction, $again ? 'made again' : 'let go');
-        Audit::note((int) $extract->source?->migration_id, $again ? 'put a correction over a newer value' : 'let a correction go', [
-            'extract' => $extract->name,
-            'column' => $correction->header,
-            'to' => $correction->new_value,
-        ]);
-        $this->follow($extract, []);
     }
 
     /** A new value for an old code. */
@@ -218,6 +232,9 @@ final readonly class Repairs
     {
         if ($round->hasEnded()) {
             throw new \DomainException("Round $round->name has ended; what it says stays as it is.");
+        }
+        if ($round->latestPass()?->isGoing()) {
+            throw new \DomainException('A pass is at work on these rows. Decide when it has ended.');
         }
     }
 

@@ -43,7 +43,7 @@ return new class extends Migration
         DB::statement(
             'ALTER TABLE corrections ADD row_key_id INT UNSIGNED DEFAULT NULL, ADD decision INT UNSIGNED NOT NULL DEFAULT 0, '
                 .'ADD whole TINYINT(1) NOT NULL DEFAULT 0, CHANGE replaced ended INT UNSIGNED NOT NULL DEFAULT 0, '
-                .'ADD ended_because VARCHAR(20) DEFAULT NULL, MODIFY old_value MEDIUMTEXT DEFAULT NULL, '
+                .'ADD until_take INT UNSIGNED DEFAULT NULL, MODIFY old_value MEDIUMTEXT DEFAULT NULL, '
                 .'MODIFY new_value MEDIUMTEXT DEFAULT NULL',
         );
         DB::statement(

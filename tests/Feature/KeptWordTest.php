@@ -200,6 +200,10 @@ final class KeptWordTest extends TestCase
         $this->pass($next);
         self::assertSame(['Anna', 'Bob', 'Dina'], array_slice($this->names(), 2));
         $of = fn (string $new) => DB::table('corrections')->where('new_value', $new)->where('ended', 0)->value('id');
+        // All or none: the row of one of them is not there.
+        $this->post($this->at('rejects/corrections'), ['corrections' => [$of('Bo'), $of('N')], 'what' => 'again'])
+            ->assertSessionHas('refused', fn (string $why) => str_contains($why, 'nothing to put it over'));
+        self::assertNotNull($of('Bo'));
         $this->post($this->at('rejects/corrections'), ['corrections' => [$of('Bo')], 'what' => 'again'])->assertSessionHas('told');
         $this->post($this->at('rejects/corrections'), ['corrections' => [$of('Anna'), $of('N')], 'what' => 'go'])->assertSessionHas('told');
         $this->get($this->at('rejects'))->assertOk()->assertDontSee('did not carry');
@@ -279,6 +283,9 @@ final class KeptWordTest extends TestCase
             ->assertSessionHas('told', '1 row waived.');
         $this->get($this->at('rejects'))->assertReads('Left behind on purpose')->assertSee('sold');
         $this->get($this->at('rows/party?outcome=waived'))->assertSee('sold');
+        $this->get($this->at('rows/party'))->assertSee('sold');
+        $causes = (new Report)->of($round)['loads'][0]['causes'];
+        self::assertSame(['sold', 'Lead'], [$causes[1]['because'], $causes[1]['by']]);
         $this->get($this->at("rows/$load/3"))->assertReads('Left behind by Lead')->assertSee('sold');
         $this->app->make(RuleBook::class)->write($this->named('party'), 'country', 1, "code('countries', trim(country))", null, null, null);
         self::assertSame('waived no_new_value', $this->outcomes($round, 'party')['K3']);

@@ -10,7 +10,10 @@ use App\Models\Migration;
 use App\Models\Role;
 use App\Models\Take;
 use App\Profiling\Study;
+use App\Rejects\CorrectionList;
+use App\Rejects\Repairs;
 use App\Staging\StagedRows;
+use Baggage\Core\Rows\CorrectionState;
 use Illuminate\Support\Facades\DB;
 use PHPUnit\Framework\Attributes\DataProvider;
 use Tests\TestCase;
@@ -170,7 +173,25 @@ final class TakesOracleTest extends TestCase
             ->where('c.ended', 0)
             ->pluck('p.state');
         self::assertEqualsCanonicalizing($states, $kept->all());
+        $laid = $this->decidedAtRandom($laid, $made, $states, $second);
         $this->lieOverRows($laid, $after, $made, $first, $second);
+    }
+
+    /** Contradicted ones are put over the newer value, or not; what is put over it lies there like any other. */
+    private function decidedAtRandom(array $laid, array $made, array $states, Take $second): array
+    {
+        $repairs = $this->app->make(Repairs::class);
+        foreach (CorrectionList::waiting($this->migration, 1000) as $line) {
+            $again = $line->state === CorrectionState::Contradicted && mt_rand(0, 1) === 1;
+            $repairs->decide(CorrectionList::among($this->migration, [(int) $line->id]), $again);
+            if ($again) {
+                $laid[(int) $line->row_no][$line->header] = $line->new_value;
+            }
+        }
+        self::assertSame(0, CorrectionList::countWaiting($this->migration));
+        self::assertCount(count($made), $states);
+
+        return $laid;
     }
 
     private function lieOverRows(array $laid, array $after, array $made, Take $first, Take $second): void

@@ -7,6 +7,7 @@ use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Ordering\OrderError;
 use Baggage\Core\Plan\PlanError;
+use Baggage\Core\Rows\Outcome;
 
 /** How headless commands answer: a table for people, JSON for programs. */
 trait WritesResult
@@ -48,38 +49,52 @@ trait WritesResult
         if ($this->option('json') === '-') {
             return;
         }
-        $rows = [];
-        foreach ($result['loads'] as $l) {
-            $done = array_diff_key($l['outcomes'], array_flip(['removed', 'waived']));
-            $rows[] = [
+        $rows = array_map(
+            fn (array $l) => [
                 $l['load'],
-                ...array_map(number_format(...), [$l['feed_rows'], ...array_values($done), $l['unaccounted']]),
-            ];
-        }
-        $this->table(
-            [
-                'Load',
-                'Feed',
-                'Loaded',
-                'Updated',
-                'Unchanged',
-                'Merged',
-                'Excluded',
-                'Held',
-                'Rejected',
-                'Pending',
-                'Unaccounted',
+                ...array_map(number_format(...), [$l['feed_rows'], ...array_values($l['outcomes']), $l['unaccounted']]),
             ],
-            $rows,
+            $result['loads'],
         );
+        $outcomes = array_map(fn (Outcome $o) => ucfirst($o->value), Outcome::cases());
+        $this->table(['Load', 'Feed', ...$outcomes, 'Unaccounted'], $rows);
         $this->line(
             $result['proofs_hold']
                 ? 'Every row is accounted for and every count proof holds.'
                 : 'A count proof does not hold.',
         );
+        foreach ($this->told($result) as $line) {
+            $this->line($line);
+        }
         if ($result['error'] !== null) {
             $this->error($result['error']);
         }
+    }
+
+    /**
+     * @param  array<string, mixed>  $result
+     * @return list<string>
+     */
+    private function told(array $result): array
+    {
+        $lines = array_map(
+            fn (array $n) => "$n[name] was read since: the round works on take $n[worked_on], the newest is take "
+                .(end($n['takes'])['number'] ?? '').'.',
+            $result['newer_takes'],
+        );
+        foreach (
+            [
+                'not_asked' => 'rows were not asked for.',
+                'references_waiting' => 'references wait for a record that is not there.',
+                'stale_rows' => 'records at most were made before a rule, code or correction of theirs changed.',
+            ] as $figure => $says
+        ) {
+            if ($result[$figure] > 0) {
+                $lines[] = number_format($result[$figure])." $says";
+            }
+        }
+
+        return [...$lines, ...$result['warnings']];
     }
 
     /** @param  array<string, mixed>  $result */

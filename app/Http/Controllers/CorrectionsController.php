@@ -107,9 +107,7 @@ final class CorrectionsController extends AboutRows
         $found = CorrectionList::among($migration, array_map(intval(...), $data['corrections']));
 
         return $this->answer(function () use ($found, $data) {
-            foreach ($found as $correction) {
-                $this->repairs->decide($correction, $data['what'] === 'again');
-            }
+            $this->repairs->decide($found, $data['what'] === 'again');
 
             return Say::count(count($found), 'correction').($data['what'] === 'again' ? ' put over the newer values.' : ' let go.');
         });

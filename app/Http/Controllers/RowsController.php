@@ -54,7 +54,7 @@ final class RowsController extends Controller
             'rows' => $rows,
             'outcome' => $outcome,
             'waits' => $waits,
-            'waivers' => $page->round === null || $outcome !== Outcome::Waived ? [] : $this->waivers($page->round, $rows),
+            'waivers' => $page->round === null ? [] : $this->waivers($page->round, $rows),
             'loads' => $page->definitions->loads()->keyBy('id'),
             'load' => $request->filled('load') ? $loads->first() : null,
             'next' => $more && $last !== false ? "$last->load_id:$last->row_no" : null,
@@ -68,7 +68,8 @@ final class RowsController extends Controller
      */
     private function waivers(Round $round, array $rows): array
     {
-        $causes = (new CauseReader($round->laneId()))->byId(array_column($rows, 'cause_id'));
+        $left = array_filter($rows, fn ($r) => $r->outcome === Outcome::Waived->value);
+        $causes = (new CauseReader($round->laneId()))->byId(array_column($left, 'cause_id'));
         $found = [];
         foreach ($causes as $cause) {
             $waiver = WaiverBook::newest((int) $cause->load_id, [$cause->waive_hash])[$cause->waive_hash] ?? null;

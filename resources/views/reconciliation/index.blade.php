@@ -21,6 +21,10 @@
         </h1>
         <p>{{ number_format($total) }} rows came in, and this is what became of them.
           {{ $proofs->targetError ? '' : $tell->proofs(count($broken)) }}
+          @php($notAsked = array_sum(array_intersect_key($page->notAsked(), $page->loads()->keyBy('id')->all())))
+          @if ($notAsked > 0)
+            {{ $say->count($notAsked, 'row was', 'rows were') }} not asked for: pending, and nothing anybody has to do.
+          @endif
         </p>
       </div>
     </div>

@@ -42,7 +42,7 @@
                 <x-raw :value="$cause->value" />
               @endif
             @endif
-            @php($waiver = $waivers["$row->load_id $row->cause_id"] ?? null)
+            @php($waiver = $row->outcome === 'waived' ? $waivers["$row->load_id $row->cause_id"] ?? null : null)
             @if ($waiver)
               <small class="quiet">{{ $waiver->user->name ?? 'the command line' }},
                 {{ $waiver->created_at->format('j M Y') }}: {{ $waiver->reason }}</small>
