@@ -105,6 +105,7 @@ Route::middleware('auth')->group(function () {
             Route::post('/mapping/loads', [LoadsController::class, 'store']);
             Route::post('/mapping/loads/{load}', [LoadsController::class, 'settings'])->lists(
                 key: 1,
+                match_place: 1,
                 match_field: 1,
                 match_how: 1,
             );

@@ -6,6 +6,7 @@ use App\Models\CodeCrosswalk as CodeCrosswalkModel;
 use App\Models\CodeDecision;
 use App\Models\Entity;
 use App\Models\Load;
+use App\Models\MatchRule;
 use App\Models\Migration;
 use Baggage\Core\Crosswalks\CodeCrosswalk;
 use Baggage\Core\Crosswalks\KeyNormalisation;
@@ -13,7 +14,6 @@ use Baggage\Core\Expressions\Context;
 use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Mapping\LoadDefinition;
 use Baggage\Core\Mapping\Mapper;
-use Baggage\Core\Matching\MatchRule;
 use Baggage\Core\Ordering\LoadOrder;
 use Baggage\Core\Ordering\OrderError;
 use Baggage\Core\Ordering\Reference;
@@ -52,7 +52,7 @@ final class Definitions
         if ($this->loads === null) {
             $loads = $this->migration
                 ->loads()
-                ->with(['entity', 'extract.source', 'extract.take', 'rules'])
+                ->with(['entity.matchRules', 'extract.source', 'extract.take', 'rules'])
                 ->orderBy('position')
                 ->get();
             $this->loads = $loads;
@@ -127,7 +127,7 @@ final class Definitions
             $load->scope,
             $load->scope_reason,
             $load->policy,
-            MatchRule::fromArray($load->match_on ?? []),
+            $load->matches()->map(fn (MatchRule $r) => $r->definition())->all(),
             $load->extract->settings()->padShort,
         );
     }

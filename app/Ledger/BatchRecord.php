@@ -100,8 +100,9 @@ final class BatchRecord
     private function record(Journey $journey, LoadRun $run, Spaces $spaces): void
     {
         $load = $run->load->id;
-        if ($journey->matchKey !== null) {
-            $this->matches[] = new MatchEntry($journey->matchKey, (string) $journey->targetKey, $load, $journey->row);
+        // What a merged row would match by other rules is not its survivor's.
+        foreach ($journey->outcome === Outcome::Merged ? [] : $journey->matchKeys as $key) {
+            $this->matches[] = new MatchEntry($key, (string) $journey->targetKey, $load, $journey->row);
         }
         if ($journey->before !== []) {
             $values = json_encode($journey->before, JSON_THROW_ON_ERROR | JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE);

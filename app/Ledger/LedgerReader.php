@@ -228,6 +228,23 @@ final readonly class LedgerReader
         );
     }
 
+    /**
+     * @param  list<string>  $keys  target keys of an entity
+     * @return array<array-key, int> those of them a row of the lane stands on, as keys
+     */
+    public static function own(int $lane, int $entity, array $keys): array
+    {
+        return array_flip(
+            DB::table('outcomes')
+                ->join('loads', fn ($j) => $j->on('loads.id', '=', 'outcomes.load_id')->where('loads.entity_id', $entity))
+                ->where('outcomes.lane_id', $lane)
+                ->whereIn('outcomes.target_key', $keys)
+                ->distinct()
+                ->pluck('outcomes.target_key')
+                ->all(),
+        );
+    }
+
     /** Whether the lane made or changed any record. */
     public function hasWritten(): bool
     {

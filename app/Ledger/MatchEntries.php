@@ -31,19 +31,57 @@ final readonly class MatchEntries implements MatchIndex
         return $hits;
     }
 
-    /** Reads the match fields of the records that are in the target before anything is loaded. */
-    public function readTarget(TargetRecords $target, Entity $entity, MatchRule $rule): void
+    /**
+     * Reads the match fields of the target's records: in the first pass of the lane, and again where somebody else added or took away
+     * records since. Within a pass it is done once, before the load writes, so what a process that died wrote is not taken for others'.
+     */
+    public function readTarget(TargetRecords $target, Entity $entity, MatchRule $rule, int $pass): void
     {
-        if ($this->entries($entity->name)->exists()) {
+        $known = $this->reads($entity->name)->where('rule', $rule->identity())->first();
+        if ($known !== null && (int) $known->pass_id === $pass) {
             return;
         }
+        $is = ['n' => (int) $target->count($entity->name), 'newest' => $target->newest($entity)];
+        if ($known === null || (int) $known->n !== $is['n'] || $known->newest !== $is['newest']) {
+            $this->readAll($target, $entity, $rule);
+        }
+        $of = ['lane_id' => $this->lane, 'entity_id' => $this->entities[$entity->name], 'rule' => $rule->identity()];
+        DB::table('match_reads')->upsert(
+            [$of + ['pass_id' => $pass] + $is],
+            ['lane_id', 'entity_id', 'rule'],
+            ['pass_id', 'n', 'newest'],
+        );
+    }
+
+    /**
+     * What the target holds when a pass ends is what the lane knows of it, unless others wrote there meanwhile: then it reads again.
+     *
+     * @param  array<string, Entity>  $entities  by name
+     * @param  array<string, int>  $made  records the pass made of each
+     */
+    public function remember(TargetRecords $target, array $entities, array $made): void
+    {
+        foreach ($entities as $name => $entity) {
+            $reads = $this->reads($name)->get();
+            $is = $reads->isEmpty() ? [] : ['n' => (int) $target->count($name), 'newest' => $target->newest($entity)];
+            foreach ($reads as $read) {
+                $isOurs = (int) $read->n + ($made[$name] ?? 0) === $is['n'];
+                $this->reads($name)->where('rule', $read->rule)->update($isOurs ? $is : ['newest' => null]);
+            }
+        }
+    }
+
+    private function readAll(TargetRecords $target, Entity $entity, MatchRule $rule): void
+    {
         $last = null;
         do {
             $page = $target->after($entity, array_keys($rule->on), $last, self::PAGE);
+            // A record a row of the lane stands on is nobody else's.
+            $own = LedgerReader::own($this->lane, $this->entities[$entity->name], array_map(strval(...), array_keys($page)));
             $entries = [];
             foreach ($page as $key => $record) {
                 $last = (string) $key;
-                $matchKey = $rule->key($record);
+                $matchKey = isset($own[$last]) ? null : $rule->key($record);
                 if ($matchKey !== null) {
                     $entries[] = [
                         'lane_id' => $this->lane,
@@ -55,6 +93,34 @@ final readonly class MatchEntries implements MatchIndex
             }
             DB::table('match_entries')->insertOrIgnore($entries);
         } while (count($page) === self::PAGE);
+        $this->forgetGone($target, $entity);
+    }
+
+    /** Others' records that are no longer there are no hits. */
+    private function forgetGone(TargetRecords $target, Entity $entity): void
+    {
+        for ($after = ''; ; $after = (string) end($keys)) {
+            $keys = $this->entries($entity->name)
+                ->whereNull('item')
+                ->where('target_key', '>', $after)
+                ->orderBy('target_key')
+                ->distinct()
+                ->limit(self::PAGE)
+                ->pluck('target_key')
+                ->all();
+            if ($keys === []) {
+                return;
+            }
+            $gone = array_diff($keys, array_map(strval(...), array_keys($target->byKeys($entity, $keys))));
+            foreach (array_chunk($gone, 1000) as $some) {
+                $this->entries($entity->name)->whereNull('item')->whereIn('target_key', $some)->delete();
+            }
+        }
+    }
+
+    private function reads(string $entity): Builder
+    {
+        return DB::table('match_reads')->where('lane_id', $this->lane)->where('entity_id', $this->entities[$entity]);
     }
 
     /** @param  list<MatchEntry>  $entries */

@@ -12,6 +12,7 @@ use Baggage\Core\Loading\Waivers;
 use Baggage\Core\Rows\Cause;
 use Baggage\Core\Rows\Outcome;
 use Baggage\Core\Rows\Stage;
+use Illuminate\Database\Eloquent\Builder as EloquentBuilder;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
@@ -127,12 +128,13 @@ final readonly class WaiverBook implements Waivers
     }
 
     /**
+     * @param  Round  $round  that is looked at: in one that ended those count that counted then
      * @param  list<string>  $hashes  of causes
      * @return array<string, Waiver> hash → the newest waiver that counts, with its user
      */
-    public static function newest(int $load, array $hashes): array
+    public static function newest(Round $round, int $load, array $hashes): array
     {
-        return Waiver::query()
+        return self::of($round)
             ->where('load_id', $load)
             ->whereIn('cause_hash', $hashes)
             ->with('user')
@@ -143,15 +145,25 @@ final readonly class WaiverBook implements Waivers
     }
 
     /** Why a row was left behind, in words; null where nobody decided it. */
-    public static function of(int $load, string $key, int $cause): ?Waiver
+    public static function about(Round $round, int $load, string $key, int $cause): ?Waiver
     {
-        return Waiver::query()
+        return self::of($round)
             ->where('load_id', $load)
             ->where('cause_hash', DB::table('causes')->where('id', $cause)->value('waive_hash'))
             ->whereRaw('(legacy_key = ? OR row_key_id IS NOT NULL)', [$key])
             ->with('user')
             ->orderByDesc('decision')
             ->first();
+    }
+
+    /** @return EloquentBuilder<Waiver> */
+    private static function of(Round $round): EloquentBuilder
+    {
+        $upto = $round->ended_with;
+
+        return $upto === null ? Waiver::query() : Waiver::query()
+            ->withoutGlobalScopes()
+            ->whereRaw('decision <= ? AND (ended = 0 OR ended > ?)', [$upto, $upto]);
     }
 
     /**

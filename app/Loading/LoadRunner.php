@@ -116,8 +116,8 @@ final readonly class LoadRunner
     public function run(\Closure $stop): bool
     {
         $pass = $this->run->pass;
-        if ($this->run->load->match !== null) {
-            $this->matches->readTarget($this->ports->records, $this->run->load->entity, $this->run->load->match);
+        foreach ($this->run->load->matches as $rule) {
+            $this->matches->readTarget($this->ports->records, $this->run->load->entity, $rule, $pass->id);
         }
         $work = $this->work();
         while ($this->patiently($work->step(...))) {
@@ -179,7 +179,6 @@ final readonly class LoadRunner
             ),
             $this->ports->target,
             $this->mark,
-            $load->match,
             new WaiverBook(
                 $load->id,
                 $this->run->progress->take_id,

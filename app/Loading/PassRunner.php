@@ -7,6 +7,7 @@ use App\Ledger\Counters;
 use App\Ledger\LedgerReader;
 use App\Ledger\LedgerWriter;
 use App\Ledger\Links;
+use App\Ledger\MatchEntries;
 use App\Models\Lane;
 use App\Models\LoadState;
 use App\Models\Pass;
@@ -23,6 +24,7 @@ use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Mapping\LoadDefinition;
+use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Facades\DB;
 
 /**
@@ -161,9 +163,25 @@ final class PassRunner
         $links = new Links($lane);
         (new LinkWork($links, $this->plan, $this->ports->target))->run();
         $links->leaveOpen();
+        $this->rememberRecords();
         foreach ($this->plan->loads as $load) {
             (new LedgerWriter)->pointAtRoots($lane, $load->id);
         }
+    }
+
+    /** What the target holds of entities that are matched, so that the next pass reads it again only where others wrote. */
+    private function rememberRecords(): void
+    {
+        $entities = $made = [];
+        foreach ($this->pass->passLoads()->get() as $progress) {
+            $load = $this->load($progress);
+            $name = $load->entity->name;
+            $made[$name] = ($made[$name] ?? 0) + ($progress->counts[Outcome::Loaded->value] ?? 0);
+            if ($load->matches !== []) {
+                $entities[$name] = $load->entity;
+            }
+        }
+        (new MatchEntries($this->pass->lane_id, $this->catalogue->entityIds()))->remember($this->ports->records, $entities, $made);
     }
 
     /** Ends a pass whose processes ended again and again without getting further. */

@@ -148,7 +148,7 @@ final class CheckWalk
     {
         $sides = [self::KEY => [[], 'The legacy key is that of an earlier row']];
         // Duplicates that a match rule merges are no failure.
-        foreach (($this->load->match_on ?: []) === [] ? $this->load->entity->described()->uniques : [] as $i => $fields) {
+        foreach (($this->load->match_rules ?: []) === [] ? $this->load->entity->described()->uniques : [] as $i => $fields) {
             $sides[self::UNIQUE + $i] = [$fields, 'Must be unique, and an earlier row has it'];
         }
         $found = [];

@@ -35,7 +35,7 @@ final class LoadChecker
                 $load->key_normalisation,
                 $load->scope,
                 $load->policy,
-                $load->match_on,
+                $load->matches()->map(fn ($r) => $r->on)->all(),
                 $load->extract->reader,
                 $load->entity->definition,
                 $definitions

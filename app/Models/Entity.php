@@ -41,4 +41,10 @@ final class Entity extends Model
     {
         return Described::fromArray($this->definition);
     }
+
+    /** @return HasMany<MatchRule, $this> */
+    public function matchRules(): HasMany
+    {
+        return $this->hasMany(MatchRule::class);
+    }
 }

@@ -7,6 +7,7 @@ use Baggage\Core\Mapping\WritePolicy;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
+use Illuminate\Support\Collection;
 
 /**
  * @property int $id
@@ -21,7 +22,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property ?string $scope
  * @property ?string $scope_reason
  * @property WritePolicy $policy
- * @property ?array<string, string> $match_on
+ * @property ?list<string> $match_rules names of rules of its entity, in the order they are tried
  * @property ?string $note
  * @property int $version
  */
@@ -35,7 +36,7 @@ final class Load extends Model
             'key_columns' => 'array',
             'key_normalisation' => KeyNormalisation::class,
             'policy' => WritePolicy::class,
-            'match_on' => 'array',
+            'match_rules' => 'array',
         ];
     }
 
@@ -73,7 +74,15 @@ final class Load extends Model
     /** Whether it only changes records that are in its key space already. */
     public function reads(): bool
     {
-        return $this->policy->readsKeys(($this->match_on ?: []) !== []);
+        return $this->policy->readsKeys(($this->match_rules ?: []) !== []);
+    }
+
+    /** @return Collection<int, MatchRule> the rules it matches by, in the order they are tried */
+    public function matches(): Collection
+    {
+        $all = $this->entity->matchRules->keyBy('name');
+
+        return collect($this->match_rules ?? [])->map(fn (string $name) => $all[$name] ?? null)->filter()->values();
     }
 
     /** @return BelongsTo<Migration, $this> */

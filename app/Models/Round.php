@@ -18,6 +18,7 @@ use Illuminate\Database\Eloquent\Relations\HasOneThrough;
  * @property ?int $user_id
  * @property ?RoundEnd $ended_as
  * @property ?string $ended_because
+ * @property ?int $ended_with number of the last decision that counts in it
  * @property ?\Illuminate\Support\Carbon $ended_at
  * @property ?int $ended_by
  * @property ?array<string, array{after: int|null, other: int}> $figures entity → records in the target at its end

@@ -7,8 +7,10 @@ use App\Models\CodeDecision;
 use App\Models\ColumnDecision;
 use App\Models\ColumnReference;
 use App\Models\Connection;
+use App\Models\Entity;
 use App\Models\Extract;
 use App\Models\Load;
+use App\Models\MatchRule;
 use App\Models\Migration;
 use App\Models\Parameter;
 use App\Models\ReferenceDecision;
@@ -41,6 +43,15 @@ final class PlanExporter
                         $p->name => $this->filled(['prompt' => $p->prompt, 'default' => $p->default_value]),
                     ],
                 )
+                ->all(),
+            'match_rules' => $migration
+                ->entities()
+                ->with('matchRules')
+                ->orderBy('position')
+                ->get()
+                ->flatMap(fn (Entity $e) => $e->matchRules->map(
+                    fn (MatchRule $r) => ['entity' => $e->name, 'name' => $r->name, 'on' => $r->on],
+                ))
                 ->all(),
             'loads' => $loads->map($this->load(...))->all(),
         ];
@@ -201,7 +212,7 @@ final class PlanExporter
             'scope' => $l->scope,
             'scope_reason' => $l->scope_reason,
             'policy' => $l->policy === WritePolicy::Create ? null : $l->policy->value,
-            'match' => $l->match_on ?: null,
+            'match' => $l->match_rules ?: null,
             'note' => $l->note,
         ]) + ['fields' => (object) $fields];
     }

@@ -7,8 +7,10 @@ use App\Mapping\Waiting;
 use App\Models\Audit;
 use App\Models\CodeDecision;
 use App\Models\ColumnReference;
+use App\Models\Entity as EntityModel;
 use App\Models\Extract;
 use App\Models\Load;
+use App\Models\MatchRule;
 use App\Models\Migration;
 use App\Models\Target;
 use App\Targets\OtherSchemas;
@@ -59,6 +61,7 @@ final class PlanImporter
                 : $this->describedSchema($migration, $file, $folder);
             $this->codes($migration, $plan['code_crosswalks'] ?? []);
             $this->parameters($migration, $plan['parameters'] ?? []);
+            $this->allMatchRules($migration, $plan['match_rules'] ?? [], $schema, $file);
             $this->loads($migration, $plan['loads'] ?? [], $schema, $file);
             $this->due->changed($migration);
             Audit::note($migration->id, 'read a plan file', ['file' => basename($file)]);
@@ -290,13 +293,65 @@ final class PlanImporter
                     'scope' => $l['scope'] ?? null,
                     'scope_reason' => $l['scope_reason'] ?? null,
                     'policy' => $l['policy'] ?? 'create',
-                    'match_on' => $l['match'] ?? null,
+                    'match_rules' => $this->matchRules($entity, $l['match'] ?? [], $file, "loads.$i.match") ?: null,
                     'note' => $l['note'] ?? null,
                 ],
             );
             $this->rules($load, $l['fields'] ?? [], $schema->entities[$l['entity']], $file, "loads.$i.fields");
         }
         $this->removeOtherLoads($migration, array_column($loads, 'name'), $file);
+    }
+
+    /**
+     * Those of the plan take the place of those there are.
+     *
+     * @param  list<array{entity: string, name: string, on: array<string, string>}>  $rules
+     */
+    private function allMatchRules(Migration $migration, array $rules, Schema $schema, string $file): void
+    {
+        MatchRule::query()->whereIn('entity_id', $migration->entities()->select('id'))->delete();
+        foreach ($rules as $i => $r) {
+            $entity = $migration->entities()->where('name', $r['entity'])->first();
+            $described = $schema->entities[$r['entity']] ?? null;
+            if ($entity === null || $described === null) {
+                throw PlanError::noEntity($file, "match_rules.$i.entity", $r['entity'], array_keys($schema->entities));
+            }
+            foreach (array_keys($r['on']) as $field) {
+                if (! isset($described->fields[$field])) {
+                    $known = array_keys($described->fields);
+                    throw PlanError::noField($file, "match_rules.$i.on.$field", $entity->name, (string) $field, $known);
+                }
+            }
+            if ($entity->matchRules()->where('name', $r['name'])->exists()) {
+                throw PlanError::at($file, "match_rules.$i.name", "$entity->name has two match rules named \"$r[name]\".");
+            }
+            $entity->matchRules()->create(['name' => $r['name'], 'on' => $r['on']]);
+        }
+    }
+
+    /**
+     * @param  list<string>|array<string, string>  $match  names, or one rule by its fields
+     * @return list<string> names
+     */
+    private function matchRules(EntityModel $entity, array $match, string $file, string $at): array
+    {
+        if ($match !== [] && ! array_is_list($match)) {
+            foreach (array_keys($match) as $field) {
+                if (! isset($entity->described()->fields[$field])) {
+                    $known = array_keys($entity->described()->fields);
+                    throw PlanError::noField($file, "$at.$field", $entity->name, (string) $field, $known);
+                }
+            }
+
+            return [MatchRule::comparing($entity->id, $match)->name];
+        }
+        foreach ($match as $i => $name) {
+            if (! $entity->matchRules()->where('name', $name)->exists()) {
+                throw PlanError::at($file, "$at.$i", "$entity->name has no match rule named \"$name\".");
+            }
+        }
+
+        return $match;
     }
 
     /** @param  array<string, string|array<string, string>>  $fields */

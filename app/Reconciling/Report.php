@@ -178,7 +178,7 @@ final class Report
     private function causes(Round $round, int $load): array
     {
         $causes = (new CauseReader($round->laneId()))->largest($load, self::CAUSES);
-        $waivers = WaiverBook::newest($load, array_map(fn ($c) => $c->waive_hash, $causes));
+        $waivers = WaiverBook::newest($round, $load, array_map(fn ($c) => $c->waive_hash, $causes));
 
         return array_map(
             fn ($c) => [

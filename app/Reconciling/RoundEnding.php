@@ -2,6 +2,7 @@
 
 namespace App\Reconciling;
 
+use App\Decisions\Numbers;
 use App\Ledger\DueBook;
 use App\Models\Audit;
 use App\Models\Round;
@@ -34,6 +35,7 @@ final class RoundEnding
             $open->update([
                 'ended_as' => $as,
                 'ended_because' => $because,
+                'ended_with' => Numbers::last($open->migration_id),
                 'ended_at' => now(),
                 'ended_by' => Auth::id(),
                 'figures' => $figures,

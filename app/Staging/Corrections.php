@@ -56,8 +56,11 @@ final class Corrections
         return $found;
     }
 
-    /** @return list<\stdClass> id, header, whole, old_value, new_value, reason, created_at, name of who: those over a row that count */
-    public static function ofRow(int $take, int $row): array
+    /**
+     * @param  int|null  $decision  the number of the last decision that counts; null for those that count now
+     * @return list<\stdClass> id, header, whole, old_value, new_value, reason, created_at, name of who: those over a row that count
+     */
+    public static function ofRow(int $take, int $row, ?int $decision = null): array
     {
         return DB::table('correction_places as p')
             ->join('corrections as c', 'c.id', '=', 'p.correction_id')
@@ -65,7 +68,9 @@ final class Corrections
             ->where('p.take_id', $take)
             ->where('p.row_no', $row)
             ->where('p.state', CorrectionState::Carried->value)
-            ->where('c.ended', 0)
+            ->when($decision === null, fn ($q) => $q->where('c.ended', 0), fn ($q) => $q
+                ->where('c.decision', '<=', $decision)
+                ->where(fn ($w) => $w->where('c.ended', 0)->orWhere('c.ended', '>', $decision)))
             ->orderByDesc('c.whole')
             ->orderByDesc('c.decision')
             ->get(['c.id', 'c.header', 'c.whole', 'c.old_value', 'c.new_value', 'c.reason', 'c.created_at', 'u.name as who'])

@@ -28,7 +28,7 @@ final class Journeys
         if ($staged === null || $take === null) {
             return null;
         }
-        $corrected = (new StagedRows($take->id))->numbered([$row])[$row] ?? $staged->cells;
+        $corrected = (new StagedRows($take->id, $this->page->round?->ended_with))->numbered([$row])[$row] ?? $staged->cells;
         $columns = $take->tidyColumns();
         $recorded = $this->recorded($load, $row);
 
@@ -40,7 +40,7 @@ final class Journeys
             'cells' => $staged->cells,
             'corrected' => $corrected,
             'columns' => $columns,
-            'corrections' => Corrections::ofRow($take->id, $row),
+            'corrections' => Corrections::ofRow($take->id, $row, $this->page->round?->ended_with),
         ] + $this->mapped($load, $take, $row, $recorded['current']) + $recorded;
     }
 
@@ -80,8 +80,9 @@ final class Journeys
             'before' => LedgerReader::before($now),
             'current' => $current,
             'waiver' => $current === null || $current->outcome !== Outcome::Waived->value
+                || $this->page->round === null
                 ? null
-                : WaiverBook::of($load->id, $current->legacy_key, (int) $current->cause_id),
+                : WaiverBook::about($this->page->round, $load->id, $current->legacy_key, (int) $current->cause_id),
             'links' => $this->page->round === null ? [] : (new Links($this->page->round->laneId()))->of($load, $row),
             'parent' => $ledger === null || $current === null ? null : $this->parent($ledger, $current),
         ];

@@ -7,6 +7,7 @@ use App\Models\CodeCrosswalk;
 use App\Models\Extract;
 use App\Models\Load;
 use App\Models\LoadCheck;
+use App\Models\MatchRule;
 use App\Models\Take;
 use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Feeds\Combination;
@@ -89,9 +90,15 @@ final class Tell
             .($correction->reason ? ": $correction->reason" : '');
     }
 
+    /** What a match rule compares. */
+    public function matchRule(MatchRule $rule): string
+    {
+        return implode('; ', array_map(fn ($how, $field) => "$field, ".$this->say->normaliser($how), $rule->on, array_keys($rule->on)));
+    }
+
     public function policyOf(Load $load): string
     {
-        $matched = $load->match_on ? ', matched on '.implode(' and ', array_keys($load->match_on)) : '';
+        $matched = $load->matches()->isEmpty() ? '' : ', matched by '.$load->matches()->pluck('name')->join(', then ');
 
         return ucfirst($load->policy->label()).$matched;
     }

@@ -4,7 +4,6 @@ namespace Baggage\Core\Loading;
 
 use Baggage\Core\Mapping\Mapper;
 use Baggage\Core\Mapping\WritePolicy;
-use Baggage\Core\Matching\MatchRule;
 use Baggage\Core\Rows\Cause;
 use Baggage\Core\Rows\Journey;
 use Baggage\Core\Rows\Outcome;
@@ -22,7 +21,6 @@ final readonly class BatchProcessor
         private Matcher $matcher,
         private Target $target,
         private Mark $mark,
-        private ?MatchRule $matchRule,
         private Waivers $waivers,
     ) {
     }
@@ -140,26 +138,25 @@ final readonly class BatchProcessor
     }
 
     /**
-     * Rows of the batch with the match key of an earlier row of the batch are that row's record.
+     * Rows of the batch that match an earlier row of the batch are that row's record: the first rule that hits decides, and what a row
+     * that is set aside would match by other rules is not gathered along.
      *
      * @param  list<Journey>  $journeys
      * @return list<array{Journey, Journey}> later row, earlier row
      */
     private function setTwinsAside(array $journeys): array
     {
-        if ($this->matchRule === null) {
-            return [];
-        }
         $first = $twins = [];
         foreach ($journeys as $journey) {
-            if (! $journey->isOpen() || $journey->matchKey === null) {
+            if (! $journey->isOpen()) {
                 continue;
             }
-            if (isset($first[$journey->matchKey])) {
+            $known = array_values(array_intersect($journey->matchKeys, array_map(strval(...), array_keys($first))));
+            if ($known !== []) {
                 $journey->outcome = Outcome::Merged;
-                $twins[] = [$journey, $first[$journey->matchKey]];
+                $twins[] = [$journey, $first[$known[0]]];
             } else {
-                $first[$journey->matchKey] = $journey;
+                $first += array_fill_keys($journey->matchKeys, $journey);
             }
         }
 

@@ -75,7 +75,7 @@ final readonly class Due
             array_map(fn (string $f) => [$l->rules[$f] ?? null, ($l->entity->fields[$f] ?? null)?->toArray()], $fields),
             $of,
             $field === null || $stage === Stage::Matching
-                ? [$l->keyColumns, $l->normalisation, $l->space, $l->policy, $l->match?->toArray()]
+                ? [$l->keyColumns, $l->normalisation, $l->space, $l->policy, array_map(fn ($r) => $r->identity(), $l->matches)]
                 : null,
             $field === null && $stage === Stage::Writing ? $l->rules : null,
             $stage === Stage::Parents ? $plan->normalisations() : null,

@@ -4,6 +4,7 @@ namespace Baggage\Core\Loading;
 
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Mapping\LoadDefinition;
+use Baggage\Core\Matching\MatchHit;
 use Baggage\Core\Matching\MatchIndex;
 use Baggage\Core\Rows\Cause;
 use Baggage\Core\Rows\Journey;
@@ -33,7 +34,7 @@ final class Matcher
             $this->findByKey($journeys);
         }
         $this->rejectRepeatedKeys($journeys);
-        if ($this->load->match !== null) {
+        if ($this->load->matches !== []) {
             $this->findRecords($journeys);
         }
     }
@@ -140,8 +141,12 @@ final class Matcher
     {
         $keys = [];
         foreach ($journeys as $journey) {
-            if ($journey->isOpen() && ($journey->matchKey = $this->load->match?->key($journey->values)) !== null) {
-                $keys[$journey->matchKey] = true;
+            foreach ($journey->isOpen() ? $this->load->matches : [] as $rule) {
+                $key = $rule->key($journey->values);
+                if ($key !== null) {
+                    $journey->matchKeys[] = $key;
+                    $keys[$key] = true;
+                }
             }
         }
         $hits = $keys === []
@@ -151,7 +156,7 @@ final class Matcher
             if (! $journey->isOpen()) {
                 continue;
             }
-            $hit = $journey->matchKey === null ? null : $hits[$journey->matchKey] ?? null;
+            $hit = self::first($journey, $hits);
             if ($hit === null) {
                 if (! $this->load->policy->creates()) {
                     $this->rejectUnmatched($journey);
@@ -164,5 +169,21 @@ final class Matcher
                 $journey->settle(Outcome::Merged, $hit->targetKey);
             }
         }
+    }
+
+    /**
+     * The first rule that hits decides.
+     *
+     * @param  array<array-key, MatchHit>  $hits
+     */
+    private static function first(Journey $journey, array $hits): ?MatchHit
+    {
+        foreach ($journey->matchKeys as $key) {
+            if (isset($hits[$key])) {
+                return $hits[$key];
+            }
+        }
+
+        return null;
     }
 }

@@ -15,6 +15,13 @@ interface TargetRecords
     public function count(string $entity): ?int;
 
     /**
+     * @return string|null the last target key in the order of keys; null where there is no record
+     *
+     * @throws TargetUnavailable
+     */
+    public function newest(Entity $entity): ?string;
+
+    /**
      * A page of records in the order of their keys.
      *
      * @param  list<string>  $fields

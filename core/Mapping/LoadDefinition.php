@@ -18,6 +18,7 @@ final readonly class LoadDefinition
      * @param  array<string, string>  $rules  field → expression
      * @param  string|null  $scope  expression that says which rows belong; the others are excluded
      * @param  string|null  $scopeReason  why the others are left out
+     * @param  list<MatchRule>  $matches  rules it matches by; the first that hits decides
      */
     public function __construct(
         public int $id,
@@ -31,7 +32,7 @@ final readonly class LoadDefinition
         public ?string $scope = null,
         public ?string $scopeReason = null,
         public WritePolicy $policy = WritePolicy::Create,
-        public ?MatchRule $match = null,
+        public array $matches = [],
         public bool $padShort = false,
     ) {
     }
@@ -39,7 +40,7 @@ final readonly class LoadDefinition
     /** Whether it finds its records by legacy keys that are there already: its rows change them and stand for no key of their own. */
     public function reads(): bool
     {
-        return $this->policy->readsKeys($this->match !== null);
+        return $this->policy->readsKeys($this->matches !== []);
     }
 
     /** The key space its rows are kept in: the one it writes, or one of its own beside the one it reads. */
@@ -63,7 +64,7 @@ final readonly class LoadDefinition
             $a['scope'],
             $a['scope_reason'],
             WritePolicy::from($a['policy']),
-            MatchRule::fromArray($a['match']),
+            array_values(array_map(MatchRule::fromArray(...), $a['matches'])),
             $a['pad_short'],
         );
     }
@@ -83,7 +84,7 @@ final readonly class LoadDefinition
             'scope' => $this->scope,
             'scope_reason' => $this->scopeReason,
             'policy' => $this->policy->value,
-            'match' => $this->match?->toArray() ?? [],
+            'matches' => array_map(fn (MatchRule $r) => $r->toArray(), $this->matches),
             'pad_short' => $this->padShort,
         ];
     }

@@ -6,25 +6,31 @@ namespace Baggage\Core\Matching;
 final readonly class MatchRule
 {
     /** @param  array<string, Normaliser>  $on field → how it is compared */
-    public function __construct(public array $on)
+    public function __construct(public string $name, public array $on)
     {
     }
 
-    /** @param  array<string, string>  $a field → normaliser */
-    public static function fromArray(array $a): ?self
+    /** @param  array{name: string, on: array<string, string>}  $a */
+    public static function fromArray(array $a): self
     {
-        return $a === [] ? null : new self(array_map(fn (string $n) => Normaliser::from($n), $a));
+        return new self($a['name'], array_map(fn (string $n) => Normaliser::from($n), $a['on']));
     }
 
-    /** @return array<string, string> */
+    /** @return array{name: string, on: array<string, string>} */
     public function toArray(): array
     {
-        return array_map(fn (Normaliser $n) => $n->value, $this->on);
+        return ['name' => $this->name, 'on' => array_map(fn (Normaliser $n) => $n->value, $this->on)];
+    }
+
+    /** Equal for rules that compare alike, whatever they are called. */
+    public function identity(): string
+    {
+        return hash('xxh128', (string) json_encode($this->toArray()['on']));
     }
 
     /**
      * @param  array<string, string|null>  $values
-     * @return string|null 32 hexadecimal digits; null when a field is blank, so that blanks never match
+     * @return string|null 32 hexadecimal digits, others for other rules; null when a field is blank, so that blanks never match
      */
     public function key(array $values): ?string
     {
@@ -34,9 +40,9 @@ final readonly class MatchRule
             if ($part === null) {
                 return null;
             }
-            $parts[] = $part;
+            $parts[] = "$field\x1E$normaliser->value\x1E$part";
         }
 
-        return hash('xxh128', implode("\x1F", $parts));
+        return $parts === [] ? null : hash('xxh128', implode("\x1F", $parts));
     }
 }

@@ -16,7 +16,8 @@ final class Journey
 
     public ?string $targetKey = null;
 
-    public ?string $matchKey = null;
+    /** @var list<string> one of each match rule whose fields are filled, in the order of the rules */
+    public array $matchKeys = [];
 
     /** Records the target has more or fewer for it. */
     public int $records = 0;

@@ -19,7 +19,8 @@ return new class extends Migration
         DB::statement('ALTER TABLE pass_loads ADD all_rows TINYINT(1) NOT NULL DEFAULT 1');
         DB::statement('ALTER TABLE lanes ADD due_upto INT UNSIGNED NOT NULL DEFAULT 0, ADD is_set_back TINYINT(1) NOT NULL DEFAULT 0');
         DB::statement(
-            'ALTER TABLE rounds ADD ended_as VARCHAR(12) DEFAULT NULL, ADD ended_because TEXT DEFAULT NULL, '
+            'ALTER TABLE rounds ADD ended_as VARCHAR(12) DEFAULT NULL, ADD ended_with INT UNSIGNED DEFAULT NULL, '
+                .'ADD ended_because TEXT DEFAULT NULL, '
                 .'ADD ended_at TIMESTAMP NULL DEFAULT NULL, ADD ended_by INT UNSIGNED DEFAULT NULL, '
                 .'ADD figures JSON DEFAULT NULL, ADD waivers_upto INT UNSIGNED NOT NULL DEFAULT 0, '
                 .'ADD FOREIGN KEY (ended_by) REFERENCES users (id) ON DELETE SET NULL',

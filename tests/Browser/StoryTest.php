@@ -583,7 +583,8 @@ final class StoryTest extends TestCase
         $b->keys(WebDriverKeys::ENTER);
         $b->field();
         $b->keys('GB', WebDriverKeys::ENTER);
-        $b->see('can be loaded again');
+        $b->see('becomes "GB"');
+        $b->see('rows again');
         $tabTo('Load ');
         $b->keys(WebDriverKeys::ENTER);
         $b->await(fn () => DB::table('passes')->where('number', 2)->value('state') === 'finished', 'pass 2', 60);

@@ -71,9 +71,15 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Wa
         );
     }
 
+    /** @param  array<string, string>  $on */
+    private static function rule(array $on): MatchRule
+    {
+        return MatchRule::fromArray(['name' => implode(' + ', array_keys($on)), 'on' => $on]);
+    }
+
     /**
      * @param  list<list<string>>  $rows
-     * @param  array<string, string>  $match
+     * @param  array<string, string>|list<array<string, string>>  $match
      * @return list<string> row outcome, cause code
      */
     private function run_(
@@ -96,7 +102,7 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Wa
             $scope,
             'not ours',
             $policy,
-            MatchRule::fromArray($match),
+            array_map(self::rule(...), $match === [] || array_is_list($match) ? $match : [$match]),
             $pad,
         );
         $mapper = Mapper::of($load, Columns::fromHeaders(['no', 'name', 'reg', 'owner', 'agr']), new Context([], 'BB'));
@@ -108,7 +114,6 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Wa
             new Matcher($load, $this, $this, SeenKeys::expecting(100)),
             $this->target,
             new Mark('x', 1, 'r', '2026-01-01 00:00:00'),
-            $load->match,
             $this,
         );
         $stretch = new Stretch('x', 1, 1, count($this->target->receipts), count($rows));
@@ -147,7 +152,7 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Wa
     public function test_a_row_rejected_after_it_was_matched_keeps_no_record(): void
     {
         foreach (['Tern' => '7', 'Gull' => '8'] as $name => $target) {
-            $this->hits[(string) MatchRule::fromArray(['name' => 'exact'])?->key(['name' => $name])] = new MatchHit($target, false);
+            $this->hits[(string) self::rule(['name' => 'exact'])->key(['name' => $name])] = new MatchHit($target, false);
         }
         $this->known['party BB 1'] = new KeyState(Outcome::Loaded, '70', 9, 1);
         $rows = [['1', 'Tern', 'R1', '1', ''], ['2', 'Gull', 'R1', '1', '']];
@@ -264,7 +269,7 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Wa
 
     public function test_duplicates_fold_into_the_earlier_record(): void
     {
-        $key = (string) MatchRule::fromArray(['name' => 'letters'])?->key(['name' => 'Old']);
+        $key = (string) self::rule(['name' => 'letters'])->key(['name' => 'Old']);
         $this->hits = [$key => new MatchHit('77', true)];
         self::assertSame(
             ['loaded', 'merged', 'merged'],
@@ -335,5 +340,30 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Wa
         }
         // Bloom (1970): (1 - e^(-kn/m))^k with k = 4, m/n >= 16 is under 0.25 % at the end, less on the way.
         self::assertLessThan(20_000 * 0.0025, $wrong);
+    }
+
+    /** SEMANTICS of clusters: the first hit of the rules a load lists decides, and nothing is chained over rules. */
+    public function test_the_first_match_rule_that_hits_decides(): void
+    {
+        $rules = [['reg' => 'exact'], ['name' => 'letters']];
+        $rows = [
+            ['1', 'Tern', 'R1', '7', ''],
+            ['2', 'Gull', 'R2', '7', ''],
+            // Its registration is that of the second, its name that of the first.
+            ['3', 'TERN', 'R2', '7', ''],
+            ['4', 'Kite', 'R1', '7', ''],
+            // The fourth was gathered for its registration; what it was called gathers nobody else.
+            ['5', 'Kite', '', '7', ''],
+        ];
+        self::assertSame(['loaded', 'loaded', 'merged', 'merged', 'loaded'], $this->run_($rows, $rules));
+        $keys = array_map(fn (Journey $j) => $j->targetKey, $this->last);
+        self::assertSame([$keys[1], $keys[0]], [$keys[2], $keys[3]]);
+        $by = fn (array $on, array $values) => (string) self::rule($on)->key($values);
+        $this->hits = [
+            $by(['name' => 'letters'], ['name' => 'Auk']) => new MatchHit('77', false),
+            $by(['reg' => 'exact'], ['reg' => 'R9']) => new MatchHit('99', false),
+        ];
+        self::assertSame(['unchanged'], $this->run_([['6', 'Auk', 'R9', '7', '']], $rules, WritePolicy::Match));
+        self::assertSame('99', $this->last[0]->targetKey);
     }
 }

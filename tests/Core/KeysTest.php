@@ -74,14 +74,15 @@ final class KeysTest extends TestCase
 
     public function test_records_match_when_all_stated_fields_do(): void
     {
-        $rule = MatchRule::fromArray(['name' => 'organisation', 'postcode' => 'letters']);
-        self::assertNotNull($rule);
+        $rule = MatchRule::fromArray(['name' => 'same firm', 'on' => ['name' => 'organisation', 'postcode' => 'letters']]);
         $key = $rule->key(['name' => 'Tarn Marine Ltd', 'postcode' => 'OS1 0001']);
         self::assertSame($key, $rule->key(['name' => 'TARN MARINE', 'postcode' => 'os10001', 'town' => 'elsewhere']));
         self::assertNotSame($key, $rule->key(['name' => 'Tarn Marine Ltd', 'postcode' => 'OS1 0002']));
         self::assertNull($rule->key(['name' => 'Tarn Marine Ltd', 'postcode' => '']));
-        self::assertSame(['name' => 'organisation', 'postcode' => 'letters'], $rule->toArray());
-        self::assertNull(MatchRule::fromArray([]));
+        self::assertSame(['name' => 'organisation', 'postcode' => 'letters'], $rule->toArray()['on']);
+        $letters = MatchRule::fromArray(['name' => 'a', 'on' => ['name' => 'letters']]);
+        $town = MatchRule::fromArray(['name' => 'a', 'on' => ['town' => 'letters']]);
+        self::assertNotSame($letters->key(['name' => 'Holm']), $town->key(['town' => 'Holm']), 'other rules have other keys');
     }
 
     public function test_what_the_policies_may_do(): void

@@ -428,11 +428,12 @@ final class ScreensTest extends TestCase
             'match_field' => ['name', '', 'nothing'],
             'match_how' => ['letters', 'exact', 'exact'],
         ])->assertSessionHas('told', 'Kept.');
-        self::assertSame(['name' => 'letters'], $load->refresh()->match_on);
+        self::assertSame(['name'], $load->refresh()->match_rules);
+        self::assertSame(['name' => 'letters'], $load->matches()->first()?->on);
         $set(['version' => 1])->assertSessionHas('refused');
         $this->get("$m/vessel?load=$load->id")
             ->assertSee('only tugs')
-            ->assertSee('matched on name');
+            ->assertSee('matched by name');
         $this->delete("$m/loads/$load->id")->assertRedirect("$m");
         $this->delete("$m/loads/{$this->named('Vessels')->id}")->assertSessionHas('refused');
 

@@ -306,7 +306,6 @@ final class LaneMachine
             new Matcher($load, $round['lane'], $round['lane'], null),
             $this->target,
             new Mark('machine', 1, 'r', '2026-01-01 00:00:00'),
-            $load->match,
             $round['lane']->waivers($load->id),
         );
         $book = $round['lane']->book($round['pass'], $load->id, $load->entity->name, $load->rowSpace(), $retry);

@@ -140,8 +140,8 @@ final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
             if ($j->targetKey === null) {
                 continue;
             }
-            if ($j->matchKey !== null) {
-                $this->matches["$entity $j->matchKey"] = [$j->targetKey, true];
+            foreach ($j->outcome === Outcome::Merged ? [] : $j->matchKeys as $key) {
+                $this->matches["$entity $key"] = [$j->targetKey, true];
             }
             foreach ($j->outcome === Outcome::Merged ? [] : $j->links as $field => $link) {
                 $this->open["$load $j->row $field"] = $link

@@ -84,6 +84,14 @@ final class MemoryTarget implements Target, TargetRecords
         return count($this->records[$entity] ?? []);
     }
 
+    public function newest(Entity $entity): ?string
+    {
+        $keys = array_map(strval(...), array_keys($this->records[$entity->name] ?? []));
+        natsort($keys);
+
+        return $keys === [] ? null : end($keys);
+    }
+
     public function after(Entity $entity, array $fields, ?string $key, int $most): array
     {
         $all = $this->records[$entity->name] ?? [];

@@ -60,7 +60,7 @@ final class RejectsController extends Controller
                 fn ($l) => (int) $l->waiting + (int) $l->waived > 0 && in_array((int) $l->load_id, $loads, true),
             ),
             'counts' => $this->counts($page),
-            'left' => $this->left($causes, $loads),
+            'left' => $this->left($round, $causes, $loads),
             'toConfirm' => $round->hasEnded() ? [] : WaiverBook::toConfirm($round),
             'undecided' => CorrectionList::waiting($migration, self::CORRECTIONS),
             'undecidedAll' => CorrectionList::countWaiting($migration),
@@ -71,12 +71,12 @@ final class RejectsController extends Controller
      * @param  list<int>  $loads
      * @return list<array{cause: \stdClass, waiver: Waiver|null}> what was left behind, and why
      */
-    private function left(CauseReader $causes, array $loads): array
+    private function left(Round $round, CauseReader $causes, array $loads): array
     {
         $found = $causes->leftBehind($loads, self::LEFT);
         $waivers = [];
         foreach (collect($found)->groupBy('load_id') as $load => $of) {
-            $waivers[$load] = WaiverBook::newest((int) $load, $of->pluck('waive_hash')->all());
+            $waivers[$load] = WaiverBook::newest($round, (int) $load, $of->pluck('waive_hash')->all());
         }
 
         return array_map(fn ($c) => ['cause' => $c, 'waiver' => $waivers[$c->load_id][$c->waive_hash] ?? null], $found);
@@ -122,7 +122,7 @@ final class RejectsController extends Controller
             'rule' => $rule,
             'crosswalk' => $rule === null ? null : $this->crosswalk($page, $group, $rule->codes[0] ?? ''),
             'sheet' => $this->sheet($page, $load, $rows, $group),
-            'waived' => WaiverBook::newest($load->id, array_map(fn ($v) => $v->waive_hash, $values)),
+            'waived' => WaiverBook::newest($round, $load->id, array_map(fn ($v) => $v->waive_hash, $values)),
             'ragged' => in_array($group->code, ['short_row', 'long_row'], true),
             'refused' => $group->stage === Stage::Writing->value,
             'cells' => $this->cells(

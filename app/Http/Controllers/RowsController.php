@@ -72,7 +72,7 @@ final class RowsController extends Controller
         $causes = (new CauseReader($round->laneId()))->byId(array_column($left, 'cause_id'));
         $found = [];
         foreach ($causes as $cause) {
-            $waiver = WaiverBook::newest((int) $cause->load_id, [$cause->waive_hash])[$cause->waive_hash] ?? null;
+            $waiver = WaiverBook::newest($round, (int) $cause->load_id, [$cause->waive_hash])[$cause->waive_hash] ?? null;
             if ($waiver !== null) {
                 $found["$cause->load_id $cause->id"] = $waiver;
             }

@@ -3,6 +3,7 @@
 namespace App\Http\Requests;
 
 use App\Models\Load;
+use App\Models\MatchRule;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Mapping\WritePolicy;
 use Baggage\Core\Matching\Normaliser;
@@ -31,6 +32,9 @@ final class LoadSettings extends FormRequest
             'scope' => 'nullable|string|max:4000',
             'scope_reason' => 'nullable|string|max:500',
             'policy' => ['required', Rule::enum(WritePolicy::class)],
+            'match_place' => 'nullable|array',
+            'match_place.*' => 'nullable|integer|min:1|max:99',
+            'match_name' => 'nullable|string|max:90',
             'match_field' => 'nullable|array',
             'match_field.*' => 'nullable|string',
             'match_how' => 'nullable|array',
@@ -61,12 +65,27 @@ final class LoadSettings extends FormRequest
             'scope' => $this->scope(),
             'scope_reason' => $this->scope() === null ? null : $this->scopeReason(),
             'policy' => $this->input('policy'),
-            'match_on' => $this->matchOn($load),
+            'match_rules' => $this->matchRules($load) ?: null,
         ];
     }
 
+    /** @return list<string> names of the rules that have a place, in its order, and last the one that is described anew */
+    private function matchRules(Load $load): array
+    {
+        $places = array_filter((array) $this->input('match_place'), fn ($place) => $place !== null && $place !== '');
+        asort($places, SORT_NUMERIC);
+        $ids = $load->entity->matchRules()->pluck('name', 'id')->all();
+        $names = array_values(array_filter(array_map(fn ($id) => $ids[$id] ?? null, array_keys($places))));
+        $on = $this->described($load);
+        if ($on !== []) {
+            $names[] = MatchRule::comparing($load->entity_id, $on, $this->filledText('match_name'))->name;
+        }
+
+        return array_values(array_unique($names));
+    }
+
     /** @return array<string, string> field → how it is compared */
-    private function matchOn(Load $load): array
+    private function described(Load $load): array
     {
         $writable = $load->entity->described()->writable();
         $match = [];

@@ -25,6 +25,14 @@ final class SqlRecords implements TargetRecords
         return $counted === null ? null : (int) $counted[0]['n'];
     }
 
+    public function newest(Entity $entity): ?string
+    {
+        $key = SqlTarget::name($entity->key);
+        $found = $this->asked("SELECT MAX($key) AS newest FROM ".SqlTarget::name($entity->name));
+
+        return $found[0]['newest'] ?? null;
+    }
+
     public function after(Entity $entity, array $fields, ?string $key, int $most): array
     {
         $name = SqlTarget::name($entity->key);

@@ -290,23 +290,36 @@
               <div class="stack"><label for="scope_reason">The others are left out because</label><input id="scope_reason"
                   name="scope_reason" value="{{ old('scope_reason', $load->scope_reason) }}"></div>
             </div>
-            <p class="quiet mt-3 mb-1">Two records are the same when all of these agree. With none chosen, update only and
-              match only find their record by the legacy key, in the key space:</p>
-            @php($pairs = [...array_map(null, array_keys($load->match_on ?? []), $load->match_on ?? []), ['', ''], ['', '']])
-            @foreach ($pairs as $i => [$matched, $how])
-              <div class="row mb-1"><select name="match_field[]" aria-label="Field compared, {{ $i + 1 }}">
-                  <option value="">no further field</option>
-                  @foreach ($writable as $name)
-                    <option @selected($matched === $name)>{{ $name }}</option>
-                  @endforeach
-                </select>
-                <select name="match_how[]" aria-label="How it is compared, {{ $i + 1 }}">
-                  @foreach ($normalisers as $n)
-                    <option value="{{ $n->value }}" @selected($how === $n->value)>{{ $n->label() }}</option>
-                  @endforeach
-                </select>
+            <p class="quiet mt-3 mb-1">Two records are the same when one of these rules says so; they are tried in the
+              order of their places, and one without a place is not used. With none, update only and match only find
+              their record by the legacy key, in the key space.</p>
+            @foreach ($load->entity->matchRules as $rule)
+              @php($place = array_search($rule->name, $load->match_rules ?? [], true))
+              <div class="row mb-1"><input type="number" min="1" max="99" class="w-16"
+                  name="match_place[{{ $rule->id }}]" value="{{ $place === false ? '' : $place + 1 }}"
+                  aria-label="Place of the rule {{ $rule->name }}"> <b>{{ $rule->name }}</b>
+                <span class="quiet">{{ $tell->matchRule($rule) }}</span>
               </div>
             @endforeach
+            <details class="mt-2">
+              <summary>A further match rule of {{ $say->label($page->entity->name) }}</summary>
+              <div class="row mt-1 mb-1"><label for="match_name">Name</label><input id="match_name" name="match_name"
+                  maxlength="90" placeholder="named after its fields"></div>
+              @foreach ([1, 2, 3, 4] as $i)
+                <div class="row mb-1"><select name="match_field[]" aria-label="Field compared, {{ $i }}">
+                    <option value="">no further field</option>
+                    @foreach ($writable as $name)
+                      <option>{{ $name }}</option>
+                    @endforeach
+                  </select>
+                  <select name="match_how[]" aria-label="How it is compared, {{ $i }}">
+                    @foreach ($normalisers as $n)
+                      <option value="{{ $n->value }}">{{ $n->label() }}</option>
+                    @endforeach
+                  </select>
+                </div>
+              @endforeach
+            </details>
             <p class="mt-3"><button class="btn">Keep these settings</button></p>
           </form>
           <form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}" class="mt-2">@csrf

@@ -12,8 +12,9 @@
     {{ str_replace('_', ' ', $load->entity->name) }}{{ $load->reads() ? ' its legacy key leads to' : '' }}:
     {{ $part['policy'] }}. Its legacy key is
     {{ implode(' / ', $load->key_columns) }}{{ $load->namesSpace() ? ', in the key space ' . $load->keySpace() : '' }}.
-    @if ($load->match_on)
-      Rows that agree in {{ implode(' and ', array_keys($load->match_on)) }} are one record.
+    @if ($load->matches()->isNotEmpty())
+      Rows that agree in {{ $load->matches()->map(fn($r) => implode(' and ', array_keys($r->on)))->join(', or else in ') }}
+      are one record.
       @endif @if ($load->note)
         {{ $load->note }}
       @endif

@@ -58,13 +58,13 @@
         @endforeach
       </tbody>
     </table>
-    @php($matching = $page->orderError ? collect() : $page->loads()->filter(fn($l) => $l->match_on))
+    @php($matching = $page->orderError ? collect() : $page->loads()->filter(fn($l) => $l->matches()->isNotEmpty()))
     @foreach ($matching as $l)
       <p class="quiet mt-2">{{ $l->name }} compares with what is in it by
-        {{ collect($l->match_on)->map(fn($how, $f) => "$f, " . $say->normaliser($how))->implode('; ') }}.
+        {{ $l->matches()->map(fn($r) => $tell->matchRule($r))->implode(', then by ') }}.
       </p>
     @endforeach
-    @php($marked = $matching->flatMap(fn($l) => array_keys($l->match_on))->all())
+    @php($marked = $matching->flatMap(fn($l) => $l->matches()->flatMap(fn($r) => array_keys($r->on)))->all())
     @if ($records)
       <h2>First records in it</h2>
       <div class="scroll-x" tabindex="0" role="region" aria-label="First records">
