@@ -101,7 +101,7 @@
               @endcan
             </td>
             <td><code>{{ $c->source }}</code> {{ $c->extract }}</td>
-            <td class="raw">{{ $c->key ?? 'no key' }}</td>
+            <td class="raw whitespace-nowrap">{{ $c->key ?? 'no key' }}</td>
             <td>{{ $c->whole ? 'whole row' : $c->header }}</td>
             <td><x-raw :value="$say->short((string) $c->old_value, 60)" /></td>
             <td><x-raw :value="$say->short((string) $c->new_value, 60)" /> <small class="quiet">{{ $c->who }}

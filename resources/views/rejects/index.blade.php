@@ -22,6 +22,10 @@
         @elseif ($counts['due'])
           {{ $say->count($counts['due'], 'row is', 'rows are') }} due: what they failed for was changed.
         @endif
+        @if ($undecidedAll > 0)
+          <a class="linkish" href="#corrections">{{ $say->count($undecidedAll, 'correction') }}</a>
+          {{ $undecidedAll === 1 ? 'waits' : 'wait' }} for a decision.
+        @endif
       </p>
     </div>
     @can('work', $m)<div class="actions">
