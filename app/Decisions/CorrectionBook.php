@@ -62,9 +62,31 @@ final class CorrectionBook
         if (count($cells) !== $width) {
             throw new \DomainException("The row needs $width cells, one for each column, not ".count($cells).'.');
         }
-        $this->write($take, [$row => [self::json($read), self::json($cells)]], null, $reason);
+        $this->write($take, [$row => [self::json($read), self::json(self::asRead($cells, $read))]], null, $reason);
 
         return $this->feedsMadeBy($take, null);
+    }
+
+    /**
+     * Forms write line ends their own way, and know no difference between a blank cell and none: what was not touched stays as read.
+     *
+     * @param  list<string|null>  $cells
+     * @param  list<string|null>  $read
+     * @return list<string|null>
+     */
+    private static function asRead(array $cells, array $read): array
+    {
+        $plain = fn (?string $cell) => str_replace(["\r\n", "\r"], "\n", (string) $cell);
+        $known = [];
+        foreach ($read as $cell) {
+            $known[$plain($cell)] ??= $cell;
+        }
+        foreach ($cells as $i => $cell) {
+            $hadNone = array_key_exists($i, $read) && $read[$i] === null;
+            $cells[$i] = $hadNone && $cell === '' ? null : $known[$plain($cell)] ?? $cell;
+        }
+
+        return array_values($cells);
     }
 
     /** From this take on the source's word counts again; rounds on earlier ones keep the correction. */

@@ -199,7 +199,9 @@ final class Rounds
             $of = $loads->firstOrFail('load_id', $load->id);
             $isOut = in_array($load->id, $without, true);
             // Keys of a load that is left out are announced too: rows that need it are held then, and are no orphans.
-            $isAnnounced = $first && ($isOut || (! $load->reads() && in_array($load->entity->name, $lateParents, true)));
+            $isLate = ! $load->reads() && in_array($load->entity->name, $lateParents, true);
+            // One that was left out with rules that did not work has no line yet.
+            $isAnnounced = $first ? $isOut || $isLate : ! isset($tallies[$load->id]) && $of->feed_rows > 0;
             $pass->passLoads()->create([
                 'load_id' => $load->id,
                 'take_id' => $of->take_id,
@@ -208,6 +210,7 @@ final class Rounds
                 'rows_total' => match (true) {
                     $isOut => 0,
                     $first => $of->feed_rows,
+                    $isAnnounced => $of->feed_rows,
                     default => ($tallies[$load->id][Outcome::Pending->value] ?? 0) + ($due[$load->id] ?? 0),
                 },
                 'key_cursor' => $isAnnounced ? 0 : null,

@@ -76,6 +76,10 @@ final class WorkOutDue implements ShouldQueue
                 $book->put($of->load_id, $of->take_id, $causes, $byRule);
             }
             $round->lane()->update(['due_upto' => $upto]);
+            if ($round->refresh()->hasEnded()) {
+                // Somebody ended it meanwhile.
+                $book->forget();
+            }
         }, 60);
     }
 

@@ -157,14 +157,16 @@ final class Proofs
     private function reached(): array
     {
         $reached = [];
-        $first = PassLoad::query()
-            ->whereHas('pass', fn ($q) => $q->where('round_id', $this->round->id)->where('kind', PassKind::First))
+        $loads = PassLoad::query()
+            ->whereHas('pass', fn ($q) => $q->where('round_id', $this->round->id))
+            ->where(fn ($q) => $q->whereNotNull('key_cursor')->orWhereHas('pass', fn ($p) => $p->where('kind', PassKind::First)))
             ->with('take')
             ->get();
-        foreach ($first as $load) {
-            $reached[$load->load_id] = $load->state === LoadState::Done
-                ? (int) $load->take->rows
-                : max($load->cursor_row, (int) $load->key_cursor);
+        foreach ($loads as $load) {
+            $reached[$load->load_id] = max(
+                $reached[$load->load_id] ?? 0,
+                $load->state === LoadState::Done ? (int) $load->take->rows : max($load->cursor_row, (int) $load->key_cursor),
+            );
         }
 
         return $reached;

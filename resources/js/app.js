@@ -69,8 +69,8 @@ document.addEventListener('click', (event) => {
     const button = event.target.closest('[data-cell]');
     const form = button?.closest('[data-cells]');
     if (!form) return;
-    const fields = [...form.querySelectorAll('input[name="cells[]"]')];
-    const at = fields.indexOf(button.closest('tr').querySelector('input'));
+    const fields = [...form.querySelectorAll('[name="cells[]"]')];
+    const at = fields.indexOf(button.closest('tr').querySelector('[name="cells[]"]'));
     const values = fields.map((field) => field.value);
     if (button.dataset.cell === 'insert' && values.at(-1) !== '') return;
     if (button.dataset.cell === 'insert') { values.splice(at, 0, ''); values.pop(); }

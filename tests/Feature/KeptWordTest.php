@@ -221,9 +221,12 @@ final class KeptWordTest extends TestCase
 
     public function test_a_ragged_row_is_put_right_as_a_whole(): void
     {
-        $round = $this->begin("no,name,country,bill_to\nK1,Smith, Ann,N,\nK2,Bo\n");
+        $round = $this->begin("no,name,country,bill_to\nK1,Smith, Ann,N,\nK2,Bo\nK3,\"C\ny\",N\n");
         $this->pass($round);
-        self::assertSame(['K1' => 'rejected long_row', 'K2' => 'rejected short_row'], $this->outcomes($round, 'party'));
+        self::assertSame(
+            ['K1' => 'rejected long_row', 'K2' => 'rejected short_row', 'K3' => 'rejected short_row'],
+            $this->outcomes($round, 'party'),
+        );
         $load = $this->named('party')->id;
         $this->get($this->at("rejects?cause=$load~reading~long_row~"))->assertOk()->assertSee('Put the row right');
         $whole = fn (int $row) => $this->at("rejects/loads/$load/rows/$row/whole");
@@ -232,14 +235,17 @@ final class KeptWordTest extends TestCase
         $put(1, ['K1', 'Smith', ' Ann', 'N', 'x'])->assertSessionHas('refused');
         $put(1, ['K1', 'Smith, Ann', 'N', '', ''])->assertSessionHas('told');
         $put(2, ['K2', 'Bo', 'N', ''])->assertSessionHas('told');
-        self::assertSame(2, $this->due($round));
+        $put(3, ['K3', "C\r\ny", 'N', ''])->assertSessionHas('told');
+        $kept = DB::table('corrections')->where('ended', 0)->where('new_value', 'like', '%K3%')->value('new_value');
+        self::assertSame('["K3","C\ny","N",""]', $kept, 'line ends stay as read');
+        self::assertSame(3, $this->due($round));
         // A cell of a row that was put right is changed in what it was made.
         $this->repairs()->correctCell($round, $this->named('party'), 2, 'name', 'Bob', '');
         $this->pass($round);
-        self::assertSame(['Smith, Ann', 'Bob'], $this->names());
+        self::assertSame(['Smith, Ann', 'Bob', "C\ny"], $this->names());
         $this->deliver("no,name,country,bill_to\nK0,Zoe,N,\nK1,Smith, Ann,N,\nK2,Bo\n");
         $this->pass($this->round('rehearsal-2'));
-        self::assertSame(['Zoe', 'Smith, Ann', 'Bob'], array_slice($this->names(), 2));
+        self::assertSame(['Zoe', 'Smith, Ann', 'Bob'], array_slice($this->names(), 3));
         $this->get($this->at("rows/$load/2"))->assertOk()->assertSee('Put right as a whole row');
     }
 
@@ -381,6 +387,18 @@ final class KeptWordTest extends TestCase
             'target' => $this->migration->targets()->value('id'), 'without' => [$this->named('boat')->id]])->assertRedirect();
         $second = Round::query()->where('name', 'r2')->firstOrFail();
         self::assertSame(['B1' => 'pending', 'B2' => 'pending'], $this->outcomes($second, 'boat'));
+    }
+
+    public function test_a_load_left_out_because_its_rules_do_not_work_is_loaded_once_they_do(): void
+    {
+        $round = $this->begin("no,name,country,bill_to\nK1,Ann,N,\n", "no,name,owner\nB1,Tern,K1\n");
+        $this->named('boat')->rules()->where('field', 'name')->update(['expression' => 'no_such_column']);
+        $this->pass($round, ['boat']);
+        self::assertSame(1, (new Report)->of($round)['not_asked']);
+        $this->app->make(RuleBook::class)->write($this->named('boat'), 'name', 1, 'name', null, null, null);
+        $this->pass($round);
+        self::assertSame(['B1' => 'loaded'], $this->outcomes($round, 'boat'));
+        self::assertSame(0, (new Report)->of($round)['open_rows']);
     }
 
     public function test_a_round_that_ended_says_for_ever_what_it_said(): void

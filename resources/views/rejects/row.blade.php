@@ -36,8 +36,10 @@
                 <span class="quiet">no cell</span>
               @endif
             </td>
-            <td><input name="cells[]" value="{{ $cells[$i] ?? '' }}" class="w-full"
-                aria-label="{{ $take->columns[$i]['header'] ?? 'beyond the header' }}"></td>
+            <td>
+              <textarea name="cells[]" rows="1" class="w-full"
+                aria-label="{{ $take->columns[$i]['header'] ?? 'beyond the header' }}">{{ $cells[$i] ?? '' }}</textarea>
+            </td>
             <td class="row"><button type="button" class="btn small" data-cell="insert"
                 title="An empty cell here, the others one down">Add a cell</button> <button type="button"
                 class="btn small" data-cell="drop" title="The others one up">Drop</button> <button type="button"

@@ -13,7 +13,8 @@
     {{ $part['policy'] }}. Its legacy key is
     {{ implode(' / ', $load->key_columns) }}{{ $load->namesSpace() ? ', in the key space ' . $load->keySpace() : '' }}.
     @if ($load->matches()->isNotEmpty())
-      Rows that agree in {{ $load->matches()->map(fn($r) => implode(' and ', array_keys($r->on)))->join(', or else in ') }}
+      Rows that agree in
+      {{ $load->matches()->map(fn($r) => implode(' and ', array_keys($r->on)))->join(', or else in ') }}
       are one record.
       @endif @if ($load->note)
         {{ $load->note }}
