@@ -86,7 +86,7 @@ final class CorrectionBook
             $cells[$i] = $hadNone && $cell === '' ? null : $known[$plain($cell)] ?? $cell;
         }
 
-        return array_values($cells);
+        return $cells;
     }
 
     /** From this take on the source's word counts again; rounds on earlier ones keep the correction. */

@@ -129,12 +129,6 @@ final class Migration extends Model
         };
     }
 
-    /** The round people look at: the latest one. */
-    public function currentRound(): ?Round
-    {
-        return $this->rounds()->latest('id')->first();
-    }
-
     public function schema(): Schema
     {
         return Schema::fromArray(

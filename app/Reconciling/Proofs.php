@@ -159,9 +159,9 @@ final class Proofs
         $reached = [];
         $loads = PassLoad::query()
             ->whereHas('pass', fn ($q) => $q->where('round_id', $this->round->id))
-            ->where(fn ($q) => $q->whereNotNull('key_cursor')->orWhereHas('pass', fn ($p) => $p->where('kind', PassKind::First)))
-            ->with('take')
-            ->get();
+            ->with(['take', 'pass'])
+            ->get()
+            ->filter(fn (PassLoad $l) => $l->key_cursor !== null || $l->pass->kind === PassKind::First);
         foreach ($loads as $load) {
             $reached[$load->load_id] = max(
                 $reached[$load->load_id] ?? 0,

@@ -54,12 +54,16 @@ final class Page
     ) {
     }
 
-    /** @param  string|null  $entity  the one chosen in the rail */
+    /**
+     * The round is the one the request names, else the one this session looks at, else the latest.
+     *
+     * @param  string|null  $entity  the one chosen in the rail
+     */
     public static function of(Migration $migration, string $stop, ?string $entity = null): self
     {
         $definitions = new Definitions($migration);
-        $chosen = session("round.$migration->id");
-        $round = ($chosen === null ? null : $migration->rounds()->find($chosen)) ?? $migration->currentRound();
+        $chosen = request()->integer('round') ?: session("round.$migration->id");
+        $round = ($chosen === null ? null : $migration->rounds()->find($chosen)) ?? $migration->rounds()->latest('id')->first();
         $error = null;
         try {
             $definitions->loads();

@@ -228,7 +228,7 @@ final class KeptWordTest extends TestCase
             $this->outcomes($round, 'party'),
         );
         $load = $this->named('party')->id;
-        $this->get($this->at("rejects?cause=$load~reading~long_row~"))->assertOk()->assertSee('Put the row right');
+        $this->get($this->at("rejects?cause=$load~reading~long_row~"))->assertOk()->assertReads('Put the row right');
         $whole = fn (int $row) => $this->at("rejects/loads/$load/rows/$row/whole");
         $this->get($whole(1))->assertOk()->assertReads('has 5 cells, the header 4')->assertSee('data-glue=","', false);
         $put = fn (int $row, array $cells) => $this->post($whole($row), ['cells' => $cells, 'reason' => 'r']);
@@ -471,6 +471,27 @@ final class KeptWordTest extends TestCase
         self::assertSame('finished', $pass->refresh()->state->value);
         self::assertSame(['Ann', 'Di', 'Bo'], $this->names());
         self::assertSame([['1']], $this->targetRows("SELECT COUNT(*) FROM $other.baggage_marks"), 'its mark is there again');
+    }
+
+    /** FT8: a form is about the round it was shown for, whatever another tab looks at meanwhile. */
+    public function test_two_tabs_at_two_rounds(): void
+    {
+        $first = $this->begin();
+        $this->pass($first);
+        $this->deliver("no,name,country,bill_to\nK0,Zoe,N,\nK1,Ann,N,\nK2,,N,\n");
+        $second = $this->round('rehearsal-2');
+        $this->pass($second);
+        $load = $this->named('party')->id;
+        $this->post($this->at('runs/look'), ['round' => $first->id]);
+        $this->get($this->at("rows/$load/2"))->assertSee('name="round" value="'.$first->id.'"', false);
+        $this->post($this->at('runs/look'), ['round' => $second->id]);
+        $form = ['round' => $first->id, 'header' => 'name', 'new' => 'Bo'];
+        $this->post($this->at("rejects/loads/$load/rows/2"), $form)->assertSessionHas('told');
+        $places = DB::table('correction_places')->orderBy('take_id')->pluck('row_no')->all();
+        self::assertSame([2, 3], $places, 'row 2 of the first take is row 3 of the second');
+        // A round of another migration is none here.
+        $other = $this->migration('T')->rounds()->create(['name' => 'x', 'kind' => 'rehearsal', 'number' => 1]);
+        $this->get($this->at("rejects?round=$other->id"))->assertOk()->assertSee('Rehearsal 2');
     }
 
     /** FT8: what is due is worked out in every round that is open, whichever one looks at. */

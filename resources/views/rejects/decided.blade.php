@@ -24,8 +24,8 @@
     </tbody>
   </table>
   @can('repair', $m)
-    <form class="mt-2" method="post" action="/m/{{ $m->id }}/rejects/waivers/confirm">@csrf<button
-        class="btn">Confirm
+    <form class="mt-2" method="post" action="/m/{{ $m->id }}/rejects/waivers/confirm">@csrf<x-round
+        :$page /><button class="btn">Confirm
         all of them for {{ $page->round->label() }}</button></form>
   @endcan
 @endif
@@ -64,7 +64,8 @@
             @can('repair', $m)
               @if ($w && !$ended)
                 <form method="post" action="/m/{{ $m->id }}/rejects/loads/{{ $c->load_id }}/take-back">
-                  @csrf<input type="hidden" name="cause" value="{{ $c->id }}"><button class="btn small">Take
+                  @csrf<x-round :$page /><input type="hidden" name="cause" value="{{ $c->id }}"><button
+                    class="btn small">Take
                     back</button></form>
               @endif
             @endcan
@@ -77,7 +78,7 @@
 @if ($undecided)
   <h2 id="corrections">{{ $say->count($undecidedAll, 'correction') }} that did not carry into the newest take</h2>
   <p class="mb-1">They are not laid over it until somebody decides. The round goes on with the takes it has.</p>
-  <form method="post" action="/m/{{ $m->id }}/rejects/corrections">@csrf
+  <form method="post" action="/m/{{ $m->id }}/rejects/corrections">@csrf<x-round :$page />
     <table class="sheet">
       <thead>
         <tr>

@@ -11,7 +11,8 @@
       <p class="mb-1 row flex-nowrap!"><x-tag :$space :legacy="$row->legacy_key" :href="$page->journey($row)" />
         @if ($detail['ragged'])
           @can('repair', $m)
-            <a class="linkish" href="{{ $here }}/rows/{{ $row->row_no }}/whole">Put the row right</a>
+            <a class="linkish" href="{{ $here }}/rows/{{ $row->row_no }}/whole?round={{ $page->round->id }}">Put
+              the row right</a>
           @endcan
         @endif
         <span class="min-w-0 truncate">
@@ -65,8 +66,8 @@
               </form>
             @endif
             @if ($detail['headers'] && !$detail['ragged'])
-              <form class="row" method="post" action="{{ $here }}/value">@csrf<input type="hidden"
-                  name="cause" value="{{ $value->id }}">
+              <form class="row" method="post" action="{{ $here }}/value">@csrf<x-round :$page /><input
+                  type="hidden" name="cause" value="{{ $value->id }}">
                 <label for="header-{{ $value->id }}">Correct</label><select id="header-{{ $value->id }}"
                   name="header">
                   @foreach ($detail['headers'] as $header)
@@ -80,13 +81,14 @@
                 <button class="btn small">Correct in {{ $say->count((int) $value->own, 'row') }}</button>
               </form>
             @endif
-            <form class="row" method="post" action="{{ $here }}/waive">@csrf<input type="hidden"
-                name="cause" value="{{ $value->id }}"><label for="waive-{{ $value->id }}">Or leave behind,
+            <form class="row" method="post" action="{{ $here }}/waive">@csrf<x-round :$page /><input
+                type="hidden" name="cause" value="{{ $value->id }}"><label for="waive-{{ $value->id }}">Or
+                leave behind,
                 because</label><input id="waive-{{ $value->id }}" name="reason" value="{{ $waived->reason ?? '' }}"
                 required><button class="btn small">Waive {{ $say->count((int) $value->own, 'row') }}</button></form>
             @if ($detail['refused'])
-              <form class="row" method="post" action="{{ $here }}/ask">@csrf<input type="hidden"
-                  name="cause" value="{{ $value->id }}">Or, where the target was changed, <button
+              <form class="row" method="post" action="{{ $here }}/ask">@csrf<x-round :$page /><input
+                  type="hidden" name="cause" value="{{ $value->id }}">Or, where the target was changed, <button
                   class="btn small">try
                   {{ $say->count((int) $value->own, 'row') }} again</button></form>
             @endif

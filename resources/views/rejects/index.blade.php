@@ -30,7 +30,7 @@
     </div>
     @can('work', $m)<div class="actions">
         @if ($page->due() > 0)
-          <form method="post" action="/m/{{ $m->id }}/runs/again">@csrf<button class="btn main"
+          <form method="post" action="/m/{{ $m->id }}/runs/again">@csrf<x-round :$page /><button class="btn main"
               @disabled($going)>Load {{ $say->count($page->due(), 'row') }} again</button></form>
         @endif
       </div>
@@ -149,8 +149,8 @@
                   <div x-data="reveal"><button type="button" class="btn small" x-on:click="toggle"
                       x-bind:aria-expanded="open">Leave open</button>
                     <form x-show="open" x-cloak class="row mt-1" method="post"
-                      action="/m/{{ $m->id }}/rejects/loads/{{ $l->load_id }}/references">@csrf<input
-                        type="hidden" name="field" value="{{ $l->field }}"><label
+                      action="/m/{{ $m->id }}/rejects/loads/{{ $l->load_id }}/references">@csrf<x-round
+                        :$page /><input type="hidden" name="field" value="{{ $l->field }}"><label
                         for="open-{{ $loop->index }}">because</label><input id="open-{{ $loop->index }}"
                         name="reason" required data-first><button class="btn small">Leave
                         {{ $say->count((int) $l->waiting, 'reference') }} open</button></form>

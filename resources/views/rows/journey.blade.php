@@ -96,7 +96,8 @@
 @can('repair', $page->migration)
   @if ($now?->outcome === 'rejected' && count($j['cells']) !== count($j['columns']->all))
     <p class="mb-1"><a class="linkish"
-        href="/m/{{ $page->migration->id }}/rejects/loads/{{ $load->id }}/rows/{{ $j['row'] }}/whole">Put the
+        href="/m/{{ $page->migration->id }}/rejects/loads/{{ $load->id }}/rows/{{ $j['row'] }}/whole?round={{ $page->round->id }}">Put
+        the
         whole
         row right</a></p>
   @endif
@@ -125,8 +126,8 @@
                   x-bind:aria-expanded="open" aria-label="Correct {{ $column->header }}">Correct</button>
                 <form x-show="open" x-cloak class="row mt-1" method="post"
                   action="/m/{{ $page->migration->id }}/rejects/loads/{{ $load->id }}/rows/{{ $j['row'] }}">
-                  @csrf<input type="hidden" name="header" value="{{ $column->header }}"><input name="new"
-                    value="{{ $c->new_value ?? ($j['cells'][$i] ?? '') }}"
+                  @csrf<x-round :$page /><input type="hidden" name="header" value="{{ $column->header }}"><input
+                    name="new" value="{{ $c->new_value ?? ($j['cells'][$i] ?? '') }}"
                     aria-label="New value of {{ $column->header }}" data-first><input name="reason" placeholder="reason"
                     aria-label="Reason"><button class="btn small">Correct this cell</button></form>
               </div>

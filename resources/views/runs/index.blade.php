@@ -29,12 +29,14 @@
     </div>
     @can('work', $page->migration)<div class="actions">
         @if ($due > 0)
-          <form method="post" action="/m/{{ $page->migration->id }}/runs/again">@csrf<button class="btn main">Load
+          <form method="post" action="/m/{{ $page->migration->id }}/runs/again">@csrf<x-round :$page /><button
+              class="btn main">Load
               {{ $say->count($due, 'row') }} again</button></form>
         @endif
         @if ($notAsked > 0)
-          <form method="post" action="/m/{{ $page->migration->id }}/runs/again">@csrf<input type="hidden"
-              name="all" value="1"><button class="btn">Load the {{ $say->count($notAsked, 'row') }} not asked
+          <form method="post" action="/m/{{ $page->migration->id }}/runs/again">@csrf<x-round :$page /><input
+              type="hidden" name="all" value="1"><button class="btn">Load the
+              {{ $say->count($notAsked, 'row') }} not asked
               for
               too</button></form>
         @endif
@@ -59,8 +61,8 @@
     <div class="note bad">The target was set back: it does not know this round any more, so no pass may write. End the
       round below, or have its records looked for.
       @if (auth()->user()->role->value === 'lead')
-        <form class="row mt-1" method="post" action="/m/{{ $page->migration->id }}/runs/records">@csrf<button
-            class="btn small">Look for every record by its key</button></form>
+        <form class="row mt-1" method="post" action="/m/{{ $page->migration->id }}/runs/records">@csrf<x-round
+            :$page /><button class="btn small">Look for every record by its key</button></form>
       @endif
     </div>
   @endif
@@ -164,7 +166,7 @@
     @if ($page->round && !$ending && !$pass?->isGoing())
       <details class="panel">
         <summary>End {{ $page->round->label() }}</summary>
-        <form class="row mt-1" method="post" action="/m/{{ $page->migration->id }}/runs/end">@csrf
+        <form class="row mt-1" method="post" action="/m/{{ $page->migration->id }}/runs/end">@csrf<x-round :$page />
           <label for="as">as</label><select id="as" name="as">
             <option value="closed">closed: it has done what it was for</option>
             <option value="abandoned">abandoned: it is not gone on with</option>
