@@ -38,16 +38,19 @@ final readonly class Links implements OpenReferences
         BulkRows::load(DB::connection(), 'links', self::COLUMNS, $lines, $count);
     }
 
+    /** Those left open are set too, when their parent has come after all. */
     public function ready(int $load, string $field, int $after, int $most): array
     {
-        $found = DB::select(
-            'SELECT l.item, l.target_key AS child, p.target_key AS parent FROM links l FORCE INDEX (waiting)
+        // One index range for each state, in row order.
+        $one = "(SELECT l.item, l.target_key AS child, p.target_key AS parent FROM links l FORCE INDEX (waiting)
             STRAIGHT_JOIN outcomes p FORCE INDEX (crosswalk) ON p.lane_id = l.lane_id
                 AND p.space_id = l.parent_space_id AND p.legacy_key = l.parent_key AND p.stands = 1
             WHERE l.lane_id = ? AND l.state = ? AND l.load_id = ? AND l.field = ? AND l.item > ?
-            ORDER BY l.item LIMIT ?',
-            [$this->lane, LinkState::Waiting->value, $load, $field, $after, $most],
-        );
+            ORDER BY l.item LIMIT $most)";
+        $found = DB::select("$one UNION ALL $one ORDER BY item LIMIT $most", [
+            ...[$this->lane, LinkState::Waiting->value, $load, $field, $after],
+            ...[$this->lane, LinkState::Waived->value, $load, $field, $after],
+        ]);
 
         return array_map(fn ($r) => [(int) $r->item, (string) $r->child, (string) $r->parent], $found);
     }

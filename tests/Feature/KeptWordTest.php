@@ -365,6 +365,11 @@ final class KeptWordTest extends TestCase
         $next = $this->round('rehearsal-2');
         $this->pass($next);
         self::assertSame(0, (new Report)->of($next)['references_waiting'], 'what was left open stays so');
+        // Until the parent comes after all.
+        $this->repairs()->correctCell($next, $this->named('party'), 2, 'country', 'N', '');
+        $this->pass($next);
+        $bill = 'SELECT bill_to FROM '.self::otherDatabase().'.party ORDER BY id';
+        self::assertSame([[null], ['3'], [null]], $this->targetRows($bill));
     }
 
     public function test_a_load_left_out_is_not_asked_for_and_holds_what_needs_it(): void
