@@ -11,7 +11,6 @@ use App\Models\Waiver;
 use Baggage\Core\Loading\Waivers;
 use Baggage\Core\Rows\Cause;
 use Baggage\Core\Rows\Outcome;
-use Baggage\Core\Rows\Stage;
 use Illuminate\Database\Eloquent\Builder as EloquentBuilder;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\Auth;
@@ -38,7 +37,7 @@ final readonly class WaiverBook implements Waivers
     {
         $byKey = $byRow = [];
         foreach ($rejected as $journey) {
-            if ($journey->cause !== null && ($journey->legacyKey === '' || $journey->cause->isAboutKey())) {
+            if ($journey->cause !== null && ($journey->legacyKey === '' || Cause::isAboutKey($journey->cause->code))) {
                 $byRow[$journey->row] = $journey->cause->decided();
             } elseif ($journey->cause !== null) {
                 $byKey[$journey->cause->decided()][$journey->legacyKey][] = $journey->row;
@@ -65,13 +64,13 @@ final readonly class WaiverBook implements Waivers
             $same = [$of->waive_hash, $reason, Auth::id(), $number, $now, $now];
             $rejected = fn () => self::lines($round->laneId(), $load->id, $cause, Outcome::Rejected);
             $byKey = fn (Builder $q) => $q->where('o.legacy_key', '<>', '');
-            if (! self::isAboutKey($of->code)) {
+            if (! Cause::isAboutKey($of->code)) {
                 DB::table('waivers')->insertUsing(
                     self::COLUMNS,
                     $rejected()->tap($byKey)->selectRaw('o.load_id, ?, o.legacy_key, NULL, ?, ?, ?, ?, ?, ?', [$round->id, ...$same]),
                 );
             }
-            $rest = $rejected()->when(! self::isAboutKey($of->code), fn (Builder $q) => $q->where('o.legacy_key', ''))->orderBy('o.item');
+            $rest = $rejected()->when(! Cause::isAboutKey($of->code), fn (Builder $q) => $q->where('o.legacy_key', ''))->orderBy('o.item');
             $take = $round->roundLoads()->where('load_id', $load->id)->with('take')->firstOrFail()->take;
             self::writeRows($take, $rest, [$load->id, $round->id], $same);
 
@@ -270,10 +269,5 @@ final readonly class WaiverBook implements Waivers
             ->where('o.load_id', $load)
             ->where('r.cause_id', $cause)
             ->where('o.outcome', $outcome->value);
-    }
-
-    private static function isAboutKey(string $code): bool
-    {
-        return (new Cause(Stage::Checks, $code, null, null, ''))->isAboutKey();
     }
 }

@@ -84,6 +84,10 @@ final class Headless
                 $this->take($extract, $from, $file, $where, $told);
                 $made[] = $where;
             }
+            $missing = array_diff($extract->row_key ?? [], array_column($extract->refresh()->columns ?? [], 'header'));
+            if ($missing !== []) {
+                throw PlanError::at($file, "sources, extract $where, row_key", "$where has no column \"".reset($missing).'".');
+            }
         }
     }
 

@@ -45,25 +45,22 @@ final readonly class Cause
     /** Equal for failures that one decision is about: the rows they name may have other numbers in the next take. */
     public function decided(): string
     {
-        return hash('xxh128', implode("\x1E", [
-            $this->stage->value,
-            $this->code,
-            $this->field,
-            $this->value,
-            $this->parentEntity,
-            $this->parentSpace,
-            $this->value === null ? preg_replace('/\brow \d+/', 'row', $this->message) : '',
-        ]));
+        return hash('xxh128', $this->saying($this->value === null ? (string) preg_replace('/\brow \d+/', 'row', $this->message) : ''));
     }
 
-    /** Whether the row has no legacy key of its own to be known by. */
-    public function isAboutKey(): bool
+    /** Whether a row with such a failure has no legacy key of its own to be known by. */
+    public static function isAboutKey(string $code): bool
     {
-        return in_array($this->code, ['no_legacy_key', 'duplicate_key', 'short_row', 'long_row'], true);
+        return in_array($code, ['no_legacy_key', 'duplicate_key', 'short_row', 'long_row'], true);
     }
 
     /** Equal for equal causes. */
     public function identity(): string
+    {
+        return $this->saying($this->message);
+    }
+
+    private function saying(string $message): string
     {
         return implode("\x1E", [
             $this->stage->value,
@@ -72,7 +69,7 @@ final readonly class Cause
             $this->value,
             $this->parentEntity,
             $this->parentSpace,
-            $this->message,
+            $message,
         ]);
     }
 }
