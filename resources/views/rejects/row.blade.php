@@ -40,11 +40,13 @@
               <textarea name="cells[]" rows="1" class="w-full"
                 aria-label="{{ $take->columns[$i]['header'] ?? 'beyond the header' }}">{{ $cells[$i] ?? '' }}</textarea>
             </td>
-            <td class="row"><button type="button" class="btn small" data-cell="insert"
-                title="An empty cell here, the others one down">Add a cell</button> <button type="button"
-                class="btn small" data-cell="drop" title="The others one up">Drop</button> <button type="button"
-                class="btn small" data-cell="join" title="This cell and the one below become one">Join with the
-                next</button></td>
+            <td>
+              <div class="row flex-nowrap!"><button type="button" class="btn small" data-cell="insert"
+                  title="An empty cell here, the others one down">Add a cell</button> <button type="button"
+                  class="btn small" data-cell="drop" title="The others one up">Drop</button> <button type="button"
+                  class="btn small" data-cell="join" title="This cell and the one below become one">Join with the
+                  next</button></div>
+            </td>
           </tr>
         @endfor
       </tbody>
