@@ -317,7 +317,7 @@ final class Generator
             'no_new_value' => 9,
             'not_a_date' => 7,
             'too_long' => 5,
-            'refused' => 2,
+            'check_failed' => 2,
             'required' => 2,
             'orphan_agreement' => 2,
         ]);
@@ -355,7 +355,7 @@ final class Generator
                 $defect === 'orphan' ? '98'.sprintf('%03d', $i % 1000) : sprintf('%05d', $owner),
                 $defect === 'no_new_value' ? ($i % 3 ? 'MFV' : 'X?') : $type,
                 $built,
-                $defect === 'refused' ? '900' : ($i % 4 === 0 ? "$feet' 6\"" : (string) $feet),
+                $defect === 'check_failed' ? '900' : ($i % 4 === 0 ? "$feet' 6\"" : (string) $feet),
                 $i % 8 === 0 ? '' : number_format($this->random->getInt(40, 320) / 100, 2, ',', ''),
                 $defect === 'orphan_agreement' ? 'A-99999' : ($agreement ? sprintf('A-%05d', $agreement) : ''),
                 $i % 4 === 0 ? $day.'/'.$this->random->getInt(91, 99) : '',
@@ -395,7 +395,7 @@ final class Generator
             'orphan_craft' => 5,
             'lost_zeros' => 12,
             'not_a_date' => 3,
-            'refused' => 3,
+            'check_failed' => 3,
             'not_a_number' => 2,
         ]);
         $people = count($this->people);
@@ -422,7 +422,7 @@ final class Generator
                 $harbour,
                 $defect === 'lost_zeros' ? ltrim($slip, '0') : $slip,
                 $defect === 'not_a_date' ? '30/02/'.$year : $from,
-                $defect === 'refused' ? '01/01/1990' : ($i % 3 ? '' : '31/12/'.($year + 1)),
+                $defect === 'check_failed' ? '01/01/1990' : ($i % 3 ? '' : '31/12/'.($year + 1)),
                 $defect === 'not_a_number'
                     ? 'as agreed'
                     : number_format($this->random->getInt(20000, 450000) / 100, 2, '.', ','),

@@ -41,7 +41,7 @@ final class Tending
         foreach (Pass::query()->where('state', PassState::Running)->get() as $pass) {
             if (! WorkerPresence::of("pass:$pass->id")->isAnybodyThere()) {
                 $told[] = "Pass $pass->id of round $pass->round_id goes on.";
-                WorkOnPass::dispatch($pass->id);
+                WorkOnPass::byAll($pass->id);
             }
         }
 

@@ -40,7 +40,14 @@ final class BatchRecord
     /** @var list<MatchEntry> */
     public array $matches = [];
 
-    private function __construct(public readonly int $last)
+    /** @var list<string> target keys of records that rows take over from later ones */
+    public array $takenOver = [];
+
+    /** @var list<array{int, int}> load and number of rows that give up their legacy key */
+    public array $displaced = [];
+
+    /** @param  'free'|'turn'  $kind  of stretch */
+    private function __construct(public readonly int $after, public readonly int $last, public readonly string $kind)
     {
     }
 
@@ -51,7 +58,7 @@ final class BatchRecord
     public static function of(Stretch $stretch, array $journeys, LoadRun $run, CauseBook $book, Spaces $spaces): self
     {
         $ids = $book->ids(array_values(array_filter(array_map(fn (Journey $j) => $j->cause, $journeys))));
-        $record = new self($stretch->to);
+        $record = new self($stretch->after, $stretch->to, $stretch->inTurn ? Stretches::TURN : Stretches::FREE);
         foreach ($journeys as $journey) {
             $record->line($journey, $run);
             if ($journey->cause !== null) {
@@ -100,6 +107,10 @@ final class BatchRecord
     private function record(Journey $journey, LoadRun $run, Spaces $spaces): void
     {
         $load = $run->load->id;
+        array_push($this->displaced, ...$journey->displaces);
+        if ($journey->takesOver !== null) {
+            $this->takenOver[] = (string) $journey->targetKey;
+        }
         // What a merged row would match by other rules is not its survivor's.
         foreach ($journey->outcome === Outcome::Merged ? [] : $journey->matchKeys as $key) {
             $this->matches[] = new MatchEntry($key, (string) $journey->targetKey, $load, $journey->row);
@@ -118,7 +129,7 @@ final class BatchRecord
                 $spaces->id($link['entity'], $link['space']),
                 $link['key'],
                 $journey->targetKey,
-                LinkState::Waiting->value,
+                ($link['isSet'] ? LinkState::Made : LinkState::Waiting)->value,
             ]);
             $this->linkCount++;
         }

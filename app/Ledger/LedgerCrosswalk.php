@@ -3,13 +3,15 @@
 namespace App\Ledger;
 
 use Baggage\Core\Loading\CrosswalkStore;
+use Baggage\Core\Loading\Holder;
 use Baggage\Core\Loading\KeyState;
 use Baggage\Core\Rows\Outcome;
 
 /** The key crosswalk of one round, read from the ledger of outcomes. */
 final class LedgerCrosswalk implements CrosswalkStore
 {
-    public function __construct(private readonly LedgerReader $ledger, private readonly Spaces $spaces)
+    /** @param  list<int>  $late  spaces with keys that are announced while a pass lasts */
+    public function __construct(private readonly LedgerReader $ledger, private readonly Spaces $spaces, private readonly array $late = [])
     {
     }
 
@@ -31,6 +33,18 @@ final class LedgerCrosswalk implements CrosswalkStore
             ));
         }
 
-        return $states;
+        return in_array($space, $this->late, true)
+            ? $states + LateKeys::states($this->ledger->lane(), $space, array_values(array_filter($keys, fn ($k) => ! isset($states[$k]))))
+            : $states;
+    }
+
+    public function holders(string $entity, array $keys): array
+    {
+        $holders = [];
+        foreach ($this->ledger->holders($this->spaces->among([$entity], null), $keys) as [$target, $outcome, $load, $row, $key]) {
+            $holders[$target] = new Holder((int) $load, (int) $row, $key, Outcome::from($outcome));
+        }
+
+        return $holders;
     }
 }

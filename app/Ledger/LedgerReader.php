@@ -27,7 +27,7 @@ final readonly class LedgerReader
         STRAIGHT_JOIN causes c ON c.id = r.cause_id
         STRAIGHT_JOIN outcomes p FORCE INDEX (crosswalk) ON p.lane_id = h.lane_id AND p.space_id = c.parent_space_id
         AND p.legacy_key = c.parent_key AND p.stands = 1
-        WHERE h.lane_id = ? AND h.load_id = ? AND h.item > ? AND h.outcome = ?';
+        WHERE h.lane_id = ? AND h.load_id = ? AND h.item > ? AND h.pass_id <> ? AND h.outcome = ?';
 
     public function __construct(private Round $round)
     {
@@ -160,39 +160,81 @@ final readonly class LedgerReader
         return $found === false ? [] : $found->fetchAll(\PDO::FETCH_NUM);
     }
 
-    public function hasKeysOf(int $space): bool
+    public function lane(): int
     {
-        return DB::table('outcomes')->where('lane_id', $this->round->laneId())->where('space_id', $space)->exists();
+        return $this->round->laneId();
     }
 
     /**
-     * Rows a retry takes: those that wait, those that are due, and those left out for a parent that has a target key now.
+     * Rows that stand on records, without those merged into them.
      *
+     * @param  list<int>  $spaces  that loads of the entity write
+     * @param  list<string>  $keys  target keys
+     * @return list<array{string, string, int, int, string}> target key, outcome, load, row, legacy key
+     */
+    public function holders(array $spaces, array $keys): array
+    {
+        $pdo = DB::connection()->getPdo();
+        $found = $spaces === [] || $keys === [] ? false : $pdo->query(
+            "SELECT target_key, outcome, load_id, item, legacy_key FROM outcomes FORCE INDEX (target)
+            WHERE lane_id = {$this->round->laneId()} AND target_key IN (".implode(',', array_map($pdo->quote(...), $keys)).')
+            AND space_id IN ('.implode(',', $spaces).") AND stands = 1 AND outcome <> 'merged'",
+        );
+
+        return $found === false ? [] : $found->fetchAll(\PDO::FETCH_NUM);
+    }
+
+    /**
+     * Whether any row of some loads was worked on.
+     *
+     * @param  list<int>  $loads
+     */
+    public function hasWorked(array $loads): bool
+    {
+        return DB::table('tallies')
+            ->where('lane_id', $this->round->laneId())
+            ->whereIntegerInRaw('load_id', $loads)
+            ->where('outcome', '<>', Outcome::Pending->value)
+            ->where('n', '>', 0)
+            ->exists();
+    }
+
+    /**
+     * Rows a retry takes: those that wait, those that are due, and those left out for a parent that has a target key now. What the
+     * pass has tried it does not try again, unless the row waits since.
+     *
+     * @param  int|null  $to  the last one
      * @return list<int>
      */
-    public function due(int $load, int $after, int $most): array
+    public function due(int $pass, int $load, int $after, int $most, ?int $to = null): array
     {
         $lane = $this->round->laneId();
         $parts = [
             ['SELECT item FROM outcomes WHERE lane_id = ? AND load_id = ? AND item > ? AND outcome = ?', Outcome::Pending->value],
-            ['SELECT item FROM due_rows WHERE lane_id = ? AND load_id = ? AND item > ?'],
+            [
+                'SELECT d.item FROM due_rows d
+                STRAIGHT_JOIN outcomes o ON o.lane_id = d.lane_id AND o.load_id = d.load_id AND o.item = d.item
+                WHERE d.lane_id = ? AND d.load_id = ? AND d.item > ? AND o.pass_id <> ?',
+                $pass,
+            ],
             [
                 'SELECT r.item FROM row_causes r FORCE INDEX (PRIMARY)
                 STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
                 STRAIGHT_JOIN due_causes d ON d.lane_id = r.lane_id AND d.load_id = r.load_id AND d.cause_id = r.cause_id
                 AND d.pass_id = o.pass_id
-                WHERE r.lane_id = ? AND r.load_id = ? AND r.item > ? AND o.outcome <> ?',
+                WHERE r.lane_id = ? AND r.load_id = ? AND r.item > ? AND o.pass_id <> ? AND o.outcome <> ?',
+                $pass,
                 Outcome::Waived->value,
             ],
-            [self::FREED, Outcome::Held->value],
-            [self::FREED, Outcome::Rejected->value],
+            [self::FREED, $pass, Outcome::Held->value],
+            [self::FREED, $pass, Outcome::Rejected->value],
         ];
         $rows = DB::select(
             implode(' UNION ', array_map(fn (array $p) => "($p[0] ORDER BY item LIMIT $most)", $parts))." ORDER BY item LIMIT $most",
             array_merge(...array_map(fn (array $p) => [$lane, $load, $after, ...array_slice($p, 1)], $parts)),
         );
 
-        return array_map(fn ($r) => (int) $r->item, $rows);
+        return array_values(array_filter(array_map(fn ($r) => (int) $r->item, $rows), fn (int $row) => $to === null || $row <= $to));
     }
 
     /** @return list<int> numbers of rows rejected for a cause, those above $after */

@@ -13,41 +13,94 @@ final class LedgerWriter
     private const COLUMNS = '(lane_id, load_id, item, space_id, legacy_key, stands, outcome, target_key, @hash, pass_id) '
         .'SET sent_hash = UNHEX(@hash)';
 
+    /** Workers may be in each other's way. */
+    private const TRIES = 5;
+
     private const LOGGED = ['lane_id', 'load_id', 'item', 'pass_id', 'outcome', 'target_key', 'sent_hash', 'cause_id'];
 
-    /** @param  bool  $replaces whether rows of the batch may have an outcome already */
-    public function record(LoadRun $run, BatchRecord $record, bool $replaces, MatchEntries $matches, float $seconds): void
-    {
-        DB::transaction(function () use ($run, $record, $replaces, $matches, $seconds) {
+    /**
+     * @param  bool  $replaces whether rows of the batch may have an outcome already
+     * @param  float  $seconds  it took
+     */
+    public function record(
+        LoadRun $run,
+        BatchRecord $record,
+        bool $replaces,
+        MatchEntries $matches,
+        Stretches $stretches,
+        float $seconds,
+    ): void {
+        DB::transaction(function () use ($run, $record, $replaces, $matches, $stretches, $seconds) {
             [$lane, $load, $db] = [$run->lane(), $run->load->id, DB::connection()];
             $had = $replaces ? $this->setAside($lane, $load, $record->rows) : [];
+            $back = $this->displace($run, $record, $matches);
             BulkRows::load($db, 'outcomes', self::COLUMNS, $record->outcomes, count($record->rows));
             BulkRows::load($db, 'row_causes', '(lane_id, load_id, item, cause_id, root_cause_id)', $record->causes, $record->causeCount);
             BulkRows::load($db, 'values_before', '(pass_id, load_id, item, `values`)', $record->before, $record->beforeCount);
             (new Links($lane))->replace($load, $record->rows, $record->links, $record->linkCount);
             $matches->write($run->load->entity->name, $record->matches);
-            self::tally($lane, $load, self::sum($record->counts, array_map(fn (int $n) => -$n, $had)));
+            $stretches->done($record->kind, $record->after);
+            // What all workers write to comes last, so that they wait for each other as short as can be.
             CauseTallies::add($lane, $record->ofCauses);
+            self::tally($lane, $load, self::sum($record->counts, array_map(fn (int $n) => -$n, $had)));
             Counters::add($lane, $run->entity, $record->made);
-            $run->progress
-                ->fill([
-                    'cursor_row' => $record->last,
-                    'rows_done' => $run->progress->rows_done + count($record->rows),
-                    'counts' => self::sum($run->progress->counts ?? [], $record->counts),
-                    'seconds' => (string) ((float) $run->progress->seconds + $seconds),
-                ])
-                ->save();
-        });
+            $this->progress($run, $record, $back, $seconds);
+        }, self::TRIES);
+    }
+
+    /** @param  int|null  $back  the first row of the load that waits again */
+    private function progress(LoadRun $run, BatchRecord $record, ?int $back, float $seconds): void
+    {
+        $line = DB::table('pass_loads')->where('id', $run->progress->id);
+        $counts = json_decode((string) (clone $line)->lockForUpdate()->value('counts'), true) ?: [];
+        $line->update([
+            'rows_done' => DB::raw('rows_done + '.count($record->rows)),
+            'counts' => json_encode(self::sum($counts, $record->counts)),
+            'seconds' => DB::raw(sprintf('seconds + %.3F', $seconds)),
+            'updated_at' => now(),
+        ] + ($back === null ? [] : ['turn_row' => DB::raw('LEAST(turn_row, '.($back - 1).')')]));
+    }
+
+    /**
+     * Rows whose record or legacy key an earlier one has now wait again, and those that changed such a record.
+     *
+     * @return int|null the first of them that is of this load
+     */
+    private function displace(LoadRun $run, BatchRecord $record, MatchEntries $matches): ?int
+    {
+        $lane = $run->lane();
+        $rows = $record->takenOver === [] ? [] : DB::table('outcomes')
+            ->join('loads', fn ($j) => $j->on('loads.id', '=', 'outcomes.load_id')->where('loads.entity_id', $run->entity))
+            ->where('outcomes.lane_id', $lane)
+            ->whereIn('outcomes.target_key', $record->takenOver)
+            ->where('outcomes.outcome', '<>', Outcome::Removed->value)
+            ->get(['outcomes.load_id', 'outcomes.item'])
+            ->map(fn ($r) => [(int) $r->load_id, (int) $r->item])
+            ->all();
+        $of = [];
+        foreach ([...$rows, ...$record->displaced] as [$load, $item]) {
+            $of[$load][] = $item;
+        }
+        foreach ($of as $load => $items) {
+            $lines = fn () => $this->lines($lane, $load)->whereIntegerInRaw('outcomes.item', $items);
+            $this->change($lines, $lane, $load, Outcome::Pending);
+            $lines()->update(['outcomes.stands' => null, 'outcomes.target_key' => null, 'outcomes.sent_hash' => null]);
+            (new Links($lane))->forget($load, $items);
+        }
+        $matches->forgetRows($run->load->entity->name, $record->takenOver);
+
+        return isset($of[$run->load->id]) ? min($of[$run->load->id]) : null;
     }
 
     /**
      * Rows of a load that have not been worked on yet, so that they are known by their keys.
      *
      * @param  array<int, string>  $keys  row number → legacy key
+     * @param  int  $to  the last row they are of
      */
-    public function announce(LoadRun $run, array $keys): void
+    public function announce(LoadRun $run, array $keys, int $to): void
     {
-        DB::transaction(function () use ($run, $keys) {
+        DB::transaction(function () use ($run, $keys, $to) {
             $lines = '';
             foreach ($keys as $row => $key) {
                 $lines .= BulkRows::line([
@@ -57,8 +110,8 @@ final class LedgerWriter
             }
             BulkRows::load(DB::connection(), 'outcomes', self::COLUMNS, $lines, count($keys));
             self::tally($run->lane(), $run->load->id, [Outcome::Pending->value => count($keys)]);
-            $run->progress->update(['key_cursor' => (int) array_key_last($keys)]);
-        });
+            $run->progress->update(['key_cursor' => $to]);
+        }, self::TRIES);
     }
 
     /** Rows rejected for a cause stay behind: @return int how many */

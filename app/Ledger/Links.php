@@ -34,8 +34,14 @@ final readonly class Links implements OpenReferences
         if ($count === 0) {
             return;
         }
-        DB::table('links')->where('lane_id', $this->lane)->where('load_id', $load)->whereIn('item', $rows)->delete();
+        $this->forget($load, $rows);
         BulkRows::load(DB::connection(), 'links', self::COLUMNS, $lines, $count);
+    }
+
+    /** @param  list<int>  $rows  that stand on no record any more */
+    public function forget(int $load, array $rows): void
+    {
+        DB::table('links')->where('lane_id', $this->lane)->where('load_id', $load)->whereIntegerInRaw('item', $rows)->delete();
     }
 
     /** Those left open are set too, when their parent has come after all. */

@@ -2,11 +2,14 @@
 
 namespace App\Ledger;
 
+use App\Models\LoadWay;
+use Baggage\Core\Loading\KeyBook;
 use Baggage\Core\Loading\LoadLedger;
+use Baggage\Core\Loading\Portion;
 use Baggage\Core\Loading\Stretch;
 
 /** The ledger as one load of a pass writes it. */
-final class LoadBook implements LoadLedger
+final class LoadBook implements KeyBook, LoadLedger
 {
     private float $since = 0;
 
@@ -17,39 +20,68 @@ final class LoadBook implements LoadLedger
         private readonly MatchEntries $matches,
         private readonly CauseBook $causes,
         private readonly Spaces $spaces,
+        private readonly Stretches $stretches,
     ) {
     }
 
-    public function position(): int
+    public function claim(bool $inTurn, int $most): ?Portion
     {
         $this->since = microtime(true);
+        [$progress, $last] = [$this->run->progress, $this->run->progress->last_row];
+        $all = fn (int $after) => $after < $last ? min($last, $after + $most) : null;
+        if (! $inTurn) {
+            $portion = $this->stretches->claim(Stretches::FREE, false, $all);
 
-        return $this->run->progress->cursor_row;
+            return $portion === null ? null : $this->portion($portion, null, Contest::rows($progress->id, $portion->after, $portion->to));
+        }
+        if ($progress->way === LoadWay::Turn && ! $this->run->isRetry()) {
+            $portion = $this->stretches->claim(Stretches::TURN, true, $all);
+
+            return $portion === null ? null : $this->portion($portion, null, []);
+        }
+        $rows = fn (int $after, ?int $to = null) => $this->run->isRetry()
+            ? $this->reader->due($this->run->pass->id, $this->run->load->id, $after, $most, $to)
+            : Contest::rows($progress->id, $after, $to, $most);
+        $portion = $this->stretches->claim(Stretches::TURN, true, function (int $after) use ($rows) {
+            $next = $rows($after);
+
+            return $next === [] ? null : end($next);
+        });
+
+        return $portion === null ? null : $this->portion($portion, $rows($portion->after, $portion->to), []);
+    }
+
+    /**
+     * @param  list<int>|null  $rows
+     * @param  list<int>  $but
+     */
+    private function portion(Portion $claimed, ?array $rows, array $but): Portion
+    {
+        return new Portion($claimed->after, $claimed->to, $claimed->isBegun, $rows, $but);
     }
 
     public function record(Stretch $stretch, array $journeys): void
     {
         $record = BatchRecord::of($stretch, $journeys, $this->run, $this->causes, $this->spaces);
-        $this->writer->record($this->run, $record, $this->replaces(), $this->matches, microtime(true) - $this->since);
+        $this->writer->record($this->run, $record, $this->replaces(), $this->matches, $this->stretches, microtime(true) - $this->since);
+        $this->stretches->release($record->kind, $stretch->after);
     }
 
-    public function due(int $after, int $most): array
+    public function next(int $most): ?Portion
     {
-        return $this->reader->due($this->run->load->id, $after, $most);
+        $from = $this->run->progress->key_cursor;
+        $last = $this->run->progress->last_row;
+
+        return $from === null || $from >= $last ? null : new Portion($from, min($last, $from + $most));
     }
 
-    public function announced(): ?int
+    public function put(Portion $portion, array $keys): void
     {
-        return $this->run->progress->key_cursor;
-    }
-
-    public function announce(array $keys): void
-    {
-        $this->writer->announce($this->run, array_map(fn (string $key) => mb_substr($key, 0, 190), $keys));
+        $this->writer->announce($this->run, $keys, $portion->to);
     }
 
     /** Whether rows may have an outcome already. */
-    public function replaces(): bool
+    private function replaces(): bool
     {
         return $this->run->isRetry() || $this->run->progress->key_cursor !== null;
     }

@@ -3,7 +3,6 @@
 namespace App\Ledger;
 
 use Baggage\Core\Loading\TargetRecords;
-use Baggage\Core\Matching\MatchHit;
 use Baggage\Core\Matching\MatchIndex;
 use Baggage\Core\Matching\MatchRule;
 use Baggage\Core\Targets\Entity;
@@ -22,13 +21,25 @@ final readonly class MatchEntries implements MatchIndex
 
     public function find(string $entity, array $keys): array
     {
-        $hits = [];
-        $found = $this->entries($entity)->whereIn('match_key', $keys)->get(['match_key', 'target_key', 'item']);
-        foreach ($found as $entry) {
-            $hits[$entry->match_key] = new MatchHit($entry->target_key, $entry->item !== null);
-        }
+        return $this->entries($entity)->whereIn('match_key', $keys)->pluck('target_key', 'match_key')->all();
+    }
 
-        return $hits;
+    /** Whether the target holds records that others made, as far as they were read. */
+    public function hasOthers(string $entity): bool
+    {
+        return $this->reads($entity)->where('n', '>', 0)->exists();
+    }
+
+    /**
+     * A row that takes a record over brings its own keys; those of rows that stood on it before lead there no more.
+     *
+     * @param  list<string>  $keys  target keys
+     */
+    public function forgetRows(string $entity, array $keys): void
+    {
+        if ($keys !== [] && $this->reads($entity)->exists()) {
+            $this->entries($entity)->whereNotNull('item')->whereIn('target_key', $keys)->delete();
+        }
     }
 
     /**

@@ -5,6 +5,8 @@ namespace App\Loading;
 use App\Catalogue\Definitions;
 use App\Decisions\Following;
 use App\Ledger\CauseBook;
+use App\Ledger\Contest;
+use App\Ledger\LateKeys;
 use App\Ledger\LedgerCrosswalk;
 use App\Ledger\LedgerReader;
 use App\Ledger\LedgerWriter;
@@ -12,39 +14,42 @@ use App\Ledger\LoadBook;
 use App\Ledger\LoadRun;
 use App\Ledger\MatchEntries;
 use App\Ledger\Spaces;
+use App\Ledger\Stretches;
 use App\Ledger\WaiverBook;
+use App\Models\LoadState;
 use App\Models\Pass;
 use App\Models\PassLoad;
 use App\Staging\StagedRows;
 use App\Targets\Ports;
 use Baggage\Core\Loading\BatchProcessor;
+use Baggage\Core\Loading\Claims;
+use Baggage\Core\Loading\ClaimWork;
+use Baggage\Core\Loading\KeyWork;
 use Baggage\Core\Loading\LoadWork;
 use Baggage\Core\Loading\Mark;
 use Baggage\Core\Loading\Matcher;
 use Baggage\Core\Loading\ParentResolver;
 use Baggage\Core\Loading\PlanVersion;
-use Baggage\Core\Loading\SeenKeys;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Mapping\Mapper;
 
-/** Gives LoadWork what it needs to work on one load of a pass, and patience with the target. */
-final readonly class LoadRunner
+/** One worker's hands on one load of a pass: gives the core what it needs, and has patience with the target. */
+final class LoadRunner
 {
     private const TRIES = 4;
 
+    /** Where only another writer is in the way. */
+    private const TRIES_SOON = 8;
+
+    private const SOON = 20_000;
+
     private function __construct(
-        private LoadRun $run,
-        private PlanVersion $plan,
-        private Mark $mark,
-        private Spaces $spaces,
-        private Mapper $mapper,
-        private StagedRows $rows,
-        private LedgerReader $ledger,
-        private MatchEntries $matches,
-        private LoadBook $book,
-        private Ports $ports,
-        private int $wait,
+        private readonly LoadRun $run,
+        private readonly LoadWork $work,
+        private readonly ClaimWork $claims,
+        private readonly KeyWork $keys,
+        private readonly int $wait,
     ) {
     }
 
@@ -62,34 +67,50 @@ final readonly class LoadRunner
         Ports $ports,
         int $wait = 1,
     ): self {
-        $definition = $plan->load($progress->load_id);
-        $take = $progress->take;
-        Following::complete($take);
-        $columns = $take->tidyColumns();
+        $load = $plan->load($progress->load_id);
+        Following::complete($progress->take);
         $entities = $catalogue->entityIds();
         $spaces = Spaces::of($catalogue->migration);
-        $run = new LoadRun(
-            $pass,
-            $progress,
-            $definition,
-            $entities[$definition->entity->name],
-            $spaces->id($definition->entity->name, $definition->rowSpace()),
-        );
-        $reader = new LedgerReader($pass->round);
+        $run = new LoadRun($pass, $progress, $load, $entities[$load->entity->name], $spaces->id($load->entity->name, $load->rowSpace()));
         $matches = new MatchEntries($pass->lane_id, $entities);
-        $causes = new CauseBook($pass->lane_id, $definition->id, $spaces);
+        $crosswalk = new LedgerCrosswalk(new LedgerReader($pass->round), $spaces, self::late($pass, $plan, $spaces));
+        $mapper = $plan->mapper($load->id, $progress->take->tidyColumns());
+        $deferred = $plan->order()->deferredFields($load->entity->name);
+        $parents = new ParentResolver($load->entity, $crosswalk, $plan->normalisations(), $deferred);
+        $matcher = new Matcher($load, $crosswalk, $matches, $plan->names($load->entity->name), $matches->hasOthers($load->entity->name));
+        $claims = Claims::of($load, $mapper, $parents, $matcher);
+        $mark = self::mark($pass, $catalogue->migration->installation);
+        $waivers = self::waivers($run);
+        $processor = new BatchProcessor(
+            $load->entity, $load->policy, $mapper, $parents, $matcher, $claims, $ports->target, $mark, $waivers,
+        );
+
+        return self::with($run, $mapper, $claims, $processor, $matches, $spaces, $ports, $wait);
+    }
+
+    private static function with(
+        LoadRun $run,
+        Mapper $mapper,
+        Claims $claims,
+        BatchProcessor $processor,
+        MatchEntries $matches,
+        Spaces $spaces,
+        Ports $ports,
+        int $wait,
+    ): self {
+        [$pass, $progress, $load] = [$run->pass, $run->progress, $run->load->id];
+        $stretches = new Stretches($progress->id);
+        $causes = new CauseBook($run->lane(), $load, $spaces);
+        $book = new LoadBook($run, new LedgerReader($pass->round), new LedgerWriter, $matches, $causes, $spaces, $stretches);
+        $rows = new StagedRows($progress->take_id, $pass->decision);
+        $installation = $pass->round->migration->installation;
+        $contest = new Contest($pass->id, $run->entity, $progress->id, $progress->last_row, $stretches);
 
         return new self(
             $run,
-            $plan,
-            self::mark($pass, $catalogue->migration->installation),
-            $spaces,
-            $plan->mapper($definition->id, $columns),
-            new StagedRows($take->id, $pass->decision),
-            $reader,
-            $matches,
-            new LoadBook($run, $reader, new LedgerWriter, $matches, $causes, $spaces),
-            $ports,
+            new LoadWork($rows, $book, $processor, $ports->target, $installation, $pass->id, $load, self::size($progress)),
+            new ClaimWork($rows, $claims, $contest),
+            new KeyWork($rows, $mapper, $progress->late_row === null ? $book : new LateKeys($run)),
             $wait,
         );
     }
@@ -101,91 +122,63 @@ final readonly class LoadRunner
         return new Mark($installation, $pass->lane_id, $round->name, $round->created_at->format('Y-m-d H:i:s'));
     }
 
+    private static function waivers(LoadRun $run): WaiverBook
+    {
+        $round = $run->pass->round;
+        $confirmed = $round->kind === 'cutover' ? $round : null;
+
+        return new WaiverBook($run->load->id, $run->progress->take_id, $run->pass->decision, $confirmed);
+    }
+
+    /**
+     * Spaces whose keys are announced in the pass.
+     *
+     * @return list<int>
+     */
+    private static function late(Pass $pass, PlanVersion $plan, Spaces $spaces): array
+    {
+        $late = [];
+        foreach ($pass->passLoads()->whereNotNull('late_row')->where('state', '<>', LoadState::LeftOut)->pluck('load_id') as $id) {
+            $load = $plan->load((int) $id);
+            $late[] = $spaces->id($load->entity->name, $load->rowSpace());
+        }
+
+        return $late;
+    }
+
     /** Rows of a stretch: long feeds take larger ones, as every one costs two commits. */
     public static function size(PassLoad $progress): int
     {
         return max((int) config('baggage.batch'), min(5000, intdiv($progress->rows_total, 200)));
     }
 
-    /**
-     * @param  \Closure(): bool  $stop  asked after every stretch
-     * @return bool whether the feed is exhausted
-     *
-     * @throws TargetUnavailable
-     */
-    public function run(\Closure $stop): bool
+    /** @param  PassLoad  $progress  as it is now */
+    public function knows(PassLoad $progress): void
     {
-        $pass = $this->run->pass;
-        foreach ($this->run->load->matches as $rule) {
-            $this->matches->readTarget($this->ports->records, $this->run->load->entity, $rule, $pass->id);
-        }
-        $work = $this->work();
-        while ($this->patiently($work->step(...))) {
-            gc_collect_cycles();
-            if ($pass->attempts > 1) {
-                // It gets further, so it is no stretch that ends every process.
-                $pass->update(['attempts' => 1]);
-            }
-            if ($stop()) {
-                return false;
-            }
-        }
-
-        return true;
+        $this->run->progress->setRawAttributes($progress->getAttributes(), true);
     }
 
     /** Announces the legacy keys of a load whose records are referred to before they are loaded. */
     public function announceKeys(): void
     {
-        $this->work()->announce();
+        $this->keys->run();
     }
 
-    private function work(): LoadWork
+    /** @return bool false when there is nothing to be had */
+    public function workOutClaims(): bool
     {
-        return new LoadWork(
-            $this->rows,
-            $this->book,
-            $this->processor(),
-            $this->ports->target,
-            $this->mapper,
-            $this->mark->installation,
-            $this->run->pass->id,
-            $this->run->load->id,
-            $this->run->isRetry(),
-            self::size($this->run->progress),
-        );
+        return $this->claims->step();
     }
 
-    private function processor(): BatchProcessor
+    /**
+     * @param  bool  $inTurn  whether the rows that go one after another are meant
+     * @return bool false when there is nothing to be had
+     *
+     * @throws TargetUnavailable
+     */
+    public function step(bool $inTurn): bool
     {
-        $load = $this->run->load;
-        $crosswalk = new LedgerCrosswalk($this->ledger, $this->spaces);
-        // When this is the first load with keys of this space, all keys pass through here.
-        $fresh = $this->run->progress->cursor_row === 0
-            && ! $this->book->replaces()
-            && ! $this->ledger->hasKeysOf($this->run->space);
-        $deferred = $this->plan->order()->deferredFields($load->entity->name);
-
-        return new BatchProcessor(
-            $load->entity,
-            $load->policy,
-            $this->mapper,
-            new ParentResolver($load->entity, $crosswalk, $this->plan->normalisations(), $deferred),
-            new Matcher(
-                $load,
-                $crosswalk,
-                $this->matches,
-                $fresh ? SeenKeys::expecting($this->run->progress->rows_total) : null,
-            ),
-            $this->ports->target,
-            $this->mark,
-            new WaiverBook(
-                $load->id,
-                $this->run->progress->take_id,
-                $this->run->pass->decision,
-                $this->run->pass->round->kind === 'cutover' ? $this->run->pass->round : null,
-            ),
-        );
+        return $this->patiently(fn () => $this->work->step($inTurn));
     }
 
     /**
@@ -198,14 +191,14 @@ final readonly class LoadRunner
      */
     private function patiently(\Closure $do): mixed
     {
-        for ($try = 1; ; $try++) {
+        for ($try = $soon = 1; ;) {
             try {
                 return $do();
             } catch (TargetUnavailable $e) {
-                if ($try === self::TRIES) {
+                if ($e->isSoon ? $soon++ === self::TRIES_SOON : $try++ === self::TRIES) {
                     throw $e;
                 }
-                usleep($this->wait * 500_000 * 2 ** ($try - 1));
+                usleep($e->isSoon ? random_int(1, self::SOON * 2 ** $soon) : $this->wait * 500_000 * 2 ** ($try - 2));
             }
         }
     }

@@ -3,11 +3,14 @@
 namespace App\Loading;
 
 use App\Catalogue\Definitions;
+use App\Ledger\Contest;
 use App\Ledger\Counters;
+use App\Ledger\LateKeys;
 use App\Ledger\LedgerReader;
 use App\Ledger\LedgerWriter;
 use App\Ledger\Links;
 use App\Ledger\MatchEntries;
+use App\Ledger\Stretches;
 use App\Models\Lane;
 use App\Models\LoadState;
 use App\Models\Pass;
@@ -16,6 +19,7 @@ use App\Models\PassLoad;
 use App\Models\PassState;
 use App\Models\SetBack;
 use App\Support\Attempts;
+use App\Support\NamedLock;
 use App\Support\Unforeseen;
 use App\Support\WorkerPresence;
 use App\Targets\Ports;
@@ -28,11 +32,17 @@ use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Facades\DB;
 
 /**
- * Works on a pass until nothing is left. Any number of workers may call work() for one pass: each takes the next load whose
- * parents are done and holds a named lock of the database while it runs, so the lock of a killed worker frees itself.
+ * Works on a pass until nothing is left. Any number of workers may call work() for one pass: each takes the next rows there are, and
+ * holds named locks of the database meanwhile, so those of a killed worker free themselves.
  */
 final class PassRunner
 {
+    /** Seconds a worker waits for the one that prepares the pass. */
+    private const WAIT = 3600;
+
+    /** Microseconds until a worker looks again whether others have finished what it waits for. */
+    private const LOOK_AGAIN = 50_000;
+
     private function __construct(
         private readonly Pass $pass,
         private readonly PlanVersion $plan,
@@ -59,44 +69,100 @@ final class PassRunner
         );
     }
 
-    public function work(): void
+    /** @param  (\Closure(): bool)|null  $leaves  asked after every stretch: whether this worker is needed elsewhere */
+    public function work(?\Closure $leaves = null): void
     {
         $this->pass->refresh();
         if (! $this->pass->isGoing()) {
             return;
         }
         $presence = WorkerPresence::of("pass:{$this->pass->id}");
+        $presence->enter();
         if (! $this->mayWork($presence)) {
+            $presence->leave();
+
             return;
         }
-        $presence->enter();
         // Looking for circles among millions of short-lived rows costs more than it frees; once a batch is often enough.
         gc_disable();
+        // Workers beside each other lock what they write, not the gaps between.
+        DB::statement('SET SESSION TRANSACTION ISOLATION LEVEL READ COMMITTED');
         try {
-            if ($this->isSetBack()) {
-                return;
-            }
-            Counters::begin($this->pass->id, $this->countTarget());
-            $this->pass->round->lane()->update(['due_upto' => 0]);
-            if ($this->pass->kind === PassKind::Retry) {
-                WorkOutDue::inRound($this->pass->round, $this->plan, 0);
-            }
-            $this->runLoads();
-            if (! $this->stopRequested()) {
-                $this->finish();
-            }
-            $this->close();
+            $this->workOn($leaves ?? fn () => false);
         } catch (TargetUnavailable $e) {
             $this->stopWith($e->getMessage().' The pass stopped and can be resumed.');
         } catch (\Throwable $e) {
             $this->stopWith(Unforeseen::said('The pass broke off and can be resumed', $e));
         } finally {
             gc_enable();
+            DB::statement('SET SESSION TRANSACTION ISOLATION LEVEL REPEATABLE READ');
             $presence->leave();
+            NamedLock::leaveAll();
+        }
+        $this->leave($presence);
+    }
+
+    /** @param  \Closure(): bool  $leaves */
+    private function workOn(\Closure $leaves): void
+    {
+        $loads = new PassLoads($this->pass, $this->plan, $this->catalogue, $this->ports, $this->wait);
+        if (! NamedLock::of("prepare:{$this->pass->id}")->during(fn () => $this->prepare($loads), self::WAIT)) {
+            return;
+        }
+        while (! $this->stopRequested() && ($did = $loads->step()) !== null) {
+            gc_collect_cycles();
+            if ($did && $this->pass->attempts > 1) {
+                // It gets further, so it is no stretch that ends every process.
+                $this->pass->update(['attempts' => 1]);
+            }
+            if (! $did) {
+                usleep(self::LOOK_AGAIN);
+            } elseif ($leaves()) {
+                return;
+            }
+        }
+        NamedLock::of("finish:{$this->pass->id}")->during(function () {
+            if (! $this->stopRequested() && $this->pass->refresh()->state === PassState::Running && ! $this->isOpen()) {
+                $this->finish();
+                $this->close();
+            }
+        });
+    }
+
+    /** What comes before the first row, once in a pass. @return bool whether it may go on */
+    private function prepare(PassLoads $loads): bool
+    {
+        if ($this->isSetBack()) {
+            return false;
+        }
+        if (! $this->pass->refresh()->is_prepared) {
+            Counters::begin($this->pass->id, $this->countTarget());
+            $this->pass->round->lane()->update(['due_upto' => 0]);
+            if ($this->pass->kind === PassKind::Retry) {
+                WorkOutDue::inRound($this->pass->round, $this->plan, 0);
+            }
+            $loads->announce();
+            $this->pass->update(['is_prepared' => true]);
+        }
+
+        return true;
+    }
+
+    /** Whoever is the last to go says how it ended. */
+    private function leave(WorkerPresence $presence): void
+    {
+        $this->pass->refresh();
+        if ($this->pass->isGoing() && $this->pass->stop_requested && ! $presence->isAnybodyThere()) {
+            $this->close();
         }
         if (! $this->pass->refresh()->isGoing()) {
             DueSoon::of($this->pass->round->migration_id);
         }
+    }
+
+    private function isOpen(): bool
+    {
+        return $this->pass->passLoads()->whereIn('state', [LoadState::Waiting, LoadState::Running])->exists();
     }
 
     /** Not where it ended one process after another. */
@@ -108,7 +174,7 @@ final class PassRunner
                 'started_at' => $this->pass->started_at ?? now(),
                 'attempts' => 1,
             ]);
-        } elseif (! $presence->isAnybodyThere() && ! Attempts::begin($this->pass)) {
+        } elseif (! $presence->isAnybodyElseThere() && ! Attempts::begin($this->pass)) {
             $this->giveUp();
 
             return false;
@@ -123,9 +189,11 @@ final class PassRunner
     private function isSetBack(): bool
     {
         $lane = $this->pass->lane()->firstOrFail();
+        // In this order: another worker may write its first records meanwhile.
+        $hasWritten = (new LedgerReader($this->pass->round))->hasWritten();
         if ($this->isMarked($lane)) {
             $lane->update(['is_set_back' => SetBack::No]);
-        } elseif ($lane->is_set_back !== SetBack::ButThere && (new LedgerReader($this->pass->round))->hasWritten()) {
+        } elseif ($lane->is_set_back !== SetBack::ButThere && $hasWritten) {
             $lane->update(['is_set_back' => SetBack::Yes]);
             $this->stopWith(Rounds::SET_BACK);
 
@@ -140,22 +208,6 @@ final class PassRunner
         return Rounds::isMarked($lane, $this->catalogue->migration->installation, $this->ports->target);
     }
 
-    private function runLoads(): void
-    {
-        $this->scanKeys();
-        while (($next = $this->next()) !== null) {
-            if ($next === false) {
-                usleep(100_000);
-
-                continue;
-            }
-            $this->runLoad($next);
-            if ($this->stopRequested()) {
-                return;
-            }
-        }
-    }
-
     /** What needs all loads of the pass: references left open, and which cause holds what. */
     private function finish(): void
     {
@@ -163,6 +215,8 @@ final class PassRunner
         $links = new Links($lane);
         (new LinkWork($links, $this->plan, $this->ports->target))->run();
         $links->leaveOpen();
+        LateKeys::forget($lane);
+        Contest::forget($this->pass->passLoads()->pluck('id')->all());
         $this->rememberRecords();
         foreach ($this->plan->loads as $load) {
             (new LedgerWriter)->pointAtRoots($lane, $load->id);
@@ -191,121 +245,13 @@ final class PassRunner
         $where = $at === null
             ? 'while references that were left open were set'
             : "in load \"{$this->load($at)->name}\" "
-                .Attempts::within((int) $at->cursor_row, LoadRunner::size($at));
+                .((new Stretches($at->id))->left() ?? 'before its first row');
         $at?->update(['state' => LoadState::Failed, 'error' => Attempts::exhausted('This load', $where)]);
         $this->pass->update([
             'state' => PassState::Failed,
             'finished_at' => now(),
             'error' => Attempts::exhausted('The pass', $where).' What it loaded stands; the pass can be resumed.',
         ]);
-    }
-
-    /** Keys of loads that are referred to before they are loaded, so that orphans are told from late parents. */
-    private function scanKeys(): void
-    {
-        foreach ($this->pass
-            ->passLoads()
-            ->whereNotNull('key_cursor')
-            ->whereIn('state', [LoadState::Waiting, LoadState::LeftOut])
-            ->get() as $progress) {
-            $lock = $this->lock($progress);
-            if ($lock && $progress->refresh()->cursor_row === 0) {
-                try {
-                    LoadRunner::of(
-                        $this->pass,
-                        $progress,
-                        $this->plan,
-                        $this->catalogue,
-                        $this->ports,
-                    )->announceKeys();
-                } catch (DefinitionError) {
-                    // The load itself reports it when its turn comes.
-                }
-            }
-            if ($lock) {
-                $this->unlock($progress);
-            }
-        }
-    }
-
-    /** @return PassLoad|false|null the next load, false while others must finish first, null when there is none */
-    private function next(): PassLoad|false|null
-    {
-        $all = $this->pass->passLoads()->orderBy('wave')->orderBy('id')->get();
-        $open = $all->whereIn('state', [LoadState::Waiting, LoadState::Running]);
-        if ($open->isEmpty()) {
-            return null;
-        }
-        foreach ($open as $progress) {
-            $blocker = $this->blocker($progress, $all->all());
-            if ($blocker?->state === LoadState::Failed || $blocker?->state === LoadState::Blocked) {
-                $progress->update([
-                    'state' => LoadState::Blocked,
-                    'error' => "Waits for load \"{$this->load($blocker)->name}\", which failed.",
-                ]);
-
-                return $this->next();
-            }
-            if ($blocker === null && $this->lock($progress)) {
-                // Another worker may have finished it between the look and the lock.
-                if (in_array($progress->refresh()->state, [LoadState::Waiting, LoadState::Running], true)) {
-                    return $progress;
-                }
-                $this->unlock($progress);
-
-                return $this->next();
-            }
-        }
-
-        return false;
-    }
-
-    /**
-     * The load this one has to wait for: of a parent entity, or an earlier one of its own entity.
-     *
-     * @param  array<int, PassLoad>  $all
-     */
-    private function blocker(PassLoad $progress, array $all): ?PassLoad
-    {
-        $load = $this->load($progress);
-        $parents = $this->plan->order()->parentsOf($load->entity->name);
-        $found = null;
-        foreach ($all as $other) {
-            if ($other->id === $progress->id || $other->state->isOver()) {
-                continue;
-            }
-            $before = $this->load($other);
-            if (
-                in_array($before->entity->name, $parents, true)
-                || ($before->entity->name === $load->entity->name && $this->place($before) < $this->place($load))
-            ) {
-                $found = $other->state === LoadState::Failed || $other->state === LoadState::Blocked ? $other : $found ?? $other;
-            }
-        }
-
-        return $found;
-    }
-
-    private function runLoad(PassLoad $progress): void
-    {
-        try {
-            $progress->update(['state' => LoadState::Running, 'error' => null]);
-            $runner = LoadRunner::of(
-                $this->pass,
-                $progress,
-                $this->plan,
-                $this->catalogue,
-                $this->ports,
-                $this->wait,
-            );
-            if ($runner->run(fn () => $this->stopRequested())) {
-                $progress->update(['state' => LoadState::Done]);
-            }
-        } catch (DefinitionError $e) {
-            $progress->update(['state' => LoadState::Failed, 'error' => $e->getMessage()]);
-        } finally {
-            $this->unlock($progress);
-        }
     }
 
     /**
@@ -335,7 +281,7 @@ final class PassRunner
             $lane->update(['is_set_back' => SetBack::No]);
         }
         $states = $this->pass->passLoads()->pluck('state');
-        $isOpen = $states->contains(LoadState::Waiting) || $states->contains(LoadState::Running);
+        $isOpen = $this->isOpen();
         if ($this->pass->stop_requested && $isOpen) {
             Counters::end($this->pass->id, $this->countTarget());
             $this->pass->update(['state' => PassState::Stopped, 'finished_at' => now(), 'error' => null]);
@@ -371,26 +317,5 @@ final class PassRunner
     private function load(PassLoad $progress): LoadDefinition
     {
         return $this->plan->load($progress->load_id);
-    }
-
-    /** Where a load stands in the order they run. */
-    private function place(LoadDefinition $load): int
-    {
-        return (int) array_search($load, $this->plan->loads, true);
-    }
-
-    private function lock(PassLoad $progress): bool
-    {
-        return (int) DB::scalar('SELECT GET_LOCK(?, 0)', [$this->lockName($progress)]) === 1;
-    }
-
-    private function unlock(PassLoad $progress): void
-    {
-        DB::scalar('SELECT RELEASE_LOCK(?)', [$this->lockName($progress)]);
-    }
-
-    private function lockName(PassLoad $progress): string
-    {
-        return DB::connection()->getDatabaseName().":pass-load:$progress->id";
     }
 }

@@ -201,7 +201,7 @@ final class Rounds
             // Keys of a load that is left out are announced too: rows that need it are held then, and are no orphans.
             $isLate = ! $load->reads() && in_array($load->entity->name, $lateParents, true);
             // One that was left out with rules that did not work has no line yet.
-            $isAnnounced = $first ? $isOut || $isLate : ! isset($tallies[$load->id]) && $of->feed_rows > 0;
+            $isAnnounced = $first ? $isOut : ! isset($tallies[$load->id]) && $of->feed_rows > 0;
             $pass->passLoads()->create([
                 'load_id' => $load->id,
                 'take_id' => $of->take_id,
@@ -214,6 +214,8 @@ final class Rounds
                     default => ($tallies[$load->id][Outcome::Pending->value] ?? 0) + ($due[$load->id] ?? 0),
                 },
                 'key_cursor' => $isAnnounced ? 0 : null,
+                'late_row' => $first && $isLate && ! $isOut ? 0 : null,
+                'last_row' => $of->feed_rows,
             ]);
         }
     }
@@ -283,7 +285,7 @@ final class Rounds
     {
         $pass = $this->pass($round, $kind, $without);
         Audit::note($round->migration_id, "started pass $pass->number of $round->name", ['kind' => $kind->value]);
-        WorkOnPass::dispatch($pass->id);
+        WorkOnPass::byAll($pass->id);
 
         return $pass;
     }
@@ -299,6 +301,6 @@ final class Rounds
             ->passLoads()
             ->whereIn('state', [LoadState::Failed, LoadState::Blocked])
             ->update(['state' => LoadState::Waiting, 'error' => null]);
-        WorkOnPass::dispatch($pass->id);
+        WorkOnPass::byAll($pass->id);
     }
 }

@@ -5,8 +5,9 @@ namespace App\Loading;
 use App\Models\Pass;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
+use Illuminate\Support\Facades\Queue;
 
-/** One worker's part in a pass. Several may run for the same pass. */
+/** One worker's part in a pass. Several run for the same pass: one stays to the end, the others make room when other work waits. */
 final class WorkOnPass implements ShouldQueue
 {
     use Queueable;
@@ -15,15 +16,30 @@ final class WorkOnPass implements ShouldQueue
 
     public int $tries = 1;
 
-    public function __construct(public readonly int $pass)
+    public function __construct(public readonly int $pass, public readonly bool $makesRoom = false)
     {
+    }
+
+    /** As many workers as there are. */
+    public static function byAll(int $pass): void
+    {
+        for ($worker = 1; $worker <= max(1, (int) config('baggage.workers')); $worker++) {
+            self::dispatch($pass, $worker > 1);
+        }
     }
 
     public function handle(): void
     {
         $pass = Pass::query()->find($this->pass);
-        if ($pass !== null) {
-            PassRunner::of($pass)->work();
+        if ($pass === null) {
+            return;
+        }
+        $left = false;
+        PassRunner::of($pass)->work(function () use (&$left): bool {
+            return $left = $this->makesRoom && Queue::size() > 0;
+        });
+        if ($left) {
+            self::dispatch($this->pass, true);
         }
     }
 }

@@ -18,6 +18,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property bool $stop_requested
  * @property ?string $error
  * @property int $attempts
+ * @property bool $is_prepared
  * @property ?\Illuminate\Support\Carbon $started_at
  * @property ?\Illuminate\Support\Carbon $finished_at
  * @property ?int $user_id
@@ -32,6 +33,7 @@ final class Pass extends Model
             'kind' => PassKind::class,
             'state' => PassState::class,
             'stop_requested' => 'boolean',
+            'is_prepared' => 'boolean',
             'started_at' => 'datetime',
             'finished_at' => 'datetime',
         ];

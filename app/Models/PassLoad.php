@@ -12,8 +12,14 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $take_id
  * @property int $wave
  * @property LoadState $state
- * @property int $cursor_row
- * @property ?int $key_cursor
+ * @property LoadWay $way
+ * @property int $cursor_row how far free rows were claimed
+ * @property int $claims_row how far rows were claimed whose claims are worked out
+ * @property int $turn_row how far rows that go in turn were claimed
+ * @property int $last_row
+ * @property bool $is_turn_over
+ * @property ?int $key_cursor how far keys have a line of their own in the ledger, before their rows are worked on
+ * @property ?int $late_row how far keys are announced
  * @property int $rows_total
  * @property int $rows_done
  * @property string $seconds
@@ -28,6 +34,8 @@ final class PassLoad extends Model
     {
         return [
             'state' => LoadState::class,
+            'way' => LoadWay::class,
+            'is_turn_over' => 'boolean',
             'counts' => 'array',
         ];
     }

@@ -4,12 +4,14 @@ namespace App\Plans;
 
 use App\Freezing\DependentFeeds;
 use App\Freezing\Freezer;
+use App\Loading\MoreWorkers;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Loading\WorkOutDue;
 use App\Models\Extract;
 use App\Models\LoadState;
 use App\Models\Migration;
+use App\Models\Pass;
 use App\Models\PassKind;
 use App\Models\PassState;
 use App\Models\Round;
@@ -152,11 +154,18 @@ final class Headless
      *
      * @param  array<string, string|null>  $parameters  of the round
      * @param  list<string>  $without  names of loads that are left out
+     * @param  int  $workers  processes that work on it together
      *
      * @throws \DomainException also when the round there is was begun into another target, or with other parameters
      */
-    public function run(Migration $migration, string $name, ?string $connection, array $parameters = [], array $without = []): Round
-    {
+    public function run(
+        Migration $migration,
+        string $name,
+        ?string $connection,
+        array $parameters = [],
+        array $without = [],
+        int $workers = 1,
+    ): Round {
         $round = $migration->rounds()->where('name', $name)->first();
         $out = $this->named($migration, $without);
         $this->isMeant($migration, $name, $connection, $parameters);
@@ -174,23 +183,33 @@ final class Headless
                 $parameters,
             );
         }
-        $pass = $round->latestPass();
-        if ($pass === null) {
-            $pass = $this->rounds->pass($round, PassKind::First, $out);
-        } elseif ($pass->state === PassState::Finished) {
-            $pass = $this->rounds->pass($round, PassKind::Retry, $out);
-        } else {
-            // Whatever stopped it, this process takes the pass over; its loads are locked one by one.
-            $pass->update(['state' => PassState::Queued, 'stop_requested' => false, 'error' => null, 'finished_at' => null]);
-            $pass
-                ->passLoads()
-                ->whereIn('state', [LoadState::Failed, LoadState::Blocked])
-                ->update(['state' => LoadState::Waiting, 'error' => null]);
-        }
+        $pass = $this->pass($round, $out);
+        $others = MoreWorkers::on($pass->id, $workers - 1);
         PassRunner::of($pass)->work();
+        $others->wait();
         (new WorkOutDue($migration->id))->handle();
 
         return $round;
+    }
+
+    /** @param  list<int>  $out  loads that are left out */
+    private function pass(Round $round, array $out): Pass
+    {
+        $pass = $round->latestPass();
+        if ($pass === null) {
+            return $this->rounds->pass($round, PassKind::First, $out);
+        }
+        if ($pass->state === PassState::Finished) {
+            return $this->rounds->pass($round, PassKind::Retry, $out);
+        }
+        // Whatever stopped it, this process takes the pass over; rows others are at are theirs.
+        $pass->update(['state' => PassState::Queued, 'stop_requested' => false, 'error' => null, 'finished_at' => null]);
+        $pass
+            ->passLoads()
+            ->whereIn('state', [LoadState::Failed, LoadState::Blocked])
+            ->update(['state' => LoadState::Waiting, 'error' => null]);
+
+        return $pass;
     }
 
     /**

@@ -150,9 +150,9 @@ final class Proofs
     }
 
     /**
-     * How far the first pass has come. Rows whose key was announced have an outcome (pending) before their stretch comes.
+     * How many rows the first pass has come to. Rows whose key has a line have an outcome (pending) before their stretch comes.
      *
-     * @return array<int, int> load → row number
+     * @return array<int, int> load → rows
      */
     private function reached(): array
     {
@@ -163,9 +163,10 @@ final class Proofs
             ->get()
             ->filter(fn (PassLoad $l) => $l->key_cursor !== null || $l->pass->kind === PassKind::First);
         foreach ($loads as $load) {
+            $done = $load->pass->kind === PassKind::First ? $load->rows_done : 0;
             $reached[$load->load_id] = max(
                 $reached[$load->load_id] ?? 0,
-                $load->state === LoadState::Done ? (int) $load->take->rows : max($load->cursor_row, (int) $load->key_cursor),
+                $load->state === LoadState::Done ? (int) $load->take->rows : max($done, (int) $load->key_cursor),
             );
         }
 

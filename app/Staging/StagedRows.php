@@ -32,9 +32,15 @@ final class StagedRows implements FeedRows
         return new self((int) $load->extract->take_id);
     }
 
+    /** @return array<int, list<string|null>> row number → cells, at most $most rows with a number above $after, in row order */
     public function after(int $after, int $most): array
     {
         return $this->read("row_no > $after ORDER BY row_no LIMIT $most");
+    }
+
+    public function between(int $after, int $to): array
+    {
+        return $this->read("row_no > $after AND row_no <= $to ORDER BY row_no");
     }
 
     public function numbered(array $rows): array

@@ -47,6 +47,20 @@ final class BulkRows
         }
     }
 
+    /** As load(), where some of the rows may be there already. */
+    public static function loadNew(Connection $db, string $table, string $columns, string $lines): void
+    {
+        if ($lines === '') {
+            return;
+        }
+        $file = self::file($lines);
+        try {
+            $db->getPdo()->exec(self::statement($db, 'IGNORE ', $table, $columns, $file));
+        } finally {
+            unlink($file);
+        }
+    }
+
     /**
      * @param  string  $of  begins its name, so that what a killed process leaves can be found
      * @return string path of a new file with the lines
@@ -78,10 +92,7 @@ final class BulkRows
     public static function loadFile(Connection $db, string $table, string $columns, string $file, int $expected): int
     {
         $pdo = $db->getPdo();
-        $written = (int) $pdo->exec(
-            'LOAD DATA LOCAL INFILE '.$pdo->quote($file)." INTO TABLE $table CHARACTER SET utf8mb4 "
-                ."FIELDS TERMINATED BY '\\t' ESCAPED BY '\\\\' LINES TERMINATED BY '\\n' $columns",
-        );
+        $written = (int) $pdo->exec(self::statement($db, '', $table, $columns, $file));
         $warned = $pdo->query('SELECT @@warning_count');
         if ($written !== $expected || ($warned !== false && (int) $warned->fetchColumn() > 0)) {
             $warnings = $db->getPdo()->query('SHOW WARNINGS');
@@ -90,6 +101,12 @@ final class BulkRows
         }
 
         return $written;
+    }
+
+    private static function statement(Connection $db, string $how, string $table, string $columns, string $file): string
+    {
+        return 'LOAD DATA LOCAL INFILE '.$db->getPdo()->quote($file)." {$how}INTO TABLE $table CHARACTER SET utf8mb4 "
+            ."FIELDS TERMINATED BY '\\t' ESCAPED BY '\\\\' LINES TERMINATED BY '\\n' $columns";
     }
 
     /** Deletes what processes that were killed left there long ago: such files hold rows of a client. */

@@ -16,6 +16,23 @@ final readonly class NamedLock
         return new self(DB::connection()->getDatabaseName().":$what");
     }
 
+    /** @return bool whether it is held now; by this process it may be held several times */
+    public function take(int $wait = 0): bool
+    {
+        return (int) DB::scalar('SELECT GET_LOCK(?, ?)', [$this->name, $wait]) === 1;
+    }
+
+    public function leave(): void
+    {
+        DB::scalar('SELECT RELEASE_LOCK(?)', [$this->name]);
+    }
+
+    /** Of this process: a worker that goes on to other work must not keep the rest of its last one from others. */
+    public static function leaveAll(): void
+    {
+        DB::scalar('SELECT RELEASE_ALL_LOCKS()');
+    }
+
     /**
      * @template T
      *
@@ -24,13 +41,13 @@ final readonly class NamedLock
      */
     public function during(\Closure $do, int $wait = 0): mixed
     {
-        if ((int) DB::scalar('SELECT GET_LOCK(?, ?)', [$this->name, $wait]) !== 1) {
+        if (! $this->take($wait)) {
             return null;
         }
         try {
             return $do();
         } finally {
-            DB::scalar('SELECT RELEASE_LOCK(?)', [$this->name]);
+            $this->leave();
         }
     }
 

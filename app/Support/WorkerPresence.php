@@ -39,12 +39,21 @@ final class WorkerPresence
 
     public function isAnybodyThere(): bool
     {
-        for ($seat = 1; $seat <= self::SEATS; $seat++) {
-            if (DB::scalar('SELECT IS_USED_LOCK(?)', ["$this->what:$seat"]) !== null) {
-                return true;
-            }
-        }
+        return $this->seated() !== [];
+    }
 
-        return false;
+    /** Besides this process. */
+    public function isAnybodyElseThere(): bool
+    {
+        return array_diff($this->seated(), [(int) DB::scalar('SELECT CONNECTION_ID()')]) !== [];
+    }
+
+    /** @return list<int> connections of those who are there */
+    private function seated(): array
+    {
+        $seats = array_map(fn (int $seat) => "IS_USED_LOCK('$this->what:$seat')", range(1, self::SEATS));
+        $found = (array) DB::selectOne('SELECT '.implode(', ', array_map(fn ($s, $n) => "$s AS s$n", $seats, array_keys($seats))));
+
+        return array_values(array_map(intval(...), array_filter($found, fn ($connection) => $connection !== null)));
     }
 }

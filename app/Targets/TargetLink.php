@@ -58,6 +58,8 @@ final class TargetLink
             PDO::MYSQL_ATTR_LOCAL_INFILE => false,
             PDO::MYSQL_ATTR_MULTI_STATEMENTS => false,
         ]);
+        // Workers beside each other lock what they write, not the gaps between.
+        $pdo->exec('SET SESSION TRANSACTION ISOLATION LEVEL READ COMMITTED');
         // Strict, so that a value that does not fit is refused and never cut or turned into zero.
         $pdo->exec(
             "SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,"

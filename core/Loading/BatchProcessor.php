@@ -19,6 +19,7 @@ final readonly class BatchProcessor
         private Mapper $mapper,
         private ParentResolver $parents,
         private Matcher $matcher,
+        private Claims $claims,
         private Target $target,
         private Mark $mark,
         private Waivers $waivers,
@@ -39,15 +40,59 @@ final readonly class BatchProcessor
             $journeys[] = $this->mapper->map($number, $cells);
         }
         $this->parents->resolve($journeys);
-        $this->matcher->match($journeys);
-        $twins = $this->setTwinsAside($journeys);
-        $this->rejectTakenWithinBatch($journeys);
-        $orders = $this->orders($journeys);
-        $this->hear($journeys, $receipt->answers ?? $this->target->write($this->entity, $orders, $stretch, $this->mark));
-        $this->settleTwins($twins);
+        // What has its record already may have got it before the parent had one.
+        array_map(fn (Journey $j) => $receipt === null ? null : $j->setLater(), $journeys);
+        $this->matcher->look($journeys, $stretch->inTurn);
+        $writing = $receipt === null ? null : new Remembered($receipt);
+        try {
+            foreach ($stretch->inTurn ? $this->inTurn($journeys) : [$journeys] as $some) {
+                $orders = $this->orders($some);
+                if ($orders !== []) {
+                    $writing ??= $this->target->begin($this->entity, $stretch, $this->mark);
+                    $this->hear($some, $writing->do($orders));
+                }
+                array_map($this->matcher->settled(...), $stretch->inTurn ? $some : []);
+            }
+            $writing?->keep();
+        } catch (\Throwable $e) {
+            $writing?->drop();
+            throw $e;
+        }
         $this->waive($journeys);
 
         return $journeys;
+    }
+
+    /**
+     * Rows that are in each other's way go one after another, in row order; those that are not go together. One that changes a record
+     * goes alone where values must be unique: which ones it leaves free is not known before.
+     *
+     * @param  list<Journey>  $journeys
+     * @return list<list<Journey>>
+     */
+    private function inTurn(array $journeys): array
+    {
+        $groups = $last = [];
+        $from = 0;
+        foreach ($journeys as $journey) {
+            $group = $from;
+            $claims = $journey->isOpen() ? $this->claims->ofOne($journey) : [];
+            $isAlone = $claims !== [] && $this->entity->uniques !== [] && $this->matcher->records($journey) !== [];
+            foreach ($claims as $claim) {
+                $group = max($group, ($last[$claim] ?? -1) + 1);
+            }
+            if ($isAlone) {
+                $group = max($group, count($groups));
+                $from = $group + 1;
+            }
+            foreach ($claims as $claim) {
+                $last[$claim] = $group;
+            }
+            $groups[$group][] = $journey;
+        }
+        ksort($groups);
+
+        return array_values($groups);
     }
 
     /** @param  list<Journey>  $journeys */
@@ -72,13 +117,19 @@ final readonly class BatchProcessor
     {
         $orders = [];
         foreach ($journeys as $journey) {
+            $this->matcher->decide($journey);
             if (! $journey->isOpen()) {
                 continue;
             }
-            if ($journey->targetKey !== null && ! $this->policy->updates()) {
-                $journey->settle(Outcome::Unchanged, $journey->targetKey);
+            $verb = match (true) {
+                $journey->targetKey === null => Verb::Create,
+                $journey->takesOver === Outcome::Loaded => Verb::Replace,
+                $this->policy->updates() => Verb::Update,
+                default => null,
+            };
+            if ($verb === null) {
+                $journey->settle(Outcome::Unchanged, (string) $journey->targetKey);
             } else {
-                $verb = $journey->targetKey === null ? Verb::Create : Verb::Update;
                 $orders[] = new Order($journey->row, $journey->legacyKey, $verb, $journey->targetKey, $journey->values);
             }
         }
@@ -94,10 +145,9 @@ final readonly class BatchProcessor
      */
     private function hear(array $journeys, array $answers): void
     {
-        $byRow = [];
-        foreach ($journeys as $journey) {
-            $byRow[$journey->row] = $journey;
-        }
+        $byRow = array_column($journeys, null, 'row');
+        $by = array_filter(array_map(fn (Answer $a) => $a->said?->by, $answers), fn (?string $key) => $key !== null);
+        $holders = $by === [] ? [] : $this->matcher->said(array_values(array_unique($by)));
         foreach ($answers as $answer) {
             $journey = $byRow[$answer->row] ?? null;
             if ($journey === null) {
@@ -106,11 +156,11 @@ final readonly class BatchProcessor
             $key = (string) $answer->targetKey;
             match ($answer->done) {
                 Done::Created => $journey->settle(Outcome::Loaded, $key),
-                Done::Changed => $journey->settle(Outcome::Updated, $key),
-                Done::Same => $journey->settle(Outcome::Unchanged, $key),
+                Done::Changed => $journey->settle($journey->takesOver === Outcome::Loaded ? Outcome::Loaded : Outcome::Updated, $key),
+                Done::Same => $journey->settle($journey->takesOver === Outcome::Loaded ? Outcome::Loaded : Outcome::Unchanged, $key),
                 Done::Removed => $journey->settle(Outcome::Removed, $key),
                 Done::Gone => $journey->reject(self::gone($key)),
-                Done::Refused => $journey->reject(self::cause($journey, $answer->said)),
+                Done::Refused => $journey->reject(self::cause($journey, $answer->said, $holders[$answer->said?->by] ?? null)),
             };
             $journey->before = $answer->before;
             $journey->records = $answer->done->records();
@@ -122,103 +172,19 @@ final readonly class BatchProcessor
         return new Cause(Stage::Writing, 'record_gone', null, $key, "The record $key is no longer in the target");
     }
 
-    private static function cause(Journey $journey, ?Said $said): Cause
+    /** @param  string|null  $taken  who has the value, in words */
+    private static function cause(Journey $journey, ?Said $said, ?string $taken): Cause
     {
         $fields = $said->fields ?? [];
+        $values = array_map(fn ($f) => (string) ($journey->values[$f] ?? ''), $fields);
+        $own = $said?->own === null ? '' : " (the target says: $said->own)";
 
-        return $said?->code === Said::TAKEN
-            ? self::taken($fields, $journey, $said->message)
-            : new Cause(
-                Stage::Writing,
-                Said::REFUSED,
-                $fields[0] ?? null,
-                $fields === [] ? null : $journey->values[$fields[0]] ?? null,
-                $said->message ?? 'Target refused',
-            );
-    }
-
-    /**
-     * Rows of the batch that match an earlier row of the batch are that row's record: the first rule that hits decides, and what a row
-     * that is set aside would match by other rules is not gathered along.
-     *
-     * @param  list<Journey>  $journeys
-     * @return list<array{Journey, Journey}> later row, earlier row
-     */
-    private function setTwinsAside(array $journeys): array
-    {
-        $first = $twins = [];
-        foreach ($journeys as $journey) {
-            if (! $journey->isOpen()) {
-                continue;
-            }
-            $known = array_values(array_intersect($journey->matchKeys, array_map(strval(...), array_keys($first))));
-            if ($known !== []) {
-                $journey->outcome = Outcome::Merged;
-                $twins[] = [$journey, $first[$known[0]]];
-            } else {
-                $first += array_fill_keys($journey->matchKeys, $journey);
-            }
-        }
-
-        return $twins;
-    }
-
-    /** @param  list<array{Journey, Journey}>  $twins */
-    private function settleTwins(array $twins): void
-    {
-        foreach ($twins as [$later, $earlier]) {
-            if ($earlier->targetKey !== null) {
-                $later->settle(Outcome::Merged, $earlier->targetKey);
-            } else {
-                $later->reject(
-                    new Cause(
-                        Stage::Matching,
-                        'survivor_rejected',
-                        null,
-                        null,
-                        "It is a duplicate of row $earlier->row, which was rejected",
-                    ),
-                );
-            }
-        }
-    }
-
-    /** @param  list<Journey>  $journeys */
-    private function rejectTakenWithinBatch(array $journeys): void
-    {
-        foreach ($this->entity->uniques as $fields) {
-            $first = [];
-            foreach ($journeys as $journey) {
-                if (! $journey->isOpen()) {
-                    continue;
-                }
-                $parts = [];
-                foreach ($fields as $field) {
-                    $value = $journey->values[$field] ?? null;
-                    if ($value === null) {
-                        continue 2;
-                    }
-                    $parts[] = mb_strtolower($value);
-                }
-                $key = implode("\x1F", $parts);
-                if (isset($first[$key])) {
-                    $journey->reject(self::taken($fields, $journey, "Already taken by row $first[$key]"));
-                } else {
-                    $first[$key] = $journey->row;
-                }
-            }
-        }
-    }
-
-    /** @param  list<string>  $fields of the unique key */
-    private static function taken(array $fields, Journey $journey, string $message): Cause
-    {
         return new Cause(
-            Stage::Matching,
-            Said::TAKEN,
-            implode(', ', $fields),
-            implode(', ', array_map(fn ($f) => (string) ($journey->values[$f] ?? ''), $fields)),
-            $message,
+            $said?->code === Said::TAKEN ? Stage::Matching : Stage::Writing,
+            $said->code ?? Said::REFUSED,
+            $fields === [] ? null : implode(', ', $fields),
+            $fields === [] ? null : implode(', ', $values),
+            ($taken ?? $said->message ?? 'The target refused it').$own,
         );
     }
 }

@@ -11,4 +11,12 @@ interface CrosswalkStore
      *                                    one with a target key counts.
      */
     public function states(string $entity, string $space, array $keys): array;
+
+    /**
+     * Rows that stand on records; those merged into them are not meant.
+     *
+     * @param  list<string>  $keys  target keys
+     * @return array<array-key, Holder> by target key
+     */
+    public function holders(string $entity, array $keys): array;
 }

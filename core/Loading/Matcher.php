@@ -4,7 +4,6 @@ namespace Baggage\Core\Loading;
 
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Mapping\LoadDefinition;
-use Baggage\Core\Matching\MatchHit;
 use Baggage\Core\Matching\MatchIndex;
 use Baggage\Core\Rows\Cause;
 use Baggage\Core\Rows\Journey;
@@ -12,98 +11,210 @@ use Baggage\Core\Rows\Outcome;
 use Baggage\Core\Rows\Stage;
 
 /**
- * Decides what a record is to the target: new, an existing one, or another feed row's.
+ * Decides what a record is to the target: new, an existing one, or another feed row's. Also guards the legacy key, which stands for
+ * one record only.
  *
- * Also guards the legacy key, which stands for one record only. With $seen every key of the round so far has gone
- * through this object, so only keys it may have met are asked of the crosswalk.
+ * The first that gets through has the key and the record (SEMANTICS of the first). A row that failed and is repaired comes before the
+ * later rows that stood in its stead: it takes their record over, and they wait again.
  */
 final class Matcher
 {
+    /** @var array<array-key, KeyState> legacy key → the row that has it */
+    private array $keys = [];
+
+    /** @var array<array-key, KeyState> legacy key → what is known of it in the space the load reads */
+    private array $read = [];
+
+    /** @var array<array-key, string> match key → target key */
+    private array $hits = [];
+
+    /** @var array<array-key, Holder> target key → the row that stands on it */
+    private array $holders = [];
+
+    /**
+     * @param  array<int, string>  $loads  number → name, of the loads that fill the entity, in their order
+     * @param  bool  $meets  whether the target holds records of others, as far as is known
+     */
     public function __construct(
         private readonly LoadDefinition $load,
         private readonly CrosswalkStore $crosswalk,
         private readonly MatchIndex $index,
-        private readonly ?SeenKeys $seen,
+        private readonly array $loads,
+        private readonly bool $meets = true,
     ) {
     }
 
-    /** @param  list<Journey>  $journeys */
-    public function match(array $journeys): void
+    /**
+     * Asks what is known of some rows, all at once.
+     *
+     * @param  list<Journey>  $journeys
+     * @param  bool  $asks  whether they could meet what stands already: rows that share no claim with another could not
+     */
+    public function look(array $journeys, bool $asks): void
     {
-        if ($this->load->reads()) {
-            $this->findByKey($journeys);
+        $open = array_filter($journeys, fn (Journey $j) => $j->isOpen());
+        $keys = array_values(array_map(fn (Journey $j) => $j->legacyKey, $open));
+        $entity = $this->load->entity->name;
+        $this->read = $this->load->reads() && $keys !== [] ? $this->crosswalk->states($entity, $this->load->space, $keys) : [];
+        $this->keys = $asks && $keys !== [] ? $this->crosswalk->states($entity, $this->load->rowSpace(), $keys) : [];
+        $matches = [];
+        foreach ($this->load->matches === [] ? [] : $open as $journey) {
+            $journey->matchKeys = [];
+            foreach ($this->load->matches as $rule) {
+                $key = $rule->key($journey->values);
+                if ($key !== null) {
+                    $journey->matchKeys[] = $key;
+                    $matches[$key] = true;
+                }
+            }
         }
-        $this->rejectRepeatedKeys($journeys);
-        if ($this->load->matches !== []) {
-            $this->findRecords($journeys);
-        }
+        $isNew = $matches === [] || ! ($asks || $this->meets);
+        $this->hits = $isNew ? [] : $this->index->find($entity, array_map(strval(...), array_keys($matches)));
+        $this->holders = ! $asks || $this->hits === [] ? [] : $this->crosswalk->holders($entity, array_values(array_unique($this->hits)));
     }
 
     /**
-     * Records are those the load's key space leads to; what is not there yet holds the row, as a parent does.
+     * Target keys of records a row could change.
      *
-     * @param  list<Journey>  $journeys
+     * @return list<string>
      */
-    private function findByKey(array $journeys): void
+    public function records(Journey $journey): array
     {
-        $open = array_filter($journeys, fn (Journey $j) => $j->isOpen());
-        if ($open === []) {
-            return;
+        $found = array_values(array_intersect_key($this->hits, array_flip($journey->matchKeys)));
+        $read = ($this->read[$journey->legacyKey] ?? null)?->targetKey;
+        $stands = ($this->keys[$journey->legacyKey] ?? null)?->targetKey;
+
+        return array_values(array_filter([...$found, $read, $stands], fn (?string $key) => $key !== null));
+    }
+
+    /** What a row that got so far is: it has an outcome then, or the target key of a record to change, or is a new one. */
+    public function decide(Journey $journey): void
+    {
+        if ($journey->isOpen() && $this->load->reads()) {
+            $this->findByKey($journey);
         }
-        [$entity, $space] = [$this->load->entity->name, $this->load->space];
-        $keys = array_values(array_map(fn (Journey $j) => $j->legacyKey, $open));
-        $states = $this->crosswalk->states($entity, $space, $keys);
-        foreach ($open as $journey) {
-            $state = $states[$journey->legacyKey] ?? null;
-            if ($state === null) {
-                $this->rejectUnmatched($journey);
-            } elseif ($state->targetKey !== null) {
-                $journey->targetKey = $state->targetKey;
-            } elseif ($state->isLeft()) {
-                ParentResolver::leave($journey, null, $journey->legacyKey, $entity, $space, $state);
-            } else {
-                ParentResolver::hold($journey, null, $journey->legacyKey, $entity, $space, $state);
-            }
+        if ($journey->isOpen()) {
+            $this->guardKey($journey);
+        }
+        if ($journey->isOpen() && $journey->takesOver === null && $this->load->matches !== []) {
+            $this->findRecord($journey);
         }
     }
 
-    /** @param  list<Journey>  $journeys */
-    private function rejectRepeatedKeys(array $journeys): void
+    /** What a row has become is known to those decided after it. */
+    public function settled(Journey $journey): void
     {
-        $first = $ask = [];
-        foreach ($journeys as $journey) {
-            if (! $journey->isOpen()) {
-                continue;
-            }
-            $key = $journey->legacyKey;
-            if (isset($first[$key])) {
-                $this->rejectRepeat($journey, $first[$key]);
-
-                continue;
-            }
-            $first[$key] = $journey->row;
-            if ($this->seen === null || $this->seen->add($key)) {
-                $ask[$key] = $journey;
-            }
-        }
-        if ($ask === []) {
+        if ($journey->targetKey === null) {
             return;
         }
-        $states = $this->crosswalk->states(
-            $this->load->entity->name,
-            $this->load->rowSpace(),
-            array_map(strval(...), array_keys($ask)),
-        );
-        foreach ($ask as $key => $journey) {
-            $state = $states[$key] ?? null;
-            if (
-                $state !== null
-                && $state->targetKey !== null
-                && ($state->row !== $journey->row || $state->load !== $this->load->id)
-            ) {
-                $this->rejectRepeat($journey, $state->row);
+        $is = new KeyState($journey->outcome ?? Outcome::Pending, $journey->targetKey, $this->load->id, $journey->row);
+        $this->keys[$journey->legacyKey] = $is;
+        if ($journey->outcome === Outcome::Merged || $this->load->reads()) {
+            return;
+        }
+        if ($journey->takesOver !== null) {
+            $this->hits = array_diff($this->hits, [$journey->targetKey]);
+        }
+        $this->hits += array_fill_keys($journey->matchKeys, $journey->targetKey);
+        $this->holders[$journey->targetKey] = new Holder($this->load->id, $journey->row, $journey->legacyKey, $is->outcome);
+    }
+
+    /**
+     * Who has the value another was refused for, in words.
+     *
+     * @param  list<string>  $keys  target keys
+     * @return array<array-key, string>
+     */
+    public function said(array $keys): array
+    {
+        $holders = $this->holders + $this->crosswalk->holders($this->load->entity->name, $keys);
+        $said = [];
+        foreach ($keys as $key) {
+            $of = $holders[$key] ?? null;
+            $load = $of === null || $of->load === $this->load->id ? '' : ' of '.($this->loads[$of->load] ?? 'another load');
+            $said[$key] = $of === null
+                ? "Already taken by record $key, which the target had before"
+                : 'Already taken by '.LegacyKey::show($of->legacyKey).", row $of->row$load";
+        }
+
+        return $said;
+    }
+
+    /** Records are those the load's key space leads to; what is not there yet holds the row, as a parent does. */
+    private function findByKey(Journey $journey): void
+    {
+        [$entity, $space] = [$this->load->entity->name, $this->load->space];
+        $state = $this->read[$journey->legacyKey] ?? null;
+        if ($state === null) {
+            $this->rejectUnmatched($journey);
+        } elseif ($state->targetKey !== null) {
+            $journey->targetKey = $state->targetKey;
+        } elseif ($state->isLeft()) {
+            ParentResolver::leave($journey, null, $journey->legacyKey, $entity, $space, $state);
+        } else {
+            ParentResolver::hold($journey, null, $journey->legacyKey, $entity, $space, $state);
+        }
+    }
+
+    private function guardKey(Journey $journey): void
+    {
+        $has = $this->keys[$journey->legacyKey] ?? null;
+        if ($has?->targetKey === null || [$has->load, $has->row] === [$this->load->id, $journey->row]) {
+            return;
+        }
+        $hit = $this->hit($journey);
+        $isSurvivor = ! $this->load->reads() && $has->outcome !== Outcome::Merged;
+        if (! $this->isBefore($journey, $has->load, $has->row) || ($isSurvivor && $hit !== null && $hit !== $has->targetKey)) {
+            // Where the row is an earlier one's duplicate, nobody would be left to stand on the record of the later one.
+            $this->rejectRepeat($journey, $has->row);
+        } elseif ($isSurvivor) {
+            $journey->targetKey = $has->targetKey;
+            $journey->takesOver = $has->outcome;
+        } else {
+            $journey->displaces[] = [$has->load, $has->row];
+        }
+    }
+
+    private function findRecord(Journey $journey): void
+    {
+        $hit = $this->hit($journey);
+        if ($hit === null) {
+            if (! $this->load->policy->creates()) {
+                $this->rejectUnmatched($journey);
+            }
+
+            return;
+        }
+        $holder = $this->holders[$hit] ?? null;
+        $journey->targetKey = $hit;
+        if ($holder === null || [$holder->load, $holder->row] === [$this->load->id, $journey->row]) {
+            return;
+        }
+        if ($this->isBefore($journey, $holder->load, $holder->row)) {
+            $journey->takesOver = $holder->outcome;
+        } else {
+            $journey->settle(Outcome::Merged, $hit);
+        }
+    }
+
+    /** The record of the first rule that hits one. */
+    private function hit(Journey $journey): ?string
+    {
+        foreach ($journey->matchKeys as $key) {
+            if (isset($this->hits[$key])) {
+                return $this->hits[$key];
             }
         }
+
+        return null;
+    }
+
+    private function isBefore(Journey $journey, int $load, int $row): bool
+    {
+        $order = array_keys($this->loads);
+        $place = fn (int $of) => (int) array_search($of, $order, true);
+
+        return [$place($this->load->id), $journey->row] < [$place($load), $row];
     }
 
     private function rejectRepeat(Journey $journey, int $row): void
@@ -134,56 +245,5 @@ final class Matcher
                 $this->load->reads() ? $this->load->space : null,
             ),
         );
-    }
-
-    /** @param  list<Journey>  $journeys */
-    private function findRecords(array $journeys): void
-    {
-        $keys = [];
-        foreach ($journeys as $journey) {
-            foreach ($journey->isOpen() ? $this->load->matches : [] as $rule) {
-                $key = $rule->key($journey->values);
-                if ($key !== null) {
-                    $journey->matchKeys[] = $key;
-                    $keys[$key] = true;
-                }
-            }
-        }
-        $hits = $keys === []
-            ? []
-            : $this->index->find($this->load->entity->name, array_map(strval(...), array_keys($keys)));
-        foreach ($journeys as $journey) {
-            if (! $journey->isOpen()) {
-                continue;
-            }
-            $hit = self::first($journey, $hits);
-            if ($hit === null) {
-                if (! $this->load->policy->creates()) {
-                    $this->rejectUnmatched($journey);
-                }
-
-                continue;
-            }
-            $journey->targetKey = $hit->targetKey;
-            if ($hit->taken) {
-                $journey->settle(Outcome::Merged, $hit->targetKey);
-            }
-        }
-    }
-
-    /**
-     * The first rule that hits decides.
-     *
-     * @param  array<array-key, MatchHit>  $hits
-     */
-    private static function first(Journey $journey, array $hits): ?MatchHit
-    {
-        foreach ($journey->matchKeys as $key) {
-            if (isset($hits[$key])) {
-                return $hits[$key];
-            }
-        }
-
-        return null;
     }
 }

@@ -86,20 +86,23 @@ final class ParentResolver
             $entity = (string) $this->entity->fields[$field]->refers;
             $group = "$entity\x1F$space";
             $state = $states[$group][$key] ?? null;
-            if (isset($this->cache[$group][$key])) {
+            $isDeferred = in_array($field, $this->deferred, true);
+            $isThere = isset($this->cache[$group][$key]);
+            if ($isDeferred && ($isThere || $state !== null)) {
+                $journey->links[$field] = ['entity' => $entity, 'space' => $space, 'key' => $key, 'isSet' => $isThere];
+            }
+            if ($isThere) {
                 $journey->values[$field] = $this->cache[$group][$key];
             } elseif ($state === null) {
                 $why = ucfirst(str_replace('_', ' ', $entity))." not found anywhere in $space";
                 $journey->reject(new Cause(Stage::Parents, 'orphan', $field, $key, $why, $entity, $space));
 
                 return;
-            } elseif ($state->isLeft() && ! in_array($field, $this->deferred, true)) {
+            } elseif ($state->isLeft() && ! $isDeferred) {
                 self::leave($journey, $field, $key, $entity, $space, $state);
 
                 return;
-            } elseif (in_array($field, $this->deferred, true)) {
-                $journey->links[$field] = ['entity' => $entity, 'space' => $space, 'key' => $key];
-            } else {
+            } elseif (! $isDeferred) {
                 $missing ??= [$field, $key, $entity, $space, $state];
             }
         }

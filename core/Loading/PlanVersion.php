@@ -86,6 +86,14 @@ final readonly class PlanVersion
         return $all;
     }
 
+    /** @return array<int, string> number → name, of the loads that fill an entity, in their order */
+    public function names(string $entity): array
+    {
+        $loads = array_filter($this->loads, fn (LoadDefinition $l) => $l->entity->name === $entity);
+
+        return array_column($loads, 'name', 'id');
+    }
+
     /**
      * The same with some of its loads.
      *

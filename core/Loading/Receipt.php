@@ -25,7 +25,9 @@ final readonly class Receipt
         foreach ($this->answers as $a) {
             $line = [$a->row, $a->done->value, $a->targetKey];
             if ($a->said !== null || $a->before !== []) {
-                $line[] = $a->said === null ? null : [$a->said->code, $a->said->fields, $a->said->message];
+                $line[] = $a->said === null ? null : [
+                    $a->said->code, $a->said->fields, $a->said->message, $a->said->own, $a->said->by,
+                ];
                 $line[] = (object) $a->before;
             }
             $answers[] = $line;
@@ -61,13 +63,14 @@ final readonly class Receipt
         }
         $said = is_array($line[3] ?? null) ? $line[3] : null;
         $fields = array_values(array_map(strval(...), (array) ($said[1] ?? [])));
-        $code = ($said[0] ?? null) === Said::TAKEN ? Said::TAKEN : Said::REFUSED;
+        $code = in_array($said[0] ?? null, Said::CODES, true) ? $said[0] : Said::REFUSED;
+        $text = fn (int $at) => is_string($said[$at] ?? null) ? $said[$at] : null;
 
         return new Answer(
             $line[0],
             $done,
             $line[2] ?? null,
-            $said === null ? null : new Said($code, $fields, (string) ($said[2] ?? '')),
+            $said === null ? null : new Said($code, $fields, (string) $text(2), $text(3), $text(4)),
             is_array($line[4] ?? null) ? $line[4] : [],
         );
     }

@@ -8,20 +8,18 @@ use Baggage\Core\Targets\Entity;
 interface Target
 {
     /**
-     * Does all orders in one transaction, and lays its answers beside them in the same one.
+     * Begins a stretch. What was begun before and not kept is dropped.
      *
-     * A record it refuses does not stop the others. Written twice for one stretch is written once.
+     * A stretch is kept once: keeping another of the same name is refused.
      *
-     * @param  list<Order>  $orders
      * @param  Mark  $mark  left in the target with the first records of a lane
-     * @return list<Answer> one for each order, in that order
      *
-     * @throws TargetUnavailable when it cannot be reached; nothing is written then
+     * @throws TargetUnavailable when it cannot be reached
      */
-    public function write(Entity $entity, array $orders, Stretch $stretch, Mark $mark): array;
+    public function begin(Entity $entity, Stretch $stretch, Mark $mark): Writing;
 
     /**
-     * Its answers for the stretch that begins there, if it ever wrote one.
+     * Its answers for the stretch of that name, if it ever kept one.
      *
      * @throws TargetUnavailable also when what it kept cannot be read
      */

@@ -6,6 +6,12 @@ namespace Baggage\Core\Loading;
 enum Verb: string
 {
     case Create = 'create';
+
+    /** A value that is null leaves what the record has: early users may have typed it. */
     case Update = 'update';
+
+    /** The record is as if it had been created with these values. */
+    case Replace = 'replace';
+
     case Remove = 'remove';
 }

@@ -116,7 +116,23 @@ final class Mapper
     {
         $journey = $this->begin($row, $cells);
         if ($journey->isOpen()) {
-            $this->fill($journey, $this->filled($cells));
+            $this->fill($journey, $this->filled($cells), $this->rules);
+        }
+
+        return $journey;
+    }
+
+    /**
+     * As map(), with some of the fields.
+     *
+     * @param  list<string|null>  $cells
+     * @param  array<string, mixed>  $fields  their names, as keys
+     */
+    public function part(int $row, array $cells, array $fields): Journey
+    {
+        $journey = $this->begin($row, $cells);
+        if ($journey->isOpen()) {
+            $this->fill($journey, $this->filled($cells), array_intersect_key($this->rules, $fields));
         }
 
         return $journey;
@@ -226,10 +242,13 @@ final class Mapper
         return $accepted;
     }
 
-    /** @param  list<string|null>  $cells */
-    private function fill(Journey $journey, array $cells): void
+    /**
+     * @param  list<string|null>  $cells
+     * @param  array<string, Rule>  $rules
+     */
+    private function fill(Journey $journey, array $cells, array $rules): void
     {
-        foreach ($this->rules as $name => $rule) {
+        foreach (array_keys($rules) as $name) {
             $value = $this->field($name, $cells);
             if ($value instanceof Cause) {
                 $journey->reject($value);

@@ -7,7 +7,7 @@ interface MatchIndex
 {
     /**
      * @param  list<string>  $keys
-     * @return array<string, MatchHit> by match key
+     * @return array<array-key, string> match key → target key
      */
     public function find(string $entity, array $keys): array;
 }

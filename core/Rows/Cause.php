@@ -30,12 +30,13 @@ final readonly class Cause
      */
     public static function title(string $code, string $message, bool $several): string
     {
-        $title = (string) preg_replace('/ by row \d+$/', ' by another row', $message);
+        $title = (string) preg_replace(['/ \(the target says: .*$/s', '/ by row \d+$/'], ['', ' by another row'], $message);
 
         return ! $several
             ? $title
             : match ($code) {
                 'too_long' => explode(':', $title)[0],
+                'taken' => 'Already taken by another record',
                 'short_row' => 'The row has fewer cells than the header',
                 'long_row' => 'The row has more cells than the header',
                 default => $title,

@@ -28,8 +28,18 @@ final class Journey
     /** @var array<string, ParentKey> parents still to be found, by field */
     public array $parents = [];
 
-    /** @var array<string, array{entity: string, space: string, key: string}> references to be set after their parents are loaded */
+    /**
+     * References that may be set after their parents are loaded, by field. Whether they are set at once hangs on who was faster.
+     *
+     * @var array<string, array{entity: string, space: string, key: string, isSet: bool}>
+     */
     public array $links = [];
+
+    /** The outcome of the row whose record it takes over: a later one that stood only because this one had failed. */
+    public ?Outcome $takesOver = null;
+
+    /** @var list<array{int, int}> load and number of rows that give up their legacy key for it, and wait again */
+    public array $displaces = [];
 
     /**
      * @param  array<string, string|null>  $values  the record, by field
@@ -41,14 +51,14 @@ final class Journey
     /** A record it was to change is not its own then. */
     public function reject(Cause $cause): void
     {
-        $this->targetKey = null;
+        $this->takesNothing();
         $this->outcome = Outcome::Rejected;
         $this->cause = $cause;
     }
 
     public function hold(Cause $cause, ?int $rootCause): void
     {
-        $this->targetKey = null;
+        $this->takesNothing();
         $this->outcome = Outcome::Held;
         $this->cause = $cause;
         $this->rootCause = $rootCause;
@@ -64,6 +74,20 @@ final class Journey
     {
         $this->outcome = $outcome;
         $this->targetKey = $targetKey;
+    }
+
+    private function takesNothing(): void
+    {
+        $this->targetKey = $this->takesOver = null;
+        $this->displaces = [];
+    }
+
+    /** Its references wait, whatever is known of their parents now. */
+    public function setLater(): void
+    {
+        foreach ($this->links as $field => $link) {
+            $this->links[$field] = ['isSet' => false] + $link;
+        }
     }
 
     public function isOpen(): bool

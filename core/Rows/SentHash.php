@@ -4,11 +4,11 @@ namespace Baggage\Core\Rows;
 
 /**
  * A hash of the record a row becomes: xxh128 (XXH3, 128 bits) over a version byte and the mapped record, fields by name, values in the
- * canonical form of their types, references by target key, those set later by legacy key.
+ * canonical form of their types, references by target key, those that may be set later by legacy key.
  */
 final class SentHash
 {
-    private const VERSION = "\x01";
+    private const VERSION = "\x02";
 
     /** @return string 32 hexadecimal digits */
     public static function of(Journey $journey): string

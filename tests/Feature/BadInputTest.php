@@ -205,7 +205,7 @@ final class BadInputTest extends TestCase
             [$report['loads'][0]['outcomes']['loaded'], $report['loads'][0]['outcomes']['rejected']],
         );
         self::assertSame(
-            ['writing', 'refused', 'country', 'XX'],
+            ['writing', 'unknown_parent', 'country', 'XX'],
             array_values(
                 array_intersect_key($report['loads'][0]['causes'][0], array_flip(['stage', 'code', 'field', 'value'])),
             ),

@@ -133,7 +133,7 @@ final class KeySpacesTest extends TestCase
     public function test_a_load_that_only_updates_finds_its_records_by_their_keys(): void
     {
         $round = $this->begun();
-        $names = fn () => $this->targetRows('SELECT name FROM '.self::otherDatabase().'.party ORDER BY id');
+        $names = fn () => $this->targetRows('SELECT name FROM '.self::otherDatabase().'.party ORDER BY name');
         self::assertSame([['Anna'], ['Bo'], ['Cy']], $names());
         $lines = $this->lines()->where('load_id', $this->named('Names')->id)->orderBy('row_no')->get();
         self::assertSame([null, null, null, null, null], $lines->pluck('stands')->all());

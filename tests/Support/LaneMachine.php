@@ -4,19 +4,12 @@ namespace Tests\Support;
 
 use Baggage\Core\Crosswalks\CodeCrosswalk;
 use Baggage\Core\Crosswalks\KeyNormalisation;
-use Baggage\Core\Loading\BatchProcessor;
 use Baggage\Core\Loading\Due;
-use Baggage\Core\Loading\LinkWork;
-use Baggage\Core\Loading\LoadWork;
-use Baggage\Core\Loading\Mark;
-use Baggage\Core\Loading\Matcher;
-use Baggage\Core\Loading\ParentResolver;
 use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Mapping\LoadDefinition;
 use Baggage\Core\Mapping\WritePolicy;
 use Baggage\Core\Ordering\Reference;
-use Baggage\Core\Reading\Columns;
 use Baggage\Core\Rows\Outcome;
 use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Field;
@@ -136,11 +129,7 @@ final class LaneMachine
             'without' => $this->without(),
         ];
         $round = &$this->rounds[array_key_last($this->rounds)];
-        foreach (self::LOADS as $load => $name) {
-            if ($name === 'party' || in_array($name, $round['without'], true)) {
-                $round['lane']->announced["$round[pass] $load"] = 0;
-            }
-        }
+        $round['crew'] = null;
         $round['plain']->first($plainPlan, $round['without']);
     }
 
@@ -160,6 +149,7 @@ final class LaneMachine
         $round['plainPlan'] = ['rule' => $this->rule, 'codes' => $this->codes];
         $round['without'] = $this->without();
         $round['open'] = true;
+        $round['crew'] = null;
         $round['lane']->due = $this->due($round);
         $byLoops = $round['plain']->due($round['plainPlan']);
         foreach (self::LOADS as $load => $name) {
@@ -245,7 +235,7 @@ final class LaneMachine
         }
     }
 
-    /** The process ends, or the target goes away, at some moment of the steps that follow. */
+    /** A worker ends, or the target goes away, at some moment of the steps that follow. */
     private function broken_off(\RuntimeException $how): void
     {
         $at = $this->random->getInt(1, 12);
@@ -257,61 +247,43 @@ final class LaneMachine
         };
         $round = $this->rounds[array_key_last($this->rounds)];
         $this->target->fault = $round['lane']->fault = $fault;
-        try {
-            $this->go(6);
-        } catch (Killed|TargetUnavailable) {
-            // Nothing but the ledger and the target is left of that process.
-        }
+        $this->go(6);
         $this->target->fault = $round['lane']->fault = null;
     }
 
-    /** A fresh process works on the pass for some stretches. */
+    /** Some workers go on with the pass for some stretches, in any order. */
     private function go(int $stretches): void
     {
         $round = &$this->rounds[array_key_last($this->rounds)];
         if (! $round['open']) {
             return;
         }
-        $plan = PlanVersion::fromJson($round['plan']);
         $this->plans[$round['pass']] = $round['plan'];
-        $works = array_map(fn (LoadDefinition $l) => [$l->name, $this->work($round, $plan, $l)], $plan->loads);
-        foreach ($works as [, $work]) {
-            $work->announce();
+        $round['crew'] ??= $this->crew($round);
+        try {
+            $isOver = $round['crew']->go($stretches);
+        } catch (\LogicException $e) {
+            $this->wrong[] = $e->getMessage();
+            $isOver = false;
         }
-        foreach ($works as [$name, $work]) {
-            while (! in_array($name, $round['without'], true) && $work->step()) {
-                if (--$stretches <= 0) {
-                    return;
-                }
-            }
+        if ($isOver) {
+            $round['open'] = false;
+            $this->compare($round);
         }
-        (new LinkWork($round['lane'], $plan, $this->target))->run();
-        $this->target->forget('machine', $round['pass']);
-        $round['open'] = false;
-        $this->compare($round);
     }
 
     /** @param  array<string, mixed>  $round */
-    private function work(array $round, PlanVersion $plan, LoadDefinition $load): LoadWork
+    private function crew(array $round): Crew
     {
-        $take = $round['takes'][$load->name];
-        $cells = array_map(fn (array $r) => array_map(fn ($h) => $r[$h], $take['headers']), $take['rows']);
-        $mapper = $plan->mapper($load->id, Columns::fromHeaders($take['headers']));
-        $retry = $round['kind'] === 'retry';
-        $processor = new BatchProcessor(
-            $load->entity,
-            $load->policy,
-            $mapper,
-            new ParentResolver($load->entity, $round['lane'], $plan->normalisations(), $plan->order()->deferredFields($load->entity->name)),
-            new Matcher($load, $round['lane'], $round['lane'], null),
+        return new Crew(
+            PlanVersion::fromJson($round['plan']),
+            $round['lane'],
             $this->target,
-            new Mark('machine', 1, 'r', '2026-01-01 00:00:00'),
-            $round['lane']->waivers($load->id),
-        );
-        $book = $round['lane']->book($round['pass'], $load->id, $load->entity->name, $load->rowSpace(), $retry);
-
-        return new LoadWork(
-            new MemoryTake($cells), $book, $processor, $this->target, $mapper, 'machine', $round['pass'], $load->id, $retry, 3,
+            $round['takes'],
+            $round['pass'],
+            $round['kind'] === 'retry',
+            $round['without'],
+            $this->random,
         );
     }
 
@@ -379,7 +351,7 @@ final class LaneMachine
             $this->rounds,
         ));
         $there = count($this->target->records['party'] ?? []) + count($this->target->records['boat'] ?? []);
-        $unheard = array_sum(array_map(fn (array $r) => $r['open'] ? 3 : 0, $this->rounds));
+        $unheard = array_sum(array_map(fn (array $r) => $r['open'] ? 12 : 0, $this->rounds));
         if ($there < $made || $there > $made + $unheard) {
             $this->wrong[] = "$there records, $made rows that have one";
         }

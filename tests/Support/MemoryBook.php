@@ -2,41 +2,154 @@
 
 namespace Tests\Support;
 
+use Baggage\Core\Loading\ClaimBook;
 use Baggage\Core\Loading\LoadLedger;
+use Baggage\Core\Loading\Portion;
 use Baggage\Core\Loading\Stretch;
+use Baggage\Core\Mapping\LoadDefinition;
 use Baggage\Core\Rows\Outcome;
 
-/** A load's part of a lane kept in memory, as one pass writes it. */
-final readonly class MemoryBook implements LoadLedger
+/** A load's part of a lane kept in memory, as one worker writes it in one pass. */
+final class MemoryBook implements ClaimBook, LoadLedger
 {
+    private readonly string $of;
+
+    /** @param  \ArrayObject<int, true>  $alive  workers that were not killed */
     public function __construct(
-        private MemoryLane $lane,
-        private int $pass,
-        private int $load,
-        private string $entity,
-        private string $space,
-        private bool $retry,
+        private readonly MemoryLane $lane,
+        private readonly int $pass,
+        private readonly LoadDefinition $load,
+        private readonly bool $retry,
+        private readonly int $last,
+        private readonly int $worker,
+        private readonly \ArrayObject $alive,
     ) {
+        $this->of = "$pass $load->id";
     }
 
-    public function position(): int
+    public function next(int $most): ?Portion
     {
-        return $this->lane->positions["$this->pass $this->load"] ?? 0;
+        return $this->take('claims', false, fn (int $after) => $after < $this->last ? min($this->last, $after + $most) : null);
+    }
+
+    public function put(Portion $portion, array $claims): void
+    {
+        $this->fault('record');
+        $this->lane->claims[$this->of] = ($this->lane->claims[$this->of] ?? []) + $claims;
+        unset($this->lane->stretches["$this->of claims"][$portion->after]);
+        $this->fault('recorded');
+    }
+
+    /** Whether all claims of the load are known. */
+    public function hasClaimed(): bool
+    {
+        return ($this->lane->cursors["$this->of claims"] ?? 0) >= $this->last && ($this->lane->stretches["$this->of claims"] ?? []) === [];
+    }
+
+    public function claim(bool $inTurn, int $most): ?Portion
+    {
+        $all = fn (int $after) => $after < $this->last ? min($this->last, $after + $most) : null;
+        if (! $inTurn) {
+            $portion = $this->take('free', false, $all);
+
+            return $portion === null ? null : new Portion($portion->after, $portion->to, $portion->isBegun, null, $this->contested());
+        }
+        $rows = match (true) {
+            $this->retry => $this->due(),
+            isset($this->lane->allInTurn[$this->of]) => range(1, $this->last),
+            default => $this->contested(),
+        };
+        $rows = $this->last === 0 ? [] : $rows;
+        $portion = $this->take('turn', true, function (int $after) use ($rows, $most) {
+            $next = array_slice(array_values(array_filter($rows, fn (int $row) => $row > $after)), 0, $most);
+
+            return $next === [] ? null : end($next);
+        });
+        $within = fn (int $row) => $row > $portion?->after && $row <= $portion?->to;
+
+        return $portion === null ? null : new Portion($portion->after, $portion->to, $portion->isBegun, array_filter($rows, $within));
     }
 
     public function record(Stretch $stretch, array $journeys): void
     {
-        ($this->lane->fault ?? fn () => null)('record');
-        $this->lane->write($this->pass, $this->load, $this->entity, $this->space, $journeys);
-        $this->lane->positions["$this->pass $this->load"] = $stretch->to;
-        ($this->lane->fault ?? fn () => null)('recorded');
+        $this->fault('record');
+        $before = $this->lane->lines[$this->load->id] ?? [];
+        $this->lane->write($this->pass, $this->load->id, $this->load->entity->name, $this->load->rowSpace(), $journeys);
+        $kind = $stretch->inTurn ? 'turn' : 'free';
+        unset($this->lane->stretches["$this->of $kind"][$stretch->after]);
+        foreach ($before as $row => $line) {
+            if ($line['target'] !== null && $this->lane->lines[$this->load->id][$row]['outcome'] === Outcome::Pending) {
+                $this->lane->cursors["$this->of turn"] = min($this->lane->cursors["$this->of turn"], $row - 1);
+            }
+        }
+        $this->fault('recorded');
     }
 
-    public function due(int $after, int $most): array
+    public function isTurnOver(): bool
     {
-        $due = [...$this->lane->rows($this->load, Outcome::Pending), ...$this->lane->due[$this->load] ?? []];
-        foreach ($this->lane->rows($this->load, Outcome::Held, Outcome::Rejected) as $row) {
-            $cause = $this->lane->lines[$this->load][$row]['cause'];
+        return ($this->lane->cursors["$this->of over"] ?? 0) === 1;
+    }
+
+    /** Whether nothing of the load is to be done any more. */
+    public function isOver(bool $inTurn): bool
+    {
+        $isClaimed = ($this->lane->cursors["$this->of free"] ?? 0) >= $this->last;
+        $isFree = $inTurn || ($isClaimed && ($this->lane->stretches["$this->of free"] ?? []) === []);
+
+        return $isFree && $this->isTurnOver();
+    }
+
+    /** @return list<int> */
+    private function contested(): array
+    {
+        $times = [];
+        foreach ($this->lane->claims as $of => $rows) {
+            if (str_starts_with($of, "$this->pass ")) {
+                foreach ($rows as $claims) {
+                    foreach ($claims as $claim) {
+                        $times[$claim] = ($times[$claim] ?? 0) + 1;
+                    }
+                }
+            }
+        }
+        $own = $this->lane->claims[$this->of] ?? [];
+        ksort($own);
+
+        return array_keys(array_filter($own, fn (array $of) => array_filter($of, fn (string $c) => $times[$c] > 1) !== []));
+    }
+
+    /** @param  \Closure(int): ?int  $end */
+    private function take(string $kind, bool $isAlone, \Closure $end): ?Portion
+    {
+        $open = $this->lane->stretches["$this->of $kind"] ?? [];
+        foreach ($open as $after => $left) {
+            if (! isset($this->alive[$left['by']]) || $left['by'] === $this->worker) {
+                $this->lane->stretches["$this->of $kind"][$after]['by'] = $this->worker;
+
+                return new Portion($after, $left['to'], true);
+            }
+        }
+        $after = $this->lane->cursors["$this->of $kind"] ?? 0;
+        $to = $isAlone && $open !== [] ? null : $end($after);
+        if ($to === null) {
+            $this->lane->cursors["$this->of over"] ??= 0;
+            $this->lane->cursors["$this->of over"] |= (int) ($kind === 'turn' && $open === []);
+
+            return null;
+        }
+        $this->lane->stretches["$this->of $kind"][$after] = ['to' => $to, 'by' => $this->worker];
+        $this->lane->cursors["$this->of $kind"] = $to;
+
+        return new Portion($after, $to);
+    }
+
+    /** @return list<int> */
+    private function due(): array
+    {
+        $load = $this->load->id;
+        $due = [...$this->lane->rows($load, Outcome::Pending), ...$this->lane->due[$load] ?? []];
+        foreach ($this->lane->rows($load, Outcome::Held, Outcome::Rejected) as $row) {
+            $cause = $this->lane->lines[$load][$row]['cause'];
             if ($cause?->parentEntity === null) {
                 continue;
             }
@@ -45,26 +158,16 @@ final readonly class MemoryBook implements LoadLedger
                 $due[] = $row;
             }
         }
-        $due = array_unique($due);
+        // What was tried in this pass is not tried in it again, unless it waits for another row that came in its stead.
+        $tried = fn (array $line) => $line['pass'] === $this->pass && $line['outcome'] !== Outcome::Pending;
+        $due = array_values(array_unique(array_filter($due, fn (int $row) => ! $tried($this->lane->lines[$load][$row]))));
         sort($due);
 
-        return array_slice(array_values(array_filter($due, fn (int $row) => $row > $after)), 0, $most);
+        return $due;
     }
 
-    public function announced(): ?int
+    private function fault(string $at): void
     {
-        return $this->retry ? null : $this->lane->announced["$this->pass $this->load"] ?? null;
-    }
-
-    public function announce(array $keys): void
-    {
-        ($this->lane->fault ?? fn () => null)('record');
-        foreach ($keys as $row => $key) {
-            $this->lane->lines[$this->load][$row] = [
-                'entity' => $this->entity, 'space' => $this->space, 'key' => $key, 'outcome' => Outcome::Pending,
-                'target' => null, 'cause' => null, 'pass' => $this->pass,
-            ];
-        }
-        $this->lane->announced["$this->pass $this->load"] = (int) array_key_last($keys);
+        ($this->lane->fault ?? fn () => null)($at);
     }
 }

@@ -2,12 +2,13 @@
 
 namespace Tests\Support;
 
+use Baggage\Core\Crosswalks\SpaceName;
 use Baggage\Core\Loading\CrosswalkStore;
+use Baggage\Core\Loading\Holder;
 use Baggage\Core\Loading\KeyState;
-use Baggage\Core\Loading\LoadLedger;
 use Baggage\Core\Loading\OpenReferences;
 use Baggage\Core\Loading\Waivers;
-use Baggage\Core\Matching\MatchHit;
+use Baggage\Core\Mapping\LoadDefinition;
 use Baggage\Core\Matching\MatchIndex;
 use Baggage\Core\Rows\Cause;
 use Baggage\Core\Rows\Journey;
@@ -23,8 +24,11 @@ final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
     /** @var array<int, array<int, Line>> load → row → line */
     public array $lines = [];
 
-    /** @var array<string, array{string, bool}> entity and match key → target key, whether a row of ours has it */
+    /** @var array<string, string> entity and match key → target key */
     public array $matches = [];
+
+    /** @var array<string, int> entity → records of others the target held when the lane began */
+    public array $others = [];
 
     /** @var array<string, array{load: int, row: int, field: string, child: string, entity: string, space: string, key: string}> */
     public array $open = [];
@@ -38,18 +42,31 @@ final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
     /** @var array<int, array<int, true>> load → rows that were corrected since they were tried */
     public array $corrected = [];
 
-    /** @var array<string, int> pass and load → the last row whose outcome is written */
-    public array $positions = [];
+    /** @var array<string, array<int, array{to: int, by: int}>> pass, load and kind → where it begins → a stretch that is not recorded */
+    public array $stretches = [];
 
-    /** @var array<string, int|null> pass and load → the last row whose key is announced */
+    /** @var array<string, int> pass, load and kind → the last row that was claimed */
+    public array $cursors = [];
+
+    /** @var array<string, array<int, list<string>>> pass and load → row → claims */
+    public array $claims = [];
+
+    /** @var array<string, true> pass and load whose rows all go one after another */
+    public array $allInTurn = [];
+
+    /** @var array<string, array<string, array{int, int}>> pass, entity and space → legacy key → load and row of a key announced */
+    public array $late = [];
+
+    /** @var array<string, int> pass and load → the last row whose key is announced */
     public array $announced = [];
 
     /** Called with "record" before anything is written and with "recorded" after; what it throws is what happens. */
     public ?\Closure $fault = null;
 
-    public function book(int $pass, int $load, string $entity, string $space, bool $retry): LoadLedger
+    /** @param  \ArrayObject<int, true>  $alive  workers that were not killed */
+    public function book(int $pass, LoadDefinition $load, bool $retry, int $last, int $worker, \ArrayObject $alive): MemoryBook
     {
-        return new MemoryBook($this, $pass, $load, $entity, $space, $retry);
+        return new MemoryBook($this, $pass, $load, $retry, $last, $worker, $alive);
     }
 
     public function states(string $entity, string $space, array $keys): array
@@ -65,6 +82,27 @@ final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
             }
         }
 
+        foreach ($this->late as $of => $late) {
+            foreach (str_ends_with($of, " $entity $space") ? array_intersect_key($late, array_flip($keys)) : [] as $key => [$load, $row]) {
+                $found[$key] ??= new KeyState(Outcome::Pending, null, $load, $row);
+            }
+        }
+
+        return $found;
+    }
+
+    public function holders(string $entity, array $keys): array
+    {
+        $found = [];
+        foreach ($this->lines as $load => $lines) {
+            foreach ($lines as $row => $line) {
+                $stands = $line['entity'] === $entity && ! SpaceName::isOfRows($line['space']) && in_array($line['target'], $keys, true);
+                if ($stands && $line['outcome'] !== Outcome::Merged) {
+                    $found[(string) $line['target']] = new Holder($load, $row, $line['key'], $line['outcome']);
+                }
+            }
+        }
+
         return $found;
     }
 
@@ -73,7 +111,7 @@ final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
         $hits = [];
         foreach ($keys as $key) {
             if (isset($this->matches["$entity $key"])) {
-                $hits[$key] = new MatchHit(...$this->matches["$entity $key"]);
+                $hits[$key] = $this->matches["$entity $key"];
             }
         }
 
@@ -132,6 +170,7 @@ final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
     public function write(int $pass, int $load, string $entity, string $space, array $journeys): void
     {
         foreach ($journeys as $j) {
+            $this->displace($entity, $j);
             unset($this->corrected[$load][$j->row]);
             $this->lines[$load][$j->row] = [
                 'entity' => $entity, 'space' => $space, 'key' => $j->legacyKey, 'outcome' => $j->outcome ?? Outcome::Pending,
@@ -141,12 +180,32 @@ final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
                 continue;
             }
             foreach ($j->outcome === Outcome::Merged ? [] : $j->matchKeys as $key) {
-                $this->matches["$entity $key"] = [$j->targetKey, true];
+                $this->matches["$entity $key"] ??= $j->targetKey;
             }
-            foreach ($j->outcome === Outcome::Merged ? [] : $j->links as $field => $link) {
+            foreach ($j->outcome === Outcome::Merged ? [] : array_filter($j->links, fn ($l) => ! $l['isSet']) as $field => $link) {
                 $this->open["$load $j->row $field"] = $link
                     + ['load' => $load, 'row' => $j->row, 'field' => $field, 'child' => $j->targetKey];
             }
+        }
+    }
+
+    /** Rows whose record or key another has now wait again. */
+    private function displace(string $entity, Journey $by): void
+    {
+        $rows = $by->displaces;
+        foreach ($by->takesOver === null ? [] : $this->lines as $load => $lines) {
+            foreach ($lines as $row => $line) {
+                if ($line['entity'] === $entity && $line['target'] === $by->targetKey) {
+                    $rows[] = [$load, $row];
+                }
+            }
+        }
+        foreach ($rows as [$load, $row]) {
+            [$this->lines[$load][$row]['outcome'], $this->lines[$load][$row]['target']] = [Outcome::Pending, null];
+            $this->open = array_filter($this->open, fn (array $o) => [$o['load'], $o['row']] !== [$load, $row]);
+        }
+        if ($by->takesOver !== null) {
+            $this->matches = array_diff($this->matches, [$by->targetKey]);
         }
     }
 }

@@ -12,9 +12,9 @@ final readonly class MemoryTake implements FeedRows
     {
     }
 
-    public function after(int $after, int $most): array
+    public function between(int $after, int $to): array
     {
-        return array_slice(array_filter($this->rows, fn (int $row) => $row > $after, ARRAY_FILTER_USE_KEY), 0, $most, true);
+        return array_filter($this->rows, fn (int $row) => $row > $after && $row <= $to, ARRAY_FILTER_USE_KEY);
     }
 
     public function numbered(array $rows): array

@@ -11,8 +11,8 @@ use Baggage\Core\Loading\Said;
 use Baggage\Core\Loading\Stretch;
 use Baggage\Core\Loading\Target;
 use Baggage\Core\Loading\TargetRecords;
-use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Loading\Verb;
+use Baggage\Core\Loading\Writing;
 use Baggage\Core\Targets\Entity;
 
 /** A target that keeps its records in memory: what any target must do, in the fewest lines. */
@@ -32,25 +32,23 @@ final class MemoryTarget implements Target, TargetRecords
 
     private int $last = 0;
 
-    public function write(Entity $entity, array $orders, Stretch $stretch, Mark $mark): array
+    public function begin(Entity $entity, Stretch $stretch, Mark $mark): Writing
     {
         ($this->fault ?? fn () => null)('write');
-        $name = self::name($stretch);
-        if (isset($this->receipts[$name])) {
-            throw TargetUnavailable::because('This stretch has been written.');
-        }
-        $answers = array_map(fn (Order $o) => $this->one($entity, $o), $orders);
-        $this->marks["$mark->installation $mark->lane"] ??= $mark;
-        $this->receipts[$name] = (new Receipt($stretch->to, $answers))->pack();
-        ($this->fault ?? fn () => null)('answer');
 
-        return $answers;
+        return new MemoryWriting($this, clone $this, $entity, $stretch, $mark);
+    }
+
+    public function become(self $draft, Mark $mark): void
+    {
+        [$this->records, $this->receipts, $this->last] = [$draft->records, $draft->receipts, $draft->last];
+        $this->marks["$mark->installation $mark->lane"] ??= $mark;
     }
 
     public function recall(Stretch $stretch): ?Receipt
     {
         ($this->fault ?? fn () => null)('recall');
-        $kept = $this->receipts[self::name($stretch)] ?? null;
+        $kept = $this->receipts[$stretch->name()] ?? null;
 
         return $kept === null ? null : Receipt::unpack($kept);
     }
@@ -109,7 +107,7 @@ final class MemoryTarget implements Target, TargetRecords
         return array_intersect_key($this->records[$entity->name] ?? [], array_flip($keys));
     }
 
-    private function one(Entity $entity, Order $order): Answer
+    public function one(Entity $entity, Order $order): Answer
     {
         $now = $order->targetKey === null ? null : $this->records[$entity->name][$order->targetKey] ?? null;
         if ($order->verb !== Verb::Create && $now === null) {
@@ -121,8 +119,9 @@ final class MemoryTarget implements Target, TargetRecords
             return new Answer($order->row, Done::Removed, $order->targetKey, null, $now ?? []);
         }
         $key = $order->targetKey ?? (string) ($this->last + 1);
-        $values = $now === null ? $order->values : array_filter($order->values, fn ($v) => $v !== null);
-        $record = $values + ($now ?? array_fill_keys(array_keys($entity->fields), null));
+        $isWhole = $now === null || $order->verb === Verb::Replace;
+        $values = $isWhole ? $order->values : array_filter($order->values, fn ($v) => $v !== null);
+        $record = $values + ($isWhole ? array_fill_keys(array_keys($entity->fields), null) : $now);
         $record[$entity->key] = $key;
         if ($now !== null && $record == $now) {
             return new Answer($order->row, Done::Same, $key);
@@ -143,27 +142,25 @@ final class MemoryTarget implements Target, TargetRecords
     {
         foreach ($entity->writable() as $name => $field) {
             if ($field->required && ($record[$name] ?? null) === null) {
-                return new Said(Said::REFUSED, [$name], "Target refused: $name is required");
+                return new Said(Said::MISSING, [$name], 'Required by the target', 'null');
             }
             $refers = $record[$name] ?? null;
             if ($field->refers !== null && $refers !== null && ! isset($this->records[$field->refers][$refers])) {
-                return new Said(Said::REFUSED, [$name], 'Target refused: it has no record with this key to refer to');
+                return new Said(Said::NO_PARENT, [$name], "The target has no such $field->refers");
             }
+        }
+        if (str_contains((string) ($record['name'] ?? ''), '!')) {
+            return new Said(Said::CHECK, ['name'], 'Its check on name does not hold');
         }
         foreach ($entity->uniques as $fields) {
             $of = fn (array $r) => array_map(fn ($f) => isset($r[$f]) ? mb_strtolower($r[$f]) : null, $fields);
             foreach ($this->records[$entity->name] ?? [] as $other => $is) {
                 if ((string) $other !== $key && ! in_array(null, $of($record), true) && $of($is) === $of($record)) {
-                    return new Said(Said::TAKEN, $fields, "Already taken by another $entity->name in the target");
+                    return new Said(Said::TAKEN, $fields, "Already taken by another $entity->name", null, (string) $other);
                 }
             }
         }
 
         return null;
-    }
-
-    private static function name(Stretch $stretch): string
-    {
-        return "$stretch->installation:$stretch->pass:$stretch->load:$stretch->after";
     }
 }

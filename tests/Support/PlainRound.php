@@ -203,7 +203,7 @@ final class PlainRound
             ! $this->known('party', $key) => 'no_match',
             $this->isLeft($key) => 'left',
             ! $this->stands('party', $key) => null,
-            $this->stands('names', $key) => 'taken',
+            $this->standsBefore('names', $key, $row) => 'taken',
             default => null,
         };
         if ($why !== null) {
@@ -211,6 +211,7 @@ final class PlainRound
         } elseif (! $this->stands('party', $key)) {
             $this->outcomes['names'][$row] = 'held';
         } else {
+            $this->takeOver('names', $key);
             foreach ($this->rows['party'] as $party => $is) {
                 if (trim($is['no']) === $key && $this->outcomes['party'][$party] === 'loaded') {
                     $this->outcomes['names'][$row] = $this->records['party'][$party]['name'] === $name ? 'unchanged' : 'updated';
@@ -246,12 +247,29 @@ final class PlainRound
     /** @param  array<string, string|null>  $record */
     private function settle(string $load, int $row, string $key, array $record, ?string $why): void
     {
-        $why ??= $this->stands($load, $key) ? 'taken' : null;
+        $why ??= $this->standsBefore($load, $key, $row) ? 'taken' : null;
         if ($why === null) {
+            $this->takeOver($load, $key);
             $this->outcomes[$load][$row] = 'loaded';
             $this->records[$load][$row] = $record;
         } else {
             $this->fail($load, $row, $why);
+        }
+    }
+
+    /** A later row that stood only because this one had failed waits again, and what changed its record. */
+    private function takeOver(string $load, string $key): void
+    {
+        foreach ($this->rows[$load] as $row => $is) {
+            if (trim($is['no']) === $key && in_array($this->outcomes[$load][$row], self::STANDS, true)) {
+                $this->outcomes[$load][$row] = 'pending';
+                unset($this->records[$load][$row]);
+                foreach ($load === 'party' ? $this->rows['names'] ?? [] : [] as $name => $changed) {
+                    if (trim($changed['no']) === $key && in_array($this->outcomes['names'][$name], self::STANDS, true)) {
+                        $this->outcomes['names'][$name] = 'pending';
+                    }
+                }
+            }
         }
     }
 
@@ -314,8 +332,13 @@ final class PlainRound
 
     private function stands(string $load, string $key): bool
     {
+        return $this->standsBefore($load, $key, PHP_INT_MAX);
+    }
+
+    private function standsBefore(string $load, string $key, int $before): bool
+    {
         foreach ($this->rows[$load] as $row => $is) {
-            if (trim($is['no']) === $key && in_array($this->outcomes[$load][$row], self::STANDS, true)) {
+            if ($row < $before && trim($is['no']) === $key && in_array($this->outcomes[$load][$row], self::STANDS, true)) {
                 return true;
             }
         }

@@ -51,7 +51,20 @@ trait WhatATargetMustDo
 
         $stretch = $this->stretch($after, (int) array_key_last($rows));
 
-        return $this->port()->write($entity ?? $this->harbour(), $orders, $stretch, self::mark());
+        return $this->write($entity ?? $this->harbour(), $orders, $stretch);
+    }
+
+    /**
+     * @param  list<Order>  $orders
+     * @return list<Answer>
+     */
+    private function write(Entity $entity, array $orders, Stretch $stretch, ?Mark $mark = null): array
+    {
+        $writing = $this->port()->begin($entity, $stretch, $mark ?? self::mark());
+        $answers = $writing->do($orders);
+        $writing->keep();
+
+        return $answers;
     }
 
     /**
@@ -99,11 +112,10 @@ trait WhatATargetMustDo
     {
         [$a] = $this->create([1 => self::h('AA', 'Old name')]);
         $key = (string) $a->targetKey;
-        $update = fn (int $row, array $values, ?string $of = null) => $this->port()->write(
+        $update = fn (int $row, array $values, ?string $of = null) => $this->write(
             $this->harbour(),
             [new Order($row, 'K', Verb::Update, $of ?? $key, $values)],
             $this->stretch($row, $row),
-            self::mark(),
         )[0];
         $same = $update(2, ['code' => 'AA', 'name' => null]);
         self::assertSame([Done::Same, $key], [$same->done, $same->targetKey], 'a rule that gives nothing leaves what is there');
@@ -183,13 +195,13 @@ trait WhatATargetMustDo
         $this->create([2 => self::h('BB')], 1);
         self::assertEquals([self::mark()], $this->port()->marks());
         $other = new Mark('suite', 8, 'rehearsal-2', '2026-02-01 09:00:00');
-        $this->port()->write($this->harbour(), [], $this->stretch(2, 2, 9), $other);
+        $this->write($this->harbour(), [], $this->stretch(2, 2, 9), $other);
         self::assertEquals([self::mark(), $other], $this->port()->marks());
     }
 
     public function test_nothing_is_ordered(): void
     {
-        self::assertSame([], $this->port()->write($this->harbour(), [], $this->stretch(0, 5), self::mark()));
+        self::assertSame([], $this->write($this->harbour(), [], $this->stretch(0, 5)));
         self::assertSame([5, []], [($r = $this->port()->recall($this->stretch(0, 0)))?->to, $r?->answers]);
     }
 }

@@ -17,7 +17,7 @@ final class Run extends Command
     protected $signature = 'baggage:run {plan : the plan file} {--round=rehearsal-1 : name of the round} '
         .'{--target= : name of the connection} {--set=* : a parameter of the round, as name=value} '
         .'{--without=* : a load that is left out, by name} {--keep-takes : newer takes are meant to be left aside} '
-        .'{--json= : file for the result, - for standard output}';
+        .'{--workers=1 : processes that load together} {--json= : file for the result, - for standard output}';
 
     protected $description = 'Run a plan: read its files, load them, and account for every row';
 
@@ -33,6 +33,7 @@ final class Run extends Command
                 $migration,
                 ...$asked,
                 without: array_map(strval(...), (array) $this->option('without')),
+                workers: $this->workers(),
             );
             $result = $report->of($round);
             $this->show($result);
@@ -52,6 +53,13 @@ final class Run extends Command
             // Keys and references are for people to look at: a worker finds them while this goes on.
             StudyMigration::dispatch($migration->id);
         }
+    }
+
+    private function workers(): int
+    {
+        $workers = filter_var($this->option('workers'), FILTER_VALIDATE_INT, ['options' => ['min_range' => 1, 'max_range' => 8]]);
+
+        return $workers === false ? throw new \DomainException('--workers is a number from 1 to 8.') : $workers;
     }
 
     /** @return array<string, string> */

@@ -5,6 +5,7 @@ namespace App\Targets\Sql;
 use Baggage\Core\Loading\Answer;
 use Baggage\Core\Loading\Done;
 use Baggage\Core\Loading\Order;
+use Baggage\Core\Loading\Verb;
 use Baggage\Core\Targets\Entity;
 use PDO;
 use PDOException;
@@ -12,13 +13,11 @@ use PDOException;
 /** Changes records of one entity that the target holds already, one by one. */
 final readonly class ExistingRecords
 {
-    public function __construct(private PDO $pdo, private Entity $entity)
+    public function __construct(private PDO $pdo, private Entity $entity, private Refusals $refusals)
     {
     }
 
     /**
-     * A rule that gives nothing leaves what the record has: early users may have typed it.
-     *
      * @param  list<Order>  $orders
      * @return array<int, Answer> row → answer
      */
@@ -42,22 +41,11 @@ final readonly class ExistingRecords
     /** @param  array<string, string|null>  $record as it is */
     private function changeOne(Order $order, array $record): Answer
     {
-        $changes = array_filter(
-            $order->values,
-            fn ($v, $f) => $v !== null && (string) $record[$f] !== $v,
-            ARRAY_FILTER_USE_BOTH,
-        );
+        $changes = $this->changes($order, $record);
         if ($changes === []) {
             return new Answer($order->row, Done::Same, $order->targetKey);
         }
-        $set = implode(
-            ',',
-            array_map(
-                fn ($f, $v) => SqlTarget::name($f).'='.$this->pdo->quote($v),
-                array_keys($changes),
-                $changes,
-            ),
-        );
+        $set = implode(',', array_map(fn ($f, $v) => SqlTarget::name($f)."=$v", array_keys($changes), $changes));
         $table = SqlTarget::name($this->entity->name);
         $key = SqlTarget::name($this->entity->key);
         $this->pdo->exec('SAVEPOINT record');
@@ -69,10 +57,35 @@ final readonly class ExistingRecords
             }
             $this->pdo->exec('ROLLBACK TO SAVEPOINT record');
 
-            return new Answer($order->row, Done::Refused, null, Refusals::said($this->entity, $e));
+            return new Answer($order->row, Done::Refused, null, $this->refusals->said($e, $order->values, $order->targetKey));
         }
 
         return new Answer($order->row, Done::Changed, $order->targetKey, null, array_intersect_key($record, $this->entity->writable()));
+    }
+
+    /**
+     * A value that is null leaves what the record has, unless the record is to be as if it were new.
+     *
+     * @param  array<string, string|null>  $record  as it is
+     * @return array<string, string> field → its new value, as SQL
+     */
+    private function changes(Order $order, array $record): array
+    {
+        $changes = [];
+        $isWhole = $order->verb === Verb::Replace;
+        foreach ($isWhole ? array_keys($this->entity->writable()) : array_keys($order->values) as $field) {
+            $isGiven = array_key_exists($field, $order->values);
+            $value = $isGiven ? $order->values[$field] : $this->entity->fields[$field]->default ?? null;
+            if (($isWhole || $value !== null) && ($record[$field] ?? null) !== $value) {
+                $changes[$field] = match (true) {
+                    ! $isGiven => 'DEFAULT',
+                    $value === null => 'NULL',
+                    default => $this->pdo->quote($value),
+                };
+            }
+        }
+
+        return $changes;
     }
 
     /**

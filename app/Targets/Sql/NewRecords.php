@@ -2,7 +2,6 @@
 
 namespace App\Targets\Sql;
 
-use App\Targets\TargetLink;
 use Baggage\Core\Loading\Answer;
 use Baggage\Core\Loading\Done;
 use Baggage\Core\Loading\Order;
@@ -26,8 +25,11 @@ final class NewRecords
     /** @var array<int, Answer> row → answer */
     private array $answers = [];
 
-    public function __construct(private readonly PDO $pdo, private readonly Entity $entity)
-    {
+    public function __construct(
+        private readonly PDO $pdo,
+        private readonly Entity $entity,
+        private readonly Refusals $refusals,
+    ) {
     }
 
     /**
@@ -51,7 +53,7 @@ final class NewRecords
             if (! Refusals::is($e)) {
                 throw $e;
             }
-            if ((int) ($e->errorInfo[1] ?? 0) === Refusals::DUPLICATE) {
+            if (Refusals::isTaken($e)) {
                 $this->refuseTaken($orders);
             }
             $this->insertSplitting($columns, $this->open($orders));
@@ -77,7 +79,7 @@ final class NewRecords
             }
             if (count($orders) === 1) {
                 $row = $orders[0]->row;
-                $this->answers[$row] = new Answer($row, Done::Refused, null, Refusals::said($this->entity, $e));
+                $this->answers[$row] = new Answer($row, Done::Refused, null, $this->refusals->said($e, $orders[0]->values));
 
                 return;
             }
@@ -114,7 +116,7 @@ final class NewRecords
             }
         } catch (PDOException $e) {
             $this->answers = $before;
-            if (! TargetLink::isLost($e) && ! in_array((int) ($e->errorInfo[1] ?? 0), Refusals::DEADLOCK, true)) {
+            if (Refusals::is($e)) {
                 $this->pdo->exec('ROLLBACK TO SAVEPOINT records');
             }
             throw $e;
@@ -151,21 +153,25 @@ final class NewRecords
         }
     }
 
-    /** @param  list<Order>  $orders */
+    /**
+     * Those whose very values stand in the target. Whether others are the same to it, only it knows.
+     *
+     * @param  list<Order>  $orders
+     */
     private function refuseTaken(array $orders): void
     {
         foreach ($this->entity->uniques as $fields) {
-            $open = array_filter(
-                $this->open($orders),
-                fn (Order $o) => ! in_array(null, array_map(fn ($f) => $o->values[$f] ?? null, $fields), true),
-            );
-            if ($open === []) {
-                continue;
+            $wanted = [];
+            foreach ($this->open($orders) as $order) {
+                $values = array_map(fn ($f) => $order->values[$f] ?? null, $fields);
+                if (! in_array(null, $values, true)) {
+                    $wanted[implode("\x1F", $values)] = [$order, $values];
+                }
             }
-            $taken = $this->taken($fields, $open);
-            foreach ($open as $order) {
-                if (isset($taken[self::key($fields, $order->values)])) {
-                    $said = new Said(Said::TAKEN, $fields, "Already taken by another {$this->entity->name} in the target");
+            foreach ($wanted === [] ? [] : $this->holders($fields, array_column($wanted, 1)) as $value => $by) {
+                $order = $wanted[$value][0] ?? null;
+                if ($order !== null) {
+                    $said = new Said(Said::TAKEN, $fields, "Already taken by another {$this->entity->name} in the target", null, $by);
                     $this->answers[$order->row] = new Answer($order->row, Done::Refused, null, $said);
                 }
             }
@@ -174,34 +180,26 @@ final class NewRecords
 
     /**
      * @param  list<string>  $fields  of a unique key
-     * @param  array<Order>  $orders
-     * @return array<string, true> values of theirs that stand in the target, as key() writes them
+     * @param  non-empty-list<list<string|null>>  $wanted
+     * @return array<array-key, string> values that stand in the target → its key
      */
-    private function taken(array $fields, array $orders): array
+    private function holders(array $fields, array $wanted): array
     {
         $tuples = array_map(
-            fn (Order $o) => '('.implode(',', array_map(fn ($f) => $this->pdo->quote((string) $o->values[$f]), $fields)).')',
-            $orders,
+            fn (array $values) => '('.implode(',', array_map(fn ($v) => $this->pdo->quote((string) $v), $values)).')',
+            $wanted,
         );
         $list = implode(',', array_map(SqlTarget::name(...), $fields));
         $found = $this->pdo->query(
-            "SELECT $list FROM ".SqlTarget::name($this->entity->name)." WHERE ($list) IN (".implode(',', $tuples).')',
+            'SELECT '.SqlTarget::name($this->entity->key).",$list FROM ".SqlTarget::name($this->entity->name)
+                ." WHERE ($list) IN (".implode(',', $tuples).')',
         );
-        $taken = [];
-        foreach ($found === false ? [] : $found->fetchAll(PDO::FETCH_ASSOC) as $row) {
-            $taken[self::key($fields, $row)] = true;
+        $holders = [];
+        foreach ($found === false ? [] : $found->fetchAll(PDO::FETCH_NUM) as $record) {
+            $holders[implode("\x1F", array_slice($record, 1))] = (string) $record[0];
         }
 
-        return $taken;
-    }
-
-    /**
-     * @param  list<string>  $fields
-     * @param  array<string, string|null>  $values
-     */
-    private static function key(array $fields, array $values): string
-    {
-        return mb_strtolower(implode("\x1F", array_map(fn ($f) => (string) ($values[$f] ?? ''), $fields)));
+        return $holders;
     }
 
     /**

@@ -23,14 +23,14 @@ final class Receipts
     public static function put(PDO $pdo, Stretch $stretch, string $receipt): void
     {
         $pdo->exec(
-            'INSERT INTO '.self::TABLE.' VALUES ('.$pdo->quote(self::name($stretch)).','
+            'INSERT INTO '.self::TABLE.' VALUES ('.$pdo->quote($stretch->name()).','
                 .$pdo->quote("$stretch->installation:$stretch->pass").",X'".bin2hex($receipt)."')",
         );
     }
 
     public static function find(PDO $pdo, Stretch $stretch): ?Receipt
     {
-        $found = $pdo->query('SELECT receipt FROM '.self::TABLE.' WHERE stretch = '.$pdo->quote(self::name($stretch)));
+        $found = $pdo->query('SELECT receipt FROM '.self::TABLE.' WHERE stretch = '.$pdo->quote($stretch->name()));
         $receipt = $found === false ? false : $found->fetchColumn();
 
         return $receipt === false ? null : Receipt::unpack((string) $receipt);
@@ -39,10 +39,5 @@ final class Receipts
     public static function clear(PDO $pdo, string $installation, int $pass): void
     {
         $pdo->exec('DELETE FROM '.self::TABLE.' WHERE pass = '.$pdo->quote("$installation:$pass"));
-    }
-
-    private static function name(Stretch $stretch): string
-    {
-        return "$stretch->installation:$stretch->pass:$stretch->load:$stretch->after";
     }
 }

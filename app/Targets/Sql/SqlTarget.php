@@ -3,23 +3,19 @@
 namespace App\Targets\Sql;
 
 use App\Targets\TargetLink;
-use Baggage\Core\Loading\Answer;
 use Baggage\Core\Loading\Mark;
-use Baggage\Core\Loading\Order;
 use Baggage\Core\Loading\Receipt;
 use Baggage\Core\Loading\Stretch;
 use Baggage\Core\Loading\Target;
 use Baggage\Core\Loading\TargetUnavailable;
-use Baggage\Core\Loading\Verb;
+use Baggage\Core\Loading\Writing;
 use Baggage\Core\Targets\Entity;
 use PDO;
 use PDOException;
 
-/** A MariaDB target. Each stretch is one transaction with its receipt: NewRecords and ExistingRecords know how. */
+/** A MariaDB target. Each stretch is one transaction with its receipt, a SqlWriting. */
 final class SqlTarget implements Target
 {
-    private const TRIES = 5;
-
     private ?PDO $prepared = null;
 
     /** The mark that is there for certain. */
@@ -29,24 +25,19 @@ final class SqlTarget implements Target
     {
     }
 
-    public function write(Entity $entity, array $orders, Stretch $stretch, Mark $mark): array
+    public function begin(Entity $entity, Stretch $stretch, Mark $mark): Writing
     {
-        for ($try = 1; ; $try++) {
-            try {
-                return $this->attempt($entity, $orders, $stretch, $mark);
-            } catch (PDOException $e) {
-                $code = (int) ($e->errorInfo[1] ?? 0);
-                if (TargetLink::isLost($e)) {
-                    $this->link->drop();
-                    throw TargetUnavailable::because($this->link->explain($e), $e);
-                }
-                $this->rollBack();
-                if (! in_array($code, Refusals::DEADLOCK, true) || $try === self::TRIES) {
-                    throw TargetUnavailable::brokeOff($e);
-                }
-                usleep(50_000 * 2 ** $try);
+        return $this->asked(function (PDO $pdo) use ($entity, $stretch, $mark) {
+            if ($pdo->inTransaction()) {
+                $pdo->rollBack();
             }
-        }
+            $pdo->beginTransaction();
+            $isMarked = $this->marked === $mark;
+
+            return new SqlWriting($this->link, $pdo, $entity, $stretch, $isMarked ? null : $mark, function () use ($mark): void {
+                $this->marked = $mark;
+            });
+        });
     }
 
     public function recall(Stretch $stretch): ?Receipt
@@ -84,30 +75,6 @@ final class SqlTarget implements Target
         $this->asked(fn (PDO $pdo) => Receipts::clear($pdo, $installation, $pass));
     }
 
-    /**
-     * @param  list<Order>  $orders
-     * @return list<Answer>
-     */
-    private function attempt(Entity $entity, array $orders, Stretch $stretch, Mark $mark): array
-    {
-        $pdo = $this->ready();
-        $new = $existing = [];
-        foreach ($orders as $order) {
-            $order->verb === Verb::Create ? ($new[] = $order) : ($existing[] = $order);
-        }
-        $pdo->beginTransaction();
-        $answers = (new NewRecords($pdo, $entity))->create($new) + (new ExistingRecords($pdo, $entity))->change($existing);
-        $inOrder = array_map(fn (Order $o) => $answers[$o->row], $orders);
-        if ($this->marked !== $mark) {
-            Marks::put($pdo, $mark);
-        }
-        Receipts::put($pdo, $stretch, (new Receipt($stretch->to, $inOrder))->pack());
-        $pdo->commit();
-        $this->marked = $mark;
-
-        return $inOrder;
-    }
-
     private function ready(): PDO
     {
         $pdo = $this->link->pdo();
@@ -139,17 +106,6 @@ final class SqlTarget implements Target
                 $this->link->drop();
             }
             throw TargetUnavailable::because($this->link->explain($e), $e);
-        }
-    }
-
-    private function rollBack(): void
-    {
-        try {
-            if ($this->link->pdo()->inTransaction()) {
-                $this->link->pdo()->rollBack();
-            }
-        } catch (PDOException|TargetUnavailable) {
-            $this->link->drop();
         }
     }
 

@@ -1,0 +1,284 @@
+<?php
+
+namespace App\Loading;
+
+use App\Catalogue\Definitions;
+use App\Ledger\Contest;
+use App\Ledger\LedgerReader;
+use App\Ledger\MatchEntries;
+use App\Ledger\Stretches;
+use App\Models\LoadState;
+use App\Models\LoadWay;
+use App\Models\Pass;
+use App\Models\PassKind;
+use App\Models\PassLoad;
+use App\Support\NamedLock;
+use App\Targets\Ports;
+use Baggage\Core\Loading\PlanVersion;
+use Baggage\Core\Loading\SideBySide;
+use Baggage\Core\Loading\TargetUnavailable;
+use Baggage\Core\Mapping\DefinitionError;
+use Baggage\Core\Mapping\LoadDefinition;
+
+/**
+ * The loads of a pass as one worker sees them: which of them it may do something for now, and what.
+ *
+ * A load waits for its parents. Loads that fill one entity go side by side: what their rows claim for themselves is worked out before
+ * any of them writes, rows that share no claim go in any order, and the others one after another, load by load in row order.
+ */
+final class PassLoads
+{
+    /** @var array<int, LoadRunner> by number of the load's line in the pass */
+    private array $runners = [];
+
+    private readonly SideBySide $order;
+
+    public function __construct(
+        private readonly Pass $pass,
+        private readonly PlanVersion $plan,
+        private readonly Definitions $catalogue,
+        private readonly Ports $ports,
+        private readonly int $wait,
+    ) {
+        $this->order = new SideBySide($plan);
+    }
+
+    /** Keys of loads that are referred to before they are loaded, so that orphans are told from late parents. */
+    public function announce(): void
+    {
+        $late = $this->pass->passLoads()->where(fn ($q) => $q->whereNotNull('key_cursor')->orWhereNotNull('late_row'));
+        foreach ($late->whereIn('state', [LoadState::Waiting, LoadState::LeftOut])->where('way', LoadWay::Unknown)->get() as $progress) {
+            try {
+                $this->newRunner($progress)->announceKeys();
+            } catch (DefinitionError) {
+                // The load itself reports it when its turn comes.
+            }
+        }
+    }
+
+    /**
+     * Does the next thing there is to do.
+     *
+     * @return bool|null null when nothing is left; false while others must finish first
+     *
+     * @throws TargetUnavailable
+     */
+    public function step(): ?bool
+    {
+        $all = $this->pass->passLoads()->orderBy('wave')->orderBy('id')->get()->all();
+        usort($all, fn (PassLoad $a, PassLoad $b) => [$a->wave, $this->place($a)] <=> [$b->wave, $this->place($b)]);
+        $open = array_filter($all, fn (PassLoad $p) => in_array($p->state, [LoadState::Waiting, LoadState::Running], true));
+        foreach ($open as $progress) {
+            $blocker = $this->blocker($progress, $all);
+            if ($blocker?->state === LoadState::Failed || $blocker?->state === LoadState::Blocked) {
+                $why = "Waits for load \"{$this->load($blocker)->name}\", which failed.";
+                $progress->update(['state' => LoadState::Blocked, 'error' => $why]);
+
+                return true;
+            }
+            if ($blocker === null && $this->work($progress, $all)) {
+                return true;
+            }
+        }
+
+        return $open === [] ? null : false;
+    }
+
+    /**
+     * @param  list<PassLoad>  $all
+     * @return bool whether anything was done
+     *
+     * @throws TargetUnavailable
+     */
+    private function work(PassLoad $progress, array $all): bool
+    {
+        try {
+            if ($progress->way === LoadWay::Unknown) {
+                return $this->choose($progress, $all);
+            }
+            if ($progress->state === LoadState::Waiting) {
+                $progress->update(['state' => LoadState::Running]);
+            }
+            $runner = $this->runners[$progress->id] ??= $this->newRunner($progress);
+            $runner->knows($progress);
+            if ($progress->way === LoadWay::Claims) {
+                return $runner->workOutClaims() || $this->settleClaims($progress, $all);
+            }
+            // Rows in turn first: they cannot be shared out.
+            $did = (! $progress->is_turn_over && $this->isItsTurn($progress, $all) && $runner->step(true))
+                || ($progress->way === LoadWay::Free && $runner->step(false));
+
+            return $did || $this->end($progress);
+        } catch (DefinitionError $e) {
+            $progress->update(['state' => LoadState::Failed, 'error' => $e->getMessage()]);
+
+            return true;
+        }
+    }
+
+    /**
+     * The load this one has to wait for; one that failed before others.
+     *
+     * @param  list<PassLoad>  $all
+     */
+    private function blocker(PassLoad $progress, array $all): ?PassLoad
+    {
+        $load = $this->load($progress);
+        $before = $this->order->before($load);
+        $found = null;
+        foreach ($all as $other) {
+            if ($other->id === $progress->id || $other->state->isOver()) {
+                continue;
+            }
+            $hasFailed = $other->state === LoadState::Failed || $other->state === LoadState::Blocked;
+            $isBeside = $hasFailed && $this->place($other) < $this->place($progress)
+                && in_array($this->load($other), $this->order->beside($load), true);
+            if ($isBeside || in_array($this->load($other), $before, true)) {
+                $found = $hasFailed ? $other : $found ?? $other;
+            }
+        }
+
+        return $found;
+    }
+
+    /**
+     * Loads that go beside one, those that are in the pass.
+     *
+     * @param  list<PassLoad>  $all
+     * @return list<PassLoad> with itself, in their order
+     */
+    private function beside(PassLoad $progress, array $all): array
+    {
+        $beside = $this->order->beside($this->load($progress));
+
+        return array_values(array_filter(
+            $all,
+            fn (PassLoad $o) => $o->state !== LoadState::LeftOut && in_array($this->load($o), $beside, true),
+        ));
+    }
+
+    /**
+     * How the rows of loads that go beside each other are worked on.
+     *
+     * @param  list<PassLoad>  $all
+     * @return bool whether it is known now
+     *
+     * @throws TargetUnavailable
+     */
+    private function choose(PassLoad $progress, array $all): bool
+    {
+        $beside = $this->beside($progress, $all);
+        $entity = $this->load($progress)->entity;
+
+        return (bool) NamedLock::of("way:{$this->pass->id}:$entity->name")->during(function () use ($beside, $entity, $progress) {
+            if ($progress->refresh()->way !== LoadWay::Unknown) {
+                return true;
+            }
+            $matches = new MatchEntries($this->pass->lane_id, $this->catalogue->entityIds());
+            foreach ($beside as $one) {
+                foreach ($this->load($one)->matches as $rule) {
+                    $matches->readTarget($this->ports->records, $entity, $rule, $this->pass->id);
+                }
+            }
+            $way = $beside !== [] && $this->inTurn($beside, $matches->hasOthers($entity->name)) ? LoadWay::Turn : LoadWay::Claims;
+            $ids = array_map(fn (PassLoad $p) => $p->id, $beside);
+            $this->pass->passLoads()->whereKey($ids)->whereIn('state', [LoadState::Waiting, LoadState::Running])->update([
+                'state' => LoadState::Running, 'error' => null, 'way' => $way,
+            ]);
+
+            return true;
+        });
+    }
+
+    /** @param  non-empty-list<PassLoad>  $beside */
+    private function inTurn(array $beside, bool $meets): bool
+    {
+        $loads = array_keys($this->plan->names($this->load($beside[0])->entity->name));
+        $others = array_values(array_diff($loads, array_map(fn (PassLoad $p) => $p->load_id, $beside)));
+
+        return $this->order->inTurn(
+            array_map($this->load(...), $beside),
+            $this->pass->kind === PassKind::First,
+            (new LedgerReader($this->pass->round))->hasWorked($others),
+            $meets,
+        );
+    }
+
+    /**
+     * @param  list<PassLoad>  $all
+     * @return bool whether it is done now
+     */
+    private function settleClaims(PassLoad $progress, array $all): bool
+    {
+        $beside = $this->beside($progress, $all);
+        $entity = $this->catalogue->entityIds()[$this->load($progress)->entity->name];
+        foreach ($beside as $one) {
+            $isOver = $one->claims_row >= $one->last_row || $one->state === LoadState::Failed;
+            if (! $isOver || (new Stretches($one->id))->isAnyOpen(Stretches::CLAIMS)) {
+                return false;
+            }
+        }
+
+        return (bool) NamedLock::of("claims:{$this->pass->id}:$entity")->during(function () use ($beside, $entity, $progress) {
+            if ($progress->refresh()->way === LoadWay::Claims) {
+                Contest::settle($this->pass->id, $entity);
+                $this->pass->passLoads()->whereKey(array_map(fn (PassLoad $p) => $p->id, $beside))->update(['way' => LoadWay::Free]);
+            }
+
+            return true;
+        });
+    }
+
+    /**
+     * Rows that go one after another do so over all loads that go beside each other.
+     *
+     * @param  list<PassLoad>  $all
+     */
+    private function isItsTurn(PassLoad $progress, array $all): bool
+    {
+        foreach ($this->beside($progress, $all) as $other) {
+            if ($other->id === $progress->id) {
+                return true;
+            }
+            if (! $other->is_turn_over) {
+                return false;
+            }
+        }
+
+        return true;
+    }
+
+    /** @return bool whether anything is over now that was not */
+    private function end(PassLoad $progress): bool
+    {
+        $stretches = new Stretches($progress->id);
+        $isNew = ! $progress->is_turn_over && $progress->refresh()->is_turn_over;
+        $isFree = $progress->way === LoadWay::Turn
+            || ($progress->cursor_row >= $progress->last_row && ! $stretches->isAnyOpen(Stretches::FREE));
+        if (! $progress->is_turn_over || ! $isFree) {
+            return $isNew;
+        }
+        unset($this->runners[$progress->id]);
+
+        return $this->pass->passLoads()->whereKey($progress->id)->where('state', LoadState::Running)
+            ->update(['state' => LoadState::Done]) === 1 || $isNew;
+    }
+
+    /** @throws DefinitionError */
+    private function newRunner(PassLoad $progress): LoadRunner
+    {
+        return LoadRunner::of($this->pass, $progress, $this->plan, $this->catalogue, $this->ports, $this->wait);
+    }
+
+    /** @throws DefinitionError */
+    private function load(PassLoad $progress): LoadDefinition
+    {
+        return $this->plan->load($progress->load_id);
+    }
+
+    /** Where a load stands in the order they run. */
+    private function place(PassLoad $progress): int
+    {
+        return (int) array_search($this->load($progress), $this->plan->loads, true);
+    }
+}

@@ -1,0 +1,13 @@
+<?php
+
+namespace Baggage\Core\Loading;
+
+use Baggage\Core\Rows\Outcome;
+
+/** A row that stands on a record, as the one it was made from or changed by. */
+final readonly class Holder
+{
+    public function __construct(public int $load, public int $row, public string $legacyKey, public Outcome $outcome)
+    {
+    }
+}

@@ -1,0 +1,23 @@
+<?php
+
+namespace Baggage\Core\Loading;
+
+/** Rows of a load that one worker claimed. */
+final readonly class Portion
+{
+    /**
+     * @param  int  $after  the last row number before it
+     * @param  int  $to  the last row number of it
+     * @param  bool  $isBegun  whether the target may hold something of it: whoever claimed it first never recorded it
+     * @param  array<int>|null  $rows  those of it that are meant; null for all
+     * @param  array<int>  $but  those that are not meant
+     */
+    public function __construct(
+        public int $after,
+        public int $to,
+        public bool $isBegun = false,
+        public ?array $rows = null,
+        public array $but = [],
+    ) {
+    }
+}

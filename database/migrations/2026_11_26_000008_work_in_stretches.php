@@ -1,0 +1,70 @@
+<?php
+
+use Illuminate\Database\Migrations\Migration;
+use Illuminate\Support\Facades\DB;
+
+return new class extends Migration
+{
+    /**
+     * Several workers on one load: stretches somebody is at, what rows claim for themselves, and rows that are in each other's way.
+     */
+    public function up(): void
+    {
+        DB::statement(
+            <<<'SQL'
+            CREATE TABLE stretches (
+                pass_load_id INT UNSIGNED NOT NULL,
+                kind ENUM('claims','free','turn') NOT NULL,
+                after_row BIGINT UNSIGNED NOT NULL,
+                to_row BIGINT UNSIGNED NOT NULL,
+                PRIMARY KEY (pass_load_id, kind, after_row),
+                FOREIGN KEY (pass_load_id) REFERENCES pass_loads (id) ON DELETE CASCADE
+            ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_unicode_520_ci
+            SQL
+        );
+        DB::statement(
+            <<<'SQL'
+            CREATE TABLE claims (
+                pass_id INT UNSIGNED NOT NULL,
+                entity_id INT UNSIGNED NOT NULL,
+                hash BINARY(8) NOT NULL,
+                pass_load_id INT UNSIGNED NOT NULL,
+                item INT UNSIGNED NOT NULL,
+                PRIMARY KEY (pass_id, entity_id, hash, pass_load_id, item)
+            ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
+            SQL
+        );
+        DB::statement(
+            <<<'SQL'
+            CREATE TABLE contested_rows (
+                pass_load_id INT UNSIGNED NOT NULL,
+                item INT UNSIGNED NOT NULL,
+                PRIMARY KEY (pass_load_id, item),
+                FOREIGN KEY (pass_load_id) REFERENCES pass_loads (id) ON DELETE CASCADE
+            ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
+            SQL
+        );
+        DB::statement(
+            <<<'SQL'
+            CREATE TABLE announced_keys (
+                lane_id INT UNSIGNED NOT NULL,
+                space_id INT UNSIGNED NOT NULL,
+                hash BINARY(16) NOT NULL,
+                load_id INT UNSIGNED NOT NULL,
+                item INT UNSIGNED NOT NULL,
+                PRIMARY KEY (lane_id, space_id, hash)
+            ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
+            SQL
+        );
+        DB::statement(
+            "ALTER TABLE pass_loads ADD COLUMN way ENUM('','claims','free','turn') NOT NULL DEFAULT '' AFTER state,
+                ADD COLUMN claims_row BIGINT UNSIGNED NOT NULL DEFAULT 0 AFTER cursor_row,
+                ADD COLUMN turn_row BIGINT UNSIGNED NOT NULL DEFAULT 0 AFTER claims_row,
+                ADD COLUMN last_row BIGINT UNSIGNED NOT NULL DEFAULT 0 AFTER turn_row,
+                ADD COLUMN late_row BIGINT UNSIGNED DEFAULT NULL AFTER key_cursor,
+                DROP COLUMN all_rows,
+                ADD COLUMN is_turn_over TINYINT(1) NOT NULL DEFAULT 0 AFTER last_row"
+        );
+        DB::statement('ALTER TABLE passes ADD COLUMN is_prepared TINYINT(1) NOT NULL DEFAULT 0 AFTER stop_requested');
+    }
+};
