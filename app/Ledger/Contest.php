@@ -3,79 +3,127 @@
 namespace App\Ledger;
 
 use App\Support\BulkRows;
-use Baggage\Core\Loading\ClaimBook;
 use Baggage\Core\Loading\Portion;
+use Baggage\Core\Loading\Seen;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 
-/** What the rows of one load claim for themselves in a pass, in a scratch table; and rows of an entity that share a claim. */
-final readonly class Contest implements ClaimBook
+/**
+ * What rows claim for themselves, told in row order by all workers at loads that go beside each other in a pass, and rows that share a
+ * claim with an earlier one. Each portion's claims are kept as one piece of bytes while the pass lasts, so that every worker knows of
+ * those before it, and one that comes later too.
+ */
+final class Contest
 {
-    private const COLUMNS = '(pass_id, entity_id, @hash, pass_load_id, item) SET hash = UNHEX(@hash)';
+    private const CLAIM = 8;
+
+    /** Microseconds until a worker looks again whether those at earlier rows have told theirs. */
+    private const LOOK_AGAIN = 2000;
 
     private const DELETED_AT_ONCE = 50_000;
 
-    /** @param  int  $last  the last row number of the feed */
-    public function __construct(
-        private int $pass,
-        private int $entity,
-        private int $progress,
-        private int $last,
-        private Stretches $stretches,
-    ) {
+    private ?Seen $seen = null;
+
+    /** @var array<int, int> load's line in the pass → up to which row its claims are known here */
+    private array $known = [];
+
+    /**
+     * @param  list<int>  $loads  lines of the loads in their pass, in their order
+     * @param  int  $most  claims there may be
+     */
+    public function __construct(private readonly array $loads, private readonly int $most)
+    {
     }
 
-    public function next(int $most): ?Portion
+    /**
+     * @param  int  $load  its line in the pass
+     * @param  array<int, non-empty-list<string>>  $claims  row → hashes of 8 bytes
+     * @return list<int>|null as LoadLedger
+     */
+    public function tell(int $load, Portion $portion, array $claims, Stretches $stretches): ?array
     {
-        return $this->stretches->claim(
-            Stretches::CLAIMS,
-            false,
-            fn (int $after) => $after < $this->last ? min($this->last, $after + $most) : null,
-        );
-    }
-
-    public function put(Portion $portion, array $claims): void
-    {
-        $lines = '';
-        $n = 0;
-        $head = "$this->pass\t$this->entity\t";
-        foreach ($claims as $row => $hashes) {
-            foreach ($hashes as $hash) {
-                $lines .= $head.bin2hex($hash)."\t$this->progress\t$row\n";
-                $n++;
+        while ($this->told($load) < $portion->after) {
+            if ($stretches->isAnyDeadBefore(Stretches::FREE, $portion->after)) {
+                return null;
+            }
+            usleep(self::LOOK_AGAIN);
+        }
+        $this->catchUp($load, $portion->after);
+        $bytes = '';
+        $waiting = [];
+        foreach ($claims as $row => $of) {
+            $isFirst = true;
+            foreach ($of as $claim) {
+                $isFirst = ! $this->seen()->add($claim) && $isFirst;
+                $bytes .= $claim;
+            }
+            if (! $isFirst) {
+                $waiting[] = $row;
             }
         }
-        DB::transaction(function () use ($portion, $lines, $n) {
-            BulkRows::load(DB::connection(), 'claims', self::COLUMNS, $lines, $n);
-            $this->stretches->done(Stretches::CLAIMS, $portion->after);
+        $this->keep($load, $portion, $bytes, $waiting);
+
+        return $waiting;
+    }
+
+    /** @param  list<int>  $waiting */
+    private function keep(int $load, Portion $portion, string $bytes, array $waiting): void
+    {
+        DB::transaction(function () use ($load, $portion, $bytes, $waiting) {
+            $db = DB::connection();
+            $db->getPdo()->exec("INSERT INTO claims VALUES ($load,$portion->after,X'".bin2hex($bytes)."')");
+            $lines = implode('', array_map(fn (int $row) => "$load\t$row\n", $waiting));
+            BulkRows::load($db, 'contested_rows', '(pass_load_id, item)', $lines, count($waiting));
+            DB::table('pass_loads')->where('id', $load)->update(['told_row' => $portion->to]);
         }, 5);
-        $this->stretches->release(Stretches::CLAIMS, $portion->after);
+        $this->known[$load] = $portion->to;
     }
 
-    /** Rows of all loads of an entity that share a claim with another row. Found twice they are the same. */
-    public static function settle(int $pass, int $entity): void
+    /** Learns what others have told of the rows before. */
+    private function catchUp(int $load, int $after): void
     {
-        DB::statement(
-            'INSERT IGNORE INTO contested_rows (pass_load_id, item) SELECT c.pass_load_id, c.item FROM
-            (SELECT hash FROM claims WHERE pass_id = ? AND entity_id = ? GROUP BY hash HAVING COUNT(*) > 1) d
-            STRAIGHT_JOIN claims c ON c.pass_id = ? AND c.entity_id = ? AND c.hash = d.hash',
-            [$pass, $entity, $pass, $entity],
-        );
-        // In ranges: one statement over millions of rows would hold them all locked.
-        do {
-            $n = DB::table('claims')
-                ->where('pass_id', $pass)
-                ->where('entity_id', $entity)
-                ->orderBy('hash')
-                ->limit(self::DELETED_AT_ONCE)
-                ->delete();
-        } while ($n === self::DELETED_AT_ONCE);
+        foreach ($this->loads as $one) {
+            $new = DB::table('claims')
+                ->where('pass_load_id', $one)
+                ->where('after_row', '>=', $this->known[$one] ?? 0)
+                ->when($one === $load, fn (Builder $q) => $q->where('after_row', '<', $after))
+                ->orderBy('after_row')
+                ->pluck('after_row');
+            foreach ($new as $from) {
+                $bytes = (string) DB::table('claims')->where('pass_load_id', $one)->where('after_row', $from)->value('hashes');
+                foreach ($bytes === '' ? [] : str_split($bytes, self::CLAIM) as $claim) {
+                    $this->seen()->add($claim);
+                }
+            }
+            if ($one === $load) {
+                $this->known[$one] = $after;
+
+                return;
+            }
+            $this->known[$one] = PHP_INT_MAX;
+        }
     }
 
-    /** @param  list<int>  $progress  lines of the loads in a pass that is over */
-    public static function forget(array $progress): void
+    private function seen(): Seen
     {
-        foreach ($progress as $id) {
+        return $this->seen ??= Seen::expecting($this->most);
+    }
+
+    public function isTold(int $load, Portion $portion): bool
+    {
+        return $this->told($load) >= $portion->to;
+    }
+
+    private function told(int $load): int
+    {
+        return (int) DB::table('pass_loads')->where('id', $load)->value('told_row');
+    }
+
+    /** @param  list<int>  $loads  lines of the loads in a pass that is over */
+    public static function forget(array $loads): void
+    {
+        foreach ($loads as $id) {
+            DB::table('claims')->where('pass_load_id', $id)->delete();
             do {
                 $n = DB::table('contested_rows')->where('pass_load_id', $id)->orderBy('item')->limit(self::DELETED_AT_ONCE)->delete();
             } while ($n === self::DELETED_AT_ONCE);
@@ -83,10 +131,10 @@ final readonly class Contest implements ClaimBook
     }
 
     /** @return list<int> rows of a load that go one after another */
-    public static function rows(int $progress, int $after, ?int $to = null, ?int $most = null): array
+    public static function rows(int $load, int $after, ?int $to = null, ?int $most = null): array
     {
         return DB::table('contested_rows')
-            ->where('pass_load_id', $progress)
+            ->where('pass_load_id', $load)
             ->where('item', '>', $after)
             ->when($to !== null, fn (Builder $q) => $q->where('item', '<=', $to))
             ->when($most !== null, fn (Builder $q) => $q->limit((int) $most))

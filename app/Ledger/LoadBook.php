@@ -21,43 +21,54 @@ final class LoadBook implements KeyBook, LoadLedger
         private readonly CauseBook $causes,
         private readonly Spaces $spaces,
         private readonly Stretches $stretches,
+        private readonly Contest $contest,
     ) {
     }
 
-    public function claim(bool $inTurn, int $most): ?Portion
+    public function take(bool $inTurn, int $most): ?Portion
     {
         $this->since = microtime(true);
         [$progress, $last] = [$this->run->progress, $this->run->progress->last_row];
         $all = fn (int $after) => $after < $last ? min($last, $after + $most) : null;
         if (! $inTurn) {
-            $portion = $this->stretches->claim(Stretches::FREE, false, $all);
+            $portion = $this->stretches->take(Stretches::FREE, false, $all);
 
-            return $portion === null ? null : $this->portion($portion, null, Contest::rows($progress->id, $portion->after, $portion->to));
+            return $portion === null ? null : $this->told($portion);
         }
         if ($progress->way === LoadWay::Turn && ! $this->run->isRetry()) {
-            $portion = $this->stretches->claim(Stretches::TURN, true, $all);
-
-            return $portion === null ? null : $this->portion($portion, null, []);
+            return $this->stretches->take(Stretches::TURN, true, $all);
         }
         $rows = fn (int $after, ?int $to = null) => $this->run->isRetry()
             ? $this->reader->due($this->run->pass->id, $this->run->load->id, $after, $most, $to)
             : Contest::rows($progress->id, $after, $to, $most);
-        $portion = $this->stretches->claim(Stretches::TURN, true, function (int $after) use ($rows) {
+        $portion = $this->stretches->take(Stretches::TURN, true, function (int $after) use ($rows) {
             $next = $rows($after);
 
             return $next === [] ? null : end($next);
         });
 
-        return $portion === null ? null : $this->portion($portion, $rows($portion->after, $portion->to), []);
+        return $portion === null
+            ? null
+            : new Portion($portion->after, $portion->to, $portion->isBegun, $rows($portion->after, $portion->to));
     }
 
-    /**
-     * @param  list<int>|null  $rows
-     * @param  list<int>  $but
-     */
-    private function portion(Portion $claimed, ?array $rows, array $but): Portion
+    /** Whoever took it first may have told what its rows claim before he died. */
+    private function told(Portion $taken): Portion
     {
-        return new Portion($claimed->after, $claimed->to, $claimed->isBegun, $rows, $but);
+        $isTold = $taken->isBegun && $this->contest->isTold($this->run->progress->id, $taken);
+        $but = $isTold ? Contest::rows($this->run->progress->id, $taken->after, $taken->to) : [];
+
+        return new Portion($taken->after, $taken->to, $taken->isBegun, null, $but, $isTold);
+    }
+
+    public function tell(Portion $portion, array $claims): ?array
+    {
+        $waiting = $this->contest->tell($this->run->progress->id, $portion, $claims, $this->stretches);
+        if ($waiting === null) {
+            $this->stretches->release(Stretches::FREE, $portion->after);
+        }
+
+        return $waiting;
     }
 
     public function record(Stretch $stretch, array $journeys): void

@@ -8,19 +8,17 @@ use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 
 /**
- * Which rows of a load are whose in a pass. A stretch stands from the moment a worker claims it until its rows are recorded; the worker
+ * Which rows of a load are whose in a pass. A stretch stands from the moment a worker takes it until its rows are recorded; the worker
  * holds a named lock meanwhile, so a stretch whose lock is free is one a worker died over.
  */
 final readonly class Stretches
 {
-    public const CLAIMS = 'claims';
-
     public const FREE = 'free';
 
     public const TURN = 'turn';
 
-    /** How far rows of each kind were claimed. */
-    private const CURSORS = [self::CLAIMS => 'claims_row', self::FREE => 'cursor_row', self::TURN => 'turn_row'];
+    /** How far rows of each kind were taken. */
+    private const CURSORS = [self::FREE => 'cursor_row', self::TURN => 'turn_row'];
 
     /** @param  int  $progress  number of the load's line in the pass */
     public function __construct(private int $progress)
@@ -28,11 +26,11 @@ final readonly class Stretches
     }
 
     /**
-     * @param  'claims'|'free'|'turn'  $kind
+     * @param  'free'|'turn'  $kind
      * @param  bool  $isAlone  whether only one worker at a time may be at rows of that kind
      * @param  \Closure(int): ?int  $end  the last row of the next stretch, told where it begins; null where nothing is left
      */
-    public function claim(string $kind, bool $isAlone, \Closure $end): ?Portion
+    public function take(string $kind, bool $isAlone, \Closure $end): ?Portion
     {
         return DB::transaction(function () use ($kind, $isAlone, $end) {
             $cursor = self::CURSORS[$kind];
@@ -64,26 +62,42 @@ final readonly class Stretches
     /**
      * Its rows are recorded, in the transaction of the caller.
      *
-     * @param  'claims'|'free'|'turn'  $kind
+     * @param  'free'|'turn'  $kind
      */
     public function done(string $kind, int $after): void
     {
         $this->open($kind)->where('after_row', $after)->delete();
     }
 
-    /** @param  'claims'|'free'|'turn'  $kind */
+    /** @param  'free'|'turn'  $kind */
     public function release(string $kind, int $after): void
     {
         $this->lock($kind, $after)->leave();
     }
 
-    /** @param  'claims'|'free'|'turn'  $kind */
+    /** @param  'free'|'turn'  $kind */
     public function isAnyOpen(string $kind): bool
     {
         return $this->open($kind)->exists();
     }
 
-    /** @return string|null rows somebody claimed and never recorded, in words */
+    /**
+     * Whether somebody died over rows before.
+     *
+     * @param  'free'|'turn'  $kind
+     */
+    public function isAnyDeadBefore(string $kind, int $row): bool
+    {
+        foreach ($this->open($kind)->where('after_row', '<', $row)->pluck('after_row') as $after) {
+            if (! $this->lock($kind, (int) $after)->isHeld()) {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /** @return string|null rows somebody took and never recorded, in words */
     public function left(): ?string
     {
         $left = DB::table('stretches')->where('pass_load_id', $this->progress)->orderBy('after_row')->first();
@@ -91,7 +105,7 @@ final readonly class Stretches
         return $left === null ? null : 'within rows '.number_format($left->after_row + 1).' to '.number_format($left->to_row);
     }
 
-    /** @param  'claims'|'free'|'turn'  $kind */
+    /** @param  'free'|'turn'  $kind */
     private function open(string $kind): Builder
     {
         return DB::table('stretches')->where('pass_load_id', $this->progress)->where('kind', $kind);

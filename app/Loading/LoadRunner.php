@@ -23,7 +23,6 @@ use App\Staging\StagedRows;
 use App\Targets\Ports;
 use Baggage\Core\Loading\BatchProcessor;
 use Baggage\Core\Loading\Claims;
-use Baggage\Core\Loading\ClaimWork;
 use Baggage\Core\Loading\KeyWork;
 use Baggage\Core\Loading\LoadWork;
 use Baggage\Core\Loading\Mark;
@@ -47,7 +46,6 @@ final class LoadRunner
     private function __construct(
         private readonly LoadRun $run,
         private readonly LoadWork $work,
-        private readonly ClaimWork $claims,
         private readonly KeyWork $keys,
         private readonly int $wait,
     ) {
@@ -55,6 +53,7 @@ final class LoadRunner
 
     /**
      * @param  Definitions  $catalogue  for the numbers of entities and spaces alone
+     * @param  Contest  $contest  of loads that go beside this one
      * @param  int  $wait multiplies the waits for a target that does not answer
      *
      * @throws DefinitionError
@@ -65,6 +64,7 @@ final class LoadRunner
         PlanVersion $plan,
         Definitions $catalogue,
         Ports $ports,
+        Contest $contest,
         int $wait = 1,
     ): self {
         $load = $plan->load($progress->load_id);
@@ -78,22 +78,22 @@ final class LoadRunner
         $deferred = $plan->order()->deferredFields($load->entity->name);
         $parents = new ParentResolver($load->entity, $crosswalk, $plan->normalisations(), $deferred);
         $matcher = new Matcher($load, $crosswalk, $matches, $plan->names($load->entity->name), $matches->hasOthers($load->entity->name));
-        $claims = Claims::of($load, $mapper, $parents, $matcher);
+        $claims = new Claims($load, $matcher);
         $mark = self::mark($pass, $catalogue->migration->installation);
         $waivers = self::waivers($run);
         $processor = new BatchProcessor(
             $load->entity, $load->policy, $mapper, $parents, $matcher, $claims, $ports->target, $mark, $waivers,
         );
 
-        return self::with($run, $mapper, $claims, $processor, $matches, $spaces, $ports, $wait);
+        return self::with($run, $mapper, $processor, $matches, $contest, $spaces, $ports, $wait);
     }
 
     private static function with(
         LoadRun $run,
         Mapper $mapper,
-        Claims $claims,
         BatchProcessor $processor,
         MatchEntries $matches,
+        Contest $contest,
         Spaces $spaces,
         Ports $ports,
         int $wait,
@@ -101,15 +101,13 @@ final class LoadRunner
         [$pass, $progress, $load] = [$run->pass, $run->progress, $run->load->id];
         $stretches = new Stretches($progress->id);
         $causes = new CauseBook($run->lane(), $load, $spaces);
-        $book = new LoadBook($run, new LedgerReader($pass->round), new LedgerWriter, $matches, $causes, $spaces, $stretches);
+        $book = new LoadBook($run, new LedgerReader($pass->round), new LedgerWriter, $matches, $causes, $spaces, $stretches, $contest);
         $rows = new StagedRows($progress->take_id, $pass->decision);
         $installation = $pass->round->migration->installation;
-        $contest = new Contest($pass->id, $run->entity, $progress->id, $progress->last_row, $stretches);
 
         return new self(
             $run,
             new LoadWork($rows, $book, $processor, $ports->target, $installation, $pass->id, $load, self::size($progress)),
-            new ClaimWork($rows, $claims, $contest),
             new KeyWork($rows, $mapper, $progress->late_row === null ? $book : new LateKeys($run)),
             $wait,
         );
@@ -162,12 +160,6 @@ final class LoadRunner
     public function announceKeys(): void
     {
         $this->keys->run();
-    }
-
-    /** @return bool false when there is nothing to be had */
-    public function workOutClaims(): bool
-    {
-        return $this->claims->step();
     }
 
     /**

@@ -14,6 +14,7 @@ use App\Models\PassKind;
 use App\Models\PassLoad;
 use App\Support\NamedLock;
 use App\Targets\Ports;
+use Baggage\Core\Loading\Claims;
 use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Loading\SideBySide;
 use Baggage\Core\Loading\TargetUnavailable;
@@ -23,13 +24,16 @@ use Baggage\Core\Mapping\LoadDefinition;
 /**
  * The loads of a pass as one worker sees them: which of them it may do something for now, and what.
  *
- * A load waits for its parents. Loads that fill one entity go side by side: what their rows claim for themselves is worked out before
- * any of them writes, rows that share no claim go in any order, and the others one after another, load by load in row order.
+ * A load waits for its parents. Loads that fill one entity go side by side: rows that share no claim with an earlier one go in any order,
+ * and the others one after another, load by load in row order.
  */
 final class PassLoads
 {
     /** @var array<int, LoadRunner> by number of the load's line in the pass */
     private array $runners = [];
+
+    /** @var array<int, Contest> of loads that go beside each other, by the first of them */
+    private array $contests = [];
 
     private readonly SideBySide $order;
 
@@ -49,7 +53,7 @@ final class PassLoads
         $late = $this->pass->passLoads()->where(fn ($q) => $q->whereNotNull('key_cursor')->orWhereNotNull('late_row'));
         foreach ($late->whereIn('state', [LoadState::Waiting, LoadState::LeftOut])->where('way', LoadWay::Unknown)->get() as $progress) {
             try {
-                $this->newRunner($progress)->announceKeys();
+                $this->newRunner($progress, [$progress])->announceKeys();
             } catch (DefinitionError) {
                 // The load itself reports it when its turn comes.
             }
@@ -99,14 +103,10 @@ final class PassLoads
             if ($progress->state === LoadState::Waiting) {
                 $progress->update(['state' => LoadState::Running]);
             }
-            $runner = $this->runners[$progress->id] ??= $this->newRunner($progress);
+            $runner = $this->runners[$progress->id] ??= $this->newRunner($progress, $all);
             $runner->knows($progress);
-            if ($progress->way === LoadWay::Claims) {
-                return $runner->workOutClaims() || $this->settleClaims($progress, $all);
-            }
-            // Rows in turn first: they cannot be shared out.
-            $did = (! $progress->is_turn_over && $this->isItsTurn($progress, $all) && $runner->step(true))
-                || ($progress->way === LoadWay::Free && $runner->step(false));
+            $did = ($this->mayBeFree($progress, $all) && $runner->step(false))
+                || ($this->isItsTurn($progress, $all) && $runner->step(true));
 
             return $did || $this->end($progress);
         } catch (DefinitionError $e) {
@@ -180,7 +180,7 @@ final class PassLoads
                     $matches->readTarget($this->ports->records, $entity, $rule, $this->pass->id);
                 }
             }
-            $way = $beside !== [] && $this->inTurn($beside, $matches->hasOthers($entity->name)) ? LoadWay::Turn : LoadWay::Claims;
+            $way = $beside !== [] && $this->inTurn($beside, $matches->hasOthers($entity->name)) ? LoadWay::Turn : LoadWay::Free;
             $ids = array_map(fn (PassLoad $p) => $p->id, $beside);
             $this->pass->passLoads()->whereKey($ids)->whereIn('state', [LoadState::Waiting, LoadState::Running])->update([
                 'state' => LoadState::Running, 'error' => null, 'way' => $way,
@@ -205,57 +205,56 @@ final class PassLoads
     }
 
     /**
+     * Whether rows in nobody's way may go: it is known then what the rows of loads before it claim.
+     *
      * @param  list<PassLoad>  $all
-     * @return bool whether it is done now
      */
-    private function settleClaims(PassLoad $progress, array $all): bool
+    private function mayBeFree(PassLoad $progress, array $all): bool
     {
-        $beside = $this->beside($progress, $all);
-        $entity = $this->catalogue->entityIds()[$this->load($progress)->entity->name];
-        foreach ($beside as $one) {
-            $isOver = $one->claims_row >= $one->last_row || $one->state === LoadState::Failed;
-            if (! $isOver || (new Stretches($one->id))->isAnyOpen(Stretches::CLAIMS)) {
-                return false;
-            }
-        }
+        $untold = fn (PassLoad $p) => $p->id !== $progress->id && $p->told_row < $p->last_row;
 
-        return (bool) NamedLock::of("claims:{$this->pass->id}:$entity")->during(function () use ($beside, $entity, $progress) {
-            if ($progress->refresh()->way === LoadWay::Claims) {
-                Contest::settle($this->pass->id, $entity);
-                $this->pass->passLoads()->whereKey(array_map(fn (PassLoad $p) => $p->id, $beside))->update(['way' => LoadWay::Free]);
-            }
-
-            return true;
-        });
+        return $progress->way === LoadWay::Free && array_filter($this->upto($progress, $all), $untold) === [];
     }
 
     /**
-     * Rows that go one after another do so over all loads that go beside each other.
+     * Whether rows that go one after another may: load by load, and when all that are in nobody's way are through.
      *
      * @param  list<PassLoad>  $all
      */
     private function isItsTurn(PassLoad $progress, array $all): bool
     {
-        foreach ($this->beside($progress, $all) as $other) {
-            if ($other->id === $progress->id) {
-                return true;
-            }
-            if (! $other->is_turn_over) {
-                return false;
-            }
-        }
+        $before = fn (PassLoad $p) => $p->id !== $progress->id && ! $p->is_turn_over;
 
-        return true;
+        return ! $progress->is_turn_over
+            && array_filter($this->upto($progress, $all), $before) === []
+            && $this->isFreeOver($progress);
+    }
+
+    private function isFreeOver(PassLoad $progress): bool
+    {
+        return $progress->way === LoadWay::Turn
+            || ($progress->cursor_row >= $progress->last_row && ! (new Stretches($progress->id))->isAnyOpen(Stretches::FREE));
+    }
+
+    /**
+     * Loads that go beside one, up to itself.
+     *
+     * @param  list<PassLoad>  $all
+     * @return list<PassLoad>
+     */
+    private function upto(PassLoad $progress, array $all): array
+    {
+        return array_values(array_filter(
+            $this->beside($progress, $all),
+            fn (PassLoad $o) => $this->place($o) <= $this->place($progress) && $o->state !== LoadState::Failed,
+        ));
     }
 
     /** @return bool whether anything is over now that was not */
     private function end(PassLoad $progress): bool
     {
-        $stretches = new Stretches($progress->id);
         $isNew = ! $progress->is_turn_over && $progress->refresh()->is_turn_over;
-        $isFree = $progress->way === LoadWay::Turn
-            || ($progress->cursor_row >= $progress->last_row && ! $stretches->isAnyOpen(Stretches::FREE));
-        if (! $progress->is_turn_over || ! $isFree) {
+        if (! $progress->is_turn_over || ! $this->isFreeOver($progress)) {
             return $isNew;
         }
         unset($this->runners[$progress->id]);
@@ -264,10 +263,21 @@ final class PassLoads
             ->update(['state' => LoadState::Done]) === 1 || $isNew;
     }
 
-    /** @throws DefinitionError */
-    private function newRunner(PassLoad $progress): LoadRunner
+    /**
+     * @param  list<PassLoad>  $all
+     *
+     * @throws DefinitionError
+     */
+    private function newRunner(PassLoad $progress, array $all): LoadRunner
     {
-        return LoadRunner::of($this->pass, $progress, $this->plan, $this->catalogue, $this->ports, $this->wait);
+        $beside = $this->beside($progress, $all);
+        $most = 0;
+        foreach ($beside as $one) {
+            $most += $one->last_row * Claims::most($this->load($one));
+        }
+        $contest = $this->contests[$beside[0]->id ?? $progress->id] ??= new Contest(array_map(fn (PassLoad $p) => $p->id, $beside), $most);
+
+        return LoadRunner::of($this->pass, $progress, $this->plan, $this->catalogue, $this->ports, $contest, $this->wait);
     }
 
     /** @throws DefinitionError */

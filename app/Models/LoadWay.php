@@ -7,10 +7,7 @@ enum LoadWay: string
 {
     case Unknown = '';
 
-    /** What rows claim for themselves is worked out first. */
-    case Claims = 'claims';
-
-    /** Those that share no claim go in any order, by any number of workers; the others one after another. */
+    /** Those that share no claim with an earlier one go in any order, by any number of workers; the others one after another. */
     case Free = 'free';
 
     /** All go one after another. */

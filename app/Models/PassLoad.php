@@ -13,9 +13,9 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $wave
  * @property LoadState $state
  * @property LoadWay $way
- * @property int $cursor_row how far free rows were claimed
- * @property int $claims_row how far rows were claimed whose claims are worked out
- * @property int $turn_row how far rows that go in turn were claimed
+ * @property int $cursor_row how far free rows were taken
+ * @property int $told_row up to which row it is known what rows claim
+ * @property int $turn_row how far rows that go in turn were taken
  * @property int $last_row
  * @property bool $is_turn_over
  * @property ?int $key_cursor how far keys have a line of their own in the ledger, before their rows are worked on

@@ -27,22 +27,50 @@ final readonly class BatchProcessor
     }
 
     /**
-     * @param  iterable<int, list<string|null>>  $rows  row number → cells
-     * @param  Receipt|null  $receipt  what the target did about these rows already, before the pass broke off
-     * @return list<Journey> all with an outcome
+     * Rows mapped, their parents found, and what is known of them asked.
      *
-     * @throws TargetUnavailable
+     * @param  iterable<int, list<string|null>>  $rows  row number → cells
+     * @return list<Journey>
      */
-    public function process(iterable $rows, Stretch $stretch, ?Receipt $receipt = null): array
+    public function prepare(iterable $rows, bool $inTurn): array
     {
         $journeys = [];
         foreach ($rows as $number => $cells) {
             $journeys[] = $this->mapper->map($number, $cells);
         }
         $this->parents->resolve($journeys);
+        $this->matcher->look($journeys, $inTurn);
+
+        return $journeys;
+    }
+
+    /**
+     * @param  list<Journey>  $journeys
+     * @return array<int, non-empty-list<string>> row → what it claims; a row that got nowhere claims nothing
+     */
+    public function claims(array $journeys): array
+    {
+        $claims = [];
+        foreach ($journeys as $journey) {
+            if ($journey->isOpen()) {
+                $claims[$journey->row] = $this->claims->of($journey);
+            }
+        }
+
+        return $claims;
+    }
+
+    /**
+     * @param  list<Journey>  $journeys  as prepared
+     * @param  Receipt|null  $receipt  what the target did about these rows already, before the pass broke off
+     * @return list<Journey> the same, all with an outcome
+     *
+     * @throws TargetUnavailable
+     */
+    public function finish(array $journeys, Stretch $stretch, ?Receipt $receipt = null): array
+    {
         // What has its record already may have got it before the parent had one.
-        array_map(fn (Journey $j) => $receipt === null ? null : $j->setLater(), $journeys);
-        $this->matcher->look($journeys, $stretch->inTurn);
+        array_map(fn (Journey $j) => $j->setLater(), $receipt === null ? [] : $journeys);
         $writing = $receipt === null ? null : new Remembered($receipt);
         try {
             foreach ($stretch->inTurn ? $this->inTurn($journeys) : [$journeys] as $some) {
@@ -76,7 +104,7 @@ final readonly class BatchProcessor
         $from = 0;
         foreach ($journeys as $journey) {
             $group = $from;
-            $claims = $journey->isOpen() ? $this->claims->ofOne($journey) : [];
+            $claims = $journey->isOpen() ? $this->claims->of($journey) : [];
             $isAlone = $claims !== [] && $this->entity->uniques !== [] && $this->matcher->records($journey) !== [];
             foreach ($claims as $claim) {
                 $group = max($group, ($last[$claim] ?? -1) + 1);

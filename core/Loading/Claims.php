@@ -3,7 +3,6 @@
 namespace Baggage\Core\Loading;
 
 use Baggage\Core\Mapping\LoadDefinition;
-use Baggage\Core\Mapping\Mapper;
 use Baggage\Core\Rows\Journey;
 use Baggage\Core\Targets\Fold;
 
@@ -15,47 +14,18 @@ use Baggage\Core\Targets\Fold;
  */
 final readonly class Claims
 {
-    /** @param  array<string, mixed>  $fields  those claims are made of, as keys */
-    private function __construct(
-        private LoadDefinition $load,
-        private Mapper $mapper,
-        private ParentResolver $parents,
-        private Matcher $matcher,
-        private array $fields,
-    ) {
+    public function __construct(private LoadDefinition $load, private Matcher $matcher)
+    {
     }
 
-    public static function of(LoadDefinition $load, Mapper $mapper, ParentResolver $parents, Matcher $matcher): self
+    /** How many there may be of a row. */
+    public static function most(LoadDefinition $load): int
     {
-        $of = array_merge([], ...$load->entity->uniques, ...array_map(fn ($rule) => array_keys($rule->on), $load->matches));
-
-        return new self($load, $mapper, $parents, $matcher, array_intersect_key($load->rules, array_flip($of)));
-    }
-
-    /**
-     * @param  iterable<int, list<string|null>>  $rows  row number → cells
-     * @return array<int, non-empty-list<string>> row → hashes; a row that gets nowhere claims nothing
-     */
-    public function ofRows(iterable $rows): array
-    {
-        $journeys = [];
-        foreach ($rows as $number => $cells) {
-            $journeys[] = $this->mapper->part($number, $cells, $this->fields);
-        }
-        $this->parents->resolve($journeys);
-        $this->matcher->look($journeys, false);
-        $claims = [];
-        foreach ($journeys as $journey) {
-            if ($journey->isOpen()) {
-                $claims[$journey->row] = $this->ofOne($journey);
-            }
-        }
-
-        return $claims;
+        return 1 + 2 * count($load->matches) + count($load->entity->uniques) + (int) $load->reads();
     }
 
     /** @return non-empty-list<string> hashes of 8 bytes, each once */
-    public function ofOne(Journey $journey): array
+    public function of(Journey $journey): array
     {
         $claims = [self::hash("key\x1F{$this->load->rowSpace()}\x1F$journey->legacyKey")];
         foreach ($journey->matchKeys as $key) {

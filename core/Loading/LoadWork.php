@@ -2,10 +2,12 @@
 
 namespace Baggage\Core\Loading;
 
+use Baggage\Core\Rows\Journey;
+
 /** One worker's part in one load of a pass, stretch after stretch, from wherever the ledger stands. */
 final class LoadWork
 {
-    /** What is claimed and not recorded yet. */
+    /** What is taken and not recorded yet. */
     private ?Portion $portion = null;
 
     private bool $inTurn = false;
@@ -35,19 +37,54 @@ final class LoadWork
     public function step(bool $inTurn): bool
     {
         if ($this->portion === null) {
-            [$this->portion, $this->inTurn, $this->isUnsure] = [$this->ledger->claim($inTurn, $this->size), $inTurn, false];
+            [$this->portion, $this->inTurn, $this->isUnsure] = [$this->ledger->take($inTurn, $this->size), $inTurn, false];
         }
         if ($this->portion === null) {
             return false;
         }
-        $portion = $this->portion;
-        $stretch = new Stretch($this->installation, $this->pass, $this->load, $portion->after, $portion->to, $this->inTurn);
-        $receipt = $portion->isBegun || $this->isUnsure ? $this->target->recall($stretch) : null;
-        $this->isUnsure = true;
-        $this->ledger->record($stretch, $this->processor->process($this->cells($portion), $stretch, $receipt));
+        $journeys = $this->processor->prepare($this->cells($this->portion), $this->inTurn);
+        $waiting = $this->portion->isTold ? [] : $this->ledger->tell($this->portion, $this->processor->claims($journeys));
+        if ($waiting === null) {
+            $this->portion = null;
+
+            return true;
+        }
+        $this->portion = $this->told($this->portion, $waiting);
+        $this->write($this->portion, $waiting === [] ? $journeys : $this->without($journeys, $waiting));
         $this->portion = null;
 
         return true;
+    }
+
+    /**
+     * @param  list<Journey>  $journeys
+     *
+     * @throws TargetUnavailable
+     */
+    private function write(Portion $portion, array $journeys): void
+    {
+        $stretch = new Stretch($this->installation, $this->pass, $this->load, $portion->after, $portion->to, $this->inTurn);
+        $receipt = $portion->isBegun || $this->isUnsure ? $this->target->recall($stretch) : null;
+        $this->isUnsure = true;
+        $this->ledger->record($stretch, $this->processor->finish($journeys, $stretch, $receipt));
+    }
+
+    /** @param  list<int>  $waiting */
+    private function told(Portion $portion, array $waiting): Portion
+    {
+        return new Portion($portion->after, $portion->to, $portion->isBegun, $portion->rows, [...$portion->but, ...$waiting]);
+    }
+
+    /**
+     * @param  list<Journey>  $journeys
+     * @param  list<int>  $waiting
+     * @return list<Journey>
+     */
+    private function without(array $journeys, array $waiting): array
+    {
+        $waits = array_flip($waiting);
+
+        return array_values(array_filter($journeys, fn (Journey $j) => ! isset($waits[$j->row])));
     }
 
     /** @return array<int, list<string|null>> */

@@ -107,6 +107,10 @@ final class Matcher
         if ($journey->targetKey === null) {
             return;
         }
+        if ($journey->takesOver !== null) {
+            // Rows that stood on it wait again, and have neither key nor record until their turn comes.
+            $this->keys = array_filter($this->keys, fn (KeyState $k) => $k->targetKey !== $journey->targetKey);
+        }
         $is = new KeyState($journey->outcome ?? Outcome::Pending, $journey->targetKey, $this->load->id, $journey->row);
         $this->keys[$journey->legacyKey] = $is;
         if ($journey->outcome === Outcome::Merged || $this->load->reads()) {

@@ -116,23 +116,7 @@ final class Mapper
     {
         $journey = $this->begin($row, $cells);
         if ($journey->isOpen()) {
-            $this->fill($journey, $this->filled($cells), $this->rules);
-        }
-
-        return $journey;
-    }
-
-    /**
-     * As map(), with some of the fields.
-     *
-     * @param  list<string|null>  $cells
-     * @param  array<string, mixed>  $fields  their names, as keys
-     */
-    public function part(int $row, array $cells, array $fields): Journey
-    {
-        $journey = $this->begin($row, $cells);
-        if ($journey->isOpen()) {
-            $this->fill($journey, $this->filled($cells), array_intersect_key($this->rules, $fields));
+            $this->fill($journey, $this->filled($cells));
         }
 
         return $journey;
@@ -242,13 +226,10 @@ final class Mapper
         return $accepted;
     }
 
-    /**
-     * @param  list<string|null>  $cells
-     * @param  array<string, Rule>  $rules
-     */
-    private function fill(Journey $journey, array $cells, array $rules): void
+    /** @param  list<string|null>  $cells */
+    private function fill(Journey $journey, array $cells): void
     {
-        foreach (array_keys($rules) as $name) {
+        foreach (array_keys($this->rules) as $name) {
             $value = $this->field($name, $cells);
             if ($value instanceof Cause) {
                 $journey->reject($value);

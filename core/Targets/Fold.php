@@ -24,7 +24,7 @@ final class Fold
         $value = strtr(strtolower($value), self::EQUAL);
 
         // Blanks at the end do not count, and a doubled letter may be one that was written as two.
-        return rtrim((string) preg_replace('/(.)\1+/', '$1', $value));
+        return rtrim((string) preg_replace('/([a-z])\1+/', '$1', $value));
     }
 
     private static function plain(string $value): string

@@ -14,7 +14,7 @@ return new class extends Migration
             <<<'SQL'
             CREATE TABLE stretches (
                 pass_load_id INT UNSIGNED NOT NULL,
-                kind ENUM('claims','free','turn') NOT NULL,
+                kind ENUM('free','turn') NOT NULL,
                 after_row BIGINT UNSIGNED NOT NULL,
                 to_row BIGINT UNSIGNED NOT NULL,
                 PRIMARY KEY (pass_load_id, kind, after_row),
@@ -25,12 +25,11 @@ return new class extends Migration
         DB::statement(
             <<<'SQL'
             CREATE TABLE claims (
-                pass_id INT UNSIGNED NOT NULL,
-                entity_id INT UNSIGNED NOT NULL,
-                hash BINARY(8) NOT NULL,
                 pass_load_id INT UNSIGNED NOT NULL,
-                item INT UNSIGNED NOT NULL,
-                PRIMARY KEY (pass_id, entity_id, hash, pass_load_id, item)
+                after_row BIGINT UNSIGNED NOT NULL,
+                hashes MEDIUMBLOB NOT NULL,
+                PRIMARY KEY (pass_load_id, after_row),
+                FOREIGN KEY (pass_load_id) REFERENCES pass_loads (id) ON DELETE CASCADE
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
             SQL
         );
@@ -57,9 +56,9 @@ return new class extends Migration
             SQL
         );
         DB::statement(
-            "ALTER TABLE pass_loads ADD COLUMN way ENUM('','claims','free','turn') NOT NULL DEFAULT '' AFTER state,
-                ADD COLUMN claims_row BIGINT UNSIGNED NOT NULL DEFAULT 0 AFTER cursor_row,
-                ADD COLUMN turn_row BIGINT UNSIGNED NOT NULL DEFAULT 0 AFTER claims_row,
+            "ALTER TABLE pass_loads ADD COLUMN way ENUM('','free','turn') NOT NULL DEFAULT '' AFTER state,
+                ADD COLUMN told_row BIGINT UNSIGNED NOT NULL DEFAULT 0 AFTER cursor_row,
+                ADD COLUMN turn_row BIGINT UNSIGNED NOT NULL DEFAULT 0 AFTER told_row,
                 ADD COLUMN last_row BIGINT UNSIGNED NOT NULL DEFAULT 0 AFTER turn_row,
                 ADD COLUMN late_row BIGINT UNSIGNED DEFAULT NULL AFTER key_cursor,
                 DROP COLUMN all_rows,

@@ -120,7 +120,8 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Wa
         );
         $processor = $this->processor($load);
         $stretch = new Stretch('x', 1, 1, count($this->target->receipts), count($rows), true);
-        $this->last = $processor->process(array_combine(range(1, count($rows)), $rows), $stretch, $receipt);
+        $journeys = $processor->prepare(array_combine(range(1, count($rows)), $rows), true);
+        $this->last = $processor->finish($journeys, $stretch, $receipt);
 
         return array_map(fn (Journey $j) => rtrim($j->outcome?->value.' '.$j->cause?->code), $this->last);
     }
@@ -137,7 +138,7 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Wa
             $mapper,
             $parents,
             $matcher,
-            Claims::of($load, $mapper, $parents, $matcher),
+            new Claims($load, $matcher),
             $this->target,
             new Mark('x', 1, 'r', '2026-01-01 00:00:00'),
             $this,

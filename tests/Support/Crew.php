@@ -4,7 +4,6 @@ namespace Tests\Support;
 
 use Baggage\Core\Loading\BatchProcessor;
 use Baggage\Core\Loading\Claims;
-use Baggage\Core\Loading\ClaimWork;
 use Baggage\Core\Loading\LinkWork;
 use Baggage\Core\Loading\LoadWork;
 use Baggage\Core\Loading\Mark;
@@ -21,7 +20,7 @@ use Random\Randomizer;
 /** Some workers on one pass, in memory: any of them does the next thing it finds, and any may be killed between any two steps. */
 final class Crew
 {
-    /** @var array<int, array<int, array{LoadWork, ClaimWork}>> worker → load → what it has in hand */
+    /** @var array<int, array<int, LoadWork>> worker → load → what it has in hand */
     private array $workers = [];
 
     /** @var \ArrayObject<int, true> */
@@ -142,17 +141,19 @@ final class Crew
     {
         $beside = $this->mine($this->order->beside($load));
         $isTurn = $this->inTurn($load, $beside);
-        [$work, $claims] = $this->workers[$worker][$load->id] ??= $this->hands($load, $worker);
-        if (! $isTurn && array_filter($beside, fn ($l) => ! $this->book($l)->hasClaimed()) !== []) {
-            return $claims->step();
-        }
+        $work = $this->workers[$worker][$load->id] ??= $this->hands($load, $worker);
         if ($isTurn && ! $this->isRetry) {
             $this->lane->allInTurn["$this->pass $load->id"] = true;
         }
         $earlier = array_slice($beside, 0, (int) array_search($load, $beside, true));
+        $isFree = ! $isTurn && array_filter($earlier, fn ($l) => ! $this->book($l)->isTold()) === [];
+        if ($isFree && $work->step(false)) {
+            return true;
+        }
         $itsTurn = array_filter($earlier, fn ($l) => ! $this->book($l)->isTurnOver()) === [];
+        $may = $itsTurn && ! $this->book($load)->isTurnOver() && ($isTurn || $this->book($load)->isFreeOver());
 
-        return ($itsTurn && ! $this->book($load)->isTurnOver() && $work->step(true)) || (! $isTurn && $work->step(false));
+        return $may && $work->step(true);
     }
 
     /** @param  list<LoadDefinition>  $beside */
@@ -195,15 +196,14 @@ final class Crew
         ];
     }
 
-    /** @return array{LoadWork, ClaimWork} */
-    private function hands(LoadDefinition $load, int $worker): array
+    private function hands(LoadDefinition $load, int $worker): LoadWork
     {
         [$columns, $cells] = $this->cells($load);
         $mapper = $this->plan->mapper($load->id, $columns);
         $deferred = $this->plan->order()->deferredFields($load->entity->name);
         $parents = new ParentResolver($load->entity, $this->lane, $this->plan->normalisations(), $deferred);
         $matcher = new Matcher($load, $this->lane, $this->lane, $this->plan->names($load->entity->name), $this->meets($load));
-        $claims = Claims::of($load, $mapper, $parents, $matcher);
+        $claims = new Claims($load, $matcher);
         $processor = new BatchProcessor(
             $load->entity,
             $load->policy,
@@ -218,9 +218,6 @@ final class Crew
         [$book, $rows] = [$this->book($load, $worker), new MemoryTake($cells)];
         $size = $this->random->getInt(1, 4);
 
-        return [
-            new LoadWork($rows, $book, $processor, $this->target, 'machine', $this->pass, $load->id, $size),
-            new ClaimWork($rows, $claims, $book),
-        ];
+        return new LoadWork($rows, $book, $processor, $this->target, 'machine', $this->pass, $load->id, $size);
     }
 }

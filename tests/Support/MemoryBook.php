@@ -2,7 +2,6 @@
 
 namespace Tests\Support;
 
-use Baggage\Core\Loading\ClaimBook;
 use Baggage\Core\Loading\LoadLedger;
 use Baggage\Core\Loading\Portion;
 use Baggage\Core\Loading\Stretch;
@@ -10,7 +9,7 @@ use Baggage\Core\Mapping\LoadDefinition;
 use Baggage\Core\Rows\Outcome;
 
 /** A load's part of a lane kept in memory, as one worker writes it in one pass. */
-final class MemoryBook implements ClaimBook, LoadLedger
+final class MemoryBook implements LoadLedger
 {
     private readonly string $of;
 
@@ -27,32 +26,17 @@ final class MemoryBook implements ClaimBook, LoadLedger
         $this->of = "$pass $load->id";
     }
 
-    public function next(int $most): ?Portion
-    {
-        return $this->take('claims', false, fn (int $after) => $after < $this->last ? min($this->last, $after + $most) : null);
-    }
-
-    public function put(Portion $portion, array $claims): void
-    {
-        $this->fault('record');
-        $this->lane->claims[$this->of] = ($this->lane->claims[$this->of] ?? []) + $claims;
-        unset($this->lane->stretches["$this->of claims"][$portion->after]);
-        $this->fault('recorded');
-    }
-
-    /** Whether all claims of the load are known. */
-    public function hasClaimed(): bool
-    {
-        return ($this->lane->cursors["$this->of claims"] ?? 0) >= $this->last && ($this->lane->stretches["$this->of claims"] ?? []) === [];
-    }
-
-    public function claim(bool $inTurn, int $most): ?Portion
+    public function take(bool $inTurn, int $most): ?Portion
     {
         $all = fn (int $after) => $after < $this->last ? min($this->last, $after + $most) : null;
         if (! $inTurn) {
-            $portion = $this->take('free', false, $all);
+            $portion = $this->open('free', false, $all);
+            $this->fault('taken');
+            $isTold = $portion !== null && ($this->lane->told[$this->of] ?? 0) >= $portion->to;
 
-            return $portion === null ? null : new Portion($portion->after, $portion->to, $portion->isBegun, null, $this->contested());
+            return $portion === null
+                ? null
+                : new Portion($portion->after, $portion->to, $portion->isBegun, null, $isTold ? $this->contested() : [], $isTold);
         }
         $rows = match (true) {
             $this->retry => $this->due(),
@@ -60,7 +44,7 @@ final class MemoryBook implements ClaimBook, LoadLedger
             default => $this->contested(),
         };
         $rows = $this->last === 0 ? [] : $rows;
-        $portion = $this->take('turn', true, function (int $after) use ($rows, $most) {
+        $portion = $this->open('turn', true, function (int $after) use ($rows, $most) {
             $next = array_slice(array_values(array_filter($rows, fn (int $row) => $row > $after)), 0, $most);
 
             return $next === [] ? null : end($next);
@@ -93,37 +77,54 @@ final class MemoryBook implements ClaimBook, LoadLedger
     /** Whether nothing of the load is to be done any more. */
     public function isOver(bool $inTurn): bool
     {
-        $isClaimed = ($this->lane->cursors["$this->of free"] ?? 0) >= $this->last;
-        $isFree = $inTurn || ($isClaimed && ($this->lane->stretches["$this->of free"] ?? []) === []);
+        return ($inTurn || $this->isFreeOver()) && $this->isTurnOver();
+    }
 
-        return $isFree && $this->isTurnOver();
+    public function tell(Portion $portion, array $claims): ?array
+    {
+        if (($this->lane->told[$this->of] ?? 0) < $portion->after) {
+            // In one thread nobody but a dead one can be at rows before: whoever lives tells in the step that takes them.
+            unset($this->lane->stretches["$this->of free"][$portion->after]['by']);
+
+            return null;
+        }
+        $this->fault('tell');
+        $waiting = [];
+        $seen = &$this->lane->seen["$this->pass {$this->load->entity->name}"];
+        foreach ($claims as $row => $of) {
+            if (array_intersect($of, array_keys($seen ?? [])) !== []) {
+                $this->lane->contested[$this->of][] = $waiting[] = $row;
+            }
+            $seen = ($seen ?? []) + array_fill_keys($of, true);
+        }
+        $this->lane->told[$this->of] = $portion->to;
+        $this->fault('told');
+
+        return $waiting;
+    }
+
+    public function isTold(): bool
+    {
+        return ($this->lane->told[$this->of] ?? 0) >= $this->last;
+    }
+
+    public function isFreeOver(): bool
+    {
+        return ($this->lane->cursors["$this->of free"] ?? 0) >= $this->last && ($this->lane->stretches["$this->of free"] ?? []) === [];
     }
 
     /** @return list<int> */
     private function contested(): array
     {
-        $times = [];
-        foreach ($this->lane->claims as $of => $rows) {
-            if (str_starts_with($of, "$this->pass ")) {
-                foreach ($rows as $claims) {
-                    foreach ($claims as $claim) {
-                        $times[$claim] = ($times[$claim] ?? 0) + 1;
-                    }
-                }
-            }
-        }
-        $own = $this->lane->claims[$this->of] ?? [];
-        ksort($own);
-
-        return array_keys(array_filter($own, fn (array $of) => array_filter($of, fn (string $c) => $times[$c] > 1) !== []));
+        return $this->lane->contested[$this->of] ?? [];
     }
 
     /** @param  \Closure(int): ?int  $end */
-    private function take(string $kind, bool $isAlone, \Closure $end): ?Portion
+    private function open(string $kind, bool $isAlone, \Closure $end): ?Portion
     {
         $open = $this->lane->stretches["$this->of $kind"] ?? [];
         foreach ($open as $after => $left) {
-            if (! isset($this->alive[$left['by']]) || $left['by'] === $this->worker) {
+            if (! isset($left['by'], $this->alive[$left['by']]) || $left['by'] === $this->worker) {
                 $this->lane->stretches["$this->of $kind"][$after]['by'] = $this->worker;
 
                 return new Portion($after, $left['to'], true);

@@ -42,14 +42,20 @@ final class MemoryLane implements CrosswalkStore, MatchIndex, OpenReferences
     /** @var array<int, array<int, true>> load → rows that were corrected since they were tried */
     public array $corrected = [];
 
-    /** @var array<string, array<int, array{to: int, by: int}>> pass, load and kind → where it begins → a stretch that is not recorded */
+    /** @var array<string, array<int, array{to: int, by?: int}>> pass, load and kind → where it begins → a stretch that is not recorded */
     public array $stretches = [];
 
     /** @var array<string, int> pass, load and kind → the last row that was claimed */
     public array $cursors = [];
 
-    /** @var array<string, array<int, list<string>>> pass and load → row → claims */
-    public array $claims = [];
+    /** @var array<string, int> pass and load → up to which row it is known what rows claim */
+    public array $told = [];
+
+    /** @var array<string, array<string, true>> pass and entity → claims that were told */
+    public array $seen = [];
+
+    /** @var array<string, list<int>> pass and load → rows that share a claim with an earlier one */
+    public array $contested = [];
 
     /** @var array<string, true> pass and load whose rows all go one after another */
     public array $allInTurn = [];

@@ -31,6 +31,9 @@ final class PlainRound
     /** @var array<string, array<int, true>> load → row → corrected since it was tried */
     private array $corrected = ['party' => [], 'names' => [], 'boat' => []];
 
+    /** @var array<string, array<int, string>> load → row → what failed when it was tried, in whatever way it was corrected since */
+    private array $as = [];
+
     /** @var array<string, true> load, key, failure and value → left behind */
     private array $waived = [];
 
@@ -85,7 +88,7 @@ final class PlainRound
         $rows = [];
         foreach ($this->failed[$load] as $row => $why) {
             if ($why === $field && $this->outcomes[$load][$row] === 'rejected' && $this->key($load, $row) !== '') {
-                $this->waived[$this->failure($load, $row)] = true;
+                $this->waived[$this->as[$load][$row]] = true;
                 $this->outcomes[$load][$row] = 'waived';
                 $rows[] = $row;
             }
@@ -100,7 +103,7 @@ final class PlainRound
         $rows = [];
         foreach ($this->failed[$load] as $row => $why) {
             if ($why === $field && $this->outcomes[$load][$row] === 'waived') {
-                unset($this->waived[$this->failure($load, $row)]);
+                unset($this->waived[$this->as[$load][$row]]);
                 $this->outcomes[$load][$row] = 'rejected';
                 $rows[] = $row;
             }
@@ -276,7 +279,8 @@ final class PlainRound
     private function fail(string $load, int $row, string $why): void
     {
         $this->failed[$load][$row] = $why;
-        $this->outcomes[$load][$row] = isset($this->waived[$this->failure($load, $row)]) ? 'waived' : 'rejected';
+        $this->as[$load][$row] = $this->failure($load, $row);
+        $this->outcomes[$load][$row] = isset($this->waived[$this->as[$load][$row]]) ? 'waived' : 'rejected';
     }
 
     /** What a decision about a row is about. */
