@@ -78,19 +78,11 @@ final class BatchRecord
         $this->rows[] = $journey->row;
         $this->counts[$outcome] = ($this->counts[$outcome] ?? 0) + 1;
         $this->made += $journey->records;
-        $this->outcomes .= BulkRows::line([
-            $run->lane(),
-            $run->load->id,
-            $journey->row,
-            $run->space,
-            $journey->legacyKey,
-            // One record per legacy key is the crosswalk's; a merged row has its own key and its survivor's target key.
-            $journey->targetKey === null || $run->load->reads() ? null : 1,
-            $outcome,
-            $journey->targetKey,
-            $journey->targetKey === null ? null : SentHash::of($journey),
-            $run->pass->id,
-        ]);
+        // One record per legacy key is the crosswalk's; a merged row has its own key and its survivor's target key.
+        $stands = $journey->targetKey === null || $run->load->reads() ? '\N' : '1';
+        $target = $journey->targetKey === null ? '\N' : BulkRows::text($journey->targetKey);
+        $hash = $journey->targetKey === null ? '\N' : SentHash::of($journey);
+        $this->outcomes .= "$journey->row\t".BulkRows::text($journey->legacyKey)."\t$stands\t$outcome\t$target\t$hash\n";
     }
 
     private function cause(Journey $journey, LoadRun $run, int $cause): void
@@ -117,7 +109,7 @@ final class BatchRecord
         }
         if ($journey->before !== []) {
             $values = json_encode($journey->before, JSON_THROW_ON_ERROR | JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE);
-            $this->before .= BulkRows::line([$run->pass->id, $load, $journey->row, $values]);
+            $this->before .= BulkRows::line([$run->number(), $load, $journey->row, $values]);
             $this->beforeCount++;
         }
         foreach ($journey->outcome === Outcome::Merged ? [] : $journey->links as $field => $link) {

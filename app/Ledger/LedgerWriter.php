@@ -10,8 +10,7 @@ use Illuminate\Support\Facades\DB;
 /** Writes the outcomes of rows, logs what they replace, and keeps tallies and counters in step. */
 final class LedgerWriter
 {
-    private const COLUMNS = '(lane_id, load_id, item, space_id, legacy_key, stands, outcome, target_key, @hash, pass_id) '
-        .'SET sent_hash = UNHEX(@hash)';
+    private const COLUMNS = '(item, legacy_key, stands, outcome, target_key, @hash) SET sent_hash = UNHEX(@hash)';
 
     /** Workers may be in each other's way. */
     private const TRIES = 5;
@@ -34,7 +33,7 @@ final class LedgerWriter
             [$lane, $load, $db] = [$run->lane(), $run->load->id, DB::connection()];
             $had = $replaces ? $this->setAside($lane, $load, $record->rows) : [];
             $back = $this->displace($run, $record, $matches);
-            BulkRows::load($db, 'outcomes', self::COLUMNS, $record->outcomes, count($record->rows));
+            BulkRows::load($db, 'outcomes', self::columns($run), $record->outcomes, count($record->rows));
             BulkRows::load($db, 'row_causes', '(lane_id, load_id, item, cause_id, root_cause_id)', $record->causes, $record->causeCount);
             BulkRows::load($db, 'values_before', '(pass_id, load_id, item, `values`)', $record->before, $record->beforeCount);
             (new Links($lane))->replace($load, $record->rows, $record->links, $record->linkCount);
@@ -46,6 +45,12 @@ final class LedgerWriter
             Counters::add($lane, $run->entity, $record->made);
             $this->progress($run, $record, $back, $seconds);
         }, self::TRIES);
+    }
+
+    /** What all lines of a load have alike is said once. */
+    private static function columns(LoadRun $run): string
+    {
+        return self::COLUMNS.", lane_id = {$run->lane()}, load_id = {$run->load->id}, space_id = $run->space, pass_id = {$run->number()}";
     }
 
     /** @param  int|null  $back  the first row of the load that waits again */
@@ -103,12 +108,9 @@ final class LedgerWriter
         DB::transaction(function () use ($run, $keys, $to) {
             $lines = '';
             foreach ($keys as $row => $key) {
-                $lines .= BulkRows::line([
-                    ...[$run->lane(), $run->load->id, $row, $run->space, $key],
-                    ...[null, Outcome::Pending->value, null, null, $run->pass->id],
-                ]);
+                $lines .= BulkRows::line([$row, $key, null, Outcome::Pending->value, null, null]);
             }
-            BulkRows::load(DB::connection(), 'outcomes', self::COLUMNS, $lines, count($keys));
+            BulkRows::load(DB::connection(), 'outcomes', self::columns($run), $lines, count($keys));
             self::tally($run->lane(), $run->load->id, [Outcome::Pending->value => count($keys)]);
             $run->progress->update(['key_cursor' => $to]);
         }, self::TRIES);

@@ -10,6 +10,11 @@ use Baggage\Core\Mapping\LoadDefinition;
 /** One load in one pass. */
 final readonly class LoadRun
 {
+    /** A model looks its attributes up anew each time, which rows by the million feel. */
+    private int $lane;
+
+    private int $number;
+
     /**
      * @param  int  $entity  id of what it fills
      * @param  int  $space  id of the space its legacy keys are of
@@ -21,11 +26,18 @@ final readonly class LoadRun
         public int $entity,
         public int $space,
     ) {
+        [$this->lane, $this->number] = [$pass->lane_id, $pass->id];
     }
 
     public function lane(): int
     {
-        return $this->pass->lane_id;
+        return $this->lane;
+    }
+
+    /** Number of the pass. */
+    public function number(): int
+    {
+        return $this->number;
     }
 
     public function isRetry(): bool

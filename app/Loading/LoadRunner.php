@@ -147,7 +147,7 @@ final class LoadRunner
     /** Rows of a stretch: long feeds take larger ones, as every one costs two commits. */
     public static function size(PassLoad $progress): int
     {
-        return max((int) config('baggage.batch'), min(5000, intdiv($progress->rows_total, 200)));
+        return max((int) config('baggage.batch'), min(5000, intdiv($progress->rows_total, 60)));
     }
 
     /** @param  PassLoad  $progress  as it is now */

@@ -40,6 +40,9 @@ final class PassRunner
     /** Seconds a worker waits for the one that prepares the pass. */
     private const WAIT = 3600;
 
+    /** Steps between two looks for circles. */
+    private const COLLECTED_EVERY = 16;
+
     /** Microseconds until a worker looks again whether others have finished what it waits for. */
     private const LOOK_AGAIN = 50_000;
 
@@ -83,7 +86,7 @@ final class PassRunner
 
             return;
         }
-        // Looking for circles among millions of short-lived rows costs more than it frees; once a batch is often enough.
+        // Looking for circles among millions of short-lived rows costs more than it frees; now and then is often enough.
         gc_disable();
         // Workers beside each other lock what they write, not the gaps between.
         DB::statement('SET SESSION TRANSACTION ISOLATION LEVEL READ COMMITTED');
@@ -109,8 +112,10 @@ final class PassRunner
         if (! NamedLock::of("prepare:{$this->pass->id}")->during(fn () => $this->prepare($loads), self::WAIT)) {
             return;
         }
-        while (! $this->stopRequested() && ($did = $loads->step()) !== null) {
-            gc_collect_cycles();
+        for ($steps = 1; ! $this->stopRequested() && ($did = $loads->step()) !== null; $steps++) {
+            if ($steps % self::COLLECTED_EVERY === 0) {
+                gc_collect_cycles();
+            }
             if ($did && $this->pass->attempts > 1) {
                 // It gets further, so it is no stretch that ends every process.
                 $this->pass->update(['attempts' => 1]);

@@ -20,12 +20,17 @@ final class BulkRows
             $out .= match (true) {
                 $value === null => '\\N',
                 is_int($value) => $value,
-                strpbrk($value, "\\\t\n\r\0") === false => $value,
-                default => strtr($value, self::ESCAPES),
+                default => self::text($value),
             };
         }
 
         return $out."\n";
+    }
+
+    /** A text as it stands in a line. */
+    public static function text(string $value): string
+    {
+        return strpbrk($value, "\\\t\n\r\0") === false ? $value : strtr($value, self::ESCAPES);
     }
 
     /**

@@ -21,6 +21,9 @@ final class ParentResolver
     /** @var array<string, array<array-key, string>> entity and key space → legacy key → target key */
     private array $cache = [];
 
+    /** @var array<string, array<string, array{string, KeyNormalisation}>> field → key space → as group() */
+    private array $groups = [];
+
     /**
      * @param  array<string, array<string, KeyNormalisation>>  $normalisations  entity → key space → as its loads state it
      * @param  list<string>  $deferred  fields whose parents come later
@@ -35,6 +38,14 @@ final class ParentResolver
     ) {
     }
 
+    /** @return array{string, KeyNormalisation} entity and key space a field looks in, and how keys are written there */
+    private function group(string $field, string $space): array
+    {
+        $entity = (string) $this->entity->fields[$field]->refers;
+
+        return ["$entity\x1F$space", $this->normalisations[$entity][$space] ?? KeyNormalisation::Trim];
+    }
+
     /** @param  list<Journey>  $journeys */
     public function resolve(array $journeys): void
     {
@@ -46,11 +57,9 @@ final class ParentResolver
                 continue;
             }
             foreach ($journey->parents as $field => $parent) {
-                $entity = (string) $this->entity->fields[$field]->refers;
-                $normalisation = $this->normalisations[$entity][$parent->space] ?? KeyNormalisation::Trim;
+                [$group, $normalisation] = $this->groups[$field][$parent->space] ??= $this->group($field, $parent->space);
                 $key = LegacyKey::of($parent->parts, $normalisation);
                 $keys[$i][$field] = $key;
-                $group = "$entity\x1F$parent->space";
                 if (! isset($this->cache[$group][$key])) {
                     $wanted[$group][$key] = true;
                 }
@@ -83,11 +92,16 @@ final class ParentResolver
         $missing = null;
         foreach ($fields as $field => $key) {
             $space = $journey->parents[$field]->space;
-            $entity = (string) $this->entity->fields[$field]->refers;
-            $group = "$entity\x1F$space";
-            $state = $states[$group][$key] ?? null;
-            $isDeferred = in_array($field, $this->deferred, true);
+            [$group] = $this->groups[$field][$space];
+            $isDeferred = $this->deferred !== [] && in_array($field, $this->deferred, true);
             $isThere = isset($this->cache[$group][$key]);
+            if ($isThere && ! $isDeferred) {
+                $journey->values[$field] = $this->cache[$group][$key];
+
+                continue;
+            }
+            $entity = (string) $this->entity->fields[$field]->refers;
+            $state = $states[$group][$key] ?? null;
             if ($isDeferred && ($isThere || $state !== null)) {
                 $journey->links[$field] = ['entity' => $entity, 'space' => $space, 'key' => $key, 'isSet' => $isThere];
             }

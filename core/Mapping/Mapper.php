@@ -21,6 +21,18 @@ use Baggage\Core\Targets\Refusal;
 /** Applies a load's key, scope and field rules to rows: the steps read, scoped, mapped and checked. */
 final class Mapper
 {
+    /** Values remembered of all fields together. */
+    private const REMEMBERED = 40_000;
+
+    /** @var array<string, int> field → the one column its rule reads, while remembering pays */
+    private array $column = [];
+
+    /** @var array<string, array<array-key, string|ParentKey|Cause>> field → cell → what it gets */
+    private array $known = [];
+
+    /** @var array<string, int> field → how often it was looked for since its memory was empty */
+    private array $tries = [];
+
     /**
      * @param  list<int>  $keyPositions
      * @param  array<string, Rule>  $rules
@@ -35,6 +47,11 @@ final class Mapper
         private readonly array $rules,
         private readonly array $fields,
     ) {
+        foreach ($rules as $name => $rule) {
+            if (count($rule->columns) === 1) {
+                $this->column[$name] = $rule->columns[0];
+            }
+        }
     }
 
     /** @throws DefinitionError */
@@ -180,12 +197,46 @@ final class Mapper
     }
 
     /**
-     * One rule on one row, for samples and traces.
+     * One rule on one row. Rules give the same for the same, so where a rule reads one column of few different values it is applied to
+     * each of them once.
      *
      * @param  list<string|null>  $cells
      * @return string|ParentKey|Cause|null what the field gets, or why it gets nothing
      */
     public function field(string $name, array $cells): string|ParentKey|Cause|null
+    {
+        $cell = isset($this->column[$name]) ? $cells[$this->column[$name]] ?? null : null;
+        if ($cell === null) {
+            return $this->applied($name, $cells);
+        }
+        $known = $this->known[$name][$cell] ?? null;
+        $this->tries[$name] = ($this->tries[$name] ?? 0) + 1;
+        if ($known !== null) {
+            return $known;
+        }
+        $value = $this->applied($name, $cells);
+        if ($value !== null) {
+            $this->remember($name, $cell, $value);
+        }
+
+        return $value;
+    }
+
+    private function remember(string $name, string $cell, string|ParentKey|Cause $value): void
+    {
+        if (count($this->known[$name] ?? []) >= max(100, intdiv(self::REMEMBERED, count($this->rules)))) {
+            if ($this->tries[$name] < 2 * count($this->known[$name])) {
+                unset($this->column[$name], $this->known[$name]);
+
+                return;
+            }
+            [$this->tries[$name], $this->known[$name]] = [0, []];
+        }
+        $this->known[$name][$cell] = $value;
+    }
+
+    /** @param  list<string|null>  $cells */
+    private function applied(string $name, array $cells): string|ParentKey|Cause|null
     {
         $field = $this->fields[$name];
         if (count($cells) < $this->width) {
