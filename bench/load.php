@@ -1,9 +1,9 @@
 <?php
 
-// php bench/load.php [--scale=1] [--seed=7] [--workers=1]: 100,000 parents and 1,000,000 children (at scale 1) from text files to target tables
-// with key crosswalk, code look-up, checks and ledger: Baggage's whole way, and the same work as hand-written SQL on the same
-// server before and after. Prints seconds, the ratio, the peak memory of each process and the size of the ledger per row. With
-// --random the children's keys come in no order, as the keys of most systems do.
+// php bench/load.php [--scale=1] [--seed=7] [--workers=1]: 100,000 parents and 1,000,000 children (at scale 1) from text files to
+// target tables with key crosswalk, code look-up, checks and ledger: Baggage's whole way, and the same work as hand-written SQL on
+// the same server before and after. Prints seconds, the ratio, the peak memory of each process and the size of the ledger per row.
+// With --random the children's keys come in no order, as the keys of most systems do.
 
 use App\Models\Extract;
 use App\Models\Take;

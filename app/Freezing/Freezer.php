@@ -17,6 +17,7 @@ use App\Support\Attempts;
 use App\Support\Unforeseen;
 use Baggage\Core\Feeds\FeedFormat;
 use Baggage\Core\Profiling\ColumnFacts;
+use Baggage\Core\Profiling\Profiled;
 use Baggage\Core\Profiling\TableProfile;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\DelimitedFormat;
@@ -30,9 +31,6 @@ use Illuminate\Support\Facades\DB;
 /** Reads a source into staged rows, all or nothing, gets to know its columns on the way, and makes it the extract's take. */
 final class Freezer
 {
-    /** Columns with more different values than this keep only the most frequent. */
-    private const VALUES_KEPT = 5_000;
-
     private const ROUND = [
         100,
         256,
@@ -202,18 +200,18 @@ final class Freezer
         Take $take,
         Extract $extract,
         Table $table,
-        TableProfile $profile,
+        Profiled $profile,
         int $number,
         string $checksum,
     ): void {
         $columns = $table->columns();
-        $facts = array_map(fn ($c) => $c->finish(), $profile->columns());
+        $facts = $profile->facts;
         $remarks = (new FindingWalk($take))->complete(
-            [...$table->remarks(), ...$this->roundCount($number), ...$profile->findings($facts)],
+            [...$table->remarks(), ...$this->roundCount($number), ...$profile->remarks],
             $facts,
         );
         DB::transaction(function () use ($take, $extract, $columns, $profile, $facts, $table, $number, $remarks, $checksum) {
-            $this->keepValues($take->id, $profile);
+            $this->keepValues($take->id, $profile->values);
             $this->keepFindings($take, $extract, $columns, $remarks);
             $take->update([
                 'state' => TakeState::Frozen,
@@ -244,17 +242,13 @@ final class Freezer
             : [];
     }
 
-    private function keepValues(int $take, TableProfile $profile): void
+    /** @param  list<array<array-key, int>>  $values  by position of their column */
+    private function keepValues(int $take, array $values): void
     {
         $lines = '';
         $n = 0;
-        foreach ($profile->columns() as $position => $column) {
-            $values = $column->values();
-            if (! $column->isComplete() || count($values) > self::VALUES_KEPT) {
-                // Of many values only those that recur are worth showing.
-                $values = array_filter(array_slice($values, 0, 200, true), fn ($n) => $n > 1);
-            }
-            foreach ($values as $value => $count) {
+        foreach ($values as $position => $of) {
+            foreach ($of as $value => $count) {
                 $lines .= ColumnValues::line($take, $position, (string) $value, $count);
                 $n++;
             }

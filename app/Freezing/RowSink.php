@@ -5,14 +5,12 @@ namespace App\Freezing;
 use App\Staging\StagedRows;
 use App\Support\BrokenOff;
 use App\Support\BulkRows;
-use Baggage\Core\Profiling\ColumnProfile;
-use Baggage\Core\Profiling\DistinctEstimate;
-use Baggage\Core\Profiling\Extremes;
+use Baggage\Core\Profiling\ColumnFacts;
+use Baggage\Core\Profiling\Inference;
+use Baggage\Core\Profiling\Profiled;
 use Baggage\Core\Profiling\TableProfile;
-use Baggage\Core\Profiling\ValueBudget;
-use Baggage\Core\Reading\Column;
-use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\ReadingError;
+use Baggage\Core\Reading\Remark;
 use Baggage\Core\Reading\RowList;
 use Illuminate\Support\Facades\DB;
 
@@ -22,18 +20,18 @@ use Illuminate\Support\Facades\DB;
  */
 final class RowSink
 {
-    private const PARTS = [
-        TableProfile::class,
-        ColumnProfile::class,
-        Extremes::class,
-        ValueBudget::class,
-        RowList::class,
-        DistinctEstimate::class,
-        Columns::class,
-        Column::class,
-    ];
+    private const PARTS = [Profiled::class, ColumnFacts::class, Inference::class, RowList::class, Remark::class];
+
+    /** Different values kept of a column, and of one with more. */
+    private const VALUES_KEPT = [5_000, 200];
 
     private const BYTES_PER_WRITE = 8_000_000;
+
+    /** Cells of a file of rows: they are in memory all at once while they are profiled. */
+    private const CELLS_PER_WRITE = 250_000;
+
+    /** Rows of a file of the widest tables. */
+    private const LEAST_PER_WRITE = 50;
 
     /** Files of rows that may lie ready for a helper. */
     private const READY = 3;
@@ -86,9 +84,16 @@ final class RowSink
         // Of what LOAD DATA reads escaped, a JSON text holds only backslashes.
         $this->lines
             .= "$this->take\t$number\t$line\t".hash('xxh3', $json)."\t".str_replace('\\', '\\\\', $json)."\n";
-        if (++$this->pending === $this->perWrite || strlen($this->lines) > self::BYTES_PER_WRITE) {
+        if (++$this->pending === $this->atOnce() || strlen($this->lines) > self::BYTES_PER_WRITE) {
             $this->write($number);
         }
+    }
+
+    private function atOnce(): int
+    {
+        $columns = max(1, $this->profile->width());
+
+        return min($this->perWrite, max(self::LEAST_PER_WRITE, intdiv(self::CELLS_PER_WRITE, $columns)));
     }
 
     private function write(int $number): void
@@ -124,7 +129,7 @@ final class RowSink
             return;
         }
         $profile = $this->profile;
-        $this->profiler = Helper::start(self::profiling($profile), fn () => $profile, $file());
+        $this->profiler = Helper::start(self::profiling($profile), fn () => $profile->finish(...self::VALUES_KEPT), $file());
         if ($this->profiler === null) {
             $this->loader->abandon();
             $this->loader = null;
@@ -172,18 +177,18 @@ final class RowSink
         StagedRows::load(DB::connection($connection), $path, $rows);
     }
 
-    /** @return TableProfile of all rows, which are staged then */
-    public function finish(int $number): TableProfile
+    /** @return Profiled of all rows, which are staged then */
+    public function finish(int $number): Profiled
     {
         $this->write($number);
         if ($this->loader === null || $this->profiler === null) {
-            return $this->profile;
+            return $this->profile->finish(...self::VALUES_KEPT);
         }
         $this->loader->finish();
         $profile = $this->profiler->finish(self::PARTS);
         $this->abandon();
 
-        return $profile instanceof TableProfile ? $profile : throw BrokenOff::helper('');
+        return $profile instanceof Profiled ? $profile : throw BrokenOff::helper('');
     }
 
     /** Ends the helpers and deletes what lies ready for them. */

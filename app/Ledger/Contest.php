@@ -43,7 +43,7 @@ final class Contest
     public function tell(int $load, Portion $portion, array $claims, Stretches $stretches): ?array
     {
         while ($this->told($load) < $portion->after) {
-            if ($stretches->isAnyDeadBefore(Stretches::FREE, $portion->after)) {
+            if (! $stretches->areAtWorkBefore(Stretches::FREE, $portion->after) && $this->told($load) < $portion->after) {
                 return null;
             }
             usleep(self::LOOK_AGAIN);

@@ -82,19 +82,20 @@ final readonly class Stretches
     }
 
     /**
-     * Whether somebody died over rows before.
+     * Whether all who took rows before are at work on them.
      *
      * @param  'free'|'turn'  $kind
      */
-    public function isAnyDeadBefore(string $kind, int $row): bool
+    public function areAtWorkBefore(string $kind, int $row): bool
     {
-        foreach ($this->open($kind)->where('after_row', '<', $row)->pluck('after_row') as $after) {
+        $before = $this->open($kind)->where('after_row', '<', $row)->pluck('after_row');
+        foreach ($before as $after) {
             if (! $this->lock($kind, (int) $after)->isHeld()) {
-                return true;
+                return false;
             }
         }
 
-        return false;
+        return $before->isNotEmpty();
     }
 
     /** @return string|null rows somebody took and never recorded, in words */

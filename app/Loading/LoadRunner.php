@@ -43,6 +43,9 @@ final class LoadRunner
 
     private const SOON = 20_000;
 
+    /** Of a stretch: they are in memory all at once. */
+    private const CELLS = 300_000;
+
     private function __construct(
         private readonly LoadRun $run,
         private readonly LoadWork $work,
@@ -144,10 +147,12 @@ final class LoadRunner
         return $late;
     }
 
-    /** Rows of a stretch: long feeds take larger ones, as every one costs two commits. */
-    public static function size(PassLoad $progress): int
+    /** Rows of a stretch: long feeds take larger ones, as every one costs two commits; wide ones smaller. */
+    private static function size(PassLoad $progress): int
     {
-        return max((int) config('baggage.batch'), min(5000, intdiv($progress->rows_total, 60)));
+        $size = max((int) config('baggage.batch'), min(5000, intdiv($progress->rows_total, 60)));
+
+        return min($size, max(100, intdiv(self::CELLS, max(1, count($progress->take->columns ?? [])))));
     }
 
     /** @param  PassLoad  $progress  as it is now */

@@ -144,6 +144,7 @@ final class Rounds
             $loads = $round->roundLoads()->with('space')->orderBy('id')->get()->keyBy('load_id');
             $version = $definitions->version()->only($loads->keys()->all());
             $this->sameSpaces($version, $loads);
+            $told = TargetReady::for($version, $round->target()->firstOrFail());
             $pass = $round
                 ->passes()
                 ->create([
@@ -154,6 +155,7 @@ final class Rounds
                     'lane_id' => $round->laneId(),
                     'plan_version_id' => KeptPlan::keep($round->migration_id, $version)->id,
                     'decision' => Numbers::last($round->migration_id),
+                    'told' => $told,
                 ]);
             $this->give($pass, $version, $loads, $without);
 

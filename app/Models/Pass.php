@@ -19,6 +19,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property ?string $error
  * @property int $attempts
  * @property bool $is_prepared
+ * @property list<string> $told how its target is other than described
  * @property ?\Illuminate\Support\Carbon $started_at
  * @property ?\Illuminate\Support\Carbon $finished_at
  * @property ?int $user_id
@@ -34,6 +35,7 @@ final class Pass extends Model
             'state' => PassState::class,
             'stop_requested' => 'boolean',
             'is_prepared' => 'boolean',
+            'told' => 'array',
             'started_at' => 'datetime',
             'finished_at' => 'datetime',
         ];

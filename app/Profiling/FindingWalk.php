@@ -14,9 +14,25 @@ use Baggage\Core\Reading\Remark;
 use Baggage\Core\Reading\RowList;
 use Illuminate\Support\Facades\DB;
 
-/** Finds the rows of findings that are only known once the whole column is: one more walk through the take, and only when needed. */
+/** Finds the rows of findings that are only known once the whole column is, on a walk through the take, and only when needed. */
 final class FindingWalk
 {
+    /** Rows written at a time. */
+    private const AT_ONCE = 20_000;
+
+    /** @var array<int, \Closure(list<string|null>): bool> by finding */
+    private array $tests = [];
+
+    /** @var array<int, int> finding → rows it is about */
+    private array $wanted = [];
+
+    /** @var array<int, int> finding → rows that were met */
+    private array $found = [];
+
+    private string $lines = '';
+
+    private int $n = 0;
+
     public function __construct(private readonly Take $take)
     {
     }
@@ -75,10 +91,14 @@ final class FindingWalk
             : NumberPage::among($finding->rows, $after);
     }
 
-    /** Writes down all rows of findings that are about more than stand with them. */
-    public function rest(): void
+    /**
+     * Looks for all rows of findings that are about more than stand with them.
+     *
+     * @return (\Closure(int, list<string|null>): void)|null to be shown every row; null where none are sought
+     */
+    public function begin(): ?\Closure
     {
-        $tests = $wanted = [];
+        $this->tests = $this->wanted = $this->found = [];
         $headers = $this->take->headers();
         foreach (Finding::query()->where('take_id', $this->take->id)->get() as $finding) {
             $mark = $this->take->profile[$finding->position ?? -1]['type']['mark'] ?? null;
@@ -86,42 +106,41 @@ final class FindingWalk
                 ? FindingTest::of($finding->code, $finding->position, $mark, $headers)
                 : null;
             if ($test !== null) {
-                $tests[$finding->id] = $test;
-                $wanted[$finding->id] = $finding->n;
+                $this->tests[$finding->id] = $test;
+                $this->wanted[$finding->id] = $finding->n;
+                $this->found[$finding->id] = 0;
             }
         }
-        if ($tests === []) {
-            return;
-        }
-        DB::table('finding_rows')->whereIn('finding_id', array_keys($tests))->delete();
-        $found = $this->writeRows($tests);
-        // A list that is not as long as the finding says is none.
-        DB::table('finding_rows')->whereIn('finding_id', array_keys(array_diff_assoc($found, $wanted)))->delete();
+        DB::table('finding_rows')->whereIn('finding_id', array_keys($this->tests))->delete();
+
+        return $this->tests === [] ? null : $this->row(...);
     }
 
-    /**
-     * @param  non-empty-array<int, \Closure(list<string|null>): bool>  $tests  by finding
-     * @return array<int, int> finding → rows it met
-     */
-    private function writeRows(array $tests): array
+    /** @param  list<string|null>  $cells */
+    private function row(int $row, array $cells): void
     {
-        $found = array_fill_keys(array_keys($tests), 0);
-        foreach (StagedRows::pages($this->take->id) as $rows) {
-            $lines = '';
-            $n = 0;
-            foreach ($rows as $row => $json) {
-                $cells = json_decode($json, true);
-                foreach ($tests as $id => $test) {
-                    if ($test($cells)) {
-                        $lines .= "$id\t$row\n";
-                        $found[$id]++;
-                        $n++;
-                    }
-                }
+        foreach ($this->tests as $id => $test) {
+            if ($test($cells)) {
+                $this->lines .= "$id\t$row\n";
+                $this->found[$id]++;
+                $this->n++;
             }
-            BulkRows::load(DB::connection(), 'finding_rows', '(finding_id, row_no)', $lines, $n);
         }
+        if ($this->n >= self::AT_ONCE) {
+            $this->write();
+        }
+    }
 
-        return $found;
+    /** All rows were shown. A list that is not as long as its finding says is none. */
+    public function end(): void
+    {
+        $this->write();
+        DB::table('finding_rows')->whereIn('finding_id', array_keys(array_diff_assoc($this->found, $this->wanted)))->delete();
+    }
+
+    private function write(): void
+    {
+        BulkRows::load(DB::connection(), 'finding_rows', '(finding_id, row_no)', $this->lines, $this->n);
+        [$this->lines, $this->n] = ['', 0];
     }
 }

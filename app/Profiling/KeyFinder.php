@@ -16,7 +16,8 @@ final class KeyFinder
 {
     private const SAMPLE = 5_000;
 
-    public function find(Take $take): void
+    /** @param  FindingWalk  $findings  of the take, whose rows are looked for on the same way */
+    public function find(Take $take, FindingWalk $findings): KeyHashes
     {
         $columns = Columns::fromArray($take->columns ?? []);
         $sample = StagedRows::sample($take->id, self::SAMPLE);
@@ -24,10 +25,12 @@ final class KeyFinder
         $guesses = KeyGuess::of($names, $take->profile ?? [], (int) $take->rows, $sample);
         $hashes = ValueHashes::begin();
         $found = [];
-        if ($guesses !== []) {
-            $hashes->write($take->id, $guesses);
+        $sought = $findings->begin();
+        if ($guesses !== [] || $sought !== null) {
+            $hashes->write($take->id, $guesses, $sought);
             $hashes->index();
         }
+        $findings->end();
         foreach ($guesses as $side => $positions) {
             $found[] = $this->tried($take, $side, array_map(fn ($i) => $columns->all[$i]->header, $positions));
         }
@@ -48,7 +51,8 @@ final class KeyFinder
             }
             $this->sayDuplicates($take, $best);
         });
-        $hashes->clear();
+
+        return new KeyHashes($hashes->under("key_hashes_$take->id"), array_column($found, 'side', 'columns'));
     }
 
     /**

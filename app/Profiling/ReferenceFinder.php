@@ -10,13 +10,15 @@ use App\Staging\StagedRows;
 use App\Staging\ValueHashes;
 use App\Support\NumberPage;
 use Baggage\Core\Profiling\ReferenceGuess;
+use Baggage\Core\Reading\Column;
 use Illuminate\Support\Facades\DB;
 
 /**
  * Finds what hangs on what: columns whose values are the key of another extract.
  *
  * @phpstan-type ParentColumns array{
- *     side: int, extract: Extract, headers: list<string>, positions: list<int>, facts: list<array<string, mixed>>,
+ *     side: int, table: string, extract: Extract, headers: list<string>, positions: list<int>, names: list<string>,
+ *     facts: list<array<string, mixed>>,
  * }
  * @phpstan-type Pair array{positions: list<int>, headers: list<string>, parent: ParentColumns}
  */
@@ -24,6 +26,9 @@ final class ReferenceFinder
 {
     /** Different values of a column tried first. */
     private const SAMPLE = 200;
+
+    /** Keys that may be referred to. */
+    private const PARENTS = 180;
 
     /** A page of the rows without a parent. */
     public static function orphans(ColumnReference $reference, int $after): NumberPage
@@ -33,16 +38,15 @@ final class ReferenceFinder
         return NumberPage::of($rows->where('reference', $reference->number), $after);
     }
 
-    public function find(Migration $migration): void
+    /** @param  array<int, KeyHashes>  $known  take → its keys, of takes that have just been looked through */
+    public function find(Migration $migration, array $known): void
     {
-        $hashes = ValueHashes::begin();
         $extracts = $migration->extracts()
             ->whereNotNull('take_id')
             ->with(['take', 'source'])
             ->orderBy('extracts.id')
             ->get();
-        $parents = $this->parents($extracts->all(), $hashes);
-        $hashes->index();
+        $parents = $this->parents($extracts->all(), $known);
         DB::table('orphan_rows')->where('migration_id', $migration->id)->delete();
         $found = [];
         foreach ($extracts as $extract) {
@@ -55,7 +59,7 @@ final class ReferenceFinder
                     if ($reference !== null) {
                         $number = count($found) + 1;
                         if ($reference['orphan_rows'] > 0) {
-                            $this->keepOrphans($migration, $number, $i, $pair['parent']['side']);
+                            $this->keepOrphans($migration, $number, $i, $pair['parent']);
                         }
                         $found[] = $reference + ['number' => $number] + [
                             'migration_id' => $migration->id,
@@ -67,51 +71,49 @@ final class ReferenceFinder
                 $children->clear();
             }
         }
-        $hashes->clear();
         $this->keep($migration, $found);
     }
 
-    private function keepOrphans(Migration $migration, int $reference, int $child, int $parent): void
+    /** @param  ParentColumns  $parent */
+    private function keepOrphans(Migration $migration, int $reference, int $child, array $parent): void
     {
         DB::statement(
             'INSERT INTO orphan_rows (migration_id, reference, row_no) SELECT ?, ?, c.row_no '
                 .'FROM child_hashes c WHERE c.side = ? AND NOT EXISTS (SELECT 1 '
-                .'FROM value_hashes p WHERE p.side = ? AND p.key_hash = c.key_hash)',
-            [$migration->id, $reference, $child, $parent],
+                ."FROM $parent[table] p WHERE p.side = ? AND p.key_hash = c.key_hash)",
+            [$migration->id, $reference, $child, $parent['side']],
         );
     }
 
     /**
      * @param  array<int, Extract>  $extracts
+     * @param  array<int, KeyHashes>  $known
      * @return list<ParentColumns>
      */
-    private function parents(array $extracts, ValueHashes $hashes): array
+    private function parents(array $extracts, array $known): array
     {
         $parents = [];
         foreach ($extracts as $extract) {
-            $sides = [];
-            foreach (DB::table('key_candidates')->where('extract_id', $extract->id)->orderBy('id')->get() as $key) {
-                $headers = json_decode($key->columns, true);
-                // A key with a few duplicates is still what others refer to.
-                if (
-                    ($key->duplicate_rows + $key->blank_rows) * 50 > $extract->take?->rows
-                    || count($parents) + count($sides) > 180
-                ) {
-                    continue;
+            $keys = DB::table('key_candidates')->where('extract_id', $extract->id)->orderBy('id')->get();
+            // A key with a few duplicates is still what others refer to.
+            $keys = $keys->filter(fn ($k) => ($k->duplicate_rows + $k->blank_rows) * 50 <= $extract->take?->rows);
+            $keys = $keys->take(max(0, self::PARENTS - count($parents)))->values()->all();
+            [$columns, $profile] = [$extract->tidyColumns()->all, $extract->take->profile ?? []];
+            $positions = array_map(fn ($k) => $this->positions($extract, json_decode($k->columns, true)), $keys);
+            $hashes = $keys === [] ? null : $known[(int) $extract->take_id] ?? $this->hashed($extract, $keys, $positions);
+            foreach ($keys as $i => $key) {
+                $side = $hashes?->side($key->columns);
+                if ($side !== null) {
+                    $parents[] = [
+                        'side' => $side,
+                        'table' => $hashes->hashes->table,
+                        'extract' => $extract,
+                        'headers' => json_decode($key->columns, true),
+                        'positions' => $positions[$i],
+                        'names' => array_map(fn ($p) => $columns[$p]->name, $positions[$i]),
+                        'facts' => array_map(fn ($p) => $profile[$p] ?? [], $positions[$i]),
+                    ];
                 }
-                $positions = array_map(fn ($h) => (int) $extract->tidyColumns()->find($h)?->position, $headers);
-                $side = count($parents) + 1;
-                $sides[$side] = $positions;
-                $parents[] = [
-                    'side' => $side,
-                    'extract' => $extract,
-                    'headers' => $headers,
-                    'positions' => $positions,
-                    'facts' => array_map(fn ($p) => $extract->take?->profile[$p] ?? [], $positions),
-                ];
-            }
-            if ($sides !== []) {
-                $hashes->write((int) $extract->take_id, $sides);
             }
         }
 
@@ -119,53 +121,87 @@ final class ReferenceFinder
     }
 
     /**
+     * @param  list<string>  $headers
+     * @return list<int>
+     */
+    private function positions(Extract $extract, array $headers): array
+    {
+        $columns = $extract->tidyColumns();
+
+        return array_map(fn ($h) => (int) $columns->find($h)?->position, $headers);
+    }
+
+    /**
+     * Keys of a take that was looked through earlier.
+     *
+     * @param  array<int, \stdClass>  $keys
+     * @param  array<int, list<int>>  $positions
+     */
+    private function hashed(Extract $extract, array $keys, array $positions): KeyHashes
+    {
+        $hashes = ValueHashes::begin("key_hashes_$extract->take_id");
+        $hashes->write((int) $extract->take_id, $positions);
+        $hashes->index();
+
+        return new KeyHashes($hashes, array_flip(array_map(fn ($k) => (string) $k->columns, $keys)));
+    }
+
+    /**
      * Pairs of column and key worth holding against all rows: a sample of the values is mostly found.
      *
      * @param  list<ParentColumns>  $parents
-     * @return list<Pair>
+     * @return list<Pair> by parent, then by column
      */
     private function likely(Extract $extract, array $parents): array
     {
         $columns = $extract->tidyColumns();
-        $sample = StagedRows::sample((int) $extract->take_id, 2_000);
-        $pairs = [];
-        foreach ($parents as $parent) {
+        // Once: a model reads its columns anew each time it is asked.
+        $profile = $extract->take->profile ?? [];
+        $wanted = [];
+        foreach ($parents as $n => $parent) {
             $candidates = count($parent['headers']) === 1
                 ? array_map(fn ($c) => [$c->position], $columns->all)
                 : ReferenceGuess::sameNames($parent['extract']->tidyColumns(), $parent['positions'], $columns);
             foreach ($candidates as $positions) {
-                if (
-                    $this->isPossible($extract, $positions, $parent)
-                    && $this->isMostlyFound($sample, $positions, $parent['side'])
-                ) {
-                    $pairs[] = [
-                        'positions' => $positions,
-                        'headers' => array_map(fn ($p) => $columns->all[$p]->header, $positions),
-                        'parent' => $parent,
-                    ];
+                if ($this->isPossible($extract, $positions, $profile, $columns->all, $parent)) {
+                    $wanted[implode(' ', $positions)][$n] = $parent;
                 }
             }
         }
+        $sample = $wanted === [] ? [] : StagedRows::sample((int) $extract->take_id, 2_000);
+        $pairs = [];
+        foreach ($wanted as $at => $of) {
+            $positions = array_map(intval(...), explode(' ', (string) $at));
+            foreach ($this->mostlyFound($sample, $positions, $of) as $n) {
+                $pairs[sprintf('%06d %s', $n, implode(' ', array_map(fn ($p) => sprintf('%06d', $p), $positions)))] = [
+                    'positions' => $positions,
+                    'headers' => array_map(fn ($p) => $columns->all[$p]->header, $positions),
+                    'parent' => $of[$n],
+                ];
+            }
+        }
+        ksort($pairs);
 
-        return $pairs;
+        return array_values($pairs);
     }
 
     /**
      * @param  list<int>  $positions
+     * @param  list<array<string, mixed>>  $profile  of the extract
+     * @param  list<Column>  $columns  of it
      * @param  ParentColumns  $parent
      */
-    private function isPossible(Extract $extract, array $positions, array $parent): bool
+    private function isPossible(Extract $extract, array $positions, array $profile, array $columns, array $parent): bool
     {
         if ($parent['extract']->id === $extract->id && $positions === $parent['positions']) {
             return false;
         }
-        $names = fn (Extract $of, array $at) => array_map(fn ($p) => $of->tidyColumns()->all[$p]->name, $at);
 
         return ReferenceGuess::possible(
-            array_map(fn ($p) => $extract->take?->profile[$p] ?? [], $positions),
+            array_map(fn ($p) => $profile[$p] ?? [], $positions),
             $parent['facts'],
-            $names($extract, $positions),
-            $names($parent['extract'], $parent['positions']),
+            array_map(fn ($p) => $columns[$p]->name, $positions),
+            $parent['names'],
             $parent['extract']->name,
         );
     }
@@ -173,8 +209,10 @@ final class ReferenceFinder
     /**
      * @param  list<list<string|null>>  $sample
      * @param  list<int>  $positions
+     * @param  array<int, ParentColumns>  $parents
+     * @return list<int> which of them
      */
-    private function isMostlyFound(array $sample, array $positions, int $side): bool
+    private function mostlyFound(array $sample, array $positions, array $parents): array
     {
         $values = [];
         foreach ($sample as $cells) {
@@ -186,15 +224,18 @@ final class ReferenceFinder
                 break;
             }
         }
-        if ($values === []) {
-            return false;
-        }
+        $found = [];
         $list = implode(',', array_map(fn ($p) => "X'$p'", array_map(strval(...), array_keys($values))));
-        $hits = (int) DB::scalar(
-            "SELECT COUNT(DISTINCT key_hash) FROM value_hashes WHERE side = $side AND key_hash IN ($list)",
-        );
+        foreach ($values === [] ? [] : $parents as $n => $parent) {
+            $hits = (int) DB::scalar(
+                "SELECT COUNT(DISTINCT key_hash) FROM $parent[table] FORCE INDEX (by_hash) WHERE side = $parent[side] AND key_hash IN ($list)",
+            );
+            if ($hits * 10 >= count($values) * 6) {
+                $found[] = $n;
+            }
+        }
 
-        return $hits * 10 >= count($values) * 6;
+        return $found;
     }
 
     /**
@@ -207,7 +248,7 @@ final class ReferenceFinder
         $total = (int) DB::scalar('SELECT COUNT(DISTINCT key_hash) FROM child_hashes WHERE side = ?', [$side]);
         $orphans = DB::selectOne(
             'SELECT COUNT(*) AS n, COUNT(DISTINCT c.key_hash) AS v FROM child_hashes c WHERE c.side = ? '
-                .'AND NOT EXISTS (SELECT 1 FROM value_hashes p WHERE p.side = ? AND p.key_hash = c.key_hash)',
+                ."AND NOT EXISTS (SELECT 1 FROM $parent[table] p WHERE p.side = ? AND p.key_hash = c.key_hash)",
             [$side, $parent['side']],
         );
         if ($total === 0 || ($total - $orphans->v) * 10 < $total * 8) {

@@ -34,11 +34,11 @@ final readonly class Study
     private function study(Migration $migration): void
     {
         $takes = $this->takes($migration);
+        $known = [];
         foreach ($takes as $take) {
             if ($take->studied_at === null) {
-                $this->step([$take], 'Looking for keys', function () use ($take) {
-                    $this->keys->find($take);
-                    (new FindingWalk($take))->rest();
+                $this->step([$take], 'Looking for keys', function () use ($take, &$known) {
+                    $known[$take->id] = $this->keys->find($take, new FindingWalk($take));
                 });
             }
             if ($take->compared === null && $take->number > 1) {
@@ -49,8 +49,9 @@ final readonly class Study
         $this->step(
             array_values($new) ?: $takes->all(),
             'Looking for what hangs on what',
-            fn () => $this->references->find($migration),
+            fn () => $this->references->find($migration, $known),
         );
+        array_map(fn (KeyHashes $of) => $of->hashes->clear(), $known);
         Take::query()
             ->whereKey($takes->modelKeys())
             ->whereNull('studied_at')

@@ -148,6 +148,9 @@ final class Report
         } catch (TargetUnavailable) {
             // It is said under target_error.
         }
+        foreach ($round->latestPass()->told ?? [] as $different) {
+            $told[] = "The target is not as described: $different";
+        }
         $in = $round->roundLoads()->pluck('load_id')->all();
         foreach ($proofs->definitions()->loads() as $load) {
             if (! in_array($load->id, $in, true)) {

@@ -19,6 +19,13 @@ final class StagedRows implements FeedRows
 
     private const PAGE = 60;
 
+    /** Rows walked through at a time: as many as fit, however wide they are. */
+    private const FIRST_PAGE = 100;
+
+    private const MOST_OF_A_PAGE = 20_000;
+
+    private const BYTES_OF_A_PAGE = 4_000_000;
+
     private const DELETED_AT_ONCE = 20_000;
 
     /** @param  int|null  $decision  the number of the last decision that is laid over them; null for all that count now */
@@ -57,17 +64,17 @@ final class StagedRows implements FeedRows
      */
     public static function pages(int $take): \Generator
     {
+        $most = self::FIRST_PAGE;
         for ($after = 0; ; $after = (int) array_key_last($rows)) {
             $found = DB::connection()
                 ->getPdo()
-                ->query(
-                    "SELECT row_no, cells FROM staged_rows WHERE take_id = $take AND row_no > $after ORDER BY row_no LIMIT 20000",
-                );
+                ->query("SELECT row_no, cells FROM staged_rows WHERE take_id = $take AND row_no > $after ORDER BY row_no LIMIT $most");
             $rows = $found === false ? [] : $found->fetchAll(PDO::FETCH_KEY_PAIR);
             if ($rows === []) {
                 return;
             }
             yield $rows;
+            $most = self::fitting(count($rows), array_sum(array_map(strlen(...), $rows)));
         }
     }
 
@@ -117,19 +124,30 @@ final class StagedRows implements FeedRows
     public static function walk(int $take): \Generator
     {
         $pdo = DB::connection()->getPdo();
+        $most = self::FIRST_PAGE;
         for ($after = 0; ; $after = $last) {
             $last = null;
+            $bytes = $n = 0;
             $found = $pdo->query(
                 "SELECT row_no, line, LOWER(HEX(hash)), cells FROM staged_rows WHERE take_id = $take AND row_no > $after "
-                    .'ORDER BY row_no LIMIT 5000',
+                    ."ORDER BY row_no LIMIT $most",
             );
             foreach ($found === false ? [] : $found->fetchAll(PDO::FETCH_NUM) as [$row, $line, $hash, $cells]) {
                 yield $last = (int) $row => [(int) $line, (string) $hash, json_decode($cells, true)];
+                $bytes += strlen($cells);
+                $n++;
             }
             if ($last === null) {
                 return;
             }
+            $most = self::fitting($n, $bytes);
         }
+    }
+
+    /** @return int rows of a page, when some had so many bytes */
+    private static function fitting(int $rows, int $bytes): int
+    {
+        return max(50, min(self::MOST_OF_A_PAGE, intdiv(self::BYTES_OF_A_PAGE * $rows, max(1, $bytes))));
     }
 
     /**
@@ -152,16 +170,22 @@ final class StagedRows implements FeedRows
         return $found;
     }
 
-    /** @return list<list<string|null>> cells of the first rows */
+    /** @return list<list<string|null>> cells of the first rows; of wide ones fewer */
     public static function sample(int $take, int $most): array
     {
-        return DB::table('staged_rows')
-            ->where('take_id', $take)
-            ->orderBy('row_no')
-            ->limit($most)
-            ->pluck('cells')
-            ->map(fn ($c) => json_decode($c, true))
-            ->all();
+        $sample = [];
+        $bytes = 0;
+        foreach (self::pages($take) as $rows) {
+            foreach ($rows as $json) {
+                $bytes += strlen($json);
+                if (count($sample) === $most || $bytes > self::BYTES_OF_A_PAGE) {
+                    return $sample;
+                }
+                $sample[] = json_decode($json, true);
+            }
+        }
+
+        return $sample;
     }
 
     /** @return list<array{int, RawRow}> rows with a number above $after, without corrections */

@@ -11,7 +11,7 @@ use Illuminate\Support\Facades\DB;
  */
 final class ValueHashes
 {
-    private function __construct(private readonly string $table)
+    private function __construct(public readonly string $table)
     {
     }
 
@@ -28,6 +28,15 @@ final class ValueHashes
         return new self($table);
     }
 
+    /** The same under another name, so that others may be begun beside it. */
+    public function under(string $name): self
+    {
+        DB::statement("DROP TEMPORARY TABLE IF EXISTS $name");
+        DB::statement("ALTER TABLE $this->table RENAME TO $name");
+
+        return new self($name);
+    }
+
     /** Makes the index, once all is written. */
     public function index(): void
     {
@@ -36,8 +45,9 @@ final class ValueHashes
 
     /**
      * @param  array<int, list<int>>  $sides  side → positions of the columns whose values together are hashed
+     * @param  (\Closure(int, list<string|null>): void)|null  $also  shown each row on the way
      */
-    public function write(int $take, array $sides): void
+    public function write(int $take, array $sides, ?\Closure $also = null): void
     {
         foreach (StagedRows::pages($take) as $rows) {
             $lines = '';
@@ -47,9 +57,12 @@ final class ValueHashes
                 foreach ($sides as $side => $positions) {
                     $hash = self::of($cells, $positions);
                     if ($hash !== null) {
-                        $lines .= self::line($side, $hash, $row);
+                        $lines .= "$side\t$hash\t$row\t0\n";
                         $n++;
                     }
+                }
+                if ($also !== null) {
+                    $also($row, $cells);
                 }
             }
             $this->load($lines, $n);
@@ -95,6 +108,11 @@ final class ValueHashes
      */
     public static function of(array $cells, array $positions): ?string
     {
+        if (count($positions) === 1) {
+            $part = trim((string) ($cells[$positions[0]] ?? ''));
+
+            return $part === '' ? null : hash('xxh3', $part);
+        }
         $parts = [];
         foreach ($positions as $at) {
             $part = trim((string) ($cells[$at] ?? ''));

@@ -24,9 +24,6 @@ final class Mapper
     /** Values remembered of all fields together. */
     private const REMEMBERED = 40_000;
 
-    /** @var array<string, int> field → the one column its rule reads, while remembering pays */
-    private array $column = [];
-
     /** @var array<string, array<array-key, string|ParentKey|Cause>> field → cell → what it gets */
     private array $known = [];
 
@@ -37,6 +34,7 @@ final class Mapper
      * @param  list<int>  $keyPositions
      * @param  array<string, Rule>  $rules
      * @param  array<string, Field>  $fields  those the rules are of
+     * @param  array<string, int>  $column  field → the one column its rule reads, while remembering pays
      */
     private function __construct(
         private readonly LoadDefinition $load,
@@ -46,12 +44,8 @@ final class Mapper
         private readonly ?Rule $scope,
         private readonly array $rules,
         private readonly array $fields,
+        private array $column,
     ) {
-        foreach ($rules as $name => $rule) {
-            if (count($rule->columns) === 1) {
-                $this->column[$name] = $rule->columns[0];
-            }
-        }
     }
 
     /** @throws DefinitionError */
@@ -66,7 +60,8 @@ final class Mapper
             $rules[$field] = self::compiled($load, $compiler, $expression, $field);
         }
         $scope = $load->scope === null ? null : self::compiled($load, $compiler, $load->scope, null);
-        $mapper = new self($load, $context, $columns->count(), $positions, $scope, $rules, $fields);
+        $single = array_map(fn (Rule $r) => $r->columns[0], array_filter($rules, fn (Rule $r) => count($r->columns) === 1));
+        $mapper = new self($load, $context, $columns->count(), $positions, $scope, $rules, $fields, $single);
         $mapper->refuseMissing();
 
         return $mapper;

@@ -22,6 +22,12 @@ final class ColumnProfile
 
     private const SHAPES = 300;
 
+    /** Numbers of rows that all columns of a table together keep. */
+    private const ROWS = 400_000;
+
+    /** Marks of one column that are seldom met together. */
+    private const MARKS = 4;
+
     public int $missing = 0;
 
     public int $blank = 0;
@@ -59,9 +65,16 @@ final class ColumnProfile
 
     private readonly Extremes $extremes;
 
-    public function __construct(private readonly ValueBudget $budget)
+    /** @param  int  $kept  rows kept of each mark */
+    public function __construct(private readonly ValueBudget $budget, private readonly int $kept = RowList::KEPT)
     {
         $this->extremes = new Extremes;
+    }
+
+    /** One of a table of so many columns: the more there are, the less each keeps. */
+    public static function among(int $columns, ValueBudget $budget): self
+    {
+        return new self($budget, max(50, min(RowList::KEPT, intdiv(self::ROWS, self::MARKS * $columns))));
     }
 
     /**
@@ -237,7 +250,7 @@ final class ColumnProfile
                 $totals[] = $place;
             }
             for ($bits = $marks & $this->watch; $bits !== 0; $bits &= $bits - 1) {
-                ($this->marked[$bits & -$bits] ??= new RowList)->add($rows[$place]);
+                ($this->marked[$bits & -$bits] ??= new RowList($this->kept))->add($rows[$place]);
             }
         }
         foreach ($this->marked as $mark => $list) {

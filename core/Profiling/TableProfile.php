@@ -45,14 +45,19 @@ final class TableProfile
     public static function of(Columns $columns): self
     {
         $width = $columns->count();
-        $budget = new ValueBudget(max(300_000, 20 * $width));
+        $budget = new ValueBudget(max(100 * $width, min(300_000, intdiv(60_000_000, max(1, $width)))));
 
         return new self(
             $columns,
             array_map(fn ($c) => $c->header, $columns->all),
             $width,
-            array_map(fn () => new ColumnProfile($budget), $columns->all),
+            array_map(fn () => ColumnProfile::among($width, $budget), $columns->all),
         );
+    }
+
+    public function width(): int
+    {
+        return $this->width;
     }
 
     /**
@@ -105,17 +110,32 @@ final class TableProfile
             && array_map(fn ($c) => trim((string) $c), array_slice($cells, 0, count($headers))) === $headers;
     }
 
-    /** @return list<ColumnProfile> */
-    public function columns(): array
+    /**
+     * All rows have gone by.
+     *
+     * @param  int  $most  different values kept of a column
+     * @param  int  $many  kept of one with more
+     */
+    public function finish(int $most, int $many): Profiled
     {
-        return $this->columns;
+        $facts = $values = [];
+        foreach ($this->columns as $column) {
+            $of = $column->values();
+            // Of many values only those that recur are worth showing.
+            $values[] = $column->isComplete() && count($of) <= $most
+                ? $of
+                : array_filter(array_slice($of, 0, $many, true), fn (int $n) => $n > 1);
+            $facts[] = $column->finish();
+        }
+
+        return new Profiled($facts, $this->findings($facts), $values);
     }
 
     /**
      * @param  list<ColumnFacts>  $facts
      * @return list<Remark>
      */
-    public function findings(array $facts): array
+    private function findings(array $facts): array
     {
         $found = [];
         $rows = fn (string $code, string $says, RowList $list) => $list->count === 0

@@ -12,9 +12,13 @@ final class RowList
     /** @var list<int> */
     public array $rows = [];
 
+    public function __construct(private readonly int $most = self::KEPT)
+    {
+    }
+
     public function add(int $row): void
     {
-        if ($this->count++ < self::KEPT) {
+        if ($this->count++ < $this->most) {
             $this->rows[] = $row;
         }
     }

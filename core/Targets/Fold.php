@@ -7,12 +7,14 @@ namespace Baggage\Core\Targets;
  * fold alike need not be one to the target; it decides when their turn comes.
  *
  * Found by comparing WEIGHT_STRING of every character under every collation of a server, and by the tailorings of the Unicode
- * Common Locale Data Repository that make letters equal (v and w in Swedish, i and y in Lithuanian, å and aa in Danish …).
+ * Common Locale Data Repository that make letters equal (v and w, y and ü in Swedish, i and y in Lithuanian, å and aa in Danish …).
  */
 final class Fold
 {
     /** Letters some collation takes for others, and pairs that stand for one letter. */
-    private const EQUAL = ['w' => 'v', 'y' => 'i', 'j' => 'i', 'ae' => 'a', 'oe' => 'o', 'ue' => 'u', 'th' => 't', 'dz' => 'z'];
+    private const EQUAL = [
+        'w' => 'v', 'y' => 'i', 'j' => 'i', 'u' => 'i', 'ae' => 'a', 'oe' => 'o', 'ue' => 'i', 'th' => 't', 'dz' => 'z',
+    ];
 
     private static ?\Transliterator $plain = null;
 
@@ -29,7 +31,7 @@ final class Fold
 
     private static function plain(string $value): string
     {
-        self::$plain ??= \Transliterator::create('NFKD; [:M:] Remove; Any-Latin; Latin-ASCII; Lower');
+        self::$plain ??= \Transliterator::create('NFKD; Lower; [[:M:][:Cf:]] Remove; Any-Latin; Latin-ASCII; Lower');
         $value = (string) self::$plain?->transliterate($value);
 
         return (string) preg_replace('/[^\x20-\x7E]/', '', $value);

@@ -64,6 +64,7 @@ return new class extends Migration
                 DROP COLUMN all_rows,
                 ADD COLUMN is_turn_over TINYINT(1) NOT NULL DEFAULT 0 AFTER last_row"
         );
-        DB::statement('ALTER TABLE passes ADD COLUMN is_prepared TINYINT(1) NOT NULL DEFAULT 0 AFTER stop_requested');
+        DB::statement('ALTER TABLE passes ADD COLUMN is_prepared TINYINT(1) NOT NULL DEFAULT 0 AFTER stop_requested,
+                ADD COLUMN told JSON NOT NULL DEFAULT (JSON_ARRAY())');
     }
 };

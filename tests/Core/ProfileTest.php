@@ -210,8 +210,7 @@ final class ProfileTest extends TestCase
             foreach (array_chunk($rows, $at) as $n => $part) {
                 $profile->add($n * $at + 1, $part);
             }
-            $facts = array_map(fn ($c) => $c->finish(), $profile->columns());
-            $known[] = [$facts, $profile->findings($facts), array_map(fn ($c) => $c->values(), $profile->columns())];
+            $known[] = $profile->finish(5_000, 200);
         }
         self::assertEquals($known[0], $known[1]);
         self::assertEquals($known[0], $known[2]);
@@ -245,13 +244,13 @@ final class ProfileTest extends TestCase
         );
         $profile = TableProfile::of(($columns = Columns::fromHeaders(array_map(strval(...), array_shift($lines)))));
         $profile->add(1, $lines);
+        $known = $profile->finish(5_000, 200);
         foreach (json_decode(implode('', $out), true) as $header => [$filled, $distinct, $shortest, $longest, $top]) {
-            $column = $profile->columns()[(int) $columns->find((string) $header)?->position];
-            $values = $column->values();
-            $facts = $column->finish();
+            $position = (int) $columns->find((string) $header)?->position;
+            $facts = $known->facts[$position];
             self::assertSame(
                 [$filled, $distinct, $shortest, $longest, $top],
-                [$facts->filled, $facts->distinct, $facts->shortest, $facts->longest, array_values($values)[0] ?? 0],
+                [$facts->filled, $facts->distinct, $facts->shortest, $facts->longest, array_values($known->values[$position])[0] ?? 0],
                 (string) $header,
             );
         }
@@ -268,7 +267,7 @@ final class ProfileTest extends TestCase
             ['', 'Total', '11'],
         ]);
         $found = [];
-        foreach ($profile->findings(array_map(fn ($c) => $c->finish(), $profile->columns())) as $finding) {
+        foreach ($profile->finish(5_000, 200)->remarks as $finding) {
             $found[$finding->code] = $finding->rows;
         }
         self::assertSame([[2], [3], [5]], [$found['repeated_header'], $found['blank_record'], $found['total_row']]);

@@ -310,7 +310,7 @@ final class DoorsTest extends TestCase
         $rounds = $this->app->make(Rounds::class);
         $pass = $rounds->pass($rounds->begin($migration, $migration->targets()->firstOrFail(), 'r'), PassKind::First);
         $pass->forceFill(['state' => 'running', 'attempts' => 3])->save();
-        $pass->passLoads()->update(['state' => 'running', 'cursor_row' => 2001]);
+        $pass->passLoads()->update(['state' => 'running', 'cursor_row' => 2001, 'told_row' => 1]);
         $of = ['pass_load_id' => $pass->passLoads()->value('id'), 'kind' => 'free'];
         DB::table('stretches')->insert($of + ['after_row' => 1, 'to_row' => 2001]);
         WorkOnPass::dispatchSync($pass->id);

@@ -129,7 +129,8 @@ final class ManyWorkersTest extends TestCase
             $first ??= $state;
             self::assertSame($first, $state, "with $workers workers");
         }
-        self::assertSame($this->contents($plain), $this->targetRows('SELECT name, mail FROM '.self::otherDatabase().'.party ORDER BY 1, 2'));
+        $there = $this->targetRows('SELECT name, mail FROM '.self::otherDatabase().'.party ORDER BY 1, 2');
+        self::assertSame($this->contents($plain), $there);
     }
 
     /** @return array<int, array{no: string, name: string, mail: string, boss: string}> */
@@ -161,8 +162,10 @@ final class ManyWorkersTest extends TestCase
             $lines = array_map(fn (array $r) => implode(',', $r), $of);
             file_put_contents("$folder/$name.csv", "no,name,mail,boss\n".implode("\n", $lines)."\n");
         }
-        $target = self::partiesAndBoats(', mail VARCHAR(40) NULL UNIQUE, boss INT NULL, CONSTRAINT no_shouting CHECK (name NOT LIKE \'%!%\'), '
-            .'FOREIGN KEY (boss) REFERENCES party (id)');
+        $target = self::partiesAndBoats(
+            ", mail VARCHAR(40) NULL UNIQUE, boss INT NULL, CONSTRAINT no_shouting CHECK (name NOT LIKE '%!%'), "
+                .'FOREIGN KEY (boss) REFERENCES party (id)',
+        );
         foreach ($others as $record) {
             $mail = $record['mail'] === null ? 'NULL' : "'$record[mail]'";
             DB::unprepared('INSERT INTO '.self::otherDatabase().".party (name, mail) VALUES ('$record[name]', $mail)");

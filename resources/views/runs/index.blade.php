@@ -190,6 +190,13 @@
     @if ($p->error)
       <div class="note bad">{{ $p->error }}</div>
     @endif
+    @if ($p->told !== [])
+      <div class="note">The target is not as described, and may refuse rows for it:
+        @foreach ($p->told as $different)
+          <br>{{ $different }}
+        @endforeach
+      </div>
+    @endif
     <table class="sheet">
       <thead>
         <tr>
