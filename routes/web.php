@@ -154,7 +154,8 @@ Route::middleware('auth')->group(function () {
             Route::post('/runs/again', [RunsController::class, 'retry']);
             Route::post('/runs/look', [RunsController::class, 'look']);
             Route::get('/runs/strip', [RunsController::class, 'strip']);
-            Route::post('/passes/{pass}/stop', [RunsController::class, 'stop']);
+            Route::post('/passes/{pass}/pause', [RunsController::class, 'pause']);
+            Route::post('/passes/{pass}/end', [RunsController::class, 'endPass']);
             Route::post('/passes/{pass}/resume', [RunsController::class, 'resume']);
 
             Route::post('/rejects/loads/{load}/value', [CorrectionsController::class, 'value']);

@@ -106,6 +106,12 @@ final class LedgerWriter
     public function announce(LoadRun $run, array $keys, int $to): void
     {
         DB::transaction(function () use ($run, $keys, $to) {
+            // Where a pass ended in between, some have their line.
+            $has = $keys === [] || $run->progress->rows_done === 0 ? [] : $this->lines($run->lane(), $run->load->id)
+                ->whereBetween('outcomes.item', [min(array_keys($keys)), max(array_keys($keys))])
+                ->pluck('outcomes.item', 'outcomes.item')
+                ->all();
+            $keys = array_diff_key($keys, $has);
             $lines = '';
             foreach ($keys as $row => $key) {
                 $lines .= BulkRows::line([$row, $key, null, Outcome::Pending->value, null, null]);

@@ -13,6 +13,8 @@ final class LoadBook implements KeyBook, LoadLedger
 {
     private float $since = 0;
 
+    private bool $takesNew = true;
+
     public function __construct(
         private readonly LoadRun $run,
         private readonly LedgerReader $reader,
@@ -25,11 +27,17 @@ final class LoadBook implements KeyBook, LoadLedger
     ) {
     }
 
+    /** From now on only what somebody began and never recorded. */
+    public function takesNothingNew(): void
+    {
+        $this->takesNew = false;
+    }
+
     public function take(bool $inTurn, int $most): ?Portion
     {
         $this->since = microtime(true);
         [$progress, $last] = [$this->run->progress, $this->run->progress->last_row];
-        $all = fn (int $after) => $after < $last ? min($last, $after + $most) : null;
+        $all = fn (int $after) => $this->takesNew && $after < $last ? min($last, $after + $most) : null;
         if (! $inTurn) {
             $portion = $this->stretches->take(Stretches::FREE, false, $all);
 
@@ -42,7 +50,7 @@ final class LoadBook implements KeyBook, LoadLedger
             ? $this->reader->due($this->run->pass->id, $this->run->load->id, $after, $most, $to)
             : Contest::rows($progress->id, $after, $to, $most);
         $portion = $this->stretches->take(Stretches::TURN, true, function (int $after) use ($rows) {
-            $next = $rows($after);
+            $next = $this->takesNew ? $rows($after) : [];
 
             return $next === [] ? null : end($next);
         });

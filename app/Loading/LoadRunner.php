@@ -50,6 +50,8 @@ final class LoadRunner
         private readonly LoadRun $run,
         private readonly LoadWork $work,
         private readonly KeyWork $keys,
+        private readonly KeyWork $rest,
+        private readonly LoadBook $book,
         private readonly int $wait,
     ) {
     }
@@ -112,6 +114,8 @@ final class LoadRunner
             $run,
             new LoadWork($rows, $book, $processor, $ports->target, $installation, $pass->id, $load, self::size($progress)),
             new KeyWork($rows, $mapper, $progress->late_row === null ? $book : new LateKeys($run)),
+            new KeyWork($rows, $mapper, $book),
+            $book,
             $wait,
         );
     }
@@ -165,6 +169,26 @@ final class LoadRunner
     public function announceKeys(): void
     {
         $this->keys->run();
+    }
+
+    /** Rows the pass did not come to get a line, so that they are known and can be asked for. */
+    public function announceRest(): void
+    {
+        $this->rest->run();
+    }
+
+    /**
+     * Takes up a stretch somebody began and never recorded, and nothing new.
+     *
+     * @return bool false when there is none
+     *
+     * @throws TargetUnavailable
+     */
+    public function settleBegun(bool $inTurn): bool
+    {
+        $this->book->takesNothingNew();
+
+        return $this->step($inTurn);
     }
 
     /**

@@ -61,6 +61,37 @@ final class PassLoads
     }
 
     /**
+     * Leaves out what is not done yet: stretches that were begun are settled, rows that were not come to wait without being asked for.
+     *
+     * @throws TargetUnavailable
+     */
+    public function leaveRest(): void
+    {
+        $all = $this->pass->passLoads()->orderBy('id')->get()->all();
+        foreach ($all as $progress) {
+            if ($progress->state->isOver()) {
+                continue;
+            }
+            try {
+                $runner = $this->newRunner($progress, $all);
+                foreach ([false, true] as $inTurn) {
+                    while ($progress->way !== LoadWay::Unknown && $runner->settleBegun($inTurn)) {
+                        $runner->knows($progress->refresh());
+                    }
+                }
+                if ($this->pass->kind === PassKind::First) {
+                    $progress->update(['key_cursor' => $progress->key_cursor ?? 0]);
+                    $runner->knows($progress);
+                    $runner->announceRest();
+                }
+            } catch (DefinitionError) {
+                // Its rows have no keys that could be told; they stay without a line.
+            }
+            $progress->refresh()->update(['state' => LoadState::LeftOut]);
+        }
+    }
+
+    /**
      * Does the next thing there is to do.
      *
      * @return bool|null null when nothing is left; false while others must finish first

@@ -134,6 +134,32 @@ final class PassRunner
         });
     }
 
+    /**
+     * Ends a pass that is paused. What somebody died over is settled first; rows it did not come to were not asked for, and a later pass
+     * may take them.
+     */
+    public function end(): void
+    {
+        $presence = WorkerPresence::of("pass:{$this->pass->id}");
+        $presence->enter();
+        try {
+            if ($this->pass->refresh()->canResume() && ! $presence->isAnybodyElseThere()) {
+                $this->pass->update(['state' => PassState::Running, 'stop_requested' => true, 'error' => null]);
+                (new PassLoads($this->pass, $this->plan, $this->catalogue, $this->ports, $this->wait))->leaveRest();
+                $this->finish();
+                $this->close();
+            }
+        } catch (TargetUnavailable $e) {
+            $this->stopWith($e->getMessage().' The pass is as it was, and can be resumed or ended.');
+        } catch (\Throwable $e) {
+            $this->stopWith(Unforeseen::said('The pass could not be ended', $e));
+        } finally {
+            $presence->leave();
+            NamedLock::leaveAll();
+        }
+        DueSoon::of($this->pass->round->migration_id);
+    }
+
     /** What comes before the first row, once in a pass. @return bool whether it may go on */
     private function prepare(PassLoads $loads): bool
     {

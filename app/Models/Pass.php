@@ -78,6 +78,16 @@ final class Pass extends Model
         return $this->state === PassState::Queued || $this->state === PassState::Running;
     }
 
+    /** Its state in words: one that somebody stopped is paused, one that broke off is stopped. */
+    public function stateInWords(): string
+    {
+        return match (true) {
+            $this->state === PassState::Stopped && $this->error === null => 'paused',
+            $this->state === PassState::Finished && $this->stop_requested => 'ended before all rows',
+            default => $this->state->value,
+        };
+    }
+
     public function canResume(): bool
     {
         return $this->state === PassState::Stopped || $this->state === PassState::Failed;

@@ -23,7 +23,7 @@ final class KeyFinder
         $sample = StagedRows::sample($take->id, self::SAMPLE);
         $names = array_map(fn ($c) => $c->name, $columns->all);
         $guesses = KeyGuess::of($names, $take->profile ?? [], (int) $take->rows, $sample);
-        $hashes = ValueHashes::begin();
+        $hashes = ValueHashes::begin('value_hashes', false);
         $found = [];
         $sought = $findings->begin();
         if ($guesses !== [] || $sought !== null) {
@@ -32,7 +32,7 @@ final class KeyFinder
         }
         $findings->end();
         foreach ($guesses as $side => $positions) {
-            $found[] = $this->tried($take, $side, array_map(fn ($i) => $columns->all[$i]->header, $positions));
+            $found[] = $this->tried($take, $side, $hashes->written($side), array_map(fn ($i) => $columns->all[$i]->header, $positions));
         }
         $likeliest = $found[0]['side'] ?? null;
         // Those without exceptions first, then the likeliest.
@@ -58,16 +58,14 @@ final class KeyFinder
     /**
      * A guess held against all rows.
      *
+     * @param  int  $filled  rows with a value
      * @param  list<string>  $headers
      * @return array<string, mixed> the candidate as it is kept, and its side of the hashes
      */
-    private function tried(Take $take, int $side, array $headers): array
+    private function tried(Take $take, int $side, int $filled, array $headers): array
     {
-        $counts = DB::selectOne(
-            'SELECT COUNT(*) AS filled, COUNT(DISTINCT key_hash) AS different FROM value_hashes WHERE side = ?',
-            [$side],
-        );
-        $twice = DB::select(
+        $different = (int) DB::scalar('SELECT COUNT(DISTINCT key_hash) FROM value_hashes WHERE side = ?', [$side]);
+        $twice = $filled === $different ? [] : DB::select(
             'SELECT MIN(row_no) AS first, MAX(row_no) AS last, COUNT(*) AS n FROM value_hashes WHERE side = ? '
                 .'GROUP BY key_hash HAVING n > 1 ORDER BY first LIMIT 20',
             [$side],
@@ -78,8 +76,8 @@ final class KeyFinder
             'extract_id' => $take->extract_id,
             'take_id' => $take->id,
             'columns' => json_encode($headers),
-            'duplicate_rows' => $counts->filled - $counts->different,
-            'blank_rows' => (int) $take->rows - $counts->filled,
+            'duplicate_rows' => $filled - $different,
+            'blank_rows' => (int) $take->rows - $filled,
             'examples' => json_encode(array_map(fn ($t) => [(int) $t->first, (int) $t->last, (int) $t->n], $twice)),
             'created_at' => now(),
             'updated_at' => now(),

@@ -51,7 +51,7 @@ final class ReferenceFinder
         $found = [];
         foreach ($extracts as $extract) {
             foreach (array_chunk($this->likely($extract, $parents), 50) as $chunk) {
-                $children = ValueHashes::begin('child_hashes');
+                $children = ValueHashes::begin('child_hashes', false);
                 $children->write((int) $extract->take_id, array_column($chunk, 'positions'));
                 $children->index();
                 foreach ($chunk as $i => $pair) {
@@ -139,7 +139,7 @@ final class ReferenceFinder
      */
     private function hashed(Extract $extract, array $keys, array $positions): KeyHashes
     {
-        $hashes = ValueHashes::begin("key_hashes_$extract->take_id");
+        $hashes = ValueHashes::begin("key_hashes_$extract->take_id", false);
         $hashes->write((int) $extract->take_id, $positions);
         $hashes->index();
 

@@ -11,21 +11,33 @@ use Illuminate\Support\Facades\DB;
  */
 final class ValueHashes
 {
-    private function __construct(public readonly string $table)
+    /** @var array<int, int> side → hashes written */
+    private array $written = [];
+
+    private function __construct(public readonly string $table, private readonly bool $says)
     {
     }
 
-    /** @param  string  $table  its name; one of the same name is replaced */
-    public static function begin(string $table = 'value_hashes'): self
+    /**
+     * @param  string  $table  its name; one of the same name is replaced
+     * @param  bool  $says  whether what rows say is held beside their keys
+     */
+    public static function begin(string $table = 'value_hashes', bool $says = true): self
     {
         DB::statement(
             "CREATE OR REPLACE TEMPORARY TABLE $table (side SMALLINT UNSIGNED NOT NULL, key_hash BINARY(8) NOT NULL, "
-                .'row_no INT UNSIGNED NOT NULL, row_hash BINARY(8) NOT NULL, '
-                .'KEY by_hash (side, key_hash, row_no, row_hash)) ENGINE=MyISAM',
+                .'row_no INT UNSIGNED NOT NULL, '.($says ? 'row_hash BINARY(8) NOT NULL, ' : '')
+                .'KEY by_hash (side, key_hash, row_no'.($says ? ', row_hash' : '').')) ENGINE=MyISAM',
         );
         DB::statement("ALTER TABLE $table DISABLE KEYS");
 
-        return new self($table);
+        return new self($table, $says);
+    }
+
+    /** Hashes of a side that write() wrote. */
+    public function written(int $side): int
+    {
+        return $this->written[$side] ?? 0;
     }
 
     /** The same under another name, so that others may be begun beside it. */
@@ -34,7 +46,7 @@ final class ValueHashes
         DB::statement("DROP TEMPORARY TABLE IF EXISTS $name");
         DB::statement("ALTER TABLE $this->table RENAME TO $name");
 
-        return new self($name);
+        return new self($name, $this->says);
     }
 
     /** Makes the index, once all is written. */
@@ -57,7 +69,8 @@ final class ValueHashes
                 foreach ($sides as $side => $positions) {
                     $hash = self::of($cells, $positions);
                     if ($hash !== null) {
-                        $lines .= "$side\t$hash\t$row\t0\n";
+                        $lines .= $this->says ? "$side\t$hash\t$row\t0\n" : "$side\t$hash\t$row\n";
+                        $this->written[$side] = ($this->written[$side] ?? 0) + 1;
                         $n++;
                     }
                 }
@@ -140,7 +153,9 @@ final class ValueHashes
         BulkRows::load(
             DB::connection(),
             $this->table,
-            '(side, @k, row_no, @r) SET key_hash = UNHEX(@k), row_hash = UNHEX(LPAD(@r, 16, 0))',
+            $this->says
+                ? '(side, @k, row_no, @r) SET key_hash = UNHEX(@k), row_hash = UNHEX(LPAD(@r, 16, 0))'
+                : '(side, @k, row_no) SET key_hash = UNHEX(@k)',
             $lines,
             $count,
         );

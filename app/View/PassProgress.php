@@ -31,6 +31,9 @@ final readonly class PassProgress
         $total = (int) $loads->sum(fn ($l) => max((int) $l->rows_total, (int) $l->rows_done));
         $done = (int) $loads->sum('rows_done');
         $busy = (float) $loads->sum(fn ($l) => (float) $l->seconds);
+        // Several workers are busy longer than the clock says; one that was paused less.
+        $clock = (float) $pass->started_at?->diffInSeconds($pass->finished_at ?? now());
+        $busy = $clock > 1 ? min($busy, $clock) : $busy;
         $rate = $busy > 0.05 ? (int) round($done / $busy) : 0;
 
         return new self(

@@ -50,6 +50,7 @@ final class MemoryTargetTest extends TestCase
     protected function berth(): Entity
     {
         return new Entity('berth', 'id', [
+            new Field('note', new TextType(40)),
             new Field('id', new TextType(20), false, true),
             new Field('code', new TextType(8), true),
             new Field('harbour', new TextType(20), true, false, 'harbour'),

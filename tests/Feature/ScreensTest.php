@@ -304,7 +304,7 @@ final class ScreensTest extends TestCase
         $this->get("$this->m/runs/strip")
             ->assertOk()
             ->assertHeaderMissing('HX-Refresh');
-        $this->post("$this->m/passes/$pass->id/stop")->assertRedirect();
+        $this->post("$this->m/passes/$pass->id/pause")->assertRedirect();
         self::assertSame('stopped', $pass->refresh()->state->value);
         $this->get("$this->m/runs/strip")->assertHeader('HX-Refresh', 'true');
         $this->post("$this->m/passes/$pass->id/resume")->assertRedirect();
@@ -319,8 +319,9 @@ final class ScreensTest extends TestCase
         $this->post("$this->m/runs/look", ['round' => $this->round->id])->assertRedirect();
         $this->get("$this->m/runs")->assertSee('<h1>Rehearsal 1</h1>', false);
         $this->actingAs($this->user(Role::Auditor))
-            ->post("$this->m/passes/$pass->id/stop")
+            ->post("$this->m/passes/$pass->id/pause")
             ->assertForbidden();
+        $this->post("$this->m/passes/$pass->id/end")->assertForbidden();
     }
 
     public function test_a_target_that_is_gone_is_named_where_it_is_needed(): void

@@ -8,6 +8,7 @@ use App\Targets\SchemaReader;
 use App\Targets\TargetLink;
 use Baggage\Core\Loading\Target;
 use Baggage\Core\Loading\TargetRecords;
+use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Schema;
 use Tests\Support\WhatATargetMustDo;
@@ -22,6 +23,8 @@ final class SqlTargetTest extends TestCase
 
     private Schema $schema;
 
+    private TargetLink $link;
+
     protected function setUp(): void
     {
         parent::setUp();
@@ -34,14 +37,38 @@ final class SqlTargetTest extends TestCase
             'username' => 'harbour',
             'password' => (string) getenv('HARBOUR_OFFICE_PASSWORD'),
         ]);
-        $pdo = ($link = new TargetLink($model))->pdo();
+        $pdo = ($link = $this->link = new TargetLink($model))->pdo();
         $pdo->exec('DROP TABLE IF EXISTS suite_berth, suite_harbour, baggage_receipts, baggage_marks');
         $pdo->exec('CREATE TABLE suite_harbour (id INT AUTO_INCREMENT PRIMARY KEY, code VARCHAR(8) NOT NULL UNIQUE, '
             .'name VARCHAR(60) NOT NULL) ENGINE=InnoDB');
-        $pdo->exec('CREATE TABLE suite_berth (id INT AUTO_INCREMENT PRIMARY KEY, code VARCHAR(8) NOT NULL, harbour INT NOT NULL, '
+        $pdo->exec('CREATE TABLE suite_berth (id INT AUTO_INCREMENT PRIMARY KEY, code VARCHAR(8) NOT NULL, harbour INT NOT NULL, note VARCHAR(40) NULL, '
             .'FOREIGN KEY (harbour) REFERENCES suite_harbour (id)) ENGINE=InnoDB');
         $this->schema = (new SchemaReader)->read($link);
         $this->ports = Ports::of($model);
+    }
+
+    /** Another writer in the way is no refusal of a row: the stretch is begun anew. */
+    public function test_a_deadlock_is_told_apart_and_nothing_of_the_stretch_stands(): void
+    {
+        $pdo = $this->link->pdo();
+        $pdo->exec('CREATE OR REPLACE TABLE suite_times (n INT) ENGINE=MyISAM');
+        $pdo->exec('INSERT INTO suite_times VALUES (0)');
+        // ER_LOCK_DEADLOCK as InnoDB says it, twice; a table without transactions remembers how often.
+        $pdo->exec("CREATE TRIGGER suite_in_the_way BEFORE INSERT ON suite_harbour FOR EACH ROW BEGIN
+            IF (SELECT n FROM suite_times) < 2 AND NEW.code = 'BB' THEN UPDATE suite_times SET n = n + 1;
+            SIGNAL SQLSTATE '40001' SET MYSQL_ERRNO = 1213, MESSAGE_TEXT = 'Deadlock found'; END IF; END");
+        foreach ([1, 2] as $time) {
+            try {
+                $this->create([1 => self::h('AA'), 2 => self::h('BB')]);
+                self::fail("Another writer was in the way, time $time.");
+            } catch (TargetUnavailable $e) {
+                self::assertTrue($e->isSoon);
+            }
+            self::assertSame([0, null], [$this->records()->count('suite_harbour'), $this->port()->recall($this->stretch(0, 2))]);
+        }
+        self::assertSame(['1 Created', '2 Created'], self::done($this->create([1 => self::h('AA'), 2 => self::h('BB')])));
+        $pdo->exec('DROP TRIGGER suite_in_the_way');
+        $pdo->exec('DROP TABLE suite_times');
     }
 
     protected function port(): Target

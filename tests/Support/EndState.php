@@ -34,6 +34,19 @@ trait EndState
         ] + $this->ledgerState($round);
     }
 
+    /**
+     * The hash of what was sent holds keys the target gave, which hang on the order records were made in.
+     *
+     * @param  array<string, mixed>  $state
+     * @return array<string, mixed>
+     */
+    private static function withoutKeys(array $state): array
+    {
+        $state['outcomes'] = array_map(fn (array $r) => ['sent' => $r['sent'] !== null] + $r, $state['outcomes']);
+
+        return $state;
+    }
+
     /** @return array<string, mixed> */
     private function ledgerState(Round $round): array
     {

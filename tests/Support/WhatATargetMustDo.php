@@ -15,7 +15,7 @@ use Baggage\Core\Targets\Entity;
 
 /**
  * What every target must do, whatever it is made of. Those who use it hand out a harbour (code unique, name) and a berth (code,
- * harbour a reference to one, position), both empty.
+ * harbour a reference to one, note), both empty.
  */
 trait WhatATargetMustDo
 {
@@ -125,6 +125,19 @@ trait WhatATargetMustDo
         self::assertSame('New name', $this->records()->byKeys($this->harbour(), [$key])[$key]['name']);
         self::assertSame(Done::Gone, $update(4, self::h('ZZ'), '999999')->done);
         self::assertSame(1, $this->records()->count($this->harbour()->name));
+    }
+
+    /** A row that takes a record over leaves nothing of what was there. */
+    public function test_a_record_that_is_replaced_is_as_if_it_were_new(): void
+    {
+        [$a] = $this->create([1 => self::h('AA', 'Old name')]);
+        [$berth] = $this->create([2 => ['code' => 'Q1', 'harbour' => $a->targetKey, 'note' => 'by the stairs']], 1, $this->berth());
+        $key = (string) $berth->targetKey;
+        $values = ['code' => 'Q2', 'harbour' => $a->targetKey];
+        [$changed] = $this->write($this->berth(), [new Order(9, 'K', Verb::Replace, $key, $values)], $this->stretch(8, 9));
+        self::assertSame([Done::Changed, 'by the stairs'], [$changed->done, $changed->before['note'] ?? null]);
+        $kept = $this->records()->byKeys($this->berth(), [$key])[$key];
+        self::assertSame(['Q2', null], [$kept['code'], $kept['note']]);
     }
 
     public function test_it_remembers_a_stretch_and_writes_it_once(): void

@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Loading\EndPass;
 use App\Loading\LookForRecords;
 use App\Loading\Rounds;
 use App\Loading\TargetInUse;
@@ -130,7 +131,8 @@ final class RunsController extends Controller
         return back()->with('told', 'Its records are being looked for, key by key. The page says when they are all there.');
     }
 
-    public function stop(Migration $migration, Pass $pass): RedirectResponse
+    /** Its workers stop when the stretch they are at is recorded. */
+    public function pause(Migration $migration, Pass $pass): RedirectResponse
     {
         $this->authorize('work', $migration);
         if ($pass->state === PassState::Queued) {
@@ -138,7 +140,7 @@ final class RunsController extends Controller
         } elseif ($pass->state === PassState::Running) {
             $pass->update(['stop_requested' => true]);
         }
-        Audit::note($migration->id, "stopped pass $pass->number");
+        Audit::note($migration->id, "paused pass $pass->number");
 
         return back();
     }
@@ -157,6 +159,19 @@ final class RunsController extends Controller
         Audit::note($migration->id, "resumed pass $pass->number");
 
         return back();
+    }
+
+    /** What it loaded stands; the rows it did not come to were not asked for. */
+    public function endPass(Migration $migration, Pass $pass): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        if (! $pass->canResume()) {
+            return back()->with('refused', "Pass $pass->number is {$pass->stateInWords()}: only one that is paused can be ended.");
+        }
+        EndPass::dispatch($pass->id);
+        Audit::note($migration->id, "ended pass $pass->number before all rows");
+
+        return back()->with('told', "Pass $pass->number ends here. Its page says when that is done.");
     }
 
     public function look(Request $request, Migration $migration): RedirectResponse

@@ -15,12 +15,12 @@
       <span>{{ number_format($view->rate) }} rows/s</span>
       <span>{{ $view->left }} left in this pass</span>
       @can('work', $page->migration)
-        <form method="post" class="push" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/stop">
-          @csrf<button>{{ $pass->stop_requested ? 'Stopping after this batch' : 'Stop after this batch' }}</button>
+        <form method="post" class="push" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/pause">
+          @csrf<button>{{ $pass->stop_requested ? 'Pausing after this batch' : 'Pause after this batch' }}</button>
         </form>
       @endcan
     @else
-      <span>{{ $pass->state->value }}: {{ number_format($view->done) }} of {{ number_format($view->total) }} rows in
+      <span>{{ $pass->stateInWords() }}: {{ number_format($view->done) }} of {{ number_format($view->total) }} rows in
         {{ $view->elapsed }}</span>
       @if ($pass->error)
         <span>{{ $say->short((string) $pass->error, 110) }}</span>

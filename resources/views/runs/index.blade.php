@@ -43,6 +43,9 @@
         @if ($pass?->canResume() && !$ending)
           <form method="post" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/resume">@csrf<button
               class="btn main">Resume pass {{ $pass->number }}</button></form>
+          <form method="post" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/end">@csrf<button class="btn"
+              title="What it loaded stands. The rows it did not come to were not asked for.">End pass
+              {{ $pass->number }} here</button></form>
         @endif
         @if ($pass?->state->value === 'running' && !$say->isWorkedOn($pass))
           <form method="post" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/resume">@csrf<span
@@ -182,7 +185,7 @@
   @foreach ($passes as $p)
     @php($view = $say->progress($p))
     <h2>Pass {{ $p->number }}: {{ $p->kind->name === 'First' ? 'all loads' : 'rows that were due' }},
-      {{ $p->state->value }}
+      {{ $p->stateInWords() }}
     </h2>
     <p class="quiet mb-1">{{ $p->started_at?->format('j M H:i:s') ?? 'not begun' }}, {{ number_format($view->done) }}
       of {{ number_format($view->total) }} rows, {{ $view->elapsed }}
