@@ -228,7 +228,8 @@ final class ReferenceFinder
         $list = implode(',', array_map(fn ($p) => "X'$p'", array_map(strval(...), array_keys($values))));
         foreach ($values === [] ? [] : $parents as $n => $parent) {
             $hits = (int) DB::scalar(
-                "SELECT COUNT(DISTINCT key_hash) FROM $parent[table] FORCE INDEX (by_hash) WHERE side = $parent[side] AND key_hash IN ($list)",
+                "SELECT COUNT(DISTINCT key_hash) FROM $parent[table] FORCE INDEX (by_hash) "
+                    ."WHERE side = $parent[side] AND key_hash IN ($list)",
             );
             if ($hits * 10 >= count($values) * 6) {
                 $found[] = $n;

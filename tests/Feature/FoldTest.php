@@ -39,8 +39,9 @@ final class FoldTest extends TestCase
     public function test_words_a_collation_takes_for_one_fold_alike(): void
     {
         $words = [
-            'strasse', 'straße', 'STRASE', 'Muller', 'Müller', 'Mueller', 'mülleR ', 'Aaland', 'Åland', 'aland', 'Bjorn', 'Bjørn', 'bjÖrn', 'Bjoern',
-            'Vasa', 'Wasa', 'wāsa', 'Ysaye', 'Isaie', 'Æsop', 'Aesop', 'aésop', 'Þor', 'Thor', 'llama', 'lama', 'Đurđa', 'Djurdja', 'SS 12', 'ss 12',
+            'strasse', 'straße', 'STRASE', 'Muller', 'Müller', 'Mueller', 'mülleR ', 'Aaland', 'Åland', 'aland',
+            'Bjorn', 'Bjørn', 'bjÖrn', 'Bjoern', 'Vasa', 'Wasa', 'wāsa', 'Ysaye', 'Isaie', 'Æsop', 'Aesop', 'aésop',
+            'Þor', 'Thor', 'llama', 'lama', 'Đurđa', 'Djurdja', 'SS 12', 'ss 12',
             'SS-12', 'ﬁn', 'fin', 'ＡＢ', 'ab', 'K007', 'K07', 'K7', "K7\t", 'Αθήνα', 'ΑΘΗΝΑ', 'Киев', 'КИЕВ',
         ];
         $wrong = [];
@@ -56,7 +57,9 @@ final class FoldTest extends TestCase
 
     public function test_keys_and_names_are_told_apart(): void
     {
-        $values = ['B00000001', 'B00000011', 'B00000111', 'B0000001', 'a@b.example', 'ab@example', 'SS 12', 'SS-12', '1.50', '15.0', '2024-01-02'];
+        $values = [
+            'B00000001', 'B00000011', 'B00000111', 'B0000001', 'a@b.example', 'ab@example', 'SS 12', 'SS-12', '1.50', '15.0', '2024-01-02',
+        ];
         self::assertSameSize($values, array_unique(array_map(Fold::of(...), $values)));
     }
 

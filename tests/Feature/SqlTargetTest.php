@@ -41,7 +41,8 @@ final class SqlTargetTest extends TestCase
         $pdo->exec('DROP TABLE IF EXISTS suite_berth, suite_harbour, baggage_receipts, baggage_marks');
         $pdo->exec('CREATE TABLE suite_harbour (id INT AUTO_INCREMENT PRIMARY KEY, code VARCHAR(8) NOT NULL UNIQUE, '
             .'name VARCHAR(60) NOT NULL) ENGINE=InnoDB');
-        $pdo->exec('CREATE TABLE suite_berth (id INT AUTO_INCREMENT PRIMARY KEY, code VARCHAR(8) NOT NULL, harbour INT NOT NULL, note VARCHAR(40) NULL, '
+        $pdo->exec('CREATE TABLE suite_berth (id INT AUTO_INCREMENT PRIMARY KEY, code VARCHAR(8) NOT NULL, harbour INT NOT NULL, '
+            .'note VARCHAR(40) NULL, '
             .'FOREIGN KEY (harbour) REFERENCES suite_harbour (id)) ENGINE=InnoDB');
         $this->schema = (new SchemaReader)->read($link);
         $this->ports = Ports::of($model);

@@ -70,7 +70,10 @@ final class TargetReadyTest extends TestCase
         yield 'a field is gone' => ['DROP COLUMN kind, DROP CONSTRAINT size_by_kind', 'party has no kind.'];
         yield 'a field nobody fills is required' => ['ADD COLUMN vat CHAR(9) NOT NULL', 'party requires vat, and no rule fills it.'];
         yield 'the key is another' => ['CHANGE COLUMN id party_no INT AUTO_INCREMENT', 'The key of party is party_no, not id.'];
-        yield 'it gives the value itself' => ['DROP COLUMN code, ADD COLUMN code VARCHAR(4) AS (LEFT(name, 4))', 'gives party.code its value'];
+        yield 'it gives the value itself' => [
+            'DROP COLUMN code, ADD COLUMN code VARCHAR(4) AS (LEFT(name, 4))',
+            'gives party.code its value',
+        ];
     }
 
     #[DataProvider('changes')]
@@ -148,7 +151,8 @@ final class TargetReadyTest extends TestCase
         $pass = $this->pass();
         PassRunner::of($pass, 0)->work();
         self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
-        $causes = DB::table('causes')->orderBy('id')->get()->map(fn ($c) => [$c->stage, $c->code, $c->field, $c->value, $c->message])->all();
+        $of = fn (object $c) => [$c->stage, $c->code, $c->field, $c->value, $c->message];
+        $causes = DB::table('causes')->orderBy('id')->get()->map($of)->all();
         sort($causes);
         self::assertSame([
             ['matching', 'taken', 'code', 'OLD', 'Already taken by record 501, which the target had before'],

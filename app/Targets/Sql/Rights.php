@@ -30,9 +30,8 @@ final readonly class Rights
         foreach ($entities as $entity) {
             $table = SqlTarget::name($entity->name);
             $key = SqlTarget::name($entity->key);
-            foreach (["INSERT INTO $table ($key) SELECT $key FROM $table WHERE FALSE", "UPDATE $table SET $key = $key WHERE FALSE"] as $sql) {
-                $this->try(fn () => $pdo->exec($sql), $missing);
-            }
+            $this->try(fn () => $pdo->exec("INSERT INTO $table ($key) SELECT $key FROM $table WHERE FALSE"), $missing);
+            $this->try(fn () => $pdo->exec("UPDATE $table SET $key = $key WHERE FALSE"), $missing);
         }
         foreach ($missing === [] ? [Receipts::TABLE, Marks::TABLE] : [] as $table) {
             foreach (["INSERT INTO $table SELECT * FROM $table WHERE FALSE", "DELETE FROM $table WHERE FALSE"] as $sql) {

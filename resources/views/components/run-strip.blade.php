@@ -20,7 +20,8 @@
         </form>
       @endcan
     @else
-      <span>{{ $pass->stateInWords() }}: {{ number_format($view->done) }} of {{ number_format($view->total) }} rows in
+      <span>{{ $pass->stateInWords() }}: {{ number_format($view->done) }} of {{ number_format($view->total) }} rows
+        in
         {{ $view->elapsed }}</span>
       @if ($pass->error)
         <span>{{ $say->short((string) $pass->error, 110) }}</span>
