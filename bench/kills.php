@@ -1,7 +1,7 @@
 <?php
 
-// php bench/kills.php [--kills=500] [--rows=1500] [--seed=7]: passes of a real worker, killed with -9 at random moments and taken up
-// again, over random deliveries with repeated and blank keys, references that wait and a load that only changes records. What a pass
+// php bench/kills.php [--kills=500] [--rows=1500] [--seed=7] [--workers=1]: passes of real workers, one of them killed with -9 at random
+// moments and another begun in its stead, over random deliveries with repeated and blank keys, references that wait and a load that only changes records. What a pass
 // leaves in ledger and target is compared with plain loops over the same rows, and the target is counted. Prints every difference.
 
 use App\Loading\PassRunner;
@@ -15,7 +15,7 @@ use Symfony\Component\Process\Process;
 use Tests\Support\PlainRound;
 
 // The worker that is killed works on a pass that is there, so nothing is thrown away first.
-$options = getopt('', ['kills:', 'rows:', 'seed:', 'work:']);
+$options = getopt('', ['kills:', 'rows:', 'seed:', 'workers:', 'work:']);
 require __DIR__.'/begin.php';
 config(['baggage.batch' => 20]);
 if (isset($options['work'])) {
@@ -66,33 +66,38 @@ $deliver = function () use ($random, $folder, $many): array {
     return $all;
 };
 /** Kills a worker of the pass again and again until it finishes or enough have been killed; then lets it finish. */
-$finish = function (Pass $pass) use (&$kills, &$resumed, $wanted, $random, $harbour): void {
-    while ($kills < $wanted && $pass->refresh()->state->value !== 'finished') {
+$finish = function (Pass $pass) use (&$kills, &$resumed, $wanted, $random, $harbour, $options): void {
+    $workers = [];
+    while ($pass->refresh()->state->value !== 'finished') {
         if ($pass->state->value === 'failed') {
             $resumed++;
             $pass->update(['state' => 'queued']);
         }
-        $worker = new Process([PHP_BINARY, __FILE__, "--work=$pass->id"]);
-        $worker->start();
-        // It has to get somewhere first: a pass that breaks off three times at one place is not tried again.
+        $workers = array_values(array_filter($workers, fn (Process $p) => $p->isRunning()));
+        while (count($workers) < (int) ($options['workers'] ?? 1)) {
+            $worker = new Process([PHP_BINARY, __FILE__, "--work=$pass->id"]);
+            $worker->start();
+            $workers[] = $worker;
+        }
+        // They have to get somewhere first: a pass that breaks off three times at one place is not tried again.
         $done = fn () => (int) DB::scalar('SELECT SUM(rows_done) FROM pass_loads WHERE pass_id = ?', [$pass->id]);
-        for ($before = $done(); $worker->isRunning() && $done() === $before;) {
+        for ($before = $done(); $workers[0]->isRunning() && $done() === $before;) {
             usleep(2_000);
         }
         usleep($random->getInt(0, 150_000));
-        if ($worker->isRunning()) {
-            $worker->signal(SIGKILL);
+        $one = $workers[$random->getInt(0, count($workers) - 1)];
+        $pid = $kills < $wanted ? $one->getPid() : null;
+        if ($pid !== null && posix_kill($pid, SIGKILL)) {
             $kills++;
         }
-        $worker->wait();
         // The server notices in its own time; until then the locks of the dead are held.
         $alive = 'SELECT COUNT(*) FROM information_schema.processlist WHERE db IN (DATABASE(), ?) AND id <> CONNECTION_ID()';
-        for ($i = 0; $i < 500 && (int) DB::scalar($alive, [$harbour]) > 0; $i++) {
+        for ($i = 0; count($workers) === 1 && $i < 500 && (int) DB::scalar($alive, [$harbour]) > 0; $i++) {
             usleep(10_000);
         }
     }
-    if ($pass->refresh()->state->value !== 'finished') {
-        PassRunner::of($pass, 0)->work();
+    for ($i = 0; $i < 1_000 && array_filter($workers, fn (Process $p) => $p->isRunning()) !== []; $i++) {
+        usleep(10_000);
     }
 };
 $kills = $resumed = $passes = $rows = $wrong = 0;

@@ -44,7 +44,9 @@ final class FirstTest extends TestCase
     public function test_the_first_stands(bool $isMatched, bool $isUnique, bool $hasOthers, bool $updates): void
     {
         $refused = $merged = $taken = $again = 0;
-        for ($seed = 0; $seed < 120; $seed++) {
+        // SEEDS=2000 makes it long.
+        $seeds = (int) (getenv('SEEDS') ?: 50);
+        for ($seed = 0; $seed < $seeds; $seed++) {
             $random = new Randomizer(new Mt19937($seed));
             [$lane, $target] = [new MemoryLane, new MemoryTarget];
             $others = $hasOthers ? $this->others($random, $lane, $target) : [];
@@ -62,18 +64,40 @@ final class FirstTest extends TestCase
             $this->work($plan, $lane, $target, $repaired, 2, true, $random);
             $fresh = new PlainFirst($isMatched, $isUnique, $updates, $others);
             $fresh->run($repaired);
-            // A record nobody would stand on then is kept by the row that has it.
-            if (! $isUnique && ! $hasOthers && count($fresh->records) === count($target->records['party'] ?? [])) {
+            if (! $isUnique && ! $hasOthers && ! $this->isKeptByLater($lane)) {
                 $this->assertAsIfFresh($fresh, $lane, $target, "seed $seed, again");
                 $again += (int) ($fresh->on !== $plain->on);
             }
             $this->assertLaw($lane, $target, "seed $seed");
             $taken += (int) ($fresh->outcomes !== $plain->outcomes);
         }
-        self::assertGreaterThan(200, $refused);
-        self::assertGreaterThan($isMatched ? 50 : -1, $merged);
-        self::assertGreaterThan($isUnique || $hasOthers ? -1 : 40, $again);
-        self::assertGreaterThan(40, $taken);
+        self::assertGreaterThan($seeds, $refused);
+        self::assertGreaterThan($isMatched ? $seeds / 3 : -1, $merged);
+        self::assertGreaterThan($isUnique || $hasOthers ? -1 : $seeds / 4, $again);
+        self::assertGreaterThan($seeds / 4, $taken);
+    }
+
+    /**
+     * Whether a repaired earlier row is another row's duplicate while a later one has its key and a record of its own: nobody would be left
+     * to stand on that, so the later one keeps it.
+     */
+    private function isKeptByLater(MemoryLane $lane): bool
+    {
+        $stands = [];
+        foreach ($lane->lines as $load => $lines) {
+            foreach ($lines as $row => $line) {
+                $stands += $line['target'] === null ? [] : [$line['key'] => [$load, $row]];
+            }
+        }
+        foreach ($lane->lines as $load => $lines) {
+            foreach ($lines as $row => $line) {
+                if ($line['cause']?->code === 'duplicate_key' && $stands[$line['key']] > [$load, $row]) {
+                    return true;
+                }
+            }
+        }
+
+        return false;
     }
 
     /** @return array<string, array{name: string, mail: string|null}> */
