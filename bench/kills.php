@@ -1,8 +1,9 @@
 <?php
 
-// php bench/kills.php [--kills=500] [--rows=1500] [--seed=7] [--workers=1]: passes of real workers, one of them killed with -9 at random
-// moments and another begun in its stead, over random deliveries with repeated and blank keys, references that wait and a load that only changes records. What a pass
-// leaves in ledger and target is compared with plain loops over the same rows, and the target is counted. Prints every difference.
+// php bench/kills.php [--kills=500] [--rows=1500] [--seed=7] [--workers=1]: passes of real workers, one of them killed with -9 at
+// random moments and another begun in its stead, over random deliveries with repeated and blank keys, references that wait and a
+// load that only changes records. What a pass leaves in ledger and target is compared with plain loops over the same rows, and the
+// target is counted. Prints every difference.
 
 use App\Loading\PassRunner;
 use App\Loading\Rounds;

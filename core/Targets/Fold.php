@@ -11,10 +11,13 @@ namespace Baggage\Core\Targets;
  */
 final class Fold
 {
-    /** Letters some collation takes for others, and pairs that stand for one letter. */
-    private const EQUAL = [
-        'w' => 'v', 'y' => 'i', 'j' => 'i', 'u' => 'i', 'ae' => 'a', 'oe' => 'o', 'ue' => 'i', 'th' => 't', 'dz' => 'z',
-    ];
+    /** Capitals, and letters some collation takes for others. */
+    private const LETTERS = 'ABCDEFGHIJKLMNOPQRSTUVWXYZwyju';
+
+    private const EQUAL = 'abcdefghiiklmnopqrstivvxizviii';
+
+    /** What some collation takes together with the letter before for one: ae for ä, th for þ, dz for its digraph. */
+    private const SECOND = ['e', 'h', 'z'];
 
     private static ?\Transliterator $plain = null;
 
@@ -23,10 +26,14 @@ final class Fold
         if (preg_match('/[^\x20-\x7E]/', $value) === 1) {
             $value = self::plain($value);
         }
-        $value = strtr(strtolower($value), self::EQUAL);
+        $value = strtr($value, self::LETTERS, self::EQUAL);
+        if (strpbrk($value, 'abcdefghijklmnopqrstuvwxyz') !== false) {
+            // A doubled letter may be one that was written as two.
+            $value = (string) preg_replace('/([a-z])\1+/', '$1', str_replace(self::SECOND, '', $value));
+        }
 
-        // Blanks at the end do not count, and a doubled letter may be one that was written as two.
-        return rtrim((string) preg_replace('/([a-z])\1+/', '$1', $value));
+        // Blanks at the end do not count.
+        return rtrim($value);
     }
 
     private static function plain(string $value): string

@@ -25,6 +25,23 @@ final class Numbers
         if ($raw === '') {
             return null;
         }
+
+        return self::asMost($raw, $sign) ?? self::written($raw, $sign);
+    }
+
+    /** A number as most are written: a sign before, thousands in threes; null for any other. */
+    private static function asMost(string $raw, string $sign): ?string
+    {
+        if ($sign === '.' && preg_match('/^-?(?:\d+|\d{1,3}(?:,\d{3})+)(?:\.\d+)?$/D', $raw) === 1) {
+            return str_replace(',', '', $raw);
+        }
+        $isComma = $sign === ',' && preg_match('/^-?(?:\d+|\d{1,3}(?:\.\d{3})+)(?:,\d+)?$/D', $raw) === 1;
+
+        return $isComma ? strtr($raw, ['.' => '', ',' => '.']) : null;
+    }
+
+    private static function written(string $raw, string $sign): string
+    {
         $number = (string) preg_replace('/[\s\x{00A0}\x{202F}\'’£€\$]|^[A-Z]{3}|[A-Z]{3}$/u', '', $raw);
         $negative = false;
         if (

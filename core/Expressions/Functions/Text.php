@@ -7,14 +7,20 @@ use Baggage\Core\Expressions\RuleFailure;
 
 final class Text
 {
-    /** Longest text a function gives, so that a rule cannot eat the machine's memory. */
-    /** Bytes a text made by a rule may have. */
+    /** Bytes a text made by a rule may have, so that a rule cannot eat the machine's memory. */
     public const LONGEST = 1_000_000;
+
+    private static ?\Transliterator $plain = null;
 
     #[Described('trim', 'text', 'Without blanks at both ends; none when nothing is left.', "trim('  Skarv ')", 'Skarv')]
     public static function trim(?string $text): ?string
     {
-        $text = preg_replace('/^[\s\x{00A0}\x{FEFF}]+|[\s\x{00A0}\x{FEFF}]+$/u', '', (string) $text);
+        $text = (string) $text;
+        // Most texts begin and end with a visible character of ASCII.
+        if ($text !== '' && $text[0] > ' ' && $text[0] <= '~' && $text[-1] > ' ' && $text[-1] <= '~') {
+            return $text;
+        }
+        $text = preg_replace('/^[\s\x{00A0}\x{FEFF}]+|[\s\x{00A0}\x{FEFF}]+$/u', '', $text);
 
         return $text === '' ? null : $text;
     }
@@ -196,7 +202,13 @@ final class Text
     ]
     public static function plain(?string $text): ?string
     {
-        return $text === null ? null : (string) transliterator_transliterate('Any-Latin; Latin-ASCII', $text);
+        if ($text === null || preg_match('/[\x80-\xFF]/', $text) !== 1) {
+            return $text;
+        }
+        // Made once: making one takes hundreds of times as long as using it.
+        self::$plain ??= \Transliterator::create('Any-Latin; Latin-ASCII');
+
+        return (string) self::$plain?->transliterate($text);
     }
 
     #[Described('mend', 'text', 'Repairs text whose UTF-8 was once read as Windows-1252.', "mend('BjÃ¸rn')", 'Bjørn')]

@@ -20,7 +20,7 @@ final readonly class DecimalType implements FieldType
     public function accept(string|int|float|bool $value): string|Refusal
     {
         $text = trim((string) $value);
-        if (preg_match('/^([+-]?)0*(\d*)(?:\.(\d*?)0*)?$/', $text, $m) !== 1 || preg_match('/\d/', $text) !== 1) {
+        if (preg_match('/^([+-]?)0*(\d*)(?:\.(\d*?)0*)?$/', $text, $m) !== 1 || strpbrk($text, '0123456789') === false) {
             return new Refusal('not_a_number', 'Not a number with a decimal point');
         }
         $fraction = $m[3] ?? '';
