@@ -154,7 +154,7 @@ final class LoadRunner
     /** Rows of a stretch: long feeds take larger ones, as every one costs two commits; wide ones smaller. */
     private static function size(PassLoad $progress): int
     {
-        $size = max((int) config('baggage.batch'), min(5000, intdiv($progress->rows_total, 60)));
+        $size = max((int) config('baggage.batch'), min(2500, intdiv($progress->rows_total, 60)));
 
         return min($size, max(100, intdiv(self::CELLS, max(1, count($progress->take->columns ?? [])))));
     }

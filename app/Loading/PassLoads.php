@@ -139,7 +139,7 @@ final class PassLoads
             $did = ($this->mayBeFree($progress, $all) && $runner->step(false))
                 || ($this->isItsTurn($progress, $all) && $runner->step(true));
 
-            return $did || $this->end($progress);
+            return $did || $this->end($progress, $all);
         } catch (DefinitionError $e) {
             $progress->update(['state' => LoadState::Failed, 'error' => $e->getMessage()]);
 
@@ -281,14 +281,18 @@ final class PassLoads
         ));
     }
 
-    /** @return bool whether anything is over now that was not */
-    private function end(PassLoad $progress): bool
+    /**
+     * @param  list<PassLoad>  $all
+     * @return bool whether anything is over now that was not
+     */
+    private function end(PassLoad $progress, array $all): bool
     {
         $isNew = ! $progress->is_turn_over && $progress->refresh()->is_turn_over;
         if (! $progress->is_turn_over || ! $this->isFreeOver($progress)) {
             return $isNew;
         }
-        unset($this->runners[$progress->id]);
+        // What the next load may need it reads again.
+        unset($this->runners[$progress->id], $this->contests[$this->beside($progress, $all)[0]->id ?? 0]);
 
         return $this->pass->passLoads()->whereKey($progress->id)->where('state', LoadState::Running)
             ->update(['state' => LoadState::Done]) === 1 || $isNew;

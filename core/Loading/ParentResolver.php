@@ -18,7 +18,7 @@ use Baggage\Core\Targets\Entity;
  */
 final class ParentResolver
 {
-    /** @var array<string, array<array-key, string>> entity and key space → legacy key → target key */
+    /** @var array<string, array<array-key, int|string>> entity and key space → legacy key → target key, numbers as such: they take less */
     private array $cache = [];
 
     /** @var array<string, array<string, array{string, KeyNormalisation}>> field → key space → as group() */
@@ -72,7 +72,8 @@ final class ParentResolver
             $states[$group] = $found;
             foreach ($found as $key => $state) {
                 if ($state->targetKey !== null) {
-                    $this->cache[$group][$key] = $state->targetKey;
+                    $number = (int) $state->targetKey;
+                    $this->cache[$group][$key] = (string) $number === $state->targetKey ? $number : $state->targetKey;
                 }
             }
         }
@@ -96,7 +97,7 @@ final class ParentResolver
             $isDeferred = $this->deferred !== [] && in_array($field, $this->deferred, true);
             $isThere = isset($this->cache[$group][$key]);
             if ($isThere && ! $isDeferred) {
-                $journey->values[$field] = $this->cache[$group][$key];
+                $journey->values[$field] = (string) $this->cache[$group][$key];
 
                 continue;
             }
@@ -106,7 +107,7 @@ final class ParentResolver
                 $journey->links[$field] = ['entity' => $entity, 'space' => $space, 'key' => $key, 'isSet' => $isThere];
             }
             if ($isThere) {
-                $journey->values[$field] = $this->cache[$group][$key];
+                $journey->values[$field] = (string) $this->cache[$group][$key];
             } elseif ($state === null) {
                 $why = ucfirst(str_replace('_', ' ', $entity))." not found anywhere in $space";
                 $journey->reject(new Cause(Stage::Parents, 'orphan', $field, $key, $why, $entity, $space));

@@ -3,9 +3,9 @@
 namespace Baggage\Core\Loading;
 
 /**
- * Remembers claims in little memory: a Bloom filter (Bloom, 1970) of 32 bits a claim and 2 probes, so that fewer than 4 of 1,000
- * unseen claims are taken for seen (1 - e^(-2/32), squared); beyond the largest size it errs more often. It never takes a seen claim
- * for unseen.
+ * Remembers claims in little memory: a Bloom filter (Bloom, 1970) of 16 bits a claim and 3 probes, so that about 5 of 1,000 unseen claims
+ * are taken for seen (1 - e^(-3/16), cubed); beyond the largest size it errs more often. It never takes a seen claim for unseen. The third
+ * probe is the sum of the others (A. Kirsch, M. Mitzenmacher, "Less hashing, same performance", ESA 2006).
  */
 final class Seen
 {
@@ -18,7 +18,7 @@ final class Seen
 
     public static function expecting(int $claims): self
     {
-        $size = min(self::MOST, 1 << max(13, (int) ceil(log(max(1, $claims) * 32, 2))));
+        $size = min(self::MOST, 1 << max(13, (int) ceil(log(max(1, $claims) * 16, 2))));
 
         return new self(str_repeat("\0", $size >> 3), $size - 1);
     }
@@ -27,15 +27,17 @@ final class Seen
     public function add(string $claim): bool
     {
         $is = unpack('V2', $claim) ?: [0, 0, 0];
-        [$one, $two] = [$is[1] & $this->mask, $is[2] & $this->mask];
-        [$first, $second] = [$one >> 3, $two >> 3];
-        [$bit, $other] = [1 << ($one & 7), 1 << ($two & 7)];
-        $isNew = (ord($this->bits[$first]) & $bit) === 0 || (ord($this->bits[$second]) & $other) === 0;
-        if ($isNew) {
-            $this->bits[$first] = chr(ord($this->bits[$first]) | $bit);
-            $this->bits[$second] = chr(ord($this->bits[$second]) | $other);
+        $seen = true;
+        foreach ([$is[1] & $this->mask, $is[2] & $this->mask, ($is[1] + $is[2]) & $this->mask] as $bit) {
+            $byte = $bit >> 3;
+            $old = ord($this->bits[$byte]);
+            $flag = 1 << ($bit & 7);
+            if (($old & $flag) === 0) {
+                $this->bits[$byte] = chr($old | $flag);
+                $seen = false;
+            }
         }
 
-        return ! $isNew;
+        return $seen;
     }
 }
