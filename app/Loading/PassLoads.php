@@ -200,8 +200,9 @@ final class PassLoads
     {
         $beside = $this->beside($progress, $all);
         $entity = $this->load($progress)->entity;
+        $lock = NamedLock::of("way:{$this->pass->id}:".($beside[0]->id ?? $progress->id));
 
-        return (bool) NamedLock::of("way:{$this->pass->id}:$entity->name")->during(function () use ($beside, $entity, $progress) {
+        return (bool) $lock->during(function () use ($beside, $entity, $progress) {
             if ($progress->refresh()->way !== LoadWay::Unknown) {
                 return true;
             }

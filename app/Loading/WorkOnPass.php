@@ -3,9 +3,9 @@
 namespace App\Loading;
 
 use App\Models\Pass;
+use App\Support\OtherWork;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Foundation\Queue\Queueable;
-use Illuminate\Support\Facades\Queue;
 
 /** One worker's part in a pass. Several run for the same pass: one stays to the end, the others make room when other work waits. */
 final class WorkOnPass implements ShouldQueue
@@ -36,7 +36,7 @@ final class WorkOnPass implements ShouldQueue
         }
         $left = false;
         PassRunner::of($pass)->work(function () use (&$left): bool {
-            return $left = $this->makesRoom && Queue::size() > 0;
+            return $left = $this->makesRoom && OtherWork::waits(self::class);
         });
         if ($left) {
             self::dispatch($this->pass, true);

@@ -66,5 +66,12 @@ return new class extends Migration
         );
         DB::statement('ALTER TABLE passes ADD COLUMN is_prepared TINYINT(1) NOT NULL DEFAULT 0 AFTER stop_requested,
                 ADD COLUMN told JSON NOT NULL DEFAULT (JSON_ARRAY())');
+        // A pass that was paused before goes on row by row: what its earlier rows claimed was not told.
+        DB::statement(
+            "UPDATE pass_loads l JOIN passes p ON p.id = l.pass_id JOIN round_loads r ON r.round_id = p.round_id AND r.load_id = l.load_id
+            SET l.last_row = r.feed_rows, p.is_prepared = l.cursor_row > 0 OR p.is_prepared,
+                l.way = IF(l.cursor_row > 0, 'turn', l.way), l.turn_row = l.cursor_row
+            WHERE p.state <> 'finished'"
+        );
     }
 };

@@ -6,11 +6,15 @@ use App\Models\Target as TargetModel;
 use App\Targets\Ports;
 use App\Targets\SchemaReader;
 use App\Targets\TargetLink;
+use Baggage\Core\Loading\Order;
+use Baggage\Core\Loading\Said;
 use Baggage\Core\Loading\Target;
 use Baggage\Core\Loading\TargetRecords;
 use Baggage\Core\Loading\TargetUnavailable;
+use Baggage\Core\Loading\Verb;
 use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Schema;
+use Illuminate\Support\Facades\DB;
 use Tests\Support\WhatATargetMustDo;
 use Tests\TestCase;
 
@@ -46,6 +50,54 @@ final class SqlTargetTest extends TestCase
             .'FOREIGN KEY (harbour) REFERENCES suite_harbour (id)) ENGINE=InnoDB');
         $this->schema = (new SchemaReader)->read($link);
         $this->ports = Ports::of($model);
+    }
+
+    /** What MariaDB says, in words one can act on, with its own beside them. */
+    public function test_refusals_are_told_apart(): void
+    {
+        [$a] = $this->create([1 => self::h('AA')]);
+        $n = 1;
+        $berth = function (array $values) use (&$n) {
+            return $this->create([++$n => $values], $n - 1, $this->berth())[0]->said;
+        };
+        $said = fn (?Said $said) => [$said?->code, $said?->fields, $said?->message];
+        self::assertSame(
+            [
+                'too long' => ['too_long', ['code'], 'Longer than the target takes'],
+                'out of range' => ['out_of_range', ['harbour'], 'Outside the range the target takes'],
+                'missing' => ['required', ['code'], 'Required by the target'],
+                'not given' => ['required', ['harbour'], 'Required by the target'],
+                'unknown parent' => ['unknown_parent', ['harbour'], 'The target has no such suite harbour'],
+                'no number' => ['refused', ['harbour'], 'The target does not take such a value there'],
+            ],
+            array_map($said, [
+                'too long' => $berth(['code' => 'LONGER THAN EIGHT', 'harbour' => $a->targetKey]),
+                'out of range' => $berth(['code' => 'Q1', 'harbour' => '99999999999']),
+                'missing' => $berth(['code' => null, 'harbour' => $a->targetKey]),
+                'not given' => $berth(['code' => 'Q1']),
+                'unknown parent' => $berth(['code' => 'Q1', 'harbour' => '999']),
+                'no number' => $berth(['code' => 'Q1', 'harbour' => 'north']),
+            ]),
+        );
+        self::assertSame("Data too long for column 'code'", $berth(['code' => 'LONGER THAN EIGHT', 'harbour' => '1'])?->own);
+    }
+
+    /** A right that is taken away in mid-pass is no refusal of a row either. */
+    public function test_a_right_that_is_missing_says_what_to_grant(): void
+    {
+        $this->create([1 => self::h('AA')]);
+        $database = str_replace('harbour_', 'other_', (string) getenv('HARBOUR_OFFICE_DATABASE'));
+        DB::unprepared("CREATE OR REPLACE USER few@'127.0.0.1' IDENTIFIED BY 'x'; GRANT SELECT, CREATE ON $database.* TO few@'127.0.0.1'");
+        $model = clone $this->link->target;
+        $model->fill(['username' => 'few', 'password' => 'x']);
+        $writing = Ports::of($model)->target->begin($this->harbour(), $this->stretch(5, 6), self::mark());
+        try {
+            $writing->do([new Order(6, 'K6', Verb::Create, null, self::h('BB'))]);
+            self::fail('The account may not insert.');
+        } catch (TargetUnavailable $e) {
+            self::assertStringContainsString("GRANT INSERT ON `$database`.`suite_harbour` TO 'few'@", $e->getMessage());
+        }
+        DB::unprepared("DROP USER few@'127.0.0.1'");
     }
 
     /** Another writer in the way is no refusal of a row: the stretch is begun anew. */
