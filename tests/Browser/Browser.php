@@ -3,6 +3,7 @@
 namespace Tests\Browser;
 
 use Facebook\WebDriver\Chrome\ChromeOptions;
+use Facebook\WebDriver\Exception\StaleElementReferenceException;
 use Facebook\WebDriver\Remote\DesiredCapabilities;
 use Facebook\WebDriver\Remote\RemoteWebDriver;
 use Facebook\WebDriver\Remote\RemoteWebElement;
@@ -107,9 +108,21 @@ final class Browser
 
     public function click(string $css): void
     {
-        $element = $this->find($css);
-        $this->driver->executeScript('arguments[0].scrollIntoView({block: "center"})', [$element]);
-        $element->click();
+        for ($time = 1; ; $time++) {
+            try {
+                $element = $this->find($css);
+                $this->driver->executeScript('arguments[0].scrollIntoView({block: "center"})', [$element]);
+                $element->click();
+
+                return;
+            } catch (StaleElementReferenceException $e) {
+                // A page that was opened while a pass ended is read again when the strip hears of it.
+                if ($time === 3) {
+                    throw $e;
+                }
+                usleep(500_000);
+            }
+        }
     }
 
     /** A button or link by the words on it. */
