@@ -79,6 +79,13 @@ final class LoadBook implements KeyBook, LoadLedger
         return $waiting;
     }
 
+    public function leave(Portion $portion, bool $inTurn): void
+    {
+        $kind = $inTurn ? Stretches::TURN : Stretches::FREE;
+        $this->stretches->done($kind, $portion->after);
+        $this->stretches->release($kind, $portion->after);
+    }
+
     public function record(Stretch $stretch, array $journeys): void
     {
         $record = BatchRecord::of($stretch, $journeys, $this->run, $this->causes, $this->spaces);

@@ -178,7 +178,8 @@ final class LoadRunner
     }
 
     /**
-     * Takes up a stretch somebody began and never recorded, and nothing new.
+     * Takes up a stretch somebody began and never recorded, and nothing new. One the target has nothing of is left as it was: it may be
+     * what ended its process.
      *
      * @return bool false when there is none
      *
@@ -188,7 +189,7 @@ final class LoadRunner
     {
         $this->book->takesNothingNew();
 
-        return $this->step($inTurn);
+        return $this->patiently(fn () => $this->work->settle($inTurn));
     }
 
     /**

@@ -25,6 +25,9 @@ interface LoadLedger
      */
     public function tell(Portion $portion, array $claims): ?array;
 
+    /** Nothing of a portion stands in the target, and nobody is to go on with it: its rows are as if they had not been taken. */
+    public function leave(Portion $portion, bool $inTurn): void;
+
     /**
      * Outcomes, causes, open references, match keys and figures of a stretch, and that it is done: all or nothing. Rows whose record
      * another row takes over wait again.

@@ -57,6 +57,30 @@ final class LoadWork
     }
 
     /**
+     * Settles a stretch somebody began: what the target has of it is recorded, and one it has nothing of is left.
+     *
+     * @return bool false when there is none
+     *
+     * @throws TargetUnavailable the same step may be tried again
+     */
+    public function settle(bool $inTurn): bool
+    {
+        $portion = $this->portion ??= $this->ledger->take($inTurn, $this->size);
+        if ($portion === null) {
+            return false;
+        }
+        [$this->inTurn, $this->isUnsure] = [$inTurn, true];
+        $stretch = new Stretch($this->installation, $this->pass, $this->load, $portion->after, $portion->to, $inTurn);
+        if ($this->target->recall($stretch) !== null) {
+            return $this->step($inTurn);
+        }
+        $this->ledger->leave($portion, $inTurn);
+        $this->portion = null;
+
+        return true;
+    }
+
+    /**
      * @param  list<Journey>  $journeys
      *
      * @throws TargetUnavailable

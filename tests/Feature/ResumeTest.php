@@ -259,6 +259,36 @@ final class ResumeTest extends TestCase
         $this->assertAsIfNeverInterrupted($pass->round, false);
     }
 
+    /** What the target has of a stretch is recorded when the pass is ended; a stretch it has nothing of may be what ended the process. */
+    public function test_a_pass_that_broke_off_may_be_ended_there(): void
+    {
+        $this->reference();
+        $pass = $this->begin();
+        $load = (int) DB::table('loads')->where('name', 'Invoices')->value('id');
+        DB::unprepared(
+            "CREATE TRIGGER broken BEFORE INSERT ON outcomes FOR EACH ROW BEGIN IF NEW.load_id = $load "
+                ."AND NEW.item = 600 THEN SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'the disk is full'; END IF; END",
+        );
+        PassRunner::of($pass, 0)->work();
+        DB::unprepared('DROP TRIGGER broken');
+        self::assertSame('stopped', $pass->refresh()->state->value);
+        // Somebody took rows and wrote nothing of them.
+        $progress = $pass->passLoads()->where('load_id', $load)->firstOrFail();
+        $of = ['pass_load_id' => $progress->id, 'kind' => 'free', 'after_row' => $progress->cursor_row];
+        DB::table('stretches')->insert($of + ['to_row' => $progress->cursor_row + 25]);
+        $progress->update(['cursor_row' => $progress->cursor_row + 25]);
+        PassRunner::of($pass, 0)->end();
+        self::assertSame('ended before all rows', $pass->refresh()->stateInWords(), (string) $pass->error);
+        self::assertSame(
+            (int) $this->targetRows('SELECT COUNT(*) FROM invoice')[0][0],
+            $this->lines()->where('load_id', $load)->where('outcome', 'loaded')->count(),
+        );
+        self::assertSame(0, DB::table('stretches')->count());
+        PassRunner::of($again = $this->app->make(Rounds::class)->pass($pass->round, PassKind::Retry), 0)->work();
+        self::assertSame('finished', $again->refresh()->state->value, (string) $again->error);
+        $this->assertAsIfNeverInterrupted($pass->round, false);
+    }
+
     public function test_the_tender_takes_up_what_a_killed_worker_left(): void
     {
         $pass = $this->begin();

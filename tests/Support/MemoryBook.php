@@ -54,6 +54,11 @@ final class MemoryBook implements LoadLedger
         return $portion === null ? null : new Portion($portion->after, $portion->to, $portion->isBegun, array_filter($rows, $within));
     }
 
+    public function leave(Portion $portion, bool $inTurn): void
+    {
+        unset($this->lane->stretches["$this->of ".($inTurn ? 'turn' : 'free')][$portion->after]);
+    }
+
     public function record(Stretch $stretch, array $journeys): void
     {
         $this->fault('record');
