@@ -2,6 +2,8 @@
 
 namespace App\Ledger;
 
+use Baggage\Core\Loading\Matcher;
+use Baggage\Core\Loading\Said;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
@@ -12,6 +14,9 @@ final readonly class CauseReader
     private const WITH_REASON = [Outcome::Rejected->value, Outcome::Held->value, Outcome::Excluded->value, Outcome::Waived->value];
 
     private const BELOW = 'below';
+
+    /** Characters of a message that are kept. */
+    private const MESSAGE = 500;
 
     public function __construct(private int $lane)
     {
@@ -31,6 +36,31 @@ final readonly class CauseReader
             ->selectRaw('c.load_id, c.stage, c.code, c.field, MIN(c.message) AS message')
             ->selectRaw('SUM(t.n) AS n, COUNT(*) AS kinds, MIN(c.value) AS value')
             ->get()
+            ->all();
+    }
+
+    /**
+     * Rows that were refused a value because a row has it.
+     *
+     * @param  string  $load  name of the load the row is of
+     * @return list<\stdClass> load_id, row_no, field, value
+     */
+    public function refusedFor(int $ofLoad, string $load, string $key, int $row, int $most): array
+    {
+        $own = mb_substr(Matcher::takenBy($key, $row, null), 0, self::MESSAGE);
+        $others = mb_substr(Matcher::takenBy($key, $row, $load), 0, self::MESSAGE);
+
+        return DB::table('causes as c')
+            ->join('row_causes as r', 'r.cause_id', '=', 'c.id')
+            ->where('c.lane_id', $this->lane)
+            ->where('c.code', Said::TAKEN)
+            ->where(fn ($q) => $q
+                ->where(fn ($w) => $w->where('c.load_id', $ofLoad)->where('c.message', $own))
+                ->orWhere(fn ($w) => $w->where('c.load_id', '<>', $ofLoad)->where('c.message', $others)))
+            ->orderBy('c.load_id')
+            ->orderBy('r.item')
+            ->limit($most)
+            ->get(['c.load_id', 'r.item as row_no', 'c.field', 'c.value'])
             ->all();
     }
 

@@ -2,6 +2,7 @@
 
 namespace App\View;
 
+use App\Ledger\CauseReader;
 use App\Ledger\LedgerReader;
 use App\Ledger\Links;
 use App\Ledger\Spaces;
@@ -16,6 +17,9 @@ use Baggage\Core\Rows\Outcome;
 /** Collects everything that is known of one row. */
 final class Journeys
 {
+    /** Rows shown that wanted a value of a row. */
+    private const REFUSED = 20;
+
     public function __construct(private readonly Page $page)
     {
     }
@@ -83,6 +87,8 @@ final class Journeys
                 || $this->page->round === null
                 ? null
                 : WaiverBook::about($this->page->round, $load->id, $current->legacy_key, (int) $current->cause_id),
+            'refused' => $this->page->round === null || $current?->target_key === null ? [] : (new CauseReader($this->page->round->laneId()))
+                ->refusedFor($load->id, $load->name, $current->legacy_key, $row, self::REFUSED),
             'links' => $this->page->round === null ? [] : (new Links($this->page->round->laneId()))->of($load, $row),
             'parent' => $ledger === null || $current === null ? null : $this->parent($ledger, $current),
         ];

@@ -135,13 +135,22 @@ final class Matcher
         $said = [];
         foreach ($keys as $key) {
             $of = $holders[$key] ?? null;
-            $load = $of === null || $of->load === $this->load->id ? '' : ' of '.($this->loads[$of->load] ?? 'another load');
             $said[$key] = $of === null
                 ? "Already taken by record $key, which the target had before"
-                : 'Already taken by '.LegacyKey::show($of->legacyKey).", row $of->row$load";
+                : self::takenBy($of->legacyKey, $of->row, $of->load === $this->load->id ? null : $this->loads[$of->load] ?? 'another load');
         }
 
         return $said;
+    }
+
+    /**
+     * Which row has a value, in words; those it was refused to are found by them.
+     *
+     * @param  string|null  $load  its name, where it is another than that of the row that was refused
+     */
+    public static function takenBy(string $legacyKey, int $row, ?string $load): string
+    {
+        return 'Already taken by '.LegacyKey::show($legacyKey).", row $row".($load === null ? '' : " of $load");
     }
 
     /** Records are those the load's key space leads to; what is not there yet holds the row, as a parent does. */

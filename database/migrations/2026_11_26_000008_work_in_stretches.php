@@ -66,6 +66,7 @@ return new class extends Migration
         );
         DB::statement('ALTER TABLE passes ADD COLUMN is_prepared TINYINT(1) NOT NULL DEFAULT 0 AFTER stop_requested,
                 ADD COLUMN told JSON NOT NULL DEFAULT (JSON_ARRAY())');
+        DB::statement('ALTER TABLE causes ADD KEY by_code (lane_id, code)');
         // A pass that was paused before goes on row by row: what its earlier rows claimed was not told.
         DB::statement(
             "UPDATE pass_loads l JOIN passes p ON p.id = l.pass_id JOIN round_loads r ON r.round_id = p.round_id AND r.load_id = l.load_id

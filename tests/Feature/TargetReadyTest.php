@@ -163,7 +163,10 @@ final class TargetReadyTest extends TestCase
                     .'(the target says: CONSTRAINT `size_by_kind` failed for `'.self::otherDatabase().'`.`party`)',
             ],
         ], $causes);
-        $page = $this->actingAs($this->user(Role::Lead))->get("/m/{$this->migration->id}/rejects")->assertOk();
+        $load = $this->migration->loads()->value('id');
+        $holder = $this->actingAs($this->user(Role::Lead))->get("/m/{$this->migration->id}/rows/$load/1")->assertOk();
+        $holder->assertSee("/rows/$load/2", false)->assertSee('was refused for it');
+        $page = $this->get("/m/{$this->migration->id}/rejects")->assertOk();
         $page->assertSee('Already taken by another record')->assertSee('size_by_kind');
     }
 }

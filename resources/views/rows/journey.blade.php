@@ -57,6 +57,11 @@
     <x-outcome :outcome="$j['parent']->outcome" />
   </p>
 @endif
+@foreach ($j['refused'] as $other)
+  <p class="mt-1">It has the {{ $other->field }} <x-raw :value="$other->value" /> that <a class="linkish"
+      href="/m/{{ $page->migration->id }}/rows/{{ $other->load_id }}/{{ $other->row_no }}">row
+      {{ number_format($other->row_no) }}</a> was refused for it.</p>
+@endforeach
 @foreach ($j['links'] as $link)
   <p class="mt-1">{{ $link->field }}:
     {{ ['Made' => 'set later, to', 'Waiting' => 'waits for', 'Waived' => 'left open, it would be'][$link->state->name] }}
