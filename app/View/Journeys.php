@@ -87,11 +87,20 @@ final class Journeys
                 || $this->page->round === null
                 ? null
                 : WaiverBook::about($this->page->round, $load->id, $current->legacy_key, (int) $current->cause_id),
-            'refused' => $this->page->round === null || $current?->target_key === null ? [] : (new CauseReader($this->page->round->laneId()))
-                ->refusedFor($load->id, $load->name, $current->legacy_key, $row, self::REFUSED),
+            'refused' => $this->refused($load, $row, $current),
             'links' => $this->page->round === null ? [] : (new Links($this->page->round->laneId()))->of($load, $row),
             'parent' => $ledger === null || $current === null ? null : $this->parent($ledger, $current),
         ];
+    }
+
+    /** @return list<\stdClass> rows that were refused a value because this one has it */
+    private function refused(Load $load, int $row, ?\stdClass $current): array
+    {
+        $causes = $this->page->round === null ? null : new CauseReader($this->page->round->laneId());
+
+        return $causes === null || $current?->target_key === null
+            ? []
+            : $causes->refusedFor($load->id, $load->name, $current->legacy_key, $row, self::REFUSED);
     }
 
     /** The line of the parent a held row waits for. */
