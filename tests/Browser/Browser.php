@@ -117,7 +117,7 @@ final class Browser
                 return;
             } catch (StaleElementReferenceException $e) {
                 // A page that was opened while a pass ended is read again when the strip hears of it.
-                if ($time === 3) {
+                if ($time === 12) {
                     throw $e;
                 }
                 usleep(500_000);
