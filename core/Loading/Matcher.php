@@ -177,8 +177,10 @@ final class Matcher
         }
         $hit = $this->hit($journey);
         $isSurvivor = ! $this->load->reads() && $has->outcome !== Outcome::Merged;
-        if (! $this->isBefore($journey, $has->load, $has->row) || ($isSurvivor && $hit !== null && $hit !== $has->targetKey)) {
-            // Where the row is an earlier one's duplicate, nobody would be left to stand on the record of the later one.
+        $isKept = $isSurvivor && (! $this->load->policy->creates() || ($hit !== null && $hit !== $has->targetKey));
+        if (! $this->isBefore($journey, $has->load, $has->row) || $isKept) {
+            // A load that makes no records takes none over; and where the row is another's duplicate, nobody would be left to stand on
+            // the record of the later one.
             $this->rejectRepeat($journey, $has->row);
         } elseif ($isSurvivor) {
             $journey->targetKey = $has->targetKey;
@@ -203,7 +205,7 @@ final class Matcher
         if ($holder === null || [$holder->load, $holder->row] === [$this->load->id, $journey->row]) {
             return;
         }
-        if ($this->isBefore($journey, $holder->load, $holder->row)) {
+        if ($this->load->policy->creates() && $this->isBefore($journey, $holder->load, $holder->row)) {
             $journey->takesOver = $holder->outcome;
         } else {
             $journey->settle(Outcome::Merged, $hit);

@@ -342,6 +342,21 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Wa
         self::assertSame(['rejected duplicate_key'], $this->run_([['1', 'Old', '', '7', '']], ['name' => 'letters']));
     }
 
+    /** What may make no record takes none over either: a pass from the beginning would have found nothing there. */
+    public function test_a_load_that_makes_no_records_takes_none_over(): void
+    {
+        $key = (string) self::rule(['name' => 'letters'])->key(['name' => 'Old']);
+        [$this->hits, $this->holders] = [[$key => '77'], ['77' => new Holder(2, 1, 'K9', Outcome::Loaded)]];
+        $was = $this->target->records['vessel']['77'];
+        foreach ([WritePolicy::Match, WritePolicy::Update] as $policy) {
+            self::assertSame(['merged'], $this->run_([['1', 'Old', 'R1', '7', '']], ['name' => 'letters'], $policy));
+            $this->known['vessel BB 1'] = new KeyState(Outcome::Loaded, '77', 2, 1);
+            self::assertSame(['rejected duplicate_key'], $this->run_([['1', 'Old', 'R1', '7', '']], ['name' => 'letters'], $policy));
+            unset($this->known['vessel BB 1']);
+        }
+        self::assertSame($was, $this->target->records['vessel']['77']);
+    }
+
     public function test_unique_values_within_the_batch(): void
     {
         self::assertSame(
