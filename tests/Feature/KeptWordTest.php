@@ -554,6 +554,7 @@ final class KeptWordTest extends TestCase
         self::assertSame(0, $run(['--keep-takes' => true])[0]);
         self::assertSame(2, $run(['--target' => 'elsewhere'])[0]);
         self::assertSame(2, $run(['--without' => ['nothing']])[0]);
+        self::assertSame(2, $run(['--workers' => '9'])[0]);
         $text = (string) file_get_contents($plan);
         file_put_contents($plan, str_replace('file: party.csv', "file: party.csv\n                row_key: [nope]", $text));
         self::assertSame(2, $run()[0], 'a column that is not there names no row');

@@ -25,6 +25,7 @@ final class Run extends Command
     {
         return $this->answer(function () use ($headless, $report) {
             $plan = (string) $this->argument('plan');
+            $workers = $this->workers();
             $migration = $headless->import($plan);
             $asked = [(string) $this->option('round'), $this->option('target'), $this->parameters()];
             $headless->isMeant($migration, ...$asked);
@@ -33,7 +34,7 @@ final class Run extends Command
                 $migration,
                 ...$asked,
                 without: array_map(strval(...), (array) $this->option('without')),
-                workers: $this->workers(),
+                workers: $workers,
             );
             $result = $report->of($round);
             $this->show($result);
