@@ -12,6 +12,7 @@ use App\Models\TakeState;
 use App\Profiling\FindingWalk;
 use App\Reading\TableOpener;
 use App\Staging\ColumnValues;
+use App\Staging\KeyFiles;
 use App\Staging\StagedRows;
 use App\Support\Attempts;
 use App\Support\Unforeseen;
@@ -115,6 +116,7 @@ final class Freezer
         RowSink::waitForOthers($take);
         StagedRows::forget($take);
         ColumnValues::forget($take);
+        (new KeyFiles($take))->forget();
         Finding::query()->where('take_id', $take)->delete();
     }
 

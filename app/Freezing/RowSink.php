@@ -2,11 +2,13 @@
 
 namespace App\Freezing;
 
+use App\Staging\KeyFiles;
 use App\Staging\StagedRows;
 use App\Support\BrokenOff;
 use App\Support\BulkRows;
 use Baggage\Core\Profiling\ColumnFacts;
 use Baggage\Core\Profiling\Inference;
+use Baggage\Core\Profiling\KeyWatch;
 use Baggage\Core\Profiling\Profiled;
 use Baggage\Core\Profiling\TableProfile;
 use Baggage\Core\Reading\ReadingError;
@@ -57,6 +59,12 @@ final class RowSink
 
     private int $dropped = 0;
 
+    private bool $isLong = false;
+
+    private readonly KeyWatch $watch;
+
+    private readonly KeyFiles $keys;
+
     /**
      * @param  \Closure(int): void  $staged  told how many rows are on their way after each file of them
      * @param  int  $perWrite  rows of a file
@@ -67,6 +75,8 @@ final class RowSink
         private readonly \Closure $staged,
         private readonly int $perWrite,
     ) {
+        $this->watch = new KeyWatch($profile);
+        $this->keys = new KeyFiles($take);
     }
 
     /**
@@ -85,7 +95,7 @@ final class RowSink
         $this->lines
             .= "$this->take\t$number\t$line\t".hash('xxh3', $json)."\t".str_replace('\\', '\\\\', $json)."\n";
         if (++$this->pending === $this->atOnce() || strlen($this->lines) > self::BYTES_PER_WRITE) {
-            $this->write($number);
+            $this->write($number, true);
         }
     }
 
@@ -96,7 +106,8 @@ final class RowSink
         return min($this->perWrite, max(self::LEAST_PER_WRITE, intdiv(self::CELLS_PER_WRITE, $columns)));
     }
 
-    private function write(int $number): void
+    /** @param  bool  $more  whether more rows may come */
+    private function write(int $number, bool $more): void
     {
         if ($this->pending === 0) {
             return;
@@ -108,11 +119,15 @@ final class RowSink
             $this->loader->give($path, $this->first, $this->pending);
             $this->drop(min($this->loader->wait(self::READY), $this->profiler->wait(self::READY)));
         } else {
-            $this->profile->add($this->first, $this->rows);
+            // The rows of a short take are sooner read again than written beside it.
+            $this->isLong = $this->isLong || $more;
+            self::know($this->profile, $this->isLong ? $this->watch : null, $this->keys, $this->first, $this->rows);
             $this->rows = [];
             self::load(DB::getDefaultConnection(), $path, $this->pending);
             $this->drop($this->dropped + 1);
-            $this->startHelpers();
+            if ($more) {
+                $this->startHelpers();
+            }
         }
         $this->lines = '';
         $this->first = $number + 1;
@@ -129,7 +144,8 @@ final class RowSink
             return;
         }
         $profile = $this->profile;
-        $this->profiler = Helper::start(self::profiling($profile), fn () => $profile->finish(...self::VALUES_KEPT), $file());
+        $work = self::profiling($profile, $this->watch, $this->keys);
+        $this->profiler = Helper::start($work, fn () => $profile->finish(...self::VALUES_KEPT), $file());
         if ($this->profiler === null) {
             $this->loader->abandon();
             $this->loader = null;
@@ -153,14 +169,23 @@ final class RowSink
     }
 
     /** @return \Closure(string, int, int): void */
-    private static function profiling(TableProfile $profile): \Closure
+    private static function profiling(TableProfile $profile, KeyWatch $watch, KeyFiles $keys): \Closure
     {
-        return function (string $path, int $first, int $rows) use ($profile) {
+        return function (string $path, int $first, int $rows) use ($profile, $watch, $keys) {
             gc_disable();
             // What stands before the cells of each row becomes the comma between two rows.
             $cells = preg_replace('/^[^[]++/m', ',', str_replace('\\\\', '\\', (string) file_get_contents($path)));
-            $profile->add($first, json_decode('['.substr((string) $cells, 1).']', true, 8, JSON_THROW_ON_ERROR));
+            self::know($profile, $watch, $keys, $first, json_decode('['.substr((string) $cells, 1).']', true, 8, JSON_THROW_ON_ERROR));
         };
+    }
+
+    /** @param  list<list<string|null>>  $rows */
+    private static function know(TableProfile $profile, ?KeyWatch $watch, KeyFiles $keys, int $first, array $rows): void
+    {
+        $profile->add($first, $rows);
+        if ($watch !== null) {
+            $keys->append($watch->add($rows));
+        }
     }
 
     /** Deletes files of rows that both helpers are done with. */
@@ -180,7 +205,7 @@ final class RowSink
     /** @return Profiled of all rows, which are staged then */
     public function finish(int $number): Profiled
     {
-        $this->write($number);
+        $this->write($number, false);
         if ($this->loader === null || $this->profiler === null) {
             return $this->profile->finish(...self::VALUES_KEPT);
         }

@@ -4,6 +4,7 @@ namespace App\Profiling;
 
 use App\Models\FindingDecision;
 use App\Models\Take;
+use App\Staging\KeyFiles;
 use App\Staging\StagedRows;
 use App\Staging\ValueHashes;
 use Baggage\Core\Profiling\KeyGuess;
@@ -26,10 +27,7 @@ final class KeyFinder
         $hashes = ValueHashes::begin('value_hashes', false);
         $found = [];
         $sought = $findings->begin();
-        if ($guesses !== [] || $sought !== null) {
-            $hashes->write($take->id, $guesses, $sought);
-            $hashes->index();
-        }
+        $this->hash($take, $guesses, $hashes, $sought);
         $findings->end();
         foreach ($guesses as $side => $positions) {
             $found[] = $this->tried($take, $side, $hashes->written($side), array_map(fn ($i) => $columns->all[$i]->header, $positions));
@@ -53,6 +51,30 @@ final class KeyFinder
         });
 
         return new KeyHashes($hashes->under("key_hashes_$take->id"), array_column($found, 'side', 'columns'));
+    }
+
+    /**
+     * Columns that were hashed while the take was frozen are not read again.
+     *
+     * @param  list<list<int>>  $guesses
+     * @param  (\Closure(int, list<string|null>): void)|null  $sought  shown every row
+     */
+    private function hash(Take $take, array $guesses, ValueHashes $hashes, ?\Closure $sought): void
+    {
+        $files = new KeyFiles($take->id);
+        $unread = [];
+        foreach ($guesses as $side => $positions) {
+            if (count($positions) === 1 && $files->has($positions[0], (int) $take->rows)) {
+                $hashes->take($side, $files, $positions[0]);
+            } else {
+                $unread[$side] = $positions;
+            }
+        }
+        if ($unread !== [] || $sought !== null) {
+            $hashes->write($take->id, $unread, $sought);
+        }
+        $hashes->index();
+        $files->forget();
     }
 
     /**

@@ -9,6 +9,7 @@ use App\Models\ReferenceDecision;
 use App\Staging\StagedRows;
 use App\Staging\ValueHashes;
 use App\Support\NumberPage;
+use Baggage\Core\Profiling\KeyHash;
 use Baggage\Core\Profiling\ReferenceGuess;
 use Baggage\Core\Reading\Column;
 use Illuminate\Support\Facades\DB;
@@ -216,7 +217,7 @@ final class ReferenceFinder
     {
         $values = [];
         foreach ($sample as $cells) {
-            $hash = ValueHashes::of($cells, $positions);
+            $hash = KeyHash::of($cells, $positions);
             if ($hash !== null) {
                 $values[$hash] = true;
             }

@@ -3,6 +3,7 @@
 namespace App\Staging;
 
 use App\Support\BulkRows;
+use Baggage\Core\Profiling\KeyHash;
 use Illuminate\Support\Facades\DB;
 
 /**
@@ -67,7 +68,7 @@ final class ValueHashes
             foreach ($rows as $row => $json) {
                 $cells = json_decode($json, true);
                 foreach ($sides as $side => $positions) {
-                    $hash = self::of($cells, $positions);
+                    $hash = KeyHash::of($cells, $positions);
                     if ($hash !== null) {
                         $lines .= $this->says ? "$side\t$hash\t$row\t0\n" : "$side\t$hash\t$row\n";
                         $this->written[$side] = ($this->written[$side] ?? 0) + 1;
@@ -79,6 +80,19 @@ final class ValueHashes
                 }
             }
             $this->load($lines, $n);
+        }
+    }
+
+    /** The same of one column, hashed while it was frozen. */
+    public function take(int $side, KeyFiles $files, int $position): void
+    {
+        foreach ($files->read($position) as $hashes) {
+            $lines = '';
+            foreach ($hashes as $row => $hash) {
+                $lines .= $this->says ? self::line($side, $hash, $row) : "$side\t$hash\t$row\n";
+            }
+            $this->written[$side] = ($this->written[$side] ?? 0) + count($hashes);
+            $this->load($lines, count($hashes));
         }
     }
 
@@ -105,37 +119,13 @@ final class ValueHashes
                 );
                 $lines .= self::line(
                     $side,
-                    $key === null ? $hash : self::of($cells, $key) ?? '0000000000000000',
+                    $key === null ? $hash : KeyHash::of($cells, $key) ?? '0000000000000000',
                     $row,
                     $hash,
                 );
             }
             $this->load($lines, count($rows));
         }
-    }
-
-    /**
-     * @param  list<string|null>  $cells
-     * @param  list<int>  $positions
-     * @return string|null hexadecimal; null when one of them is blank
-     */
-    public static function of(array $cells, array $positions): ?string
-    {
-        if (count($positions) === 1) {
-            $part = trim((string) ($cells[$positions[0]] ?? ''));
-
-            return $part === '' ? null : hash('xxh3', $part);
-        }
-        $parts = [];
-        foreach ($positions as $at) {
-            $part = trim((string) ($cells[$at] ?? ''));
-            if ($part === '') {
-                return null;
-            }
-            $parts[] = $part;
-        }
-
-        return hash('xxh3', implode("\x1F", $parts));
     }
 
     /**

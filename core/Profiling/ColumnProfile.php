@@ -41,6 +41,9 @@ final class ColumnProfile
 
     private int $filled = 0;
 
+    /** Values that were new when they came; beyond the bound some of them are not. */
+    private int $met = 0;
+
     private ?int $shortest = null;
 
     private int $longest = 0;
@@ -107,6 +110,7 @@ final class ColumnProfile
             }
         }
         if ($new !== []) {
+            $this->met += count($new);
             $odd += $this->meet($new, $watch);
         }
         $this->filled += count($filled);
@@ -279,6 +283,12 @@ final class ColumnProfile
         foreach (DateShape::places($value) as $at) {
             $this->dates[$at] = ($this->dates[$at] ?? 0) + $times;
         }
+    }
+
+    /** Whether nearly every one of so many rows may still turn out to have a value of its own, short enough for a key. */
+    public function mayIdentify(int $rows): bool
+    {
+        return $this->longest <= KeyGuess::LONGEST && ($rows - $this->met) * KeyGuess::SHARE <= $rows + 100 * KeyGuess::SHARE;
     }
 
     /** Exact counts of single values, or of those met first when there are more than the bound. */

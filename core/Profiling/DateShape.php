@@ -69,13 +69,24 @@ final class DateShape
         return self::known($text)[0];
     }
 
+    /** Whether six or eight digits are no date at first sight: no month in the middle of six, at neither end of eight a year. */
+    public static function cannotBe(string $digits): bool
+    {
+        if (! isset($digits[6])) {
+            return substr($digits, 2, 2) > '12';
+        }
+        $last = substr($digits, 4);
+
+        return ($digits < '1800' || $digits >= '2200') && ($last < '1800' || $last >= '2200') && $digits !== '00000000';
+    }
+
     /** @return array{int, list<int>, array<string, int>} */
     private static function known(string $text): array
     {
         if (isset(self::$known[$text])) {
             return self::$known[$text];
         }
-        $marks = self::look($text);
+        $marks = ctype_digit($text) ? self::digits($text) : self::look($text);
         if (($marks & Mark::NOT_DATE) !== 0 && ($marks & Mark::IMPOSSIBLE_DATE) === 0) {
             return [$marks, [], []];
         }
@@ -96,6 +107,23 @@ final class DateShape
         }
 
         return self::$known[$text] = [$marks, $places, $sortables];
+    }
+
+    /** As look(), of digits alone: numbers of six and eight are in no end of columns that have nothing to do with dates. */
+    private static function digits(string $text): int
+    {
+        $length = strlen($text);
+        if ($length !== 6 && $length !== 8) {
+            return Mark::NOT_DATE;
+        }
+        if ((int) $text === 0) {
+            return Mark::SENTINEL_DATE;
+        }
+        if (($length === 8 ? self::eightDigits($text) : self::sixDigits($text)) === 0) {
+            return Mark::NOT_DATE;
+        }
+
+        return $length === 8 && in_array(self::iso($text), self::SENTINELS, true) ? Mark::SENTINEL_DATE : 0;
     }
 
     /** @return int marks of Mark that concern dates */
@@ -175,17 +203,21 @@ final class DateShape
     /** Year first or last. Any eight digits could be a date: only the years somebody keeps records of count. */
     private static function eightDigits(string $date): int
     {
-        $first = checkdate((int) substr($date, 4, 2), (int) substr($date, 6), (int) substr($date, 0, 4))
-            && $date >= '1800' && $date < '2200';
+        $first = $date >= '1800' && $date < '2200'
+            && checkdate((int) substr($date, 4, 2), (int) substr($date, 6), (int) substr($date, 0, 4));
         $year = (int) substr($date, 4);
-        $last = checkdate((int) substr($date, 2, 2), (int) substr($date, 0, 2), $year) && $year >= 1800 && $year < 2200;
+        $last = $year >= 1800 && $year < 2200 && checkdate((int) substr($date, 2, 2), (int) substr($date, 0, 2), $year);
 
         return ($first ? 1 << 13 : 0) | ($last ? 1 << 14 : 0);
     }
 
     private static function sixDigits(string $date): int
     {
-        [$one, $two, $three] = array_map(intval(...), str_split($date, 2));
+        $two = (int) substr($date, 2, 2);
+        if ($two === 0 || $two > 12) {
+            return 0;
+        }
+        [$one, $three] = [(int) substr($date, 0, 2), (int) substr($date, 4)];
 
         return (checkdate($two, $one, 2000 + $three) ? 1 << 15 : 0) | (checkdate($two, $three, 2000 + $one) ? 1 << 16 : 0);
     }

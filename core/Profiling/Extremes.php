@@ -62,11 +62,7 @@ final class Extremes
         if ($cells === []) {
             return;
         }
-        $numbers = str_replace($signs, $as, $cells);
-        foreach (preg_grep('/-\s*$/', $numbers) ?: [] as $i => $number) {
-            $numbers[$i] = '-'.trim($number, '+- ');
-        }
-        $numbers = array_map(floatval(...), $numbers);
+        $numbers = array_map(floatval(...), ctype_digit(implode('', $cells)) ? $cells : self::plain($cells, $signs, $as));
         [$least, $most] = [min($numbers), max($numbers)];
         if ($this->least === null || $least < $this->least) {
             [$this->least, $this->leastText] = [$least, $cells[(int) array_search($least, $numbers, true)]];
@@ -74,6 +70,22 @@ final class Extremes
         if ($this->most === null || $most > $this->most) {
             [$this->most, $this->mostText] = [$most, $cells[(int) array_search($most, $numbers, true)]];
         }
+    }
+
+    /**
+     * @param  non-empty-list<string>  $cells
+     * @param  list<string>  $signs
+     * @param  list<string>  $as
+     * @return non-empty-array<string> as PHP reads numbers
+     */
+    private static function plain(array $cells, array $signs, array $as): array
+    {
+        $numbers = str_replace($signs, $as, $cells);
+        foreach (preg_grep('/-\s*$/', $numbers) ?: [] as $i => $number) {
+            $numbers[$i] = '-'.trim($number, '+- ');
+        }
+
+        return $numbers;
     }
 
     /** @return array{string|null, string|null} smallest and largest, as the column has them */

@@ -9,6 +9,12 @@ final class KeyGuess
 
     private const MOST = 6;
 
+    /** Characters of the longest key. */
+    public const LONGEST = 60;
+
+    /** One row of so many may have none, or another's. */
+    public const SHARE = 20;
+
     /**
      * @param  list<string>  $names  tidy names
      * @param  list<array<string, mixed>>  $facts  as ColumnFacts::toArray()
@@ -20,10 +26,10 @@ final class KeyGuess
         $single = $members = [];
         foreach ($facts as $i => $f) {
             $type = $f['type']['type'];
-            if ($rows * 19 > $f['filled'] * 20 || $type === 'empty' || $f['longest'] > 60) {
+            if ($rows * (self::SHARE - 1) > $f['filled'] * self::SHARE || $type === 'empty' || $f['longest'] > self::LONGEST) {
                 continue;
             }
-            if ($rows * 19 <= $f['distinct'] * 20 && $type !== 'date' && $type !== 'decimal') {
+            if ($rows * (self::SHARE - 1) <= $f['distinct'] * self::SHARE && $type !== 'date' && $type !== 'decimal') {
                 $single[$i] = self::weight($names[$i], $i, $f);
             }
             // A column that is nearly unique by itself makes any pair unique, which tells nothing.

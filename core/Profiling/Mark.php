@@ -98,10 +98,17 @@ final class Mark
     /** @var array<string, int> build → marks of all values built so, where nothing else decides */
     private static array $byBuild = [];
 
+    /** @var array<string, bool> build → what mayDecide() said of it */
+    private static array $mayDecide = [];
+
     /** @param  string|null  $build  as Shape::raw() gives it */
     public static function of(string $value, ?string $build = null): int
     {
         $build ??= Shape::raw($value);
+        if (($build === 'dddddd' || $build === 'dddddddd') && DateShape::cannotBe($value)) {
+            // Of a numbered column there may be a million that have to be looked at one by one.
+            return self::NOT_DATE | self::NOT_YES_NO | ($value[0] === '0' ? self::LEADING_ZERO : 0);
+        }
         $marks = self::$byBuild[$build] ?? null;
         if ($marks === null) {
             $marks = self::look($value);
@@ -135,10 +142,19 @@ final class Mark
     /** Whether all values of a build have the same marks: not those that may be dates, words with a meaning, or hold more than ASCII. */
     private static function decides(string $build, int $marks): bool
     {
-        if (
-            ($marks & (self::NOT_DATE | self::IMPOSSIBLE_DATE | self::BLANK)) !== self::NOT_DATE
-            || preg_match('/[^ -~]/', $build) === 1
-        ) {
+        if (($marks & (self::NOT_DATE | self::IMPOSSIBLE_DATE | self::BLANK)) !== self::NOT_DATE) {
+            return false;
+        }
+        if (count(self::$mayDecide) >= self::REMEMBERED) {
+            self::$mayDecide = [];
+        }
+
+        return self::$mayDecide[$build] ??= self::mayDecide($build);
+    }
+
+    private static function mayDecide(string $build): bool
+    {
+        if (preg_match('/[^ -~]/', $build) === 1) {
             return false;
         }
         if (strpbrk($build, 'Ul') === false) {
@@ -154,6 +170,9 @@ final class Mark
 
     private static function look(string $value): int
     {
+        if (isset($value[1]) && ctype_digit($value)) {
+            return DateShape::marks($value) | self::NOT_YES_NO;
+        }
         $text = trim($value, " \t\u{A0}");
         if ($text === '') {
             return self::BLANK

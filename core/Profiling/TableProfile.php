@@ -60,6 +60,12 @@ final class TableProfile
         return $this->width;
     }
 
+    /** Whether a column may still identify the rows, so many of which have gone by. */
+    public function mayIdentify(int $position, int $rows): bool
+    {
+        return $this->columns[$position]->mayIdentify($rows);
+    }
+
     /**
      * @param  int  $first  number of the first row
      * @param  list<list<string|null>>  $rows

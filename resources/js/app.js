@@ -88,6 +88,17 @@ document.addEventListener('change', (event) => {
     if (event.target.matches('[data-send]')) event.target.form.requestSubmit();
 });
 
+// When something has ended on the server a page nobody has touched is read anew; one that holds somebody's words waits for them.
+let touched = false;
+document.addEventListener('input', () => { touched = true; });
+document.addEventListener('figures-are-old', () => {
+    const busy = document.activeElement?.matches('input, textarea, select') || document.querySelector('dialog[open]') || drawer()?.children.length > 0;
+    if (!touched && !busy) window.location.reload();
+});
+document.addEventListener('click', (event) => {
+    if (event.target.closest('[data-anew]')) { event.preventDefault(); window.location.reload(); }
+});
+
 // A refused request shows what the server said instead of nothing.
 document.addEventListener('htmx:beforeSwap', (event) => {
     if ([409, 422].includes(event.detail.xhr.status)) { event.detail.shouldSwap = true; event.detail.isError = false; }

@@ -108,21 +108,7 @@ final class Browser
 
     public function click(string $css): void
     {
-        for ($time = 1; ; $time++) {
-            try {
-                $element = $this->find($css);
-                $this->driver->executeScript('arguments[0].scrollIntoView({block: "center"})', [$element]);
-                $element->click();
-
-                return;
-            } catch (StaleElementReferenceException $e) {
-                // A page that was opened while a pass ended is read again when the strip hears of it.
-                if ($time === 12) {
-                    throw $e;
-                }
-                usleep(500_000);
-            }
-        }
+        $this->patiently(fn () => $this->pressOn($this->find($css)));
     }
 
     /** A button or link by the words on it. */
@@ -135,22 +121,48 @@ final class Browser
                 WebDriverExpectedCondition::presenceOfElementLocated(WebDriverBy::xpath($xpath)),
                 "no button \"$words\" on ".$this->driver->getCurrentURL(),
             );
-        foreach ($this->driver->findElements(WebDriverBy::xpath($xpath)) as $element) {
-            if ($element->isDisplayed()) {
-                $this->driver->executeScript('arguments[0].scrollIntoView({block: "center"})', [$element]);
-                $element->click();
+        $this->patiently(function () use ($xpath, $words) {
+            foreach ($this->driver->findElements(WebDriverBy::xpath($xpath)) as $element) {
+                if ($element->isDisplayed()) {
+                    $this->pressOn($element);
+
+                    return;
+                }
+            }
+            throw new \RuntimeException("No visible button \"$words\"");
+        });
+    }
+
+    private function pressOn(RemoteWebElement $element): void
+    {
+        $this->driver->executeScript('arguments[0].scrollIntoView({block: "center"})', [$element]);
+        $element->click();
+    }
+
+    /** An untouched page that was opened while a pass ended is read again when its strip hears of it. */
+    private function patiently(\Closure $act): void
+    {
+        for ($time = 1; ; $time++) {
+            try {
+                $act();
 
                 return;
+            } catch (StaleElementReferenceException $e) {
+                if ($time === 12) {
+                    throw $e;
+                }
+                usleep(500_000);
             }
         }
-        throw new \RuntimeException("No visible button \"$words\"");
     }
 
     public function type(string $css, string $text): void
     {
-        $element = $this->find($css);
-        $this->driver->executeScript('arguments[0].value = ""', [$element]);
-        $element->sendKeys($text);
+        $this->patiently(function () use ($css, $text) {
+            $element = $this->find($css);
+            $this->driver->executeScript('arguments[0].value = ""', [$element]);
+            $element->sendKeys($text);
+        });
     }
 
     /** Waits until there is a field that keys would go to: what is opened takes the focus when it has come. */

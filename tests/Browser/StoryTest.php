@@ -464,6 +464,7 @@ final class StoryTest extends TestCase
         $b->go("$m/runs");
         $b->press('Load 4 rows');
         $b->await(fn () => DB::table('passes')->value('state') === 'finished', 'pass 1', 60);
+        $this->typedWordsOutliveAPass($b, "$m/runs");
 
         // Correct one, waive one, load again.
         $load = Load::query()->where('migration_id', $small->id)->value('id');
@@ -483,6 +484,21 @@ final class StoryTest extends TestCase
         $b->press('Load 1 row again');
         $b->await(fn () => DB::table('passes')->where('number', 2)->value('state') === 'finished', 'pass 2', 60);
         $this->theNextDelivery($b, $m, $load);
+    }
+
+    /** A page that holds somebody's words is not read anew when a pass ends, but says that its figures are old. */
+    private function typedWordsOutliveAPass(Browser $b, string $page): void
+    {
+        DB::table('passes')->update(['state' => 'running']);
+        $b->go($page);
+        $b->see('rows/s');
+        $b->type('#trace', 'half typed');
+        DB::table('passes')->update(['state' => 'finished']);
+        $b->see('from before it ended');
+        self::assertSame('half typed', $b->find('#trace')->getDomProperty('value'));
+        $this->assertClean();
+        $b->press('Show new ones');
+        $b->await(fn () => ! str_contains($b->text(), 'from before it ended'), 'the page read anew');
     }
 
     private function theNextDelivery(Browser $b, string $m, int $load): void

@@ -8,6 +8,8 @@ use Baggage\Core\Profiling\ColumnRenames;
 use Baggage\Core\Profiling\DateShape;
 use Baggage\Core\Profiling\DistinctEstimate;
 use Baggage\Core\Profiling\KeyGuess;
+use Baggage\Core\Profiling\KeyHash;
+use Baggage\Core\Profiling\KeyWatch;
 use Baggage\Core\Profiling\Mark;
 use Baggage\Core\Profiling\ReferenceGuess;
 use Baggage\Core\Profiling\Shape;
@@ -214,6 +216,31 @@ final class ProfileTest extends TestCase
         }
         self::assertEquals($known[0], $known[1]);
         self::assertEquals($known[0], $known[2]);
+    }
+
+    public function test_what_may_be_a_key_is_hashed_on_the_way(): void
+    {
+        $rows = [];
+        for ($i = 1; $i <= 9_000; $i++) {
+            // One that is unique, one that is late to repeat, one that repeats now and then, one too long, one seldom filled.
+            $rows[] = ["K$i", 'L'.min($i, 3_000), $i % 60 === 0 ? ' twice' : " N$i ", str_repeat("$i", 20), $i % 3 === 0 ? null : "F$i"];
+        }
+        $profile = TableProfile::of(Columns::fromHeaders(['a', 'b', 'c', 'd', 'e']));
+        $watch = new KeyWatch($profile);
+        $hashes = $batches = [];
+        foreach (array_chunk($rows, 1_000) as $n => $part) {
+            $profile->add($n * 1_000 + 1, $part);
+            foreach ($watch->add($part) as $at => $bytes) {
+                $hashes[$at] = ($hashes[$at] ?? '').$bytes;
+                $batches[$n][] = $at;
+            }
+        }
+        self::assertSame([[0, 1, 2], [0, 1, 2], [0, 1, 2], [0, 2]], array_slice($batches, 0, 4));
+        self::assertSame([0, 2], $batches[8]);
+        foreach ([0, 2] as $at) {
+            $expected = array_map(fn ($cells) => KeyHash::of($cells, [$at]), $rows);
+            self::assertSame($expected, str_split(bin2hex($hashes[$at]), 16));
+        }
     }
 
     /** Python's csv module and its collections are the reference, over the demo's craft. */

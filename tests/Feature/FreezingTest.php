@@ -83,6 +83,44 @@ final class FreezingTest extends TestCase
         self::assertSame(0, DB::table('staged_rows')->where('take_id', $bad->id)->count());
     }
 
+    /** Columns that may be keys are hashed while a take is read; what the study finds is the same as on a walk of its own. */
+    public function test_keys_are_found_from_what_freezing_hashed(): void
+    {
+        $bytes = "no,twice,name,kind\n";
+        for ($i = 1; $i <= 6_000; $i++) {
+            $bytes .= sprintf("%05d,%s,Name %d,%s\n", $i, $i % 500 === 0 ? '' : ($i % 700 === 1 ? 'T1' : " T$i "), $i % 40, 'ABC'[$i % 3]);
+        }
+        $migration = $this->migration();
+        $found = [];
+        foreach (['walked' => 20_000, 'hashed' => 1_000, 'broken' => 1_000, 'again' => 1_000] as $how => $rows) {
+            config(['baggage.rows_per_write' => $rows]);
+            $take = $this->take($migration, $how, $bytes);
+            (new Freezer)->freeze($take);
+            $files = fn (): array => array_map(basename(...), glob(config('baggage.vault')."/hashes/$take->id-*") ?: []);
+            self::assertSame($how === 'walked' ? [] : ["$take->id-0", "$take->id-1"], $files(), $how);
+            if ($how === 'broken') {
+                file_put_contents(config('baggage.vault')."/hashes/$take->id-1", 'half');
+            }
+            $this->app->make(Headless::class)->study($migration);
+            self::assertSame([], $files());
+            $keys = DB::table('key_candidates')->where('extract_id', $take->extract_id)->orderBy('id');
+            $rows = fn (int $key) => DB::table('key_rows')
+                ->where('key_id', $key)
+                ->orderBy('row_no')
+                ->get(['first_row', 'row_no'])
+                ->toArray();
+            $found[] = $keys->get()
+                ->map(fn ($k) => [$k->columns, $k->duplicate_rows, $k->blank_rows, $k->examples, $rows($k->id)])
+                ->all();
+        }
+        self::assertSame([['["no"]', 0, 0], ['["twice"]', 8, 12]], array_map(fn ($k) => array_slice($k, 0, 3), $found[0]));
+        self::assertEquals([$found[0], $found[0], $found[0]], array_slice($found, 1));
+        // What was read for nothing leaves nothing behind.
+        $bad = $this->take($migration, 'bad', "$bytes\"never closed\n");
+        (new Freezer)->freeze($bad);
+        self::assertSame([], glob(config('baggage.vault')."/hashes/$bad->id-*"));
+    }
+
     public function test_reading_killed_with_9_starts_over_without_a_row_of_the_first_attempt(): void
     {
         $bytes = "no,name,born,sum\n";
@@ -231,10 +269,10 @@ final class FreezingTest extends TestCase
             'HX-Request' => 'true',
             'HX-Current-URL' => "http://localhost/m/$migration->id/sources$page",
         ]);
-        $ask("/extracts/$take->extract_id?show=rows")->assertHeader('HX-Refresh', 'true');
-        $ask('')->assertHeaderMissing('HX-Refresh')->assertReads('Take 1: 1 row is frozen');
+        $ask("/extracts/$take->extract_id?show=rows")->assertHeader('HX-Trigger', 'figures-are-old');
+        $ask('')->assertHeaderMissing('HX-Trigger')->assertReads('Take 1: 1 row is frozen');
         $take->refresh()->update(['number' => 2]);
-        $ask("/extracts/$take->extract_id")->assertHeaderMissing('HX-Refresh');
+        $ask("/extracts/$take->extract_id")->assertHeaderMissing('HX-Trigger');
     }
 
     public function test_takes_without_a_key_are_compared_by_their_contents(): void

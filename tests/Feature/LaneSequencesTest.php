@@ -55,12 +55,14 @@ final class LaneSequencesTest extends TestCase
     /** @var array{rule: string, codes: array<string, string>} */
     private array $plain = ['rule' => 'trim(name)', 'codes' => ['N' => 'NO']];
 
-    public function test_twenty_sequences_end_as_plain_loops_say(): void
+    public function test_sequences_end_as_plain_loops_say(): void
     {
         // What is due is worked out once before each retry, not after every single decision.
         config(['baggage.batch' => 3, 'queue.default' => 'null']);
         $broken = 0;
-        foreach (range(1, 20) as $seed) {
+        // SEEDS=20 and more is the long form.
+        $seeds = max(8, (int) getenv('SEEDS'));
+        foreach (range(1, $seeds) as $seed) {
             $this->random = new Randomizer(new Mt19937($seed));
             $this->start($seed);
             foreach (range(1, 1 + $seed % 2) as $n) {
@@ -71,9 +73,9 @@ final class LaneSequencesTest extends TestCase
                 self::assertSame($said, $this->said(Round::query()->findOrFail($id)), 'an ended round says something else');
             }
         }
-        self::assertGreaterThan(15, $broken, 'passes that were broken off');
-        self::assertGreaterThan(30, DB::table('corrections')->count());
-        self::assertGreaterThan(20, DB::table('waivers')->count());
+        self::assertGreaterThan($seeds / 2, $broken, 'passes that were broken off');
+        self::assertGreaterThan($seeds, DB::table('corrections')->count());
+        self::assertGreaterThan($seeds, DB::table('waivers')->count());
     }
 
     private function start(int $seed): void

@@ -303,10 +303,10 @@ final class ScreensTest extends TestCase
         $pass = Pass::query()->where('round_id', $second->id)->firstOrFail();
         $this->get("$this->m/runs/strip")
             ->assertOk()
-            ->assertHeaderMissing('HX-Refresh');
+            ->assertHeaderMissing('HX-Trigger');
         $this->post("$this->m/passes/$pass->id/pause")->assertRedirect();
         self::assertSame('stopped', $pass->refresh()->state->value);
-        $this->get("$this->m/runs/strip")->assertHeader('HX-Refresh', 'true');
+        $this->get("$this->m/runs/strip")->assertHeader('HX-Trigger', 'figures-are-old');
         $this->post("$this->m/passes/$pass->id/resume")->assertRedirect();
         self::assertSame('queued', $pass->refresh()->state->value);
         PassRunner::of($pass, 0)->work();

@@ -188,9 +188,9 @@ final class RunsController extends Controller
         $this->authorize('view', $migration);
         $page = Page::of($migration, 'runs');
         $response = response(view('components.run-strip', ['page' => $page]));
-        // When the pass has ended every figure on the page is old.
+        // When the pass has ended every figure on the page is old; the page knows whether it may be read anew at once.
         if (! $page->pass?->isGoing()) {
-            $response->header('HX-Refresh', 'true');
+            $response->header('HX-Trigger', 'figures-are-old');
         }
 
         return $response;

@@ -95,6 +95,6 @@ final class SourcesController extends Controller
                 "/sources/extracts/$take->extract_id",
             );
 
-        return $waits ? $answer->header('HX-Refresh', 'true') : $answer;
+        return $waits ? $answer->header('HX-Trigger', 'figures-are-old') : $answer;
     }
 }

@@ -26,6 +26,9 @@
       @if ($pass->error)
         <span>{{ $say->short((string) $pass->error, 110) }}</span>
       @endif
+      @if (request()->hasHeader('HX-Request'))
+        <a data-anew href="#">The figures on this page are from before it ended. Show new ones</a>
+      @endif
       @if ($pass->canResume())
         @can('work', $page->migration)
           <form method="post" class="push" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/resume">
