@@ -155,7 +155,7 @@ final class Freezer
             $sink->abandon();
             throw $e;
         }
-        if ($number === 0) {
+        if ($number === 0 && ! $extract->allow_empty) {
             $format = $extract->settings()->format;
             throw $format instanceof DelimitedFormat || $format instanceof WorkbookFormat
                 ? ReadingError::nothingBelowHeader()
@@ -222,6 +222,7 @@ final class Freezer
                 'counted_by' => $table->sourceRows() === null ? null : $table->countedBy(),
                 'bytes_read' => $take->bytes,
                 'checksum' => $checksum,
+                'reader' => $extract->settings()->toArray(),
                 'taken_at' => now(),
                 'columns' => $columns->toArray(),
                 'profile' => array_map(fn (ColumnFacts $f) => $f->toArray(), $facts),

@@ -20,9 +20,31 @@ final class CodeEntry extends Model
 
     protected $attributes = ['decision' => CodeDecision::Value->value];
 
+    protected static function booted(): void
+    {
+        self::updating(fn (CodeEntry $entry) => $entry->isDirty(['new_value', 'decision']) ? $entry->rememberFirst() : null);
+        self::saved(fn (CodeEntry $entry) => $entry->wasRecentlyCreated || $entry->wasChanged(['new_value', 'decision'])
+            ? CodeVersion::query()->create($entry->only(['code_crosswalk_id', 'old_value', 'new_value', 'decision', 'user_id']))
+            : null);
+    }
+
     protected function casts(): array
     {
         return ['decision' => CodeDecision::class];
+    }
+
+    /** What an entry says that came with many others, from a plan, is written down when it is changed for the first time. */
+    private function rememberFirst(): void
+    {
+        $of = $this->only(['code_crosswalk_id', 'old_value']);
+        if (! CodeVersion::query()->where($of)->exists()) {
+            CodeVersion::query()->create($of + [
+                'new_value' => $this->getOriginal('new_value'),
+                'decision' => $this->getOriginal('decision'),
+                'user_id' => $this->getOriginal('user_id'),
+                'at' => $this->getOriginal('updated_at') ?? now(),
+            ]);
+        }
     }
 
     /** @return BelongsTo<CodeCrosswalk, $this> */

@@ -14,10 +14,13 @@ use Illuminate\Database\Eloquent\Relations\HasManyThrough;
  * @property string $target_name
  * @property ?string $target_description
  * @property string $installation
+ * @property ?string $plan_base the plan as it was last applied from a file, as JSON
  */
 final class Migration extends Model
 {
     protected $guarded = [];
+
+    protected $hidden = ['plan_base'];
 
     /** @return HasMany<Source, $this> */
     public function sources(): HasMany

@@ -23,6 +23,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property ?array<string, mixed> $parameters
  * @property ?array<string, mixed> $compared
  * @property ?array<string, mixed> $recipe
+ * @property ?array<string, mixed> $reader how it was read
  * @property ?array<string, mixed> $arithmetic
  * @property ?list<array<string, mixed>> $profile
  * @property ?string $error
@@ -44,6 +45,7 @@ final class Take extends Model
             'parameters' => 'array',
             'compared' => 'array',
             'recipe' => 'array',
+            'reader' => 'array',
             'arithmetic' => 'array',
             'study_attempts' => 'array',
             'taken_at' => 'datetime',

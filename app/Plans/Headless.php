@@ -20,6 +20,7 @@ use App\Models\TakeState;
 use App\Profiling\Study;
 use Baggage\Core\Feeds\FeedFormat;
 use Baggage\Core\Plan\PlanError;
+use Baggage\Core\Plan\PlanFile;
 use Baggage\Core\Plan\PlanReader;
 use Baggage\Core\Reading\ReaderSettings;
 
@@ -35,26 +36,40 @@ final class Headless
     ) {
     }
 
-    /**
-     * @return array{array<string, mixed>, string} plan and the folder its files are relative to
-     *
-     * @throws PlanError
-     */
-    public function read(string $file): array
+    /** @throws PlanError */
+    public function read(string $file): PlanFile
     {
         if (! is_file($file) || ! is_readable($file)) {
             throw PlanError::notThere($file);
         }
 
-        return [$this->reader->read((string) file_get_contents($file), $file), dirname((string) realpath($file))];
+        return $this->reader->read((string) file_get_contents($file), $file);
     }
 
-    /** @throws PlanError */
+    /** @throws PlanError|PlanConflicts */
     public function import(string $file): Migration
     {
-        [$plan, $folder] = $this->read($file);
+        return $this->apply($this->read($file))->migration;
+    }
 
-        return $this->importer->import($plan, $file, $folder);
+    /**
+     * @param  bool  $overwrite  whether the file is right where a screen says otherwise
+     *
+     * @throws PlanError|PlanConflicts
+     */
+    public function apply(PlanFile $plan, bool $overwrite = false): PlanResult
+    {
+        return $this->importer->import($plan, dirname((string) realpath($plan->name)), $overwrite ? [] : null);
+    }
+
+    /**
+     * What the plan says of columns, once all are known.
+     *
+     * @throws PlanError
+     */
+    public function checkColumns(Migration $migration, PlanFile $plan): void
+    {
+        $this->importer->checkColumns($migration, $plan);
     }
 
     /**
@@ -85,10 +100,6 @@ final class Headless
             if ($from !== null) {
                 $this->take($extract, $from, $file, $where, $told);
                 $made[] = $where;
-            }
-            $missing = array_diff($extract->row_key ?? [], array_column($extract->refresh()->columns ?? [], 'header'));
-            if ($missing !== []) {
-                throw PlanError::at($file, "sources, extract $where, row_key", "$where has no column \"".reset($missing).'".');
             }
         }
     }
@@ -122,9 +133,16 @@ final class Headless
             return null;
         }
         $path = PlanFiles::below($folder, $extract->origin)
-            ?? throw PlanError::noFile($plan, $extract->origin, "{$extract->source?->code}/$extract->name");
+            ?? throw PlanError::at(
+                $plan,
+                'sources',
+                "the file $extract->origin of extract {$extract->source?->code}/$extract->name is not there, may not be read, or lies "
+                    ."outside the plan's folder",
+            );
+        // The same bytes read in another way are other rows. How older takes were read is not known any more.
+        $isReadAlike = ($last->reader ?? null) === null || $last->reader == $extract->settings()->toArray();
 
-        return $last !== null && $last->checksum === hash_file('sha256', $path)
+        return $last !== null && $isReadAlike && $last->checksum === hash_file('sha256', $path)
             ? null
             : ['file' => $path, 'file_name' => basename($path), 'bytes' => (int) filesize($path)];
     }
@@ -144,7 +162,7 @@ final class Headless
         $take = $extract->newTake($from);
         $this->freezer->freeze($take);
         if ($take->refresh()->state === TakeState::Failed) {
-            throw PlanError::notFrozen($file, $where, "$take->file_name: $take->error");
+            throw PlanError::at($file, "sources, extract $where", "$take->file_name: $take->error");
         }
         $told($extract, $take);
     }

@@ -8,6 +8,7 @@ use App\Models\Source;
 use App\Models\Target;
 use App\Support\Environment;
 use Baggage\Core\Plan\PlanError;
+use Baggage\Core\Plan\PlanFile;
 use Baggage\Core\Reading\Database\Address;
 use Baggage\Core\Reading\Database\AddressError;
 use Baggage\Core\Reading\Database\Driver;
@@ -18,7 +19,7 @@ final readonly class PlanConnections
     private const PLACE = ['driver', 'host', 'port', 'database', 'username'];
 
     /** @param  bool  $commandLine  whether names from the environment are filled in */
-    public function __construct(private string $file, private bool $commandLine)
+    public function __construct(private PlanFile $file, private bool $commandLine)
     {
     }
 
@@ -39,7 +40,7 @@ final readonly class PlanConnections
                     'username' => $c['username'],
                 ],
                 $c['password_env'] ?? null,
-                "target.connections.$i",
+                ['target', 'connections', $i],
             );
         }
     }
@@ -63,13 +64,16 @@ final readonly class PlanConnections
                     'notes' => $c['notes'] ?? null,
                 ],
                 $c['password_env'] ?? null,
-                "sources.$number.connections.$i",
+                ['sources', $number, 'connections', $i],
             );
         }
     }
 
-    /** @param  array<string, mixed>  $settings */
-    private function keep(Connection|Target $described, array $settings, ?string $secret, string $field): void
+    /**
+     * @param  array<string, mixed>  $settings
+     * @param  list<string|int>  $path
+     */
+    private function keep(Connection|Target $described, array $settings, ?string $secret, array $path): void
     {
         $described->fill($settings);
         // What a plan read on the command line described stays usable when the same is read on a screen.
@@ -79,14 +83,15 @@ final readonly class PlanConnections
             || $described->isDirty(self::PLACE)
             || $described->password_env !== $secret
         ) {
-            $this->check($described, $secret, $field);
+            $this->check($described, $secret, $path);
             $described->from_command_line = $this->commandLine;
             $described->password_env = $secret;
         }
         $described->save();
     }
 
-    private function check(Connection|Target $described, ?string $secret, string $field): void
+    /** @param  list<string|int>  $path */
+    private function check(Connection|Target $described, ?string $secret, array $path): void
     {
         $parts = array_map(strval(...), $described->only(['host', 'port', 'database', 'username']));
         foreach ([...$parts, 'password_env' => $secret === null ? '' : "\${{$secret}}"] as $part => $text) {
@@ -94,14 +99,14 @@ final readonly class PlanConnections
             if ($refused !== null) {
                 $this->refuse(
                     "$refused is not a name a plan may take from the environment: use one that begins with BAGGAGE_SECRET_",
-                    "$field.$part",
+                    [...$path, $part],
                 );
             }
         }
         if (! $this->commandLine && preg_grep('/\$\{/', $parts) !== []) {
             $this->refuse(
                 'names from the environment are filled in only where a plan is read on the command line: write the value itself',
-                $field,
+                $path,
             );
         }
         $filled = $this->commandLine ? array_map(Environment::fill(...), $parts) : $parts;
@@ -116,13 +121,14 @@ final readonly class PlanConnections
             // What the environment filled in is not printed.
             $this->refuse(
                 $filled === $parts ? $e->getMessage() : 'what the environment gives here is no address of a database',
-                "$field.$e->part",
+                [...$path, $e->part],
             );
         }
     }
 
-    private function refuse(string $why, string $field): never
+    /** @param  list<string|int>  $path */
+    private function refuse(string $why, array $path): never
     {
-        throw PlanError::at($this->file, $field, $why);
+        throw $this->file->wrong($path, $why);
     }
 }

@@ -177,6 +177,7 @@ final class PlanExporter
             'file' => $e->origin,
             'reader' => $e->reader ?: null,
             'row_key' => $e->row_key,
+            'allow_empty' => $e->allow_empty ?: null,
             'left_behind' => $decisions ?: null,
             'not_loaded' => $e->not_loaded,
             'findings' => array_map(fn ($d) => array_diff_key($d, ['by' => 0]), $e->finding_decisions ?? []) ?: null,

@@ -2,106 +2,179 @@
 
 namespace App\Plans;
 
-use App\Ledger\LedgerReader;
 use App\Mapping\Waiting;
 use App\Models\Audit;
-use App\Models\CodeDecision;
-use App\Models\ColumnReference;
-use App\Models\Entity as EntityModel;
-use App\Models\Extract;
-use App\Models\Load;
-use App\Models\MatchRule;
 use App\Models\Migration;
 use App\Models\Target;
 use App\Targets\OtherSchemas;
 use App\Targets\SchemaReader;
 use App\Targets\TargetLink;
-use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Loading\TargetUnavailable;
+use Baggage\Core\Plan\AgainstTarget;
+use Baggage\Core\Plan\Conflict;
+use Baggage\Core\Plan\Consistency;
+use Baggage\Core\Plan\Items;
+use Baggage\Core\Plan\Merge;
 use Baggage\Core\Plan\PlanError;
+use Baggage\Core\Plan\PlanFile;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Targets\Describing\DescriptionError;
-use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Schema;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
 
-/** Makes the catalogue say what a plan says. A migration of the same name is changed to match, all of it or nothing. */
+/**
+ * Makes the catalogue say what a plan says, all of it or nothing. A migration of the same name is changed to match; what somebody did
+ * on a screen since the plan was last applied stays where the file did not change it too (SEMANTICS 25).
+ */
 final class PlanImporter
 {
-    public function __construct(private readonly SchemaReader $schemas, private readonly Waiting $due)
-    {
+    public function __construct(
+        private readonly SchemaReader $schemas,
+        private readonly PlanExporter $exporter,
+        private readonly Waiting $due,
+    ) {
     }
 
     /**
-     * @param  array<string, mixed>  $plan  as PlanReader gives it
-     * @param  string  $file  named in errors
      * @param  string|null  $folder  of a plan read on the command line; null when it came through a screen, where it opens no file
      *                               and learns nothing of the environment
+     * @param  list<string>|null  $screen  paths of items that stay as the screen has them although the file changed them too; null
+     *                                     where conflicts refuse the plan
      *
      * @throws PlanError
+     * @throws PlanConflicts
      */
-    public function import(array $plan, string $file, ?string $folder = null): Migration
+    public function import(PlanFile $file, ?string $folder = null, ?array $screen = null): PlanResult
     {
-        return DB::transaction(function () use ($plan, $file, $folder) {
-            $migration = Migration::query()->firstOrNew(['name' => $plan['migration']]);
-            $migration
-                ->fill([
-                    'target_name' => $plan['target']['application'],
-                    'target_description' => $plan['target']['description'] ?? null,
-                    'installation' => $migration->installation ?? Str::random(16),
-                ])
-                ->save();
-            $connections = new PlanConnections($file, $folder !== null);
-            $connections->targets($migration, $plan['target']['connections']);
-            $this->sources($migration, $plan['sources'], $file, $connections);
-            $this->references($migration, $plan['sources'], $file);
-            $schema = $migration->target_description === null
-                ? $this->readSchema($migration, $file)
-                : $this->describedSchema($migration, $file, $folder);
-            $this->codes($migration, $plan['code_crosswalks'] ?? []);
-            $this->parameters($migration, $plan['parameters'] ?? []);
-            $this->allMatchRules($migration, $plan['match_rules'] ?? [], $schema, $file);
-            $this->loads($migration, $plan['loads'] ?? [], $schema, $file);
-            $this->due->changed($migration);
-            Audit::note($migration->id, 'read a plan file', ['file' => basename($file)]);
+        return DB::transaction(function () use ($file, $folder, $screen) {
+            $migration = Migration::query()->where('name', $file->plan['migration'])->lockForUpdate()->first();
+            $merge = $this->merge($file, $migration);
+            if ($merge->conflicts !== [] && $screen === null) {
+                throw new PlanConflicts($file->name, $merge->conflicts);
+            }
+            $kept = array_intersect(array_map(fn (Conflict $c) => $c->path, $merge->conflicts), $screen ?? []);
+            $result = $merge->with(array_values($kept));
+            $merged = $file->with($result->plan($file->plan['migration']));
+            self::refuse(Consistency::mistakes($merged));
+            $migration = $this->apply($migration, $merged, $folder);
+            $migration->update(['plan_base' => json_encode($file->plan, JSON_THROW_ON_ERROR | JSON_UNESCAPED_UNICODE)]);
+            $stays = [...$merge->kept, ...array_values($kept)];
+            Audit::note($migration->id, 'read a plan file', array_filter([
+                'file' => basename($file->name),
+                'on' => $folder === null ? null : 'the command line, as '.(posix_getpwuid(posix_geteuid())['name'] ?? posix_geteuid()),
+                'kept from the screen' => array_map(Items::shown(...), array_slice($stays, 0, 200)),
+                'over the screen' => array_map(
+                    fn (Conflict $c) => Items::shown($c->path),
+                    array_slice(array_filter($merge->conflicts, fn (Conflict $c) => ! in_array($c->path, $kept, true)), 0, 200),
+                ),
+            ]));
 
-            return $migration;
+            return new PlanResult($migration, array_map(Items::shown(...), $stays));
         });
     }
 
+    private function merge(PlanFile $file, ?Migration $migration): Merge
+    {
+        $base = $migration?->plan_base === null ? null : json_decode($migration->plan_base, true);
+
+        return Merge::of(
+            Items::of($base),
+            Items::of($file->plan),
+            Items::of($migration === null ? null : $this->exporter->export($migration)),
+        );
+    }
+
+    private function apply(?Migration $migration, PlanFile $file, ?string $folder): Migration
+    {
+        $plan = $file->plan;
+        $migration ??= new Migration(['name' => $plan['migration'], 'installation' => Str::random(16)]);
+        $migration->fill([
+            'target_name' => $plan['target']['application'],
+            'target_description' => $plan['target']['description'] ?? null,
+        ])->save();
+        $connections = new PlanConnections($file, $folder !== null);
+        $connections->targets($migration, $plan['target']['connections']);
+        $schema = $migration->target_description === null
+            ? $this->schemaFor($migration, $file)
+            : $this->describedSchema($migration, $file, $folder);
+        self::refuse(AgainstTarget::mistakes($file, $schema, PlanColumns::of($plan, $migration, $folder)));
+        $sources = new PlanSources($migration, $file, $connections);
+        $sources->apply();
+        PlanCodes::apply($migration, $plan['code_crosswalks'] ?? []);
+        $this->parameters($migration, $plan['parameters'] ?? []);
+        (new PlanLoads($migration, $file))->apply();
+        $sources->prune();
+        $this->due->changed($migration);
+
+        return $migration;
+    }
+
+    /** @param  list<\Baggage\Core\Plan\Mistake>  $mistakes */
+    private static function refuse(array $mistakes): void
+    {
+        if ($mistakes !== []) {
+            throw PlanError::of($mistakes);
+        }
+    }
+
+    /**
+     * Once everything is frozen all columns are known: what the plan says of them is looked at before anything is written.
+     *
+     * @throws PlanError
+     */
+    public function checkColumns(Migration $migration, PlanFile $file): void
+    {
+        self::refuse(AgainstTarget::mistakes($file, $migration->schema(), PlanColumns::now($migration)));
+    }
+
     /** Takes entities and fields from the file the plan names, below the plan's folder; of it nothing is quoted. */
-    private function describedSchema(Migration $migration, string $file, ?string $folder): Schema
+    private function describedSchema(Migration $migration, PlanFile $file, ?string $folder): Schema
     {
         $name = (string) $migration->target_description;
-        $field = 'target.description';
+        $field = ['target', 'description'];
         if ($folder === null) {
-            return $migration->entities()->exists()
-                ? $migration->schema()
-                : throw PlanError::noFileOnScreen($file, $field);
+            return $migration->entities()->exists() ? $migration->schema() : throw $file->wrong(
+                $field,
+                'a plan read on a screen opens no file. Make the migration first and read its description at Target, then the plan; '
+                    .'or read the plan on the command line',
+            );
         }
         $path = PlanFiles::below($folder, $name)
-            ?? throw PlanError::noDescription($file, $field, $name);
+            ?? throw $file->wrong($field, "the description $name is not there, may not be read, or lies outside the plan's folder");
         try {
             $schema = OtherSchemas::ofFile($path, basename($path));
         } catch (DescriptionError|ReadingError) {
-            throw PlanError::describesNothing($file, $field, $name);
+            throw $file->wrong(
+                $field,
+                "$name describes no entities as docs/mapping.md says: a sheet with the headers Entity and Field, JSON Schema, OpenAPI, "
+                    .'or SQLite. Read it at Target to see where',
+            );
         }
         $this->keep($migration, $schema);
 
         return $schema;
     }
 
-    /** Reads entities and fields from the first connection and keeps them. */
-    public function readSchema(Migration $migration, string $file): Schema
+    private function schemaFor(Migration $migration, PlanFile $file): Schema
+    {
+        try {
+            return $this->readSchema($migration);
+        } catch (TargetUnavailable $e) {
+            throw $file->wrong(['target'], $e->getMessage());
+        }
+    }
+
+    /**
+     * Reads entities and fields from the first connection and keeps them.
+     *
+     * @throws TargetUnavailable
+     */
+    public function readSchema(Migration $migration): Schema
     {
         /** @var Target $target */
         $target = $migration->targets()->orderBy('id')->firstOrFail();
-        try {
-            $schema = $this->schemas->read(new TargetLink($target));
-        } catch (TargetUnavailable $e) {
-            throw PlanError::at($file, 'target', $e->getMessage());
-        }
+        $schema = $this->schemas->read(new TargetLink($target));
         $this->keep($migration, $schema);
 
         return $schema;
@@ -123,140 +196,6 @@ final class PlanImporter
         $this->due->changed($migration);
     }
 
-    /** @param  list<array<string, mixed>>  $sources */
-    private function sources(Migration $migration, array $sources, string $file, PlanConnections $connections): void
-    {
-        foreach ($sources as $i => $s) {
-            $source = $migration
-                ->sources()
-                ->updateOrCreate(['code' => $s['code']], ['name' => $s['name'], 'notes' => $s['notes'] ?? null]);
-            $connections->ofSource($source, $i, $s['connections'] ?? []);
-            foreach ($s['extracts'] ?? [] as $j => $e) {
-                try {
-                    $settings = Formats::settings($e['reader'] ?? []);
-                } catch (\InvalidArgumentException|ReadingError $error) {
-                    throw PlanError::at($file, "sources.$i.extracts.$j.reader", $error->getMessage());
-                }
-                $extract = $source
-                    ->extracts()
-                    ->updateOrCreate(
-                        ['name' => $e['name']],
-                        [
-                            'origin' => $e['file'] ?? null,
-                            'reader' => $settings->toArray(),
-                            'row_key' => $e['row_key'] ?? null,
-                            'finding_decisions' => $e['findings'] ?? null,
-                            'not_loaded' => $e['not_loaded'] ?? null,
-                        ],
-                    );
-                DB::table('column_decisions')->where('extract_id', $extract->id)->delete();
-                foreach ($e['left_behind'] ?? [] as $header => $reason) {
-                    DB::table('column_decisions')->insert([
-                        'extract_id' => $extract->id,
-                        'header' => (string) $header,
-                        'reason' => $reason,
-                        'created_at' => now(),
-                        'updated_at' => now(),
-                    ]);
-                }
-            }
-        }
-    }
-
-    /** @param  list<array<string, mixed>>  $sources */
-    private function references(Migration $migration, array $sources, string $file): void
-    {
-        foreach ($sources as $i => $s) {
-            foreach ($s['references'] ?? [] as $j => $r) {
-                [$code, $name] = explode('/', $r['to'], 2);
-                $at = "sources.$i.references.$j";
-                $child = $this->extract($migration, $s['code'], $r['from'])
-                    ?? throw PlanError::noExtract($file, "$at.from", "$s[code]/$r[from]");
-                $parent = $this->extract($migration, $code, $name)
-                    ?? throw PlanError::noExtract($file, "$at.to", $r['to']);
-                $this->reference($migration, $child, $r['columns'], $parent, $r['key'])
-                    ->fill(['decision' => $r['is'] ?? 'accepted'])
-                    ->save();
-            }
-        }
-    }
-
-    private function extract(Migration $migration, string $source, string $name): ?Extract
-    {
-        return Extract::query()
-            ->where('name', $name)
-            ->whereHas('source', fn ($q) => $q->where('migration_id', $migration->id)->where('code', $source))
-            ->first();
-    }
-
-    /**
-     * The one that is known, or a new one.
-     *
-     * @param  list<string>  $columns
-     * @param  list<string>  $key
-     */
-    private function reference(
-        Migration $migration,
-        Extract $child,
-        array $columns,
-        Extract $parent,
-        array $key,
-    ): ColumnReference {
-        return ColumnReference::query()
-            ->where('extract_id', $child->id)
-            ->where('parent_extract_id', $parent->id)
-            ->get()
-            ->first(fn (ColumnReference $o) => $o->columns === $columns && $o->parent_columns === $key)
-            ?? new ColumnReference([
-                'migration_id' => $migration->id,
-                'extract_id' => $child->id,
-                'columns' => $columns,
-                'parent_extract_id' => $parent->id,
-                'parent_columns' => $key,
-                'values_total' => 0,
-                'values_found' => 0,
-                'orphan_rows' => 0,
-            ]);
-    }
-
-    /** @param  list<array<string, mixed>>  $crosswalks */
-    private function codes(Migration $migration, array $crosswalks): void
-    {
-        foreach ($crosswalks as $c) {
-            $crosswalk = $migration
-                ->codeCrosswalks()
-                ->updateOrCreate(
-                    ['name' => $c['name']],
-                    [
-                        'otherwise' => $c['otherwise'] ?? 'reject',
-                        'otherwise_value' => $c['otherwise_value'] ?? null,
-                        'note' => $c['note'] ?? null,
-                    ],
-                );
-            $crosswalk->entries()->delete();
-            foreach ($c['entries'] ?? [] as $old => $new) {
-                $crosswalk
-                    ->entries()
-                    ->create([
-                        'old_value' => trim((string) $old),
-                        'new_value' => $new === null ? null : (string) $new,
-                        'note' => $c['notes'][$old] ?? null,
-                    ]);
-            }
-            foreach ($c['rejected'] ?? [] as $old) {
-                $crosswalk
-                    ->entries()
-                    ->create([
-                        'old_value' => trim($old),
-                        'new_value' => null,
-                        'decision' => CodeDecision::Reject,
-                        'note' => $c['notes'][$old] ?? null,
-                    ]);
-            }
-        }
-        $migration->codeCrosswalks()->whereNotIn('name', array_column($crosswalks, 'name'))->delete();
-    }
-
     /** @param  array<string, array{prompt: string, default?: string}>  $parameters */
     private function parameters(Migration $migration, array $parameters): void
     {
@@ -269,125 +208,5 @@ final class PlanImporter
                 );
         }
         $migration->parameters()->whereNotIn('name', array_map(strval(...), array_keys($parameters)))->delete();
-    }
-
-    /** @param  list<array<string, mixed>>  $loads */
-    private function loads(Migration $migration, array $loads, Schema $schema, string $file): void
-    {
-        foreach ($loads as $i => $l) {
-            $entity = $migration->entities()->where('name', $l['entity'])->first();
-            if ($entity === null || ! isset($schema->entities[$l['entity']])) {
-                throw PlanError::noEntity($file, "loads.$i.entity", $l['entity'], array_keys($schema->entities));
-            }
-            [$source, $name] = explode('/', $l['from'], 2);
-            $load = $migration->loads()->updateOrCreate(
-                ['name' => $l['name']],
-                [
-                    'entity_id' => $entity->id,
-                    'extract_id' => $this->extract($migration, $source, $name)->id
-                        ?? throw PlanError::noExtract($file, "loads.$i.from", $l['from']),
-                    'position' => $i + 1,
-                    'key_columns' => $l['key'],
-                    'key_space' => $l['key_space'] ?? null,
-                    'key_normalisation' => $l['key_compared'] ?? 'trim',
-                    'scope' => $l['scope'] ?? null,
-                    'scope_reason' => $l['scope_reason'] ?? null,
-                    'policy' => $l['policy'] ?? 'create',
-                    'match_rules' => $this->matchRules($entity, $l['match'] ?? [], $file, "loads.$i.match") ?: null,
-                    'note' => $l['note'] ?? null,
-                ],
-            );
-            $this->rules($load, $l['fields'] ?? [], $schema->entities[$l['entity']], $file, "loads.$i.fields");
-        }
-        $this->removeOtherLoads($migration, array_column($loads, 'name'), $file);
-    }
-
-    /**
-     * Those of the plan take the place of those there are.
-     *
-     * @param  list<array{entity: string, name: string, on: array<string, string>}>  $rules
-     */
-    private function allMatchRules(Migration $migration, array $rules, Schema $schema, string $file): void
-    {
-        MatchRule::query()->whereIn('entity_id', $migration->entities()->select('id'))->delete();
-        foreach ($rules as $i => $r) {
-            $entity = $migration->entities()->where('name', $r['entity'])->first();
-            $described = $schema->entities[$r['entity']] ?? null;
-            if ($entity === null || $described === null) {
-                throw PlanError::noEntity($file, "match_rules.$i.entity", $r['entity'], array_keys($schema->entities));
-            }
-            foreach (array_keys($r['on']) as $field) {
-                if (! isset($described->fields[$field])) {
-                    $known = array_keys($described->fields);
-                    throw PlanError::noField($file, "match_rules.$i.on.$field", $entity->name, (string) $field, $known);
-                }
-            }
-            if ($entity->matchRules()->where('name', $r['name'])->exists()) {
-                throw PlanError::at($file, "match_rules.$i.name", "$entity->name has two match rules named \"$r[name]\".");
-            }
-            $entity->matchRules()->create(['name' => $r['name'], 'on' => $r['on']]);
-        }
-    }
-
-    /**
-     * @param  list<string>|array<string, string>  $match  names, or one rule by its fields
-     * @return list<string> names
-     */
-    private function matchRules(EntityModel $entity, array $match, string $file, string $at): array
-    {
-        if ($match !== [] && ! array_is_list($match)) {
-            foreach (array_keys($match) as $field) {
-                if (! isset($entity->described()->fields[$field])) {
-                    $known = array_keys($entity->described()->fields);
-                    throw PlanError::noField($file, "$at.$field", $entity->name, (string) $field, $known);
-                }
-            }
-
-            return [MatchRule::comparing($entity->id, $match)->name];
-        }
-        foreach ($match as $i => $name) {
-            if (! $entity->matchRules()->where('name', $name)->exists()) {
-                throw PlanError::at($file, "$at.$i", "$entity->name has no match rule named \"$name\".");
-            }
-        }
-
-        return $match;
-    }
-
-    /** @param  array<string, string|array<string, string>>  $fields */
-    private function rules(Load $load, array $fields, Entity $entity, string $file, string $at): void
-    {
-        foreach ($fields as $field => $rule) {
-            if (! isset($entity->fields[$field])) {
-                throw PlanError::noField($file, "$at.$field", $entity->name, $field, array_keys($entity->fields));
-            }
-            $rule = is_string($rule) ? ['rule' => $rule] : $rule;
-            $load
-                ->rules()
-                ->updateOrCreate(
-                    ['field' => $field],
-                    [
-                        'expression' => $rule['rule'] ?? null,
-                        'empty_reason' => $rule['empty'] ?? null,
-                        'note' => $rule['note'] ?? null,
-                    ],
-                );
-        }
-        $load
-            ->rules()
-            ->whereNotIn('field', array_map(strval(...), array_keys($fields)))
-            ->get()
-            ->each->delete();
-    }
-
-    /** @param  list<string>  $names of the loads that stay */
-    private function removeOtherLoads(Migration $migration, array $names, string $file): void
-    {
-        foreach ($migration->loads()->whereNotIn('name', $names)->get() as $gone) {
-            if (LedgerReader::knows($gone->id)) {
-                throw PlanError::loadInRounds($file, $gone->name);
-            }
-            $gone->delete();
-        }
     }
 }

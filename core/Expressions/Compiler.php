@@ -40,14 +40,18 @@ final class Compiler
     /** @var array<string, int> */
     private array $codeColumns = [];
 
-    public function __construct(private readonly Columns $columns)
+    /** @var list<Call> */
+    private array $calls = [];
+
+    /** @param  Columns|null  $columns  null where they are not known yet: then any name may be one */
+    public function __construct(private readonly ?Columns $columns)
     {
     }
 
     /** @throws ExpressionError */
     public function compile(string $expression): Rule
     {
-        $this->used = $this->codes = $this->codeColumns = [];
+        $this->used = $this->codes = $this->codeColumns = $this->calls = [];
         $node = $this->parse($expression);
         $php = $this->php($node);
         /** @var \Closure(list<string|null>, Context): mixed $program */
@@ -60,6 +64,7 @@ final class Compiler
             $columns,
             array_keys($this->codes),
             $this->codeColumns,
+            $this->calls,
         );
     }
 
@@ -73,10 +78,11 @@ final class Compiler
         }
         self::$parser ??= new Parser(array_fill_keys(array_keys(Catalogue::entries()), []));
         try {
-            return self::$parser->parse((new Lexer)->tokenize($expression), [
-                'row',
-                ...array_keys($this->columns->byName()),
-            ]);
+            $tokens = (new Lexer)->tokenize($expression);
+
+            return $this->columns === null
+                ? self::$parser->parse($tokens, [], Parser::IGNORE_UNKNOWN_VARIABLES)
+                : self::$parser->parse($tokens, ['row', ...array_keys($this->columns->byName())]);
         } catch (SyntaxError $e) {
             throw $this->explained($e);
         }
@@ -135,7 +141,10 @@ final class Compiler
 
     private function column(string $name): string
     {
-        $at = $this->columns->byName()[$name] ?? null;
+        if ($this->columns === null && $name !== 'row') {
+            return 'null';
+        }
+        $at = $this->columns?->byName()[$name] ?? null;
         if ($at === null) {
             throw ExpressionError::notAlone($name);
         }
@@ -158,6 +167,9 @@ final class Compiler
             throw ExpressionError::onlyRow();
         }
         $header = $key->attributes['value'];
+        if ($this->columns === null) {
+            return 'null';
+        }
         $at = $this->columns->byHeader()[$header]
             ?? throw ExpressionError::noHeader($header);
         $this->used[$at] = true;
@@ -194,6 +206,20 @@ final class Compiler
         $literal = fn (int $i) => isset($arguments[$i]) && $arguments[$i] instanceof ConstantNode
             ? (string) $arguments[$i]->attributes['value']
             : null;
+        $list = ($arguments[0] ?? null) instanceof ArrayNode ? intdiv(count($arguments[0]->nodes), 2) : null;
+        $texts = array_map($literal, array_keys($arguments));
+        $this->calls[] = new Call($function, $texts, $list);
+        $formats = match ($function) {
+            'date', 'date_time' => array_slice($texts, 1),
+            'date_from' => array_slice($texts, 2),
+            default => [],
+        };
+        foreach ($formats as $format) {
+            $unknown = Functions\Dates::unknownLetter((string) $format);
+            if ($unknown !== null) {
+                throw ExpressionError::noDateLetter((string) $format, $unknown);
+            }
+        }
         if ($function === 'code' && $literal(0) !== null) {
             $this->codes[$literal(0)] = true;
             $column = $arguments[1];
@@ -201,9 +227,9 @@ final class Compiler
                 $column = array_values($column->nodes['arguments']->nodes)[0] ?? null;
             }
             $at = match (true) {
-                $column instanceof NameNode => $this->columns->byName()[$column->attributes['name']] ?? null,
+                $column instanceof NameNode => $this->columns?->byName()[$column->attributes['name']] ?? null,
                 $column instanceof GetAttrNode && $column->nodes['attribute'] instanceof ConstantNode => $this
-                    ->columns->byHeader()[$column->nodes['attribute']->attributes['value']] ?? null,
+                    ->columns?->byHeader()[$column->nodes['attribute']->attributes['value']] ?? null,
                 default => null,
             };
             if ($at !== null) {
@@ -224,6 +250,11 @@ final class Compiler
             };
 
             return '('.$this->truth($node->nodes['left'])." $word ".$this->truth($node->nodes['right']).')';
+        }
+        $right = $node->nodes['right'];
+        $pattern = $operator === 'matches' && $right instanceof ConstantNode ? (string) $right->attributes['value'] : null;
+        if ($pattern !== null && @preg_match($pattern, '') === false) {
+            throw ExpressionError::noPattern($pattern);
         }
         $a = $this->php($node->nodes['left']);
         $b = $this->php($node->nodes['right']);

@@ -69,4 +69,17 @@ final class ExpressionError extends \RuntimeException
     {
         return new self("The operator \"$operator\" cannot be used in rules.");
     }
+
+    public static function noDateLetter(string $format, string $letter): self
+    {
+        return new self(
+            "\"$format\" is no form of a date: \"$letter\" stands for nothing. d is the day and m the month (with or without a zero in "
+                .'front), M the month by name, Y and y the year; H, i and s the time.',
+        );
+    }
+
+    public static function noPattern(string $pattern): self
+    {
+        return new self("\"$pattern\" is no regular expression: it needs a delimiter before and behind it, as /^[0-9]+$/.");
+    }
 }

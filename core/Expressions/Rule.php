@@ -10,6 +10,7 @@ final readonly class Rule
      * @param  list<int>  $columns  positions of the columns it reads
      * @param  list<string>  $codes  names of the code crosswalks it uses, where they are written out
      * @param  array<string, int>  $codeColumns  code crosswalk → column position, where it is applied to a plain column
+     * @param  list<Call>  $calls  functions it calls
      */
     public function __construct(
         public string $expression,
@@ -17,6 +18,7 @@ final readonly class Rule
         public array $columns,
         public array $codes,
         public array $codeColumns,
+        public array $calls = [],
     ) {
     }
 

@@ -6,10 +6,18 @@ use JsonSchema\Validator;
 use Symfony\Component\Yaml\Exception\ParseException;
 use Symfony\Component\Yaml\Yaml;
 
-/** Reads a plan file: YAML checked against plan.schema.json, and then against itself. */
+/** Reads a plan file: YAML that means what is written, checked against plan.schema.json and then against itself. */
 final class PlanReader
 {
     public const SCHEMA = __DIR__.'/plan.schema.json';
+
+    /** Bytes of the longest plan. */
+    private const LONGEST = 32_000_000;
+
+    /** Values of the largest plan; aliases of aliases grow beyond any. */
+    private const VALUES = 2_000_000;
+
+    private const ALIASES = 100;
 
     /** What the schema's patterns ask for, in words. */
     private const PATTERNS = [
@@ -19,122 +27,140 @@ final class PlanReader
         '^[^/]{1,100}$' => '1 to 100 characters, no slash',
     ];
 
-    /**
-     * @return array<string, mixed> as the schema describes it
-     *
-     * @throws PlanError
-     */
-    public function read(string $yaml, string $file): array
+    /** What the YAML reader says, which may quote a file that is no plan, in words of our own. */
+    private const NOT_YAML = [
+        'Implicit casting' => 'A key here reads as a number, a date or true and false: put it in quotes.',
+        'Numeric keys' => 'A key here reads as a number, a date or true and false: put it in quotes.',
+        'Non-string keys' => 'A key here reads as a number, a date or true and false: put it in quotes.',
+        'Duplicate key' => 'The same key stands here a second time.',
+        'Colons must be followed' => 'A colon here has no blank behind it: put a text that holds colons in quotes.',
+        'A YAML file cannot contain tabs' => 'The line is indented with a tab: YAML takes blanks alone.',
+        'Reference' => 'An alias here names an anchor that is not there.',
+        'Circular reference' => 'An alias here names itself.',
+    ];
+
+    /** @throws PlanError with every mistake found */
+    public function read(string $yaml, string $file): PlanFile
     {
+        if (strlen($yaml) > self::LONGEST) {
+            throw PlanError::at($file, null, 'A plan has at most '.number_format(self::LONGEST / 1e6).' MB.');
+        }
         try {
-            $plan = Yaml::parse($yaml, Yaml::PARSE_EXCEPTION_ON_INVALID_TYPE);
+            $plan = mb_check_encoding($yaml, 'UTF-8')
+                ? Yaml::parse($yaml, Yaml::PARSE_EXCEPTION_ON_INVALID_TYPE)
+                : throw PlanError::at($file, null, 'The file is not UTF-8.');
         } catch (ParseException $e) {
             // The parser quotes the line; a file that is no plan may be anything.
-            throw PlanError::notYaml($file, $e->getParsedLine() > 0 ? $e->getParsedLine() : null);
+            $known = array_filter(self::NOT_YAML, fn (string $says) => str_starts_with($e->getMessage(), $says), ARRAY_FILTER_USE_KEY);
+            $line = $e->getParsedLine() > 0 ? $e->getParsedLine() : null;
+            throw PlanError::at($file, null, reset($known) ?: 'This is not YAML.', $line);
         }
-        if (! is_array($plan)) {
+        if (! is_array($plan) || array_is_list($plan)) {
             throw PlanError::noPlan($file);
         }
-        $lines = new LineFinder($yaml);
-        $this->againstSchema($plan, $file, $lines);
-        $this->againstItself($plan, $file, $lines);
-
-        return $plan;
-    }
-
-    /** @param  array<string, mixed>  $plan */
-    private function againstSchema(array $plan, string $file, LineFinder $lines): void
-    {
-        $data = json_decode(json_encode($plan, JSON_THROW_ON_ERROR));
-        // An empty mapping is an empty list to PHP; the schema means objects.
-        $validator = new Validator;
-        $validator->validate($data, json_decode((string) file_get_contents(self::SCHEMA)));
-        if ($validator->isValid()) {
-            return;
-        }
-        $worst = null;
-        $deepest = -1;
-        foreach ($validator->getErrors() as $error) {
-            // The deepest path is the most specific of what the alternatives of a field said.
-            $depth = 2 * substr_count($error['pointer'], '/') + (str_contains($error['message'], 'is not defined') ? 3 : 0);
-            if ($depth > $deepest) {
-                $worst = $error;
-                $deepest = $depth;
+        $places = Places::of($yaml);
+        $read = new PlanFile($file, $plan, $places);
+        foreach (
+            [
+                fn () => self::asWritten($read, $places),
+                fn () => $this->againstSchema($read),
+                fn () => Consistency::mistakes($read),
+            ] as $check
+        ) {
+            $mistakes = $check();
+            if ($mistakes !== []) {
+                throw PlanError::of($mistakes);
             }
         }
+
+        return $read;
+    }
+
+    /** @return list<Mistake> where YAML gives something else than what a person wrote */
+    private static function asWritten(PlanFile $read, Places $places): array
+    {
+        if ($places->aliases > self::ALIASES || self::values($read->plan, 0) > self::VALUES) {
+            return [$read->mistake([], 'Its aliases make more of it than a plan may hold.')];
+        }
+        $mistakes = [];
+        self::compare($read, $places, $read->plan, [], $mistakes);
+
+        return $mistakes;
+    }
+
+    /** @param  array<mixed>  $part */
+    private static function values(array $part, int $so): int
+    {
+        foreach ($part as $value) {
+            $so = is_array($value) ? self::values($value, $so) : $so + 1;
+            if ($so > self::VALUES) {
+                break;
+            }
+        }
+
+        return $so + 1;
+    }
+
+    /**
+     * @param  array<mixed>  $part
+     * @param  list<string|int>  $path  of it
+     * @param  list<Mistake>  $mistakes
+     */
+    private static function compare(PlanFile $read, Places $places, array $part, array $path, array &$mistakes): void
+    {
+        foreach ($places->keys($path) ?? [] as $key) {
+            if ($key !== '<<' && ! array_key_exists($key, $part)) {
+                $mistakes[] = $read->mistake([...$path, $key], "YAML reads this key otherwise than it is written: put \"$key\" in quotes");
+            }
+        }
+        foreach ($part as $key => $value) {
+            $at = [...$path, $key];
+            $written = is_array($value) || is_string($value) || $value === null ? null : $places->plain($at);
+            if (is_float($value) && ! is_finite($value)) {
+                $mistakes[] = $read->mistake($at, 'infinity and "not a number" mean nothing in a plan');
+            } elseif ((is_int($value) || is_float($value)) && $written !== null && $written !== (string) $value) {
+                $mistakes[] = $read->mistake($at, "YAML reads this as $value: put \"$written\" in quotes, or write $value");
+            } elseif (is_array($value)) {
+                self::compare($read, $places, $value, $at, $mistakes);
+            }
+        }
+    }
+
+    /** @return list<Mistake> */
+    private function againstSchema(PlanFile $read): array
+    {
+        // An empty mapping is an empty list to PHP; the schema means objects.
+        $data = json_decode(json_encode($read->plan, JSON_THROW_ON_ERROR));
+        $validator = new Validator;
+        $validator->validate($data, json_decode((string) file_get_contents(self::SCHEMA)));
+        $mistakes = [];
+        foreach ($validator->getErrors() as $error) {
+            $mistake = self::inWords($read, (string) $error['pointer'], (string) $error['message']);
+            $mistakes[(string) $mistake->field] ??= $mistake;
+        }
+        foreach (array_keys($mistakes) as $field) {
+            // What is wrong further inside says it better, also where a value has alternatives.
+            if (array_filter(array_keys($mistakes), fn ($f) => str_starts_with((string) $f, "$field.")) !== []) {
+                unset($mistakes[$field]);
+            }
+        }
+
+        return array_values($mistakes);
+    }
+
+    private static function inWords(PlanFile $read, string $pointer, string $message): Mistake
+    {
         $path = array_map(
             fn ($p) => ctype_digit($p) ? (int) $p : str_replace(['~1', '~0', '%20'], ['/', '~', ' '], $p),
-            array_values(array_filter(explode('/', $worst['pointer'] ?? ''), fn ($p) => $p !== '')),
+            array_values(array_filter(explode('/', $pointer), fn ($p) => $p !== '')),
         );
-        $message = $worst['message'] ?? 'not valid';
         if (preg_match('/property (\S+) is not defined and the definition does not allow/', $message, $m) === 1) {
             $path[] = $m[1];
             $message = "unknown field \"$m[1]\"";
-        }
-        if (preg_match('/^Does not match the regex pattern (.+)$/s', $message, $m) === 1) {
+        } elseif (preg_match('/^Does not match the regex pattern (.+)$/s', $message, $m) === 1) {
             $message = 'must be '.(self::PATTERNS[$m[1]] ?? "text like $m[1]");
         }
-        throw PlanError::atLine($file, $lines->find($path), implode('.', $path), $message);
-    }
 
-    /** @param  array<string, mixed>  $plan */
-    private function againstItself(array $plan, string $file, LineFinder $lines): void
-    {
-        $wrong = fn (string $message, string|int ...$at): PlanError => PlanError::atLine(
-            $file,
-            $lines->find(array_values($at)),
-            implode('.', $at),
-            $message,
-        );
-        $extracts = $names = [];
-        foreach ($plan['sources'] as $i => $source) {
-            foreach ($source['extracts'] ?? [] as $j => $extract) {
-                $name = "$source[code]/$extract[name]";
-                if (isset($extracts[$name])) {
-                    throw $wrong("there are two extracts $name", 'sources', $i, 'extracts', $j, 'name');
-                }
-                $extracts[$name] = true;
-            }
-        }
-        foreach ($plan['loads'] ?? [] as $i => $load) {
-            if (isset($names[$load['name']])) {
-                throw $wrong("there are two loads named \"$load[name]\"", 'loads', $i, 'name');
-            }
-            $names[$load['name']] = true;
-            if (! isset($extracts[$load['from']])) {
-                $there = implode(', ', array_keys($extracts));
-                throw $wrong("no source has the extract \"$load[from]\"; there are $there", 'loads', $i, 'from');
-            }
-            if (isset($load['scope']) && ! isset($load['scope_reason'])) {
-                throw $wrong('a scope needs a scope_reason: why are the other rows left out?', 'loads', $i, 'scope');
-            }
-        }
-        $this->oneWayToCompare($plan['loads'] ?? [], $lines, $wrong);
-    }
-
-    /**
-     * Loads of one entity that name one key space share their legacy keys, so they compare them alike.
-     *
-     * @param  list<array<string, mixed>>  $loads
-     * @param  \Closure(string, string|int...): PlanError  $wrong
-     */
-    private function oneWayToCompare(array $loads, LineFinder $lines, \Closure $wrong): void
-    {
-        $stated = [];
-        foreach ($loads as $i => $load) {
-            $space = "$load[entity] in ".($load['key_space'] ?? explode('/', $load['from'], 2)[0]);
-            $how = $load['key_compared'] ?? 'trim';
-            [$before, $at] = $stated[$space] ??= [$how, $i];
-            if ($how !== $before) {
-                $other = $lines->find(['loads', $at, 'key_compared']) ?? $lines->find(['loads', $at, 'name']);
-                throw $wrong(
-                    "keys of $space are compared by \"$how\" here and by \"$before\" in line $other, load \"{$loads[$at]['name']}\"; "
-                        .'a key would be found by one and not by the other',
-                    'loads',
-                    $i,
-                    isset($load['key_compared']) ? 'key_compared' : 'name',
-                );
-            }
-        }
+        return $read->mistake($path, $message);
     }
 }

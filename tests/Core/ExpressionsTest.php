@@ -104,7 +104,7 @@ final class ExpressionsTest extends TestCase
         yield ["code('nothing', 'MFV')", 'no_code_crosswalk', 'nothing'];
         yield ["iban('GB28NWBK60161331926819')", 'bad_check_digit', 'GB28NWBK60161331926819'];
         yield ["email('p7.post.example')", 'not_an_email', 'p7.post.example'];
-        yield ["owner_no matches '/(a+)+$/(('", 'bad_pattern', '00417'];
+        yield ["owner_no matches ('/(a+)+$/((' ~ '')", 'bad_pattern', '00417'];
         yield ["pad(['a'], 3)", 'wrong_argument', null];
         yield ["check(1 > 2, owner_no, 'no berth')", 'check_failed', '00417'];
     }

@@ -31,7 +31,7 @@ final class HeadlessTest extends TestCase
         $migration = $this->demoMigration($folder = self::smallDemo(), true, true);
         $exported = (new PlanExporter)->export($migration);
         $yaml = (new PlanWriter)->write($exported);
-        $original = (new PlanReader)->read((string) file_get_contents("$folder/plan.yaml"), 'a');
+        $original = (new PlanReader)->read((string) file_get_contents("$folder/plan.yaml"), 'a')->plan;
         // Said otherwise, meant alike: what is left at its default need not be written.
         $meant = fn (array $plan) => json_encode($plan);
         file_put_contents("$folder/exported.yaml", $yaml);
@@ -77,10 +77,9 @@ final class HeadlessTest extends TestCase
 
         file_put_contents($plan, str_replace('entity: harbour', 'entty: harbour', (string) file_get_contents($plan)));
         self::assertSame(2, $run->run());
-        self::assertStringContainsString(
-            'plan.yaml, line 5, loads.0.entty: unknown field "entty"',
-            $run->getErrorOutput(),
-        );
+        self::assertStringContainsString('plan.yaml, line 5, column 18, loads.0.entty: unknown field "entty"', $run->getErrorOutput());
+        $errors = json_decode($run->getOutput(), true, 512, JSON_THROW_ON_ERROR)['errors'];
+        self::assertSame([[5, 'loads.0.entity'], [5, 'loads.0.entty']], array_map(fn ($e) => [$e['line'], $e['field']], $errors));
         self::assertSame(2, Artisan::call('baggage:run', ['plan' => '/nowhere/plan.yaml']));
         $missing = $this->smallPlan("no,name\n1,a\n", '{code: no, name: name}');
         unlink(dirname($missing).'/file.csv');

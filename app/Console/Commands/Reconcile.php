@@ -19,7 +19,7 @@ final class Reconcile extends Command
     public function handle(Headless $headless, Report $report): int
     {
         return $this->answer(function () use ($headless, $report) {
-            [$plan] = $headless->read((string) $this->argument('plan'));
+            $plan = $headless->read((string) $this->argument('plan'))->plan;
             $name = (string) $this->option('round');
             $round = Migration::query()
                 ->where('name', $plan['migration'])
@@ -28,9 +28,7 @@ final class Reconcile extends Command
                 ->where('name', $name)
                 ->first();
             if ($round === null) {
-                return $this->unusable(
-                    "The migration \"$plan[migration]\" has no round \"$name\" here. Run the plan first.",
-                );
+                throw new \DomainException("The migration \"$plan[migration]\" has no round \"$name\" here. Run the plan first.");
             }
             $result = $report->of($round);
             $this->show($result);

@@ -17,26 +17,29 @@ final class Run extends Command
     protected $signature = 'baggage:run {plan : the plan file} {--round=rehearsal-1 : name of the round} '
         .'{--target= : name of the connection} {--set=* : a parameter of the round, as name=value} '
         .'{--without=* : a load that is left out, by name} {--keep-takes : newer takes are meant to be left aside} '
-        .'{--workers=1 : processes that load together} {--json= : file for the result, - for standard output}';
+        .'{--overwrite : the plan is right where a screen says otherwise} {--workers=1 : processes that load together} '
+        .'{--json= : file for the result, - for standard output}';
 
     protected $description = 'Run a plan: read its files, load them, and account for every row';
 
     public function handle(Headless $headless, Report $report): int
     {
         return $this->answer(function () use ($headless, $report) {
-            $plan = (string) $this->argument('plan');
             $workers = $this->workers();
-            $migration = $headless->import($plan);
+            $plan = $headless->read((string) $this->argument('plan'));
+            $read = $headless->apply($plan, (bool) $this->option('overwrite'));
+            $migration = $read->migration;
             $asked = [(string) $this->option('round'), $this->option('target'), $this->parameters()];
             $headless->isMeant($migration, ...$asked);
-            $this->freeze($headless, $migration, $plan);
+            $this->freeze($headless, $migration, $plan->name);
+            $headless->checkColumns($migration, $plan);
             $round = $headless->run(
                 $migration,
                 ...$asked,
                 without: array_map(strval(...), (array) $this->option('without')),
                 workers: $workers,
             );
-            $result = $report->of($round);
+            $result = $report->of($round) + ['kept_from_screen' => $read->kept];
             $this->show($result);
 
             return $this->deliver($result) ? Report::exitCode($result, (bool) $this->option('keep-takes')) : 2;

@@ -2,10 +2,14 @@
 
 namespace App\Console\Commands;
 
+use App\Plans\PlanConflicts;
 use App\Support\Unforeseen;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Ordering\OrderError;
+use Baggage\Core\Plan\Conflict;
+use Baggage\Core\Plan\Items;
+use Baggage\Core\Plan\Mistake;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Rows\Outcome;
 
@@ -21,7 +25,7 @@ trait WritesResult
     }
 
     /**
-     * Answers with 2 and one line where something stands in the way, foreseen or not.
+     * Answers with 2 where something stands in the way, foreseen or not; it is said on standard error, and where the result would be.
      *
      * @param  \Closure(): int  $do
      */
@@ -29,16 +33,33 @@ trait WritesResult
     {
         try {
             return $do();
-        } catch (PlanError|TargetUnavailable|OrderError|DefinitionError|\DomainException $e) {
+        } catch (PlanError $e) {
+            return $this->unusable($e->getMessage(), array_map(fn (Mistake $m) => $m->toArray(), $e->mistakes));
+        } catch (PlanConflicts $e) {
+            return $this->unusable($e->getMessage()."\nDecide on the screen, or say --overwrite where the file is right.", array_map(
+                fn (Conflict $c) => [
+                    'file' => $e->planFile,
+                    'field' => Items::shown($c->path),
+                    'message' => 'changed in the file and on a screen',
+                    'in_file' => $c->file,
+                    'on_screen' => $c->screen,
+                ],
+                $e->conflicts,
+            ));
+        } catch (TargetUnavailable|OrderError|DefinitionError|\DomainException $e) {
             return $this->unusable($e->getMessage());
         } catch (\Throwable $e) {
             return $this->unusable(Unforeseen::said('Ended', $e));
         }
     }
 
-    private function unusable(string $message): int
+    /** @param  list<array<string, mixed>>|null  $errors */
+    private function unusable(string $message, ?array $errors = null): int
     {
         fwrite(STDERR, $message.PHP_EOL);
+        if ($this->hasOption('json')) {
+            $this->deliver(['baggage' => 1, 'errors' => $errors ?? [['message' => $message]]]);
+        }
 
         return 2;
     }
@@ -94,6 +115,10 @@ trait WritesResult
             }
         }
 
+        foreach ($result['kept_from_screen'] ?? [] as $item) {
+            $lines[] = "Kept as a screen has it: $item.";
+        }
+
         return [...$lines, ...$result['warnings']];
     }
 
@@ -106,7 +131,7 @@ trait WritesResult
         }
         $json = json_encode(
             $result,
-            JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR,
+            JSON_PRETTY_PRINT | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE,
         ).PHP_EOL;
         if (@file_put_contents($to === '-' ? 'php://stdout' : $to, $json) === false) {
             fwrite(STDERR, "The result cannot be written to $to.".PHP_EOL);

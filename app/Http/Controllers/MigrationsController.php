@@ -5,6 +5,7 @@ namespace App\Http\Controllers;
 use App\Http\Requests\NewMigration;
 use App\Models\Audit;
 use App\Models\Migration;
+use App\Plans\PlanConflicts;
 use App\Plans\PlanExporter;
 use App\Plans\PlanImporter;
 use Baggage\Core\Plan\PlanError;
@@ -67,11 +68,10 @@ final class MigrationsController extends Controller
         $request->validate(['plan' => 'required|file|max:2048']);
         $file = $request->file('plan');
         try {
-            $migration = $importer->import(
-                $reader->read((string) $file?->getContent(), (string) $file?->getClientOriginalName()),
-                (string) $file?->getClientOriginalName(),
-            );
-        } catch (PlanError $e) {
+            $migration = $importer
+                ->import($reader->read((string) $file?->getContent(), (string) $file?->getClientOriginalName()))
+                ->migration;
+        } catch (PlanError|PlanConflicts $e) {
             return back()->with('refused', $e->getMessage());
         }
 

@@ -20,7 +20,6 @@ use App\Targets\TargetLink;
 use App\View\Page;
 use App\View\Say;
 use Baggage\Core\Loading\TargetUnavailable;
-use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Targets\Describing\DescriptionError;
 use Baggage\Core\Targets\Describing\SchemaChange;
@@ -222,8 +221,8 @@ final class TargetController extends Controller
                     "the schema of {$target->shown('database')}",
                 );
             }
-            $schema = $importer->readSchema($migration, 'The target');
-        } catch (PlanError|TargetUnavailable $e) {
+            $schema = $importer->readSchema($migration);
+        } catch (TargetUnavailable $e) {
             return back()->with('refused', $e->getMessage());
         }
 

@@ -85,6 +85,12 @@ final class Dates
             : null;
     }
 
+    /** The first letter of a format that stands for no part of a date; T and Z are the signs of ISO 8601. */
+    public static function unknownLetter(string $format): ?string
+    {
+        return preg_match('/[^dmyYHisMTZ\W_0-9]/u', $format, $m) === 1 ? $m[0] : null;
+    }
+
     /** @return array{string, list<string>} */
     private static function pattern(string $format): array
     {

@@ -1,0 +1,22 @@
+<?php
+
+namespace App\Plans;
+
+use Baggage\Core\Plan\Conflict;
+
+/** Items of a plan that were changed in the file and on screens since it was last applied; nothing was changed. */
+final class PlanConflicts extends \RuntimeException
+{
+    /** @param  non-empty-list<Conflict>  $conflicts */
+    public function __construct(public readonly string $planFile, public readonly array $conflicts)
+    {
+        $told = array_map(fn (Conflict $c) => '  '.$c->text(), array_slice($conflicts, 0, 50));
+        $more = count($conflicts) - 50;
+        parent::__construct(implode("\n", [
+            "$planFile: ".count($conflicts).' of its items were changed on a screen too since it was last applied, and not alike. '
+                .'Nothing was changed.',
+            ...$told,
+            ...$more > 0 ? ["  … and $more more"] : [],
+        ]));
+    }
+}
