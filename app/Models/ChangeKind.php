@@ -9,4 +9,5 @@ enum ChangeKind: string
     case Code = 'code';
     case Column = 'column';
     case Target = 'target';
+    case Plan = 'plan';
 }

@@ -14,7 +14,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property ListKind $kind
  * @property string $file_name
  * @property list<Change> $changes
- * @property ?list<array<string, mixed>> $description
+ * @property ?array<mixed> $description of a target: its entities; of a plan: its text
  * @property ?int $user_id
  * @property \Illuminate\Support\Carbon $created_at
  */

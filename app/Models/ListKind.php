@@ -8,10 +8,15 @@ enum ListKind: string
     case Mapping = 'mapping';
     case Codes = 'codes';
     case Target = 'target';
+    case Plan = 'plan';
 
     /** The stop of the route where it belongs. */
     public function stop(): string
     {
-        return $this === self::Codes ? 'crosswalks' : $this->value;
+        return match ($this) {
+            self::Codes => 'crosswalks',
+            self::Plan => 'sources',
+            default => $this->value,
+        };
     }
 }

@@ -20,6 +20,7 @@ use App\Models\Target;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Mapping\WritePolicy;
+use Illuminate\Support\Str;
 
 /** Says a migration's whole definition as a plan: everything but data and secrets. */
 final class PlanExporter
@@ -57,6 +58,14 @@ final class PlanExporter
         ];
     }
 
+    /** A name for the secret, also where it was typed on a screen: what is read again elsewhere asks the environment for it. */
+    private static function secret(Target|Connection $described, string $of): ?string
+    {
+        $isTyped = $described->password_env === null && $described->password !== null && $described->password !== '';
+
+        return $isTyped ? 'BAGGAGE_SECRET_'.strtoupper(Str::slug($of.$described->name, '_')) : $described->password_env;
+    }
+
     /** @return array<string, mixed> */
     private function target(Migration $migration): array
     {
@@ -75,7 +84,7 @@ final class PlanExporter
                     'port' => $t->port,
                     'database' => $t->database,
                     'username' => $t->username,
-                    'password_env' => $t->password_env,
+                    'password_env' => self::secret($t, ''),
                 ]),
             );
 
@@ -131,7 +140,7 @@ final class PlanExporter
                     'port' => $c->port,
                     'database' => $c->database,
                     'username' => $c->username,
-                    'password_env' => $c->password_env,
+                    'password_env' => self::secret($c, "{$source->code}_"),
                     'notes' => $c->notes,
                 ]),
             )

@@ -39,8 +39,8 @@ final class PlanImporter
     /**
      * @param  string|null  $folder  of a plan read on the command line; null when it came through a screen, where it opens no file
      *                               and learns nothing of the environment
-     * @param  list<string>|null  $screen  paths of items that stay as the screen has them although the file changed them too; null
-     *                                     where conflicts refuse the plan
+     * @param  list<string>|null  $screen  paths of items that stay as the screen has them whatever the file says; null where conflicts
+     *                                     refuse the plan
      *
      * @throws PlanError
      * @throws PlanConflicts
@@ -51,15 +51,15 @@ final class PlanImporter
             $migration = Migration::query()->where('name', $file->plan['migration'])->lockForUpdate()->first();
             $merge = $this->merge($file, $migration);
             if ($merge->conflicts !== [] && $screen === null) {
-                throw new PlanConflicts($file->name, $merge->conflicts);
+                throw PlanConflicts::of($file->name, $merge->conflicts);
             }
-            $kept = array_intersect(array_map(fn (Conflict $c) => $c->path, $merge->conflicts), $screen ?? []);
-            $result = $merge->with(array_values($kept));
+            $kept = $screen ?? [];
+            $result = $merge->with($kept);
             $merged = $file->with($result->plan($file->plan['migration']));
             self::refuse(Consistency::mistakes($merged));
             $migration = $this->apply($migration, $merged, $folder);
             $migration->update(['plan_base' => json_encode($file->plan, JSON_THROW_ON_ERROR | JSON_UNESCAPED_UNICODE)]);
-            $stays = [...$merge->kept, ...array_values($kept)];
+            $stays = array_values(array_unique([...$merge->kept, ...$kept]));
             Audit::note($migration->id, 'read a plan file', array_filter([
                 'file' => basename($file->name),
                 'on' => $folder === null ? null : 'the command line, as '.(posix_getpwuid(posix_geteuid())['name'] ?? posix_geteuid()),
@@ -74,15 +74,30 @@ final class PlanImporter
         });
     }
 
+    /** What the plan would change in the migration of its name; null where there is none yet. */
+    public function compare(PlanFile $file): ?Merge
+    {
+        $migration = Migration::query()->where('name', $file->plan['migration'])->first();
+
+        return $migration === null ? null : $this->merge($file, $migration);
+    }
+
     private function merge(PlanFile $file, ?Migration $migration): Merge
     {
         $base = $migration?->plan_base === null ? null : json_decode($migration->plan_base, true);
 
-        return Merge::of(
-            Items::of($base),
-            Items::of($file->plan),
-            Items::of($migration === null ? null : $this->exporter->export($migration)),
-        );
+        $screen = $migration === null ? [] : Items::of($this->exporter->export($migration))->all;
+        $is = Items::of($file->plan);
+        foreach ($screen as $path => $item) {
+            $names = Items::names($path);
+            // A password that was typed has a name in what is exported alone: none, or another, in the file says nothing against it.
+            if (($names[$names[0] === 'target' ? 1 : 2] ?? null) === 'connections') {
+                $env = $is->all[$path]['password_env'] ?? null;
+                $screen[$path] = array_diff_key($item, ['password_env' => 0]) + ($env === null ? [] : ['password_env' => $env]);
+            }
+        }
+
+        return Merge::of(Items::of($base), $is, Items::from($screen));
     }
 
     private function apply(?Migration $migration, PlanFile $file, ?string $folder): Migration

@@ -9,25 +9,25 @@ final class PlanError extends \RuntimeException
     private const TOLD = 50;
 
     /** @param  non-empty-list<Mistake>  $mistakes */
-    private function __construct(public readonly array $mistakes)
+    private function __construct(public readonly array $mistakes, string $told)
     {
-        $told = array_map(fn (Mistake $m) => $m->text(), array_slice($mistakes, 0, self::TOLD));
-        $more = count($mistakes) - self::TOLD;
-        parent::__construct(implode("\n", $more > 0 ? [...$told, "… and $more more"] : $told));
+        parent::__construct($told);
     }
 
     /** @param  non-empty-list<Mistake>  $mistakes */
     public static function of(array $mistakes): self
     {
         usort($mistakes, fn (Mistake $a, Mistake $b) => [$a->line, $a->column] <=> [$b->line, $b->column]);
+        $told = array_map(fn (Mistake $m) => $m->text(), array_slice($mistakes, 0, self::TOLD));
+        $more = count($mistakes) - self::TOLD;
 
-        return new self($mistakes);
+        return new self($mistakes, implode("\n", $more > 0 ? [...$told, "… and $more more"] : $told));
     }
 
     /** Where no line of the file is to blame, or none is known. */
     public static function at(string $file, ?string $field, string $why, ?int $line = null): self
     {
-        return new self([new Mistake($file, $line, null, $field, $why)]);
+        return self::of([new Mistake($file, $line, null, $field, $why)]);
     }
 
     public static function notThere(string $file): self

@@ -76,7 +76,8 @@ final class PlacesTest extends TestCase
     {
         $random = new Randomizer(new Mt19937(12));
         $texts = [
-            'plain', 'two words', 'with: colon', "it's", 'a "quote"', '- dash', '#no', "two\nlines", '007', 'null', '', 'x, y', '{z}', "tab\tin",
+            'plain', 'two words', 'with: colon', "it's", 'a "quote"', '- dash', '#no', "two\nlines", '007', 'null', '', 'x, y', '{z}',
+            "tab\tin",
         ];
         $make = function (int $depth) use (&$make, $random, $texts): mixed {
             $kind = $depth === 0 ? 0 : $random->getInt(0, 3);

@@ -77,7 +77,7 @@ final class HeadlessTest extends TestCase
 
         file_put_contents($plan, str_replace('entity: harbour', 'entty: harbour', (string) file_get_contents($plan)));
         self::assertSame(2, $run->run());
-        self::assertStringContainsString('plan.yaml, line 5, column 18, loads.0.entty: unknown field "entty"', $run->getErrorOutput());
+        self::assertStringContainsString('plan.yaml, line 5, column 19, loads.0.entty: unknown field "entty"', $run->getErrorOutput());
         $errors = json_decode($run->getOutput(), true, 512, JSON_THROW_ON_ERROR)['errors'];
         self::assertSame([[5, 'loads.0.entity'], [5, 'loads.0.entty']], array_map(fn ($e) => [$e['line'], $e['field']], $errors));
         self::assertSame(2, Artisan::call('baggage:run', ['plan' => '/nowhere/plan.yaml']));

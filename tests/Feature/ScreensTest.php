@@ -5,6 +5,7 @@ namespace Tests\Feature;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Mapping\Shelf;
+use App\Models\ChangeList;
 use App\Models\CodeCrosswalk;
 use App\Models\Extract;
 use App\Models\Load;
@@ -385,6 +386,12 @@ final class ScreensTest extends TestCase
         $said = array_map(fn ($part) => "/$part: .*HARBOUR_OFFICE.*\n/", ['host', 'port', 'database', 'username']);
         $given = ["host: $copy[host]\n", "port: '$copy[port]'\n", "database: $copy[database]\n", "username: $copy[username]\n"];
         $upload(str_replace('Orrin Sound Harbours', 'A copy', (string) preg_replace($said, $given, $plan)))
+            ->assertSessionMissing('refused');
+        // Begun on a screen, it is not changed before somebody has looked at each change.
+        $list = ChangeList::query()->latest('id')->firstOrFail();
+        self::assertSame(0, Migration::query()->where('name', 'A copy')->firstOrFail()->loads()->count());
+        $this->get("/m/$list->migration_id/changes/$list->id")->assertOk()->assertReads('application (changed here too)');
+        $this->post("/m/$list->migration_id/changes/$list->id", ['do' => 'accept', 'accept' => array_keys($list->changes)])
             ->assertSessionMissing('refused');
         self::assertSame(
             $this->migration->loads()->count(),

@@ -4,16 +4,17 @@ namespace App\Http\Controllers;
 
 use App\Http\Requests\NewMigration;
 use App\Models\Audit;
+use App\Models\ChangeList;
 use App\Models\Migration;
-use App\Plans\PlanConflicts;
+use App\Plans\ApplyPlan;
+use App\Plans\PlanChanges;
 use App\Plans\PlanExporter;
-use App\Plans\PlanImporter;
 use Baggage\Core\Plan\PlanError;
-use Baggage\Core\Plan\PlanReader;
 use Baggage\Core\Plan\PlanWriter;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
+use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\Gate;
 use Illuminate\Support\Str;
 use Illuminate\View\View;
@@ -38,6 +39,7 @@ final class MigrationsController extends Controller
         return view('migrations.index', [
             'mayBegin' => Gate::allows('create', Migration::class),
             'fields' => self::FIELDS,
+            'planTold' => ApplyPlan::told((int) Auth::id()),
             'migrations' => Migration::query()
                 ->withCount(['sources', 'loads', 'rounds'])
                 ->orderBy('name')
@@ -62,20 +64,26 @@ final class MigrationsController extends Controller
         );
     }
 
-    public function import(Request $request, PlanReader $reader, PlanImporter $importer): RedirectResponse
+    public function import(Request $request, PlanChanges $plans): RedirectResponse
     {
         $this->authorize('create', Migration::class);
-        $request->validate(['plan' => 'required|file|max:2048']);
+        $request->validate(['plan' => 'required|file|max:8192']);
         $file = $request->file('plan');
+        [$yaml, $name] = [(string) $file?->getContent(), (string) $file?->getClientOriginalName()];
+        if (ApplyPlan::isLong($yaml)) {
+            ApplyPlan::dispatch($yaml, $name, (int) Auth::id());
+
+            return back()->with('told', "$name is long: a worker reads it. What came of it stands here when you load the page again.");
+        }
         try {
-            $migration = $importer
-                ->import($reader->read((string) $file?->getContent(), (string) $file?->getClientOriginalName()))
-                ->migration;
-        } catch (PlanError|PlanConflicts $e) {
+            $made = $plans->read($yaml, $name, Auth::id());
+        } catch (PlanError $e) {
             return back()->with('refused', $e->getMessage());
         }
 
-        return redirect("/m/$migration->id/sources")->with('told', 'The plan was read. Freeze its files next.');
+        return $made instanceof ChangeList
+            ? redirect("/m/$made->migration_id/changes/$made->id")
+            : redirect("/m/$made->id/sources")->with('told', 'The plan was read. Freeze its files next.');
     }
 
     public function export(Migration $migration, PlanExporter $exporter, PlanWriter $writer): Response

@@ -8,6 +8,12 @@
   </header>
   <main class="work">
     <x-told />
+    @if ($planTold)
+      <div class="note">{{ $planTold['text'] }}@if ($planTold['link'])
+          <a class="linkish" href="{{ $planTold['link'] }}">Show it</a>
+        @endif
+      </div>
+    @endif
     <div class="head">
       <div>
         <h1>Migrations</h1>

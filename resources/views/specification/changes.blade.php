@@ -8,7 +8,7 @@
         changed before it is accepted here.</p>
     </div>
     <div class="actions"><a class="btn"
-        href="{{ $list->kind->name === 'Codes' ? $page->url('crosswalks') : '/m/' . $page->migration->id . '/mapping/document' }}">Back</a>
+        href="{{ $list->kind->name === 'Mapping' ? $page->url('mapping/document') : $page->url($list->kind->stop()) }}">Back</a>
     </div>
   </div>
   <form method="post" action="/m/{{ $page->migration->id }}/changes/{{ $list->id }}">@csrf

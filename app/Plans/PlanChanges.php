@@ -1,0 +1,147 @@
+<?php
+
+namespace App\Plans;
+
+use App\Models\Change;
+use App\Models\ChangeKind;
+use App\Models\ChangeList;
+use App\Models\ChangeState;
+use App\Models\ListKind;
+use App\Models\Migration;
+use Baggage\Core\Plan\Conflict;
+use Baggage\Core\Plan\Items;
+use Baggage\Core\Plan\Merge;
+use Baggage\Core\Plan\PlanError;
+use Baggage\Core\Plan\PlanFile;
+use Baggage\Core\Plan\PlanReader;
+use Illuminate\Support\Facades\DB;
+
+/** A plan that came through a screen, for a migration that is there: what it would change is looked at, item by item, before it counts. */
+final class PlanChanges
+{
+    /** Changed codes of one crosswalk listed one by one; more are one change. */
+    private const CODES = 50;
+
+    public function __construct(private readonly PlanReader $reader, private readonly PlanImporter $importer)
+    {
+    }
+
+    /**
+     * A new migration is made at once; of one that is there the changes are listed.
+     *
+     * @throws PlanError
+     */
+    public function read(string $yaml, string $name, ?int $user): Migration|ChangeList
+    {
+        $file = $this->reader->read($yaml, $name);
+        $merge = $this->importer->compare($file);
+        if ($merge === null) {
+            return $this->importer->import($file)->migration;
+        }
+
+        return ChangeList::query()->create([
+            'migration_id' => Migration::query()->where('name', $file->plan['migration'])->value('id'),
+            'kind' => ListKind::Plan,
+            'file_name' => mb_substr($name, 0, 200),
+            'changes' => self::changes($merge, $file),
+            'description' => ['plan' => $yaml],
+            'user_id' => $user,
+        ]);
+    }
+
+    /** @return list<Change> */
+    private static function changes(Merge $merge, PlanFile $file): array
+    {
+        $both = array_flip(array_map(fn (Conflict $c) => $c->path, $merge->conflicts));
+        $listed = $codes = [];
+        foreach ($merge->changes() as $change) {
+            $names = Items::names($change->path);
+            if ($names[0] === 'code_crosswalks' && ($names[2] ?? null) === 'entries') {
+                $codes[$names[1]][] = $change;
+            } else {
+                $listed[] = self::change($change, isset($both[$change->path]));
+            }
+        }
+        foreach ($codes as $crosswalk => $changes) {
+            if (count($changes) <= self::CODES) {
+                array_push($listed, ...array_map(fn (Conflict $c) => self::change($c, isset($both[$c->path])), $changes));
+
+                continue;
+            }
+            $paths = array_map(fn (Conflict $c) => $c->path, $changes);
+            $touched = count(array_intersect_key($both, array_flip($paths)));
+            $listed[] = new Change(
+                ChangeKind::Plan,
+                "code_crosswalks, $crosswalk",
+                $touched === 0 ? 'entries' : "entries, $touched of them changed here too",
+                '',
+                number_format(count($changes)).' entries as in '.basename($file->name),
+                ['paths' => $paths, 'was' => self::hash(array_map(fn (Conflict $c) => $c->screen, $changes))],
+            );
+        }
+
+        return $listed;
+    }
+
+    private static function change(Conflict $change, bool $isBoth): Change
+    {
+        $names = explode(', ', Items::shown($change->path));
+        $part = (string) array_pop($names);
+        $said = fn (mixed $value): string => $value === null ? '' : trim(Conflict::said($value), '"');
+
+        return new Change(
+            ChangeKind::Plan,
+            implode(', ', $names) ?: $part,
+            $part.($isBoth ? ' (changed here too)' : ''),
+            $said($change->screen === true ? 'as it is' : $change->screen),
+            $said($change->file === true ? 'as in the plan' : $change->file),
+            ['paths' => [$change->path], 'was' => self::hash([$change->screen])],
+        );
+    }
+
+    /** @param  list<mixed>  $screen  what it says of some items */
+    private static function hash(array $screen): string
+    {
+        return hash('xxh3', (string) json_encode($screen));
+    }
+
+    /**
+     * Applies the plan, but for what is not accepted, and what was changed here since the list was made.
+     *
+     * @param  array<int>  $accepted  numbers of changes
+     * @return int changes made
+     *
+     * @throws PlanError where the plan without the others means nothing; nothing is changed then
+     */
+    public function apply(ChangeList $list, array $accepted): int
+    {
+        return DB::transaction(function () use ($list, $accepted) {
+            $list = ChangeList::query()->whereKey($list->id)->lockForUpdate()->firstOrFail();
+            $file = $this->reader->read((string) ($list->description['plan'] ?? ''), $list->file_name);
+            $now = [];
+            foreach ($this->importer->compare($file)?->changes() ?? [] as $change) {
+                $now[$change->path] = $change->screen;
+            }
+            $changes = $list->changes;
+            $made = 0;
+            $left = $now;
+            foreach ($list->open() as $i => $change) {
+                $paths = array_flip($change->data['paths']);
+                $isStale = self::hash(array_values(array_replace($paths, array_intersect_key($now, $paths)))) !== $change->data['was'];
+                if (! in_array($i, $accepted, true)) {
+                    $changes[$i] = $change->decided(ChangeState::Refused);
+                } elseif ($isStale) {
+                    $changes[$i] = $change->but('It has been changed here since the list was made.');
+                } else {
+                    $changes[$i] = $change->decided(ChangeState::Accepted);
+                    $left = array_diff_key($left, $paths);
+                    $made++;
+                }
+            }
+            $this->importer->import($file, null, array_map(strval(...), array_keys($left)));
+            $list->update(['changes' => $changes]);
+
+            return $made;
+        });
+    }
+}
