@@ -2,6 +2,8 @@
 
 namespace Baggage\Core\Crosswalks;
 
+use Baggage\Core\Reading\Blank;
+
 /** How the parts of a legacy key are written before they are compared, stated per load. */
 enum KeyNormalisation: string
 {
@@ -26,7 +28,7 @@ enum KeyNormalisation: string
         if ($this === self::Exact) {
             return $part;
         }
-        $part = trim($part);
+        $part = Blank::is($part) ? '' : trim($part);
         if ($this === self::Trim) {
             return $part;
         }

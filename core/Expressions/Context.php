@@ -4,6 +4,7 @@ namespace Baggage\Core\Expressions;
 
 use Baggage\Core\Crosswalks\CodeCrosswalk;
 use Baggage\Core\Crosswalks\ParentKey;
+use Baggage\Core\Reading\Blank;
 
 /** What a rule may look at besides its row. */
 final class Context
@@ -37,7 +38,7 @@ final class Context
     public function parentKey(array $parts, ?string $space): ?ParentKey
     {
         foreach ($parts as $part) {
-            if ($part !== null && trim($part) !== '') {
+            if (! Blank::is($part)) {
                 return new ParentKey($space ?? $this->source, $parts);
             }
         }

@@ -3,6 +3,7 @@
 namespace Baggage\Core\Expressions;
 
 use Baggage\Core\Expressions\Functions\Text;
+use Baggage\Core\Reading\Blank;
 use Brick\Math\BigDecimal;
 use Brick\Math\Exception\MathException;
 use Brick\Math\Exception\RoundingNecessaryException;
@@ -157,12 +158,12 @@ final class Operators
 
     public static function truth(mixed $a): bool
     {
-        return is_bool($a) ? $a : ! self::blank($a) && self::text($a) !== '0';
+        return is_bool($a) ? $a : ! self::blank($a) && self::text($a) !== '0' && strtolower(self::text($a)) !== 'false';
     }
 
     public static function blank(mixed $a): bool
     {
-        return $a === null || (is_string($a) && trim($a) === '');
+        return $a === null || (is_string($a) && Blank::is($a));
     }
 
     public static function decimal(mixed $a): BigDecimal

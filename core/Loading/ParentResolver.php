@@ -60,7 +60,7 @@ final class ParentResolver
                 [$group, $normalisation] = $this->groups[$field][$parent->space] ??= $this->group($field, $parent->space);
                 $key = LegacyKey::of($parent->parts, $normalisation);
                 $keys[$i][$field] = $key;
-                if (! isset($this->cache[$group][$key])) {
+                if (! isset($this->cache[$group][$key]) && ! self::isTooLong($key)) {
                     $wanted[$group][$key] = true;
                 }
             }
@@ -80,6 +80,11 @@ final class ParentResolver
         foreach ($keys as $i => $fields) {
             $this->settle($journeys[$i], $fields, $states);
         }
+    }
+
+    private static function isTooLong(string $key): bool
+    {
+        return strlen($key) > LegacyKey::LONGEST && mb_strlen($key) > LegacyKey::LONGEST;
     }
 
     /**
@@ -109,8 +114,7 @@ final class ParentResolver
             if ($isThere) {
                 $journey->values[$field] = (string) $this->cache[$group][$key];
             } elseif ($state === null) {
-                $why = ucfirst(str_replace('_', ' ', $entity))." not found anywhere in $space";
-                $journey->reject(new Cause(Stage::Parents, 'orphan', $field, $key, $why, $entity, $space));
+                $journey->reject(self::nowhere($field, $key, $entity, $space));
 
                 return;
             } elseif ($state->isLeft() && ! $isDeferred) {
@@ -124,6 +128,18 @@ final class ParentResolver
         if ($missing !== null) {
             self::hold($journey, ...$missing);
         }
+    }
+
+    private static function nowhere(string $field, string $key, string $entity, string $space): Cause
+    {
+        if (self::isTooLong($key)) {
+            $why = 'A key of more than '.LegacyKey::LONGEST.' characters: rows with such keys are refused, so nothing has it';
+
+            return new Cause(Stage::Parents, 'parent_key_too_long', $field, mb_substr($key, 0, LegacyKey::LONGEST), $why);
+        }
+        $why = ucfirst(str_replace('_', ' ', $entity))." not found anywhere in $space";
+
+        return new Cause(Stage::Parents, 'orphan', $field, $key, $why, $entity, $space);
     }
 
     /** @param  string|null  $field  null where the row's own key leads to the record */

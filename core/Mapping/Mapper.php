@@ -10,6 +10,7 @@ use Baggage\Core\Expressions\ExpressionError;
 use Baggage\Core\Expressions\Operators;
 use Baggage\Core\Expressions\Rule;
 use Baggage\Core\Expressions\RuleFailure;
+use Baggage\Core\Reading\Blank;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Rows\Cause;
 use Baggage\Core\Rows\Journey;
@@ -250,7 +251,7 @@ final class Mapper
                 ? $value
                 : new Cause(Stage::Mapping, 'not_a_reference', $name, (string) $value, $why);
         }
-        if ($value === null || $value === '' || (is_string($value) && trim($value) === '')) {
+        if ($value === null || (is_string($value) && Blank::is($value))) {
             return $field->required && $field->default === null
                 ? new Cause(Stage::Checks, 'required', $name, null, 'Required, and the rule gives nothing')
                 : null;

@@ -18,6 +18,9 @@ final class ColumnReading
         if ($allowed !== null) {
             return new Types\ChoiceType($allowed);
         }
+        if (preg_match('/^(enum|set)\((.*)\)$/is', $columnType, $m) === 1) {
+            return strtolower($m[1]) === 'set' ? new Types\SetType(self::quoted($m[2])) : new Types\ChoiceType(self::quoted($m[2]));
+        }
         $columnType = strtolower($columnType);
         if ($columnType === 'tinyint(1)') {
             return new Types\BooleanType;
@@ -45,9 +48,6 @@ final class ColumnReading
         }
         if ($columnType === 'date') {
             return new Types\DateType;
-        }
-        if (preg_match('/^enum\((.*)\)$/', $columnType) === 1) {
-            return new Types\ChoiceType(self::quoted($columnType));
         }
 
         return new Types\TextType($length ?? 255);

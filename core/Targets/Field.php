@@ -35,8 +35,9 @@ final readonly class Field
             'datetime' => new Types\DateType(true),
             'boolean' => new Types\BooleanType,
             'choice' => new Types\ChoiceType(array_values(array_map('strval', (array) $a['values']))),
+            'set' => new Types\SetType(array_values(array_map('strval', (array) $a['values']))),
             default => throw new \InvalidArgumentException(
-                'A field has a type of kind text, integer, decimal, date, datetime, boolean or choice.',
+                'A field has a type of kind text, integer, decimal, date, datetime, boolean, choice or set.',
             ),
         };
 

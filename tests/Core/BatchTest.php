@@ -212,13 +212,18 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Wa
     {
         // DESIGN section 2: a key nobody carries rejects, a parent that is not loaded holds, and the cause behind it is kept.
         self::assertSame(
-            ['loaded', 'rejected orphan', 'held parent_rejected', 'held parent_held', 'rejected required'],
+            [
+                'loaded', 'rejected orphan', 'held parent_rejected', 'held parent_held', 'rejected required', 'rejected required',
+                'rejected parent_key_too_long',
+            ],
             $this->run_([
                 ['1', 'Skarv', '', '007', ''],
                 ['2', 'Skarv', '', '6', ''],
                 ['3', 'Skarv', '', '8', ''],
                 ['4', 'Skarv', '', '9', ''],
                 ['5', '  ', '', '7', ''],
+                ['6', "\u{A0}\u{3000}", '', '7', ''],
+                ['7', 'Skarv', '', str_repeat('9', 191), ''],
             ]),
         );
         self::assertSame('107', $this->last[0]->values['owner']);

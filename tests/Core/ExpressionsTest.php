@@ -65,6 +65,10 @@ final class ExpressionsTest extends TestCase
         yield ["loa_ft in ['11', '12']", true];
         yield ["not blank(owner_no) and owner_no starts with '00'", true];
         yield ["owner_no matches '/^0/'", true];
+        // What stands for no in JSON and in most columns is no condition that holds.
+        yield ["'false' ? 'yes' : 'no'", 'no'];
+        yield ["'FALSE' or '0' or ' '", false];
+        yield ["'true' and '1' and 'no'", true];
         // 27 ft 6 in: 1 in = 25.4 mm exactly (international yard and pound agreement, 1959).
         yield ["round(feet('27\\' 6\"'), 2)", '8.38'];
         // ISO 13616-1 worked examples for GB and DE.

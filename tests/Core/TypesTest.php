@@ -40,6 +40,13 @@ final class TypesTest extends TestCase
         yield ['varchar(5)', [], 'Ærøskø', '!too_long'];
         yield ["enum('a','it''s')", [], "it's", "it's"];
         yield ["enum('a','b')", [], 'A', '!not_allowed'];
+        yield ["ENUM('PG','G','Not Rated')", [], 'PG', 'PG'];
+        yield ["enum('PG','G')", [], 'pg', '!not_allowed'];
+        // As MariaDB keeps it: in the order of the list, each value once.
+        yield ["set('Trailers','Deleted Scenes','B')", [], 'Deleted Scenes, Trailers,Deleted Scenes', 'Trailers,Deleted Scenes'];
+        yield ["set('a','b')", [], 'a,c', '!not_allowed'];
+        yield ['tinyint(1)', [], 'false', '0'];
+        yield ['tinyint(1)', [], 'TRUE', '1'];
         yield ['varchar(12)', ["`kind` in ('person','organisation')"], 'firm', '!not_allowed'];
         yield ['varchar(12)', ['`kind` is null or `kind` >= 3'], 'firm', 'firm'];
     }

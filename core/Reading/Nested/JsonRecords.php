@@ -6,6 +6,7 @@ use Baggage\Core\Reading\Decoder;
 use Baggage\Core\Reading\Encoding;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\TextLines;
+use Brick\Math\BigDecimal;
 
 /** The records of a JSON text. Numbers keep the digits they are written with. */
 final class JsonRecords implements Records
@@ -43,6 +44,14 @@ final class JsonRecords implements Records
         }
     }
 
+    /** A number as digits: powers of ten are written out, but for those of a size nobody records. */
+    private static function plain(string $number): string
+    {
+        return strpbrk($number, 'eE') === false || preg_match('/[eE][+-]?0*\d{3}/', $number) === 1
+            ? $number
+            : (string) BigDecimal::of($number);
+    }
+
     /** @return array<array-key, mixed> */
     public static function record(string $json, int $line): array
     {
@@ -55,9 +64,9 @@ final class JsonRecords implements Records
         }
         // Decoded once more with its numbers as text, so that 12.50 stays 12.50 and no digit is lost.
         if (preg_match('/\d[.eE]|\d{16}|-0/', $json) === 1) {
-            $quoted = preg_replace(
+            $quoted = preg_replace_callback(
                 '/"(?:[^"\\\\]|\\\\.)*+"(*SKIP)(*FAIL)|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?/s',
-                '"$0"',
+                fn (array $m) => '"'.self::plain($m[0]).'"',
                 $json,
             );
             $value = $quoted === null ? $value : json_decode($quoted, true, self::DEEPEST, JSON_THROW_ON_ERROR);

@@ -15,9 +15,11 @@ final readonly class BooleanType implements FieldType
 
     public function accept(string|int|float|bool $value): string|Refusal
     {
+        $text = is_string($value) ? strtolower(trim($value)) : $value;
+
         return match (true) {
-            $value === true, $value === 1, $value === '1' => '1',
-            $value === false, $value === 0, $value === '0' => '0',
+            $text === true, $text === 1, $text === '1', $text === 'true' => '1',
+            $text === false, $text === 0, $text === '0', $text === 'false' => '0',
             default => new Refusal('not_a_boolean', 'Not yes or no: 1, 0, true or false fit'),
         };
     }
