@@ -2,6 +2,8 @@
 
 namespace Tests\Core;
 
+use Baggage\Core\Expressions\Catalogue;
+use Baggage\Core\Expressions\CatalogueDocument;
 use Baggage\Core\Expressions\Functions\Addresses;
 use Baggage\Core\Expressions\Functions\Dates;
 use Baggage\Core\Expressions\Functions\Identifiers;
@@ -44,6 +46,13 @@ final class FunctionsTest extends TestCase
     }
 
     /** Debian's python3-jellyfish is the reference. */
+    public function test_the_page_of_functions_is_the_catalogue(): void
+    {
+        $page = (string) file_get_contents(__DIR__.'/../../docs/functions.md');
+        self::assertSame(CatalogueDocument::markdown(), $page, 'Write it anew: php artisan baggage:functions > docs/functions.md');
+        self::assertCount(count(Catalogue::entries()), CatalogueDocument::data());
+    }
+
     public function test_likeness_agrees_with_another_library(): void
     {
         $pairs = [

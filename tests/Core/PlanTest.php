@@ -86,6 +86,32 @@ final class PlanTest extends TestCase
         self::assertSame([], array_diff(array_map(json_decode(...), $patterns[1]), array_keys($words)));
     }
 
+    /** An editor completes from it, so nothing in it is without words. */
+    public function test_everything_in_the_schema_is_described(): void
+    {
+        $bare = [];
+        $walk = function (array $part, string $at) use (&$walk, &$bare): void {
+            foreach ($part['properties'] ?? [] as $name => $property) {
+                if (! isset($property['description'])) {
+                    $bare[] = "$at/$name";
+                }
+                $walk($property, "$at/$name");
+            }
+            foreach (['items', 'additionalProperties'] as $inner) {
+                is_array($part[$inner] ?? null) ? $walk($part[$inner], "$at/$inner") : null;
+            }
+            foreach ($part['anyOf'] ?? [] as $i => $alternative) {
+                $walk($alternative, "$at/$i");
+            }
+        };
+        $schema = json_decode((string) file_get_contents(PlanReader::SCHEMA), true, 512, JSON_THROW_ON_ERROR);
+        $walk($schema, '#');
+        foreach ($schema['definitions'] as $name => $definition) {
+            $walk($definition, "#/definitions/$name");
+        }
+        self::assertSame([], $bare);
+    }
+
     public function test_the_schema_published_in_the_documentation_is_the_one_in_force(): void
     {
         $page = (string) file_get_contents(__DIR__.'/../../docs/plan-file.md');
