@@ -159,20 +159,36 @@ final readonly class CauseReader
         return DB::table('causes')->whereIntegerInRaw('id', array_filter($ids))->get()->keyBy('id')->all();
     }
 
-    /** @return list<\stdClass> stage, code, field, value, message, outcome, n: why rows of a load were left out, most rows first */
+    /** @return list<\stdClass> stage, code, field, outcome, n (rows), kinds (values): why rows of a load were left out, most rows first */
+    public function groups(int $load): array
+    {
+        return $this->withReason($load)
+            ->groupBy('c.stage', 'c.code', 'c.field', 't.outcome')
+            ->selectRaw('c.stage, c.code, c.field, t.outcome, SUM(t.n) AS n, COUNT(*) AS kinds, MIN(c.id) AS first')
+            ->orderByDesc('n')
+            ->orderBy('first')
+            ->get()
+            ->all();
+    }
+
+    /** @return list<\stdClass> stage, code, field, outcome, value, message, waive_hash, n: the largest of each of the groups() */
     public function largest(int $load, int $most): array
+    {
+        $ranked = $this->withReason($load)
+            ->select('c.stage', 'c.code', 'c.field', 't.outcome', 'c.value', 'c.message', 'c.waive_hash', 't.n', 'c.id')
+            ->selectRaw('ROW_NUMBER() OVER (PARTITION BY c.stage, c.code, c.field, t.outcome ORDER BY t.n DESC, c.id) AS place');
+
+        return DB::query()->fromSub($ranked, 'r')->where('place', '<=', $most)->orderByDesc('n')->orderBy('id')->get()->all();
+    }
+
+    private function withReason(int $load): Builder
     {
         return DB::table('cause_tallies as t')
             ->join('causes as c', 'c.id', '=', 't.cause_id')
             ->where('t.lane_id', $this->lane)
             ->where('c.load_id', $load)
             ->where('t.n', '>', 0)
-            ->whereIn('t.outcome', self::WITH_REASON)
-            ->orderByDesc('t.n')
-            ->orderBy('c.id')
-            ->limit($most)
-            ->get(['c.stage', 'c.code', 'c.field', 'c.value', 'c.message', 'c.waive_hash', 't.outcome', 't.n'])
-            ->all();
+            ->whereIn('t.outcome', self::WITH_REASON);
     }
 
     /**

@@ -17,7 +17,8 @@ use Baggage\Core\Rows\Outcome;
 /** A round's figures as data: the result of a headless run (docs/plan-file.md). */
 final class Report
 {
-    private const CAUSES = 100;
+    /** Values told below each cause. */
+    private const VALUES = 20;
 
     /** @return array<string, mixed> */
     public function of(Round $round): array
@@ -177,26 +178,33 @@ final class Report
         ];
     }
 
-    /** @return list<array<string, mixed>> the largest; why they were left behind, where they were */
+    /**
+     * What keeps rows out, alike by stage, code and field, with all their rows; below each its largest values, and why those were left
+     * behind where they were.
+     *
+     * @return list<array<string, mixed>>
+     */
     private function causes(Round $round, int $load): array
     {
-        $causes = (new CauseReader($round->laneId()))->largest($load, self::CAUSES);
-        $waivers = WaiverBook::newest($round, $load, array_map(fn ($c) => $c->waive_hash, $causes));
+        $reader = new CauseReader($round->laneId());
+        $largest = $reader->largest($load, self::VALUES);
+        $waivers = WaiverBook::newest($round, $load, array_map(fn ($c) => $c->waive_hash, $largest));
+        $values = [];
+        foreach ($largest as $c) {
+            $isLeft = $c->outcome === Outcome::Waived->value && isset($waivers[$c->waive_hash]);
+            $values["$c->stage $c->code $c->field $c->outcome"][] = ['value' => $c->value, 'message' => $c->message, 'rows' => (int) $c->n]
+                + ($isLeft ? ['because' => $waivers[$c->waive_hash]->reason, 'by' => $waivers[$c->waive_hash]->user?->name] : []);
+        }
 
-        return array_map(
-            fn ($c) => [
-                'stage' => $c->stage,
-                'code' => $c->code,
-                'field' => $c->field,
-                'value' => $c->value,
-                'message' => $c->message,
-                'outcome' => $c->outcome,
-                'rows' => (int) $c->n,
-            ] + ($c->outcome === Outcome::Waived->value && isset($waivers[$c->waive_hash])
-                ? ['because' => $waivers[$c->waive_hash]->reason, 'by' => $waivers[$c->waive_hash]->user?->name]
-                : []),
-            $causes,
-        );
+        return array_map(fn ($g) => [
+            'stage' => $g->stage,
+            'code' => $g->code,
+            'field' => $g->field,
+            'outcome' => $g->outcome,
+            'rows' => (int) $g->n,
+            'values' => $values["$g->stage $g->code $g->field $g->outcome"] ?? [],
+            'more_values' => max(0, (int) $g->kinds - self::VALUES),
+        ], $reader->groups($load));
     }
 
     /** @return list<array{load: string, field: string, made: int, waiting: int, left_open: int}> */

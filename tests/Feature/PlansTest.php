@@ -448,6 +448,24 @@ final class PlansTest extends TestCase
         self::assertSame(['new value 7', 'another'], DB::table('code_versions')->orderBy('id')->pluck('new_value')->all());
     }
 
+    public function test_causes_of_the_result_are_grouped_with_all_their_rows(): void
+    {
+        $rows = '';
+        for ($i = 1; $i <= 60; $i++) {
+            $rows .= sprintf("%d,%s,%s\n", $i, $i % 10 === 0 ? '' : "Name $i", $i % 2 === 0 ? 'A' : "Z$i");
+        }
+        $plan = $this->plan("no,name,kind\n$rows");
+        $this->edit($plan, 'code: no', "code: \"code('kinds', kind) ~ no\"");
+        [$code, $result] = $this->run_($plan);
+        self::assertSame(1, $code);
+        $causes = $result['loads'][0]['causes'];
+        self::assertSame(
+            [['no_new_value', 'code', 30, 20, 10], ['required', 'name', 6, 1, 0]],
+            array_map(fn ($c) => [$c['code'], $c['field'], $c['rows'], count($c['values']), $c['more_values']], $causes),
+        );
+        self::assertSame($result['loads'][0]['outcomes']['rejected'], array_sum(array_column($causes, 'rows')));
+    }
+
     public function test_a_wrong_plan_on_a_screen_is_a_message_and_no_fault(): void
     {
         $this->actingAs($this->user(Role::Lead));
