@@ -23,6 +23,7 @@ use App\Http\Controllers\RunsController;
 use App\Http\Controllers\ShelfController;
 use App\Http\Controllers\SourcesController;
 use App\Http\Controllers\SpecificationController;
+use App\Http\Controllers\TargetConnectionsController;
 use App\Http\Controllers\TargetController;
 use App\Http\Controllers\UploadController;
 use App\Http\Controllers\WaiversController;
@@ -57,6 +58,7 @@ Route::middleware('auth')->group(function () {
             'reference',
             'connection',
             'source',
+            'target',
         ])
         ->group(function () {
             Route::get('/plan', [MigrationsController::class, 'export']);
@@ -97,6 +99,11 @@ Route::middleware('auth')->group(function () {
             Route::get('/sources/takes/{take}', [SourcesController::class, 'progress']);
             Route::post('/sources/takes/{take}/stop', [SourcesController::class, 'stop']);
 
+            Route::get('/connections', [TargetConnectionsController::class, 'index']);
+            Route::post('/connections', [TargetConnectionsController::class, 'store']);
+            Route::post('/connections/{target}', [TargetConnectionsController::class, 'update']);
+            Route::post('/connections/{target}/try', [TargetConnectionsController::class, 'attempt']);
+            Route::delete('/connections/{target}', [TargetConnectionsController::class, 'destroy']);
             Route::post('/target/describe', [TargetController::class, 'describe']);
             Route::get('/target/tables', [TargetController::class, 'tables'])->lists(entities: 1);
             Route::post('/target/tables', [TargetController::class, 'create'])->lists(entities: 1);

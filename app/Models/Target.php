@@ -6,6 +6,7 @@ use App\Support\Environment;
 use Illuminate\Database\Eloquent\Attributes\ObservedBy;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
+use Illuminate\Database\Eloquent\Relations\BelongsToMany;
 
 /**
  * @property int $id
@@ -38,6 +39,23 @@ final class Target extends Model
     public function migration(): BelongsTo
     {
         return $this->belongsTo(Migration::class);
+    }
+
+    /** @return BelongsToMany<Round, $this> */
+    public function rounds(): BelongsToMany
+    {
+        return $this->belongsToMany(Round::class, 'lanes');
+    }
+
+    /** Where its password comes from; never the password. */
+    public function secretInWords(): string
+    {
+        return match (true) {
+            $this->password !== null && $this->password !== '' => 'given',
+            $this->password_env !== null => "from $this->password_env",
+            $this->password === null => 'none yet',
+            default => 'none',
+        };
     }
 
     /** A part of it as people wrote it: a name from the environment stays a name. */

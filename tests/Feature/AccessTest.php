@@ -37,6 +37,7 @@ final class AccessTest extends TestCase
             'finding' => Finding::query()->where('extract_id', $load->extract_id)->value('id') ?? $this->finding($load),
             'reference' => $this->reference($load),
             'connection' => $this->connection($load),
+            'target' => $migration->targets()->value('id'),
             'upload' => '7b4d9d0e-5f7f-4a3e-9f55-3a3a3a3a3a3a',
             'entity' => null,
             'version' => RuleVersion::query()->where('load_id', $load->id)->value('id'),

@@ -49,6 +49,7 @@ final class PagesTest extends TestCase
             "$m/sources/extracts/$extract/columns/4",
             "$m/sources/extracts/$extract/findings/$finding",
             "$m/target/tables",
+            "$m/connections",
             "$m/mapping/document",
             "$m/mapping/document?load=$load->id",
             "$m/mapping/loads/$load->id/history",

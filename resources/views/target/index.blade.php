@@ -16,8 +16,10 @@
     </div>
     @can('work', $page->migration)
       <form class="actions" method="post" action="/m/{{ $page->migration->id }}/target/read">@csrf<a class="btn"
+          href="{{ $page->url('connections') }}">Connections</a><a class="btn"
           href="/m/{{ $page->migration->id }}/target/tables">Make missing tables</a><button
-          class="btn {{ $schema->entities ? '' : 'main' }}">Read the schema {{ $schema->entities ? 'again' : '' }}</button>
+          class="btn {{ $schema->entities ? '' : 'main' }}">Read the schema
+          {{ $schema->entities ? 'again' : '' }}</button>
       </form>
     @endcan
   </div>

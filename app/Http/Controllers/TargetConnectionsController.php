@@ -1,0 +1,90 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Http\Requests\TargetConnection;
+use App\Models\Audit;
+use App\Models\Migration;
+use App\Models\Target;
+use App\Targets\SchemaReader;
+use App\Targets\TargetLink;
+use App\View\Page;
+use App\View\Say;
+use Baggage\Core\Loading\TargetUnavailable;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\View\View;
+
+/** The databases of the new application that rounds may write into: described, mended, tried and removed. */
+final class TargetConnectionsController extends Controller
+{
+    public function index(Migration $migration): View
+    {
+        $this->authorize('view', $migration);
+
+        return view('target.connections', [
+            'page' => Page::of($migration, 'target'),
+            'targets' => $migration->targets()->with('rounds')->orderBy('id')->get(),
+        ]);
+    }
+
+    public function store(TargetConnection $request, Migration $migration, SchemaReader $schemas): RedirectResponse
+    {
+        $target = $migration->targets()->create($request->settings() + ['password' => '']);
+        Audit::note($migration->id, "described the target connection $target->name", $target->only(['host', 'port', 'database', 'username']));
+
+        return $this->tried($target, $schemas);
+    }
+
+    public function update(
+        TargetConnection $request,
+        Migration $migration,
+        Target $target,
+        SchemaReader $schemas,
+    ): RedirectResponse {
+        $target->fill($request->settings());
+        $changed = array_keys(array_diff_key($target->getDirty(), ['password' => 0]));
+        $target->save();
+        Audit::note($migration->id, "changed the target connection $target->name", [
+            'changed' => $changed,
+            'password' => $request->filled('password') ? 'given anew' : null,
+        ]);
+
+        return $this->tried($target, $schemas);
+    }
+
+    public function attempt(Migration $migration, Target $target, SchemaReader $schemas): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+
+        return $this->tried($target, $schemas);
+    }
+
+    public function destroy(Migration $migration, Target $target): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        if ($target->rounds()->exists()) {
+            return back()->with('refused', "Rounds were begun into $target->name: what they say of it needs the connection.");
+        }
+        if ($migration->targets()->count() === 1) {
+            return back()->with('refused', "$target->name is the only connection: describe another one first.");
+        }
+        $target->delete();
+        Audit::note($migration->id, "removed the target connection $target->name");
+
+        return back()->with('told', "The connection $target->name is gone.");
+    }
+
+    private function tried(Target $target, SchemaReader $schemas): RedirectResponse
+    {
+        try {
+            $found = count($schemas->read(new TargetLink($target->refresh()))->entities);
+        } catch (TargetUnavailable $e) {
+            return redirect("/m/$target->migration_id/connections")->with('refused', $e->getMessage());
+        }
+
+        return redirect("/m/$target->migration_id/connections")->with(
+            'told',
+            "$target->name answers: ".Say::count($found, 'table').' with a key of one column.',
+        );
+    }
+}
