@@ -75,9 +75,9 @@ final class DateShape
         if (! isset($digits[6])) {
             return substr($digits, 2, 2) > '12';
         }
-        $last = substr($digits, 4);
+        [$first, $last] = [(int) substr($digits, 0, 4), (int) substr($digits, 4)];
 
-        return ($digits < '1800' || $digits >= '2200') && ($last < '1800' || $last >= '2200') && $digits !== '00000000';
+        return ($first < 1800 || $first >= 2200) && ($last < 1800 || $last >= 2200) && $digits !== '00000000';
     }
 
     /** @return array{int, list<int>, array<string, int>} */
@@ -203,8 +203,8 @@ final class DateShape
     /** Year first or last. Any eight digits could be a date: only the years somebody keeps records of count. */
     private static function eightDigits(string $date): int
     {
-        $first = $date >= '1800' && $date < '2200'
-            && checkdate((int) substr($date, 4, 2), (int) substr($date, 6), (int) substr($date, 0, 4));
+        $year = (int) substr($date, 0, 4);
+        $first = $year >= 1800 && $year < 2200 && checkdate((int) substr($date, 4, 2), (int) substr($date, 6), $year);
         $year = (int) substr($date, 4);
         $last = $year >= 1800 && $year < 2200 && checkdate((int) substr($date, 2, 2), (int) substr($date, 0, 2), $year);
 

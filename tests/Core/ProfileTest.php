@@ -218,6 +218,28 @@ final class ProfileTest extends TestCase
         self::assertEquals($known[0], $known[2]);
     }
 
+    /** Dates without separators are dates, and those the calendar does not have are found among them. */
+    public function test_dates_of_digits_alone(): void
+    {
+        foreach (['dmy' => '310288', 'ymd' => '880231', 'dmY' => '31021988', 'Ymd' => '19880231'] as $format => $never) {
+            $profile = TableProfile::of(Columns::fromHeaders(['no', 'when']));
+            $rows = [];
+            for ($i = 0; $i < 400; $i++) {
+                $rows[] = ["$i", $i % 200 === 100 ? $never : date($format, (int) strtotime("1987-01-01 +$i days"))];
+            }
+            $profile->add(1, $rows);
+            $known = $profile->finish(5_000, 200);
+            self::assertSame(['date', $format], [$known->facts[1]->inference->type, $known->facts[1]->inference->detail]);
+            self::assertSame([['mixed_types', 2, [101, 301]]], array_map(fn ($r) => [$r->code, $r->count, $r->rows], $known->remarks), $format);
+        }
+        // Numbers of six and eight digits stay numbers.
+        foreach (['1%05d', '1987%04d'] as $number) {
+            $profile = TableProfile::of(Columns::fromHeaders(['no', 'number']));
+            $profile->add(1, array_map(fn ($i) => ["$i", sprintf($number, $i * 17 % 9973)], range(1, 900)));
+            self::assertSame('whole', $profile->finish(5_000, 200)->facts[1]->inference->type, $number);
+        }
+    }
+
     public function test_what_may_be_a_key_is_hashed_on_the_way(): void
     {
         $rows = [];

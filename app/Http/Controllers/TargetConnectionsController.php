@@ -30,7 +30,8 @@ final class TargetConnectionsController extends Controller
     public function store(TargetConnection $request, Migration $migration, SchemaReader $schemas): RedirectResponse
     {
         $target = $migration->targets()->create($request->settings() + ['password' => '']);
-        Audit::note($migration->id, "described the target connection $target->name", $target->only(['host', 'port', 'database', 'username']));
+        $place = $target->only(['host', 'port', 'database', 'username']);
+        Audit::note($migration->id, "described the target connection $target->name", $place);
 
         return $this->tried($target, $schemas);
     }
