@@ -10,49 +10,10 @@ use Baggage\Core\Targets\Field;
 /** Suggests rules for fields that have none, from the words of the names, the kinds of the values and what is known of them. */
 final class Suggester
 {
-    /** Abbreviations in column names and what they stand for. common practice, no source */
-    private const WORDS = [
-        'dt' => 'date',
-        'dat' => 'date',
-        'nm' => 'name',
-        'nam' => 'name',
-        'no' => 'number',
-        'nr' => 'number',
-        'num' => 'number',
-        'tel' => 'phone',
-        'telephone' => 'phone',
-        'mob' => 'phone',
-        'addr' => 'address',
-        'strt' => 'street',
-        'str' => 'street',
-        'zip' => 'postcode',
-        'plz' => 'postcode',
-        'ctry' => 'country',
-        'qty' => 'quantity',
-        'amt' => 'amount',
-        'tot' => 'total',
-        'amount' => 'total',
-        'desc' => 'description',
-        'txt' => 'text',
-        'typ' => 'type',
-        'cd' => 'code',
-        'mail' => 'email',
-        'reg' => 'registration',
-        'loa' => 'length',
-        'len' => 'length',
-        'cust' => 'party',
-        'customer' => 'party',
-        'from' => 'starts',
-        'start' => 'starts',
-        'begin' => 'starts',
-        'to' => 'ends',
-        'end' => 'ends',
-        'until' => 'ends',
-        'inv' => 'invoice',
-        'agr' => 'agreement',
-    ];
-
     private const LEAST = 0.45;
+
+    /** Of a pair whose values speak for it and whose names say nothing. */
+    private const BY_VALUES = 0.5;
 
     /**
      * @param  list<string>  $without  fields that have no rule
@@ -81,19 +42,60 @@ final class Suggester
                     continue;
                 }
                 [$words, $same] = self::words($name, $column->name, $entity->name);
-                [$fit, $expression, $why] = self::fit($field, $column, $f, $known);
-                if ($expression === null || $words === 0.0) {
+                $given = $field->refers !== null || self::kind($field) === 'choice' ? $known($field, $column) : null;
+                [$fit, $expression, $why] = self::fit($field, $column, $f, $given);
+                if ($expression === null || ($words === 0.0 && $given === null)) {
                     continue;
                 }
-                $weight = 0.7 * $words + 0.3 * $fit - (in_array($column->position, $used, true) ? 0.15 : 0);
+                $isUsed = in_array($column->position, $used, true);
+                $weight = max(0.7 * $words + 0.3 * $fit, $given === null ? 0 : self::BY_VALUES) - ($isUsed ? 0.15 : 0);
                 if ($weight >= self::LEAST) {
-                    $why = 'same word "'.implode('", "', $same)."\"; $why";
+                    $why = $same === [] ? $why : 'same word "'.implode('", "', $same)."\"; $why";
                     $pairs[] = new Suggestion($name, $column->header, $expression, $why, $weight);
                 }
             }
         }
+        $best = self::best($pairs);
 
-        return self::best($pairs);
+        return $best + self::onlyPairs($entity, array_diff($without, array_keys($best)), $columns, $facts, $used, $best);
+    }
+
+    private static function kind(Field $field): string
+    {
+        return (string) $field->type->toArray()['kind'];
+    }
+
+    /**
+     * Where names say nothing: the one field left of a kind and the one column left whose values are of it.
+     *
+     * @param  array<string>  $without
+     * @param  list<array<string, mixed>>  $facts
+     * @param  list<int>  $used
+     * @param  array<string, Suggestion>  $best
+     * @return array<string, Suggestion> by field
+     */
+    private static function onlyPairs(Entity $entity, array $without, Columns $columns, array $facts, array $used, array $best): array
+    {
+        $taken = array_map(fn (Suggestion $s) => $s->column, $best);
+        $free = array_filter(
+            $columns->all,
+            fn (Column $c) => ! in_array($c->position, $used, true) && ! in_array($c->header, $taken, true),
+        );
+        $found = [];
+        foreach (['date' => 'date', 'datetime' => 'date', 'boolean' => 'yes_no', 'decimal' => 'decimal'] as $kind => $type) {
+            $fields = array_filter($without, fn ($n) => isset($entity->fields[$n]) && self::kind($entity->fields[$n]) === $kind);
+            $of = array_filter($free, fn (Column $c) => ($facts[$c->position]['type']['type'] ?? null) === $type);
+            [$name, $column] = [reset($fields), reset($of)];
+            if (count($fields) !== 1 || count($of) !== 1 || $name === false || $column === false) {
+                continue;
+            }
+            [, $expression, $why] = self::fit($entity->fields[$name], $column, $facts[$column->position], null);
+            if ($expression !== null) {
+                $found[$name] = new Suggestion($name, $column->header, $expression, "the only pair of its kind; $why", self::LEAST);
+            }
+        }
+
+        return $found;
     }
 
     /**
@@ -135,7 +137,7 @@ final class Suggester
         return array_values(
             array_unique(
                 array_map(
-                    fn ($w) => self::WORDS[$w] ?? $w,
+                    Words::of(...),
                     preg_split('/[^a-z0-9]+/', strtolower($name), -1, PREG_SPLIT_NO_EMPTY) ?: [],
                 ),
             ),
@@ -144,15 +146,14 @@ final class Suggester
 
     /**
      * @param  array<string, mixed>  $f
-     * @param  \Closure(Field, Column): ?string  $known
+     * @param  string|null  $rule  where something known gives one
      * @return array{float, string|null, string} how well it fits, the rule, and why in words
      */
-    private static function fit(Field $field, Column $column, array $f, \Closure $known): array
+    private static function fit(Field $field, Column $column, array $f, ?string $rule): array
     {
-        $kind = $field->type->toArray()['kind'];
+        $kind = self::kind($field);
         $type = $f['type']['type'];
         $c = $column->name;
-        $rule = $field->refers !== null || $kind === 'choice' ? $known($field, $column) : null;
         if ($rule !== null) {
             $why = $field->refers !== null
                 ? 'its values name rows of the parent'

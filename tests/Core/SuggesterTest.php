@@ -84,4 +84,52 @@ final class SuggesterTest extends TestCase
         self::assertStringContainsString('same word "name"', $found['name']->reason);
         self::assertStringContainsString('d/m/Y', $found['built']->reason);
     }
+
+    /** Names in another language: words that stand for each other, values, and the only pair of a kind. */
+    public function test_names_of_another_language_meet_their_fields(): void
+    {
+        $data = [
+            'KUNDE_NAME' => ['Anna Berg', 'Kai Lund', 'Jo Aas'],
+            'STRASSE' => ['Am Kai 1', 'Hafen 2', 'Mole 3'],
+            'PLZ' => ['24103', '24105', '24106'],
+            'ORT' => ['Kiel', 'Kiel', 'Laboe'],
+            'XQ7' => ['00417', '00418', '00419'],
+            'ABGANG' => ['31.12.1998', '01.02.2003', '15.06.2001'],
+            'GESPERRT' => ['J', 'N', 'J'],
+            'BETRAG' => ['9,50', '12,25', '7,10'],
+        ];
+        $facts = [];
+        foreach ($data as $cells) {
+            $column = new ColumnProfile(new ValueBudget);
+            $column->add($cells, range(1, count($cells)));
+            $facts[] = $column->finish()->toArray();
+        }
+        $entity = new Entity('customer', 'id', [
+            new Field('name', new TextType(40), true),
+            new Field('street', new TextType(40)),
+            new Field('postcode', new TextType(10)),
+            new Field('city', new TextType(40)),
+            new Field('agent', new IntegerType('1', '9'), false, false, 'agent'),
+            new Field('left_on', new DateType),
+            new Field('blocked', new BooleanType),
+            new Field('amount', new DecimalType(8, 2)),
+        ]);
+        $known = fn (Field $f, $c) => $f->name === 'agent' && $c->name === 'xq7' ? "parent(xq7, 'A')" : null;
+        $found = Suggester::for($entity, array_keys($entity->writable()), Columns::fromHeaders(array_keys($data)), $facts, [], $known);
+        self::assertEquals(
+            [
+                'name' => 'tidy(kunde_name)',
+                'street' => 'tidy(strasse)',
+                'postcode' => 'trim(plz)',
+                'city' => 'tidy(ort)',
+                'agent' => "parent(xq7, 'A')",
+                'left_on' => "date(abgang, 'd.m.Y')",
+                'blocked' => 'yes_no(gesperrt)',
+                'amount' => "decimal(betrag, ',')",
+            ],
+            array_map(fn ($s) => $s->expression, $found),
+        );
+        self::assertSame('its values name rows of the parent', $found['agent']->reason);
+        self::assertStringStartsWith('the only pair of its kind', $found['left_on']->reason);
+    }
 }
