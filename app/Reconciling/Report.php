@@ -14,7 +14,7 @@ use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Reconciling\CountProof;
 use Baggage\Core\Rows\Outcome;
 
-/** A round's figures as data: the result of a headless run (docs/plan-file.md). */
+/** A round's figures as data: the result of a headless run (docs/running.md). */
 final class Report
 {
     /** Values told below each cause. */
