@@ -2,6 +2,7 @@
 
 use App\Http\Controllers\ChangesController;
 use App\Http\Controllers\CheckController;
+use App\Http\Controllers\CodeHistoryController;
 use App\Http\Controllers\ConnectionsController;
 use App\Http\Controllers\CorrectionsController;
 use App\Http\Controllers\CrosswalksController;
@@ -49,6 +50,7 @@ Route::middleware('auth')->group(function () {
             'load',
             'pass',
             'crosswalk',
+            'code',
             'row',
             'position',
             'finding',
@@ -152,6 +154,8 @@ Route::middleware('auth')->group(function () {
             Route::post('/crosswalks/codes/{crosswalk}/suggested', [CrosswalksController::class, 'suggested'])->lists(
                 take: 1,
             );
+            Route::get('/crosswalks/codes/{crosswalk}/history', [CodeHistoryController::class, 'index']);
+            Route::post('/crosswalks/codes/{crosswalk}/history/{code}', [CodeHistoryController::class, 'restore']);
             Route::get('/crosswalks/codes/{crosswalk}/sheet', [CrosswalksController::class, 'sheet']);
             Route::post('/crosswalks/codes/{crosswalk}/sheet', [CrosswalksController::class, 'readBack']);
 

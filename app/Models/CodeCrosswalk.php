@@ -32,6 +32,12 @@ final class CodeCrosswalk extends Model
         return $this->belongsTo(Migration::class);
     }
 
+    /** @return HasMany<CodeVersion, $this> what its entries once said; looked for below it by routes */
+    public function codes(): HasMany
+    {
+        return $this->hasMany(CodeVersion::class);
+    }
+
     /** @return HasMany<CodeEntry, $this> */
     public function entries(): HasMany
     {

@@ -4,6 +4,7 @@ namespace App\Models;
 
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
+use Illuminate\Support\Facades\Auth;
 
 /**
  * @property int $id
@@ -23,6 +24,10 @@ final class CodeEntry extends Model
     protected static function booted(): void
     {
         self::updating(fn (CodeEntry $entry) => $entry->isDirty(['new_value', 'decision']) ? $entry->rememberFirst() : null);
+        self::deleting(fn (CodeEntry $entry) => $entry->rememberFirst());
+        self::deleted(fn (CodeEntry $entry) => CodeVersion::query()->create(
+            $entry->only(['code_crosswalk_id', 'old_value']) + ['user_id' => Auth::id()],
+        ));
         self::saved(fn (CodeEntry $entry) => $entry->wasRecentlyCreated || $entry->wasChanged(['new_value', 'decision'])
             ? CodeVersion::query()->create($entry->only(['code_crosswalk_id', 'old_value', 'new_value', 'decision', 'user_id']))
             : null);

@@ -151,6 +151,14 @@ final readonly class Repairs
         $this->due->changed($migration);
     }
 
+    /** An old value without an entry again. */
+    public function forgetCode(Migration $migration, CodeCrosswalk $crosswalk, string $old): void
+    {
+        $crosswalk->entries()->where('old_value', trim($old))->get()->each->delete();
+        Audit::note($migration->id, "took a code of $crosswalk->name out", ['old' => $old]);
+        $this->due->changed($migration);
+    }
+
     /** Rows of one cause stay behind, with a reason: @return int how many */
     public function waive(Round $round, Load $load, int $cause, string $reason): int
     {

@@ -47,18 +47,23 @@ final class SchemaReader
         foreach ($this->all($pdo, self::CHECKS) as $c) {
             $checks[$c['t']][] = $c['c'];
         }
-        $entities = [];
+        $entities = $others = [];
         foreach ($this->all($pdo, self::TABLES) as ['name' => $table]) {
             $primary = $keys[$table]['PRIMARY'] ?? [];
+            if (in_array($table, [Receipts::TABLE, Marks::TABLE], true)) {
+                continue;
+            }
             // Only a record with a key of one column can be pointed at by a crosswalk.
-            if (! in_array($table, [Receipts::TABLE, Marks::TABLE], true) && count($primary) === 1) {
+            if (count($primary) !== 1) {
+                $others[$table] = $primary === [] ? 'it has no primary key' : 'its primary key has '.count($primary).' columns, not one';
+            } else {
                 $field = fn (array $c) => $this->field($c, $references[$table] ?? [], $checks[$table] ?? []);
                 $uniques = array_values(array_diff_key($keys[$table], ['PRIMARY' => 0]));
                 $entities[] = new Entity($table, $primary[0], array_map($field, $columns[$table]), $uniques);
             }
         }
 
-        return new Schema($entities);
+        return new Schema($entities, $others);
     }
 
     /**

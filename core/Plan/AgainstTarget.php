@@ -73,6 +73,12 @@ final class AgainstTarget
             foreach (array_keys($extract['left_behind'] ?? []) as $header) {
                 $this->header($name, (string) $header, 'sources', $i, 'extracts', $j, 'left_behind', $header);
             }
+            foreach ($extract['findings'] ?? [] as $k => $finding) {
+                if (isset($finding['column'])) {
+                    $this->header($name, $finding['column'], 'sources', $i, 'extracts', $j, 'findings', $k, 'column');
+                }
+            }
+            $this->feed($extract['reader'] ?? [], 'sources', $i, 'extracts', $j, 'reader');
         }
         foreach ($source['references'] ?? [] as $j => $reference) {
             foreach ($reference['columns'] as $k => $header) {
@@ -81,6 +87,19 @@ final class AgainstTarget
             foreach ($reference['key'] as $k => $header) {
                 $this->header($reference['to'], $header, 'sources', $i, 'references', $j, 'key', $k);
             }
+        }
+    }
+
+    /** @param  array<string, mixed>  $reader */
+    private function feed(array $reader, string|int ...$at): void
+    {
+        [$first, $second] = [...$reader['of'] ?? [], '', ''];
+        foreach ($reader['on'] ?? [] as $left => $right) {
+            $this->header($first, (string) $left, ...[...$at, 'on', $left]);
+            $this->header($second, $right, ...[...$at, 'on', $left]);
+        }
+        foreach ($reader['distinct'] ?? [] as $k => $header) {
+            $this->header($first, $header, ...[...$at, 'distinct', $k]);
         }
     }
 
@@ -116,7 +135,10 @@ final class AgainstTarget
     {
         $entity = $this->schema->entities[$name] ?? null;
         if ($entity === null) {
-            $this->wrong("the target has no entity \"$name\"; it has ".self::few(array_keys($this->schema->entities)), ...$at);
+            $why = $this->schema->others[$name] ?? null;
+            $this->wrong($why === null
+                ? "the target has no entity \"$name\"; it has ".self::few(array_keys($this->schema->entities))
+                : "the table $name can not be loaded: $why", ...$at);
         }
 
         return $entity;

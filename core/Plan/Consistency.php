@@ -5,6 +5,11 @@ namespace Baggage\Core\Plan;
 /** Whether the parts of a plan fit each other, as far as the plan alone tells. */
 final class Consistency
 {
+    private const PARAMETER = 60;
+
+    /** Characters of a header. */
+    private const HEADER = 200;
+
     /** @var list<Mistake> */
     private array $mistakes = [];
 
@@ -44,6 +49,11 @@ final class Consistency
         $this->unique($plan['sources'], 'sources', 'code', 'sources');
         $this->unique($plan['code_crosswalks'] ?? [], 'code crosswalks', 'name', 'code_crosswalks');
         $this->unique($plan['loads'] ?? [], 'loads', 'name', 'loads');
+        foreach (array_keys($plan['parameters'] ?? []) as $name) {
+            if (trim((string) $name) === '' || mb_strlen((string) $name) > self::PARAMETER) {
+                $this->wrong('a parameter has a name of 1 to '.self::PARAMETER.' characters', 'parameters', $name);
+            }
+        }
         $byEntity = [];
         foreach ($plan['match_rules'] ?? [] as $i => $rule) {
             if (isset($byEntity[$rule['entity']][self::folded($rule['name'])])) {
@@ -90,13 +100,32 @@ final class Consistency
                 }
             }
             foreach ($source['extracts'] ?? [] as $j => $extract) {
-                foreach ((array) ($extract['reader']['of'] ?? []) as $k => $of) {
-                    $this->known((string) $of, 'sources', $i, 'extracts', $j, 'reader', 'of', $k);
-                }
-                if (isset($extract['file']) && isset($extract['reader']['of'])) {
-                    $this->wrong('a feed is made of other extracts and reads no file', 'sources', $i, 'extracts', $j, 'file');
-                }
+                $this->extract($source, $extract, $i, $j);
             }
+        }
+    }
+
+    /**
+     * @param  array<string, mixed>  $source
+     * @param  array<string, mixed>  $extract
+     */
+    private function extract(array $source, array $extract, int $i, int $j): void
+    {
+        $at = ['sources', $i, 'extracts', $j];
+        $through = $extract['reader']['connection'] ?? null;
+        if ($through !== null && ! in_array($through, array_column($source['connections'] ?? [], 'name'), true)) {
+            $this->wrong("$source[code] has no connection \"$through\"", ...[...$at, 'reader', 'connection']);
+        }
+        foreach (array_keys($extract['left_behind'] ?? []) as $header) {
+            if (mb_strlen((string) $header) > self::HEADER) {
+                $this->wrong('a header has at most '.self::HEADER.' characters', ...[...$at, 'left_behind', $header]);
+            }
+        }
+        foreach ((array) ($extract['reader']['of'] ?? []) as $k => $of) {
+            $this->known((string) $of, ...[...$at, 'reader', 'of', $k]);
+        }
+        if (isset($extract['file'], $extract['reader']['of'])) {
+            $this->wrong('a feed is made of other extracts and reads no file', ...[...$at, 'file']);
         }
     }
 

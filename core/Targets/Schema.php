@@ -8,8 +8,11 @@ final readonly class Schema
     /** @var array<string, Entity> */
     public array $entities;
 
-    /** @param  list<Entity>  $entities */
-    public function __construct(array $entities)
+    /**
+     * @param  list<Entity>  $entities
+     * @param  array<string, string>  $others  tables that are no entities → why not
+     */
+    public function __construct(array $entities, public array $others = [])
     {
         $this->entities = array_combine(array_map(fn (Entity $e) => $e->name, $entities), $entities);
     }

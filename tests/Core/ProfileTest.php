@@ -230,7 +230,8 @@ final class ProfileTest extends TestCase
             $profile->add(1, $rows);
             $known = $profile->finish(5_000, 200);
             self::assertSame(['date', $format], [$known->facts[1]->inference->type, $known->facts[1]->inference->detail]);
-            self::assertSame([['mixed_types', 2, [101, 301]]], array_map(fn ($r) => [$r->code, $r->count, $r->rows], $known->remarks), $format);
+            $told = array_map(fn ($r) => [$r->code, $r->count, $r->rows], $known->remarks);
+            self::assertSame([['mixed_types', 2, [101, 301]]], $told, $format);
         }
         // Numbers of six and eight digits stay numbers.
         foreach (['1%05d', '1987%04d'] as $number) {

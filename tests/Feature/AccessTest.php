@@ -3,6 +3,7 @@
 namespace Tests\Feature;
 
 use App\Models\ChangeList;
+use App\Models\CodeVersion;
 use App\Models\ColumnReference;
 use App\Models\Connection;
 use App\Models\Finding;
@@ -29,6 +30,7 @@ final class AccessTest extends TestCase
             'take' => $load->extract->take_id,
             'pass' => 1,
             'crosswalk' => 1,
+            'code' => CodeVersion::query()->create(['code_crosswalk_id' => 1, 'old_value' => 'x'])->id,
             'row' => 1,
             'field' => 'code',
             'source' => $load->extract->source_id,

@@ -207,7 +207,7 @@ final class CheckTest extends TestCase
         $at = "/m/$migration->id/mapping/loads/$load->id/suggested";
         $this->get("/m/$migration->id/mapping/vessel")
             ->assertOk()
-            ->assertSee('4 suggestions for fields without a rule')
+            ->assertSee('5 suggestions for fields without a rule')
             ->assertSee("date(built, 'd/m/Y', 'd/m/y')");
         $this->post("$at?only=type", ['fields' => ['name', 'type']])->assertRedirect();
         self::assertSame(

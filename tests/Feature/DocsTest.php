@@ -17,21 +17,19 @@ final class DocsTest extends TestCase
         return (string) file_get_contents(base_path("docs/$name.md"));
     }
 
-    /** The complete example, on files and tables as it describes them. */
-    public function test_the_example_of_the_plan_file_runs(): void
+    /** What the complete example needs, as the page describes it. */
+    private function shop(string $database, string $folder): string
     {
-        $database = self::otherDatabase();
         DB::unprepared("CREATE OR REPLACE DATABASE $database CHARACTER SET utf8mb4");
-        DB::unprepared(
-            "CREATE TABLE $database.customer (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(60) NOT NULL, country CHAR(2), fax VARCHAR(20))",
-        );
-        DB::unprepared(
-            "CREATE TABLE $database.bill (id INT AUTO_INCREMENT PRIMARY KEY, number VARCHAR(20) NOT NULL UNIQUE, customer INT NOT NULL, "
-                .'issued DATE, total DECIMAL(9,2), FOREIGN KEY (customer) REFERENCES customer (id))',
-        );
-        $folder = self::work('docs');
+        DB::unprepared("CREATE TABLE $database.customer (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(60) NOT NULL, country CHAR(2), "
+            .'fax VARCHAR(20))');
+        DB::unprepared("CREATE TABLE $database.bill (id INT AUTO_INCREMENT PRIMARY KEY, number VARCHAR(20) NOT NULL UNIQUE, customer INT "
+            ."NOT NULL, issued DATE, total DECIMAL(9,2), FOREIGN KEY (customer) REFERENCES $database.customer (id))");
         @mkdir($folder, 0777, true);
-        file_put_contents("$folder/customers.csv", "CUST_NO;NAME;COUNTRY;FAX\n1;J\xFCrgen's;D;12\n2;SHOP  TWO;UK;\n3;Three;-;\n4;Four;FR;\n");
+        file_put_contents(
+            "$folder/customers.csv",
+            "CUST_NO;NAME;COUNTRY;FAX\n1;J\xFCrgen's;D;12\n2;SHOP  TWO;UK;\n3;Three;-;\n4;Four;FR;\n",
+        );
         file_put_contents(
             "$folder/bills.csv",
             "Year,No,Cust No,Bill Dt,Amount,Status\n98,1,1,04/07/1998,\"12,50-\",ok\n98,2,2,5/8/98,\"1.000,00\",ok\n98,3,9,5/8/98,1,ok\n"
@@ -43,25 +41,29 @@ final class DocsTest extends TestCase
             'database: till' => "database: $database",
             'username: loader' => 'username: harbour',
         ]));
+
+        return "$folder/plan.yaml";
+    }
+
+    public function test_the_example_of_the_plan_file_runs(): void
+    {
+        $plan = $this->shop($database = self::otherDatabase(), self::work('docs'));
         $run = new Process(
-            [PHP_BINARY, 'artisan', 'baggage:run', "$folder/plan.yaml", '--round=rehearsal-1', '--json=-'],
+            [PHP_BINARY, 'artisan', 'baggage:run', $plan, '--round=rehearsal-1', '--json=-'],
             base_path(),
             ['BAGGAGE_SECRET_TILL' => (string) getenv('HARBOUR_OFFICE_PASSWORD')],
         );
         self::assertSame(1, $run->run(), $run->getErrorOutput());
         $result = json_decode($run->getOutput(), true, 512, JSON_THROW_ON_ERROR);
-        self::assertSame(
-            ['no_new_value', 'orphan'],
-            array_map(fn ($l) => $l['causes'][0]['code'], $result['loads']),
-            $run->getOutput(),
-        );
+        self::assertSame(['no_new_value', 'orphan'], array_map(fn ($l) => $l['causes'][0]['code'], $result['loads']));
+        $rows = fn (string $sql) => array_map(fn ($r) => array_values((array) $r), DB::select($sql));
         self::assertSame(
             [["Jürgen's", 'DE', null], ['Shop Two', 'GB', null], ['Three', null, null]],
-            DB::connection()->getPdo()->query("SELECT name, country, fax FROM $database.customer ORDER BY id")->fetchAll(\PDO::FETCH_NUM),
+            $rows("SELECT name, country, fax FROM $database.customer ORDER BY id"),
         );
         self::assertSame(
             [['98-1', '1998-07-04', '-12.50'], ['98-2', '1998-08-05', '1000.00']],
-            DB::connection()->getPdo()->query("SELECT number, issued, total FROM $database.bill ORDER BY id")->fetchAll(\PDO::FETCH_NUM),
+            $rows("SELECT number, issued, total FROM $database.bill ORDER BY id"),
         );
         DB::unprepared("DROP DATABASE $database");
     }
@@ -81,7 +83,8 @@ final class DocsTest extends TestCase
                 $fields = [...$fields, ...array_keys($value[0])];
             }
         }
-        $fields = [...$fields, ...array_keys($result['loads'][0]['causes'][0]), ...array_keys($result['loads'][0]['causes'][0]['values'][0])];
+        [$cause] = $result['loads'][0]['causes'];
+        $fields = [...$fields, ...array_keys($cause), ...array_keys($cause['values'][0])];
         foreach (array_unique($fields) as $field) {
             self::assertMatchesRegularExpression("/`$field(?:\\[\\])?`/", $page, $field);
         }

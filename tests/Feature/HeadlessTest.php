@@ -39,6 +39,7 @@ final class HeadlessTest extends TestCase
         self::assertSame(1, Artisan::call('baggage:run', ['plan' => "$folder/plan.yaml", '--json' => $first]));
         $figures = $this->figures((string) file_get_contents($first));
 
+        $this->rewrittenFromTheDocumentation($folder, $figures);
         // An empty installation.
         $this->tearDown();
         $this->setUp();
@@ -59,6 +60,33 @@ final class HeadlessTest extends TestCase
             Artisan::call('baggage:reconcile', ['plan' => "$folder/exported.yaml", '--json' => $second]),
         );
         self::assertSame($figures, $this->figures((string) file_get_contents($second)));
+    }
+
+    /**
+     * The same data by a plan that was written by hand from the documentation, as differently as it allows.
+     *
+     * @param  array<string, mixed>  $figures
+     */
+    private function rewrittenFromTheDocumentation(string $folder, array $figures): void
+    {
+        $this->tearDown();
+        $this->setUp();
+        copy(base_path('tests/Fixtures/harbours-rewritten.yaml'), "$folder/rewritten.yaml");
+        $third = sys_get_temp_dir().'/third.json';
+        self::assertSame(1, Artisan::call('baggage:run', ['plan' => "$folder/rewritten.yaml", '--json' => $third]));
+        $again = $this->figures((string) file_get_contents($third));
+        $plain = fn (array $of): array => collect($of)->sortBy('entity')->values()->all();
+        self::assertSame($plain($figures['entities']), $plain($again['entities']));
+        $byEntity = fn (array $of): array => array_map(
+            fn ($l) => array_intersect_key($l, array_flip(['entity', 'source_rows', 'feed_rows', 'outcomes', 'unaccounted', 'wave'])),
+            $plain($of),
+        );
+        self::assertSame($byEntity($figures['loads']), $byEntity($again['loads']));
+        $causes = fn (array $of): array => array_map(
+            fn ($l) => array_map(fn ($c) => [$c['code'], $c['field'], $c['rows']], $l['causes']),
+            $plain($of),
+        );
+        self::assertSame($causes($figures['loads']), $causes($again['loads']));
     }
 
     public function test_exit_codes_and_pure_json_on_standard_output(): void

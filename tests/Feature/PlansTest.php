@@ -119,9 +119,23 @@ final class PlansTest extends TestCase
             self::assertStringContainsString('kinds, entries, A: the file says nothing, the screen "first"', $e->getMessage());
         }
         self::assertSame('first', $kinds->entries()->where('old_value', 'A')->value('new_value'));
-        // The history of a code: what it was, what it became, by whom.
+        // The history of a code: what it was, what it became, by whom, and the way back.
         $said = fn (string $old) => DB::table('code_versions')->where('old_value', $old)->orderBy('id')->pluck('new_value')->all();
         self::assertSame([['one', 'first'], ['three'], ['two', null]], [$said('A'), $said('C'), $said('B')]);
+        $this->actingAs($this->user(Role::Reviewer));
+        $history = "/m/$migration->id/crosswalks/codes/$kinds->id/history";
+        $this->get($history)->assertOk()->assertReads('no entry');
+        $first = fn (string $old) => DB::table('code_versions')->where('old_value', $old)->min('id');
+        foreach (['A', 'B'] as $value) {
+            $this->post("$history/".$first($value))->assertRedirect($history);
+        }
+        self::assertEquals(
+            ['A' => 'one', 'B' => 'two', 'C' => 'three', 'D' => 'four'],
+            $kinds->entries()->pluck('new_value', 'old_value')->all(),
+        );
+        $this->get("$history?old=A")->assertOk()->assertReads('kinds, "A": what the codes said');
+        $other = CodeCrosswalk::query()->where('name', 'added')->value('id');
+        $this->post("/m/$migration->id/crosswalks/codes/$other/history/".$first('A'))->assertNotFound();
     }
 
     public function test_a_plan_with_mistakes_changes_nothing_and_names_them_all(): void

@@ -228,7 +228,8 @@ final class TargetController extends Controller
 
         return back()->with(
             'told',
-            'Read '.Say::count(count($schema->entities), 'entity', 'entities').' from the target\'s own schema.',
+            'Read '.Say::count(count($schema->entities), 'entity', 'entities').' from the target\'s own schema.'
+                .implode('', array_map(fn ($t, $why) => " $t is left out: $why.", array_keys($schema->others), $schema->others)),
         );
     }
 }

@@ -21,7 +21,7 @@
       @else
         No rule uses it yet. Write
         <code>code('{{ $c->name }}', column)</code>.
-      @endif {{ $c->note }}
+      @endif {{ $c->note }} <a class="linkish" href="{{ $at }}/history">History</a>
     </p>
     @if ($code['allowed'])
       <datalist id="allowed-{{ $c->id }}">
