@@ -122,6 +122,11 @@ final class PlansTest extends TestCase
         // The history of a code: what it was, what it became, by whom, and the way back.
         $said = fn (string $old) => DB::table('code_versions')->where('old_value', $old)->orderBy('id')->pluck('new_value')->all();
         self::assertSame([['one', 'first'], ['three'], ['two', null]], [$said('A'), $said('C'), $said('B')]);
+        $this->codesGoBack($migration, $kinds);
+    }
+
+    private function codesGoBack(Migration $migration, CodeCrosswalk $kinds): void
+    {
         $this->actingAs($this->user(Role::Reviewer));
         $history = "/m/$migration->id/crosswalks/codes/$kinds->id/history";
         $this->get($history)->assertOk()->assertReads('no entry');

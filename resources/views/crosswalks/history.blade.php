@@ -3,7 +3,8 @@
   <div class="head">
     <div>
       <h1>{{ $crosswalk->name }}{{ $old === null ? '' : ", \"$old\"" }}: what the codes said</h1>
-      <p>The latest change stands first, of {{ $most }} at most. What came with a plan is written down once it is changed.
+      <p>The latest change stands first, of {{ $most }} at most. What came with a plan is written down once it
+        is changed.
         Nothing is lost by going back: that too is a change.</p>
     </div>
     <div class="actions">
@@ -38,7 +39,8 @@
               <span class="quiet">as it is now</span>
             @else
               @can('repair', $page->migration)
-                <form method="post" action="{{ $here }}/{{ $v->id }}">@csrf<button class="linkish">Go back to
+                <form method="post" action="{{ $here }}/{{ $v->id }}">@csrf<button class="linkish">Go
+                    back to
                     this</button></form>
               @endcan
             @endif
