@@ -72,7 +72,7 @@ final class PlanChanges
             $touched = count(array_intersect_key($both, array_flip($paths)));
             $listed[] = new Change(
                 ChangeKind::Plan,
-                "code_crosswalks, $crosswalk",
+                "code crosswalk $crosswalk",
                 $touched === 0 ? 'entries' : "entries, $touched of them changed here too",
                 '',
                 number_format(count($changes)).' entries as in '.basename($file->name),
@@ -85,13 +85,13 @@ final class PlanChanges
 
     private static function change(Conflict $change, bool $isBoth): Change
     {
-        $names = explode(', ', Items::shown($change->path));
-        $part = (string) array_pop($names);
+        $words = Items::words($change->path);
+        $part = (string) array_pop($words);
         $said = fn (mixed $value): string => $value === null ? '' : trim(Conflict::said($value), '"');
 
         return new Change(
             ChangeKind::Plan,
-            implode(', ', $names) ?: $part,
+            implode(', ', $words) ?: $part,
             $part.($isBoth ? ' (changed here too)' : ''),
             $said($change->screen === true ? 'as it is' : $change->screen),
             $said($change->file === true ? 'as in the plan' : $change->file),

@@ -66,11 +66,11 @@ final class PlanCodes
                 $changed[(string) $entry->old_value] = $wanted[$entry->old_value];
             }
         }
-        self::remember($crosswalk->id, $changed, $gone);
+        $new = array_diff_key($wanted, $there);
+        self::remember($crosswalk->id, $changed, $gone, $there === [] ? [] : $new);
         foreach (array_chunk($gone, self::AT_ONCE) as $ids) {
             DB::table('code_entries')->whereIntegerInRaw('id', $ids)->delete();
         }
-        $new = array_diff_key($wanted, $there);
         foreach (array_chunk(self::lines($crosswalk->id, $new + $changed), self::AT_ONCE) as $lines) {
             DB::table('code_entries')->upsert(
                 $lines,
@@ -100,8 +100,9 @@ final class PlanCodes
      *
      * @param  array<array-key, array{new_value: string|null, decision: string, note: string|null}>  $changed
      * @param  array<array-key, int>  $gone
+     * @param  array<array-key, array{new_value: string|null, decision: string, note: string|null}>  $new  beside others that were there
      */
-    private static function remember(int $crosswalk, array $changed, array $gone): void
+    private static function remember(int $crosswalk, array $changed, array $gone, array $new): void
     {
         $columns = ['code_crosswalk_id', 'old_value', 'new_value', 'decision', 'user_id', 'at'];
         $known = DB::table('code_versions')->where('code_crosswalk_id', $crosswalk)->select('old_value');
@@ -114,7 +115,7 @@ final class PlanCodes
             DB::table('code_versions')->insertUsing($columns, $before);
         }
         $now = [];
-        foreach ($changed as $old => $says) {
+        foreach ($changed + $new as $old => $says) {
             $now[] = ['old_value' => (string) $old, 'new_value' => $says['new_value'], 'decision' => $says['decision']];
         }
         foreach (array_keys($gone) as $old) {

@@ -14,6 +14,21 @@ final readonly class Items
     /** Between the names of a path: no name holds it. */
     private const SIGN = "\0";
 
+    private const KINDS = [
+        'connections' => 'connection',
+        'sources' => 'source',
+        'extracts' => 'extract',
+        'left_behind' => 'left behind',
+        'findings' => 'finding',
+        'references' => 'reference',
+        'code_crosswalks' => 'code crosswalk',
+        'entries' => 'code',
+        'parameters' => 'parameter',
+        'match_rules' => 'match rule of',
+        'loads' => 'load',
+        'fields' => 'field',
+    ];
+
     /** @param  array<string, mixed>  $all  path of names → value, in the order of the plan */
     private function __construct(public array $all)
     {
@@ -92,10 +107,27 @@ final readonly class Items
         return explode(self::SIGN, $path);
     }
 
-    /** A path for people: loads, Customers, fields, name. */
+    /** A path for people: load Customers, field name. */
     public static function shown(string $path): string
     {
-        return implode(', ', array_filter(self::names($path), fn (string $name) => $name !== 'is there'));
+        return implode(', ', self::words($path));
+    }
+
+    /** @return non-empty-list<string> the parts of a path for people: "load Customers", "field name" */
+    public static function words(string $path): array
+    {
+        $names = self::names($path);
+        $words = [];
+        for ($i = 0; $i < count($names); $i++) {
+            $kind = self::KINDS[$names[$i]] ?? null;
+            if ($kind !== null && isset($names[$i + 1]) && $i % 2 === ($names[0] === 'target' ? 1 : 0)) {
+                $words[] = "$kind {$names[++$i]}";
+            } elseif ($names[$i] !== 'is there') {
+                $words[] = $names[$i];
+            }
+        }
+
+        return $words === [] ? [$path] : $words;
     }
 
     /**

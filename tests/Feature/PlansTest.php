@@ -67,7 +67,7 @@ final class PlansTest extends TestCase
         $this->onScreen('name', 'upper(name)');
         $this->edit($plan, 'code: no', 'code: trim(no)');
         [$code, $result] = $this->run_($plan);
-        self::assertSame([0, ['loads, L, fields, name']], [$code, $result['kept_from_screen']]);
+        self::assertSame([0, ['load L, field name']], [$code, $result['kept_from_screen']]);
         self::assertSame(
             ['code' => 'trim(no)', 'name' => 'upper(name)'],
             Rule::query()->orderBy('field')->pluck('expression', 'field')->all(),
@@ -76,8 +76,8 @@ final class PlansTest extends TestCase
         $this->edit($plan, 'name: trim(name)', 'name: lower(name)');
         [$code, $result, $error] = $this->run_($plan);
         self::assertSame(2, $code);
-        self::assertStringContainsString('loads, L, fields, name: the file says "lower(name)", the screen "upper(name)"', $error);
-        self::assertSame([['loads, L, fields, name', ['rule' => 'lower(name)'], ['rule' => 'upper(name)']]], array_map(
+        self::assertStringContainsString('load L, field name: the file says "lower(name)", the screen "upper(name)"', $error);
+        self::assertSame([['load L, field name', ['rule' => 'lower(name)'], ['rule' => 'upper(name)']]], array_map(
             fn ($e) => [$e['field'], $e['in_file'], $e['on_screen']],
             $result['errors'],
         ));
@@ -90,8 +90,8 @@ final class PlansTest extends TestCase
         self::assertSame([0, []], [$code, $result['kept_from_screen']]);
         $audit = AuditEntry::query()->where('what', 'read a plan file')->orderBy('id')->get()->map(fn ($e) => $e->detail)->all();
         self::assertStringStartsWith('the command line, as ', $audit[0]['on']);
-        self::assertSame(['loads, L, fields, name'], $audit[1]['kept from the screen']);
-        self::assertSame(['loads, L, fields, name'], $audit[2]['over the screen']);
+        self::assertSame(['load L, field name'], $audit[1]['kept from the screen']);
+        self::assertSame(['load L, field name'], $audit[2]['over the screen']);
     }
 
     public function test_what_the_file_removes_goes_and_what_a_screen_adds_stays(): void
@@ -104,7 +104,7 @@ final class PlansTest extends TestCase
         $this->edit($plan, 'B: two', 'D: four');
         $read = $headless->apply($headless->read($plan));
         self::assertSame(
-            ['code_crosswalks, kinds, entries, C', 'code_crosswalks, added', 'code_crosswalks, added, entries, X'],
+            ['code crosswalk kinds, code C', 'code crosswalk added', 'code crosswalk added, code X'],
             $read->kept,
         );
         $kinds = CodeCrosswalk::query()->where('name', 'kinds')->firstOrFail();
@@ -116,7 +116,7 @@ final class PlansTest extends TestCase
             $headless->import($plan);
             self::fail('imported');
         } catch (PlanConflicts $e) {
-            self::assertStringContainsString('kinds, entries, A: the file says nothing, the screen "first"', $e->getMessage());
+            self::assertStringContainsString('kinds, code A: the file says nothing, the screen "first"', $e->getMessage());
         }
         self::assertSame('first', $kinds->entries()->where('old_value', 'A')->value('new_value'));
         // The history of a code: what it was, what it became, by whom, and the way back.
@@ -386,10 +386,10 @@ final class PlansTest extends TestCase
         $list = ChangeList::query()->findOrFail(1);
         self::assertSame(
             [
-                ['loads, L, fields', 'code', 'no', 'trim(no)'],
-                ['loads, L, fields', 'name (changed here too)', 'upper(name)', 'lower(name)'],
-                ['code_crosswalks, kinds, entries', 'B', 'two', 'second'],
-                ['code_crosswalks, kinds, entries', 'C', '', 'third'],
+                ['load L', 'field code', 'no', 'trim(no)'],
+                ['load L', 'field name (changed here too)', 'upper(name)', 'lower(name)'],
+                ['code crosswalk kinds', 'code B', 'two', 'second'],
+                ['code crosswalk kinds', 'code C', '', 'third'],
             ],
             array_map(fn ($c) => [$c->where, $c->part, $c->from, $c->to], $list->changes),
         );

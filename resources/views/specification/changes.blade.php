@@ -5,7 +5,11 @@
       <h1>What {{ $list->file_name }} changes</h1>
       <p>Read {{ $list->created_at->format('j F Y H:i') }} UTC by {{ $list->user->name ?? 'somebody' }}:
         {{ $say->count(count($list->changes), 'change') }}, {{ count($open) }} to be decided. Nothing is
-        changed before it is accepted here.</p>
+        changed before it is accepted here.
+        @if ($list->kind->name === 'Plan')
+          A plan counts as a whole: what is not ticked stays as it is here.
+        @endif
+      </p>
     </div>
     <div class="actions"><a class="btn"
         href="{{ $list->kind->name === 'Mapping' ? $page->url('mapping/document') : $page->url($list->kind->stop()) }}">Back</a>

@@ -24,9 +24,9 @@
       @foreach ($targets as $t)
         <tr>
           <td><b>{{ $t->name }}</b></td>
-          <td><code>{{ $t->shown('database') }}</code> at {{ $t->shown('host') }}:{{ $t->shown('port') }}</td>
-          <td>{{ $t->shown('username') }}</td>
-          <td>{{ $t->secretInWords() }}</td>
+          <td><code>{{ $t->shown('database') }} at {{ $t->shown('host') }}:{{ $t->shown('port') }}</code></td>
+          <td><code>{{ $t->shown('username') }}</code></td>
+          <td><code>{{ $t->secretInWords() }}</code></td>
           <td>{{ $t->rounds->pluck('name')->implode(', ') }}</td>
           <td>
             @can('work', $page->migration)
