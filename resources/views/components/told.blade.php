@@ -2,7 +2,7 @@
   <div class="note ok" role="status">{{ session('told') }}</div>
 @endif
 @if (session('refused'))
-  <div class="note bad" role="alert">{{ session('refused') }}</div>
+  <div class="note bad" role="alert" data-lines>{{ session('refused') }}</div>
 @endif
 @if ($errors->any())
   <div class="note bad" role="alert">

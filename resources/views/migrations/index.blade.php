@@ -9,7 +9,7 @@
   <main class="work">
     <x-told />
     @if ($planTold)
-      <div class="note">{{ $planTold['text'] }}@if ($planTold['link'])
+      <div class="note" data-lines>{{ $planTold['text'] }}@if ($planTold['link'])
           <a class="linkish" href="{{ $planTold['link'] }}">Show it</a>
         @endif
       </div>
