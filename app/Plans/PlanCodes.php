@@ -18,6 +18,8 @@ final class PlanCodes
     {
         foreach ($crosswalks as $c) {
             $crosswalk = $migration->codeCrosswalks()->updateOrCreate(['name' => $c['name']], [
+                // To the database a name in other capitals is the same; to rules it is not.
+                'name' => $c['name'],
                 'otherwise' => $c['otherwise'] ?? 'reject',
                 'otherwise_value' => $c['otherwise_value'] ?? null,
                 'note' => $c['note'] ?? null,

@@ -34,6 +34,7 @@ final readonly class PlanConnections
             $this->keep(
                 $migration->targets()->firstOrNew(['name' => $c['name']]),
                 [
+                    'name' => $c['name'],
                     'host' => $c['host'],
                     'port' => (string) ($c['port'] ?? '3306'),
                     'database' => $c['database'],
@@ -56,6 +57,7 @@ final readonly class PlanConnections
             $this->keep(
                 Connection::query()->firstOrNew(['source_id' => $source->id, 'name' => $c['name']]),
                 [
+                    'name' => $c['name'],
                     'driver' => Driver::from($c['driver']),
                     'host' => $c['host'] ?? null,
                     'port' => isset($c['port']) ? (string) $c['port'] : null,

@@ -219,7 +219,7 @@ final class PlanImporter
                 ->parameters()
                 ->updateOrCreate(
                     ['name' => $name],
-                    ['prompt' => $p['prompt'], 'default_value' => $p['default'] ?? null],
+                    ['name' => $name, 'prompt' => $p['prompt'], 'default_value' => $p['default'] ?? null],
                 );
         }
         $migration->parameters()->whereNotIn('name', array_map(strval(...), array_keys($parameters)))->delete();

@@ -31,6 +31,7 @@ final readonly class PlanLoads
             $load = $this->migration->loads()->updateOrCreate(
                 ['name' => $l['name']],
                 [
+                    'name' => $l['name'],
                     'entity_id' => $entity->id,
                     'extract_id' => $extract->id,
                     'position' => $i + 1,

@@ -10,7 +10,6 @@ use App\Models\ReferenceDecision;
 use App\Models\Source;
 use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Plan\PlanFile;
-use Baggage\Core\Reading\ReadingError;
 use Illuminate\Support\Facades\DB;
 
 /** Makes the sources, extracts and references of a migration those of a plan. What holds takes is never removed by a file. */
@@ -26,11 +25,11 @@ final readonly class PlanSources
         foreach ($sources as $i => $s) {
             $source = $this->migration->sources()->updateOrCreate(
                 ['code' => $s['code']],
-                ['name' => $s['name'], 'notes' => $s['notes'] ?? null],
+                ['code' => $s['code'], 'name' => $s['name'], 'notes' => $s['notes'] ?? null],
             );
             $this->connections->ofSource($source, $i, $s['connections'] ?? []);
-            foreach ($s['extracts'] ?? [] as $j => $e) {
-                $this->extract($source, $e, $i, $j);
+            foreach ($s['extracts'] ?? [] as $e) {
+                self::extract($source, $e);
             }
         }
         $this->references();
@@ -58,17 +57,13 @@ final readonly class PlanSources
     }
 
     /** @param  array<string, mixed>  $e */
-    private function extract(Source $source, array $e, int $i, int $j): void
+    private static function extract(Source $source, array $e): void
     {
-        try {
-            $settings = Formats::settings($e['reader'] ?? []);
-        } catch (\InvalidArgumentException|ReadingError $error) {
-            throw $this->file->wrong(['sources', $i, 'extracts', $j, 'reader'], $error->getMessage());
-        }
         $extract = $source->extracts()->firstOrNew(['name' => $e['name']]);
         $extract->fill([
+            'name' => $e['name'],
             'origin' => $e['file'] ?? null,
-            'reader' => $settings->toArray(),
+            'reader' => Formats::settings($e['reader'] ?? [])->toArray(),
             'row_key' => $e['row_key'] ?? null,
             'allow_empty' => $e['allow_empty'] ?? false,
             'finding_decisions' => self::decisions($extract, $e['findings'] ?? []),

@@ -2,6 +2,9 @@
 
 namespace Baggage\Core\Plan;
 
+use Baggage\Core\Feeds\Formats;
+use Baggage\Core\Reading\ReadingError;
+
 /** Whether the parts of a plan fit each other, as far as the plan alone tells. */
 final class Consistency
 {
@@ -75,10 +78,16 @@ final class Consistency
         }
     }
 
-    /** Names that differ in capitals alone are one name to the database. */
+    /** Names that differ in capitals or accents alone are one name to the database (Unicode Collation Algorithm, primary strength). */
     private static function folded(string $name): string
     {
-        return mb_strtolower(trim($name));
+        static $collator = null;
+        if ($collator === null) {
+            $collator = new \Collator('root');
+            $collator->setStrength(\Collator::PRIMARY);
+        }
+
+        return bin2hex((string) $collator->getSortKey(trim($name)));
     }
 
     /** @param  list<array<string, mixed>>  $sources */
@@ -112,6 +121,11 @@ final class Consistency
     private function extract(array $source, array $extract, int $i, int $j): void
     {
         $at = ['sources', $i, 'extracts', $j];
+        try {
+            Formats::settings($extract['reader'] ?? []);
+        } catch (\InvalidArgumentException|ReadingError $e) {
+            $this->wrong($e->getMessage(), ...[...$at, 'reader']);
+        }
         $through = $extract['reader']['connection'] ?? null;
         if ($through !== null && ! in_array($through, array_column($source['connections'] ?? [], 'name'), true)) {
             $this->wrong("$source[code] has no connection \"$through\"", ...[...$at, 'reader', 'connection']);

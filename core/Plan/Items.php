@@ -166,7 +166,7 @@ final readonly class Items
     {
         $items = [];
         foreach ($names as $name) {
-            if (isset($of[$name]) && $of[$name] !== '' && $of[$name] !== []) {
+            if (isset($of[$name]) && ! in_array($of[$name], ['', [], false], true)) {
                 $items[self::path(...[...$path, $name])] = $of[$name];
             }
         }

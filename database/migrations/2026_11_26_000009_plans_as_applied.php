@@ -10,6 +10,8 @@ return new class extends Migration
     {
         DB::statement('ALTER TABLE migrations ADD plan_base LONGTEXT DEFAULT NULL');
         DB::statement('ALTER TABLE takes ADD reader JSON DEFAULT NULL');
+        // Headers of one file may differ in capitals alone.
+        DB::statement('ALTER TABLE column_decisions MODIFY header VARCHAR(255) CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin NOT NULL');
         DB::statement('ALTER TABLE extracts ADD allow_empty TINYINT(1) NOT NULL DEFAULT 0');
         DB::statement(
             <<<'SQL'

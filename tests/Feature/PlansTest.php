@@ -143,6 +143,25 @@ final class PlansTest extends TestCase
         $this->post("/m/$migration->id/crosswalks/codes/$other/history/".$first('A'))->assertNotFound();
     }
 
+    public function test_a_name_in_other_capitals_is_a_new_name_to_rules(): void
+    {
+        $plan = $this->plan("no,name,Name,kind\n1,Ardmore,x,A\n");
+        $this->edit($plan, 'name: trim(name)', "name: \"code('kinds', kind)\"");
+        $this->edit($plan, 'file: file.csv', 'file: file.csv, allow_empty: false, left_behind: {name: first, Name: second}');
+        $headless = $this->app->make(Headless::class);
+        $headless->import($plan);
+        self::assertSame([], $headless->apply($headless->read($plan))->kept);
+        self::assertSame(2, DB::table('column_decisions')->count());
+        $names = ['name: kinds' => 'name: Kinds', "code('kinds'" => "code('Kinds'", 'name: L,' => 'name: l,', 'name: file' => 'name: File'];
+        foreach ($names as $old => $new) {
+            $this->edit($plan, $old, $new);
+        }
+        $this->edit($plan, 'S/file', 'S/File');
+        self::assertSame([], $headless->apply($headless->read($plan))->kept);
+        self::assertSame(0, $this->run_($plan)[0]);
+        self::assertSame([['one']], $this->targetRows('SELECT name FROM harbour'));
+    }
+
     public function test_a_plan_with_mistakes_changes_nothing_and_names_them_all(): void
     {
         $plan = $this->plan();
@@ -294,7 +313,7 @@ final class PlansTest extends TestCase
                 'code' => 'S-1',
                 'name' => $text(),
                 'notes' => $maybe($text()),
-                'extracts' => [$this->randomExtract($maybe, $text)],
+                ...$this->randomWays($maybe, $text),
             ])],
             'code_crosswalks' => [self::filled([
                 'name' => 'codes',
@@ -308,6 +327,38 @@ final class PlansTest extends TestCase
             'match_rules' => [['entity' => 'harbour', 'name' => 'by code', 'on' => ['code' => 'digits']]],
             'loads' => array_map(fn (string $name) => $this->randomLoad($random, $name, $maybe, $text), ['One', 'Two', 'Three']),
         ]);
+    }
+
+    /**
+     * Extracts with what they are read through and what they refer to.
+     *
+     * @param  \Closure(mixed): mixed  $maybe
+     * @param  \Closure(): string  $text
+     * @return array<string, mixed>
+     */
+    private function randomWays(\Closure $maybe, \Closure $text): array
+    {
+        $old = ['name' => 'old', 'driver' => 'mysql', 'host' => 'depot', 'port' => $maybe(3307), 'database' => 'd', 'username' => 'u'];
+        $ways = $maybe([
+            self::filled($old + ['password_env' => $maybe('BAGGAGE_SECRET_OLD'), 'notes' => $maybe($text())]),
+            ['name' => 'web', 'driver' => 'http', 'host' => 'http://127.0.0.1:9/x'],
+        ]);
+        $paged = ['kind' => 'http', 'connection' => 'web', 'path' => '/y', 'paging' => 'number', 'page_parameter' => 'p'];
+
+        return [
+            'connections' => $ways,
+            'references' => $maybe([self::filled(
+                ['from' => 'a', 'columns' => ['Owner No.'], 'to' => 'S-1/a', 'key' => ['no'], 'is' => $maybe('dismissed')],
+            )]),
+            'extracts' => [
+                $this->randomExtract($maybe, $text),
+                ['name' => 'made', 'reader' => ['kind' => 'feed', 'combined' => 'distinct', 'of' => ['S-1/a'], 'distinct' => ['kind']]],
+                ...$ways === null ? [] : [
+                    ['name' => 'table', 'reader' => ['kind' => 'database', 'connection' => 'old', 'table' => 'x']],
+                    ['name' => 'paged', 'reader' => $paged],
+                ],
+            ],
+        ];
     }
 
     /**
