@@ -18,7 +18,7 @@ use PHPUnit\Framework\TestCase;
 /** Plans with one mistake each: the line is the one it was made in, the field the one it is about. */
 final class WrongPlansTest extends TestCase
 {
-    private const PLAN = <<<'YAML'
+    public const PLAN = <<<'YAML'
         baggage: 1
         migration: Shop
         target:
@@ -173,7 +173,7 @@ final class WrongPlansTest extends TestCase
      *
      * @return list<array{string, string, string}>
      */
-    private static function edits(): array
+    public static function edits(): array
     {
         $long = str_repeat('x', 300);
 

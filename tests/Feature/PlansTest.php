@@ -19,11 +19,13 @@ use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanReader;
 use Baggage\Core\Plan\PlanWriter;
 use Illuminate\Http\UploadedFile;
+use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
 use Symfony\Component\Process\Process;
 use Symfony\Component\Yaml\Yaml;
+use Tests\Core\WrongPlansTest;
 use Tests\TestCase;
 
 /** Plans: refused whole, never over newer work, the same out and in again. */
@@ -240,6 +242,8 @@ final class PlansTest extends TestCase
                 [[$plan, '--target=nowhere'], 'no connection named "nowhere"'],
                 [[$plan, '--set=x'], 'write --set=name=value'],
                 [[$plan, '--without=nobody'], 'no load named "nobody"'],
+                [[$plan, '--nothing'], 'option does not exist'],
+                [[], 'missing: "plan"'],
             ] as [$arguments, $says]
         ) {
             $run = new Process([PHP_BINARY, 'artisan', 'baggage:run', ...$arguments, '--json=-'], base_path());
@@ -534,6 +538,59 @@ final class PlansTest extends TestCase
             array_map(fn ($c) => [$c['code'], $c['field'], $c['rows'], count($c['values']), $c['more_values']], $causes),
         );
         self::assertSame($result['loads'][0]['outcomes']['rejected'], array_sum(array_column($causes, 'rows')));
+    }
+
+    /** @return array{string, string} the plan of tests/Core/WrongPlansTest for a target that is there, and the folder of its files */
+    private function shop(string $database): array
+    {
+        DB::unprepared("CREATE OR REPLACE DATABASE $database CHARACTER SET utf8mb4");
+        foreach (
+            [
+                'customer (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(60) NOT NULL, country VARCHAR(60), since DATE)',
+                'bill (id INT AUTO_INCREMENT PRIMARY KEY, number VARCHAR(60) NOT NULL, customer INT NOT NULL, issued DATE, '
+                    ."note VARCHAR(60), FOREIGN KEY (customer) REFERENCES $database.customer (id))",
+                'line (id INT AUTO_INCREMENT PRIMARY KEY, bill INT NOT NULL, amount VARCHAR(60), '
+                    ."FOREIGN KEY (bill) REFERENCES $database.bill (id))",
+                'pairs (a INT, b INT, PRIMARY KEY (a, b))',
+            ] as $table
+        ) {
+            DB::unprepared("CREATE TABLE $database.$table");
+        }
+        $folder = self::work('wrong');
+        @mkdir($folder, 0777, true);
+        file_put_contents("$folder/customers.csv", "NO;NAME;COUNTRY;SINCE;FAX;TOWN\n1;a;D;01/02/1999;;X\n");
+        file_put_contents("$folder/bills.csv", "x\nx\nYEAR,NO,LINE,CUST,DAY,STATUS\n1,1,1,1,01.02.99,ok\n");
+        $plan = strtr(WrongPlansTest::PLAN, [
+            'port: 3306' => 'port: '.getenv('HARBOUR_OFFICE_PORT'),
+            'database: till' => "database: $database",
+            'username: loader' => 'username: harbour',
+            'BAGGAGE_SECRET_TILL' => 'HARBOUR_OFFICE_PASSWORD',
+        ]);
+
+        return [$plan, $folder];
+    }
+
+    /** Each of tests/Core/WrongPlansTest, by the command: exit code 2, and nothing is otherwise afterwards. */
+    public function test_a_hundred_wrong_plans_change_nothing(): void
+    {
+        [$plan, $folder] = $this->shop($database = self::otherDatabase());
+        file_put_contents("$folder/plan.yaml", $plan);
+        $migration = $this->app->make(Headless::class)->import("$folder/plan.yaml");
+        $says = fn () => [(new PlanWriter)->write((new PlanExporter)->export($migration->refresh())), AuditEntry::query()->count()];
+        $before = $says();
+        $more = [['entity: line', 'entity: pairs', 'its primary key has 2 columns']];
+        foreach ([...WrongPlansTest::edits(), ...$more] as [$old, $new, $why]) {
+            if (str_contains($plan, $old)) {
+                file_put_contents("$folder/plan.yaml", substr_replace($plan, $new, (int) strpos($plan, $old), strlen($old)));
+                $json = "$folder/result.json";
+                self::assertSame(2, Artisan::call('baggage:run', ['plan' => "$folder/plan.yaml", '--json' => $json]), "$old => $new");
+                $told = implode("\n", array_column(json_decode((string) file_get_contents($json), true)['errors'], 'message'));
+                self::assertStringContainsStringIgnoringCase($why, $told);
+            }
+        }
+        self::assertSame($before, $says());
+        self::assertSame([0, 0], [DB::table('takes')->count(), DB::table('rounds')->count()]);
+        DB::unprepared("DROP DATABASE $database");
     }
 
     public function test_a_wrong_plan_on_a_screen_is_a_message_and_no_fault(): void

@@ -12,10 +12,29 @@ use Baggage\Core\Plan\Items;
 use Baggage\Core\Plan\Mistake;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Rows\Outcome;
+use Symfony\Component\Console\Exception\ExceptionInterface;
+use Symfony\Component\Console\Input\InputInterface;
+use Symfony\Component\Console\Output\OutputInterface;
 
 /** How headless commands answer: a table for people, JSON for programs. */
 trait WritesResult
 {
+    /** Also where the command itself is not understood, standard output holds JSON when it was asked for. */
+    public function run(InputInterface $input, OutputInterface $output): int
+    {
+        try {
+            return parent::run($input, $output);
+        } catch (ExceptionInterface $e) {
+            fwrite(STDERR, $e->getMessage().PHP_EOL);
+            if ($input->hasParameterOption(['--json=-'], true) || $input->getParameterOption('--json', null, true) === '-') {
+                $errors = ['baggage' => 1, 'errors' => [['message' => $e->getMessage()]]];
+                $output->writeln((string) json_encode($errors), $output::OUTPUT_RAW);
+            }
+
+            return 2;
+        }
+    }
+
     /** A line for people, kept out of JSON on standard output. */
     private function say(string $line): void
     {
