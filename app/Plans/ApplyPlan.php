@@ -58,6 +58,12 @@ final class ApplyPlan implements ShouldQueue
         }
     }
 
+    /** Also when its worker was killed: nothing was changed then, and whoever waits for it hears so. */
+    public function failed(?\Throwable $e): void
+    {
+        $this->tell("$this->name was not read: the worker ended before it was done. Nothing was changed; send it again.");
+    }
+
     /** @return array{string, string} what to tell, and where more stands */
     private function apply(PlanChanges $plans): array
     {

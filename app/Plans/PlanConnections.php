@@ -7,6 +7,7 @@ use App\Models\Migration;
 use App\Models\Source;
 use App\Models\Target;
 use App\Support\Environment;
+use Baggage\Core\Plan\Items;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanFile;
 use Baggage\Core\Reading\Database\Address;
@@ -18,9 +19,26 @@ final readonly class PlanConnections
 {
     private const PLACE = ['driver', 'host', 'port', 'database', 'username'];
 
-    /** @param  bool  $commandLine  whether names from the environment are filled in */
-    public function __construct(private PlanFile $file, private bool $commandLine)
+    /**
+     * @param  bool  $commandLine  whether names from the environment are filled in
+     * @param  array<string, mixed>  $merged  items of the plan as it is applied
+     * @param  array<string, mixed>  $said  those the file itself says; what a screen says of a connection is kept as it is there, and gets
+     *                                      no secret of the file's
+     */
+    public function __construct(private PlanFile $file, private bool $commandLine, private array $merged, private array $said)
     {
+    }
+
+    /**
+     * Whether the file itself describes the connection so.
+     *
+     * @param  list<string>  $path  of names
+     */
+    private function isOfFile(array $path): bool
+    {
+        $name = Items::path(...$path);
+
+        return isset($this->said[$name]) && $this->said[$name] == ($this->merged[$name] ?? null);
     }
 
     /**
@@ -30,7 +48,12 @@ final readonly class PlanConnections
      */
     public function targets(Migration $migration, array $connections): void
     {
+        $others = $migration->targets()->whereNotIn('name', array_column($connections, 'name'))->whereDoesntHave('rounds');
+        $others->get()->each->delete();
         foreach ($connections as $i => $c) {
+            if (! $this->isOfFile(['target', 'connections', $c['name']])) {
+                continue;
+            }
             $this->keep(
                 $migration->targets()->firstOrNew(['name' => $c['name']]),
                 [
@@ -53,7 +76,12 @@ final readonly class PlanConnections
      */
     public function ofSource(Source $source, int $number, array $connections): void
     {
+        $others = Connection::query()->where('source_id', $source->id)->whereNotIn('name', array_column($connections, 'name'));
+        $others->get()->each->delete();
         foreach ($connections as $i => $c) {
+            if (! $this->isOfFile(['sources', $source->code, 'connections', $c['name']])) {
+                continue;
+            }
             $this->keep(
                 Connection::query()->firstOrNew(['source_id' => $source->id, 'name' => $c['name']]),
                 [

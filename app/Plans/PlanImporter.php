@@ -57,7 +57,7 @@ final class PlanImporter
             $result = $merge->with($kept);
             $merged = $file->with($result->plan($file->plan['migration']));
             self::refuse(Consistency::mistakes($merged));
-            $migration = $this->apply($migration, $merged, $folder);
+            $migration = $this->apply($migration, $merged, $folder, $result, Items::of($file->plan));
             $migration->update(['plan_base' => json_encode($file->plan, JSON_THROW_ON_ERROR | JSON_UNESCAPED_UNICODE)]);
             $stays = array_values(array_unique([...$merge->kept, ...$kept]));
             Audit::note($migration->id, 'read a plan file', array_filter([
@@ -92,7 +92,7 @@ final class PlanImporter
             $names = Items::names($path);
             // A password that was typed has a name in what is exported alone: none, or another, in the file says nothing against it.
             if (($names[$names[0] === 'target' ? 1 : 2] ?? null) === 'connections') {
-                $env = $is->all[$path]['password_env'] ?? null;
+                $env = self::isSamePlace($item, $is->all[$path] ?? []) ? $is->all[$path]['password_env'] ?? null : null;
                 $screen[$path] = array_diff_key($item, ['password_env' => 0]) + ($env === null ? [] : ['password_env' => $env]);
             }
         }
@@ -100,7 +100,22 @@ final class PlanImporter
         return Merge::of(Items::of($base), $is, Items::from($screen));
     }
 
-    private function apply(?Migration $migration, PlanFile $file, ?string $folder): Migration
+    /**
+     * @param  array<string, mixed>  $a  a connection
+     * @param  array<string, mixed>  $b
+     */
+    private static function isSamePlace(array $a, array $b): bool
+    {
+        $place = array_flip(['driver', 'host', 'port', 'database', 'username']);
+
+        return array_intersect_key($a, $place) == array_intersect_key($b, $place);
+    }
+
+    /**
+     * @param  Items  $result  what is to be
+     * @param  Items  $said  what the file itself says
+     */
+    private function apply(?Migration $migration, PlanFile $file, ?string $folder, Items $result, Items $said): Migration
     {
         $plan = $file->plan;
         $migration ??= new Migration(['name' => $plan['migration'], 'installation' => Str::random(16)]);
@@ -108,7 +123,7 @@ final class PlanImporter
             'target_name' => $plan['target']['application'],
             'target_description' => $plan['target']['description'] ?? null,
         ])->save();
-        $connections = new PlanConnections($file, $folder !== null);
+        $connections = new PlanConnections($file, $folder !== null, $result->all, $said->all);
         $connections->targets($migration, $plan['target']['connections']);
         $schema = $migration->target_description === null
             ? $this->schemaFor($migration, $file)

@@ -96,7 +96,7 @@ final readonly class Items
         return new self($all);
     }
 
-    private static function path(string|int ...$names): string
+    public static function path(string|int ...$names): string
     {
         return implode(self::SIGN, $names);
     }

@@ -254,6 +254,43 @@ final class PlansTest extends TestCase
         }
     }
 
+    /** What somebody typed on a screen is never sent the secret the file names, nor filled in from the environment. */
+    public function test_a_connection_changed_on_a_screen_gets_no_secret_of_the_file(): void
+    {
+        $plan = $this->plan();
+        $headless = $this->app->make(Headless::class);
+        $migration = $headless->import($plan);
+        $target = $migration->targets()->firstOrFail();
+        $this->actingAs($this->user(Role::Consultant));
+        $way = ['name' => 'r', 'port' => '3306', 'database' => 'x', 'username' => 'u', 'password' => ''];
+        $this->post("/m/$migration->id/connections/$target->id", ['host' => '127.0.0.9'] + $way)->assertRedirect();
+        $typed = fn (): array => array_values($target->refresh()->only(['host', 'password_env', 'from_command_line']));
+        self::assertSame(['127.0.0.9', null, false], $typed());
+        [$code, , $error] = $this->run_($plan);
+        self::assertSame(2, $code, 'the target that was typed does not answer');
+        self::assertStringNotContainsString((string) getenv('HARBOUR_OFFICE_PASSWORD'), $error);
+        self::assertSame(['127.0.0.9', null, false], $typed());
+        $target->forceFill(['host' => '${HARBOUR_OFFICE_PASSWORD}.example'])->saveQuietly();
+        self::assertSame(2, $this->run_($plan)[0]);
+        self::assertSame(['${HARBOUR_OFFICE_PASSWORD}.example', null, false], $typed());
+    }
+
+    public function test_a_connection_the_file_no_longer_has_goes_and_one_of_the_screen_stays(): void
+    {
+        $plan = $this->plan();
+        $headless = $this->app->make(Headless::class);
+        $migration = $headless->import($plan);
+        $migration->targets()->create(['name' => 'typed', 'host' => 'h', 'port' => '3306', 'database' => 'd', 'username' => 'u']);
+        $one = 'password_env: HARBOUR_OFFICE_PASSWORD}]';
+        $two = 'password_env: HARBOUR_OFFICE_PASSWORD}, {name: second, host: h, database: d, username: u}]';
+        $this->edit($plan, $one, $two);
+        $headless->import($plan);
+        self::assertSame(['r', 'typed', 'second'], $migration->targets()->orderBy('id')->pluck('name')->all());
+        $this->edit($plan, $two, $one);
+        self::assertSame(['target, connection typed'], $headless->apply($headless->read($plan))->kept);
+        self::assertSame(['r', 'typed'], $migration->targets()->orderBy('id')->pluck('name')->all());
+    }
+
     public function test_a_migration_begun_on_a_screen_goes_out_and_comes_in(): void
     {
         $this->actingAs($this->user(Role::Lead));
