@@ -65,7 +65,6 @@ final class DocsTest extends TestCase
             [['98-1', '1998-07-04', '-12.50'], ['98-2', '1998-08-05', '1000.00']],
             $rows("SELECT number, issued, total FROM $database.bill ORDER BY id"),
         );
-        DB::unprepared("DROP DATABASE $database");
     }
 
     public function test_every_field_of_the_result_is_described(): void

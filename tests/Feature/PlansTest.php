@@ -627,7 +627,6 @@ final class PlansTest extends TestCase
         }
         self::assertSame($before, $says());
         self::assertSame([0, 0], [DB::table('takes')->count(), DB::table('rounds')->count()]);
-        DB::unprepared("DROP DATABASE $database");
     }
 
     public function test_a_wrong_plan_on_a_screen_is_a_message_and_no_fault(): void
