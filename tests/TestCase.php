@@ -227,8 +227,7 @@ abstract class TestCase extends Base
      */
     protected static function partiesAndBoats(string $more = ''): array
     {
-        $database = self::otherDatabase();
-        DB::unprepared("CREATE OR REPLACE DATABASE $database CHARACTER SET utf8mb4");
+        $database = self::emptyOther();
         DB::unprepared("CREATE TABLE $database.party (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL$more) ENGINE=InnoDB");
         DB::unprepared("CREATE TABLE $database.boat (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40) NOT NULL, owner INT NOT NULL, "
             .'FOREIGN KEY (owner) REFERENCES party (id)) ENGINE=InnoDB');
@@ -236,6 +235,17 @@ abstract class TestCase extends Base
         $target['connections'][0]['database'] = $database;
 
         return $target;
+    }
+
+    /** A second database for targets, with nothing in it: what another test left refers to itself in any order. */
+    protected static function emptyOther(): string
+    {
+        $database = self::otherDatabase();
+        DB::unprepared('SET FOREIGN_KEY_CHECKS = 0');
+        DB::unprepared("CREATE OR REPLACE DATABASE $database CHARACTER SET utf8mb4");
+        DB::unprepared('SET FOREIGN_KEY_CHECKS = 1');
+
+        return $database;
     }
 
     protected static function otherDatabase(): string

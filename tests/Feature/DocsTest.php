@@ -20,7 +20,6 @@ final class DocsTest extends TestCase
     /** What the complete example needs, as the page describes it. */
     private function shop(string $database, string $folder): string
     {
-        DB::unprepared("CREATE OR REPLACE DATABASE $database CHARACTER SET utf8mb4");
         DB::unprepared("CREATE TABLE $database.customer (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(60) NOT NULL, country CHAR(2), "
             .'fax VARCHAR(20))');
         DB::unprepared("CREATE TABLE $database.bill (id INT AUTO_INCREMENT PRIMARY KEY, number VARCHAR(20) NOT NULL UNIQUE, customer INT "
@@ -47,7 +46,7 @@ final class DocsTest extends TestCase
 
     public function test_the_example_of_the_plan_file_runs(): void
     {
-        $plan = $this->shop($database = self::otherDatabase(), self::work('docs'));
+        $plan = $this->shop($database = self::emptyOther(), self::work('docs'));
         $run = new Process(
             [PHP_BINARY, 'artisan', 'baggage:run', $plan, '--round=rehearsal-1', '--json=-'],
             base_path(),

@@ -580,7 +580,6 @@ final class PlansTest extends TestCase
     /** @return array{string, string} the plan of tests/Core/WrongPlansTest for a target that is there, and the folder of its files */
     private function shop(string $database): array
     {
-        DB::unprepared("CREATE OR REPLACE DATABASE $database CHARACTER SET utf8mb4");
         foreach (
             [
                 'customer (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(60) NOT NULL, country VARCHAR(60), since DATE)',
@@ -610,7 +609,7 @@ final class PlansTest extends TestCase
     /** Each of tests/Core/WrongPlansTest, by the command: exit code 2, and nothing is otherwise afterwards. */
     public function test_a_hundred_wrong_plans_change_nothing(): void
     {
-        [$plan, $folder] = $this->shop($database = self::otherDatabase());
+        [$plan, $folder] = $this->shop($database = self::emptyOther());
         file_put_contents("$folder/plan.yaml", $plan);
         $migration = $this->app->make(Headless::class)->import("$folder/plan.yaml");
         $says = fn () => [(new PlanWriter)->write((new PlanExporter)->export($migration->refresh())), AuditEntry::query()->count()];
