@@ -11,6 +11,9 @@ final class CauseBook
 {
     private const KEPT = 20_000;
 
+    /** Workers may be in each other's way. */
+    private const TRIES = 5;
+
     /** @var array<string, int> hash → id */
     private array $ids = [];
 
@@ -31,12 +34,14 @@ final class CauseBook
         if (count($this->ids) > self::KEPT) {
             $this->ids = [];
         }
+        // All workers in one order, so that two who meet the same causes at the same moment wait for each other one way.
+        ksort($all);
         foreach (array_chunk(array_diff_key($all, $this->ids), 500, true) as $chunk) {
             $rows = [];
             foreach ($chunk as $hash => $cause) {
                 $rows[] = $this->line($cause) + ['hash' => $hash];
             }
-            DB::table('causes')->insertOrIgnore($rows);
+            DB::transaction(fn () => DB::table('causes')->insertOrIgnore($rows), self::TRIES);
             $this->ids += DB::table('causes')
                 ->where('lane_id', $this->lane)
                 ->where('load_id', $this->load)

@@ -94,6 +94,32 @@ final class ManyWorkersTest extends TestCase
         }
     }
 
+    /** Two workers in each other's way at Baggage's own tables are no reason to stop, wherever in a step that happens. */
+    public function test_a_deadlock_in_the_ledger_stops_nothing(): void
+    {
+        $report = [];
+        foreach (['tallies' => 0, 'causes' => 7, 'stretches' => 7, 'claims' => 7] as $table => $times) {
+            $this->tearDown();
+            $this->setUp();
+            $pass = $this->begin($this->demoMigration(dirname($this->smallPlan("no,name\n1,a\n2,\n3,c\n", '{code: no, name: name}'))));
+            DB::unprepared("CREATE OR REPLACE TRIGGER in_the_way BEFORE INSERT ON $table FOR EACH ROW BEGIN IF @in_the_way > 0 THEN "
+                ."SET @in_the_way = @in_the_way - 1; SIGNAL SQLSTATE '40001' SET MYSQL_ERRNO = 1213, MESSAGE_TEXT = 'Deadlock found'; "
+                .'END IF; END');
+            DB::statement("SET @in_the_way = $times");
+            try {
+                PassRunner::of($pass, 0)->work();
+            } finally {
+                DB::unprepared('DROP TRIGGER in_the_way');
+            }
+            self::assertSame('finished', $pass->refresh()->state->value, "$table: $pass->error");
+            self::assertSame('0', (string) DB::scalar('SELECT @in_the_way'), "$table was in nobody's way");
+            $of = (new Report)->of($pass->round);
+            self::assertTrue($of['proofs_hold']);
+            $report[] = [$of['loads'][0]['outcomes'], array_map(fn ($c) => [$c['code'], $c['rows']], $of['loads'][0]['causes'])];
+        }
+        self::assertSame([$report[0]], array_values(array_unique($report, SORT_REGULAR)));
+    }
+
     /** All workers but one make room when work of another kind waits, and come back after it. */
     public function test_a_helping_worker_makes_room(): void
     {
