@@ -18,6 +18,8 @@ final class ApplyPlan implements ShouldQueue
 
     private const LONG = 200_000;
 
+    private const MEMORY = '1536M';
+
     public int $timeout = 600;
 
     public int $tries = 1;
@@ -49,6 +51,8 @@ final class ApplyPlan implements ShouldQueue
     public function handle(PlanChanges $plans): void
     {
         Auth::onceUsingId($this->user);
+        // A plan of 90,000 codes takes some hundred megabytes, three times over: as applied, in the file and on the screen.
+        ini_set('memory_limit', self::MEMORY);
         try {
             $this->tell(...$this->apply($plans));
         } catch (PlanError|PlanConflicts $e) {

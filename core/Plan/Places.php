@@ -38,6 +38,7 @@ final class Places
         if ($first < count($places->lines)) {
             $places->node($first, []);
         }
+        $places->lines = [];
 
         return $places;
     }
