@@ -287,7 +287,9 @@ final class Places
     private function pair(int $i, int $at, array $path): array
     {
         $text = substr($this->lines[$i], $at);
-        $pattern = '/^(?:"((?:[^"\\\\]|\\\\.)*)"|\'((?:[^\']|\'\')*)\'|([^,{}\[\]"\']*?))\s*(?::(?=[\s,{}\[\]]|$)|(?=[,}\]]|$))/';
+        // Behind a key in quotes the colon needs no blank, as in JSON.
+        $pattern = '/^(?:(?:"((?:[^"\\\\]|\\\\.)*)"|\'((?:[^\']|\'\')*)\')\s*(?::|(?=[,}\]]|$))'
+            .'|([^,{}\[\]"\']*?)\s*(?::(?=[\s,{}\[\]]|$)|(?=[,}\]]|$)))/';
         if (preg_match($pattern, $text, $m) !== 1 || $m[0] === '') {
             // Nothing the reader takes either.
             return [$i, $at + 1];

@@ -95,8 +95,11 @@ final class PlacesTest extends TestCase
         for ($n = 0; $n < 400; $n++) {
             $data = ['first' => $make(4), 'second' => [$make(3), $make(2)], 'last' => 'x'];
             $yaml = Yaml::dump($data, $random->getInt(1, 6), [2, 4][$n % 2], Yaml::DUMP_MULTI_LINE_LITERAL_BLOCK);
-            $places = Places::of($yaml);
-            $this->agrees($places, Yaml::parse($yaml), [], explode("\n", $yaml), $yaml);
+            $this->agrees(Places::of($yaml), Yaml::parse($yaml), [], explode("\n", $yaml), $yaml);
+            // JSON is YAML too; what it escapes stands otherwise there.
+            $json = (string) json_encode($data, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES);
+            self::assertSame(array_keys($data), Places::of($json)->keys([]));
+            self::assertNotNull(Places::of($json)->find(['second', 1]));
         }
     }
 

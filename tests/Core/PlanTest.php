@@ -22,6 +22,11 @@ final class PlanTest extends TestCase
     {
         $plan = (new PlanReader)->read($this->demo(), 'plan.yaml')->plan;
         self::assertSame($plan, (new PlanReader)->read((new PlanWriter)->write($plan), 'again.yaml')->plan);
+        // JSON is YAML too, and so is a file with a byte order mark and other ends of lines.
+        $json = json_encode($plan, JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR);
+        self::assertEquals($plan, (new PlanReader)->read($json, 'plan.json')->plan);
+        $other = "\xEF\xBB\xBF".str_replace("\n", "\r\n", $this->demo());
+        self::assertSame($plan, (new PlanReader)->read($other, 'other.yaml')->plan);
     }
 
     /** @return iterable<array{string, string, string}> */
