@@ -28,6 +28,7 @@ use App\Http\Controllers\TargetConnectionsController;
 use App\Http\Controllers\TargetController;
 use App\Http\Controllers\UploadController;
 use App\Http\Controllers\WaiversController;
+use App\Http\Controllers\WorksController;
 use Illuminate\Support\Facades\Route;
 
 Route::middleware('guest')->group(function () {
@@ -61,6 +62,7 @@ Route::middleware('auth')->group(function () {
             'connection',
             'source',
             'target',
+            'work',
         ])
         ->group(function () {
             Route::get('/plan', [MigrationsController::class, 'export']);
@@ -159,6 +161,11 @@ Route::middleware('auth')->group(function () {
             Route::get('/crosswalks/codes/{crosswalk}/sheet', [CrosswalksController::class, 'sheet']);
             Route::post('/crosswalks/codes/{crosswalk}/sheet', [CrosswalksController::class, 'readBack']);
 
+            Route::get('/works/{work}', [WorksController::class, 'show']);
+            Route::get('/works/{work}/file', [WorksController::class, 'file']);
+            Route::post('/reconciliation/count', [ReconciliationController::class, 'count']);
+            Route::post('/runs/describe', [RunsController::class, 'describeRound']);
+
             Route::post('/runs/rounds', [RunsController::class, 'begin'])->lists(parameters: 1, without: 1);
             Route::post('/runs/end', [RunsController::class, 'end']);
             Route::post('/runs/records', [RunsController::class, 'records']);
@@ -180,6 +187,8 @@ Route::middleware('auth')->group(function () {
             Route::post('/rejects/waivers/confirm', [WaiversController::class, 'confirm']);
             Route::post('/rejects/corrections', [CorrectionsController::class, 'decide'])->lists(corrections: 1);
 
+            Route::get('/gaps/{entity?}', [RowsController::class, 'gaps']);
+            Route::post('/rows/{entity?}', [RowsController::class, 'file']);
             Route::get('/rows/{entity?}', [RowsController::class, 'index']);
             Route::get('/sources/{entity?}', [SourcesController::class, 'index']);
             Route::get('/target/{entity?}', [TargetController::class, 'index']);

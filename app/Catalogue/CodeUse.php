@@ -5,7 +5,7 @@ namespace App\Catalogue;
 use App\Models\CodeCrosswalk;
 use App\Models\CodeDecision;
 use App\Models\CodeEntry;
-use App\Models\Load;
+use App\Models\Entity;
 use App\Staging\ColumnValues;
 use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Expressions\Compiler;
@@ -14,35 +14,51 @@ use Baggage\Core\Expressions\ExpressionError;
 /** Which columns a code crosswalk is applied to, and the old values that occur there. */
 final class CodeUse
 {
-    /** @var array<string, list<array{load: Load, field: string, column: int}>>|null by crosswalk */
-    private ?array $uses = null;
+    /** @var array<int, Entity|null> */
+    private array $entities = [];
 
-    public function __construct(private readonly Definitions $definitions)
+    /** @var array<string, list<CodeValue>> by crosswalk */
+    private array $values = [];
+
+    /** @param  array<string, list<CodeColumn>>  $uses  by crosswalk */
+    private function __construct(private readonly array $uses)
     {
     }
 
-    /** @return list<array{load: Load, field: string, column: int}> */
-    public function of(string $crosswalk): array
+    /** As the rules of a migration say. */
+    public static function by(Definitions $definitions): self
     {
-        if ($this->uses === null) {
-            $this->uses = [];
-            foreach ($this->definitions->loads() as $load) {
-                $compiler = new Compiler($load->extract->tidyColumns());
-                foreach ($load->rules as $rule) {
-                    if (! str_contains((string) $rule->expression, 'code(')) {
-                        continue;
+        $uses = [];
+        foreach ($definitions->loads() as $load) {
+            $compiler = new Compiler($load->extract->tidyColumns());
+            foreach ($load->rules as $rule) {
+                if (! str_contains((string) $rule->expression, 'code(')) {
+                    continue;
+                }
+                try {
+                    foreach ($compiler->compile((string) $rule->expression)->codeColumns as $name => $column) {
+                        $uses[$name][] = new CodeColumn(
+                            $load->id, $load->name, $load->entity_id, $rule->field, $load->extract->take_id, $column,
+                        );
                     }
-                    try {
-                        foreach ($compiler->compile((string) $rule->expression)->codeColumns as $name => $column) {
-                            $this->uses[$name][] = ['load' => $load, 'field' => $rule->field, 'column' => $column];
-                        }
-                    } catch (ExpressionError) {
-                        // The rule sheet shows what is wrong with it.
-                    }
+                } catch (ExpressionError) {
+                    // The rule sheet shows what is wrong with it.
                 }
             }
         }
 
+        return new self($uses);
+    }
+
+    /** @param  list<CodeColumn>  $columns  as they are known already */
+    public static function known(string $crosswalk, array $columns): self
+    {
+        return new self([$crosswalk => $columns]);
+    }
+
+    /** @return list<CodeColumn> */
+    public function of(string $crosswalk): array
+    {
         return $this->uses[$crosswalk] ?? [];
     }
 
@@ -53,11 +69,16 @@ final class CodeUse
      */
     public function values(CodeCrosswalk $crosswalk): array
     {
+        return $this->values[$crosswalk->name] ??= $this->read($crosswalk);
+    }
+
+    /** @return list<CodeValue> */
+    private function read(CodeCrosswalk $crosswalk): array
+    {
         $rows = [];
-        foreach ($this->of($crosswalk->name) as $use) {
-            foreach (ColumnValues::all((int) $use['load']->extract->take_id, $use['column']) as $value) {
-                $rows[trim($value->value)] = ($rows[trim($value->value)] ?? 0) + (int) $value->n;
-            }
+        $columns = array_map(fn (CodeColumn $c) => [(int) $c->take, $c->column], $this->of($crosswalk->name));
+        foreach (ColumnValues::ofColumns($columns) as $value) {
+            $rows[trim($value->value)] = ($rows[trim($value->value)] ?? 0) + (int) $value->n;
         }
         $entries = $crosswalk->entries->keyBy('old_value')->all();
         $all = [];
@@ -113,8 +134,9 @@ final class CodeUse
     public function allowed(CodeCrosswalk $crosswalk): ?array
     {
         foreach ($this->of($crosswalk->name) as $use) {
-            $type = $use['load']->entity->described()->fields[$use['field']]->type->toArray();
-            if ($type['kind'] === 'choice') {
+            $entity = $this->entities[$use->entity] ??= Entity::query()->find($use->entity);
+            $type = $entity?->described()->fields[$use->field]->type->toArray();
+            if (($type['kind'] ?? null) === 'choice') {
                 return $type['values'];
             }
         }

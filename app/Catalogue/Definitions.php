@@ -2,14 +2,15 @@
 
 namespace App\Catalogue;
 
-use App\Models\CodeCrosswalk as CodeCrosswalkModel;
 use App\Models\CodeDecision;
 use App\Models\Entity;
 use App\Models\Load;
 use App\Models\MatchRule;
 use App\Models\Migration;
+use App\Models\Take;
 use Baggage\Core\Crosswalks\CodeCrosswalk;
 use Baggage\Core\Crosswalks\KeyNormalisation;
+use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Expressions\Context;
 use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Mapping\LoadDefinition;
@@ -19,12 +20,20 @@ use Baggage\Core\Ordering\OrderError;
 use Baggage\Core\Ordering\Reference;
 use Baggage\Core\Reading\Columns;
 use Illuminate\Support\Collection;
+use Illuminate\Support\Facades\DB;
 
 /** Turns the catalogue of one migration into the definitions the core works with. */
 final class Definitions
 {
-    /** @var Collection<int, Load>|null */
+    private const TAKE = 'extract.take:'.Take::LISTED;
+
+    private const WITH = ['entity.matchRules', 'extract.source', self::TAKE, 'rules'];
+
+    /** @var Collection<int, Load>|null in the order they run */
     private ?Collection $loads = null;
+
+    /** @var Collection<int, Load>|null */
+    private ?Collection $made = null;
 
     private ?LoadOrder $order = null;
 
@@ -37,9 +46,18 @@ final class Definitions
     /** @var array<string, int>|null */
     private ?array $entityIds = null;
 
-    /** @param  array<string, string|null>  $given  parameters a round was begun with; the others have their defaults */
-    public function __construct(public readonly Migration $migration, private readonly array $given = [])
-    {
+    /** @var list<array<string, mixed>>|null */
+    private ?array $reads = null;
+
+    /**
+     * @param  array<string, string|null>  $given  parameters a round was begun with; the others have their defaults
+     * @param  array<string, string|null>|null  $defaults  where they are known already
+     */
+    public function __construct(
+        public readonly Migration $migration,
+        private readonly array $given = [],
+        private readonly ?array $defaults = null,
+    ) {
     }
 
     /**
@@ -50,14 +68,8 @@ final class Definitions
     public function loads(): Collection
     {
         if ($this->loads === null) {
-            $loads = $this->migration
-                ->loads()
-                ->with(['entity.matchRules', 'extract.source', 'extract.take', 'rules'])
-                ->orderBy('position')
-                ->get();
-            $this->loads = $loads;
             $order = $this->order();
-            $this->loads = $loads
+            $this->loads = $this->unordered()
                 ->sort(fn (Load $a, Load $b) => $order->place($a->entity->name, $a->reads(), $a->position)
                     <=> $order->place($b->entity->name, $b->reads(), $b->position))
                 ->values();
@@ -66,11 +78,44 @@ final class Definitions
         return $this->loads;
     }
 
+    /** @return Collection<int, Load> as they were made, also where they have no order */
+    public function unordered(): Collection
+    {
+        return $this->made ??= $this->migration->loads()->with(self::WITH)->orderBy('position')->get();
+    }
+
+    /**
+     * A load with all its definition needs, whatever order it has.
+     *
+     * @param  bool  $isStudied  with the profile of its take
+     */
+    public function one(Load $load, bool $isStudied = false): Load
+    {
+        return ($this->loads ?? $this->made)?->firstWhere('id', $load->id)
+            ?? $load->loadMissing($isStudied ? [...array_diff(self::WITH, [self::TAKE]), 'extract.take'] : self::WITH);
+    }
+
+    /** @return list<array<string, mixed>> id, extract_id, take_id, space, key_columns and key_normalisation of each load */
+    public function reads(): array
+    {
+        return $this->reads ??= array_values(DB::table('loads')
+            ->where('loads.migration_id', $this->migration->id)
+            ->join('extracts', 'extracts.id', '=', 'loads.extract_id')
+            ->join('sources', 'sources.id', '=', 'extracts.source_id')
+            ->orderBy('loads.id')
+            ->get([
+                'loads.id', 'loads.extract_id', 'extracts.take_id', 'loads.key_space', 'sources.code', 'loads.key_columns',
+                'loads.key_normalisation', 'loads.entity_id',
+            ])
+            ->map(fn ($l) => ['space' => $l->key_space ?? $l->code] + array_diff_key((array) $l, ['key_space' => 1, 'code' => 1]))
+            ->all());
+    }
+
     /** @throws OrderError */
     public function order(): LoadOrder
     {
         return $this->order ??= LoadOrder::of(
-            array_values(($this->loads ?? $this->loads())->map(fn (Load $l) => $l->entity->name)->unique()->all()),
+            array_values($this->unordered()->map(fn (Load $l) => $l->entity->name)->unique()->all()),
             $this->references(),
         );
     }
@@ -79,7 +124,7 @@ final class Definitions
     public function references(): array
     {
         $references = [];
-        foreach ($this->loads ?? $this->loads() as $load) {
+        foreach ($this->unordered() as $load) {
             $entity = $load->entity->described();
             $written = $load->rules->whereNotNull('expression')->pluck('field')->all();
             foreach ($entity->references() as $field) {
@@ -99,7 +144,7 @@ final class Definitions
             $ruled["$reference->child>$reference->parent"] = true;
         }
 
-        return [...array_values($references), ...KnownReferences::between($this->loads ?? $this->loads(), $ruled)];
+        return [...array_values($references), ...KnownReferences::between($this->unordered(), $ruled)];
     }
 
     public function definition(Load $load): LoadDefinition
@@ -157,37 +202,53 @@ final class Definitions
     /** @return array<string, CodeCrosswalk> */
     public function codes(): array
     {
-        return $this->codes ??= $this->migration
-            ->codeCrosswalks()
-            ->with('entries')
-            ->get()
-            ->mapWithKeys(
-                fn (CodeCrosswalkModel $c) => [
-                    $c->name => new CodeCrosswalk(
-                        $c->name,
-                        $c->entries->where('decision', '<>', CodeDecision::Reject)->pluck('new_value', 'old_value')->all(),
-                        array_map(strval(...), $c->entries->where('decision', CodeDecision::Reject)->pluck('old_value')->all()),
-                        $c->otherwise,
-                        $c->otherwise_value,
-                    ),
-                ],
-            )
-            ->all();
+        if ($this->codes !== null) {
+            return $this->codes;
+        }
+        $lines = DB::table('code_crosswalks as c')
+            ->leftJoin('code_entries as e', 'e.code_crosswalk_id', '=', 'c.id')
+            ->where('c.migration_id', $this->migration->id)
+            ->orderBy('c.id')
+            ->orderBy('e.id')
+            ->get(['c.name', 'c.otherwise', 'c.otherwise_value', 'e.old_value', 'e.new_value', 'e.decision']);
+
+        return $this->codes = $lines->groupBy('name')->map(self::crosswalk(...))->all();
+    }
+
+    /** @param  Collection<int, \stdClass>  $lines  of one crosswalk */
+    private static function crosswalk(Collection $lines, string $name): CodeCrosswalk
+    {
+        $entries = $lines->whereNotNull('old_value');
+        $isRejected = fn (\stdClass $e) => $e->decision === CodeDecision::Reject->value;
+
+        return new CodeCrosswalk(
+            $name,
+            $entries->reject($isRejected)->pluck('new_value', 'old_value')->all(),
+            array_values(array_map(strval(...), $entries->filter($isRejected)->pluck('old_value')->all())),
+            Otherwise::from($lines->firstOrFail()->otherwise),
+            $lines->firstOrFail()->otherwise_value,
+        );
     }
 
     /** @return array<string, string|null> */
     public function parameters(): array
     {
-        return $this->parameters ??=
-            $this->given + $this->migration->parameters()->pluck('default_value', 'name')->all();
+        return $this->parameters ??= $this->given + ($this->defaults ?? self::defaults($this->migration));
+    }
+
+    /** @return array<string, string|null> what parameters are where nobody says otherwise */
+    public static function defaults(Migration $migration): array
+    {
+        return $migration->parameters()->orderBy('name')->pluck('default_value', 'name')->all();
     }
 
     /** @return array<string, array<string, KeyNormalisation>> entity → key space → how its legacy keys are written */
     public function normalisations(): array
     {
         $all = [];
-        foreach ($this->loads() as $load) {
-            $all[$load->entity->name][$load->keySpace()] = $load->key_normalisation;
+        $names = array_flip($this->entityIds());
+        foreach ($this->reads() as $load) {
+            $all[$names[$load['entity_id']]][$load['space']] = KeyNormalisation::from($load['key_normalisation']);
         }
 
         return $all;

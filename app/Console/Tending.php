@@ -11,8 +11,15 @@ use App\Models\Pass;
 use App\Models\PassState;
 use App\Models\Take;
 use App\Models\TakeState;
+use App\Models\Work;
+use App\Models\WorkKind;
+use App\Models\WorkState;
 use App\Profiling\Study;
 use App\Profiling\StudyMigration;
+use App\Reconciling\CountBook;
+use App\Reconciling\CountRound;
+use App\Rejects\RepairRows;
+use App\Rejects\RowsFile;
 use App\Support\BulkRows;
 use App\Support\WorkerPresence;
 use Illuminate\Support\Facades\DB;
@@ -27,6 +34,8 @@ final class Tending
         $this->takes();
         $this->checks();
         $this->studies();
+        $this->works();
+        RowsFile::sweep();
         BulkRows::sweepOld(3600);
         // What the killed worker had reserved is done by the jobs above.
         DB::table('jobs')->whereNotNull('reserved_at')->where('reserved_at', '<', now()->subDay()->timestamp)->delete();
@@ -64,6 +73,21 @@ final class Tending
         foreach ($going as $check) {
             if (! WorkerPresence::of("check:$check->id")->isAnybodyThere()) {
                 CheckLoad::dispatch($check->id);
+            }
+        }
+    }
+
+    /** Repairs, files and counts. */
+    private function works(): void
+    {
+        foreach (Work::query()->where('state', WorkState::Running)->get() as $work) {
+            if (! WorkerPresence::of("work:$work->id")->isAnybodyThere()) {
+                $work->kind === WorkKind::Rows ? RowsFile::dispatch($work->id) : RepairRows::dispatch($work->id);
+            }
+        }
+        foreach (CountBook::waiting() as $round) {
+            if (! WorkerPresence::of("count:$round")->isAnybodyThere()) {
+                CountRound::dispatch($round);
             }
         }
     }

@@ -257,7 +257,7 @@ final class CorrectionBook
      * @param  string|null  $header  null for whole rows
      * @return list<Extract>
      */
-    private function feedsMadeBy(Take $take, ?string $header): array
+    public function feedsMadeBy(Take $take, ?string $header): array
     {
         $extract = $take->extract()->with('source')->firstOrFail();
         $name = "{$extract->source?->code}/$extract->name";

@@ -103,7 +103,7 @@ final readonly class CauseReader
 
     /**
      * @param  list<int>  $loads
-     * @return list<\stdClass> parents that hold rows, most rows first, and why they do
+     * @return list<\stdClass> parents that hold rows, most rows first
      */
     public function parentsThatHold(array $loads, int $most): array
     {
@@ -113,14 +113,26 @@ final readonly class CauseReader
             ->whereIntegerInRaw('c.load_id', $loads)
             ->select($of)
             ->selectRaw('t.n')
-            ->selectRaw('(SELECT MIN(w.item) FROM row_causes w WHERE w.cause_id = c.id) AS first_row')
-            ->selectRaw('(SELECT r.message FROM row_causes w JOIN causes r ON r.id = w.root_cause_id WHERE w.cause_id = c.id LIMIT 1) '
-                .'AS because')
             ->orderByDesc('t.n')
             ->orderBy('c.id')
             ->limit($most)
             ->get()
             ->all();
+    }
+
+    /**
+     * @param  list<int>  $causes  of held rows
+     * @return array<int, string> cause → what keeps the parent out in the end
+     */
+    public function becauseOf(array $causes): array
+    {
+        $parts = array_map(
+            fn (int $id) => "(SELECT w.cause_id, r.message FROM row_causes w JOIN causes r ON r.id = w.root_cause_id
+                WHERE w.cause_id = $id LIMIT 1)",
+            $causes,
+        );
+
+        return $parts === [] ? [] : array_column(DB::select(implode(' UNION ALL ', $parts)), 'message', 'cause_id');
     }
 
     /**
@@ -157,6 +169,16 @@ final readonly class CauseReader
     public function byId(array $ids): array
     {
         return DB::table('causes')->whereIntegerInRaw('id', array_filter($ids))->get()->keyBy('id')->all();
+    }
+
+    /** Rows a cause keeps out, as tallied. */
+    public static function rows(int $lane, int $cause, Outcome $outcome): int
+    {
+        return (int) DB::table('cause_tallies')
+            ->where('lane_id', $lane)
+            ->where('cause_id', $cause)
+            ->where('outcome', $outcome->value)
+            ->value('n');
     }
 
     /** @return list<\stdClass> stage, code, field, outcome, n (rows), kinds (values): why rows of a load were left out, most rows first */

@@ -24,19 +24,17 @@ final readonly class DueBook
     /** @return array<int, int> load → rows that are due, without those that were not asked for */
     public function counts(): array
     {
-        $counts = [];
-        foreach (
-            [
-                DB::table('due_causes')->where('lane_id', $this->lane)->groupBy('load_id')->selectRaw('load_id, SUM(n) AS n'),
-                DB::table('due_rows')->where('lane_id', $this->lane)->groupBy('load_id')->selectRaw('load_id, COUNT(*) AS n'),
-            ] as $query
-        ) {
-            foreach ($query->get() as $row) {
-                $counts[(int) $row->load_id] = ($counts[(int) $row->load_id] ?? 0) + (int) $row->n;
-            }
-        }
-
-        return $counts;
+        return DB::query()
+            ->fromSub(
+                DB::table('due_causes')->where('lane_id', $this->lane)->groupBy('load_id')->selectRaw('load_id, SUM(n) AS n')
+                    ->unionAll(DB::table('due_rows')->where('lane_id', $this->lane)->groupBy('load_id')->selectRaw('load_id, COUNT(*) AS n')),
+                'd',
+            )
+            ->groupBy('load_id')
+            ->selectRaw('load_id, SUM(n) AS n')
+            ->pluck('n', 'load_id')
+            ->map(fn ($n) => (int) $n)
+            ->all();
     }
 
     /**
@@ -62,7 +60,7 @@ final readonly class DueBook
             ->groupBy('c.load_id', 'c.stage', 'c.code', 'c.field')
             ->selectRaw('c.load_id, c.stage, c.code, c.field, COUNT(*) AS n');
         $due = [];
-        foreach ([...$byCause->get(), ...$byRow->get()] as $row) {
+        foreach ($byCause->unionAll($byRow)->get() as $row) {
             $alike = "$row->load_id|$row->stage|$row->code|$row->field";
             $due[$alike] = ($due[$alike] ?? 0) + (int) $row->n;
         }

@@ -4,13 +4,19 @@ namespace App\Ledger;
 
 use App\Models\Load;
 use App\Models\Round;
+use App\Models\RoundLoad;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Database\Query\Builder;
+use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 
 /** Reads the ledger of a round for people: the rows behind a number, a key, a cause, and the history of one row. */
 final readonly class LedgerReader
 {
+    private const AT_ONCE = 20_000;
+
+    private const ONE = 'o.lane_id = ? AND o.load_id = ? AND o.item = ?';
+
     private const LINE = [
         'outcomes.load_id', 'outcomes.item as row_no', 'outcomes.legacy_key', 'outcomes.outcome', 'outcomes.target_key',
         'row_causes.cause_id',
@@ -34,30 +40,10 @@ final readonly class LedgerReader
     }
 
     /**
-     * @param  string|null  $waits  a field: only rows whose reference in it waits to be set
-     * @return list<\stdClass> lines of a load with a row number above $after, in row order
-     */
-    public function lines(Load $load, int $after, ?Outcome $outcome, ?int $cause, int $most, ?string $waits = null): array
-    {
-        return $this->ofLoad($load)
-            ->where('outcomes.item', '>', $after)
-            ->when($outcome !== null, fn ($q) => $q->where('outcomes.outcome', $outcome?->value))
-            ->when($cause !== null, fn ($q) => $q->where('row_causes.cause_id', $cause))
-            ->when($waits !== null, fn ($q) => $q->whereIntegerInRaw(
-                'outcomes.item',
-                (new Links($this->round->laneId()))->waitingRows($load->id, (string) $waits, $after, $most),
-            ))
-            ->orderBy('outcomes.item')
-            ->limit($most)
-            ->get(self::LINE)
-            ->all();
-    }
-
-    /**
      * @param  list<int>  $causes
      * @return list<\stdClass> the first rows rejected for one of them
      */
-    public function rejected(Load $load, array $causes, int $most): array
+    public function rejected(int $load, array $causes, int $most): array
     {
         return $causes === [] ? [] : $this->ofLoad($load)
             ->where('outcomes.outcome', Outcome::Rejected->value)
@@ -71,7 +57,7 @@ final readonly class LedgerReader
     /** @return list<int> the first row of some causes each */
     public function oneOfEachCause(Load $load, int $most): array
     {
-        return $this->ofLoad($load)
+        return $this->ofLoad($load->id)
             ->where('outcomes.outcome', Outcome::Rejected->value)
             ->groupBy('row_causes.cause_id')
             ->selectRaw('MIN(outcomes.item) AS row_no')
@@ -106,20 +92,33 @@ final readonly class LedgerReader
     }
 
     /**
-     * The key crosswalk from its beginning.
+     * The key crosswalk by legacy key, one space after another.
      *
      * @param  list<int>  $spaces
-     * @return list<\stdClass>
+     * @param  array{int, int, string}|null  $after  space and key of the last line before, and how many of this key were before; null
+     *                                        from its beginning
+     * @return list<\stdClass> with space_id
      */
-    public function crosswalk(array $spaces, int $most): array
+    public function crosswalk(array $spaces, ?array $after, int $most): array
     {
-        return $this->named($spaces, $most)
-            ->whereNotNull('o.target_key')
-            ->orderBy('o.lane_id')
-            ->orderBy('o.load_id')
-            ->orderBy('o.item')
-            ->get()
-            ->all();
+        sort($spaces);
+        $parts = $with = [];
+        foreach ($spaces as $space) {
+            if ($after === null || $space >= $after[0]) {
+                [, $skip, $from] = $after !== null && $space === $after[0] ? $after : [0, 0, ''];
+                $parts[] = '(SELECT space_id, legacy_key, stands, load_id, item, outcome, target_key FROM outcomes FORCE INDEX (crosswalk)
+                    WHERE lane_id = ? AND space_id = ? AND legacy_key >= ?
+                    ORDER BY legacy_key, stands, load_id, item LIMIT '.$most.' OFFSET '.$skip.')';
+                array_push($with, $this->round->laneId(), $space, $from);
+            }
+        }
+
+        return $parts === [] ? [] : DB::select(
+            'SELECT '.implode(', ', self::WITH_NAMES).', o.space_id FROM ('.implode(' UNION ALL ', $parts).') o
+            JOIN loads l ON l.id = o.load_id JOIN key_spaces k ON k.id = o.space_id JOIN entities e ON e.id = k.entity_id
+            ORDER BY o.space_id, o.legacy_key, o.stands, o.load_id, o.item LIMIT '.$most,
+            $with,
+        );
     }
 
     /**
@@ -240,7 +239,7 @@ final readonly class LedgerReader
     /** @return list<int> numbers of rows rejected for a cause, those above $after */
     public function rejectedFor(Load $load, int $cause, int $after, int $most): array
     {
-        return $this->ofLoad($load)
+        return $this->ofLoad($load->id)
             ->where('row_causes.cause_id', $cause)
             ->where('outcomes.outcome', Outcome::Rejected->value)
             ->where('outcomes.item', '>', $after)
@@ -249,6 +248,38 @@ final readonly class LedgerReader
             ->pluck('outcomes.item')
             ->map(fn ($n) => (int) $n)
             ->all();
+    }
+
+    /**
+     * Rows without any outcome, and outcomes of rows that are not there.
+     *
+     * @param  int  $upto  the last row there is
+     * @return list<int> the first of them
+     */
+    public function without(int $load, int $upto, int $most): array
+    {
+        $missing = [];
+        for ($from = 1; $from <= $upto && count($missing) < $most; $from += self::AT_ONCE) {
+            $to = min($upto, $from + self::AT_ONCE - 1);
+            $there = DB::table('outcomes')
+                ->where('lane_id', $this->round->laneId())
+                ->where('load_id', $load)
+                ->whereBetween('item', [$from, $to])
+                ->pluck('item')
+                ->all();
+            array_push($missing, ...array_diff(range($from, $to), $there));
+        }
+        $beyond = DB::table('outcomes')
+            ->where('lane_id', $this->round->laneId())
+            ->where('load_id', $load)
+            ->where('item', '>', $upto)
+            ->orderBy('item')
+            ->limit($most)
+            ->pluck('item')
+            ->map(fn ($n) => (int) $n)
+            ->all();
+
+        return array_slice([...$missing, ...$beyond], 0, $most);
     }
 
     /** @return array<int, array<string, int>> load → outcome → rows, counted line by line */
@@ -260,6 +291,46 @@ final readonly class LedgerReader
                 ->groupBy('load_id', 'outcome')
                 ->selectRaw('load_id, outcome, COUNT(*) AS n'),
         );
+    }
+
+    /**
+     * @param  list<int>  $lanes
+     * @return array<int, array<string, int>> lane → outcome → rows of all its loads, as kept with every batch
+     */
+    public static function ofLanes(array $lanes): array
+    {
+        $found = DB::table('tallies')
+            ->whereIntegerInRaw('lane_id', $lanes)
+            ->groupBy('lane_id', 'outcome')
+            ->selectRaw('lane_id, outcome, SUM(n) AS n')
+            ->get();
+        $all = [];
+        foreach ($found as $row) {
+            $all[(int) $row->lane_id][(string) $row->outcome] = (int) $row->n;
+        }
+
+        return $all;
+    }
+
+    /** @return array{Collection<int, RoundLoad>, array<int, array<string, int>>} loads of a round, and load → outcome → rows as tallied */
+    public static function loadsWithTallies(Round $round): array
+    {
+        $lines = RoundLoad::query()
+            ->leftJoin('tallies', fn ($j) => $j
+                ->on('tallies.load_id', '=', 'round_loads.load_id')
+                ->where('tallies.lane_id', $round->laneId())
+                ->where('tallies.n', '<>', 0))
+            ->where('round_id', $round->id)
+            ->orderBy('round_loads.id')
+            ->get(['round_loads.*', 'tallies.outcome as outcome', 'tallies.n as n']);
+        $tallies = [];
+        foreach ($lines as $line) {
+            if ($line->getAttribute('outcome') !== null) {
+                $tallies[$line->load_id][(string) $line->getAttribute('outcome')] = (int) $line->getAttribute('n');
+            }
+        }
+
+        return [$lines->unique('id')->values(), $tallies];
     }
 
     /** @return array<int, array<string, int>> load → outcome → rows, as kept with every batch */
@@ -285,6 +356,12 @@ final readonly class LedgerReader
                 ->pluck('outcomes.target_key')
                 ->all(),
         );
+    }
+
+    /** Rows of an outcome, as kept with every batch. */
+    public function rows(Outcome $outcome): int
+    {
+        return (int) DB::table('tallies')->where('lane_id', $this->round->laneId())->where('outcome', $outcome->value)->sum('n');
     }
 
     /** Whether the lane made or changed any record. */
@@ -316,6 +393,24 @@ final readonly class LedgerReader
             ->all();
     }
 
+    /**
+     * @param  list<array{int, string}>  $keys  space and legacy key of each
+     * @return array<string, string> "space key" → target key of the row that stands for a record with it
+     */
+    public function targets(array $keys): array
+    {
+        if ($keys === []) {
+            return [];
+        }
+        $found = DB::select(
+            'SELECT space_id, legacy_key, target_key FROM outcomes FORCE INDEX (crosswalk) WHERE lane_id = ? AND stands = 1
+            AND target_key IS NOT NULL AND (space_id, legacy_key) IN ('.implode(',', array_fill(0, count($keys), '(?, ?)')).')',
+            [$this->round->laneId(), ...array_merge(...$keys)],
+        );
+
+        return array_column(array_map(fn ($r) => ["$r->space_id $r->legacy_key", $r->target_key], $found), 1, 0);
+    }
+
     public function line(int $space, string $key): ?\stdClass
     {
         return $this->outcomes()->where('outcomes.space_id', $space)->where('outcomes.legacy_key', $key)->first(self::LINE);
@@ -334,15 +429,15 @@ final readonly class LedgerReader
      */
     public function now(Load $load, int $row): array
     {
-        $line = $this->ofLoad($load)->where('outcomes.item', $row)->first(['outcomes.space_id', 'outcomes.legacy_key']);
+        $from = 'outcomes o LEFT JOIN row_causes w ON w.lane_id = o.lane_id AND w.load_id = o.load_id AND w.item = o.item '
+            .'LEFT JOIN causes c ON c.id = w.cause_id';
+        $own = self::history($from, 'w.cause_id', self::ONE, [
+            $this->round->laneId(), $load->id, $row,
+        ]);
+        $line = $own[0] ?? null;
         if ($line === null) {
             return [];
         }
-        $from = 'outcomes o LEFT JOIN row_causes w ON w.lane_id = o.lane_id AND w.load_id = o.load_id AND w.item = o.item '
-            .'LEFT JOIN causes c ON c.id = w.cause_id';
-        $own = self::history($from, 'w.cause_id', 'o.lane_id = ? AND o.load_id = ? AND o.item = ?', [
-            $this->round->laneId(), $load->id, $row,
-        ]);
         $others = $line->legacy_key === '' ? [] : self::history(
             $from,
             'w.cause_id',
@@ -364,17 +459,13 @@ final readonly class LedgerReader
      */
     public static function before(array $now): array
     {
-        $all = [];
+        $parts = $of = [];
         foreach ($now as $line) {
-            array_push($all, ...self::history(
-                'outcome_log o LEFT JOIN causes c ON c.id = o.cause_id',
-                'o.cause_id',
-                'o.lane_id = ? AND o.load_id = ? AND o.item = ?',
-                [$line->lane_id, $line->load_id, $line->row_no],
-            ));
+            $parts[] = '('.self::of('outcome_log o LEFT JOIN causes c ON c.id = o.cause_id', 'o.cause_id', self::ONE).')';
+            array_push($of, $line->lane_id, $line->load_id, $line->row_no);
         }
 
-        return $all;
+        return $parts === [] ? [] : DB::select(implode(' UNION ALL ', $parts), $of);
     }
 
     /**
@@ -383,16 +474,18 @@ final readonly class LedgerReader
      */
     private static function history(string $from, string $cause, string $where, array $of): array
     {
+        return DB::select(self::of($from, $cause, $where), $of);
+    }
+
+    private static function of(string $from, string $cause, string $where): string
+    {
         $isLog = $cause === 'o.cause_id';
 
-        return DB::select(
-            "SELECT o.lane_id, o.load_id, o.item AS row_no, o.outcome, o.target_key, $cause AS cause_id, r.id AS round_id,
-                r.name AS round, p.number AS pass, c.message, c.field, c.value, c.stage, c.parent_entity, c.parent_space, c.parent_key"
-                .($isLog ? ', o.replaced_at' : ', o.legacy_key')
+        return "SELECT o.lane_id, o.load_id, o.item AS row_no, o.outcome, o.target_key, $cause AS cause_id, r.id AS round_id,
+                r.name AS round, p.number AS pass, c.message, c.field, c.value, c.stage, c.parent_entity, c.parent_space, c.parent_space_id, c.parent_key"
+                .($isLog ? ', o.replaced_at' : ', o.legacy_key, o.space_id')
                 ." FROM $from JOIN passes p ON p.id = o.pass_id JOIN rounds r ON r.id = p.round_id WHERE $where "
-                .'ORDER BY '.($isLog ? 'o.id' : 'o.lane_id').' DESC LIMIT 50',
-            $of,
-        );
+                .'ORDER BY '.($isLog ? 'o.id' : 'o.lane_id').' DESC LIMIT 50';
     }
 
     /** @return array<int, array<string, int>> */
@@ -417,9 +510,9 @@ final readonly class LedgerReader
             ->where('outcomes.lane_id', $this->round->laneId());
     }
 
-    private function ofLoad(Load $load): Builder
+    private function ofLoad(int $load): Builder
     {
-        return $this->outcomes()->where('outcomes.load_id', $load->id);
+        return $this->outcomes()->where('outcomes.load_id', $load);
     }
 
     /** @param  list<int>  $spaces */

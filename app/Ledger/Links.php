@@ -82,22 +82,29 @@ final readonly class Links implements OpenReferences
         );
     }
 
+    /**
+     * References that wait or were left open, by the index: those that are set are many, and are counted by CountRound.
+     *
+     * @return list<\stdClass> load_id, field, waiting, waived
+     */
+    public function open(): array
+    {
+        return DB::select(
+            'SELECT load_id, field, SUM(state = ?) AS waiting, SUM(state = ?) AS waived
+            FROM links FORCE INDEX (waiting) WHERE lane_id = ? AND state IN (?, ?) GROUP BY load_id, field ORDER BY load_id, field',
+            [LinkState::Waiting->value, LinkState::Waived->value, $this->lane, LinkState::Waiting->value, LinkState::Waived->value],
+        );
+    }
+
+    public function waitingOf(int $load, string $field): int
+    {
+        return $this->ofField($load, $field, LinkState::Waiting)->count();
+    }
+
     /** References that wait, in all loads of the lane. */
     public function waiting(): int
     {
         return DB::table('links')->where('lane_id', $this->lane)->where('state', LinkState::Waiting)->count();
-    }
-
-    /** @return list<int> rows whose reference waits, those above $after */
-    public function waitingRows(int $load, string $field, int $after, int $most): array
-    {
-        return $this->ofField($load, $field, LinkState::Waiting)
-            ->where('item', '>', $after)
-            ->orderBy('item')
-            ->limit($most)
-            ->pluck('item')
-            ->map(fn ($n) => (int) $n)
-            ->all();
     }
 
     /**

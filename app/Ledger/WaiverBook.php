@@ -128,19 +128,28 @@ final readonly class WaiverBook implements Waivers
 
     /**
      * @param  Round  $round  that is looked at: in one that ended those count that counted then
-     * @param  list<string>  $hashes  of causes
-     * @return array<string, Waiver> hash → the newest waiver that counts, with its user
+     * @param  list<array{int, string}>  $of  load and hash of each cause
+     * @return array<string, Waiver> "load hash" → the newest waiver that counts, with its user
      */
-    public static function newest(Round $round, int $load, array $hashes): array
+    public static function newest(Round $round, array $of): array
     {
-        return self::of($round)
-            ->where('load_id', $load)
-            ->whereIn('cause_hash', $hashes)
-            ->with('user')
-            ->orderBy('decision')
-            ->get()
-            ->keyBy('cause_hash')
-            ->all();
+        $upto = $round->ended_with;
+        $parts = null;
+        foreach (array_unique($of, SORT_REGULAR) as [$load, $hash]) {
+            $one = DB::table('waivers')
+                ->where('load_id', $load)
+                ->where('cause_hash', $hash)
+                ->when($upto === null, fn (Builder $q) => $q->where('ended', 0))
+                ->when($upto !== null, fn (Builder $q) => $q->whereRaw('decision <= ? AND (ended = 0 OR ended > ?)', [$upto, $upto]))
+                ->orderByDesc('decision')
+                ->limit(1)
+                ->select('id');
+            $parts = $parts?->unionAll($one) ?? $one;
+        }
+        $ids = $parts?->pluck('id') ?? collect();
+        $found = $ids->isEmpty() ? [] : Waiver::query()->withoutGlobalScopes()->whereIn('id', $ids)->with('user')->get()->all();
+
+        return array_combine(array_map(fn (Waiver $w) => "$w->load_id $w->cause_hash", $found), $found);
     }
 
     /** Why a row was left behind, in words; null where nobody decided it. */

@@ -20,6 +20,7 @@ use App\Models\Round;
 use App\Models\RoundLoad;
 use App\Models\SetBack;
 use App\Models\Target;
+use App\Models\Work;
 use App\Targets\Ports;
 use Baggage\Core\Crosswalks\SpaceName;
 use Baggage\Core\Loading\Mark;
@@ -237,6 +238,25 @@ final class Rounds
         }
     }
 
+    /**
+     * What a round is called and what it is for. Marks it left in a target bear its number, so a name may change.
+     *
+     * @throws \DomainException when another round has the name
+     */
+    public static function describe(Round $round, string $name, string $note): void
+    {
+        $others = Round::query()->where('migration_id', $round->migration_id)->whereKeyNot($round->id)->where('name', $name);
+        if ($others->exists()) {
+            throw new \DomainException("There is a round named \"$name\" already.");
+        }
+        $was = $round->name;
+        $round->update(['name' => $name, 'note' => $note === '' ? null : $note]);
+        Audit::note($round->migration_id, "described round $name", array_filter([
+            'was' => $was === $name ? null : $was,
+            'note' => $note,
+        ]));
+    }
+
     /** @throws \DomainException */
     private function isOpen(Round $round): void
     {
@@ -251,6 +271,9 @@ final class Rounds
     /** @throws \DomainException */
     private function mayBegin(PassKind $kind, ?Pass $last): void
     {
+        if ($last !== null && Work::isRepairing($last->round->migration_id)) {
+            throw new \DomainException('Rows are being repaired by a worker. Begin the pass when it has ended.');
+        }
         if ($last?->isGoing()) {
             throw new \DomainException("Pass $last->number is still running.");
         }

@@ -5,6 +5,7 @@ namespace App\Mapping;
 use App\Models\LoadCheck;
 use App\Support\BulkRows;
 use App\Support\NumberPage;
+use Baggage\Core\Mapping\Check;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 
@@ -21,6 +22,7 @@ final class CheckRows
     {
         return DB::table('check_rows')
             ->where('check_id', $check->id)
+            ->where('cause', '<>', Check::OUTSIDE)
             ->groupBy('cause')
             ->selectRaw('MIN(row_no) AS row_no')
             ->pluck('row_no')
@@ -43,10 +45,10 @@ final class CheckRows
             ->all();
     }
 
-    /** Rows that have any cause. */
+    /** Rows that have any cause, without those outside the scope. */
     public static function count(LoadCheck $check): int
     {
-        return (int) DB::scalar('SELECT COUNT(DISTINCT row_no) FROM check_rows WHERE check_id = ?', [$check->id]);
+        return (int) DB::scalar('SELECT COUNT(DISTINCT row_no) FROM check_rows WHERE check_id = ? AND cause <> ?', [$check->id, Check::OUTSIDE]);
     }
 
     /** Adds the rows a query finds. */

@@ -2,6 +2,7 @@
 
 namespace App\Mapping;
 
+use App\Catalogue\CodeColumn;
 use App\Catalogue\CodeUse;
 use App\Catalogue\Definitions;
 use App\Models\CheckState;
@@ -23,42 +24,44 @@ final class LoadChecker
     private const VALUED = 2_000;
 
     /** Changes with everything a check's outcome rests on. */
-    public static function hash(Definitions $definitions, Load $load): string
+    public static function hash(Load $load, string $basis): string
     {
-        $extracts = $definitions->loads()->pluck('extract_id')->unique()->all();
+        return hash('xxh128', serialize([
+            $load->rules->sortBy('field')->map(fn ($r) => [$r->field, $r->expression])->values()->all(),
+            $load->key_columns,
+            $load->key_normalisation,
+            $load->scope,
+            $load->policy,
+            $load->matches()->map(fn ($r) => $r->on)->all(),
+            $load->extract->reader,
+            $load->entity->definition,
+            $basis,
+            DB::table('corrections')
+                ->join('extracts', 'extracts.id', '=', 'corrections.extract_id')
+                ->join('sources', 'sources.id', '=', 'extracts.source_id')
+                ->where('sources.migration_id', $load->migration_id)
+                ->selectRaw('COUNT(*) AS n, MAX(corrections.updated_at) AS at')
+                ->first(),
+        ]));
+    }
 
-        return hash(
-            'xxh128',
-            serialize([
-                $load->rules->map(fn ($r) => [$r->field, $r->expression])->all(),
-                $load->key_columns,
-                $load->key_normalisation,
-                $load->scope,
-                $load->policy,
-                $load->matches()->map(fn ($r) => $r->on)->all(),
-                $load->extract->reader,
-                $load->entity->definition,
-                $definitions
-                    ->loads()
-                    ->map(fn (Load $l) => [$l->id, $l->extract->take_id, $l->keySpace(), $l->key_columns, $l->key_normalisation])
-                    ->all(),
-                DB::table('code_entries')
-                    ->join('code_crosswalks', 'code_crosswalks.id', '=', 'code_crosswalk_id')
-                    ->where('migration_id', $definitions->migration->id)
-                    ->selectRaw('COUNT(*) AS n, MAX(code_entries.updated_at) AS at')
-                    ->first(),
-                $definitions->migration
-                    ->codeCrosswalks()
-                    ->orderBy('id')
-                    ->get(['otherwise', 'otherwise_value'])
-                    ->toArray(),
-                $definitions->parameters(),
-                DB::table('corrections')
-                    ->whereIn('extract_id', $extracts)
-                    ->selectRaw('COUNT(*) AS n, MAX(updated_at) AS at')
-                    ->first(),
-            ]),
-        );
+    /** What the checks of all loads of a migration rest on: what each reads, codes, parameters. */
+    public static function basis(Definitions $definitions): string
+    {
+        return hash('xxh128', serialize([
+            $definitions->reads(),
+            DB::table('code_entries')
+                ->join('code_crosswalks', 'code_crosswalks.id', '=', 'code_crosswalk_id')
+                ->where('migration_id', $definitions->migration->id)
+                ->selectRaw('COUNT(*) AS n, MAX(code_entries.updated_at) AS at')
+                ->first(),
+            $definitions->migration
+                ->codeCrosswalks()
+                ->orderBy('id')
+                ->get(['otherwise', 'otherwise_value'])
+                ->toArray(),
+            $definitions->parameters(),
+        ]));
     }
 
     /** Ends a check that ended its process too often. */
@@ -88,7 +91,7 @@ final class LoadChecker
             'rows_total' => (int) $load->extract->take?->rows,
             'rows_done' => 0,
             'error' => null,
-            'hash' => self::hash($definitions, $load),
+            'hash' => self::hash($load, self::basis($definitions)),
         ]);
         try {
             $found = new Check($definitions->mapper($load));
@@ -188,10 +191,10 @@ final class LoadChecker
     /** @return array<string, int> code crosswalk used here → entries whose old value occurs nowhere */
     private function unusedCodes(Definitions $definitions, Load $load): array
     {
-        $use = new CodeUse($definitions);
+        $use = CodeUse::by($definitions);
         $unused = [];
         foreach ($definitions->migration->codeCrosswalks()->with('entries')->get() as $crosswalk) {
-            if (array_filter($use->of($crosswalk->name), fn ($u) => $u['load']->id === $load->id) !== []) {
+            if (array_filter($use->of($crosswalk->name), fn (CodeColumn $u) => $u->load === $load->id) !== []) {
                 $n = count(array_filter($use->values($crosswalk), fn ($v) => $v->mapped && $v->rows === 0));
                 if ($n > 0) {
                     $unused[$crosswalk->name] = $n;

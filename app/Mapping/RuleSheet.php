@@ -34,6 +34,12 @@ final class RuleSheet
         return new self($definitions, $load, StagedRows::ofLoad($load)->numbered($rows));
     }
 
+    /** @param  array<int, list<string|null>>  $sample  row number → cells */
+    public static function on(Definitions $definitions, Load $load, array $sample): self
+    {
+        return new self($definitions, $load, $sample);
+    }
+
     /**
      * First, middle and last, unless others are asked for.
      *

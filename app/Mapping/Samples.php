@@ -79,7 +79,7 @@ final class Samples
     {
         $take = (int) $load->extract->take_id;
         $usual = ColumnValues::most($take, $at, 1)->value('value');
-        $facts = $load->extract->take?->profile[$at] ?? [];
+        $facts = $load->extract->take?->facts()[$at] ?? [];
         $rows = [];
         foreach ([$usual, $facts['smallest'] ?? null, $facts['largest'] ?? null] as $value) {
             $row = $value === null ? null : StagedRows::withValue($take, $at, (string) $value, 0)['rows'][0][0] ?? null;

@@ -5,15 +5,22 @@ namespace App\Mapping;
 use App\Catalogue\Definitions;
 use App\Models\ColumnDecision;
 use App\Models\Extract;
+use App\Models\Load;
+use App\Models\Rule;
+use App\Models\Take;
 use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
 use Baggage\Core\Reading\Column;
+use Illuminate\Support\Collection;
 
 /** Legacy columns no rule of any load reads: each needs a decision. */
 final class Shelf
 {
     /** @var array<int, array<int, list<string>>> extract → position → what reads it */
     private array $used = [];
+
+    /** @var Collection<int, Collection<int, Load>>|null extract → loads, where all are asked for */
+    private ?Collection $loads = null;
 
     public function __construct(private readonly Definitions $definitions)
     {
@@ -33,7 +40,7 @@ final class Shelf
         $columns = $extract->tidyColumns();
         $compiler = new Compiler($columns);
         $uses = [];
-        foreach ($this->definitions->loads()->where('extract_id', $extract->id) as $load) {
+        foreach ($this->loadsOf($extract) as $load) {
             foreach ($load->key_columns as $name) {
                 $at = $columns->find($name)?->position;
                 $uses += $at === null ? [] : [$at => []];
@@ -56,24 +63,55 @@ final class Shelf
         return $uses;
     }
 
-    /** @return list<Column> unused and not left behind either */
-    public function undecided(Extract $extract): array
+    /** @return Collection<int, Load> that read an extract, with what they read it by */
+    private function loadsOf(Extract $extract): Collection
     {
-        $decided = ColumnDecision::query()->where('extract_id', $extract->id)->pluck('header')->all();
+        if ($this->loads !== null) {
+            return $this->loads->get($extract->id, new Collection);
+        }
+        $lines = Load::query()
+            ->leftJoin('rules', 'rules.load_id', '=', 'loads.id')
+            ->where('loads.extract_id', $extract->id)
+            ->orderBy('loads.position')
+            ->orderBy('rules.id')
+            ->get(['loads.*', 'rules.field as ruled', 'rules.expression as says']);
 
-        return array_values(
-            array_filter($this->unused($extract), fn (Column $c) => ! in_array($c->header, $decided, true)),
-        );
+        return $lines->toBase()->groupBy('id')->map(fn (Collection $of) => $of->firstOrFail()->setRelation(
+            'rules',
+            $of->filter(fn (Load $l) => $l->getAttribute('ruled') !== null)->map(fn (Load $l) => new Rule([
+                'field' => $l->getAttribute('ruled'),
+                'expression' => $l->getAttribute('says'),
+            ])),
+        ))->values();
+    }
+
+    /** @return array<int, int> extract that a load reads → columns nobody has decided about */
+    public function countUndecided(): array
+    {
+        return array_map(count(...), $this->allUndecided());
+    }
+
+    /** @return array<int, list<Column>> extract that a load reads → columns neither used nor left behind */
+    public function allUndecided(): array
+    {
+        $this->loads = $this->definitions->unordered()->toBase()->groupBy('extract_id');
+        $extracts = $this->loads->map(fn (Collection $of) => $of->firstOrFail()->extract);
+        $decided = ColumnDecision::query()->whereIn('extract_id', $extracts->pluck('id'))->get(['extract_id', 'header'])->groupBy('extract_id');
+
+        return $extracts->mapWithKeys(fn (Extract $e) => [$e->id => array_values(array_filter(
+            $this->unused($e),
+            fn (Column $c) => ! $decided->get($e->id)?->contains('header', $c->header),
+        ))])->all();
     }
 
     /** @return list<Extract> frozen ones that neither a load nor a feed reads, those without a decision first */
     public function unread(): array
     {
-        $read = $this->definitions->loads()->pluck('extract_id')->all();
+        $read = $this->definitions->migration->loads()->pluck('extract_id')->all();
         $extracts = Extract::query()
             ->whereHas('source', fn ($q) => $q->where('migration_id', $this->definitions->migration->id))
             ->whereNotNull('take_id')
-            ->with(['source', 'take'])
+            ->with(['source', 'take:'.Take::LISTED])
             ->orderBy('source_id')
             ->orderBy('id')
             ->get();

@@ -3,12 +3,8 @@
 namespace App\Mapping;
 
 use App\Catalogue\Definitions;
-use App\Catalogue\KnownReferences;
-use App\Models\ColumnReference;
 use App\Models\Load;
-use App\Models\ReferenceDecision;
 use App\Models\Rule;
-use App\Staging\ColumnValues;
 use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
 use Baggage\Core\Mapping\Suggester;
@@ -31,7 +27,7 @@ final class Suggestions
             ->pluck('field')
             ->all();
         $without = array_values(array_diff(array_keys($load->entity->described()->writable()), $ruled));
-        $profile = $load->extract->take?->profile;
+        $profile = $load->extract->take?->facts();
         if ($without === [] || $profile === null) {
             return [];
         }
@@ -46,6 +42,7 @@ final class Suggestions
         }
 
         $earlier = self::earlier($load, $without, $columns);
+        $known = new KnownColumns($definitions, $load, $profile);
         $rest = array_values(array_diff($without, array_keys($earlier)));
 
         return $earlier
@@ -56,8 +53,8 @@ final class Suggestions
                 $profile,
                 $used,
                 fn (Field $field, Column $column) => $field->refers !== null
-                    ? self::reference($load, $column)
-                    : self::list($definitions, $load, $field, $column),
+                    ? $known->reference($column)
+                    : $known->list($field, $column),
             );
     }
 
@@ -102,48 +99,5 @@ final class Suggestions
         }
 
         return $found;
-    }
-
-    private static function reference(Load $load, Column $column): ?string
-    {
-        foreach (
-            ColumnReference::query()
-                ->where('extract_id', $load->extract_id)
-                ->where('decision', '<>', ReferenceDecision::Dismissed)
-                ->get() as $reference
-        ) {
-            if (in_array($column->header, $reference->columns, true)) {
-                return KnownReferences::rule($load, $column->name);
-            }
-        }
-
-        return null;
-    }
-
-    /**
-     * A list of allowed values: the column's own when they are allowed as they are, otherwise the code crosswalk that
-     * knows most of them.
-     */
-    private static function list(Definitions $definitions, Load $load, Field $field, Column $column): ?string
-    {
-        $found = ColumnValues::most((int) $load->extract->take_id, $column->position, 300);
-        $values = $found->pluck('n', 'value')->all();
-        if ($values === []) {
-            return null;
-        }
-        $allowed = $field->type->toArray()['values'] ?? [];
-        if (array_diff(array_map(fn ($v) => trim((string) $v), array_keys($values)), $allowed) === []) {
-            return "trim($column->name)";
-        }
-        $best = null;
-        $most = 0;
-        foreach ($definitions->codes() as $name => $crosswalk) {
-            $known = array_sum(array_filter($values, fn ($v) => $crosswalk->knows((string) $v), ARRAY_FILTER_USE_KEY));
-            if ($known > $most && $known * 2 > array_sum($values)) {
-                [$best, $most] = [$name, $known];
-            }
-        }
-
-        return $best === null ? null : 'code(\''.addcslashes($best, "'\\")."', $column->name)";
     }
 }

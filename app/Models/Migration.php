@@ -2,6 +2,7 @@
 
 namespace App\Models;
 
+use App\Support\Written;
 use Baggage\Core\Targets\Schema;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Model;
@@ -14,13 +15,49 @@ use Illuminate\Database\Eloquent\Relations\HasManyThrough;
  * @property string $target_name
  * @property ?string $target_description
  * @property string $installation
- * @property ?string $plan_base the plan as it was last applied from a file, as JSON
  */
 final class Migration extends Model
 {
     protected $guarded = [];
 
-    protected $hidden = ['plan_base'];
+    /** @var array{string|null, int} its overview, and how often this process had written then */
+    private array $overview = [null, -1];
+
+    /** Columns of a migration on its pages: not the plan it was made from, which can be long. */
+    private const LISTED = ['id', 'name', 'target_name', 'target_description', 'installation', 'created_at', 'updated_at'];
+
+    /** With its overview as it was kept, so that a page asks once. */
+    public function resolveRouteBinding($value, $field = null): ?self
+    {
+        /** @var self|null $found */
+        $found = self::query()
+            ->leftJoin('overviews as o', 'o.migration_id', '=', 'migrations.id')
+            ->where('migrations.id', $value)
+            ->select(array_map(fn ($c) => "migrations.$c", self::LISTED))
+            ->selectRaw(
+                'IF(EXISTS (SELECT 1 FROM overview_marks m WHERE m.migration_id = migrations.id), NULL, o.value) AS overview',
+            )
+            ->first();
+        if ($found !== null) {
+            $of = $found->getAttributes();
+            $found->overview = [$of['overview'], Written::times()];
+            $found->setRawAttributes(array_diff_key($of, ['overview' => 1]), true);
+        }
+
+        return $found;
+    }
+
+    /** Its overview as it was when the request came in; null when something was written since. */
+    public function overview(): ?string
+    {
+        return $this->overview[1] === Written::times() ? $this->overview[0] : null;
+    }
+
+    /** The plan as it was last applied from a file, as JSON. */
+    public function planBase(): ?string
+    {
+        return self::query()->whereKey($this->id)->toBase()->value('plan_base');
+    }
 
     /** @return HasMany<Source, $this> */
     public function sources(): HasMany
@@ -97,6 +134,12 @@ final class Migration extends Model
     public function references(): HasMany
     {
         return $this->hasMany(ColumnReference::class);
+    }
+
+    /** @return HasMany<Work, $this> */
+    public function works(): HasMany
+    {
+        return $this->hasMany(Work::class);
     }
 
     /** @return HasMany<ChangeList, $this> */

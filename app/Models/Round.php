@@ -2,6 +2,7 @@
 
 namespace App\Models;
 
+use Illuminate\Database\Eloquent\Collection;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
@@ -37,6 +38,26 @@ final class Round extends Model
             'ended_at' => 'datetime',
             'figures' => 'array',
         ];
+    }
+
+    /** @return Collection<int, self> of a migration with their lanes, the newest first */
+    public static function ofMigration(Migration $migration): Collection
+    {
+        $lane = ['id', 'target_id', 'due_upto', 'is_set_back'];
+        $found = self::query()
+            ->leftJoin('lanes', 'lanes.round_id', '=', 'rounds.id')
+            ->where('rounds.migration_id', $migration->id)
+            ->orderByDesc('rounds.id')
+            ->get(['rounds.*', ...array_map(fn ($c) => "lanes.$c as lane_$c", $lane)]);
+        foreach ($found as $round) {
+            $of = $round->getAttributes();
+            $round->setRawAttributes(array_diff_key($of, array_flip(array_map(fn ($c) => "lane_$c", $lane))), true);
+            $round->setRelation('lane', $of['lane_id'] === null ? null : (new Lane)->newFromBuilder(
+                ['round_id' => $round->id] + array_combine($lane, array_map(fn ($c) => $of["lane_$c"], $lane)),
+            ));
+        }
+
+        return $found;
     }
 
     /** @return BelongsTo<Migration, $this> */

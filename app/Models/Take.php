@@ -34,6 +34,10 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  */
 final class Take extends Model
 {
+    /** Columns of a take that lists need: not its profile, which is long. */
+    public const LISTED = 'id,extract_id,number,state,file,file_name,bytes,bytes_read,checksum,rows,source_rows,counted_by,columns,'
+        .'parameters,reader,taken_at,user_id';
+
     protected $guarded = [];
 
     protected function casts(): array
@@ -52,11 +56,47 @@ final class Take extends Model
         ];
     }
 
+    /** @return array<int, self> load → the take of its feed that a round works on */
+    public static function ofRound(Round $round): array
+    {
+        return self::query()
+            ->join('round_loads', 'round_loads.take_id', '=', 'takes.id')
+            ->where('round_loads.round_id', $round->id)
+            ->get([...array_map(fn (string $c) => "takes.$c", explode(',', self::LISTED)), 'round_loads.load_id as load'])
+            ->keyBy(fn (self $t) => (int) $t->getAttribute('load'))
+            ->all();
+    }
+
+    /**
+     * @param  list<int>  $extracts
+     * @return array<int, self> extract → its newest take, whatever became of it
+     */
+    public static function newestOf(array $extracts): array
+    {
+        $newest = self::query()->whereIn('extract_id', $extracts)->groupBy('extract_id')->selectRaw('MAX(id)');
+
+        return self::query()
+            ->whereIn('id', $newest)
+            ->get(['id', 'extract_id', 'number', 'state', 'file_name', 'error'])
+            ->keyBy('extract_id')
+            ->all();
+    }
+
     /** What the source itself says of the number of rows. */
     public function ownCount(): string
     {
         return $this->counted_by === null ? 'The source has no count of its own.'
             : ucfirst($this->counted_by).' there are '.number_format((int) $this->source_rows).' rows.';
+    }
+
+    /** @return list<array<string, mixed>>|null its profile, also where the take was listed without it */
+    public function facts(): ?array
+    {
+        if (! array_key_exists('profile', $this->attributes)) {
+            $this->attributes['profile'] = self::query()->whereKey($this->id)->toBase()->value('profile');
+        }
+
+        return $this->profile;
     }
 
     /** @return list<string> of its columns */

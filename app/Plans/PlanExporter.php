@@ -25,9 +25,38 @@ use Illuminate\Support\Str;
 /** Says a migration's whole definition as a plan: everything but data and secrets. */
 final class PlanExporter
 {
+    /** @var array<int, iterable<Connection>> by source */
+    private array $connections = [];
+
+    /** @var array<int, iterable<ColumnReference>> by source */
+    private array $references = [];
+
+    /** @var array<int, iterable<ColumnDecision>> by extract */
+    private array $decisions = [];
+
     /** @return array<string, mixed> */
     public function export(Migration $migration): array
     {
+        $this->connections = Connection::query()
+            ->whereIn('source_id', $migration->sources()->select('id'))
+            ->orderBy('id')
+            ->get()
+            ->groupBy('source_id')
+            ->all();
+        $this->references = ColumnReference::query()
+            ->where('migration_id', $migration->id)
+            ->where('decision', '<>', ReferenceDecision::Found)
+            ->with(['extract', 'parent.source'])
+            ->orderBy('id')
+            ->get()
+            ->groupBy(fn (ColumnReference $r) => $r->extract->source_id)
+            ->all();
+        $this->decisions = ColumnDecision::query()
+            ->whereIn('extract_id', $migration->extracts()->select('extracts.id'))
+            ->orderBy('id')
+            ->get(['extract_id', 'header', 'reason'])
+            ->groupBy('extract_id')
+            ->all();
         $codes = $migration->codeCrosswalks()->with('entries')->orderBy('id')->get();
         $parameters = $migration->parameters()->orderBy('name')->get();
         $loads = $migration->loads()->with(['entity', 'extract.source', 'rules'])->orderBy('position')->get();
@@ -128,10 +157,7 @@ final class PlanExporter
     /** @return list<array<string, mixed>>|null */
     private function connections(Source $source): ?array
     {
-        return Connection::query()
-            ->where('source_id', $source->id)
-            ->orderBy('id')
-            ->get()
+        return collect($this->connections[$source->id] ?? [])
             ->map(
                 fn (Connection $c) => $this->filled([
                     'name' => $c->name,
@@ -152,12 +178,7 @@ final class PlanExporter
     /** @return list<array<string, mixed>>|null what a person decided; what was merely found is found again */
     private function references(Source $source): ?array
     {
-        return ColumnReference::query()
-            ->where('decision', '<>', ReferenceDecision::Found)
-            ->whereHas('extract', fn ($q) => $q->where('source_id', $source->id))
-            ->with(['extract', 'parent.source'])
-            ->orderBy('id')
-            ->get()
+        return collect($this->references[$source->id] ?? [])
             ->map(
                 fn (ColumnReference $r) => $this->filled([
                     'from' => $r->extract->name,
@@ -175,11 +196,7 @@ final class PlanExporter
     /** @return array<string, mixed> */
     private function extract(Extract $e): array
     {
-        $decisions = ColumnDecision::query()
-            ->where('extract_id', $e->id)
-            ->orderBy('id')
-            ->pluck('reason', 'header')
-            ->all();
+        $decisions = collect($this->decisions[$e->id] ?? [])->pluck('reason', 'header')->all();
 
         return $this->filled([
             'name' => $e->name,

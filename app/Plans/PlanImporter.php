@@ -84,7 +84,7 @@ final class PlanImporter
 
     private function merge(PlanFile $file, ?Migration $migration): Merge
     {
-        $base = $migration?->plan_base === null ? null : json_decode($migration->plan_base, true);
+        $base = json_decode($migration?->planBase() ?? 'null', true);
 
         $screen = $migration === null ? [] : Items::of($this->exporter->export($migration))->all;
         $is = Items::of($file->plan);

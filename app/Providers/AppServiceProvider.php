@@ -4,9 +4,17 @@ namespace App\Providers;
 
 use App\Loading\DueSoon;
 use App\Mapping\Waiting;
+use App\Models\Migration;
+use App\Models\Pass;
+use App\Models\Round;
+use App\Models\Work;
+use App\Overview\OverviewBook;
+use App\Reconciling\CountBook;
+use App\Support\Written;
 use App\View\Say;
 use App\View\Tell;
 use Illuminate\Routing\Route;
+use Illuminate\Support\Facades\Queue;
 use Illuminate\Support\Facades\View;
 use Illuminate\Support\ServiceProvider;
 
@@ -17,6 +25,14 @@ final class AppServiceProvider extends ServiceProvider
 
     public function boot(): void
     {
+        $here = fn () => app()->runningInConsole() && ! app()->runningUnitTests() ? null : request()->route('migration');
+        (new Written(fn (): ?int => ($of = $here()) instanceof Migration ? $of->id : null))->watch();
+        Queue::after(fn () => OverviewBook::renewOld());
+        // However a pass ended: what it left is counted.
+        Pass::updated(fn (Pass $pass) => $pass->wasChanged('state') && ! $pass->isGoing() ? CountBook::ask($pass->round) : null);
+        Work::updated(fn (Work $work) => $work->wasChanged('state') && $work->kind->changesOutcomes() && ! $work->isGoing()
+            ? CountBook::ask(Round::query()->findOrFail($work->given['round']))
+            : null);
         View::share(['say' => $say = new Say, 'tell' => new Tell($say)]);
     }
 

@@ -5,6 +5,7 @@ namespace App\Reconciling;
 use App\Models\Round;
 use App\Models\Take;
 use App\Models\TakeState;
+use Illuminate\Support\Collection;
 
 /** Takes that were read since a round took up its own: it does not work on them. */
 final class NewerTakes
@@ -18,26 +19,29 @@ final class NewerTakes
         if ($round->hasEnded()) {
             return [];
         }
-        $found = [];
-        foreach ($round->roundLoads()->with('take.extract.source')->orderBy('id')->get() as $of) {
-            $extract = $of->take->extract;
-            $newer = $extract === null ? collect() : $extract
-                ->takes()
-                ->where('state', TakeState::Frozen)
-                ->where('number', '>', $of->take->number)
-                ->orderBy('number')
-                ->get();
-            if ($extract !== null && $newer->isNotEmpty()) {
-                $found[$extract->id] = [
-                    'extract' => $extract->id,
-                    'name' => "{$extract->source?->code}/$extract->name",
-                    'worked_on' => $of->take->number,
-                    'takes' => array_values($newer->map(self::compared(...))->all()),
-                ];
-            }
-        }
+        $newer = Take::query()
+            ->join('round_loads as of', fn ($j) => $j->where('of.round_id', $round->id))
+            ->join('takes as own', fn ($j) => $j->on('own.id', '=', 'of.take_id')->on('own.extract_id', '=', 'takes.extract_id'))
+            ->join('extracts', 'extracts.id', '=', 'takes.extract_id')
+            ->join('sources', 'sources.id', '=', 'extracts.source_id')
+            ->where('takes.state', TakeState::Frozen)
+            ->whereColumn('takes.number', '>', 'own.number')
+            ->orderBy('of.id')
+            ->orderBy('takes.number')
+            ->get([
+                'takes.id', 'takes.extract_id', 'takes.number', 'takes.compared', 'own.number as worked_on', 'extracts.name', 'sources.code',
+            ]);
 
-        return array_values($found);
+        return array_values($newer
+            ->unique('id')
+            ->groupBy('extract_id')
+            ->map(fn (Collection $of, int $extract) => [
+                'extract' => $extract,
+                'name' => "{$of[0]?->getAttribute('code')}/{$of[0]?->getAttribute('name')}",
+                'worked_on' => (int) $of[0]?->getAttribute('worked_on'),
+                'takes' => array_values($of->map(self::compared(...))->all()),
+            ])
+            ->all());
     }
 
     /** @return array{number: int, against: int, added: int|null, changed: int|null, gone: int|null} */

@@ -5,31 +5,50 @@ namespace App\Reconciling;
 use App\Catalogue\Definitions;
 use App\Ledger\Counters;
 use App\Ledger\LedgerReader;
+use App\Models\Entity;
 use App\Models\Lane;
 use App\Models\LoadState;
 use App\Models\PassKind;
 use App\Models\PassLoad;
 use App\Models\Round;
+use App\Models\RoundLoad;
 use App\Targets\Ports;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Reconciling\CountProof;
 use Baggage\Core\Rows\Outcome;
+use Illuminate\Support\Collection;
 
 /** Count proofs of a round, per load and entity, from the ledger, the takes and the target itself. */
 final class Proofs
 {
-    /** Why the target could not be counted, if so. */
-    public ?string $targetError = null;
-
     private ?bool $newest = null;
 
-    private function __construct(private readonly Round $round, private readonly Definitions $definitions)
+    private ?Definitions $definitions = null;
+
+    /** @var array<int, CountProof>|null by load, from the tallies */
+    private ?array $tallied = null;
+
+    /** @var array<int, array<string, int>>|null load → outcome → rows, counted line by line */
+    private ?array $counted = null;
+
+    /** @var Collection<int, RoundLoad>|null */
+    private ?Collection $loads = null;
+
+    /** @var array<int, Entity>|null by load */
+    private ?array $entities = null;
+
+    /** @var Collection<int, PassLoad>|null of all passes */
+    private ?Collection $passLoads = null;
+
+    /** @param  string|null  $targetError  why the target could not be counted, if so */
+    private function __construct(private readonly Round $round, public ?string $targetError = null)
     {
     }
 
+    /** Counted now, line by line. */
     public static function of(Round $round): self
     {
-        return new self($round, new Definitions($round->migration()->firstOrFail()));
+        return new self($round);
     }
 
     /**
@@ -38,11 +57,20 @@ final class Proofs
      */
     public function loads(bool $recount = true): array
     {
-        $ledger = new LedgerReader($this->round);
-        $outcomes = $recount ? $ledger->counted() : $ledger->tallies();
+        return $recount
+            ? $this->proofs($this->counted ??= (new LedgerReader($this->round))->counted())
+            : $this->tallied ??= $this->proofs($this->tallies());
+    }
+
+    /**
+     * @param  array<int, array<string, int>>  $outcomes  load → outcome → rows
+     * @return array<int, CountProof> load → proof, without the target
+     */
+    public function proofs(array $outcomes): array
+    {
         $reached = $this->reached();
         $proofs = [];
-        foreach ($this->round->roundLoads()->orderBy('id')->get() as $of) {
+        foreach ($this->roundLoads() as $of) {
             $proofs[$of->load_id] = new CountProof(
                 $of->source_rows,
                 $of->feed_rows,
@@ -54,24 +82,52 @@ final class Proofs
         return $proofs;
     }
 
-    /** @return array<string, CountProof> entity → proof, with what the target holds */
+    /** @return array<string, CountProof> entity → proof, with what the target holds now */
     public function entities(): array
     {
-        $loads = $this->loads();
-        $byEntity = [];
-        foreach ($this->definitions->loads() as $load) {
-            if (isset($loads[$load->id])) {
-                $byEntity[$load->entity->name][] = $loads[$load->id];
+        return $this->withTarget($this->loads(), $this->target());
+    }
+
+    /** @return array<string, int|null>|null entity → records in the target now; null where that says nothing of this round */
+    public function target(): ?array
+    {
+        if ($this->round->hasEnded() || ! $this->isNewest()) {
+            return null;
+        }
+        $held = Ports::of($this->round->target()->firstOrFail())->records;
+        $now = [];
+        try {
+            foreach (array_unique(array_column($this->entitiesOf(), 'name')) as $entity) {
+                $now[$entity] = $held->count($entity);
             }
+        } catch (TargetUnavailable $e) {
+            $this->targetError = $e->getMessage();
+
+            return null;
+        }
+
+        return $now;
+    }
+
+    /**
+     * @param  array<int, CountProof>  $loads  by load
+     * @param  array<string, int|null>|null  $now  entity → records in the target; null where it was not counted since the last pass
+     * @return array<string, CountProof> entity → proof, with what the target holds
+     */
+    public function withTarget(array $loads, ?array $now): array
+    {
+        $byEntity = [];
+        foreach ($this->entitiesOf() as $load => $entity) {
+            $byEntity[$entity->name][] = $loads[$load];
         }
         $made = Counters::made($this->round->laneId());
         $counted = Counters::ofPasses($this->round->laneId());
-        $ids = $this->definitions->entityIds();
+        $ids = array_column($this->entitiesOf(), 'id', 'name');
         $proofs = [];
         foreach ($byEntity as $entity => $parts) {
             $sum = CountProof::sum(...$parts);
             $passes = $counted[$ids[$entity]] ?? [];
-            [$after, $other] = $this->after((string) $entity, $passes);
+            [$after, $other] = $this->after($passes, $this->round->figures[$entity] ?? null, $now[$entity] ?? null);
             $proofs[$entity] = new CountProof(
                 $sum->sourceRows,
                 $sum->feedRows,
@@ -91,11 +147,11 @@ final class Proofs
      * What the target holds, and how much of that came or went between passes and since the last of them.
      *
      * @param  list<array{int, int|null}>  $passes  before and after of each
+     * @param  array{after: int|null, other: int}|null  $kept  as the round ended
      * @return array{int|null, int}
      */
-    private function after(string $entity, array $passes): array
+    private function after(array $passes, ?array $kept, ?int $now): array
     {
-        $kept = $this->round->figures[$entity] ?? null;
         if ($kept !== null) {
             return [$kept['after'], $kept['other']];
         }
@@ -105,22 +161,12 @@ final class Proofs
             $other += $last === null ? 0 : $before - $last;
             $last = $after;
         }
-        if ($this->round->hasEnded() || ! $this->isNewest() || $this->targetError !== null) {
-            return [$last, $other];
-        }
-        try {
-            $now = Ports::of($this->round->target()->firstOrFail())->records->count($entity);
-        } catch (TargetUnavailable $e) {
-            $this->targetError = $e->getMessage();
 
-            return [$last, $other];
-        }
-
-        return [$now, $other + ($last === null || $now === null ? 0 : $now - $last)];
+        return $now === null ? [$last, $other] : [$now, $other + ($last === null ? 0 : $now - $last)];
     }
 
     /** Whether no later round writes into the same target: its records say nothing of this one then. */
-    private function isNewest(): bool
+    public function isNewest(): bool
     {
         return $this->newest ??= ! Lane::query()
             ->where('target_id', $this->round->lane?->target_id)
@@ -132,11 +178,8 @@ final class Proofs
     /** @return array<int, int> load → rows that wait because the last pass was not about them */
     public function notAsked(): array
     {
-        $out = PassLoad::query()
-            ->where('pass_id', $this->round->latestPass()?->id)
-            ->where('state', LoadState::LeftOut)
-            ->pluck('load_id')
-            ->all();
+        $last = $this->passLoads()->max('pass_id');
+        $out = $this->passLoads()->where('pass_id', $last)->where('state', LoadState::LeftOut)->pluck('load_id')->all();
 
         return $out === [] ? [] : array_filter(array_map(
             fn (CountProof $p) => $p->count(Outcome::Pending),
@@ -146,7 +189,43 @@ final class Proofs
 
     public function definitions(): Definitions
     {
-        return $this->definitions;
+        return $this->definitions ??= new Definitions($this->round->migration()->firstOrFail());
+    }
+
+    /** @return array<int, array<string, int>> load → outcome → rows, as kept with every batch; asked together with the loads */
+    private function tallies(): array
+    {
+        [$this->loads, $tallies] = LedgerReader::loadsWithTallies($this->round);
+
+        return $tallies;
+    }
+
+    /** @return Collection<int, RoundLoad> */
+    private function roundLoads(): Collection
+    {
+        return $this->loads ??= $this->round->roundLoads()->orderBy('id')->get();
+    }
+
+    /** @return array<int, Entity> load of the round → its entity, in the order of their loads */
+    private function entitiesOf(): array
+    {
+        return $this->entities ??= $this->round
+            ->roundLoads()
+            ->orderBy('id')
+            ->with('ofLoad.entity:id,name')
+            ->get()
+            ->mapWithKeys(fn (RoundLoad $l) => [$l->load_id => $l->ofLoad->entity])
+            ->all();
+    }
+
+    /** @return Collection<int, PassLoad> with kind (of its pass) and take_rows */
+    public function passLoads(): Collection
+    {
+        return $this->passLoads ??= PassLoad::query()
+            ->join('passes', 'passes.id', '=', 'pass_loads.pass_id')
+            ->join('takes', 'takes.id', '=', 'pass_loads.take_id')
+            ->where('passes.round_id', $this->round->id)
+            ->get(['pass_loads.*', 'passes.kind as kind', 'takes.rows as take_rows']);
     }
 
     /**
@@ -157,17 +236,15 @@ final class Proofs
     private function reached(): array
     {
         $reached = [];
-        $loads = PassLoad::query()
-            ->whereHas('pass', fn ($q) => $q->where('round_id', $this->round->id))
-            ->with(['take', 'pass'])
-            ->get()
-            ->filter(fn (PassLoad $l) => $l->key_cursor !== null || $l->pass->kind === PassKind::First);
-        foreach ($loads as $load) {
-            $done = $load->pass->kind === PassKind::First ? $load->rows_done : 0;
-            $reached[$load->load_id] = max(
-                $reached[$load->load_id] ?? 0,
-                $load->state === LoadState::Done ? (int) $load->take->rows : max($done, (int) $load->key_cursor),
-            );
+        foreach ($this->passLoads() as $load) {
+            $isFirst = $load->getAttribute('kind') === PassKind::First->value;
+            if ($load->key_cursor !== null || $isFirst) {
+                $done = $isFirst ? $load->rows_done : 0;
+                $reached[$load->load_id] = max(
+                    $reached[$load->load_id] ?? 0,
+                    $load->state === LoadState::Done ? (int) $load->getAttribute('take_rows') : max($done, (int) $load->key_cursor),
+                );
+            }
         }
 
         return $reached;

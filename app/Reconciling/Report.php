@@ -188,12 +188,12 @@ final class Report
     {
         $reader = new CauseReader($round->laneId());
         $largest = $reader->largest($load, self::VALUES);
-        $waivers = WaiverBook::newest($round, $load, array_map(fn ($c) => $c->waive_hash, $largest));
+        $waivers = WaiverBook::newest($round, array_map(fn ($c) => [$load, $c->waive_hash], $largest));
         $values = [];
         foreach ($largest as $c) {
-            $isLeft = $c->outcome === Outcome::Waived->value && isset($waivers[$c->waive_hash]);
+            $isLeft = $c->outcome === Outcome::Waived->value && isset($waivers["$load $c->waive_hash"]);
             $values["$c->stage $c->code $c->field $c->outcome"][] = ['value' => $c->value, 'message' => $c->message, 'rows' => (int) $c->n]
-                + ($isLeft ? ['because' => $waivers[$c->waive_hash]->reason, 'by' => $waivers[$c->waive_hash]->user?->name] : []);
+                + ($isLeft ? ['because' => $waivers["$load $c->waive_hash"]->reason, 'by' => $waivers["$load $c->waive_hash"]->user?->name] : []);
         }
 
         return array_map(fn ($g) => [

@@ -14,24 +14,31 @@ use Illuminate\Support\Facades\DB;
 final class RoundEnding
 {
     /** @throws \DomainException while a pass is running, or when it has ended already */
-    public static function end(Round $round, RoundEnd $as, string $because): void
+    public static function mayEnd(Round $round): void
     {
+        if ($round->hasEnded()) {
+            throw new \DomainException("Round $round->name has ended already: {$round->ended_as?->value}, $round->ended_because.");
+        }
         if ($round->latestPass()?->isGoing()) {
             throw new \DomainException('A pass is still running. Stop it first.');
         }
-        $proofs = Proofs::of($round);
+    }
+
+    /**
+     * Counts it, and keeps what was counted.
+     *
+     * @throws \DomainException while a pass is running, or when it has ended already
+     */
+    public static function end(Round $round, RoundEnd $as, string $because): void
+    {
+        self::mayEnd($round);
         $figures = [];
-        foreach ($proofs->entities() as $entity => $proof) {
+        foreach (CountBook::now($round) as $entity => $proof) {
             $figures[$entity] = ['after' => $proof->targetAfter, 'other' => $proof->otherOrigin];
         }
         DB::transaction(function () use ($round, $as, $because, $figures) {
             $open = Round::query()->whereKey($round->id)->lockForUpdate()->firstOrFail();
-            if ($open->hasEnded()) {
-                throw new \DomainException("Round $round->name has ended already: {$open->ended_as?->value}, $open->ended_because.");
-            }
-            if ($open->latestPass()?->isGoing()) {
-                throw new \DomainException('A pass is still running. Stop it first.');
-            }
+            self::mayEnd($open);
             $open->update([
                 'ended_as' => $as,
                 'ended_because' => $because,

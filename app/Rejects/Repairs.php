@@ -22,6 +22,7 @@ use App\Models\Round;
 use App\Models\RoundLoad;
 use App\Models\Take;
 use App\Models\TakeState;
+use App\Models\Work;
 use Baggage\Core\Mapping\DefinitionError;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
@@ -75,29 +76,39 @@ final readonly class Repairs
     /**
      * The same value in all rows of one cause.
      *
+     * @param  Work|null  $work  that does it, and goes on where it was
      * @return int how many rows
      *
      * @throws \DomainException
      */
-    public function correctValue(Round $round, Load $load, int $cause, string $header, ?string $new, string $reason): int
-    {
+    public function correctValue(
+        Round $round,
+        Load $load,
+        int $cause,
+        string $header,
+        ?string $new,
+        string $reason,
+        ?Work $work = null,
+    ): int {
         $take = self::take($round, $load);
         $ledger = new LedgerReader($round);
-        $done = $after = 0;
-        $feeds = [];
+        $done = (int) $work?->done;
+        $after = $work->given['after'] ?? 0;
         while (($numbers = $ledger->rejectedFor($load, $cause, $after, self::ROWS_AT_ONCE)) !== []) {
             $after = end($numbers);
-            foreach ($this->book->cells($take, $numbers, $header, $new, $reason) as $feed) {
-                $feeds[$feed->id] = $feed;
-            }
             $done += count($numbers);
+            // Rows and how far it is come together, so that whoever takes it up after a kill corrects none twice.
+            DB::transaction(function () use ($take, $numbers, $header, $new, $reason, $work, $done, $after) {
+                $this->book->cells($take, $numbers, $header, $new, $reason);
+                $work?->reached($done, ['after' => $after]);
+            });
         }
         Audit::note($round->migration_id, "corrected a value of {$load->extract->name}", [
             'column' => $header,
             'to' => $new,
             'rows' => $done,
         ]);
-        $this->follow($load->extract, array_values($feeds));
+        $this->follow($load->extract, $done === 0 ? [] : $this->book->feedsMadeBy($take, $header));
 
         return $done;
     }
@@ -236,7 +247,7 @@ final readonly class Repairs
     }
 
     /** @throws \DomainException */
-    private static function mayBeDecided(Round $round): void
+    public static function mayBeDecided(Round $round): void
     {
         if ($round->hasEnded()) {
             throw new \DomainException("Round $round->name has ended; what it says stays as it is.");

@@ -2,6 +2,7 @@
 
 namespace App\Specification;
 
+use App\Catalogue\CodeColumn;
 use App\Catalogue\CodeUse;
 use App\Catalogue\CodeValue;
 use App\Catalogue\Definitions;
@@ -12,8 +13,10 @@ use App\Models\Load;
 use App\Models\Migration;
 use App\Models\RuleVersion;
 use App\Plans\PlanExporter;
+use App\Staging\StagedRows;
 use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Crosswalks\ParentKey;
+use Baggage\Core\Reading\Column;
 use Baggage\Core\Rows\Cause;
 
 /** All that a client signs of a mapping: of one load, or of the whole migration. */
@@ -62,10 +65,18 @@ final class Specification
      */
     public function parts(): array
     {
-        $shelf = new Shelf($this->definitions);
+        $loads = collect($this->loads());
+        $undecided = (new Shelf($this->definitions))->allUndecided();
+        $first = StagedRows::firstOf(array_values($loads->pluck('extract.take_id')->filter()->unique()->all()));
+        $decided = ColumnDecision::query()
+            ->whereIn('extract_id', $loads->pluck('extract_id'))
+            ->orderBy('id')
+            ->get(['extract_id', 'header', 'reason'])
+            ->groupBy('extract_id');
         $parts = [];
-        foreach ($this->loads() as $load) {
-            $sheet = RuleSheet::of($this->definitions, $load, [1]);
+        foreach ($loads as $load) {
+            $row = $first[(int) $load->extract->take_id] ?? null;
+            $sheet = RuleSheet::on($this->definitions, $load, $row === null ? [] : [1 => $row]);
             $fields = [];
             foreach ($sheet->lines(null) as $line) {
                 $sample = $line->samples[0] ?? null;
@@ -80,18 +91,13 @@ final class Specification
                     'after' => $sample === null ? '' : self::say($sample['after']),
                 ];
             }
-            $left = ColumnDecision::query()
-                ->where('extract_id', $load->extract_id)
-                ->orderBy('id')
-                ->pluck('reason', 'header')
-                ->all();
             $parts[] = [
                 'load' => $load,
                 'policy' => $load->policy->label(),
                 'sample' => array_key_first($sheet->sample),
                 'fields' => $fields,
-                'left' => $left,
-                'undecided' => array_map(fn ($c) => $c->header, $shelf->undecided($load->extract)),
+                'left' => $decided->get($load->extract_id)?->pluck('reason', 'header')->all() ?? [],
+                'undecided' => array_map(fn (Column $c) => $c->header, $undecided[$load->extract_id] ?? []),
             ];
         }
 
@@ -119,12 +125,12 @@ final class Specification
      */
     public function codes(): array
     {
-        $use = new CodeUse($this->definitions);
+        $use = CodeUse::by($this->definitions);
         $codes = [];
         foreach ($this->migration->codeCrosswalks()->with('entries')->orderBy('name')->get() as $crosswalk) {
             $uses = array_filter(
                 $use->of($crosswalk->name),
-                fn ($u) => $this->only === null || $u['load']->id === $this->only->id,
+                fn (CodeColumn $u) => $this->only === null || $u->load === $this->only->id,
             );
             if ($uses !== [] || $this->only === null) {
                 $codes[] = [
@@ -132,7 +138,7 @@ final class Specification
                     'note' => $crosswalk->note,
                     'otherwise' => $crosswalk->otherwise,
                     'value' => $crosswalk->otherwise_value,
-                    'uses' => implode('; ', array_map(fn ($u) => "{$u['load']->name}, $u[field]", $uses)),
+                    'uses' => implode('; ', array_map(fn (CodeColumn $u) => $u->label(), $uses)),
                     'values' => $use->values($crosswalk),
                 ];
             }

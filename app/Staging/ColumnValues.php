@@ -25,10 +25,33 @@ final class ColumnValues
         DB::table('column_values')->where('take_id', $take)->delete();
     }
 
-    /** @return Collection<int, \stdClass> value and n, of those kept */
-    public static function all(int $take, int $position): Collection
+    /**
+     * @param  list<array{int, int}>  $columns  take and position of each
+     * @return Collection<int, \stdClass> value and n, of those kept, column by column
+     */
+    public static function ofColumns(array $columns): Collection
     {
-        return DB::table('column_values')->where('take_id', $take)->where('position', $position)->get(['value', 'n']);
+        $all = null;
+        foreach ($columns as [$take, $position]) {
+            $one = DB::table('column_values')->where('take_id', $take)->where('position', $position)->select(['value', 'n']);
+            $all = $all?->unionAll($one) ?? $one;
+        }
+
+        return $all?->get() ?? collect();
+    }
+
+    /**
+     * @param  list<int>  $positions
+     * @return array<int, array<array-key, int>> position → value → rows
+     */
+    public static function of(int $take, array $positions): array
+    {
+        $all = [];
+        foreach ($positions === [] ? [] : DB::table('column_values')->where('take_id', $take)->whereIntegerInRaw('position', $positions)->get() as $of) {
+            $all[(int) $of->position][$of->value] = (int) $of->n;
+        }
+
+        return $all;
     }
 
     /** @return Collection<int, \stdClass> value and n, the most frequent first */

@@ -37,6 +37,21 @@ final class Corrections
     }
 
     /**
+     * @param  list<int>  $takes
+     * @return list<int> those of them whose first row has a correction
+     */
+    public static function ofFirstRows(array $takes): array
+    {
+        return DB::table('correction_places')
+            ->whereIntegerInRaw('take_id', $takes)
+            ->where('row_no', 1)
+            ->distinct()
+            ->pluck('take_id')
+            ->map(fn ($id) => (int) $id)
+            ->all();
+    }
+
+    /**
      * @param  list<int>  $rows
      * @return array<int, list<int>> row → positions of cells that were corrected
      */

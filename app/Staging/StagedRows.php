@@ -260,6 +260,25 @@ final class StagedRows implements FeedRows
         } while ($n === self::DELETED_AT_ONCE);
     }
 
+    /**
+     * @param  list<int>  $takes
+     * @return array<int, list<string|null>> take → the cells of its first row
+     */
+    public static function firstOf(array $takes): array
+    {
+        $found = DB::table('staged_rows')
+            ->whereIntegerInRaw('take_id', $takes)
+            ->where('row_no', 1)
+            ->pluck('cells', 'take_id')
+            ->map(fn ($cells) => json_decode($cells, true, 8, JSON_THROW_ON_ERROR))
+            ->all();
+        foreach (Corrections::ofFirstRows($takes) as $take) {
+            $found[$take] = (new self($take))->corrected([1 => $found[$take]])[1];
+        }
+
+        return $found;
+    }
+
     /** @return array{int, RawRow} */
     private static function asRow(\stdClass $row): array
     {

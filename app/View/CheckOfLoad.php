@@ -13,16 +13,16 @@ use App\Models\Migration;
 final class CheckOfLoad
 {
     /** @return array{migration: Migration, load: Load, check: LoadCheck|null, stale: bool} */
-    public static function data(Migration $migration, Definitions $definitions, Load $load): array
+    public static function data(Migration $migration, Definitions $definitions, Load $load, ?string $basis = null): array
     {
         $check = LoadCheck::query()->where('load_id', $load->id)->first();
-        $load = $definitions->loads()->firstWhere('id', $load->id) ?? $load;
+        $load = $definitions->one($load);
 
         return [
             'migration' => $migration,
             'load' => $load,
             'check' => $check,
-            'stale' => $check?->state === CheckState::Done && $check->hash !== LoadChecker::hash($definitions, $load),
+            'stale' => $check?->state === CheckState::Done && $check->hash !== LoadChecker::hash($load, $basis ?? LoadChecker::basis($definitions)),
         ];
     }
 }

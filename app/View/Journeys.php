@@ -5,9 +5,9 @@ namespace App\View;
 use App\Ledger\CauseReader;
 use App\Ledger\LedgerReader;
 use App\Ledger\Links;
-use App\Ledger\Spaces;
 use App\Ledger\WaiverBook;
 use App\Models\Load;
+use App\Models\Pass;
 use App\Models\Take;
 use App\Staging\Corrections;
 use App\Staging\StagedRows;
@@ -27,7 +27,7 @@ final class Journeys
     /** @return array<string, mixed>|null */
     public function of(Load $load, int $row): ?array
     {
-        $take = $this->page->take($load);
+        $take = $this->page->take($load->id);
         [, $staged] = $take === null ? [0, null] : StagedRows::asRead($take->id, [$row])[0] ?? [0, null];
         if ($staged === null || $take === null) {
             return null;
@@ -38,6 +38,7 @@ final class Journeys
 
         return [
             'load' => $load,
+            'listed' => $this->page->all()->get($load->id),
             'row' => $row,
             'take' => $take,
             'line' => $staged->line,
@@ -56,11 +57,11 @@ final class Journeys
     private function mapped(Load $load, Take $take, int $row, ?\stdClass $current): array
     {
         $fields = [];
-        $pass = $current === null ? null : $this->page->round?->passes()->where('number', $current->pass)->with('plan')->first();
+        $pass = $this->pass($current);
         $cells = (new StagedRows($take->id, $pass?->decision))->numbered([$row])[$row] ?? [];
         try {
             $mapper = $pass?->plan === null
-                ? $this->page->definitions->mapper($load, $take->tidyColumns())
+                ? $this->page->definitions->mapper($this->page->definitions->one($load), $take->tidyColumns())
                 : $pass->plan->version()->mapper($load->id, $take->tidyColumns());
             foreach ($mapper->rules() as $field => $rule) {
                 $fields[$field] = ['rule' => $rule->expression, 'value' => $mapper->field($field, $cells)];
@@ -70,6 +71,16 @@ final class Journeys
         }
 
         return ['fields' => $fields, 'problem' => null];
+    }
+
+    /** The pass that gave the row its outcome. */
+    private function pass(?\stdClass $current): ?Pass
+    {
+        return match (true) {
+            $current === null || $this->page->round === null => null,
+            (int) $current->pass === $this->page->pass?->number => $this->page->pass,
+            default => $this->page->round->passes()->where('number', $current->pass)->first(),
+        };
     }
 
     /** @return array<string, mixed> what the ledger has of it, now and before */
@@ -107,7 +118,7 @@ final class Journeys
     private function parent(LedgerReader $ledger, \stdClass $held): ?\stdClass
     {
         return $held->parent_entity === null ? null : $ledger->line(
-            Spaces::of($this->page->migration)->find($held->parent_entity, (string) $held->parent_space) ?? 0,
+            (int) $held->parent_space_id,
             $held->parent_key,
         );
     }

@@ -29,7 +29,7 @@ final readonly class MappingSheet
     /** @return array<string, mixed> */
     public function data(Request $request, Shelf $shelf): array
     {
-        $checked = CheckOfLoad::data($this->page->migration, $this->page->definitions, $this->load);
+        $checked = CheckOfLoad::data($this->page->migration, $this->page->definitions, $this->load, $this->page->overview->basis);
 
         return [
             'page' => $this->page,
@@ -37,7 +37,7 @@ final readonly class MappingSheet
             'loads' => $this->page->loads(),
             'checked' => $checked,
             'problem' => $this->problem(),
-            'extracts' => $this->page->migration->frozenExtracts(),
+            'extracts' => $this->page->overview->extracts,
             'last' => RuleVersion::query()->where('load_id', $this->load->id)->with('user')->latest('id')->first(),
             'suggestions' => Suggestions::of($this->page->definitions, $this->load),
             'words' => RuleSheet::words($this->load),

@@ -5,15 +5,18 @@ namespace App\View;
 use App\Catalogue\Definitions;
 use App\Decisions\Numbers;
 use App\Ledger\DueBook;
-use App\Models\Entity;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Pass;
+use App\Models\PassLoad;
 use App\Models\Round;
-use App\Models\RoundLoad;
 use App\Models\Take;
+use App\Overview\ListedEntity;
+use App\Overview\ListedLoad;
+use App\Overview\Overview;
+use App\Overview\OverviewBook;
 use App\Reconciling\Proofs;
-use Baggage\Core\Ordering\OrderError;
+use App\Rejects\CauseGroup;
 use Baggage\Core\Reconciling\CountProof;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Collection;
@@ -35,22 +38,30 @@ final class Page
     /** @var array<int, int>|null load → rows that are due */
     private ?array $due = null;
 
-    /** @var array<int, int>|null load → rows the last pass was not about */
-    private ?array $notAsked = null;
-
     /** @var array<int, Take>|null by load */
     private ?array $takes = null;
 
-    /** @param  array<int, CountProof>  $proofs  by load */
+    /** @var list<array{wave: int|null, entities: list<RailEntity>}>|null */
+    private ?array $rail = null;
+
+    /** @var Collection<int, ListedLoad>|null */
+    private ?Collection $loads = null;
+
+    /**
+     * @param  Collection<int, Round>  $rounds  of the migration, the newest first
+     * @param  Definitions  $definitions  read when a page asks it for something
+     * @param  Proofs|null  $figures  of the round
+     */
     private function __construct(
         public readonly Migration $migration,
         public readonly string $stop,
         public readonly Definitions $definitions,
-        public readonly ?Entity $entity,
+        public readonly ?ListedEntity $entity,
+        public readonly Collection $rounds,
         public readonly ?Round $round,
         public readonly ?Pass $pass,
-        public readonly ?string $orderError,
-        private readonly array $proofs,
+        public readonly Overview $overview,
+        private readonly ?Proofs $figures,
     ) {
     }
 
@@ -61,28 +72,37 @@ final class Page
      */
     public static function of(Migration $migration, string $stop, ?string $entity = null): self
     {
-        $definitions = new Definitions($migration);
+        $overview = OverviewBook::of($migration);
+        $listed = $entity === null ? null : collect($overview->entities)->firstWhere('name', $entity) ?? abort(404);
+        $rounds = Round::ofMigration($migration);
         $chosen = request()->integer('round') ?: session("round.$migration->id");
-        $round = ($chosen === null ? null : $migration->rounds()->find($chosen)) ?? $migration->rounds()->latest('id')->first();
-        $error = null;
-        try {
-            $definitions->loads();
-        } catch (OrderError $e) {
-            $error = $e->getMessage();
-        }
+        $round = $rounds->firstWhere('id', $chosen) ?? $rounds->first();
 
         return new self(
             $migration,
             $stop,
-            $definitions,
-            $entity === null
-                ? null
-                : Entity::query()->where('migration_id', $migration->id)->where('name', $entity)->firstOrFail(),
+            new Definitions($migration, defaults: $overview->parameters),
+            $listed,
+            $rounds,
             $round,
             $round?->latestPass(),
-            $error,
-            $round === null ? [] : Proofs::of($round)->loads(false),
+            $overview,
+            $round === null ? null : Proofs::of($round),
         );
+    }
+
+    /** The page of the entity a load fills. */
+    public static function ofLoad(Migration $migration, string $stop, Load $load): self
+    {
+        $listed = collect(OverviewBook::of($migration)->loads)->firstWhere('id', $load->id);
+
+        return self::of($migration, $stop, $listed->entity ?? $load->entity->name);
+    }
+
+    /** Why the loads have no order, if so. */
+    public function orderError(): ?string
+    {
+        return $this->overview->orderError;
     }
 
     public function url(string $stop, ?string $entity = null): string
@@ -97,9 +117,9 @@ final class Page
     }
 
     /** Address of the rows a cause of a load's check is about. */
-    public function check(Load $load, int $cause): string
+    public function check(int $load, int $cause): string
     {
-        return "/m/{$this->migration->id}/mapping/loads/$load->id/check/$cause";
+        return "/m/{$this->migration->id}/mapping/loads/$load/check/$cause";
     }
 
     /** Address of the journey of a row, of a line that names its load and number. */
@@ -108,66 +128,71 @@ final class Page
         return "/m/{$this->migration->id}/rows/$line->load_id/$line->row_no";
     }
 
-    /** @return Collection<int, Load> of the chosen entity, or all */
-    public function loads(): Collection
+    /** Address of the rows that fail alike: the rejected ones, or of those the ones that are due, or what they hold below them. */
+    public function alike(CauseGroup $group, string $which = 'own'): string
     {
-        return $this->definitions
-            ->loads()
-            ->filter(fn (Load $l) => $this->entity === null || $l->entity_id === $this->entity->id)
-            ->values();
+        $load = $this->all()->get($group->load);
+
+        return ($which === 'below' ? $this->url('rows') : $this->url('rows', $load?->entity)."?load=$group->load")
+            .($which === 'below' ? '?' : '&').http_build_query(['alike' => $group->id()] + ($which === 'own' ? [] : ['which' => $which]));
     }
 
-    public function proof(Load $load): CountProof
+    /** @return Collection<int, ListedLoad> all, in the order they run, by id */
+    public function all(): Collection
     {
-        $rows = (int) $load->extract->take?->rows;
+        return $this->loads ??= collect($this->overview->loads)->keyBy('id');
+    }
 
-        return $this->proofs[$load->id] ?? new CountProof((int) $load->extract->take?->source_rows, $rows, [], $rows);
+    /** @return Collection<int, ListedLoad> of the chosen entity, or all */
+    public function loads(): Collection
+    {
+        return $this->all()->filter(fn (ListedLoad $l) => $this->entity === null || $l->entityId === $this->entity->id)->values();
+    }
+
+    public function proof(ListedLoad $load): CountProof
+    {
+        return $this->tallied()[$load->id] ?? new CountProof($load->sourceRows, $load->rows, [], $load->rows);
+    }
+
+    /** @return Collection<int, PassLoad> those of a pass of the round, in the order they run */
+    public function passLoads(Pass $pass): Collection
+    {
+        return $this->figures?->passLoads()->where('pass_id', $pass->id)->sortBy(['wave', 'id'])->values() ?? new Collection;
+    }
+
+    /** @return array<int, CountProof> load → proof, of the loads of the round */
+    public function tallied(): array
+    {
+        return $this->figures?->loads(false) ?? [];
     }
 
     /** @return list<array{wave: int|null, entities: list<RailEntity>}> */
     public function rail(): array
     {
-        $byEntity = [];
-        foreach ($this->definitions->loads() as $load) {
-            $byEntity[$load->entity->name][] = $this->proof($load);
+        if ($this->rail !== null) {
+            return $this->rail;
         }
-        $waves = [];
-        foreach ($byEntity as $name => $proofs) {
-            $waves[$this->definitions->order()->waves[$name]][] = new RailEntity((string) $name, CountProof::sum(...$proofs));
-        }
-        ksort($waves);
+        $byEntity = $this->all()->groupBy('entityId');
         $rail = [];
-        foreach ($waves as $wave => $entities) {
-            $rail[] = ['wave' => $wave, 'entities' => $entities];
-        }
-        $bare = array_values(
-            array_map(
-                fn (string $n) => new RailEntity($n),
-                $this->migration
-                    ->entities()
-                    ->orderBy('position')
-                    ->whereNotIn('name', array_keys($byEntity))
-                    ->pluck('name')
-                    ->all(),
-            ),
-        );
-        if ($bare !== []) {
-            $rail[] = ['wave' => null, 'entities' => $bare];
+        foreach ($this->overview->entities as $entity) {
+            $proofs = $byEntity->get($entity->id)?->map($this->proof(...))->values()->all() ?? [];
+            $rail[$entity->wave]['wave'] = $entity->wave;
+            $rail[$entity->wave]['entities'][] = new RailEntity($entity->name, $proofs === [] ? null : CountProof::sum(...$proofs));
         }
 
-        return $rail;
+        return $this->rail = array_values($rail);
     }
 
     /** Rows of all feeds that are loaded. */
     public function rows(): int
     {
-        return array_sum(array_map(fn (Load $l) => $this->proof($l)->feedRows, $this->definitions->loads()->all()));
+        return $this->all()->sum(fn (ListedLoad $l) => $this->proof($l)->feedRows);
     }
 
     /** @return list<string> entities in the order of the rail */
     public function entityNames(): array
     {
-        return array_merge([], ...array_map(fn ($w) => array_column($w['entities'], 'name'), $this->rail()));
+        return array_map(fn (ListedEntity $e) => $e->name, $this->overview->entities);
     }
 
     /** @return array<string, array{label: string, open: string, done: bool}> */
@@ -179,13 +204,13 @@ final class Page
     /** Findings in the takes that count which nobody has decided about yet. */
     public function openFindings(): int
     {
-        return $this->migration->openFindings();
+        return $this->overview->findings;
     }
 
     /**
      * Rows that are due: tried now they may fare otherwise. None while a pass is not finished, and none in a round that ended.
      *
-     * @param  Collection<int, Load>|null  $of  loads; null for all of the round
+     * @param  Collection<int, ListedLoad>|null  $of  loads; null for all of the round
      */
     public function due(?Collection $of = null): int
     {
@@ -206,7 +231,7 @@ final class Page
     /** @return array<int, int> load → rows the last pass was not about */
     public function notAsked(): array
     {
-        return $this->notAsked ??= $this->round === null || ! $this->isIdle() ? [] : Proofs::of($this->round)->notAsked();
+        return $this->figures === null || ! $this->isIdle() ? [] : $this->figures->notAsked();
     }
 
     /** @return array{int, int} records that may be stale at most, by rules and codes, and by corrections */
@@ -224,31 +249,26 @@ final class Page
     }
 
     /** The take of a load's feed that the round works on; before there is a round, the one that counts now. */
-    public function take(Load $load): ?Take
+    public function take(int $load): ?Take
     {
-        $this->takes ??= $this->round === null ? [] : $this->round
-            ->roundLoads()
-            ->with('take')
-            ->get()
-            ->mapWithKeys(fn (RoundLoad $l) => [$l->load_id => $l->take])
-            ->all();
+        $this->takes ??= $this->round === null ? [] : Take::ofRound($this->round);
 
-        return $this->takes[$load->id] ?? $load->extract->take;
+        return $this->takes[$load] ?? Take::query()->find($this->all()->get($load)?->take);
     }
 
-    /** @return Collection<int, Load> added since the round was begun, which it does not work on */
+    /** @return Collection<int, ListedLoad> added since the round was begun, which it does not work on */
     public function notInRound(): Collection
     {
         return $this->pass === null
             ? new Collection
-            : $this->loads()->reject(fn (Load $l) => isset($this->proofs[$l->id]))->values();
+            : $this->loads()->reject(fn (ListedLoad $l) => isset($this->tallied()[$l->id]))->values();
     }
 
     /** @return array{int, int, int, int} rejected, held, pending and unaccounted rows of the round, without those not asked for */
     public function open(): array
     {
         $sum = [0, 0, 0, 0];
-        foreach ($this->proofs as $proof) {
+        foreach ($this->tallied() as $proof) {
             $sum[0] += $proof->count(Outcome::Rejected);
             $sum[1] += $proof->count(Outcome::Held);
             $sum[2] += $proof->count(Outcome::Pending);

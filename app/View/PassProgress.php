@@ -24,9 +24,9 @@ final readonly class PassProgress
     ) {
     }
 
-    public static function of(Pass $pass): self
+    public static function of(Page $page, Pass $pass): self
     {
-        $loads = $pass->passLoads()->with('ofLoad')->orderBy('wave')->orderBy('id')->get();
+        $loads = $page->passLoads($pass);
         // A retry also takes up rows that were held by those it repairs, which nobody could count beforehand.
         $total = (int) $loads->sum(fn ($l) => max((int) $l->rows_total, (int) $l->rows_done));
         $done = (int) $loads->sum('rows_done');
@@ -44,7 +44,7 @@ final readonly class PassProgress
             $pass->started_at === null
                 ? '0:00'
                 : self::time((int) $pass->started_at->diffInSeconds($pass->finished_at ?? now())),
-            $loads->firstWhere('state', LoadState::Running)?->ofLoad->name,
+            $page->all()->get($loads->firstWhere('state', LoadState::Running)?->load_id)?->name,
         );
     }
 

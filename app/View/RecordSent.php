@@ -2,7 +2,6 @@
 
 namespace App\View;
 
-use App\Ledger\LedgerCrosswalk;
 use App\Ledger\LedgerReader;
 use App\Ledger\Spaces;
 use App\Models\Load;
@@ -27,12 +26,15 @@ final class RecordSent
         } catch (DefinitionError $e) {
             return ['journey' => null, 'problem' => $e->getMessage(), 'record' => []];
         }
-        $record = [];
+        $record = $parents = [];
         foreach ($load->entity->described()->writable() as $name => $field) {
             // Each field by itself, so that all that is wrong shows, not only what stops the row first.
             $value = isset($mapper->rules()[$name]) ? $mapper->field($name, $mapper->filled($cells)) : null;
+            if ($value instanceof ParentKey) {
+                $parents[$name] = [(string) $field->refers, $value];
+            }
             $record[$name] = $value instanceof ParentKey
-                ? self::parent($page, (string) $field->refers, $value)
+                ? []
                 : [
                     'parent' => null,
                     'value' => $value,
@@ -40,23 +42,34 @@ final class RecordSent
                 ];
         }
 
+        $record = array_replace($record, self::parents($page, $parents));
+
         return ['journey' => $journey, 'problem' => null, 'record' => $record];
     }
 
-    /** @return array{parent: ParentKey, key: string, target: string|null, value: null} */
-    private static function parent(Page $page, string $entity, ParentKey $parent): array
+    /**
+     * @param  array<string, array{string, ParentKey}>  $parents  field → entity and key of the parent
+     * @return array<string, array{parent: ParentKey, key: string, target: string|null, value: null}>
+     */
+    private static function parents(Page $page, array $parents): array
     {
-        $how = $page->definitions->normalisations()[$entity][$parent->space] ?? KeyNormalisation::Trim;
-        $key = LegacyKey::of($parent->parts, $how);
-        $crosswalk = $page->round === null
-            ? null
-            : new LedgerCrosswalk(new LedgerReader($page->round), Spaces::of($page->migration));
+        if ($parents === []) {
+            return [];
+        }
+        $how = $page->definitions->normalisations();
+        $spaces = $page->round === null ? null : Spaces::of($page->migration);
+        $keys = $asked = [];
+        foreach ($parents as $field => [$entity, $parent]) {
+            $keys[$field] = LegacyKey::of($parent->parts, $how[$entity][$parent->space] ?? KeyNormalisation::Trim);
+            $asked[$field] = [(int) $spaces?->find($entity, $parent->space), $keys[$field]];
+        }
+        $found = $page->round === null ? [] : (new LedgerReader($page->round))->targets(array_values($asked));
+        $made = [];
+        foreach ($parents as $field => [, $parent]) {
+            $target = $found[implode(' ', $asked[$field])] ?? null;
+            $made[$field] = ['parent' => $parent, 'key' => $keys[$field], 'target' => $target, 'value' => null];
+        }
 
-        return [
-            'parent' => $parent,
-            'key' => $key,
-            'target' => $crosswalk?->states($entity, $parent->space, [$key])[$key]->targetKey ?? null,
-            'value' => null,
-        ];
+        return $made;
     }
 }

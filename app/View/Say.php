@@ -3,18 +3,27 @@
 namespace App\View;
 
 use App\Catalogue\CodeUse;
+use App\Catalogue\CodeValue;
 use App\Mapping\RuleSheet;
 use App\Mapping\Samples;
+use App\Models\CodeCrosswalk;
 use App\Models\FindingDecision;
 use App\Models\Pass;
 use App\Profiling\TakeChanges;
 use App\Reading\ParameterText;
+use App\Reconciling\GapFinder;
+use App\Support\Amount;
 use App\Support\WorkerPresence;
+use App\View\Tables\CodeTables;
+use App\View\Tables\Column;
+use App\View\Tables\ProofTables;
+use App\View\Tables\Test;
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Crosswalks\ParentKey;
 use Baggage\Core\Feeds\Arithmetic;
 use Baggage\Core\Feeds\Combination;
+use Baggage\Core\Mapping\Check;
 use Baggage\Core\Mapping\HeaderNames;
 use Baggage\Core\Matching\Normaliser;
 use Baggage\Core\Profiling\Advice;
@@ -34,6 +43,14 @@ final class Say
 
     public const SAMPLES = Samples::KINDS;
 
+    public const OUTCOMES = ProofTables::OUTCOMES;
+
+    /** Rows of a kind that are listed where something does not add up. */
+    public const GAPS = GapFinder::MOST;
+
+    /** Stands for a cause of a check where rows are outside the scope. */
+    public const OUTSIDE = Check::OUTSIDE;
+
     public const CHANGES = TakeChanges::KINDS;
 
     public const FILTERS = Filter::TESTS;
@@ -50,7 +67,7 @@ final class Say
     /** "1 row", "1,204 rows". */
     public static function count(int $n, string $one, ?string $many = null): string
     {
-        return number_format($n).' '.($n === 1 ? $one : $many ?? $one.'s');
+        return Amount::of($n, $one, $many);
     }
 
     public static function label(string $entity): string
@@ -165,9 +182,20 @@ final class Say
         };
     }
 
-    public function progress(Pass $pass): PassProgress
+    public function codeWord(CodeCrosswalk $crosswalk, CodeValue $value): string
     {
-        return PassProgress::of($pass);
+        return CodeTables::state($crosswalk, $value);
+    }
+
+    /** What may be typed over a column of a table. */
+    public function filter(Column $column): string
+    {
+        return $column->isNumber ? Test::NUMBERS : Test::TEXTS;
+    }
+
+    public function progress(Page $page, Pass $pass): PassProgress
+    {
+        return PassProgress::of($page, $pass);
     }
 
     public function isWorkedOn(Pass $pass): bool

@@ -2,17 +2,23 @@
 
 namespace App\View;
 
+use App\Ledger\RowFilter;
 use App\Models\CheckState;
 use App\Models\CodeCrosswalk;
 use App\Models\Extract;
 use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\MatchRule;
+use App\Models\Pass;
 use App\Models\Take;
+use App\Models\Work;
+use App\Reconciling\Counted;
 use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Feeds\Combination;
 use Baggage\Core\Profiling\ColumnProfile;
 use Baggage\Core\Reading\Column;
+use Baggage\Core\Reconciling\CountProof;
+use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Carbon;
 
 /** Sentences with figures in them. Every view has it as $tell. */
@@ -138,12 +144,86 @@ final class Tell
     }
 
     /** Why rows are held, of a line of the list of parents. */
-    public function heldBecause(object $held): string
+    public function heldBecause(object $held, string $because): string
     {
-        $because = (string) $held->because;
         $says = $because !== '' && ! str_starts_with($because, 'Waits') ? ': '.lcfirst($because) : '';
 
         return str_replace('parent_', '', $held->code).$says;
+    }
+
+    /**
+     * @param  array<string, int>  $counts
+     * @return array<string, array{string, int}> part of Rejects → what it is called, and how much is in it; those with nothing are left out
+     */
+    public function rejectParts(array $counts, bool $isCutover): array
+    {
+        $left = $counts['references'] + $counts['open references'];
+
+        return array_filter([
+            'causes' => ['Causes of rejected rows', $counts['rejected']],
+            'held' => ['Held rows', $counts['held']],
+            'left' => ['Left behind', $counts['waived']],
+            'references' => ['References that wait', $counts['references']],
+            'corrections' => ['Corrections to decide', $counts['corrections']],
+        ], fn (array $of, string $part) => $of[1] > 0 || $part === 'causes' || ($part === 'left' && $isCutover)
+            || ($part === 'references' && $left > 0), ARRAY_FILTER_USE_BOTH);
+    }
+
+    /** When the figures of a proof were counted, and what is going on about it. */
+    public function counted(?Counted $counted, ?Pass $pass): string
+    {
+        $at = $counted?->at === null ? '' : ' It was counted last on '.$counted->at->format('j F, H:i:s').' UTC.';
+
+        return match (true) {
+            $pass?->isGoing() => "Pass $pass->number is writing: these are its running tallies. They are counted when it ends.",
+            $counted === null => 'These are the tallies kept while loading; nobody has counted them yet.',
+            $counted->isAsked() => 'These are the tallies kept while loading. Ledger and target are being counted now.'.$at,
+            $counted->isDone() => 'Ledger and target were counted on '.$counted->at?->format('j F, H:i:s').' UTC.',
+            default => 'These are the tallies kept while loading.'.$at,
+        };
+    }
+
+    /** How far a round is, in a few words. */
+    public function glance(CountProof $proof, ?Pass $pass): string
+    {
+        $done = number_format($proof->feedRows - $proof->open()).' of '.number_format($proof->feedRows).' rows done';
+        $open = [];
+        foreach ([Outcome::Rejected, Outcome::Held] as $outcome) {
+            $proof->count($outcome) === 0 ?: ($open[] = number_format($proof->count($outcome))." $outcome->value");
+        }
+
+        return match (true) {
+            $pass === null => 'not begun',
+            $pass->isGoing() => "pass $pass->number runs: $done",
+            $pass->canResume() => "pass $pass->number {$pass->stateInWords()}: $done",
+            $open === [] => $done,
+            default => $done.', '.implode(', ', $open),
+        };
+    }
+
+    /** Which rows a list is of. */
+    public function rowsOf(RowFilter $filter): string
+    {
+        return match (true) {
+            $filter->waits !== null => "Their reference $filter->waits waits for a record that is not there yet.",
+            $filter->open !== null => "Their reference $filter->open was left open on purpose.",
+            $filter->alike !== null => match ($filter->which) {
+                RowFilter::BELOW => 'Held, in the end, by rows that are rejected alike: ',
+                RowFilter::DUE => 'What they failed for was changed, so they are due: ',
+                default => 'Rejected alike: ',
+            }.str_replace('_', ' ', $filter->alike[2]).($filter->alike[3] === null ? '' : ", {$filter->alike[3]}").'.',
+            $filter->outcome !== null => ucfirst($filter->outcome->value).": {$filter->outcome->meaning()}.",
+            default => 'Every row that has an outcome in this round.',
+        };
+    }
+
+    public function workLeft(Work $work): string
+    {
+        $seconds = max(1, (int) $work->created_at?->diffInSeconds(now()));
+        $rate = $work->done / $seconds;
+
+        return number_format((int) $rate).' rows/s, '
+            .($rate > 0 ? PassProgress::time((int) ceil(($work->total - $work->done) / $rate)).' left' : 'unknown time left');
     }
 
     /** How far the reading of a take is, how fast, and how long it will go on. */

@@ -11,6 +11,9 @@ final class Check
 {
     private const VALUES = 50;
 
+    /** Stands for a cause where a row is outside the scope. */
+    public const OUTSIDE = 65_535;
+
     public int $rows = 0;
 
     public int $excluded = 0;
@@ -52,6 +55,7 @@ final class Check
         if (! $journey->isOpen()) {
             if ($journey->outcome === Outcome::Excluded) {
                 $this->excluded++;
+                $this->noted[] = [self::OUTSIDE, $number];
             } elseif ($journey->cause !== null) {
                 $this->failing++;
                 $this->note($journey->cause, $number);
@@ -106,7 +110,7 @@ final class Check
         $this->noted[] = [$known['number'], $row];
     }
 
-    /** @return list<array{int, int}> number of the cause and of the row, for each failure since this was asked last */
+    /** @return list<array{int, int}> number of the cause (OUTSIDE for the scope) and of the row, for each failure since this was asked last */
     public function noted(): array
     {
         $noted = $this->noted;

@@ -1,6 +1,7 @@
 import Alpine from '@alpinejs/csp';
 import htmx from 'htmx.org';
 import { completion } from './completion.js';
+import './tables.js';
 
 // The page's policy forbids inline script and style, so htmx is told in the page's meta tag to need neither.
 window.htmx = htmx;

@@ -13,6 +13,9 @@ use App\Models\Parameter;
 use App\Models\Role;
 use App\Models\RuleVersion;
 use App\Models\User;
+use App\Models\Work;
+use App\Models\WorkKind;
+use App\Models\WorkState;
 use Illuminate\Support\Facades\Gate;
 use Illuminate\Support\Facades\Route;
 use Tests\TestCase;
@@ -44,6 +47,13 @@ final class AccessTest extends TestCase
             'entity' => null,
             'version' => RuleVersion::query()->where('load_id', $load->id)->value('id'),
             'parameter' => Parameter::query()->value('id'),
+            'work' => Work::query()->create([
+                'migration_id' => $migration->id,
+                'kind' => WorkKind::Rows,
+                'title' => 'x',
+                'given' => [],
+                'state' => WorkState::Done,
+            ])->id,
             'list' => ChangeList::query()->create([
                 'migration_id' => $migration->id,
                 'kind' => 'mapping',

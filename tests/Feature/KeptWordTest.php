@@ -192,7 +192,7 @@ final class KeptWordTest extends TestCase
         $correct(4, 'name', 'Dina');
         // Confirmed, contradicted, without row, carried.
         $this->deliver("no,name,country,bill_to\nK1,Anna,N,\nK2,Bob,N,\nK4,Di,N,\n");
-        $page = $this->get($this->at('rejects'))->assertOk()->assertReads('3 corrections that did not carry');
+        $page = $this->get($this->at('rejects?show=corrections'))->assertOk()->assertReads('3 corrections wait for a decision');
         foreach (['The source says it now, take 2', 'The source says something else now', 'Its row is not there'] as $state) {
             $page->assertReads($state);
         }
@@ -287,7 +287,7 @@ final class KeptWordTest extends TestCase
         $load = $this->named('party')->id;
         $this->post($this->at("rejects/loads/$load/waive"), ['cause' => $this->cause($round, 'party', 'no_new_value'), 'reason' => 'sold'])
             ->assertSessionHas('told', '1 row waived.');
-        $this->get($this->at('rejects'))->assertReads('Left behind on purpose')->assertSee('sold');
+        $this->get($this->at('rejects?show=left'))->assertReads('Left behind because')->assertSee('sold');
         $this->get($this->at('rows/party?outcome=waived'))->assertSee('sold');
         $this->get($this->at('rows/party'))->assertSee('sold');
         $causes = (new Report)->of($round)['loads'][0]['causes'];
@@ -341,7 +341,7 @@ final class KeptWordTest extends TestCase
         $cutover = $this->round('cutover', 'cutover');
         $this->pass($cutover);
         self::assertSame('rejected no_new_value', $this->outcomes($cutover, 'party')['K3']);
-        $this->get($this->at('rejects'))->assertReads('to be confirmed for the cutover')->assertSee('sold');
+        $this->get($this->at('rejects?show=left'))->assertReads('to be confirmed for the cutover')->assertSee('sold');
         $this->post($this->at('rejects/waivers/confirm'))->assertSessionHas('told', '1 row waived as before.');
         self::assertSame('waived no_new_value', $this->outcomes($cutover, 'party')['K3']);
         $this->pass($cutover);

@@ -163,7 +163,7 @@ final class ScreensTest extends TestCase
     public function test_records_shown_are_the_records_written(): void
     {
         $page = Page::of($this->migration, 'mapping', 'vessel');
-        $load = $page->loads()->firstOrFail();
+        $load = $page->definitions->one(Load::query()->findOrFail($page->loads()->firstOrFail()->id));
         $rows = $this->lines()
             ->where('load_id', $load->id)
             ->where('outcome', 'loaded')
@@ -333,6 +333,8 @@ final class ScreensTest extends TestCase
                 ->assertOk()
                 ->assertSee('No database answers at ${HARBOUR_OFFICE_HOST} port 9');
         }
+        $this->get("$this->m/reconciliation")->assertOk()->assertDontSee('could not be counted');
+        $this->post("$this->m/reconciliation/count");
         $this->get("$this->m/reconciliation")
             ->assertOk()
             ->assertSee('The target could not be counted');

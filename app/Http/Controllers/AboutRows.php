@@ -5,6 +5,11 @@ namespace App\Http\Controllers;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Round;
+use App\Models\Work;
+use App\Models\WorkKind;
+use App\Models\WorkState;
+use App\Reconciling\CountBook;
+use App\Rejects\RepairRows;
 use App\Rejects\Repairs;
 use App\View\Page;
 use Illuminate\Http\RedirectResponse;
@@ -27,6 +32,38 @@ abstract class AboutRows extends Controller
         $round = Page::of($migration, 'rejects')->round ?? abort(404);
 
         return [$round, $request->validate($rules)];
+    }
+
+    /**
+     * At once, or by a worker where so many rows are concerned that nobody should wait for the page.
+     *
+     * @param  array<string, mixed>  $given
+     * @param  \Closure(): string  $repair  says what was done
+     */
+    protected function repair(WorkKind $kind, string $title, Round $round, array $given, int $rows, \Closure $repair): RedirectResponse
+    {
+        if ($rows <= RepairRows::AT_ONCE) {
+            return $this->answer(function () use ($kind, $round, $repair) {
+                $told = $repair();
+                $kind->changesOutcomes() ? CountBook::ask($round) : null;
+
+                return $told;
+            });
+        }
+
+        return $this->answer(function () use ($kind, $title, $round, $given, $rows) {
+            Repairs::mayBeDecided($round);
+            $work = Work::ask($round->migration()->firstOrFail(), $kind, $title, ['round' => $round->id] + $given, $rows);
+            RepairRows::dispatch($work->id);
+            $ended = $work->refresh();
+            // A queue that does it at once has told already.
+            if ($ended->isGoing()) {
+                return "$title: a worker does it. This page says how far it is.";
+            }
+            $ended->update(['seen' => true]);
+
+            return $ended->state === WorkState::Done ? (string) $ended->told : throw new \DomainException((string) $ended->told);
+        });
     }
 
     /** @param  \Closure(): string  $repair  says what was done */

@@ -13,6 +13,7 @@ use App\Models\Migration;
 use App\Staging\StagedRows;
 use App\View\CheckOfLoad;
 use App\View\Page;
+use Baggage\Core\Mapping\Check;
 use Baggage\Core\Mapping\DefinitionError;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
@@ -59,11 +60,17 @@ final class CheckController extends Controller
     public function rows(Request $request, Migration $migration, Load $load, int $cause): View
     {
         $this->authorize('view', $migration);
-        $page = Page::of($migration, 'mapping', $load->entity->name);
-        $data = CheckOfLoad::data($migration, $page->definitions, $load);
+        $page = Page::ofLoad($migration, 'mapping', $load);
+        $data = CheckOfLoad::data($migration, $page->definitions, $load, $page->overview->basis);
         $load = $data['load'];
         $check = $data['check']?->state === CheckState::Done ? $data['check'] : abort(404);
-        $found = collect([...$check->result['causes'] ?? [], ...$check->result['others'] ?? []])->firstWhere(
+        $outside = [
+            'number' => Check::OUTSIDE,
+            'message' => 'Outside the scope',
+            'field' => null,
+            'n' => (int) ($check->result['excluded'] ?? 0),
+        ];
+        $found = collect([...$check->result['causes'] ?? [], ...$check->result['others'] ?? [], $outside])->firstWhere(
             'number',
             $cause,
         ) ?? abort(404);

@@ -2,14 +2,17 @@
 
 namespace App\Http\Controllers;
 
+use App\Ledger\CauseReader;
 use App\Models\Extract;
 use App\Models\Load;
 use App\Models\Migration;
+use App\Models\WorkKind;
 use App\Rejects\CorrectionList;
 use App\Staging\StagedRows;
 use App\View\Page;
 use App\View\Say;
 use Baggage\Core\Reading\DelimitedFormat;
+use Baggage\Core\Rows\Outcome;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\View\View;
@@ -26,14 +29,20 @@ final class CorrectionsController extends AboutRows
             'reason' => 'nullable|string|max:500',
         ]);
 
-        return $this->answer(fn () => Say::count($this->repairs->correctValue(
+        [$cause, $new, $reason] = [(int) $data['cause'], $data['new'] ?? '', (string) ($data['reason'] ?? '')];
+        $rows = CauseReader::rows($round->laneId(), $cause, Outcome::Rejected);
+
+        return $this->repair(
+            WorkKind::CorrectValue,
+            "Correcting $data[header] in ".Say::count($rows, 'row')." of $load->name",
             $round,
-            $load,
-            (int) $data['cause'],
-            $data['header'],
-            $data['new'] ?? '',
-            (string) ($data['reason'] ?? ''),
-        ), 'row').' corrected.');
+            ['load' => $load->id, 'cause' => $cause, 'header' => $data['header'], 'new' => $new, 'reason' => $reason],
+            $rows,
+            fn () => Say::count(
+                $this->repairs->correctValue($round, $load, $cause, $data['header'], $new, $reason),
+                'row',
+            ).' corrected.',
+        );
     }
 
     public function cell(Request $request, Migration $migration, Load $load, int $row): RedirectResponse
@@ -58,8 +67,8 @@ final class CorrectionsController extends AboutRows
     public function editRow(Migration $migration, Load $load, int $row): View
     {
         $this->authorize('repair', $migration);
-        $page = Page::of($migration, 'rejects', $load->entity->name);
-        $take = $page->take($load) ?? abort(404);
+        $page = Page::ofLoad($migration, 'rejects', $load);
+        $take = $page->take($load->id) ?? abort(404);
         [$line, , $read] = StagedRows::known($take->id, [$row])[$row] ?? abort(404);
         $format = $take->recipe === null ? $load->extract->settings()->format : null;
 

@@ -4,6 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Catalogue\CodeSuggestions;
 use App\Catalogue\CodeUse;
+use App\Catalogue\CodeValue;
 use App\Catalogue\Definitions;
 use App\Http\Requests\CodeLine;
 use App\Ledger\LedgerReader;
@@ -14,6 +15,7 @@ use App\Models\ChangeList;
 use App\Models\CodeCrosswalk;
 use App\Models\ListKind;
 use App\Models\Migration;
+use App\Overview\ListedCrosswalk;
 use App\Rejects\CodeTable;
 use App\Rejects\Repairs;
 use App\Specification\Changes;
@@ -21,6 +23,7 @@ use App\Specification\SpecificationWorkbook;
 use App\Support\WorkbookFile;
 use App\View\Page;
 use App\View\Say;
+use App\View\Tables\CodeTables;
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Reading\ReadingError;
@@ -29,47 +32,59 @@ use Illuminate\Http\Request;
 use Illuminate\Support\Str;
 use Illuminate\View\View;
 use Symfony\Component\HttpFoundation\BinaryFileResponse;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 final class CrosswalksController extends Controller
 {
     private const PAGE = 40;
 
-    /** Codes shown and kept at once. */
-    public const CODES = 100;
-
-    public function index(Request $request, Migration $migration, ?string $entity = null): View
+    public function index(Request $request, Migration $migration, ?string $entity = null): View|StreamedResponse
     {
         $this->authorize('view', $migration);
         $page = Page::of($migration, 'crosswalks', $entity);
-        $use = new CodeUse($page->definitions);
-        $codes = $page->orderError === null
-            ? $migration
-                ->codeCrosswalks()
-                ->with('entries')
-                ->orderBy('name')
-                ->get()
-                ->map(
-                    fn (CodeCrosswalk $c) => [
-                        'model' => $c,
-                        'values' => $use->values($c),
-                        'uses' => $use->of($c->name),
-                        'allowed' => $use->allowed($c),
-                        'suggestions' => CodeSuggestions::of($use, $c),
-                    ],
-                )
-                ->filter(
-                    fn ($c) => $page->entity === null
-                        || collect($c['uses'])->contains(fn ($u) => $u['load']->entity_id === $page->entity->id),
-                )
-            : collect();
+        $listed = array_values(array_filter(
+            $page->overview->codes,
+            fn (ListedCrosswalk $c) => $page->entity === null || $c->isUsedBy($page->entity->id),
+        ));
+        $shown = $this->shown($request, $listed);
 
-        return view('crosswalks.index', [
-            'codesPerPage' => self::CODES,
+        return $this->screen('crosswalks.index', [
             'page' => $page,
-            'codes' => $codes,
-            'keys' => $this->keys($request, $page),
-            'q' => (string) $request->query('key', ''),
-        ]);
+            'listed' => $listed,
+            'shown' => $shown,
+        ] + ($shown === null ? ['keys' => $this->keys($request, $page), 'q' => (string) $request->query('key', '')]
+            : $this->codes($request, $migration, $shown)));
+    }
+
+    /**
+     * The one asked for, else the first with something to do; null for the key crosswalk.
+     *
+     * @param  list<ListedCrosswalk>  $listed
+     */
+    private function shown(Request $request, array $listed): ?ListedCrosswalk
+    {
+        if ($request->query('code') === 'keys' || $request->filled('key')) {
+            return null;
+        }
+        $asked = collect($listed)->firstWhere('id', $request->integer('code'));
+
+        return $asked ?? collect($listed)->first(fn (ListedCrosswalk $c) => $c->unmapped > 0) ?? $listed[0] ?? null;
+    }
+
+    /** @return array<string, mixed> what the page of a code crosswalk shows */
+    private function codes(Request $request, Migration $migration, ListedCrosswalk $shown): array
+    {
+        $crosswalk = $migration->codeCrosswalks()->with('entries')->findOrFail($shown->id);
+        $use = CodeUse::known($crosswalk->name, $shown->uses);
+        $values = $use->values($crosswalk);
+
+        return [
+            'crosswalk' => $crosswalk,
+            'missing' => array_filter($values, fn (CodeValue $v) => ! $v->mapped),
+            'allowed' => $use->allowed($crosswalk),
+            'suggestions' => CodeSuggestions::of($use, $crosswalk),
+            'codes' => CodeTables::codes($request, $crosswalk, $values),
+        ];
     }
 
     public function store(Request $request, Migration $migration): RedirectResponse
@@ -124,7 +139,7 @@ final class CrosswalksController extends Controller
     ): RedirectResponse {
         $this->authorize('repair', $migration);
         $data = $request->validate([
-            'rows' => 'required|array|max:'.self::CODES,
+            'rows' => 'required|array|max:'.CodeTables::CODES,
             'rows.*.old' => 'required|string|max:190',
             'rows.*.was' => 'nullable|string|max:1000',
             'rows.*.is' => 'required|in:value,empty,reject',
@@ -178,7 +193,7 @@ final class CrosswalksController extends Controller
     ): RedirectResponse {
         $this->authorize('repair', $migration);
         $data = $request->validate(['take' => 'required|array', 'take.*' => 'string']);
-        $suggestions = CodeSuggestions::of(new CodeUse(new Definitions($migration)), $crosswalk->load('entries'));
+        $suggestions = CodeSuggestions::of(CodeUse::by(new Definitions($migration)), $crosswalk->load('entries'));
         $taken = 0;
         foreach ($data['take'] as $old) {
             if (isset($suggestions[$old])) {
@@ -194,7 +209,7 @@ final class CrosswalksController extends Controller
     public function sheet(Migration $migration, CodeCrosswalk $crosswalk): BinaryFileResponse
     {
         $this->authorize('view', $migration);
-        $values = (new CodeUse(new Definitions($migration)))->values($crosswalk->load('entries'));
+        $values = CodeUse::by(new Definitions($migration))->values($crosswalk->load('entries'));
         $path = (string) tempnam(sys_get_temp_dir(), 'baggage');
         $book = new WorkbookFile($path);
         $text = fn (?string $t) => $t === null || $t === '' ? null : ['wrapped', $t];
@@ -249,21 +264,47 @@ final class CrosswalksController extends Controller
         return redirect("/m/$migration->id/changes/$list->id");
     }
 
-    /** @return array{rows: list<\stdClass>, more: bool, asked: bool} */
+    /** @return array{rows: list<\stdClass>, next: string|null, more: bool, asked: bool} */
     private function keys(Request $request, Page $page): array
     {
         if ($page->round === null) {
-            return ['rows' => [], 'more' => false, 'asked' => false];
+            return ['rows' => [], 'next' => null, 'more' => false, 'asked' => false];
         }
         $q = trim((string) $request->query('key', ''));
         $stored = LegacyKey::typed($q);
         $spaces = Spaces::of($page->migration)->among($page->entity === null ? null : [$page->entity->name], null);
         $ledger = new LedgerReader($page->round);
+        $after = preg_match('/^(\d{1,9}) (\d{1,6}) (.*)$/s', (string) $request->query('after'), $m) === 1
+            ? [(int) $m[1], (int) $m[2], $m[3]]
+            : null;
         // Both ways: as the beginning of a legacy key, and as a whole new key.
         $rows = $q === ''
-            ? $ledger->crosswalk($spaces, self::PAGE + 1)
+            ? $ledger->crosswalk($spaces, $after, self::PAGE + 1)
             : $ledger->beginningWith($spaces, $spaces, $stored, $q, self::PAGE + 1);
+        $more = count($rows) > self::PAGE;
+        $rows = array_slice($rows, 0, self::PAGE);
+        $last = end($rows);
 
-        return ['rows' => array_slice($rows, 0, self::PAGE), 'more' => count($rows) > self::PAGE, 'asked' => $q !== ''];
+        return [
+            'rows' => $rows,
+            'next' => $more && $q === '' && $last !== false ? self::after($rows, $after) : null,
+            'more' => $more,
+            'asked' => $q !== '',
+        ];
+    }
+
+    /**
+     * @param  non-empty-list<\stdClass>  $rows
+     * @param  array{int, int, string}|null  $before
+     */
+    private static function after(array $rows, ?array $before): string
+    {
+        $last = $rows[count($rows) - 1];
+        $same = count(array_filter($rows, fn ($r) => $r->space_id === $last->space_id && $r->legacy_key === $last->legacy_key));
+        if ($before !== null && [(int) $last->space_id, $last->legacy_key] === [$before[0], $before[2]]) {
+            $same += $before[1];
+        }
+
+        return "$last->space_id $same $last->legacy_key";
     }
 }

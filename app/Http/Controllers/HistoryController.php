@@ -32,7 +32,7 @@ final class HistoryController extends Controller
             ->get();
 
         return view('mapping.history', [
-            'page' => Page::of($migration, 'mapping', $load->entity->name),
+            'page' => Page::ofLoad($migration, 'mapping', $load),
             'load' => $load,
             'versions' => $versions,
             'field' => is_string($field) ? $field : null,

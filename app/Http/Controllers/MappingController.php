@@ -26,29 +26,28 @@ final class MappingController extends Controller
         $this->authorize('view', $migration);
         $page = Page::of($migration, 'mapping', $entity);
         $shelf = new Shelf($page->definitions);
-        if ($page->entity === null || $page->orderError !== null) {
+        if ($page->entity === null) {
             return view('mapping.all', [
                 'page' => $page,
-                'unread' => $page->orderError === null ? $shelf->unread() : [],
+                'unread' => $shelf->unread(),
                 'parameters' => $migration->parameters()->orderBy('name')->get(),
-                'loads' => $page->orderError === null ? $page->loads() : collect(),
-                'shelf' => $shelf,
+                'loads' => $page->loads(),
             ]);
         }
-        $loads = $page->loads();
-        $load = $loads->firstWhere('id', $request->integer('load')) ?? $loads->first();
+        $listed = $page->loads()->firstWhere('id', $request->integer('load')) ?? $page->loads()->first();
+        $load = $listed === null ? null : $migration->loads()->find($listed->id);
 
         return $load === null
-            ? view('mapping.none', ['page' => $page, 'extracts' => $migration->frozenExtracts()])
-            : view('mapping.sheet', (new MappingSheet($page, $load))->data($request, $shelf));
+            ? view('mapping.none', ['page' => $page, 'extracts' => $page->overview->extracts])
+            : view('mapping.sheet', (new MappingSheet($page, $page->definitions->one($load, isStudied: true)))->data($request, $shelf));
     }
 
     /** Before → after of an expression that is still being typed. */
     public function preview(Request $request, Migration $migration, Load $load, string $field): View
     {
         $this->authorize('view', $migration);
-        $page = Page::of($migration, 'mapping', $load->entity->name);
-        $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? $load;
+        $page = Page::ofLoad($migration, 'mapping', $load);
+        $load = $page->definitions->one($load);
         $described = $load->entity->described()->writable()[$field] ?? abort(404);
         $sheet = RuleSheet::of($page->definitions, $load, RuleSheet::rows($load, $request->input('rows')));
 
@@ -67,8 +66,8 @@ final class MappingController extends Controller
     {
         $this->authorize('view', $migration);
         $described = $load->entity->described()->writable()[$field] ?? abort(404);
-        $page = Page::of($migration, 'mapping', $load->entity->name);
-        $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? $load;
+        $page = Page::ofLoad($migration, 'mapping', $load);
+        $load = $page->definitions->one($load);
         $sheet = RuleSheet::of($page->definitions, $load, RuleSheet::rows($load, $request->query('rows')));
         $rule = $load->rules->firstWhere('field', $field);
 
@@ -85,8 +84,8 @@ final class MappingController extends Controller
     public function record(Request $request, Migration $migration, Load $load, int $row): View
     {
         $this->authorize('view', $migration);
-        $page = Page::of($migration, 'mapping', $load->entity->name);
-        $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? $load;
+        $page = Page::ofLoad($migration, 'mapping', $load);
+        $load = $page->definitions->one($load);
         $columns = $load->extract->tidyColumns();
         $cells = StagedRows::ofLoad($load)->numbered([$row])[
                 $row
@@ -129,8 +128,8 @@ final class MappingController extends Controller
             // The line shows what is wrong, and nothing was kept.
             $status = 422;
         }
-        $page = Page::of($migration, 'mapping', $load->entity->name);
-        $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? $load;
+        $page = Page::ofLoad($migration, 'mapping', $load);
+        $load = $page->definitions->one($load);
         $sheet = RuleSheet::of($page->definitions, $load, RuleSheet::rows($load, $request->input('rows')));
         $rule = $load->rules->firstWhere('field', $field);
         $line = $sheet->line($described, $rule, $status === 200 ? (string) $rule?->expression : $expression);

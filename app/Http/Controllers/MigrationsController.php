@@ -9,15 +9,18 @@ use App\Models\Migration;
 use App\Plans\ApplyPlan;
 use App\Plans\PlanChanges;
 use App\Plans\PlanExporter;
+use App\Reconciling\AtAGlance;
+use App\View\Tables\SourceTables;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanWriter;
+use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\Gate;
 use Illuminate\Support\Str;
-use Illuminate\View\View;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 final class MigrationsController extends Controller
 {
@@ -32,18 +35,21 @@ final class MigrationsController extends Controller
         'password' => 'Password',
     ];
 
-    public function index(): View
+    public function index(Request $request): View|StreamedResponse
     {
         $this->authorize('viewAny', Migration::class);
+        $migrations = Migration::query()
+            ->select(['id', 'name', 'target_name'])
+            ->withCount(['sources', 'loads'])
+            ->orderBy('name')
+            ->get();
 
-        return view('migrations.index', [
+        return $this->screen('migrations.index', [
             'mayBegin' => Gate::allows('create', Migration::class),
             'fields' => self::FIELDS,
             'planTold' => ApplyPlan::told((int) Auth::id()),
-            'migrations' => Migration::query()
-                ->withCount(['sources', 'loads', 'rounds'])
-                ->orderBy('name')
-                ->get(),
+            'migrations' => SourceTables::migrations($request, $migrations),
+            'rounds' => AtAGlance::of($migrations),
         ]);
     }
 

@@ -16,7 +16,7 @@ final class OrderController extends Controller
 
         return view('order.index', [
             'page' => $page,
-            'chart' => $page->orderError === null ? OrderChart::of($page->definitions) : null,
+            'chart' => $page->orderError() === null ? OrderChart::of($page->definitions) : null,
         ]);
     }
 }

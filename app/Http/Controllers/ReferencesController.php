@@ -6,6 +6,7 @@ use App\Models\Audit;
 use App\Models\ColumnReference;
 use App\Models\Migration;
 use App\Models\ReferenceDecision;
+use App\Models\Take;
 use App\Profiling\ReferenceFinder;
 use App\Staging\StagedRows;
 use App\View\Page;
@@ -23,7 +24,7 @@ final class ReferencesController extends Controller
         $this->authorize('view', $migration);
         $all = ColumnReference::dismissedLast()
             ->where('migration_id', $migration->id)
-            ->with(['extract.source', 'parent.source'])
+            ->with(['extract.source', 'extract.take:'.Take::LISTED, 'parent.source', 'parent.take:'.Take::LISTED])
             ->get();
         $open = $request->has('orphans') ? $all->firstWhere('id', $request->integer('orphans')) : null;
         $numbers = $open === null ? null : ReferenceFinder::orphans($open, $request->integer('after'));

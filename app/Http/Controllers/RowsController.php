@@ -4,19 +4,29 @@ namespace App\Http\Controllers;
 
 use App\Ledger\CauseReader;
 use App\Ledger\LedgerReader;
+use App\Ledger\RowFilter;
+use App\Ledger\RowList;
 use App\Ledger\Spaces;
 use App\Ledger\WaiverBook;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Round;
 use App\Models\Waiver;
+use App\Models\Work;
+use App\Models\WorkKind;
+use App\Overview\ListedLoad;
+use App\Reconciling\CountBook;
+use App\Rejects\RowsFile;
 use App\View\Journeys;
+use App\View\LastTraced;
 use App\View\Page;
+use App\View\Tables\RowTables;
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\View\View;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 /** The rows behind a number, and the whole journey of one. */
 final class RowsController extends Controller
@@ -27,24 +37,15 @@ final class RowsController extends Controller
     {
         $this->authorize('view', $migration);
         $page = Page::of($migration, 'reconciliation', $entity);
-        $loads = $page->loads()->when($request->filled('load'), fn ($l) => $l->where('id', $request->integer('load')));
-        $outcome = Outcome::tryFrom((string) $request->query('outcome'));
-        [$afterLoad, $afterRow] = array_map(
-            intval(...),
-            explode(':', (string) $request->query('after', '0:0')) + [0, 0],
-        );
-        $rows = [];
-        $ledger = $page->round === null ? null : new LedgerReader($page->round);
-        $cause = $request->filled('cause') ? $request->integer('cause') : null;
-        $waits = $request->filled('waits') ? (string) $request->query('waits') : null;
-        // One load after another, so that each query walks one index in order.
-        foreach ($ledger === null ? [] : $loads as $load) {
-            if (($load->id < $afterLoad && $afterLoad !== 0) || count($rows) > self::PAGE) {
-                continue;
-            }
-            $after = $load->id === $afterLoad ? $afterRow : 0;
-            $rows = array_merge($rows, $ledger->lines($load, $after, $outcome, $cause, self::PAGE + 1 - count($rows), $waits));
+        $filter = RowFilter::of($request->query());
+        $load = $page->all()->get($request->integer('load'));
+        $after = preg_match('/^(\d{1,9}):(\d{1,10})$/', (string) $request->query('after'), $m) === 1 ? [(int) $m[1], (int) $m[2]] : null;
+        if ($load !== null && $request->integer('from') > 1) {
+            $after ??= [$load->id, $request->integer('from') - 1];
         }
+        $rows = $page->round === null
+            ? []
+            : (new RowList($page->round->laneId()))->page($this->loads($page, $load, $filter), $filter, $after, self::PAGE + 1);
         $more = count($rows) > self::PAGE;
         $rows = array_slice($rows, 0, self::PAGE);
         $last = end($rows);
@@ -52,13 +53,60 @@ final class RowsController extends Controller
         return view('rows.index', [
             'page' => $page,
             'rows' => $rows,
-            'outcome' => $outcome,
-            'waits' => $waits,
+            'filter' => $filter,
+            'works' => Work::toShow($migration),
             'waivers' => $page->round === null ? [] : $this->waivers($page->round, $rows),
-            'loads' => $page->definitions->loads()->keyBy('id'),
-            'load' => $request->filled('load') ? $loads->first() : null,
+            'load' => $load,
             'next' => $more && $last !== false ? "$last->load_id:$last->row_no" : null,
             'causes' => $page->round === null ? [] : (new CauseReader($page->round->laneId()))->byId(array_column($rows, 'cause_id')),
+        ]);
+    }
+
+    /** All the rows of a number as a file, made by a worker. */
+    public function file(Request $request, Migration $migration, ?string $entity = null): RedirectResponse
+    {
+        $this->authorize('view', $migration);
+        $page = Page::of($migration, 'reconciliation', $entity);
+        $round = $page->round ?? abort(404);
+        $filter = RowFilter::of($request->query());
+        $load = $page->all()->get($request->integer('load'));
+        $work = Work::ask($migration, WorkKind::Rows, 'the rows as .csv', [
+            'round' => $round->id,
+            'loads' => $this->loads($page, $load, $filter),
+            'filter' => $request->only(['outcome', 'cause', 'alike', 'which', 'waits', 'open']),
+        ], 0);
+        RowsFile::dispatch($work->id);
+
+        return back();
+    }
+
+    /** @return list<int> loads whose rows are listed, in their order: those of the entity, without any that has no such row */
+    private function loads(Page $page, ?ListedLoad $load, RowFilter $filter): array
+    {
+        $loads = $load === null ? $page->loads() : collect([$load]);
+
+        return array_values($loads
+            ->filter(fn (ListedLoad $l) => $filter->outcome === null || $page->proof($l)->count($filter->outcome) > 0)
+            ->pluck('id')
+            ->all());
+    }
+
+    /** Rows no outcome was found for, and records of the target that fit no row, as they were counted last. */
+    public function gaps(Request $request, Migration $migration, ?string $entity = null): View|StreamedResponse
+    {
+        $this->authorize('view', $migration);
+        $page = Page::of($migration, 'reconciliation', $entity);
+        $counted = $page->round === null ? null : CountBook::of($page->round);
+        $tables = new RowTables($request, $page);
+        $gaps = array_intersect_key($counted->gaps ?? [], $page->loads()->pluck('id', 'entity')->all());
+
+        return $this->screen('rows.gaps', [
+            'page' => $page,
+            'counted' => $counted,
+            'lost' => $tables->lost(array_intersect_key($counted->lost ?? [], $page->loads()->keyBy('id')->all())),
+            'gone' => $tables->gone($gaps),
+            'foreign' => $tables->foreign($gaps),
+            'before' => array_map(fn (array $g) => $g['before'], $gaps),
         ]);
     }
 
@@ -70,23 +118,19 @@ final class RowsController extends Controller
     {
         $left = array_filter($rows, fn ($r) => $r->outcome === Outcome::Waived->value);
         $causes = (new CauseReader($round->laneId()))->byId(array_column($left, 'cause_id'));
-        $found = [];
-        foreach ($causes as $cause) {
-            $waiver = WaiverBook::newest($round, (int) $cause->load_id, [$cause->waive_hash])[$cause->waive_hash] ?? null;
-            if ($waiver !== null) {
-                $found["$cause->load_id $cause->id"] = $waiver;
-            }
-        }
+        $waivers = WaiverBook::newest($round, array_map(fn ($c) => [(int) $c->load_id, $c->waive_hash], array_values($causes)));
 
-        return $found;
+        return array_filter(collect($causes)
+            ->mapWithKeys(fn ($c) => ["$c->load_id $c->id" => $waivers["$c->load_id $c->waive_hash"] ?? null])
+            ->all());
     }
 
     public function journey(Request $request, Migration $migration, Load $load, int $row): View
     {
         $this->authorize('view', $migration);
-        $page = Page::of($migration, 'rejects', $load->entity->name);
-        $load = $page->definitions->loads()->firstWhere('id', $load->id) ?? abort(404);
+        $page = Page::ofLoad($migration, 'rejects', $load);
         $journey = (new Journeys($page))->of($load, $row) ?? abort(404);
+        LastTraced::add($page, $load->id, $row, $journey['current']);
 
         return $request->hasHeader('HX-Request')
             ? view('rows.journey', ['page' => $page, 'journey' => $journey])
@@ -108,7 +152,8 @@ final class RowsController extends Controller
             'page' => $page,
             'q' => $q,
             'found' => $found,
-            'loads' => $page->definitions->loads()->keyBy('id'),
+            'last' => $q === '' ? LastTraced::of($migration) : [],
+            'loads' => $page->all(),
         ]);
     }
 

@@ -39,7 +39,7 @@ final class RulesTextController extends Controller
         $text = old('text', RulesText::write($rules));
 
         return view('mapping.text', [
-            'page' => Page::of($migration, 'mapping', $load->entity->name),
+            'page' => Page::ofLoad($migration, 'mapping', $load),
             'load' => $load,
             'text' => $text,
             'draft' => RulesDraft::of($load, $text),

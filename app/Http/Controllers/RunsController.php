@@ -13,8 +13,13 @@ use App\Models\PassKind;
 use App\Models\PassState;
 use App\Models\Role;
 use App\Models\RoundEnd;
+use App\Models\Work;
+use App\Models\WorkKind;
+use App\Models\WorkState;
+use App\Reconciling\EndRound;
 use App\Reconciling\NewerTakes;
 use App\Reconciling\RoundEnding;
+use App\Rejects\Repairs;
 use App\Support\WorkerPresence;
 use App\View\Page;
 use Baggage\Core\Loading\TargetUnavailable;
@@ -39,14 +44,15 @@ final class RunsController extends Controller
             'page' => $page,
             'passes' => $page->round
                 ?->passes()
-                ->with(['passLoads.ofLoad.entity', 'user'])
+                ->with('user')
                 ->latest('number')
                 ->get() ?? collect(),
             'parameters' => $migration->parameters()->orderBy('name')->get(),
             'targets' => $migration->targets()->orderBy('id')->get(),
+            'works' => Work::toShow($migration),
             'newer' => $page->round === null ? [] : NewerTakes::of($page->round),
             'ended' => $page->round?->endedBy?->name,
-            'next' => 'rehearsal-'.($migration->rounds()->where('kind', 'rehearsal')->count() + 1),
+            'next' => 'rehearsal-'.($page->rounds->where('kind', 'rehearsal')->count() + 1),
         ]);
     }
 
@@ -112,12 +118,49 @@ final class RunsController extends Controller
             'reason' => 'required|string|max:1000',
         ]);
         try {
-            RoundEnding::end($round, RoundEnd::from($data['as']), $data['reason']);
+            RoundEnding::mayEnd($round);
+            Repairs::mayBeDecided($round);
+            $work = Work::ask($migration, WorkKind::EndRound, "Counting $round->name, then it is $data[as]", [
+                'round' => $round->id,
+                'as' => $data['as'],
+                'reason' => $data['reason'],
+            ], 0);
+            EndRound::dispatch($work->id);
         } catch (\DomainException $e) {
             return back()->withInput()->with('refused', $e->getMessage());
         }
 
-        return back()->with('told', "$round->name is $data[as]. Its figures stay as they are.");
+        return $this->told($work);
+    }
+
+    /** What came of work where the queue did it at once; else the page shows how far it is. */
+    private function told(Work $work): RedirectResponse
+    {
+        $ended = $work->refresh();
+        if ($ended->isGoing()) {
+            return back();
+        }
+        $ended->update(['seen' => true]);
+
+        return back()->with($ended->state === WorkState::Done ? 'told' : 'refused', $ended->told);
+    }
+
+    /** What a round is called, and what it was for. */
+    public function describeRound(Request $request, Migration $migration): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $round = Page::of($migration, 'runs')->round ?? abort(404);
+        $data = $request->validate([
+            'name' => ['required', 'max:60', 'regex:/^[a-z0-9][a-z0-9-]*$/'],
+            'note' => 'nullable|string|max:1000',
+        ]);
+        try {
+            Rounds::describe($round, $data['name'], trim((string) ($data['note'] ?? '')));
+        } catch (\DomainException $e) {
+            return back()->withInput()->with('refused', $e->getMessage());
+        }
+
+        return back()->with('told', 'Kept.');
     }
 
     /** A lead has it looked whether the records of a round are in a target that was set back. */

@@ -4,39 +4,44 @@ namespace App\Http\Controllers;
 
 use App\Models\Audit;
 use App\Models\Connection;
+use App\Models\Extract;
 use App\Models\Finding;
 use App\Models\Migration;
+use App\Models\Source;
 use App\Models\Take;
 use App\Models\TakeState;
 use App\View\Page;
+use App\View\Tables\SourceTables;
+use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
-use Illuminate\View\View;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 final class SourcesController extends Controller
 {
-    public function index(Migration $migration, ?string $entity = null): View
+    public function index(Request $request, Migration $migration, ?string $entity = null): View|StreamedResponse
     {
         $this->authorize('view', $migration);
         $page = Page::of($migration, 'sources', $entity);
-        $only = $page->entity === null ? null : $page->loads()->pluck('extract_id')->all();
+        $only = $page->entity === null ? null : $page->loads()->pluck('extractId')->all();
         $sources = $migration
             ->sources()
-            ->with([
-                'extracts' => fn ($q) => $q->orderBy('id'),
-                'extracts.take',
-                'extracts.takes' => fn ($q) => $q->latest('number'),
-            ])
+            ->with(['extracts' => fn ($q) => $q->orderBy('id'), 'extracts.take:'.Take::LISTED])
             ->orderBy('id')
             ->get();
-        $extracts = $sources->flatMap->extracts;
+        $extracts = $sources
+            ->flatMap(fn (Source $s) => $s->extracts->each(fn (Extract $e) => $e->setRelation('source', $s)))
+            ->filter(fn (Extract $e) => $only === null || in_array($e->id, $only, true))
+            ->values();
         $open = Finding::openPerExtract($extracts->pluck('take_id')->filter());
 
-        return view('sources.index', [
+        return $this->screen('sources.index', [
             'page' => $page,
             'sources' => $sources,
-            'only' => $only,
+            'extracts' => SourceTables::extracts($request, $extracts, collect($open)->all()),
+            'rows' => $extracts->sum(fn (Extract $e) => (int) $e->take?->rows),
+            'latest' => Take::newestOf($extracts->pluck('id')->all()),
             'open' => $open,
             'connections' => Connection::query()
                 ->whereIn('source_id', $sources->pluck('id'))

@@ -31,8 +31,8 @@ final class SpecificationController extends Controller
 
         return view('specification.show', [
             'page' => $page,
-            'specification' => $page->orderError === null ? $specification : null,
-            'loads' => $page->orderError === null ? $page->loads() : collect(),
+            'specification' => $page->orderError() === null ? $specification : null,
+            'loads' => $page->loads(),
             'lists' => ChangeList::query()
                 ->where('migration_id', $migration->id)
                 ->where('kind', 'mapping')

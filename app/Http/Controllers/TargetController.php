@@ -36,17 +36,18 @@ final class TargetController extends Controller
         $this->authorize('view', $migration);
         $page = Page::of($migration, 'target', $entity);
         $error = null;
+        $schema = $migration->schema();
         $counts = $records = [];
         $target = $page->round->target ?? $migration->targets()->orderBy('id')->first();
         if ($target !== null) {
             $held = Ports::of($target)->records;
             try {
-                foreach ($migration->schema()->entities as $described) {
+                foreach ($schema->entities as $described) {
                     if ($page->entity === null || $page->entity->name === $described->name) {
                         $counts[$described->name] = $held->count($described->name);
                     }
                 }
-                $shown = $page->entity?->described();
+                $shown = $page->entity === null ? null : $schema->entities[$page->entity->name];
                 $records = $shown === null ? [] : array_values($held->after($shown, array_keys($shown->fields), null, 5));
             } catch (TargetUnavailable $e) {
                 $error = $e->getMessage();
@@ -56,7 +57,10 @@ final class TargetController extends Controller
         return view('target.index', [
             'page' => $page,
             'target' => $target,
-            'schema' => $migration->schema(),
+            'schema' => $schema,
+            'loads' => $page->entity === null
+                ? collect()
+                : $migration->loads()->where('entity_id', $page->entity->id)->with('entity.matchRules')->get(),
             'counts' => $counts,
             'before' => $page->round === null ? [] : Counters::before($page->round->laneId()),
             'records' => $records,

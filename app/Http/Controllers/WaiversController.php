@@ -2,10 +2,15 @@
 
 namespace App\Http\Controllers;
 
+use App\Ledger\CauseReader;
+use App\Ledger\LedgerReader;
+use App\Ledger\Links;
 use App\Models\Load;
 use App\Models\Migration;
+use App\Models\WorkKind;
 use App\View\Page;
 use App\View\Say;
+use Baggage\Core\Rows\Outcome;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 
@@ -19,8 +24,16 @@ final class WaiversController extends AboutRows
             'reason' => 'required|string|max:500',
         ]);
 
-        return $this->answer(
-            fn () => Say::count($this->repairs->waive($round, $load, (int) $data['cause'], (string) $data['reason']), 'row').' waived.',
+        [$cause, $reason] = [(int) $data['cause'], (string) $data['reason']];
+        $rows = CauseReader::rows($round->laneId(), $cause, Outcome::Rejected);
+
+        return $this->repair(
+            WorkKind::Waive,
+            'Waiving '.Say::count($rows, 'row')." of $load->name",
+            $round,
+            ['load' => $load->id, 'cause' => $cause, 'reason' => $reason],
+            $rows,
+            fn () => Say::count($this->repairs->waive($round, $load, $cause, $reason), 'row').' waived.',
         );
     }
 
@@ -28,7 +41,17 @@ final class WaiversController extends AboutRows
     {
         [$round, $data] = $this->ready($request, $migration, $load, ['cause' => 'required|integer']);
 
-        return $this->answer(fn () => Say::count($this->repairs->takeBack($round, $load, (int) $data['cause']), 'row').' rejected again.');
+        $cause = (int) $data['cause'];
+        $rows = CauseReader::rows($round->laneId(), $cause, Outcome::Waived);
+
+        return $this->repair(
+            WorkKind::TakeBack,
+            'Taking back what was decided about '.Say::count($rows, 'row')." of $load->name",
+            $round,
+            ['load' => $load->id, 'cause' => $cause],
+            $rows,
+            fn () => Say::count($this->repairs->takeBack($round, $load, $cause), 'row').' rejected again.',
+        );
     }
 
     public function references(Request $request, Migration $migration, Load $load): RedirectResponse
@@ -38,10 +61,17 @@ final class WaiversController extends AboutRows
             'reason' => 'required|string|max:500',
         ]);
 
-        return $this->answer(fn () => Say::count(
-            $this->repairs->waiveReferences($round, $load, (string) $data['field'], (string) $data['reason']),
-            'reference',
-        ).' left open.');
+        [$field, $reason] = [(string) $data['field'], (string) $data['reason']];
+        $rows = (new Links($round->laneId()))->waitingOf($load->id, $field);
+
+        return $this->repair(
+            WorkKind::References,
+            'Leaving '.Say::count($rows, 'reference')." of $load->name open",
+            $round,
+            ['load' => $load->id, 'field' => $field, 'reason' => $reason],
+            $rows,
+            fn () => Say::count($this->repairs->waiveReferences($round, $load, $field, $reason), 'reference').' left open.',
+        );
     }
 
     public function confirm(Migration $migration): RedirectResponse
@@ -49,7 +79,15 @@ final class WaiversController extends AboutRows
         $this->authorize('repair', $migration);
         $round = Page::of($migration, 'rejects')->round ?? abort(404);
 
-        return $this->answer(fn () => Say::count($this->repairs->confirmWaivers($round), 'row').' waived as before.');
+        return $this->repair(
+            WorkKind::Confirm,
+            'Confirming what earlier rounds left behind',
+            $round,
+            [],
+            // Nobody has counted them since the last pass; all that are rejected are looked at.
+            (new LedgerReader($round))->rows(Outcome::Rejected),
+            fn () => Say::count($this->repairs->confirmWaivers($round), 'row').' waived as before.',
+        );
     }
 
     /** Rows the target refused may pass now for reasons only the target knows. */
@@ -57,6 +95,16 @@ final class WaiversController extends AboutRows
     {
         [$round, $data] = $this->ready($request, $migration, $load, ['cause' => 'required|integer']);
 
-        return $this->answer(fn () => Say::count($this->repairs->ask($round, $load, (int) $data['cause']), 'row').' will be tried again.');
+        $cause = (int) $data['cause'];
+        $rows = CauseReader::rows($round->laneId(), $cause, Outcome::Rejected);
+
+        return $this->repair(
+            WorkKind::Ask,
+            'Marking '.Say::count($rows, 'row')." of $load->name to be tried again",
+            $round,
+            ['load' => $load->id, 'cause' => $cause],
+            $rows,
+            fn () => Say::count($this->repairs->ask($round, $load, $cause), 'row').' will be tried again.',
+        );
     }
 }

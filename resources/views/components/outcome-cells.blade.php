@@ -1,4 +1,4 @@
-@props(['proof', 'columns', 'rows', 'say', 'load' => null])
+@props(['proof', 'columns', 'rows', 'say', 'gaps', 'load' => null])
 @foreach ($columns as $o)
   @php($n = $proof->count($say->outcome($o)))
   <td @class(['n', 'zero' => $n === 0])>
@@ -10,4 +10,10 @@
     @endif
   </td>
 @endforeach
-<td @class(['n', 'bad' => $proof->unaccounted() !== 0])>{{ number_format($proof->unaccounted()) }}</td>
+<td @class(['n', 'bad' => $proof->unaccounted() !== 0])>
+  @if ($proof->unaccounted() !== 0)
+    <a href="{{ $gaps }}">{{ number_format($proof->unaccounted()) }}</a>
+  @else
+    0
+  @endif
+</td>

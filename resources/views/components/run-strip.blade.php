@@ -6,7 +6,7 @@
   @if ($pass === null)
     <span>No round yet. Nothing has been written to the target.</span>
   @else
-    @php($view = $say->progress($pass))
+    @php($view = $say->progress($page, $pass))
     <span>{{ $page->round->label() }}, pass {{ $pass->number }}</span>
     @if ($pass->isGoing())
       <progress max="{{ max(1, $view->total) }}" value="{{ $view->done }}" aria-label="Rows done"></progress>

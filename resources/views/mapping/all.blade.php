@@ -24,22 +24,21 @@
     </thead>
     <tbody>
       @forelse ($loads as $load)
-        @php($fields = $load->entity->described()->writable())
-        @php($ruled = $load->rules->whereNotNull('expression')->count())
-        @php($empty = $load->rules->whereNotNull('empty_reason')->count())
-        @php($undecided = count($shelf->undecided($load->extract)))
+        @php($open = $load->fields - $load->ruled - $load->empty)
         <tr class="hit">
-          <td><a
-              href="{{ $page->url('mapping', $load->entity->name) }}?load={{ $load->id }}">{{ $load->name }}</a>
-          </td>
-          <td>{{ $say->label($load->entity->name) }}</td>
-          <td><code>{{ $load->extract->source->code }}</code> {{ $load->extract->name }}</td>
-          <td class="n">{{ number_format($load->extract->take?->rows ?? 0) }}</td>
-          <td class="n">{{ $ruled }} of {{ count($fields) }}</td>
-          <td @class(['n', 'zero' => $empty === 0])>{{ $empty }}</td>
-          <td @class(['n', 'zero' => count($fields) - $ruled - $empty === 0])>{{ count($fields) - $ruled - $empty }}</td>
-          <td @class(['n', 'zero' => $undecided === 0, 'wait' => $undecided > 0])>{{ $undecided }}</td>
-          <td>{{ $load->policy->label() }}</td>
+          <td><a href="{{ $page->url('mapping', $load->entity) }}?load={{ $load->id }}">{{ $load->name }}</a></td>
+          <td>{{ $say->label($load->entity) }}</td>
+          <td><code class="short">{{ $load->source }}</code> {{ $load->extract }}</td>
+          <td class="n">{{ number_format($load->rows) }}</td>
+          <td class="n">{{ $load->ruled }} of {{ $load->fields }}</td>
+          <td @class(['n', 'zero' => $load->empty === 0])>{{ $load->empty }}</td>
+          <td @class(['n', 'zero' => $open === 0])>{{ $open }}</td>
+          <td @class([
+              'n',
+              'zero' => $load->undecided === 0,
+              'wait' => $load->undecided > 0,
+          ])>{{ $load->undecided }}</td>
+          <td>{{ $load->policy }}</td>
         </tr>
       @empty
         <tr>

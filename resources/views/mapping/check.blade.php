@@ -46,6 +46,13 @@
               <td colspan="4">Every row passes.</td>
             </tr>
           @endforelse
+          @if ($r['excluded'])
+            <tr>
+              <td colspan="3">Outside the scope: {{ lcfirst((string) $load->scope_reason) }}</td>
+              <td class="n"><a href="{{ $at }}/{{ $say::OUTSIDE }}"
+                  title="All of these rows">{{ number_format($r['excluded']) }}</a></td>
+            </tr>
+          @endif
           @foreach ($r['unused_codes'] as $name => $n)
             <tr>
               <td colspan="4" class="quiet">{{ $say->count($n, 'old value') }} of the code crosswalk

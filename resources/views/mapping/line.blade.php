@@ -55,7 +55,7 @@
         <span title="in the check of all rows">{{ number_format($tried['reached'] - $fail) }} pass</span>
         @if ($fail > 0)
           <small><a class="bad"
-              href="{{ $page->check($line->load, $tried['first'][$f->name]) }}">{{ number_format($fail) }}
+              href="{{ $page->check($line->load->id, $tried['first'][$f->name]) }}">{{ number_format($fail) }}
               fail</a></small>
         @endif
       @endif

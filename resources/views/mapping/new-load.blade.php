@@ -2,9 +2,9 @@
   @csrf<input type="hidden" name="entity" value="{{ $page->entity->name }}">
   <label for="new-extract">Fill it from</label><select id="new-extract" name="extract" required>
     @foreach ($extracts as $e)
-      <option value="{{ $e->id }}">{{ $e->source->code }} {{ $e->name }}</option>
+      <option value="{{ $e->id }}">{{ $e->source }} {{ $e->name }}</option>
     @endforeach
   </select>
   <label for="new-name">as the load</label><input id="new-name" name="name" required maxlength="100"
-    value="{{ old('name') }}"><button class="btn" @disabled($extracts->isEmpty())>Add the load</button>
+    value="{{ old('name') }}"><button class="btn" @disabled($extracts === [])>Add the load</button>
 </form>

@@ -196,7 +196,7 @@
       <table class="sheet">
         <tbody>
           @forelse (array_slice($on, $onFrom, $say::FIELDS) as $column)
-            @php($profile = $load->extract->take?->profile[$column->position] ?? null)
+            @php($profile = $load->extract->take?->facts()[$column->position] ?? null)
             <tr>
               <td class="w-1/4"><code>{{ $column->header }}</code></td>
               <td>

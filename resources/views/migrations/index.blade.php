@@ -20,39 +20,34 @@
         <p>Each is one client's move into one new application.</p>
       </div>
     </div>
-    <table class="sheet">
-      <thead>
+    <x-table :table="$migrations" label="Migrations"
+      empty="None yet. Read a plan file, or describe the target of the first one.">
+      @foreach ($migrations->rows() as $migration)
         <tr>
-          <th>Migration</th>
-          <th>Into</th>
-          <th class="n">Sources</th>
-          <th class="n">Loads</th>
-          <th class="n">Rounds</th>
-          <th>Plan</th>
+          <td><a href="/m/{{ $migration->id }}/sources">{{ $migration->name }}</a></td>
+          <td>{{ $migration->target_name }}</td>
+          <td class="n">{{ $migration->sources_count }}</td>
+          <td class="n">{{ $migration->loads_count }}</td>
+          <td class="w-1/2">
+            @forelse ($rounds[$migration->id] ?? [] as ['round' => $round, 'pass' => $pass, 'proof' => $proof])
+              <div class="glance">
+                <a href="/m/{{ $migration->id }}/reconciliation?round={{ $round->id }}">{{ $round->label() }}</a>
+                <x-proof-bar :proof="$proof" :label="$round->label()" />
+                <span class="quiet">{{ $tell->glance($proof, $pass) }}</span>
+              </div>
+            @empty
+              <span class="quiet">none yet</span>
+            @endforelse
+          </td>
+          <td><a class="linkish" href="/m/{{ $migration->id }}/plan">Plan file</a></td>
         </tr>
-      </thead>
-      <tbody>
-        @forelse ($migrations as $migration)
-          <tr>
-            <td><a href="/m/{{ $migration->id }}/sources">{{ $migration->name }}</a></td>
-            <td>{{ $migration->target_name }}</td>
-            <td class="n">{{ $migration->sources_count }}</td>
-            <td class="n">{{ $migration->loads_count }}</td>
-            <td class="n">{{ $migration->rounds_count }}</td>
-            <td><a class="linkish" href="/m/{{ $migration->id }}/plan">Plan file</a></td>
-          </tr>
-        @empty
-          <tr>
-            <td colspan="6">None yet. Read a plan file, or describe the target of the first one.</td>
-          </tr>
-        @endforelse
-      </tbody>
-    </table>
+      @endforeach
+    </x-table>
     @if ($mayBegin)
       <h2>Read a plan file</h2>
       <form class="panel row" method="post" action="/plans" enctype="multipart/form-data">@csrf
-        <label for="plan">Plan (.yaml)</label><input id="plan" name="plan" type="file"
-          accept=".yaml,.yml" required><button class="btn">Read the plan</button>
+        <x-file id="plan" name="plan" label="Drop a plan here, or choose one" takes=".yaml, up to 8 MB"
+          accept=".yaml,.yml,.json" /><button class="btn">Read the plan</button>
       </form>
       <h2>Begin a migration</h2>
       <form class="panel" method="post" action="/migrations">@csrf

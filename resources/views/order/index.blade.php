@@ -16,7 +16,7 @@
     </div>
   </div>
   @if (!$chart)
-    <div class="note bad" role="alert">{{ $page->orderError }}</div>
+    <div class="note bad" role="alert">{{ $page->orderError() }}</div>
   @elseif ($chart->plates === [])
     <div class="panel">Nothing to order yet. Map an entity first.</div>
   @else
@@ -70,13 +70,13 @@
       </thead>
       <tbody>
         @foreach ($page->loads() as $load)
-          @php($name = $load->entity->name)
+          @php($name = $load->entity)
           <tr class="hit">
             <td class="n">{{ $order->waves[$name] }}</td>
             <td><a href="{{ $page->url('mapping', $name) }}?load={{ $load->id }}">{{ $load->name }}</a></td>
             <td>{{ $say->label($name) }}</td>
-            <td><code>{{ $load->extract->source->code }}</code> {{ $load->extract->name }}</td>
-            <td class="n">{{ number_format($load->extract->take?->rows ?? 0) }}</td>
+            <td><code class="short">{{ $load->source }}</code> {{ $load->extract }}</td>
+            <td class="n">{{ number_format($load->rows) }}</td>
             <td>{{ implode(', ', array_map($say->label(...), $order->parentsOf($name))) }}</td>
             <td>{{ implode(', ', $order->deferredFields($name)) }}</td>
           </tr>

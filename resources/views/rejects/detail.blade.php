@@ -1,5 +1,5 @@
 @php($load = $detail['load'])
-@php($space = $load->keySpace())
+@php($space = $detail['space'])
 @php($here = "/m/{$m->id}/rejects/loads/{$load->id}")
 <div class="grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6">
   <div>
@@ -23,9 +23,7 @@
       </p>
     @endforeach
     @if ($open->own > count($detail['rows']))
-      <a class="linkish"
-        href="{{ $page->url('rows', $load->entity->name) }}?load={{ $load->id }}&outcome=rejected">All rejected rows
-        of {{ $load->name }}</a>
+      <a class="linkish" href="{{ $page->alike($open) }}">All {{ number_format($open->own) }} rows</a>
     @endif
   </div>
   <div>
@@ -39,13 +37,14 @@
     @endif
     @foreach ($detail['values'] as $value)
       <div class="mb-2" x-data="reveal">
-        <p class="row"><x-raw :value="$value->value" /> <span>{{ number_format($value->own) }}
-            {{ $value->own == 1 ? 'row' : 'rows' }}{{ $value->held > 0 ? ', ' . number_format($value->held) . ' held below' : '' }}</span>
+        <p class="row"><x-raw :value="$value->value" /> <span><a class="linkish"
+              href="{{ $page->url('rows') }}?load={{ $load->id }}&outcome=rejected&cause={{ $value->id }}">{{ number_format($value->own) }}
+              {{ $value->own == 1 ? 'row' : 'rows' }}</a>{{ $value->held > 0 ? ', ' . number_format($value->held) . ' held below' : '' }}</span>
           @can('repair', $m)
             <button type="button" class="btn small" x-on:click="toggle" x-bind:aria-expanded="open">Repair</button>
           @endcan
         </p>
-        @php($waived = $detail['waived'][$value->waive_hash] ?? null)
+        @php($waived = $detail['waived']["$load->id $value->waive_hash"] ?? null)
         @if ($waived)
           <small class="quiet">Others were left behind for it:
             {{ $waived->reason }}{{ $waived->user ? ', ' . $waived->user->name : '' }}.</small>

@@ -2,15 +2,16 @@
   @php($m = $page->migration)
   @php($going = $page->pass?->isGoing() || $page->pass?->canResume())
   @php($one = $page->loads()->count() > 1)
+  @php($at = $page->url('rejects', $page->entity?->name))
   <div class="head" id="due">
     <div>
       <h1>{{ $page->entity ? $say->label($page->entity->name) : 'All entities' }}:
         {{ number_format($counts['rejected']) }} {{ $counts['rejected'] === 1 ? 'row' : 'rows' }} rejected,
         {{ number_format($counts['held']) }} held</h1>
       <p>
-        @if ($groups)
-          {{ $say->count(count($groups), 'kind of failure', 'kinds of failure') }}, those first whose repair
-          frees most rows. Held rows load by themselves once their parent is there.
+        @if ($counts['rejected'])
+          {{ isset($groups) ? $say->count($groups->total(), 'kind of failure', 'kinds of failure') . ', those first whose repair frees most rows.' : '' }}
+          Held rows load by themselves once their parent is there.
         @elseif ($counts['held'])
           Nothing is rejected here. The held rows wait for parents in other entities.
         @else
@@ -22,9 +23,10 @@
         @elseif ($counts['due'])
           {{ $say->count($counts['due'], 'row is', 'rows are') }} due: what they failed for was changed.
         @endif
-        @if ($undecidedAll > 0)
-          <a class="linkish" href="#corrections">{{ $say->count($undecidedAll, 'correction') }}</a>
-          {{ $undecidedAll === 1 ? 'waits' : 'wait' }} for a decision.
+        @if ($counts['corrections'] > 0)
+          <a class="linkish"
+            href="{{ $at }}?show=corrections">{{ $say->count($counts['corrections'], 'correction') }}</a>
+          {{ $counts['corrections'] === 1 ? 'waits' : 'wait' }} for a decision.
         @endif
       </p>
     </div>
@@ -36,28 +38,19 @@
       </div>
     @endcan
   </div>
-  <table class="sheet">
-    <thead>
-      <tr>
-        <th>Cause</th>
-        @if ($one)
-          <th>Load</th>
-        @endif
-        <th>
-          Field and value</th>
-        <th>Stage</th>
-        <th class="n">Own rows</th>
-        <th class="n">Held below</th>
-        <th class="n">Due</th>
-        <th class="n">Freed by a repair</th>
-        <th><span class="sr-only">Open</span></th>
-      </tr>
-    </thead>
-    <tbody>
-      @forelse ($groups as $group)
-        @php($load = $page->loads()->firstWhere('id', $group->load))
+  <x-works :works="$works" :m="$m" />
+  <nav class="parts" aria-label="What is open">
+    @foreach ($tell->rejectParts($counts, $page->round->kind === 'cutover') as $part => [$label, $n])
+      <a href="{{ $at }}{{ $part === 'causes' ? '' : "?show=$part" }}"
+        @if ($show === $part) aria-current="page" @endif>{{ $label }} {{ number_format($n) }}</a>
+    @endforeach
+  </nav>
+  @if ($show === 'causes')
+    <x-table :table="$groups" :hide="$one ? [] : ['load']" label="Causes" empty="No row is rejected.">
+      @foreach ($groups->rows() as $group)
+        @php($load = $page->all()->get($group->load))
         @php($isOpen = $open?->id() === $group->id())
-        @php($href = $page->url('rejects', $page->entity?->name) . ($isOpen ? '' : '?cause=' . urlencode($group->id())))
+        @php($href = request()->fullUrlWithQuery(['cause' => $isOpen ? null : $group->id()]))
         <tr @class(['hit', 'chosen' => $isOpen]) id="cause-{{ $loop->index }}">
           <td class="hang"><x-outcome outcome="rejected" :word="false" />{{ $group->title() }}</td>
           @if ($one)
@@ -69,9 +62,21 @@
             @endif
           </td>
           <td>{{ $group->stage }}</td>
-          <td class="n">{{ number_format($group->own) }}</td>
-          <td @class(['n', 'zero' => $group->held === 0])>{{ number_format($group->held) }}</td>
-          <td @class(['n', 'zero' => $group->due === 0])>{{ number_format($group->due) }}</td>
+          <td class="n"><a href="{{ $page->alike($group) }}">{{ number_format($group->own) }}</a></td>
+          <td @class(['n', 'zero' => $group->held === 0])>
+            @if ($group->held > 0)
+              <a href="{{ $page->alike($group, 'below') }}">{{ number_format($group->held) }}</a>
+            @else
+              0
+            @endif
+          </td>
+          <td @class(['n', 'zero' => $group->due === 0])>
+            @if ($group->due > 0)
+              <a href="{{ $page->alike($group, 'due') }}">{{ number_format($group->due) }}</a>
+            @else
+              0
+            @endif
+          </td>
           <td class="n"><b>{{ number_format($group->freed()) }}</b></td>
           <td><a class="linkish" href="{{ $href }}" aria-expanded="{{ $isOpen ? 'true' : 'false' }}"
               aria-label="{{ $isOpen ? 'Close' : 'Open' }}: {{ $group->message }}, {{ $group->field }}">{{ $isOpen ? 'Close' : 'Open' }}</a>
@@ -82,85 +87,64 @@
             <td colspan="{{ $one ? 9 : 8 }}">@include('rejects.detail')</td>
           </tr>
         @endif
-      @empty
-        <tr>
-          <td colspan="9">No row is rejected.</td>
+      @endforeach
+    </x-table>
+  @elseif ($show === 'held')
+    <x-table :table="$held" label="Parents that hold rows" empty="No row is held.">
+      @foreach ($held->rows() as $h)
+        <tr class="hit">
+          <td><x-outcome outcome="held" :word="false" />{{ str_replace('_', ' ', $h->parent_entity) }} <x-tag
+              :space="$h->parent_space" :legacy="$h->parent_key" :href="$page->trace($h->parent_space, $h->parent_key)" /></td>
+          <td>{{ $page->all()->get($h->load_id)?->name }}</td>
+          <td>
+            {{ $tell->heldBecause($h, $because[$h->id] ?? '') }}
+          </td>
+          <td class="n"><a
+              href="{{ $page->url('rows') }}?load={{ $h->load_id }}&outcome=held&cause={{ $h->id }}">{{ number_format($h->n) }}</a>
+          </td>
         </tr>
-      @endforelse
-    </tbody>
-  </table>
-  @if ($held)
-    <h2>Held, waiting for a parent</h2>
-    <table class="sheet">
-      <thead>
-        <tr>
-          <th>Waits for</th>
-          <th>Rows of</th>
-          <th>Because it is</th>
-          <th class="n">Rows</th>
-        </tr>
-      </thead>
-      <tbody>
-        @foreach ($held as $h)
-          <tr class="hit">
-            <td><x-outcome outcome="held" :word="false" />{{ str_replace('_', ' ', $h->parent_entity) }} <x-tag
-                :space="$h->parent_space" :legacy="$h->parent_key" :href="$page->trace($h->parent_space, $h->parent_key)" /></td>
-            <td>{{ $page->definitions->loads()->firstWhere('id', $h->load_id)?->name }}</td>
-            <td>
-              {{ $tell->heldBecause($h) }}
-            </td>
-            <td class="n"><a
-                href="{{ $page->url('rows') }}?load={{ $h->load_id }}&outcome=held&cause={{ $h->id }}">{{ number_format($h->n) }}</a>
-            </td>
-          </tr>
-        @endforeach
-      </tbody>
-    </table>
-    @if (count($held) === 50)
-      <p class="quiet mt-1">The 50 parents that hold most rows. <a class="linkish"
+      @endforeach
+    </x-table>
+    @if ($held->total() === $most)
+      <p class="quiet mt-1">The {{ number_format($most) }} parents that hold most rows. <a class="linkish"
           href="{{ $page->url('rows', $page->entity?->name) }}?outcome=held">All held rows</a></p>
     @endif
-  @endif
-  @include('rejects.decided')
-  @if ($links)
-    <h2>Loaded, but a reference still waits</h2>
-    <table class="sheet">
-      <thead>
+  @elseif ($show === 'references')
+    <x-table :table="$links" label="References that wait" empty="No reference waits.">
+      @foreach ($links->rows() as $l)
         <tr>
-          <th>Load</th>
-          <th>Field</th>
-          <th class="n">References waiting</th>
-          <th class="n">Left open</th>
-          <th><span class="sr-only">Leave open</span></th>
+          <td>{{ $page->loads()->firstWhere('id', $l->load_id)?->name }}</td>
+          <td>{{ $l->field }}</td>
+          <td class="n"><a
+              href="{{ $page->url('rows') }}?load={{ $l->load_id }}&waits={{ urlencode($l->field) }}">{{ number_format($l->waiting) }}</a>
+          </td>
+          <td @class(['n', 'zero' => (int) $l->waived === 0])>
+            @if ((int) $l->waived > 0)
+              <a
+                href="{{ $page->url('rows') }}?load={{ $l->load_id }}&open={{ urlencode($l->field) }}">{{ number_format($l->waived) }}</a>
+            @else
+              0
+            @endif
+          </td>
+          <td>
+            @can('repair', $m)
+              @if ((int) $l->waiting > 0 && !$page->round->hasEnded())
+                <div x-data="reveal"><button type="button" class="btn small" x-on:click="toggle"
+                    x-bind:aria-expanded="open">Leave open</button>
+                  <form x-show="open" x-cloak class="row mt-1" method="post"
+                    action="/m/{{ $m->id }}/rejects/loads/{{ $l->load_id }}/references">@csrf<x-round
+                      :$page /><input type="hidden" name="field" value="{{ $l->field }}"><label
+                      for="open-{{ $loop->index }}">because</label><input id="open-{{ $loop->index }}" name="reason"
+                      required data-first><button class="btn small">Leave
+                      {{ $say->count((int) $l->waiting, 'reference') }} open</button></form>
+                </div>
+              @endif
+            @endcan
+          </td>
         </tr>
-      </thead>
-      <tbody>
-        @foreach ($links as $l)
-          <tr>
-            <td>{{ $page->loads()->firstWhere('id', $l->load_id)?->name }}</td>
-            <td>{{ $l->field }}</td>
-            <td class="n"><a
-                href="{{ $page->url('rows') }}?load={{ $l->load_id }}&waits={{ urlencode($l->field) }}">{{ number_format($l->waiting) }}</a>
-            </td>
-            <td @class(['n', 'zero' => (int) $l->waived === 0])>{{ number_format($l->waived) }}</td>
-            <td>
-              @can('repair', $m)
-                @if ((int) $l->waiting > 0 && !$page->round->hasEnded())
-                  <div x-data="reveal"><button type="button" class="btn small" x-on:click="toggle"
-                      x-bind:aria-expanded="open">Leave open</button>
-                    <form x-show="open" x-cloak class="row mt-1" method="post"
-                      action="/m/{{ $m->id }}/rejects/loads/{{ $l->load_id }}/references">@csrf<x-round
-                        :$page /><input type="hidden" name="field" value="{{ $l->field }}"><label
-                        for="open-{{ $loop->index }}">because</label><input id="open-{{ $loop->index }}"
-                        name="reason" required data-first><button class="btn small">Leave
-                        {{ $say->count((int) $l->waiting, 'reference') }} open</button></form>
-                  </div>
-                @endif
-              @endcan
-            </td>
-          </tr>
-        @endforeach
-      </tbody>
-    </table>
+      @endforeach
+    </x-table>
+  @else
+    @include('rejects.decided')
   @endif
 </x-layouts.app>

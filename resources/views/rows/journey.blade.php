@@ -4,10 +4,10 @@
 @php($drawer = request()->hasHeader('HX-Request'))
 <div class="head">
   <div>
-    <h1 tabindex="-1"><x-tag :space="$load->keySpace()" :legacy="$now->legacy_key ?? ''" :target="$now->target_key ?? null" />
-      {{ $say->label($load->entity->name) }}</h1>
-    <p>{{ $load->name }}, row {{ number_format($j['row']) }} of <code>{{ $load->extract->source->code }}</code>
-      {{ $load->extract->name }}, take {{ $j['take']->number }}, line {{ number_format($j['line']) }} of
+    <h1 tabindex="-1"><x-tag :space="$j['listed']?->space" :legacy="$now->legacy_key ?? ''" :target="$now->target_key ?? null" />
+      {{ $say->label($j['listed']->entity ?? '') }}</h1>
+    <p>{{ $load->name }}, row {{ number_format($j['row']) }} of <code>{{ $j['listed']?->source }}</code>
+      {{ $j['listed']?->extract }}, take {{ $j['take']->number }}, line {{ number_format($j['line']) }} of
       {{ $j['take']->file_name }}.</p>
   </div>
   @if ($drawer)

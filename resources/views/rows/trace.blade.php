@@ -14,6 +14,24 @@
       </p>
     </div>
   </div>
+  @if ($last)
+    <h2>Looked at last</h2>
+    <table class="sheet" data-walk aria-label="Looked at last">
+      <tbody>
+        @foreach ($last as $l)
+          <tr class="hit">
+            <td><x-tag :space="$l['space']" :legacy="$l['legacy']" :target="$l['target']"
+                href="/m/{{ $page->migration->id }}/rows/{{ $l['load'] }}/{{ $l['row'] }}?round={{ $l['round'] }}" />
+            </td>
+            <td>{{ $loads->get($l['load'])?->name }}</td>
+            <td class="n">{{ number_format($l['row']) }}</td>
+            <td><x-outcome :outcome="$l['outcome']" /></td>
+            <td>{{ $page->rounds->firstWhere('id', $l['round'])?->label() }}</td>
+          </tr>
+        @endforeach
+      </tbody>
+    </table>
+  @endif
   @if ($found)
     <table class="sheet">
       <thead>
@@ -27,7 +45,7 @@
       <tbody>
         @foreach ($found as $row)
           <tr class="hit">
-            @php($space = $loads[$row->load_id]->keySpace())
+            @php($space = $loads[$row->load_id]->space)
             <td><x-tag :$space :legacy="$row->legacy_key" :target="$row->target_key" :href="$page->journey($row)" /></td>
             <td>{{ $loads[$row->load_id]->name }}</td>
             <td class="n">{{ number_format($row->row_no) }}</td>

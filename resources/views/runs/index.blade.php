@@ -9,7 +9,8 @@
       <h1>{{ $page->round ? $page->round->label() : 'No round yet' }}</h1>
       <p>
         @if ($page->round)A {{ $page->round->kind }} into the connection
-          "{{ $page->round->target->name }}", begun {{ $page->round->created_at->format('j F Y H:i') }} UTC.
+          "{{ $page->round->lane->target->name }}", begun {{ $page->round->created_at->format('j F Y H:i') }} UTC.
+          {{ $page->round->note }}
           @foreach ($page->round->parameters ?? [] as $name => $value)
             <code>{{ $name }}</code> is <code>{{ $value }}</code>.
           @endforeach
@@ -54,6 +55,7 @@
         @endif
     </div>@endcan
   </div>
+  <x-works :works="$works" :m="$page->migration" />
   @if ($page->notInRound()->isNotEmpty())
     <div class="note">{{ $page->notInRound()->pluck('name')->join(', ', ' and ') }}
       {{ $page->notInRound()->count() === 1 ? 'is' : 'are' }} not in this round: added after it was begun. The next
@@ -126,8 +128,9 @@
   @can('work', $page->migration)
     <form class="panel" method="post" action="/m/{{ $page->migration->id }}/runs/rounds">@csrf
       <div class="row">
-        <label for="name">New round</label><input id="name" name="name" value="{{ old('name', $next) }}"
-          pattern="[a-z0-9][a-z0-9\-]*" maxlength="60" required title="small letters, digits and hyphens">
+        <label for="name">New round</label><input id="name" name="name"
+          value="{{ old('describe') ? $next : old('name', $next) }}" pattern="[a-z0-9][a-z0-9\-]*" maxlength="60"
+          required title="small letters, digits and hyphens">
         <label for="kind">as</label><select id="kind" name="kind">
           <option value="rehearsal">rehearsal</option>
           <option value="cutover">cutover</option>
@@ -138,8 +141,6 @@
               {{ $target->name }}{{ $target->from_command_line ? '' : " ($target->database)" }}</option>
           @endforeach
         </select>
-        <button class="btn {{ $page->round ? '' : 'main' }}" @disabled($pass?->isGoing())>Load
-          {{ number_format($page->loads()->sum(fn($l) => $l->extract->take?->rows ?? 0)) }} rows</button>
       </div>
       @if ($parameters->isNotEmpty())
         <div class="row mt-2">
@@ -159,13 +160,29 @@
         <details class="mt-2">
           <summary>Leave loads out of the first pass</summary>
           <p class="quiet">Their rows are not asked for; rows that need them are held until they are loaded.</p>
-          @foreach ($page->definitions->loads() as $l)
+          @foreach ($page->all() as $l)
             <label class="row"><input type="checkbox" name="without[]" value="{{ $l->id }}"
                 @checked(in_array((string) $l->id, (array) old('without', []), true))> {{ $l->name }}</label>
           @endforeach
         </details>
       @endif
+      <p class="mt-3"><button class="btn {{ $page->round ? '' : 'main' }}" @disabled($pass?->isGoing())>Load
+          {{ number_format($page->all()->sum('rows')) }} rows</button></p>
     </form>
+    @if ($page->round)
+      <details class="panel" @if ($errors->has('name') && old('describe')) open @endif>
+        <summary>Rename or describe {{ $page->round->label() }}</summary>
+        <form class="row mt-1" method="post" action="/m/{{ $page->migration->id }}/runs/describe">@csrf<x-round
+            :$page /><input type="hidden" name="describe" value="1"><label for="round-name">name</label><input
+            id="round-name" name="name" value="{{ old('describe') ? old('name') : $page->round->name }}"
+            pattern="[a-z0-9][a-z0-9\-]*" maxlength="60" required title="small letters, digits and hyphens"><label
+            for="round-note">what it is for</label><input id="round-note" name="note" maxlength="1000"
+            size="60" value="{{ old('describe') ? old('note') : $page->round->note }}"><button
+            class="btn small">Keep</button>
+          <span class="quiet">The command line finds it by its name.</span>
+        </form>
+      </details>
+    @endif
     @if ($page->round && !$ending && !$pass?->isGoing())
       <details class="panel">
         <summary>End {{ $page->round->label() }}</summary>
@@ -183,7 +200,7 @@
     @endif
   @endcan
   @foreach ($passes as $p)
-    @php($view = $say->progress($p))
+    @php($view = $say->progress($page, $p))
     <h2>Pass {{ $p->number }}: {{ $p->kind->name === 'First' ? 'all loads' : 'rows that were due' }},
       {{ $p->stateInWords() }}
     </h2>
@@ -216,12 +233,13 @@
         </tr>
       </thead>
       <tbody>
-        @foreach ($p->passLoads->sortBy(['wave', 'id']) as $l)
-          @continue($page->entity && $l->ofLoad->entity_id !== $page->entity->id)
+        @foreach ($page->passLoads($p) as $l)
+          @php($of = $page->all()->get($l->load_id))
+          @continue($page->entity && $of?->entityId !== $page->entity->id)
           @continue($p->kind->name === 'Retry' && $l->rows_done === 0 && $l->state->value === 'done')
           <tr>
             <td class="n">{{ $l->wave }}</td>
-            <td>{{ $l->ofLoad->name }}@if ($l->error)
+            <td>{{ $of?->name }}@if ($l->error)
                 <small class="bad">{{ $l->error }}</small>
               @endif
             </td>

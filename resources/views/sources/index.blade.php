@@ -1,12 +1,11 @@
 <x-layouts.app :page="$page" title="Sources">
-  @php($extracts = $sources->flatMap->extracts)
   @php($base = "/m/{$page->migration->id}/sources")
   <div class="head">
     <div>
       <h1>{{ $page->entity ? $say->label($page->entity->name) . ': where it comes from' : 'Sources' }}</h1>
       <p>{{ $say->count($sources->count(), 'legacy system') }},
-        {{ $say->count($extracts->count(), 'extract') }},
-        {{ number_format($extracts->sum(fn($e) => $e->take?->rows ?? 0)) }} rows frozen. Nothing here is ever changed;
+        {{ $say->count($extracts->total(), 'extract') }},
+        {{ number_format($rows) }} rows frozen. Nothing here is ever changed;
         corrections lie over it.</p>
     </div>
     <div class="actions">
@@ -19,105 +18,83 @@
   </div>
   @can('work', $page->migration)
     <form class="panel row" method="post" action="{{ $base }}/upload" enctype="multipart/form-data">@csrf
-      <label for="file">A file</label><input id="file" name="file" type="file" required
-        aria-describedby="kinds">
+      <x-file id="file" name="file"
+        takes="delimited or fixed-width text, .xlsx, .xls, .ods, JSON, JSON lines, XML, dBase, SQLite; also zipped" />
       <label for="source">of</label><select id="source" name="source">
         @foreach ($sources as $source)
           <option value="{{ $source->id }}">{{ $source->code }} {{ $source->name }}</option>
         @endforeach
       </select>
       <button class="btn main" @disabled($sources->isEmpty())>Upload and preview</button>
-      <small class="quiet" id="kinds">Delimited or fixed-width text, .xlsx, .xls, .ods, JSON, JSON lines, XML, dBase,
-        SQLite; also zipped.</small>
     </form>
   @endcan
-  @foreach ($sources as $source)
-    @continue($only !== null && $source->extracts->whereIn('id', $only)->isEmpty())
-    <h2><code>{{ $source->code }}</code> {{ $source->name }}</h2>
-    <div class="row mb-2"><span class="quiet">{{ $source->notes }}</span>
-      @foreach ($connections[$source->id] ?? [] as $connection)
-        @can('work', $page->migration)
-          <a class="linkish" href="{{ $base }}/connections/{{ $connection->id }}"
-            title="{{ $connection->notes }}">{{ $connection->name }}
-            ({{ $connection->driver->label() }})
-        </a>@else<span>{{ $connection->name }}
-            ({{ $connection->driver->label() }})</span>
-        @endcan
-      @endforeach
-    </div>
-    <table class="sheet">
-      <thead>
-        <tr>
-          <th>Extract</th>
-          <th class="n">Rows</th>
-          <th class="n">Own count</th>
-          <th class="n">Columns</th>
-          <th>Read as</th>
-          <th class="n">Take</th>
-          <th>Taken</th>
-          <th class="n">Bytes</th>
-          <th>SHA-256</th>
-          <th class="n">Open findings</th>
-        </tr>
-      </thead>
-      <tbody>
-        @forelse ($source->extracts as $extract)
-          @continue($only !== null && !in_array($extract->id, $only))
-          @php($latest = $extract->takes->first())
-          @php($take = $extract->take)
-          @php($found = $open[$extract->id] ?? 0)
-          <tr class="hit">
-            <td><a href="{{ $base }}/extracts/{{ $extract->id }}">{{ $extract->name }}</a>
-              @if ($take)
-                <small>{{ $take->file_name }}</small>
-              @endif
-            </td>
-            @if ($take)
-              <td class="n">{{ number_format($take->rows) }}</td>
-              <td @class(['n', 'bad' => $take->source_rows !== $take->rows]) title="{{ $take->counted_by ?? 'no count of its own' }}">
-                {{ $take->counted_by === null ? 'none' : number_format($take->source_rows) }}</td>
-              <td class="n">{{ count($extract->columns) }}</td>
-              <td>{{ $extract->settings()->describe() }}</td>
-              <td class="n">{{ $take->number }}</td>
-              <td class="whitespace-nowrap">{{ $take->taken_at->format('j M H:i') }}</td>
-              <td class="n">{{ $take->bytes > 0 ? number_format($take->bytes) : '' }}</td>
-              <td><code title="{{ $take->checksum }}">{{ substr($take->checksum, 0, 8) }}</code></td>
-              <td @class(['n', 'zero' => $found === 0])>
-                @if ($found)
-                  <a href="{{ $base }}/extracts/{{ $extract->id }}?show=findings">{{ $found }}</a>
-                @else
-                  0
-                @endif
-              </td>
-            @else
-              <td colspan="9">
-                @if ($latest?->state->value === 'failed')
-                  <span class="bad">{{ $latest->error }}</span>
-                @elseif ($latest)
-                  being read
-                @else
-                  nothing frozen yet @if ($extract->origin)
-                    (expects <code>{{ $extract->origin }}</code>)
-                  @endif
-                @endif
-              </td>
-            @endif
-          </tr>
-          @if ($take && $latest && $latest->id !== $take->id && $latest->state->value === 'failed')
-            <tr>
-              <td></td>
-              <td colspan="9" class="bad">Take {{ $latest->number }} ({{ $latest->file_name }}) was not read:
-                {{ $latest->error }} The extract keeps take {{ $take->number }}.</td>
-            </tr>
+  <dl class="systems">
+    @foreach ($sources as $source)
+      <dt><code>{{ $source->code }}</code> {{ $source->name }}</dt>
+      <dd>{{ $source->notes }}
+        @foreach ($connections[$source->id] ?? [] as $connection)
+          @can('work', $page->migration)
+            <a class="linkish" href="{{ $base }}/connections/{{ $connection->id }}"
+              title="{{ $connection->notes }}">{{ $connection->name }} ({{ $connection->driver->label() }})</a>
+          @else
+            <span>{{ $connection->name }} ({{ $connection->driver->label() }})</span>
+          @endcan
+        @endforeach
+      </dd>
+    @endforeach
+  </dl>
+  <x-table :table="$extracts" label="Extracts" empty="No extract yet.">
+    @foreach ($extracts->rows() as $extract)
+      @php($newest = $latest[$extract->id] ?? null)
+      @php($take = $extract->take)
+      @php($found = $open[$extract->id] ?? 0)
+      <tr class="hit">
+        <td><code class="short">{{ $extract->source->code }}</code></td>
+        <td><a href="{{ $base }}/extracts/{{ $extract->id }}">{{ $extract->name }}</a>
+          @if ($take)
+            <small>{{ $take->file_name }}</small>
           @endif
-        @empty
-          <tr>
-            <td colspan="10">No extract yet.</td>
-          </tr>
-        @endforelse
-      </tbody>
-    </table>
-  @endforeach
+        </td>
+        @if ($take)
+          <td class="n">{{ number_format($take->rows) }}</td>
+          <td @class(['n', 'bad' => $take->source_rows !== $take->rows]) title="{{ $take->counted_by ?? 'no count of its own' }}">
+            {{ $take->counted_by === null ? 'none' : number_format($take->source_rows) }}</td>
+          <td class="n">{{ count($extract->columns) }}</td>
+          <td>{{ $extract->settings()->describe() }}</td>
+          <td class="n">{{ $take->number }}</td>
+          <td class="whitespace-nowrap">{{ $take->taken_at->format('j M H:i') }}</td>
+          <td class="n">{{ $take->bytes > 0 ? number_format($take->bytes) : '' }}</td>
+          <td><code class="short" title="{{ $take->checksum }}">{{ substr($take->checksum, 0, 8) }}</code></td>
+          <td @class(['n', 'zero' => $found === 0])>
+            @if ($found)
+              <a href="{{ $base }}/extracts/{{ $extract->id }}?show=findings">{{ $found }}</a>
+            @else
+              0
+            @endif
+          </td>
+        @else
+          <td colspan="9">
+            @if ($newest?->state->value === 'failed')
+              <span class="bad">{{ $newest->error }}</span>
+            @elseif ($newest)
+              being read
+            @else
+              nothing frozen yet @if ($extract->origin)
+                (expects <code>{{ $extract->origin }}</code>)
+              @endif
+            @endif
+          </td>
+        @endif
+      </tr>
+      @if ($take && $newest && $newest->id !== $take->id && $newest->state->value === 'failed')
+        <tr class="open">
+          <td></td>
+          <td colspan="10" class="bad">Take {{ $newest->number }} ({{ $newest->file_name }}) was not read:
+            {{ $newest->error }} The extract keeps take {{ $take->number }}.</td>
+        </tr>
+      @endif
+    @endforeach
+  </x-table>
   @can('work', $page->migration)
     <details class="mt-5">
       <summary class="linkish">Reach a database or a service</summary>

@@ -20,8 +20,9 @@
     </div>
   </div>
   @can('work', $page->migration)<form class="panel row no-print" method="post" action="{{ $here }}"
-      enctype="multipart/form-data">@csrf<label for="file">A workbook that came back</label><input id="file"
-        name="file" type="file" required accept=".xlsx"><button class="btn small">Read it and list its
+      enctype="multipart/form-data">@csrf<x-file id="file" name="file"
+        label="Drop a workbook that came back here, or choose it" takes=".xlsx as it was sent out"
+        accept=".xlsx" /><button class="btn small">Read it and list its
         changes</button>
       @foreach ($lists as $list)
         <a class="linkish" href="/m/{{ $page->migration->id }}/changes/{{ $list->id }}">{{ $list->file_name }},

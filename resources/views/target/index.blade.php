@@ -27,7 +27,7 @@
     <div class="note bad" role="alert">{{ $error }}</div>
   @endif
   @if ($page->entity)
-    @php($described = $page->entity->described())
+    @php($described = $schema->entities[$page->entity->name])
     <table class="sheet">
       <thead>
         <tr>
@@ -60,7 +60,7 @@
         @endforeach
       </tbody>
     </table>
-    @php($matching = $page->orderError ? collect() : $page->loads()->filter(fn($l) => $l->matches()->isNotEmpty()))
+    @php($matching = $loads->filter(fn($l) => $l->matches()->isNotEmpty()))
     @foreach ($matching as $l)
       <p class="quiet mt-2">{{ $l->name }} compares with what is in it by
         {{ $l->matches()->map(fn($r) => $tell->matchRule($r))->implode(', then by ') }}.
@@ -106,7 +106,7 @@
       </thead>
       <tbody>
         @forelse ($schema->entities as $entity)
-          @php($loads = $page->orderError ? collect() : $page->definitions->loads()->filter(fn($l) => $l->entity->name === $entity->name))
+          @php($loads = $page->all()->where('entity', $entity->name))
           <tr class="hit">
             <td><a href="{{ $page->url('target', $entity->name) }}">{{ $entity->label() }}</a></td>
             <td class="n">
@@ -141,11 +141,10 @@
         <p class="quiet mt-2 mb-2">What a description says differently is listed first, with the rules that touches; it
           counts once it is taken over.</p>
         <form class="panel row" method="post" action="/m/{{ $page->migration->id }}/target/describe"
-          enctype="multipart/form-data">@csrf<input type="hidden" name="from" value="file"><label
-            for="t-file">JSON Schema, OpenAPI 3 (.json, .yaml), SQLite, or a sheet</label><input id="t-file"
-            name="file" type="file" required><label class="row"><input type="checkbox" name="whole"
-              value="1"> it is the whole target: other entities go</label><button
-            class="btn small">Compare</button><small class="quiet">A sheet has the columns
+          enctype="multipart/form-data">@csrf<input type="hidden" name="from" value="file"><x-file id="t-file"
+            name="file" takes="JSON Schema, OpenAPI 3 (.json, .yaml), SQLite, or a sheet" /><label
+            class="row"><input type="checkbox" name="whole" value="1"> it is the whole target: other entities
+            go</label><button class="btn small">Compare</button><small class="quiet">A sheet has the columns
             {{ implode(', ', $say::DESCRIPTION) }}.</small></form>
         <form class="panel row" method="post" action="/m/{{ $page->migration->id }}/target/describe">@csrf<input
             type="hidden" name="from" value="pgsql"><label for="t-host">PostgreSQL at</label><input id="t-host"

@@ -18,7 +18,7 @@
             @csrf
             <label for="look" class="sr-only">Round to look at</label>
             <select id="look" name="round" data-send>
-              @foreach ($page->migration->rounds()->orderByDesc('id')->get() as $round)
+              @foreach ($page->rounds as $round)
                 <option value="{{ $round->id }}" @selected($round->id === $page->round->id)>{{ $round->label() }}</option>
               @endforeach
             </select>
@@ -48,14 +48,16 @@
         @endforeach
       </nav>
     </header>
-    <nav class="rail" aria-label="Entities in load order">
+    <nav @class(['rail', 'dense' => count($names) >= 10]) aria-label="Entities in load order">
       <a href="{{ $page->url($page->stop) }}" @if (!$page->entity) aria-current="page" @endif
         @if ($nth === 0) data-entity-before @endif>
         <span>All entities
           <i>{{ number_format($page->rows()) }}</i></span>
       </a>
       @foreach ($rail as $wave)
-        <p>{{ $wave['wave'] === null ? 'No load yet' : 'Wave ' . $wave['wave'] }}</p>
+        <p>
+          {{ $wave['wave'] !== null ? 'Wave ' . $wave['wave'] : ($page->orderError() ? 'Without an order' : 'No load yet') }}
+        </p>
         @foreach ($wave['entities'] as $entity)
           @php($i = array_search($entity->name, $names, true))
           <a href="{{ $page->url($page->stop, $entity->name) }}"
@@ -76,8 +78,8 @@
     <main class="work" id="work" tabindex="-1">
       <div id="told" role="status"></div>
       <x-told />
-      @if ($page->orderError && $page->stop !== 'order')
-        <div class="note bad" role="alert">{{ $page->orderError }}</div>
+      @if ($page->orderError() && $page->stop !== 'order')
+        <div class="note bad" role="alert">{{ $page->orderError() }}</div>
       @endif
       {{ $slot }}
     </main>

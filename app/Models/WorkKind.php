@@ -1,0 +1,27 @@
+<?php
+
+namespace App\Models;
+
+/** What a worker does for somebody because it takes longer than a page. */
+enum WorkKind: string
+{
+    case CorrectValue = 'correct value';
+    case Waive = 'waive';
+    case TakeBack = 'take back';
+    case Confirm = 'confirm';
+    case Ask = 'ask';
+    case References = 'references';
+    case Rows = 'rows';
+    case EndRound = 'end round';
+
+    public function changesOutcomes(): bool
+    {
+        return in_array($this, [self::Waive, self::TakeBack, self::Confirm, self::References], true);
+    }
+
+    /** Whether it changes what a pass goes by. */
+    public function isRepair(): bool
+    {
+        return $this !== self::Rows;
+    }
+}

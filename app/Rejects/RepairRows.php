@@ -1,0 +1,83 @@
+<?php
+
+namespace App\Rejects;
+
+use App\Models\Load;
+use App\Models\Round;
+use App\Models\Work;
+use App\Models\WorkKind;
+use App\Models\WorkState;
+use App\Support\Amount;
+use App\Support\Attempts;
+use App\Support\Unforeseen;
+use App\Support\WorkerPresence;
+use Illuminate\Contracts\Queue\ShouldQueue;
+use Illuminate\Foundation\Queue\Queueable;
+use Illuminate\Support\Facades\Auth;
+
+/** A repair of so many rows that nobody should wait for the page. */
+final class RepairRows implements ShouldQueue
+{
+    use Queueable;
+
+    /** Rows a page repairs itself. */
+    public const AT_ONCE = 2_000;
+
+    public int $timeout = 0;
+
+    public int $tries = 1;
+
+    public function __construct(public readonly int $work)
+    {
+    }
+
+    public function handle(Repairs $repairs): void
+    {
+        $work = Work::query()->find($this->work);
+        if ($work === null || ! $work->isGoing()) {
+            return;
+        }
+        $presence = WorkerPresence::of("work:$work->id");
+        $presence->enter();
+        try {
+            if (! Attempts::begin($work)) {
+                throw new \DomainException(Attempts::exhausted($work->title, Attempts::within($work->done, self::AT_ONCE)));
+            }
+            $work->refresh()->update(['state' => WorkState::Running]);
+            $work->user_id === null ?: Auth::onceUsingId($work->user_id);
+            $work->update(['told' => $this->done($repairs, $work), 'state' => WorkState::Done, 'done' => $work->total]);
+        } catch (\DomainException $e) {
+            $work->update(['state' => WorkState::Refused, 'told' => $e->getMessage()]);
+        } catch (\Throwable $e) {
+            $work->update(['state' => WorkState::Refused, 'told' => Unforeseen::said("$work->title ended", $e)]);
+        } finally {
+            $presence->leave();
+        }
+    }
+
+    /** @return string what was done */
+    private function done(Repairs $repairs, Work $work): string
+    {
+        $of = $work->given;
+        $round = Round::query()->where('migration_id', $work->migration_id)->findOrFail($of['round']);
+        if ($work->kind === WorkKind::Confirm) {
+            return Amount::of($repairs->confirmWaivers($round), 'row').' waived as before.';
+        }
+        $load = Load::query()->where('migration_id', $work->migration_id)->findOrFail($of['load']);
+
+        return match ($work->kind) {
+            WorkKind::CorrectValue => Amount::of(
+                $repairs->correctValue($round, $load, $of['cause'], $of['header'], $of['new'], $of['reason'], $work),
+                'row',
+            ).' corrected.',
+            WorkKind::Waive => Amount::of($repairs->waive($round, $load, $of['cause'], $of['reason']), 'row').' waived.',
+            WorkKind::TakeBack => Amount::of($repairs->takeBack($round, $load, $of['cause']), 'row').' rejected again.',
+            WorkKind::Ask => Amount::of($repairs->ask($round, $load, $of['cause']), 'row').' will be tried again.',
+            WorkKind::References => Amount::of(
+                $repairs->waiveReferences($round, $load, $of['field'], $of['reason']),
+                'reference',
+            ).' left open.',
+            WorkKind::Rows, WorkKind::EndRound => throw new \LogicException("{$work->kind->value} is no repair."),
+        };
+    }
+}

@@ -1,0 +1,98 @@
+<?php
+
+namespace App\View\Tables;
+
+use App\Rejects\CauseGroup;
+use App\View\Page;
+use Illuminate\Http\Request;
+
+/** Tables of Rejects. */
+final readonly class RejectTables
+{
+    public function __construct(private Request $request, private Page $page)
+    {
+    }
+
+    /** @param  list<CauseGroup>  $groups */
+    public function causes(array $groups): Table
+    {
+        return Table::of($this->request, 'causes', [
+            Column::text('cause', 'Cause', fn (CauseGroup $g) => $g->title()),
+            Column::text('load', 'Load', fn (CauseGroup $g) => $this->load($g->load)),
+            Column::text('field', 'Field and value', fn (CauseGroup $g) => $g->fieldTitle().($g->kinds <= 1 ? " $g->value" : '')),
+            Column::text('stage', 'Stage', fn (CauseGroup $g) => $g->stage),
+            Column::number('own', 'Own rows', fn (CauseGroup $g) => $g->own),
+            Column::number('held', 'Held below', fn (CauseGroup $g) => $g->held),
+            Column::number('due', 'Due', fn (CauseGroup $g) => $g->due),
+            Column::number('freed', 'Freed by a repair', fn (CauseGroup $g) => $g->freed()),
+            Column::bare('Open'),
+        ], $groups);
+    }
+
+    /** @param  list<\stdClass>  $parents  of CauseReader::parentsThatHold */
+    public function held(array $parents): Table
+    {
+        return Table::of($this->request, 'held', [
+            Column::text('parent', 'Waits for', fn ($h) => "$h->parent_entity $h->parent_space $h->parent_key"),
+            Column::text('load', 'Rows of', fn ($h) => $this->load((int) $h->load_id)),
+            Column::text('because', 'Because it is', fn ($h) => str_replace('parent_', '', $h->code)),
+            Column::number('rows', 'Rows', fn ($h) => (int) $h->n),
+        ], $parents);
+    }
+
+    /** @param  list<\stdClass>  $left  of CauseReader::leftBehind */
+    public function left(array $left): Table
+    {
+        return Table::of($this->request, 'left', [
+            Column::text('load', 'Load', fn ($c) => $this->load((int) $c->load_id)),
+            Column::text('cause', 'Failed for', fn ($c) => $c->message),
+            Column::text('field', 'Field and value', fn ($c) => ($c->field ?? 'whole row')." $c->value"),
+            Column::number('rows', 'Rows', fn ($c) => (int) $c->n),
+            Column::plain('Left behind because'),
+            Column::bare('Take back'),
+        ], $left);
+    }
+
+    /** @param  list<\stdClass>  $waivers  of WaiverBook::toConfirm */
+    public function toConfirm(array $waivers): Table
+    {
+        return Table::of($this->request, 'confirm', [
+            Column::text('load', 'Load', fn ($c) => $this->load((int) $c->load_id)),
+            Column::text('cause', 'Failed for', fn ($c) => "$c->message $c->value"),
+            Column::number('rows', 'Rows', fn ($c) => (int) $c->n),
+            Column::text('reason', 'Left behind because', fn ($c) => "$c->reason $c->who"),
+        ], $waivers);
+    }
+
+    /** @param  list<\stdClass>  $links  of Links::open */
+    public function references(array $links): Table
+    {
+        return Table::of($this->request, 'references', [
+            Column::text('load', 'Load', fn ($l) => $this->load((int) $l->load_id)),
+            Column::text('field', 'Field', fn ($l) => $l->field),
+            Column::number('waiting', 'References waiting', fn ($l) => (int) $l->waiting),
+            Column::number('open', 'Left open', fn ($l) => (int) $l->waived),
+            Column::bare('Leave open'),
+        ], $links);
+    }
+
+    /** @param  list<\stdClass>  $corrections  of CorrectionList::waiting */
+    public function corrections(array $corrections): Table
+    {
+        return Table::of($this->request, 'corrections', [
+            Column::bare('Choose'),
+            Column::text('extract', 'Extract', fn ($c) => "$c->source $c->extract"),
+            Column::text('row', 'Row', fn ($c) => $c->key ?? 'no key'),
+            Column::text('column', 'Column', fn ($c) => $c->whole ? 'whole row' : $c->header),
+            Column::text('was', 'It said', fn ($c) => $c->old_value),
+            Column::text('to', 'Corrected to', fn ($c) => "$c->new_value $c->who $c->reason"),
+            Column::text('now', 'Take says now', fn ($c) => $c->row_no > 0 ? $c->found : ''),
+            Column::text('so', 'So', fn ($c) => ucfirst($c->state->label()).", take $c->take"),
+        ], $corrections);
+    }
+
+    private function load(int $id): string
+    {
+        return $this->page->all()->get($id)->name ?? '';
+    }
+}

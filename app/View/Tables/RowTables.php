@@ -1,0 +1,69 @@
+<?php
+
+namespace App\View\Tables;
+
+use App\View\Page;
+use Illuminate\Http\Request;
+
+/** Tables of rows and records that do not add up. */
+final readonly class RowTables
+{
+    public function __construct(private Request $request, private Page $page)
+    {
+    }
+
+    /** @param  array<int, list<int>>  $lost  load → rows */
+    public function lost(array $lost): Table
+    {
+        $rows = [];
+        foreach ($lost as $load => $numbers) {
+            foreach ($numbers as $row) {
+                $rows[] = (object) ['load_id' => $load, 'row_no' => $row];
+            }
+        }
+
+        return Table::of($this->request, 'lost', [
+            Column::text('load', 'Load', fn ($r) => $this->load($r->load_id)),
+            Column::number('row', 'Row', fn ($r) => $r->row_no),
+        ], $rows);
+    }
+
+    /** @param  array<string, array{gone: list<array{int, int, string}>, foreign: list<string>, before: int}>  $gaps */
+    public function gone(array $gaps): Table
+    {
+        $rows = [];
+        foreach ($gaps as $entity => $gap) {
+            foreach ($gap['gone'] as [$load, $row, $key]) {
+                $rows[] = (object) ['entity' => $entity, 'load_id' => $load, 'row_no' => $row, 'key' => $key];
+            }
+        }
+
+        return Table::of($this->request, 'gone', [
+            Column::text('entity', 'Entity', fn ($r) => $r->entity),
+            Column::text('load', 'Load', fn ($r) => $this->load($r->load_id)),
+            Column::number('row', 'Row', fn ($r) => $r->row_no),
+            Column::text('key', 'New key', fn ($r) => $r->key),
+        ], $rows);
+    }
+
+    /** @param  array<string, array{gone: list<array{int, int, string}>, foreign: list<string>, before: int}>  $gaps */
+    public function foreign(array $gaps): Table
+    {
+        $rows = [];
+        foreach ($gaps as $entity => $gap) {
+            foreach ($gap['foreign'] as $key) {
+                $rows[] = (object) ['entity' => $entity, 'key' => $key];
+            }
+        }
+
+        return Table::of($this->request, 'foreign', [
+            Column::text('entity', 'Entity', fn ($r) => $r->entity),
+            Column::text('key', 'New key', fn ($r) => $r->key),
+        ], $rows);
+    }
+
+    private function load(int $id): string
+    {
+        return $this->page->all()->get($id)->name ?? '';
+    }
+}

@@ -1,0 +1,4 @@
+@props(['works', 'm'])
+@foreach ($works as $work)
+  <x-work :work="$work" :m="$m" />
+@endforeach
