@@ -10,6 +10,7 @@ use App\Models\Round;
 use App\Models\Take;
 use App\Models\TakeState;
 use App\Models\User;
+use App\Overview\OverviewMaker;
 use App\Plans\Headless;
 use App\Targets\TargetLink;
 use Demo\Generator;
@@ -78,6 +79,21 @@ abstract class TestCase extends Base
             $target->exec("SET FOREIGN_KEY_CHECKS = 0; DROP $kind `$table`; SET FOREIGN_KEY_CHECKS = 1");
         }
         HarbourOffice::reset($target);
+    }
+
+    /** What pages show around their work area is what it would be made as now, or marked old: whatever a test wrote, however. */
+    protected function tearDown(): void
+    {
+        if ($this->status()->isUnknown() || $this->status()->isSuccess()) {
+            $kept = DB::table('overviews')
+                ->whereNotExists(fn ($q) => $q->from('overview_marks as m')->whereColumn('m.migration_id', 'overviews.migration_id'))
+                ->pluck('value', 'migration_id');
+            foreach ($kept as $id => $value) {
+                $now = OverviewMaker::of(Migration::query()->findOrFail($id))->toJson();
+                self::assertSame($now, $value, 'something was written that no mark was left for');
+            }
+        }
+        parent::tearDown();
     }
 
     /** Loads only the tests of the whole demo run. */

@@ -43,20 +43,19 @@ final class Definitions
     /** @var array<string, string|null>|null */
     private ?array $parameters = null;
 
-    /** @var array<string, int>|null */
-    private ?array $entityIds = null;
-
     /** @var list<array<string, mixed>>|null */
     private ?array $reads = null;
 
     /**
      * @param  array<string, string|null>  $given  parameters a round was begun with; the others have their defaults
      * @param  array<string, string|null>|null  $defaults  where they are known already
+     * @param  array<string, int>|null  $entityIds  the same
      */
     public function __construct(
         public readonly Migration $migration,
         private readonly array $given = [],
         private readonly ?array $defaults = null,
+        private ?array $entityIds = null,
     ) {
     }
 

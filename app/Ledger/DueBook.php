@@ -217,7 +217,7 @@ final readonly class DueBook
             STRAIGHT_JOIN row_causes r FORCE INDEX (by_cause) ON r.cause_id = c.id
             STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
             WHERE t.lane_id = ? AND t.outcome = ? AND t.n > 0 AND o.outcome = ?
-            AND NOT EXISTS (SELECT 1 FROM waivers w WHERE w.load_id = c.load_id AND w.cause_hash = c.waive_hash AND w.ended = 0)',
+            AND NOT EXISTS (SELECT 1 FROM waivers w FORCE INDEX (newest) WHERE w.load_id = c.load_id AND w.cause_hash = c.waive_hash AND w.ended = 0)',
             [$load, $this->lane, Outcome::Waived->value, Outcome::Waived->value],
         );
     }

@@ -58,6 +58,7 @@ final readonly class LateKeys implements KeyBook
         $of = array_combine(array_map(self::hash(...), $keys), $keys);
         $states = [];
         $found = DB::table('announced_keys')
+            ->forceIndex('PRIMARY')
             ->where('lane_id', $lane)
             ->where('space_id', $space)
             ->whereIn('hash', array_map(hex2bin(...), array_keys($of)))

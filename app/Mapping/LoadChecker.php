@@ -36,16 +36,10 @@ final class LoadChecker
             $load->extract->reader,
             $load->entity->definition,
             $basis,
-            DB::table('corrections')
-                ->join('extracts', 'extracts.id', '=', 'corrections.extract_id')
-                ->join('sources', 'sources.id', '=', 'extracts.source_id')
-                ->where('sources.migration_id', $load->migration_id)
-                ->selectRaw('COUNT(*) AS n, MAX(corrections.updated_at) AS at')
-                ->first(),
         ]));
     }
 
-    /** What the checks of all loads of a migration rest on: what each reads, codes, parameters. */
+    /** What the checks of all loads of a migration rest on: what each reads, codes, parameters, corrections. */
     public static function basis(Definitions $definitions): string
     {
         return hash('xxh128', serialize([
@@ -61,6 +55,12 @@ final class LoadChecker
                 ->get(['otherwise', 'otherwise_value'])
                 ->toArray(),
             $definitions->parameters(),
+            DB::table('corrections')
+                ->join('extracts', 'extracts.id', '=', 'corrections.extract_id')
+                ->join('sources', 'sources.id', '=', 'extracts.source_id')
+                ->where('sources.migration_id', $definitions->migration->id)
+                ->selectRaw('COUNT(*) AS n, MAX(corrections.updated_at) AS at')
+                ->first(),
         ]));
     }
 

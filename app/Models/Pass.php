@@ -26,6 +26,11 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  */
 final class Pass extends Model
 {
+    public const COLUMNS = [
+        'id', 'round_id', 'number', 'kind', 'state', 'lane_id', 'plan_version_id', 'decision', 'stop_requested', 'error', 'attempts',
+        'is_prepared', 'told', 'started_at', 'finished_at', 'user_id',
+    ];
+
     protected $guarded = [];
 
     protected function casts(): array

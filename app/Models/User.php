@@ -20,4 +20,15 @@ final class User extends Authenticatable
     {
         return ['password' => 'hashed', 'role' => Role::class];
     }
+
+    /**
+     * @param  array<int|null>  $ids
+     * @return array<int, string> id → name
+     */
+    public static function names(array $ids): array
+    {
+        $ids = array_unique(array_filter($ids));
+
+        return $ids === [] ? [] : self::query()->whereIn('id', $ids)->pluck('name', 'id')->all();
+    }
 }

@@ -8,6 +8,7 @@ use App\Ledger\LedgerReader;
 use App\Models\Entity;
 use App\Models\Lane;
 use App\Models\LoadState;
+use App\Models\Pass;
 use App\Models\PassKind;
 use App\Models\PassLoad;
 use App\Models\Round;
@@ -37,8 +38,8 @@ final class Proofs
     /** @var array<int, Entity>|null by load */
     private ?array $entities = null;
 
-    /** @var Collection<int, PassLoad>|null of all passes */
-    private ?Collection $passLoads = null;
+    /** @var Collection<int, Pass>|null */
+    private ?Collection $passes = null;
 
     /** @param  string|null  $targetError  why the target could not be counted, if so */
     private function __construct(private readonly Round $round, public ?string $targetError = null)
@@ -178,8 +179,7 @@ final class Proofs
     /** @return array<int, int> load → rows that wait because the last pass was not about them */
     public function notAsked(): array
     {
-        $last = $this->passLoads()->max('pass_id');
-        $out = $this->passLoads()->where('pass_id', $last)->where('state', LoadState::LeftOut)->pluck('load_id')->all();
+        $out = $this->passes()->last()?->passLoads->where('state', LoadState::LeftOut)->pluck('load_id')->all() ?? [];
 
         return $out === [] ? [] : array_filter(array_map(
             fn (CountProof $p) => $p->count(Outcome::Pending),
@@ -218,14 +218,27 @@ final class Proofs
             ->all();
     }
 
-    /** @return Collection<int, PassLoad> with kind (of its pass) and take_rows */
-    public function passLoads(): Collection
+    /** @return Collection<int, Pass> of the round in their order, each with its loads; those have take_rows besides */
+    public function passes(): Collection
     {
-        return $this->passLoads ??= PassLoad::query()
-            ->join('passes', 'passes.id', '=', 'pass_loads.pass_id')
-            ->join('takes', 'takes.id', '=', 'pass_loads.take_id')
+        if ($this->passes !== null) {
+            return $this->passes;
+        }
+        $lines = PassLoad::query()
+            ->rightJoin('passes', 'passes.id', '=', 'pass_loads.pass_id')
+            ->leftJoin('takes', 'takes.id', '=', 'pass_loads.take_id')
             ->where('passes.round_id', $this->round->id)
-            ->get(['pass_loads.*', 'passes.kind as kind', 'takes.rows as take_rows']);
+            ->orderBy('passes.id')
+            ->orderBy('pass_loads.wave')
+            ->orderBy('pass_loads.id')
+            ->get(['pass_loads.*', 'takes.rows as take_rows', ...array_map(fn ($c) => "passes.$c as of_$c", Pass::COLUMNS)]);
+
+        return $this->passes = $lines->groupBy('of_id')->values()->map(function (Collection $of) {
+            $line = $of->firstOrFail()->getAttributes();
+            $pass = (new Pass)->newFromBuilder(array_combine(Pass::COLUMNS, array_map(fn ($c) => $line["of_$c"], Pass::COLUMNS)));
+
+            return $pass->setRelation('passLoads', $of->whereNotNull('id')->values());
+        });
     }
 
     /**
@@ -236,14 +249,16 @@ final class Proofs
     private function reached(): array
     {
         $reached = [];
-        foreach ($this->passLoads() as $load) {
-            $isFirst = $load->getAttribute('kind') === PassKind::First->value;
-            if ($load->key_cursor !== null || $isFirst) {
-                $done = $isFirst ? $load->rows_done : 0;
-                $reached[$load->load_id] = max(
-                    $reached[$load->load_id] ?? 0,
-                    $load->state === LoadState::Done ? (int) $load->getAttribute('take_rows') : max($done, (int) $load->key_cursor),
-                );
+        foreach ($this->passes() as $pass) {
+            foreach ($pass->passLoads as $load) {
+                $isFirst = $pass->kind === PassKind::First;
+                if ($load->key_cursor !== null || $isFirst) {
+                    $done = $isFirst ? $load->rows_done : 0;
+                    $reached[$load->load_id] = max(
+                        $reached[$load->load_id] ?? 0,
+                        $load->state === LoadState::Done ? (int) $load->getAttribute('take_rows') : max($done, (int) $load->key_cursor),
+                    );
+                }
             }
         }
 

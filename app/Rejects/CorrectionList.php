@@ -54,15 +54,17 @@ final class CorrectionList
 
     private static function query(Migration $migration): Builder
     {
-        return DB::table('corrections as c')
-            ->join('extracts as e', 'e.id', '=', 'c.extract_id')
-            ->join('sources as s', 's.id', '=', 'e.source_id')
-            ->join('takes as t', 't.id', '=', 'e.take_id')
-            ->join('correction_places as p', fn ($j) => $j
-                ->on('p.correction_id', '=', 'c.id')
-                ->on('p.take_id', '=', 'e.take_id'))
+        $waiting = array_diff(array_column(CorrectionState::cases(), 'value'), [CorrectionState::Carried->value]);
+
+        // From the few that wait, whatever the server believes of how many there are.
+        return DB::query()
+            ->fromRaw(
+                'sources s STRAIGHT_JOIN extracts e ON e.source_id = s.id STRAIGHT_JOIN takes t ON t.id = e.take_id
+                STRAIGHT_JOIN correction_places p FORCE INDEX (waiting) ON p.take_id = e.take_id
+                STRAIGHT_JOIN corrections c ON c.id = p.correction_id AND c.extract_id = e.id',
+            )
             ->where('s.migration_id', $migration->id)
-            ->where('c.ended', 0)
-            ->where('p.state', '<>', CorrectionState::Carried->value);
+            ->whereIn('p.state', $waiting)
+            ->where('c.ended', 0);
     }
 }

@@ -19,7 +19,7 @@ use Illuminate\Support\Facades\Event;
  */
 final class Written
 {
-    private const TABLES = 'code_crosswalks|code_entries|column_decisions|column_references|entities|extracts|findings|loads|match_rules'
+    private const TABLES = 'code_crosswalks|code_entries|column_decisions|column_references|corrections|entities|extracts|findings|loads|match_rules'
         .'|parameters|rules|sources|takes';
 
     private static int $times = 0;

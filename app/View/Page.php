@@ -8,7 +8,6 @@ use App\Ledger\DueBook;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Pass;
-use App\Models\PassLoad;
 use App\Models\Round;
 use App\Models\Take;
 use App\Overview\ListedEntity;
@@ -77,17 +76,18 @@ final class Page
         $rounds = Round::ofMigration($migration);
         $chosen = request()->integer('round') ?: session("round.$migration->id");
         $round = $rounds->firstWhere('id', $chosen) ?? $rounds->first();
+        $figures = $round === null ? null : Proofs::of($round);
 
         return new self(
             $migration,
             $stop,
-            new Definitions($migration, defaults: $overview->parameters),
+            new Definitions($migration, [], $overview->parameters, array_column($overview->entities, 'id', 'name')),
             $listed,
             $rounds,
             $round,
-            $round?->latestPass(),
+            $figures?->passes()->last(),
             $overview,
-            $round === null ? null : Proofs::of($round),
+            $figures,
         );
     }
 
@@ -154,10 +154,10 @@ final class Page
         return $this->tallied()[$load->id] ?? new CountProof($load->sourceRows, $load->rows, [], $load->rows);
     }
 
-    /** @return Collection<int, PassLoad> those of a pass of the round, in the order they run */
-    public function passLoads(Pass $pass): Collection
+    /** @return Collection<int, Pass> of the round, the newest first, with their loads in the order they run */
+    public function passes(): Collection
     {
-        return $this->figures?->passLoads()->where('pass_id', $pass->id)->sortBy(['wave', 'id'])->values() ?? new Collection;
+        return $this->figures?->passes()->reverse()->values() ?? new Collection;
     }
 
     /** @return array<int, CountProof> load → proof, of the loads of the round */

@@ -26,7 +26,7 @@ final readonly class PassProgress
 
     public static function of(Page $page, Pass $pass): self
     {
-        $loads = $page->passLoads($pass);
+        $loads = $pass->passLoads;
         // A retry also takes up rows that were held by those it repairs, which nobody could count beforehand.
         $total = (int) $loads->sum(fn ($l) => max((int) $l->rows_total, (int) $l->rows_done));
         $done = (int) $loads->sum('rows_done');

@@ -72,6 +72,7 @@ return new class extends Migration
             SQL
         );
         DB::statement('ALTER TABLE waivers ADD KEY newest (load_id, cause_hash, decision)');
+        DB::statement('ALTER TABLE correction_places ADD KEY waiting (take_id, state)');
         DB::statement('ALTER TABLE rounds ADD note VARCHAR(1000) DEFAULT NULL');
         DB::statement('ALTER TABLE pass_loads ADD began_at TIMESTAMP(3) NULL DEFAULT NULL, ADD ended_at TIMESTAMP(3) NULL DEFAULT NULL');
     }
@@ -80,6 +81,7 @@ return new class extends Migration
     {
         DB::statement('ALTER TABLE pass_loads DROP began_at, DROP ended_at');
         DB::statement('ALTER TABLE rounds DROP note');
+        DB::statement('ALTER TABLE correction_places DROP KEY waiting');
         DB::statement('ALTER TABLE waivers DROP KEY newest');
         foreach (['works', 'counts', 'overview_marks', 'overviews'] as $table) {
             DB::statement("DROP TABLE $table");

@@ -13,6 +13,7 @@ use App\Models\PassKind;
 use App\Models\PassState;
 use App\Models\Role;
 use App\Models\RoundEnd;
+use App\Models\User;
 use App\Models\Work;
 use App\Models\WorkKind;
 use App\Models\WorkState;
@@ -42,11 +43,8 @@ final class RunsController extends Controller
 
         return view('runs.index', [
             'page' => $page,
-            'passes' => $page->round
-                ?->passes()
-                ->with('user')
-                ->latest('number')
-                ->get() ?? collect(),
+            'passes' => $page->passes(),
+            'people' => User::names($page->passes()->pluck('user_id')->all()),
             'parameters' => $migration->parameters()->orderBy('name')->get(),
             'targets' => $migration->targets()->orderBy('id')->get(),
             'works' => Work::toShow($migration),

@@ -206,7 +206,7 @@
     </h2>
     <p class="quiet mb-1">{{ $p->started_at?->format('j M H:i:s') ?? 'not begun' }}, {{ number_format($view->done) }}
       of {{ number_format($view->total) }} rows, {{ $view->elapsed }}
-      elapsed{{ $p->user ? ', by ' . $p->user->name : '' }}.</p>
+      elapsed{{ isset($people[$p->user_id]) ? ', by ' . $people[$p->user_id] : '' }}.</p>
     @if ($p->error)
       <div class="note bad">{{ $p->error }}</div>
     @endif
@@ -233,7 +233,7 @@
         </tr>
       </thead>
       <tbody>
-        @foreach ($page->passLoads($p) as $l)
+        @foreach ($p->passLoads as $l)
           @php($of = $page->all()->get($l->load_id))
           @continue($page->entity && $of?->entityId !== $page->entity->id)
           @continue($p->kind->name === 'Retry' && $l->rows_done === 0 && $l->state->value === 'done')
