@@ -2,94 +2,74 @@
 
 namespace App\View;
 
-use App\Catalogue\Definitions;
-use App\Models\Load;
+use App\Overview\ListedLoad;
+use App\View\Drawing\Board;
+use App\View\Drawing\Edge;
+use Baggage\Core\Ordering\LoadOrder;
 use Baggage\Core\Ordering\Reference;
+use Illuminate\Support\Collection;
 
-/** Where the plates and wires of the order chart lie. */
-final class OrderChart
+/** Where the plates and wires of the order chart lie: waves as columns, references as lines from the parent to what needs it. */
+final readonly class OrderChart
 {
     public const PLATE_WIDTH = 172;
 
-    private const COLUMN = 262;
+    /** Room for the names of the waves. */
+    private const TOP = 44;
 
-    private const PLATE_GAP = 22;
-
-    /** @var array<string, OrderPlate> by entity */
-    public array $plates = [];
-
-    /** @var list<Wire> */
-    public array $wires = [];
-
-    public int $width;
-
-    public int $height;
-
-    private function __construct()
-    {
+    /**
+     * @param  array<string, OrderPlate>  $plates  by entity
+     * @param  list<Wire>  $wires
+     * @param  array<int, int>  $waves  number → where its plates begin
+     */
+    private function __construct(
+        public array $plates,
+        public array $wires,
+        public array $waves,
+        public int $width,
+        public int $height,
+    ) {
     }
 
-    public static function of(Definitions $definitions): self
+    /** @param  Collection<int, ListedLoad>  $loads  in the order they run */
+    public static function of(LoadOrder $order, Collection $loads): self
     {
-        $chart = new self;
-        $chart->lay($definitions);
-
-        return $chart;
-    }
-
-    private function lay(Definitions $definitions): void
-    {
-        $order = $definitions->order();
-        $column = [];
-        foreach ($definitions->loads()->groupBy(fn (Load $l) => $l->entity->name) as $entity => $loads) {
-            $wave = $order->waves[$entity];
-            $h = 30 + 20 * $loads->count();
-            $y = $column[$wave] ?? 70;
-            $this->plates[$entity] = new OrderPlate(20 + ($wave - 1) * self::COLUMN, $y, $h, array_values($loads->all()));
-            $column[$wave] = $y + $h + self::PLATE_GAP;
+        $nodes = [];
+        $references = [...$order->kept, ...$order->deferred];
+        $loops = collect($references)->filter(fn (Reference $r) => $r->child === $r->parent)->groupBy('child');
+        $byEntity = $loads->groupBy('entity');
+        foreach ($byEntity as $entity => $of) {
+            $nodes[$entity] = [$order->waves[$entity] - 1, 34 + 18 * ($of->count() + ($loops->get($entity)?->count() ?? 0))];
         }
-        $waves = $order->waves === [] ? 1 : max($order->waves);
-        $lane = $over = 0;
-        $below = ($column === [] ? 60 : max($column)) + 6;
-        foreach ($order->kept as $reference) {
-            $far = $order->waves[$reference->child] - $order->waves[$reference->parent] > 1;
-            $this->wires[] = $this->wire($reference, $far ? 42 + 7 * ($over++ % 3) : null);
+        $board = Board::of(
+            $nodes,
+            array_map(fn (Reference $r) => new Edge($r->parent, $r->child), $references),
+            self::PLATE_WIDTH,
+            self::TOP,
+        );
+        $plates = [];
+        foreach ($board->boxes as $entity => $box) {
+            $plates[(string) $entity] = new OrderPlate(
+                $box,
+                array_values($byEntity[$entity]->all()),
+                array_values($loops->get($entity)?->pluck('field')->all() ?? []),
+            );
         }
-        foreach ($order->deferred as $reference) {
-            $this->wires[] = $this->deferred($reference, $below + 26 * $lane++);
+        $waves = [];
+        foreach ($board->columns as $column => $x) {
+            $waves[$column + 1] = $x;
         }
-        $this->width = 40 + $waves * self::COLUMN;
-        $this->height = $below + 26 * $lane + 10;
-    }
 
-    /** @param  int|null  $over  height of the lane above the plates, for a reference that passes over a wave */
-    private function wire(Reference $r, ?int $over): Wire
-    {
-        $parent = $this->plates[$r->parent];
-        $child = $this->plates[$r->child];
-        $x1 = $parent->x + self::PLATE_WIDTH;
-        $y1 = $parent->y + intdiv($parent->height, 2);
-        $x2 = $child->x - 8;
-        $y2 = $child->y + 14 + (crc32($r->field) % 5) * 5;
-        $middle = intdiv($x1 + $x2, 2);
-        $path = $over === null
-            ? "M$x1 $y1 C$middle $y1 $middle $y2 $x2 $y2"
-            : "M$x1 $y1 C".($x1 + 40)." $y1 ".($x1 + 20)." $over ".($x1 + 66)." $over H".($x2 - 60).' C'
-                .($x2 - 20)." $over ".($x2 - 36)." $y2 $x2 $y2";
-
-        return new Wire($r, $path, [$x2, $y2]);
-    }
-
-    /** A deferred reference runs below everything, back to the plate that waits for it. */
-    private function deferred(Reference $r, int $lane): Wire
-    {
-        $parent = $this->plates[$r->parent];
-        $child = $this->plates[$r->child];
-        $x1 = $parent->x + self::PLATE_WIDTH;
-        $y1 = $parent->y + $parent->height - 10;
-        $x2 = $child->x - 8;
-        $y2 = $child->y + $child->height - 8;
-
-        return new Wire($r, "M$x1 $y1 h14 V$lane H".($x2 - 8)." V$y2 H$x2", [$x2, $y2], [$x2 + 4, $lane - 5]);
+        return new self(
+            $plates,
+            array_map(
+                fn (Reference $r, int $n) => new Wire($r, $board->lines[$n], $n >= count($order->kept)),
+                $references,
+                array_keys($references),
+            ),
+            $waves,
+            $board->width,
+            $board->height,
+        );
     }
 }

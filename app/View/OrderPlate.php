@@ -2,17 +2,17 @@
 
 namespace App\View;
 
-use App\Models\Load;
+use App\Overview\ListedLoad;
+use App\View\Drawing\Box;
 
 /** An entity in the order chart, with the loads that fill it. */
 final readonly class OrderPlate
 {
-    /** @param  list<Load>  $loads */
-    public function __construct(
-        public int $x,
-        public int $y,
-        public int $height,
-        public array $loads,
-    ) {
+    /**
+     * @param  list<ListedLoad>  $loads
+     * @param  list<string>  $loops  fields that refer to records of the same entity
+     */
+    public function __construct(public Box $box, public array $loads, public array $loops)
+    {
     }
 }

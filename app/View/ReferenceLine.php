@@ -4,16 +4,13 @@ namespace App\View;
 
 use App\Models\ColumnReference;
 use App\Models\ReferenceDecision;
+use App\View\Drawing\Line;
 
-/** A reference in the picture of what hangs on what; x and y are where its number of orphans ends. */
+/** A reference in the picture of what hangs on what. */
 final readonly class ReferenceLine
 {
-    public function __construct(
-        public ColumnReference $reference,
-        public string $path,
-        public int $x,
-        public int $y,
-    ) {
+    public function __construct(public ColumnReference $reference, public Line $line)
+    {
     }
 
     public function label(): string

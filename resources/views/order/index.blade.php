@@ -1,5 +1,4 @@
 <x-layouts.app :page="$page" title="Order">
-  @php($order = $chart ? $page->definitions->order() : null)
   <div class="head">
     <div>
       <h1>Load order</h1>
@@ -23,65 +22,58 @@
     <div class="panel scroll-x" tabindex="0" role="region" aria-label="Order chart">
       <svg width="{{ $chart->width }}" height="{{ $chart->height }}" role="group"
         aria-label="Load order in {{ max($order->waves) }} waves; the table below says the same">
-        @for ($w = 1; $w <= max($order->waves); $w++)
-          <text class="wave-name" x="{{ 20 + ($w - 1) * 262 }}" y="22">Wave {{ $w }}</text>
-          <line class="wave-line" x1="{{ 20 + ($w - 1) * 262 }}" x2="{{ 192 + ($w - 1) * 262 }}" y1="30"
+        @foreach ($chart->waves as $w => $x)
+          <text class="wave-name" x="{{ $x }}" y="22">Wave {{ $w }}</text>
+          <line class="wave-line" x1="{{ $x }}" x2="{{ $x + $chart::PLATE_WIDTH }}" y1="30"
             y2="30" />
-        @endfor
+        @endforeach
         @foreach ($chart->wires as $wire)
-          <path @class(['wire', 'late' => $wire->isLate()]) d="{{ $wire->path }}">
-            <title>{{ $wire->reference->child }}.{{ $wire->reference->field }} needs
-              {{ $wire->reference->parent }}{{ $wire->isLate() ? ', set later' : '' }}</title>
+          <path @class(['wire', 'late' => $wire->isLate]) d="{{ $wire->line->path() }}">
+            <title>{{ $wire->name() }} needs {{ $wire->reference->parent }}{{ $wire->isLate ? ', set later' : '' }}
+            </title>
           </path>
-          @php([$x, $y] = $wire->end)
-          <path @class(['wire-end', 'late' => $wire->isLate()])
-            d="M{{ $x }} {{ $y - 4 }}L{{ $x + 8 }} {{ $y }}L{{ $x }} {{ $y + 4 }}z" />
-          @if ($wire->isLate())
-            <text class="plate-small" x="{{ $wire->label[0] }}"
-              y="{{ $wire->label[1] }}">{{ $wire->reference->child }}.{{ $wire->reference->field }}, set later</text>
+          <path @class(['wire-end', 'late' => $wire->isLate]) d="{{ $wire->line->head() }}" />
+        @endforeach
+        @foreach ($chart->wires as $wire)
+          @if ($wire->isLate && !$wire->isLoop())
+            @php([$x, $y] = $wire->nameAt())
+            <text class="plate-small on-line" x="{{ $x }}" y="{{ $y + 4 }}">{{ $wire->name() }},
+              set later</text>
           @endif
         @endforeach
         @foreach ($chart->plates as $entity => $plate)
+          @php($box = $plate->box)
           <a href="{{ $page->url('order', $entity) }}">
-            <rect @class(['plate', 'plate-chosen' => $page->entity?->name === $entity]) x="{{ $plate->x }}" y="{{ $plate->y }}"
-              width="{{ $chart::PLATE_WIDTH }}" height="{{ $plate->height }}" rx="2" />
-            <text class="plate-text" x="{{ $plate->x + 10 }}"
-              y="{{ $plate->y + 20 }}">{{ $say->label($entity) }}</text>
+            <rect @class(['plate', 'plate-chosen' => $page->entity?->name === $entity]) x="{{ $box->x }}" y="{{ $box->y }}"
+              width="{{ $box->width }}" height="{{ $box->height }}" rx="2" />
+            <text class="plate-text" x="{{ $box->x + 10 }}"
+              y="{{ $box->y + 20 }}">{{ $say->label($entity) }}</text>
             @foreach ($plate->loads as $i => $load)
-              <text class="plate-small" x="{{ $plate->x + 10 }}"
-                y="{{ $plate->y + 38 + 18 * $i }}">{{ $load->extract->source->code }} {{ $load->extract->name }},
-                {{ number_format($load->extract->take?->rows ?? 0) }} rows</text>
+              <text class="plate-small" x="{{ $box->x + 10 }}"
+                y="{{ $box->y + 38 + 18 * $i }}">{{ $say->short("$load->source $load->extract", 16) }},
+                {{ number_format($load->rows) }} rows</text>
+            @endforeach
+            @foreach ($plate->loops as $i => $field)
+              <text class="plate-small late" x="{{ $box->x + 10 }}"
+                y="{{ $box->y + 38 + 18 * (count($plate->loads) + $i) }}">{{ $field }}: to itself, set later</text>
             @endforeach
           </a>
         @endforeach
       </svg>
     </div>
-    <table class="sheet">
-      <thead>
-        <tr>
-          <th class="n">Wave</th>
-          <th>Load</th>
-          <th>Into</th>
-          <th>Reads</th>
-          <th class="n">Rows</th>
-          <th>After</th>
-          <th>Set later</th>
+    <x-table :table="$loads" label="Loads in their order">
+      @foreach ($loads->rows() as $load)
+        @php($name = $load->entity)
+        <tr class="hit">
+          <td class="n">{{ $order->waves[$name] }}</td>
+          <td><a href="{{ $page->url('mapping', $name) }}?load={{ $load->id }}">{{ $load->name }}</a></td>
+          <td>{{ $say->label($name) }}</td>
+          <td><code class="short">{{ $load->source }}</code> {{ $load->extract }}</td>
+          <td class="n">{{ number_format($load->rows) }}</td>
+          <td>{{ implode(', ', array_map($say->label(...), $order->parentsOf($name))) }}</td>
+          <td>{{ implode(', ', $order->deferredFields($name)) }}</td>
         </tr>
-      </thead>
-      <tbody>
-        @foreach ($page->loads() as $load)
-          @php($name = $load->entity)
-          <tr class="hit">
-            <td class="n">{{ $order->waves[$name] }}</td>
-            <td><a href="{{ $page->url('mapping', $name) }}?load={{ $load->id }}">{{ $load->name }}</a></td>
-            <td>{{ $say->label($name) }}</td>
-            <td><code class="short">{{ $load->source }}</code> {{ $load->extract }}</td>
-            <td class="n">{{ number_format($load->rows) }}</td>
-            <td>{{ implode(', ', array_map($say->label(...), $order->parentsOf($name))) }}</td>
-            <td>{{ implode(', ', $order->deferredFields($name)) }}</td>
-          </tr>
-        @endforeach
-      </tbody>
-    </table>
+      @endforeach
+    </x-table>
   @endif
 </x-layouts.app>

@@ -16,21 +16,29 @@
       <svg width="{{ $chart->width }}" height="{{ $chart->height }}" role="group"
         aria-label="References between extracts; the table below says the same">
         @foreach ($chart->lines as $line)
-          <path d="{{ $line->path }}" @class(['wire', 'found' => !$line->isAccepted()])>
+          <path d="{{ $line->line->path() }}" @class(['wire', 'found' => !$line->isAccepted()])>
             <title>{{ $line->label() }}</title>
           </path>
-          @if ($line->reference->orphan_rows > 0)
-            <text x="{{ $line->x }}" y="{{ $line->y }}" text-anchor="end"
-              class="plate-small orphan">{{ number_format($line->reference->orphan_rows) }}</text>
+        @endforeach
+        @foreach ($chart->lines as $line)
+          @if ($line->line->gap)
+            @php($gap = $line->line->gap)
+            <rect class="line-gap" x="{{ $gap->x }}" y="{{ $gap->y }}" width="{{ $gap->width }}"
+              height="{{ $gap->height }}" />
+            <a
+              href="{{ $line->reference->number ? "$base/references?orphans={$line->reference->id}#orphans" : "$base/references" }}"><text
+                x="{{ $gap->x + intdiv($gap->width, 2) }}" y="{{ $gap->y + 11 }}" text-anchor="middle"
+                class="plate-small orphan">{{ number_format($line->reference->orphan_rows) }}</text></a>
           @endif
         @endforeach
         @foreach ($chart->plates as $p)
           <a href="{{ $base }}/extracts/{{ $p->extract->id }}?show=keys">
-            <rect x="{{ $p->x }}" y="{{ $p->y }}" width="{{ $chart::WIDTH }}"
-              height="{{ $chart::HEIGHT }}" class="plate" /><text x="{{ $p->x + 10 }}" y="{{ $p->y + 18 }}"
-              class="plate-text">{{ $p->extract->source?->code }}
-              {{ $say->short($p->extract->name, 20) }}</text><text x="{{ $p->x + 10 }}" y="{{ $p->y + 34 }}"
-              class="plate-small">{{ number_format($p->extract->take?->rows ?? 0) }} rows</text>
+            <rect x="{{ $p->box->x }}" y="{{ $p->box->y }}" width="{{ $p->box->width }}"
+              height="{{ $p->box->height }}" class="plate" /><text x="{{ $p->box->x + 10 }}"
+              y="{{ $p->box->y + 18 }}" class="plate-text">{{ $p->extract->source?->code }}
+              {{ $say->short($p->extract->name, 15) }}</text><text x="{{ $p->box->x + 10 }}"
+              y="{{ $p->box->y + 34 }}" class="plate-small">{{ number_format($p->extract->take?->rows ?? 0) }}
+              rows</text>
           </a>
         @endforeach
       </svg>
