@@ -111,6 +111,7 @@ Route::middleware('auth')->group(function () {
             Route::post('/target/describe', [TargetController::class, 'describe']);
             Route::get('/target/tables', [TargetController::class, 'tables'])->lists(entities: 1);
             Route::post('/target/tables', [TargetController::class, 'create'])->lists(entities: 1);
+            Route::post('/target/count', [TargetController::class, 'count']);
             Route::post('/target/read', [TargetController::class, 'read']);
 
             Route::post('/mapping/loads', [LoadsController::class, 'store']);

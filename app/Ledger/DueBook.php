@@ -26,8 +26,7 @@ final readonly class DueBook
     {
         return DB::query()
             ->fromSub(
-                DB::table('due_causes')->where('lane_id', $this->lane)->groupBy('load_id')->selectRaw('load_id, SUM(n) AS n')
-                    ->unionAll(DB::table('due_rows')->where('lane_id', $this->lane)->groupBy('load_id')->selectRaw('load_id, COUNT(*) AS n')),
+                $this->perLoad('due_causes', 'SUM(n)')->unionAll($this->perLoad('due_rows', 'COUNT(*)')),
                 'd',
             )
             ->groupBy('load_id')
@@ -35,6 +34,11 @@ final readonly class DueBook
             ->pluck('n', 'load_id')
             ->map(fn ($n) => (int) $n)
             ->all();
+    }
+
+    private function perLoad(string $table, string $n): Builder
+    {
+        return DB::table($table)->where('lane_id', $this->lane)->groupBy('load_id')->selectRaw("load_id, $n AS n");
     }
 
     /**
@@ -217,7 +221,8 @@ final readonly class DueBook
             STRAIGHT_JOIN row_causes r FORCE INDEX (by_cause) ON r.cause_id = c.id
             STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
             WHERE t.lane_id = ? AND t.outcome = ? AND t.n > 0 AND o.outcome = ?
-            AND NOT EXISTS (SELECT 1 FROM waivers w FORCE INDEX (newest) WHERE w.load_id = c.load_id AND w.cause_hash = c.waive_hash AND w.ended = 0)',
+            AND NOT EXISTS (SELECT 1 FROM waivers w FORCE INDEX (newest)
+                WHERE w.load_id = c.load_id AND w.cause_hash = c.waive_hash AND w.ended = 0)',
             [$load, $this->lane, Outcome::Waived->value, Outcome::Waived->value],
         );
     }

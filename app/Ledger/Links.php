@@ -153,7 +153,8 @@ final readonly class Links implements OpenReferences
     public function of(Load $load, int $row): array
     {
         $links = DB::select(
-            'SELECT l.field, l.parent_key, l.state, (SELECT MAX(w.reason) FROM waivers w FORCE INDEX (newest) WHERE w.load_id = l.load_id AND w.ended = 0
+            'SELECT l.field, l.parent_key, l.state, (SELECT MAX(w.reason) FROM waivers w FORCE INDEX (newest)
+                WHERE w.load_id = l.load_id AND w.ended = 0
                 AND w.cause_hash = '.self::HASH.') AS reason FROM links l WHERE l.lane_id = ? AND l.load_id = ? AND l.item = ?',
             [$this->lane, $load->id, $row],
         );

@@ -48,7 +48,10 @@ final class CheckRows
     /** Rows that have any cause, without those outside the scope. */
     public static function count(LoadCheck $check): int
     {
-        return (int) DB::scalar('SELECT COUNT(DISTINCT row_no) FROM check_rows WHERE check_id = ? AND cause <> ?', [$check->id, Check::OUTSIDE]);
+        return (int) DB::scalar(
+            'SELECT COUNT(DISTINCT row_no) FROM check_rows WHERE check_id = ? AND cause <> ?',
+            [$check->id, Check::OUTSIDE],
+        );
     }
 
     /** Adds the rows a query finds. */

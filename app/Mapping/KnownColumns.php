@@ -84,7 +84,8 @@ final class KnownColumns
         if ($this->values !== null) {
             return $this->values;
         }
-        $short = array_filter(array_map(fn (array $f) => (int) ($f['distinct'] ?? 0), $this->profile), fn (int $n) => $n > 0 && $n <= self::LIST);
+        $distinct = array_map(fn (array $f) => (int) ($f['distinct'] ?? 0), $this->profile);
+        $short = array_filter($distinct, fn (int $n) => $n > 0 && $n <= self::LIST);
         asort($short);
         $columns = [];
         $sum = 0;

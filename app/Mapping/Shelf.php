@@ -96,7 +96,10 @@ final class Shelf
     {
         $this->loads = $this->definitions->unordered()->toBase()->groupBy('extract_id');
         $extracts = $this->loads->map(fn (Collection $of) => $of->firstOrFail()->extract);
-        $decided = ColumnDecision::query()->whereIn('extract_id', $extracts->pluck('id'))->get(['extract_id', 'header'])->groupBy('extract_id');
+        $decided = ColumnDecision::query()
+            ->whereIn('extract_id', $extracts->pluck('id'))
+            ->get(['extract_id', 'header'])
+            ->groupBy('extract_id');
 
         return $extracts->mapWithKeys(fn (Extract $e) => [$e->id => array_values(array_filter(
             $this->unused($e),

@@ -18,6 +18,10 @@ final class OverviewBook
     /** As of now; kept unless somebody kept a newer one meanwhile. What is committed while it is made leaves its mark. */
     public static function renew(Migration $migration): Overview
     {
+        if (DB::transactionLevel() > 0) {
+            // What is not committed is nobody else's, and the mark of all that is still to come is in it.
+            return OverviewMaker::of($migration);
+        }
         $version = DB::table('overviews')->where('migration_id', $migration->id)->value('version');
         $seen = DB::table('overview_marks')->where('migration_id', $migration->id)->orderBy('id')->limit(10_000)->pluck('id');
         $made = OverviewMaker::of($migration);
@@ -37,7 +41,8 @@ final class OverviewBook
     /** Those of which something was written. */
     public static function renewOld(): void
     {
-        foreach (Migration::query()->whereIn('id', DB::table('overview_marks')->distinct()->select('migration_id'))->get() as $migration) {
+        $old = DB::transactionLevel() > 0 ? [] : DB::table('overview_marks')->distinct()->pluck('migration_id')->all();
+        foreach ($old === [] ? [] : Migration::query()->whereIn('id', $old)->get() as $migration) {
             self::renew($migration);
         }
     }

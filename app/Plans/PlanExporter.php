@@ -37,26 +37,7 @@ final class PlanExporter
     /** @return array<string, mixed> */
     public function export(Migration $migration): array
     {
-        $this->connections = Connection::query()
-            ->whereIn('source_id', $migration->sources()->select('id'))
-            ->orderBy('id')
-            ->get()
-            ->groupBy('source_id')
-            ->all();
-        $this->references = ColumnReference::query()
-            ->where('migration_id', $migration->id)
-            ->where('decision', '<>', ReferenceDecision::Found)
-            ->with(['extract', 'parent.source'])
-            ->orderBy('id')
-            ->get()
-            ->groupBy(fn (ColumnReference $r) => $r->extract->source_id)
-            ->all();
-        $this->decisions = ColumnDecision::query()
-            ->whereIn('extract_id', $migration->extracts()->select('extracts.id'))
-            ->orderBy('id')
-            ->get(['extract_id', 'header', 'reason'])
-            ->groupBy('extract_id')
-            ->all();
+        $this->read($migration);
         $codes = $migration->codeCrosswalks()->with('entries')->orderBy('id')->get();
         $parameters = $migration->parameters()->orderBy('name')->get();
         $loads = $migration->loads()->with(['entity', 'extract.source', 'rules'])->orderBy('position')->get();
@@ -85,6 +66,31 @@ final class PlanExporter
                 ->all(),
             'loads' => $loads->map($this->load(...))->all(),
         ];
+    }
+
+    /** What belongs to sources and extracts, asked for once for all of them. */
+    private function read(Migration $migration): void
+    {
+        $this->connections = Connection::query()
+            ->whereIn('source_id', $migration->sources()->select('id'))
+            ->orderBy('id')
+            ->get()
+            ->groupBy('source_id')
+            ->all();
+        $this->references = ColumnReference::query()
+            ->where('migration_id', $migration->id)
+            ->where('decision', '<>', ReferenceDecision::Found)
+            ->with(['extract', 'parent.source'])
+            ->orderBy('id')
+            ->get()
+            ->groupBy(fn (ColumnReference $r) => $r->extract->source_id)
+            ->all();
+        $this->decisions = ColumnDecision::query()
+            ->whereIn('extract_id', $migration->extracts()->select('extracts.id'))
+            ->orderBy('id')
+            ->get(['extract_id', 'header', 'reason'])
+            ->groupBy('extract_id')
+            ->all();
     }
 
     /** A name for the secret, also where it was typed on a screen: what is read again elsewhere asks the environment for it. */

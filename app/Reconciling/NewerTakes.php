@@ -29,7 +29,8 @@ final class NewerTakes
             ->orderBy('of.id')
             ->orderBy('takes.number')
             ->get([
-                'takes.id', 'takes.extract_id', 'takes.number', 'takes.compared', 'own.number as worked_on', 'extracts.name', 'sources.code',
+                'takes.id', 'takes.extract_id', 'takes.number', 'takes.compared', 'own.number as worked_on', 'extracts.name',
+                'sources.code',
             ]);
 
         return array_values($newer

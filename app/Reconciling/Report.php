@@ -191,9 +191,9 @@ final class Report
         $waivers = WaiverBook::newest($round, array_map(fn ($c) => [$load, $c->waive_hash], $largest));
         $values = [];
         foreach ($largest as $c) {
-            $isLeft = $c->outcome === Outcome::Waived->value && isset($waivers["$load $c->waive_hash"]);
+            $waiver = $c->outcome === Outcome::Waived->value ? $waivers["$load $c->waive_hash"] ?? null : null;
             $values["$c->stage $c->code $c->field $c->outcome"][] = ['value' => $c->value, 'message' => $c->message, 'rows' => (int) $c->n]
-                + ($isLeft ? ['because' => $waivers["$load $c->waive_hash"]->reason, 'by' => $waivers["$load $c->waive_hash"]->user?->name] : []);
+                + ($waiver === null ? [] : ['because' => $waiver->reason, 'by' => $waiver->user?->name]);
         }
 
         return array_map(fn ($g) => [

@@ -47,7 +47,8 @@ final class ColumnValues
     public static function of(int $take, array $positions): array
     {
         $all = [];
-        foreach ($positions === [] ? [] : DB::table('column_values')->where('take_id', $take)->whereIntegerInRaw('position', $positions)->get() as $of) {
+        $found = DB::table('column_values')->where('take_id', $take)->whereIntegerInRaw('position', $positions);
+        foreach ($positions === [] ? [] : $found->get() as $of) {
             $all[(int) $of->position][$of->value] = (int) $of->n;
         }
 

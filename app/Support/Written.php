@@ -19,8 +19,8 @@ use Illuminate\Support\Facades\Event;
  */
 final class Written
 {
-    private const TABLES = 'code_crosswalks|code_entries|column_decisions|column_references|corrections|entities|extracts|findings|loads|match_rules'
-        .'|parameters|rules|sources|takes';
+    private const TABLES = 'code_crosswalks|code_entries|column_decisions|column_references|corrections|entities|extracts|findings'
+        .'|loads|match_rules|parameters|rules|sources|takes';
 
     private static int $times = 0;
 

@@ -22,7 +22,8 @@ final class CheckOfLoad
             'migration' => $migration,
             'load' => $load,
             'check' => $check,
-            'stale' => $check?->state === CheckState::Done && $check->hash !== LoadChecker::hash($load, $basis ?? LoadChecker::basis($definitions)),
+            'stale' => $check?->state === CheckState::Done
+                && $check->hash !== LoadChecker::hash($load, $basis ?? LoadChecker::basis($definitions)),
         ];
     }
 }

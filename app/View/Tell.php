@@ -13,6 +13,7 @@ use App\Models\Pass;
 use App\Models\Take;
 use App\Models\Work;
 use App\Reconciling\Counted;
+use App\Targets\TargetCount;
 use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Feeds\Combination;
 use Baggage\Core\Profiling\ColumnProfile;
@@ -180,6 +181,19 @@ final class Tell
             $counted->isAsked() => 'These are the tallies kept while loading. Ledger and target are being counted now.'.$at,
             $counted->isDone() => 'Ledger and target were counted on '.$counted->at?->format('j F, H:i:s').' UTC.',
             default => 'These are the tallies kept while loading.'.$at,
+        };
+    }
+
+    /** When the records of a target were counted, and of one entity how many there were. */
+    public function targetCounted(?TargetCount $counted, ?string $entity): string
+    {
+        $n = $entity === null ? null : $counted->records[$entity] ?? null;
+
+        return match (true) {
+            $counted?->isGoing => 'Its records are being counted; load the page again to see them.',
+            $counted?->at === null => '',
+            $n !== null => "It held {$this->say->count($n, 'record')} on {$counted->at->format('j F, H:i:s')} UTC.",
+            default => "Its records were counted on {$counted->at->format('j F, H:i:s')} UTC.",
         };
     }
 

@@ -110,7 +110,7 @@ final class Check
         $this->noted[] = [$known['number'], $row];
     }
 
-    /** @return list<array{int, int}> number of the cause (OUTSIDE for the scope) and of the row, for each failure since this was asked last */
+    /** @return list<array{int, int}> number of the cause (OUTSIDE for the scope) and of the row, for each failure since it was asked */
     public function noted(): array
     {
         $noted = $this->noted;

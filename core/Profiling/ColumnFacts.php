@@ -14,6 +14,7 @@ final readonly class ColumnFacts
      * @param  list<string>  $examples
      * @param  array<string, int>  $shapes  the most frequent, see Shape
      * @param  array<int, RowList>  $marked  mark → rows
+     * @param  array{kind: string, bars: list<int>, from: string, to: string}|null  $strip  see Strip
      */
     public function __construct(
         public int $filled,
@@ -29,7 +30,14 @@ final readonly class ColumnFacts
         public array $shapes,
         public Inference $inference,
         public array $marked,
+        public ?array $strip = null,
     ) {
+    }
+
+    /** @param  array{kind: string, bars: list<int>, from: string, to: string}|null  $strip */
+    public function with(?array $strip): self
+    {
+        return new self(...['strip' => $strip] + get_object_vars($this));
     }
 
     /** @return array<string, mixed> for storage with the take */
@@ -48,6 +56,7 @@ final readonly class ColumnFacts
             'examples' => $this->examples,
             'shapes' => $this->shapes,
             'type' => $this->inference->toArray(),
+            'strip' => $this->strip,
         ];
     }
 }

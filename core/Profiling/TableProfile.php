@@ -9,6 +9,11 @@ use Baggage\Core\Reading\RowList;
 /** Gets to know a table in one pass: its columns, and the rows that are no data. */
 final class TableProfile
 {
+    /** Rows, and cells of all columns, whose values are drawn as strips. */
+    private const ROWS = 1_024;
+
+    private const CELLS = 100_000;
+
     /** What is said of values by their marks. */
     private const SAYS = [
         'stray_spaces' => 'blanks at an end, or two in a row.',
@@ -36,6 +41,7 @@ final class TableProfile
         private readonly array $headers,
         private readonly int $width,
         private readonly array $columns,
+        private readonly Sample $sample,
         private readonly RowList $repeated = new RowList,
         private readonly RowList $totals = new RowList,
         private readonly RowList $blank = new RowList,
@@ -52,6 +58,7 @@ final class TableProfile
             array_map(fn ($c) => $c->header, $columns->all),
             $width,
             array_map(fn () => ColumnProfile::among($width, $budget), $columns->all),
+            new Sample(max(64, min(self::ROWS, intdiv(self::CELLS, max(1, $width))))),
         );
     }
 
@@ -83,6 +90,7 @@ final class TableProfile
             $data[] = count($cells) < $this->width ? array_pad($cells, $this->width, null) : $cells;
             $numbers[] = $first + $i;
         }
+        $this->sample->add($numbers, $data);
         $blanks = $totals = [];
         foreach ($this->columns as $i => $column) {
             [$blank, $total] = $column->add(array_column($data, $i), $numbers);
@@ -125,13 +133,14 @@ final class TableProfile
     public function finish(int $most, int $many): Profiled
     {
         $facts = $values = [];
-        foreach ($this->columns as $column) {
+        foreach ($this->columns as $i => $column) {
             $of = $column->values();
             // Of many values only those that recur are worth showing.
             $values[] = $column->isComplete() && count($of) <= $most
                 ? $of
                 : array_filter(array_slice($of, 0, $many, true), fn (int $n) => $n > 1);
-            $facts[] = $column->finish();
+            $known = $column->finish();
+            $facts[] = $known->with(Strip::of($this->sample->column($i), $known->inference)?->toArray());
         }
 
         return new Profiled($facts, $this->findings($facts), $values);

@@ -19,7 +19,8 @@ final class Layers
 
     public const APP = [
         'Support', 'Models', 'Policies', 'Reading', 'Staging', 'Profiling', 'Catalogue', 'Decisions', 'Feeds', 'Freezing', 'Targets',
-        'Ledger', 'Mapping', 'Loading', 'Rejects', 'Reconciling', 'Plans', 'Specification', 'Overview', 'View', 'Http', 'Console', 'Providers',
+        'Ledger', 'Mapping', 'Loading', 'Rejects', 'Reconciling', 'Plans', 'Specification', 'Overview', 'View', 'Http', 'Console',
+        'Providers',
     ];
 
     public function test_core_stands_alone(): Rule

@@ -72,9 +72,11 @@ final class BoardTest extends TestCase
     {
         foreach (self::pieces($line) as $piece) {
             foreach (self::pieces($other) as $second) {
-                $isAlong = ($piece->width === 0 && $second->width === 0 && $piece->x === $second->x && self::overlap($piece->y, $piece->bottom(), $second->y, $second->bottom()))
-                    || ($piece->height === 0 && $second->height === 0 && $piece->y === $second->y && self::overlap($piece->x, $piece->right(), $second->x, $second->right()));
-                self::assertFalse($isAlong, "$which run along each other");
+                $areUpright = $piece->width + $second->width === 0 && $piece->x === $second->x;
+                $areLevel = $piece->height + $second->height === 0 && $piece->y === $second->y;
+                $meet = ($areUpright && self::overlap($piece->y, $piece->bottom(), $second->y, $second->bottom()))
+                    || ($areLevel && self::overlap($piece->x, $piece->right(), $second->x, $second->right()));
+                self::assertFalse($meet, "$which run along each other");
             }
             if ($other->gap !== null) {
                 self::assertFalse(self::meet($piece, $other->gap), "$which: one runs through the number of the other");

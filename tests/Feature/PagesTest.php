@@ -154,7 +154,7 @@ final class PagesTest extends TestCase
                 array_values(
                     array_filter(
                         $actions,
-                        fn ($a) => preg_match('{/columns$|/fields/|/reconciliation/count$|/rows/}', $a) !== 1,
+                        fn ($a) => preg_match('{/columns$|/fields/|/(?:reconciliation|target)/count$|/rows/}', $a) !== 1,
                     ),
                 ),
                 "$screen offers an auditor what is refused then",

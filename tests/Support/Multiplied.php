@@ -48,7 +48,10 @@ final class Multiplied
         $takes = $round->roundLoads()->distinct()->pluck('take_id')->implode(',');
         DB::statement('INSERT INTO staged_rows SELECT take_id, row_no + n.seq * '.self::APART.', line, hash, cells
             FROM staged_rows CROSS JOIN seq_1_to_'."$times n WHERE take_id IN ($takes)");
-        DB::update("UPDATE takes SET `rows` = `rows` * ?, source_rows = source_rows * ? WHERE id IN ($takes)", [$times + 1, $times + 1]);
+        DB::update(
+            "UPDATE takes SET `rows` = `rows` * ?, source_rows = source_rows * ?, state = state WHERE id IN ($takes)",
+            [$times + 1, $times + 1],
+        );
     }
 
     private static function copy(string $table, string $columns, int $lane, int $times): void

@@ -43,7 +43,8 @@ final class Plans
             $named = '/[`\s(,.](?:'.implode('|', self::TABLES).')[`\s]/';
             $reads = '/^\s*\(*(?:select|update|delete|insert(?: ignore)?\s+into\s[^;]*\bselect)\b/i';
             // Hashes lie in a table of the session that asks, and are gone with it.
-            if (preg_match($reads, (string) $sql) === 1 && preg_match($named, (string) $sql) === 1 && ! str_contains((string) $sql, 'value_hashes')) {
+            $isMeant = preg_match($reads, (string) $sql) === 1 && preg_match($named, (string) $sql) === 1;
+            if ($isMeant && ! str_contains((string) $sql, 'value_hashes')) {
                 $asked[self::bare((string) $sql)] ??= (string) $sql;
             }
         }

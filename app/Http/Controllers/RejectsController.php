@@ -156,7 +156,10 @@ final class RejectsController extends Controller
         ];
     }
 
-    /** @return array{Rule|null, list<int>} the rule that rejected the rows, and the columns it reads; those of the key where there is none */
+    /**
+     * @return array{Rule|null, list<int>} the rule that rejected the rows, and the columns it reads; those of the key where there is
+     *                                     none
+     */
     private function readsFrom(Load $load, ?Take $take, CauseGroup $group): array
     {
         $columns = $take?->tidyColumns() ?? Columns::fromArray([]);

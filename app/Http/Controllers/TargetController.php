@@ -12,65 +12,93 @@ use App\Models\Extract;
 use App\Models\ListKind;
 use App\Models\Migration;
 use App\Models\Rule;
+use App\Models\Target;
 use App\Plans\PlanImporter;
 use App\Targets\Ports;
 use App\Targets\SchemaReader;
 use App\Targets\TableMaker;
+use App\Targets\TargetCount;
 use App\Targets\TargetLink;
 use App\View\Page;
 use App\View\Say;
+use App\View\Tables\TargetTables;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Targets\Describing\DescriptionError;
 use Baggage\Core\Targets\Describing\SchemaChange;
 use Baggage\Core\Targets\Describing\SchemaChanges;
+use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Schema;
+use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
-use Illuminate\View\View;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 final class TargetController extends Controller
 {
-    public function index(Migration $migration, ?string $entity = null): View
+    public function index(Request $request, Migration $migration, ?string $entity = null): View|StreamedResponse
     {
         $this->authorize('view', $migration);
         $page = Page::of($migration, 'target', $entity);
-        $error = null;
-        $schema = $migration->schema();
-        $counts = $records = [];
-        $target = $page->round->target ?? $migration->targets()->orderBy('id')->first();
-        if ($target !== null) {
-            $held = Ports::of($target)->records;
-            try {
-                foreach ($schema->entities as $described) {
-                    if ($page->entity === null || $page->entity->name === $described->name) {
-                        $counts[$described->name] = $held->count($described->name);
-                    }
-                }
-                $shown = $page->entity === null ? null : $schema->entities[$page->entity->name];
-                $records = $shown === null ? [] : array_values($held->after($shown, array_keys($shown->fields), null, 5));
-            } catch (TargetUnavailable $e) {
-                $error = $e->getMessage();
-            }
+        $target = $page->round->lane->target ?? $migration->targets()->orderBy('id')->first();
+        $counted = $target === null ? null : TargetCount::of($target);
+        if ($target !== null && $counted === null) {
+            TargetCount::ask($target);
+            $counted = TargetCount::of($target);
         }
+        $schema = $migration->schema();
 
-        return view('target.index', [
+        return $this->screen('target.index', [
             'page' => $page,
             'target' => $target,
             'schema' => $schema,
-            'loads' => $page->entity === null
-                ? collect()
-                : $migration->loads()->where('entity_id', $page->entity->id)->with('entity.matchRules')->get(),
-            'counts' => $counts,
-            'before' => $page->round === null ? [] : Counters::before($page->round->laneId()),
+            'counted' => $counted,
+        ] + ($page->entity === null
+            ? $this->all($request, $page, $schema, $counted)
+            : $this->one($request, $page, $schema->entities[$page->entity->name] ?? abort(404), $target)));
+    }
+
+    /** @return array<string, mixed> what the page of all entities shows */
+    private function all(Request $request, Page $page, Schema $schema, ?TargetCount $counted): array
+    {
+        $before = $page->round === null ? [] : Counters::before($page->round->laneId());
+
+        return [
+            'before' => $before,
+            'entities' => TargetTables::entities($request, $page, $schema, $counted->records ?? [], $before),
+        ];
+    }
+
+    /** @return array<string, mixed> what the page of one entity shows */
+    private function one(Request $request, Page $page, Entity $described, ?Target $target): array
+    {
+        $records = [];
+        $error = null;
+        try {
+            $records = $target === null
+                ? []
+                : array_values(Ports::of($target)->records->after($described, array_keys($described->fields), null, 5));
+        } catch (TargetUnavailable $e) {
+            $error = $e->getMessage();
+        }
+
+        return [
+            'described' => $described,
+            'fields' => TargetTables::fields($request, $described),
+            'loads' => $page->migration->loads()->where('entity_id', $page->entity?->id)->with('entity.matchRules')->get(),
             'records' => $records,
             'error' => $error,
-            'extracts' => $migration->extracts()
-                ->whereNotNull('take_id')
-                ->with('source')
-                ->orderBy('extracts.id')
-                ->get(),
-        ]);
+        ];
+    }
+
+    /** Has the records of the target counted. */
+    public function count(Migration $migration): RedirectResponse
+    {
+        $this->authorize('view', $migration);
+        $target = Page::of($migration, 'target')->round->lane->target ?? $migration->targets()->orderBy('id')->first();
+        $target === null ?: TargetCount::ask($target);
+
+        return back();
     }
 
     /** A description from a file, a PostgreSQL database or an extract: what it changes is shown before it counts. */

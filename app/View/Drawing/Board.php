@@ -291,7 +291,12 @@ final class Board
     /** Width of the widest number before a column. */
     private function widest(int $column): int
     {
-        return max([0, ...array_map(fn (Edge $e) => $e->from !== $e->to && $this->column($e->to) === $column ? $e->label : 0, $this->edges)]);
+        $labels = array_map(
+            fn (Edge $e) => $e->from !== $e->to && $this->column($e->to) === $column ? $e->label : 0,
+            $this->edges,
+        );
+
+        return max([0, ...$labels]);
     }
 
     /** Width of the widest number on a line that leaves a box left of a channel and comes back to it. */

@@ -55,7 +55,8 @@
             @endforeach
             @foreach ($plate->loops as $i => $field)
               <text class="plate-small late" x="{{ $box->x + 10 }}"
-                y="{{ $box->y + 38 + 18 * (count($plate->loads) + $i) }}">{{ $field }}: to itself, set later</text>
+                y="{{ $box->y + 38 + 18 * (count($plate->loads) + $i) }}">{{ $field }}: to itself, set
+                later</text>
             @endforeach
           </a>
         @endforeach

@@ -43,7 +43,7 @@
         <td @class(['n', 'bad' => $proof->lostInReading() !== 0])>{{ number_format($proof->sourceRows) }}</td>
         <td class="n"><a href="{{ $page->url('rows', $row->entity) }}">{{ number_format($proof->feedRows) }}</a>
         </td>
-        <x-outcome-cells :proof="$proof" :columns="$columns" :say="$say" :rows="$page->url('rows', $row->entity)" :gaps="$page->url('gaps', $row->entity)" />
+        <x-outcome-cells :proof="$proof" :$columns :$say :rows="$page->url('rows', $row->entity)" :gaps="$page->url('gaps', $row->entity)" />
         <td class="n">{{ $proof->targetBefore === null ? '' : number_format($proof->targetBefore) }}</td>
         <td class="n">
           @if ($proof->targetAfter !== null)
@@ -99,8 +99,7 @@
         <td class="n"><a
             href="{{ $page->url('rows', $row->load->entity) }}?load={{ $row->load->id }}">{{ number_format($row->proof->feedRows) }}</a>
         </td>
-        <x-outcome-cells :proof="$row->proof" :columns="$columns" :say="$say" :rows="$page->url('rows', $row->load->entity)" :load="$row->load->id"
-          :gaps="$page->url('gaps', $row->load->entity)" />
+        <x-outcome-cells :proof="$row->proof" :$columns :$say :rows="$page->url('rows', $row->load->entity)" :load="$row->load->id" :gaps="$page->url('gaps', $row->load->entity)" />
       </tr>
     @endforeach
   </x-table>
@@ -114,8 +113,8 @@
           <td class="n">{{ $link->made === null ? 'not counted yet' : number_format($link->made) }}</td>
           <td @class(['n', 'wait' => $link->waiting > 0])>
             @if ($link->waiting > 0)
-              <a
-                href="{{ $page->url('rows') }}?load={{ $link->load_id }}&waits={{ urlencode($link->field) }}">{{ number_format($link->waiting) }}</a>
+              @php($at = $page->url('rows') . "?load={$link->load_id}&waits=" . urlencode($link->field))
+              <a href="{{ $at }}">{{ number_format($link->waiting) }}</a>
             @else
               0
             @endif

@@ -39,7 +39,11 @@
       <div class="mb-2" x-data="reveal">
         <p class="row"><x-raw :value="$value->value" /> <span><a class="linkish"
               href="{{ $page->url('rows') }}?load={{ $load->id }}&outcome=rejected&cause={{ $value->id }}">{{ number_format($value->own) }}
-              {{ $value->own == 1 ? 'row' : 'rows' }}</a>{{ $value->held > 0 ? ', ' . number_format($value->held) . ' held below' : '' }}</span>
+              {{ $value->own == 1 ? 'row' : 'rows' }}</a>
+            @if ($value->held > 0)
+              , {{ number_format($value->held) }} held below
+            @endif
+          </span>
           @can('repair', $m)
             <button type="button" class="btn small" x-on:click="toggle" x-bind:aria-expanded="open">Repair</button>
           @endcan

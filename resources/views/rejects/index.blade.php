@@ -10,7 +10,11 @@
         {{ number_format($counts['held']) }} held</h1>
       <p>
         @if ($counts['rejected'])
-          {{ isset($groups) ? $say->count($groups->total(), 'kind of failure', 'kinds of failure') . ', those first whose repair frees most rows.' : '' }}
+          @isset($groups)
+            {{ $say->count($groups->total(), 'kind of failure', 'kinds of failure') }}, those first whose repair frees
+            most
+            rows.
+          @endisset
           Held rows load by themselves once their parent is there.
         @elseif ($counts['held'])
           Nothing is rejected here. The held rows wait for parents in other entities.

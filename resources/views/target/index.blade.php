@@ -9,11 +9,14 @@
           Read from the database
           <code>{{ $target->shown('database') }}</code> at {{ $target->shown('host') }}:{{ $target->shown('port') }},
           connection "{{ $target->name }}".
-          @endif @if ($page->entity && isset($counts[$page->entity->name]))
-            It holds {{ $say->count($counts[$page->entity->name], 'record') }} now.
-          @endif
+          {{ $tell->targetCounted($counted, $page->entity?->name) }}
+        @endif
       </p>
     </div>
+    @if ($target && !$counted?->isGoing)
+      <form method="post" action="/m/{{ $page->migration->id }}/target/count">@csrf<x-round :$page /><button
+          class="btn">Count again</button></form>
+    @endif
     @can('work', $page->migration)
       <form class="actions" method="post" action="/m/{{ $page->migration->id }}/target/read">@csrf<a class="btn"
           href="{{ $page->url('connections') }}">Connections</a><a class="btn"
@@ -23,43 +26,30 @@
       </form>
     @endcan
   </div>
-  @if ($error)
-    <div class="note bad" role="alert">{{ $error }}</div>
+  @if ($counted?->error ?? ($error ?? null))
+    <div class="note bad" role="alert">{{ $counted?->error ?? $error }}</div>
   @endif
   @if ($page->entity)
-    @php($described = $schema->entities[$page->entity->name])
-    <table class="sheet">
-      <thead>
+    <x-table :table="$fields" label="Fields of {{ $described->label() }}">
+      @foreach ($fields->rows() as $field)
         <tr>
-          <th>Field</th>
-          <th>Type</th>
-          <th>Must be filled</th>
-          <th>Refers to</th>
-          <th>Unique</th>
-          <th>Allowed values, default</th>
+          <td><b>{{ $field->name }}</b></td>
+          <td>{{ $field->type->label() }}</td>
+          <td>{{ $field->assigned ? 'given by the target' : ($field->required ? 'required' : '') }}</td>
+          <td>{{ $field->refers }}</td>
+          <td>
+            {{ $described->uniqueWords($field->name) }}
+          </td>
+          <td>
+            @if (isset($field->type->toArray()['values']))
+              <code>{{ implode(', ', $field->type->toArray()['values']) }}</code>
+              @endif{{ $field->default === null ? '' : "default $field->default" }}@if ($field->note)
+                <small>{{ $field->note }}</small>
+              @endif
+          </td>
         </tr>
-      </thead>
-      <tbody>
-        @foreach ($described->fields as $field)
-          <tr>
-            <td><b>{{ $field->name }}</b></td>
-            <td>{{ $field->type->label() }}</td>
-            <td>{{ $field->assigned ? 'given by the target' : ($field->required ? 'required' : '') }}</td>
-            <td>{{ $field->refers }}</td>
-            <td>
-              {{ $described->uniqueWords($field->name) }}
-            </td>
-            <td>
-              @if (isset($field->type->toArray()['values']))
-                <code>{{ implode(', ', $field->type->toArray()['values']) }}</code>
-                @endif{{ $field->default === null ? '' : "default $field->default" }}@if ($field->note)
-                  <small>{{ $field->note }}</small>
-                @endif
-            </td>
-          </tr>
-        @endforeach
-      </tbody>
-    </table>
+      @endforeach
+    </x-table>
     @php($matching = $loads->filter(fn($l) => $l->matches()->isNotEmpty()))
     @foreach ($matching as $l)
       <p class="quiet mt-2">{{ $l->name }} compares with what is in it by
@@ -91,50 +81,32 @@
       </div>
     @endif
   @else
-    <table class="sheet">
-      <thead>
-        <tr>
-          <th>Entity</th>
-          <th class="n">Records now</th>
-          <th class="n">Before the round</th>
-          <th class="n">Fields</th>
-          <th class="n">Required</th>
-          <th>Refers to</th>
-          <th>Unique</th>
-          <th>Loads</th>
+    <x-table :table="$entities" label="Entities" empty="Nothing is known of the target yet. Read its schema.">
+      @foreach ($entities->rows() as $entity)
+        @php($loads = $page->all()->where('entity', $entity->name))
+        <tr class="hit">
+          <td><a href="{{ $page->url('target', $entity->name) }}">{{ $entity->label() }}</a></td>
+          <td class="n">
+            {{ $tell->records($counted->records ?? [], $entity->name) }}
+          </td>
+          <td class="n">
+            {{ isset($before[$entity->name]) ? number_format($before[$entity->name]) : '' }}
+          </td>
+          <td class="n">{{ count($entity->fields) }}</td>
+          <td class="n">{{ count(array_filter($entity->fields, fn($f) => $f->required)) }}</td>
+          <td>
+            {{ implode(', ', array_map(fn($f) => $f->name === $f->refers ? $f->name : "$f->refers ($f->name)", $entity->references())) }}
+          </td>
+          <td>{{ implode('; ', array_map(fn($u) => implode(' with ', $u), $entity->uniques)) }}</td>
+          <td>
+            @if ($loads->isEmpty())
+              <a class="linkish" href="{{ $page->url('mapping', $entity->name) }}">Map
+                it</a>@else{{ $loads->pluck('name')->implode(', ') }}
+            @endif
+          </td>
         </tr>
-      </thead>
-      <tbody>
-        @forelse ($schema->entities as $entity)
-          @php($loads = $page->all()->where('entity', $entity->name))
-          <tr class="hit">
-            <td><a href="{{ $page->url('target', $entity->name) }}">{{ $entity->label() }}</a></td>
-            <td class="n">
-              {{ $tell->records($counts, $entity->name) }}
-            </td>
-            <td class="n">
-              {{ isset($before[$entity->name]) ? number_format($before[$entity->name]) : '' }}
-            </td>
-            <td class="n">{{ count($entity->fields) }}</td>
-            <td class="n">{{ count(array_filter($entity->fields, fn($f) => $f->required)) }}</td>
-            <td>
-              {{ implode(', ', array_map(fn($f) => $f->name === $f->refers ? $f->name : "$f->refers ($f->name)", $entity->references())) }}
-            </td>
-            <td>{{ implode('; ', array_map(fn($u) => implode(' with ', $u), $entity->uniques)) }}</td>
-            <td>
-              @if ($loads->isEmpty())
-                <a class="linkish" href="{{ $page->url('mapping', $entity->name) }}">Map
-                  it</a>@else{{ $loads->pluck('name')->implode(', ') }}
-              @endif
-            </td>
-          </tr>
-        @empty
-          <tr>
-            <td colspan="8">Nothing is known of the target yet. Read its schema.</td>
-          </tr>
-        @endforelse
-      </tbody>
-    </table>
+      @endforeach
+    </x-table>
     @can('work', $page->migration)
       <details class="mt-5" @if ($errors->any()) open @endif>
         <summary class="linkish">Describe it from something else: a file, another database, an extract</summary>
@@ -154,12 +126,12 @@
             size="10"><label for="t-password">password</label><input id="t-password" name="password" type="password"
             autocomplete="off" size="10"><label class="row"><input type="checkbox" name="whole" value="1"
               checked> it is the whole target: other entities go</label><button class="btn small">Compare</button></form>
-        @if ($extracts->isNotEmpty())
+        @if ($page->overview->extracts)
           <form class="panel row" method="post" action="/m/{{ $page->migration->id }}/target/describe">@csrf<input
               type="hidden" name="from" value="extract"><label for="t-extract">The shape of</label><select
               id="t-extract" name="extract">
-              @foreach ($extracts as $e)
-                <option value="{{ $e->id }}">{{ $e->source->code }} {{ $e->name }}</option>
+              @foreach ($page->overview->extracts as $e)
+                <option value="{{ $e->id }}">{{ $e->source }} {{ $e->name }}</option>
               @endforeach
             </select><label for="t-name">as the entity</label><input id="t-name" name="name" required
               pattern="[a-z][a-z0-9_]*"><button class="btn small">Compare</button></form>

@@ -1,0 +1,51 @@
+<?php
+
+namespace App\Targets;
+
+use App\Models\Entity;
+use App\Models\Target;
+use App\Support\Unforeseen;
+use Baggage\Core\Loading\TargetUnavailable;
+use Carbon\CarbonImmutable;
+use Illuminate\Contracts\Queue\ShouldQueue;
+use Illuminate\Foundation\Queue\Queueable;
+
+/** Counts the records of every entity in a target. */
+final class CountTarget implements ShouldQueue
+{
+    use Queueable;
+
+    public int $timeout = 0;
+
+    public int $tries = 1;
+
+    public function __construct(public readonly int $target)
+    {
+    }
+
+    public function handle(): void
+    {
+        $target = Target::query()->find($this->target);
+        if ($target === null) {
+            return;
+        }
+        $records = [];
+        $error = null;
+        try {
+            $held = Ports::of($target)->records;
+            foreach (Entity::query()->where('migration_id', $target->migration_id)->orderBy('position')->pluck('name') as $entity) {
+                $records[$entity] = $held->count($entity);
+            }
+        } catch (TargetUnavailable $e) {
+            $error = $e->getMessage();
+        } catch (\Throwable $e) {
+            $error = Unforeseen::said('Counting ended', $e);
+        }
+        TargetCount::keep($target->id, new TargetCount(false, CarbonImmutable::now(), $records, $error));
+    }
+
+    public function failed(?\Throwable $e): void
+    {
+        TargetCount::keep($this->target, new TargetCount(false, null, [], 'The worker ended while it was counting. Count again.'));
+    }
+}
