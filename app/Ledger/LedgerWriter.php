@@ -56,13 +56,16 @@ final class LedgerWriter
     /** @param  int|null  $back  the first row of the load that waits again */
     private function progress(LoadRun $run, BatchRecord $record, ?int $back, float $seconds): void
     {
+        $now = now()->toImmutable();
         $line = DB::table('pass_loads')->where('id', $run->progress->id);
         $counts = json_decode((string) (clone $line)->lockForUpdate()->value('counts'), true) ?: [];
         $line->update([
             'rows_done' => DB::raw('rows_done + '.count($record->rows)),
             'counts' => json_encode(self::sum($counts, $record->counts)),
             'seconds' => DB::raw(sprintf('seconds + %.3F', $seconds)),
-            'updated_at' => now(),
+            'began_at' => DB::raw("COALESCE(began_at, '".$now->subMilliseconds((int) ($seconds * 1000))->format('Y-m-d H:i:s.v')."')"),
+            'ended_at' => $now->format('Y-m-d H:i:s.v'),
+            'updated_at' => $now,
         ] + ($back === null ? [] : ['turn_row' => DB::raw('LEAST(turn_row, '.($back - 1).')')]));
     }
 

@@ -23,6 +23,8 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $rows_total
  * @property int $rows_done
  * @property string $seconds
+ * @property ?\Illuminate\Support\Carbon $began_at when its first stretch began
+ * @property ?\Illuminate\Support\Carbon $ended_at when its last one was written down
  * @property ?array<string, int> $counts
  * @property ?string $error
  */
@@ -37,8 +39,12 @@ final class PassLoad extends Model
             'way' => LoadWay::class,
             'is_turn_over' => 'boolean',
             'counts' => 'array',
+            'began_at' => 'datetime',
+            'ended_at' => 'datetime',
         ];
     }
+
+    protected $dateFormat = 'Y-m-d H:i:s.v';
 
     /** @return BelongsTo<Pass, $this> */
     public function pass(): BelongsTo

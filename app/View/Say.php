@@ -17,6 +17,7 @@ use App\Support\WorkerPresence;
 use App\View\Tables\CodeTables;
 use App\View\Tables\Column;
 use App\View\Tables\ProofTables;
+use App\View\Tables\RunTables;
 use App\View\Tables\Test;
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Crosswalks\Otherwise;
@@ -42,6 +43,11 @@ final class Say
     public const FIELDS = RuleSheet::PAGE;
 
     public const SAMPLES = Samples::KINDS;
+
+    /** Rows shown of something at a time. */
+    public const PREVIEWED = [12, 40, 200];
+
+    public const RUN_OUTCOMES = RunTables::OUTCOMES;
 
     public const OUTCOMES = ProofTables::OUTCOMES;
 

@@ -197,6 +197,19 @@ final class Tell
         };
     }
 
+    /** @param  array{kind: string, bars: list<int>, from: string, to: string}  $strip */
+    public function strip(array $strip): string
+    {
+        $of = 'of '.number_format(array_sum($strip['bars'])).' rows spread over the take';
+
+        return match ($strip['kind']) {
+            'dates' => "Years {$strip['from']} to {$strip['to']}, $of",
+            'amounts' => "Amounts {$strip['from']} to {$strip['to']}, $of",
+            'lengths' => "Lengths {$strip['from']} to {$strip['to']}, $of",
+            default => count($strip['bars'])." values, from {$strip['from']} to the rarest, {$strip['to']}, $of",
+        };
+    }
+
     /** How far a round is, in a few words. */
     public function glance(CountProof $proof, ?Pass $pass): string
     {

@@ -154,6 +154,40 @@ final class HouseTest extends TestCase
         }
     }
 
+    /**
+     * Tables that are none of the one component, and why: those of one thing, those that are drawn anew while something is typed, and
+     * pages of rows that are read by their number.
+     */
+    private const TABLES = [
+        'components/table.blade.php' => 1,
+        // Fields of one row, of one load, of one target.
+        'rows/journey.blade.php' => 3, 'mapping/record.blade.php' => 2, 'rejects/row.blade.php' => 1, 'target/index.blade.php' => 1,
+        'mapping/sheet.blade.php' => 4, 'target/connections.blade.php' => 1, 'mapping/all.blade.php' => 1,
+        'sources/extract-keys.blade.php' => 1, 'sources/column.blade.php' => 1,
+        // Suggestions that are ticked and sent together, a draft, a check.
+        'crosswalks/index.blade.php' => 2, 'mapping/text-draft.blade.php' => 2, 'mapping/check.blade.php' => 1,
+        // For print.
+        'specification/body.blade.php' => 3,
+        // Rows, by their numbers or keys.
+        'rows/index.blade.php' => 1, 'rows/trace.blade.php' => 1, 'components/sources/rows.blade.php' => 1,
+        'mapping/check-rows.blade.php' => 1, 'sources/extract-changes.blade.php' => 1, 'sources/preview.blade.php' => 1,
+    ];
+
+    public function test_tables_that_may_be_long_are_of_one_kind(): void
+    {
+        $found = [];
+        foreach (self::shape()->files(['resources/views'], '.blade.php') as $view) {
+            $n = substr_count(self::shape()->text($view), '<table');
+            if ($n > 0) {
+                $found[substr($view, strlen('resources/views/'))] = $n;
+            }
+        }
+        ksort($found);
+        $known = self::TABLES;
+        ksort($known);
+        self::assertSame($known, $found);
+    }
+
     /** An error has a named constructor per reason; only a rule's own failure is told by its code. */
     public function test_errors_are_made_by_their_names(): void
     {

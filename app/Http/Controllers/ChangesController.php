@@ -15,23 +15,27 @@ use App\Specification\Changes;
 use App\Specification\Decisions;
 use App\View\Page;
 use App\View\Say;
+use App\View\Tables\MappingTables;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Targets\Schema;
+use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\Auth;
-use Illuminate\View\View;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 /** Changes that came back in a workbook or a sheet of codes: each is looked at and accepted or not. */
 final class ChangesController extends Controller
 {
-    public function show(Migration $migration, ChangeList $list): View
+    public function show(Request $request, Migration $migration, ChangeList $list): View|StreamedResponse
     {
         $this->authorize('view', $migration);
+        $isTarget = $list->kind === ListKind::Target;
 
-        return view($list->kind === ListKind::Target ? 'target.changes' : 'specification.changes', [
+        return $this->screen($isTarget ? 'target.changes' : 'specification.changes', [
             'page' => Page::of($migration, $list->kind->stop()),
             'list' => $list,
+            'table' => $isTarget ? MappingTables::described($request, $list) : MappingTables::changes($request, $list),
         ]);
     }
 

@@ -8,16 +8,18 @@ use App\Models\CodeVersion;
 use App\Models\Migration;
 use App\Rejects\Repairs;
 use App\View\Page;
+use App\View\Tables\MappingTables;
+use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
-use Illuminate\View\View;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 /** What a code crosswalk said before, who changed it, and the way back. */
 final class CodeHistoryController extends Controller
 {
-    private const SHOWN = 200;
+    private const SHOWN = 2_000;
 
-    public function index(Request $request, Migration $migration, CodeCrosswalk $crosswalk): View
+    public function index(Request $request, Migration $migration, CodeCrosswalk $crosswalk): View|StreamedResponse
     {
         $this->authorize('view', $migration);
         $old = $request->query('old');
@@ -29,10 +31,11 @@ final class CodeHistoryController extends Controller
             ->limit(self::SHOWN)
             ->get();
 
-        return view('crosswalks.history', [
+        return $this->screen('crosswalks.history', [
             'page' => Page::of($migration, 'crosswalks'),
             'crosswalk' => $crosswalk,
-            'versions' => $versions,
+            'table' => MappingTables::codes($request, $versions),
+            'newest' => $versions->unique('old_value')->pluck('id')->all(),
             'old' => is_string($old) ? $old : null,
             'most' => self::SHOWN,
         ]);

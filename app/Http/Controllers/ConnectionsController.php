@@ -14,15 +14,17 @@ use App\Reading\ReaderForm;
 use App\Reading\TableOpener;
 use App\View\Page;
 use App\View\Say;
+use App\View\Tables\ExtractTables;
 use Baggage\Core\Reading\Database\Driver;
 use Baggage\Core\Reading\Encoding;
 use Baggage\Core\Reading\Http\HttpFormat;
 use Baggage\Core\Reading\Query\QueryFormat;
 use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
+use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
-use Illuminate\View\View;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 /** Named connections to legacy databases, and the tables taken through them. */
 final class ConnectionsController extends Controller
@@ -40,7 +42,7 @@ final class ConnectionsController extends Controller
         return redirect("/m/$migration->id/sources/connections/$connection->id");
     }
 
-    public function show(Request $request, Migration $migration, Connection $connection): View
+    public function show(Request $request, Migration $migration, Connection $connection): View|StreamedResponse
     {
         $this->authorize('work', $migration);
         if ($connection->driver === Driver::Http) {
@@ -53,10 +55,11 @@ final class ConnectionsController extends Controller
             [$tables, $error] = [[], $e->getMessage()];
         }
 
-        return view('sources.connection', [
+        return $this->screen('sources.connection', [
             'page' => Page::of($migration, 'sources'),
             'connection' => $connection,
             'tables' => $tables,
+            'listed' => ExtractTables::tables($request, $tables),
             'error' => $error,
         ]);
     }
@@ -65,7 +68,7 @@ final class ConnectionsController extends Controller
     public function preview(Request $request, Migration $migration, Connection $connection): View
     {
         $this->authorize('work', $migration);
-        $rows = in_array($request->integer('rows'), [5, 10, 20, 50], true) ? $request->integer('rows') : 10;
+        $rows = in_array($request->integer('rows'), Say::PREVIEWED, true) ? $request->integer('rows') : Say::PREVIEWED[0];
         [$error, $preview] = [null, ['columns' => null, 'rows' => [], 'error' => null]];
         $settings = new ReaderSettings(
             $connection->driver === Driver::Http

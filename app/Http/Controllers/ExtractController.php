@@ -10,6 +10,7 @@ use App\Models\Extract;
 use App\Models\Finding;
 use App\Models\FindingDecision;
 use App\Models\Migration;
+use App\Models\Take;
 use App\Models\TakeState;
 use App\Profiling\FindingWalk;
 use App\Profiling\SharedKeys;
@@ -17,19 +18,23 @@ use App\Profiling\TakeChanges;
 use App\Staging\ColumnValues;
 use App\Staging\StagedRows;
 use App\View\Page;
+use App\View\Say;
+use App\View\Tables\ExtractTables;
 use Baggage\Core\Feeds\FeedFormat;
+use Illuminate\Contracts\View\View;
 use Illuminate\Database\Eloquent\Collection;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Validation\Rule;
-use Illuminate\View\View;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 /** One extract: its columns, what is odd, its keys, its rows and its takes. */
 final class ExtractController extends Controller
 {
-    private const PAGE = 60;
+    /** Values listed of a column; of one with more, the most frequent. */
+    private const VALUES = 5_000;
 
-    public function show(Request $request, Migration $migration, Extract $extract): View
+    public function show(Request $request, Migration $migration, Extract $extract): View|StreamedResponse
     {
         if ($extract->take === null) {
             return view('sources.extract-none', $this->common($migration, $extract));
@@ -41,26 +46,31 @@ final class ExtractController extends Controller
                 : 'columns');
         $data = $this->common($migration, $extract) + [
             'show' => $show,
-            'from' => max(0, min($request->integer('from'), max(0, count($extract->columns ?? []) - 1))),
         ] + match ($show) {
             'rows' => $this->rows($request, $extract),
-            'findings' => ['findings' => $this->findings($extract)],
-            'keys' => $this->keys($extract),
-            'takes' => ['takes' => $extract->takes()->orderByDesc('number')->limit(50)->get()],
+            'findings' => ['findings' => ExtractTables::findings($request, $this->findings($extract))],
+            'keys' => $this->keys($request, $extract),
+            'takes' => ['takes' => ExtractTables::takes($request, $this->takes($extract))],
             'key' => ['key' => $this->key($request, $extract)],
             'changes' => ['changes' => $this->changes($request, $extract)],
-            default => [],
+            default => ['columns' => ExtractTables::columns($request, $extract, $extract->take)],
         };
 
-        return view("sources.extract-$show", $data);
+        return $this->screen("sources.extract-$show", $data);
     }
 
     /** @return array<string, mixed> */
     private function rows(Request $request, Extract $extract): array
     {
         $after = max(0, $request->integer('after'));
+        $most = in_array($request->integer('rows'), Say::PREVIEWED, true) ? $request->integer('rows') : Say::PREVIEWED[1];
 
-        return ['after' => $after, 'rows' => collect(StagedRows::page((int) $extract->take_id, $after, self::PAGE))];
+        return [
+            'from' => max(0, min($request->integer('from'), max(0, count($extract->columns ?? []) - 1))),
+            'after' => $after,
+            'most' => $most,
+            'rows' => collect(StagedRows::page((int) $extract->take_id, $after, $most)),
+        ];
     }
 
     /** @return Collection<int, Finding> the open ones first */
@@ -69,18 +79,24 @@ final class ExtractController extends Controller
         return Finding::openFirst()->where('take_id', $extract->take_id)->get();
     }
 
+    /** @return Collection<int, Take> the newest first, without their profiles */
+    private function takes(Extract $extract): Collection
+    {
+        return $extract->takes()->orderByDesc('number')->get([...explode(',', Take::LISTED), 'error', 'compared']);
+    }
+
     /** @return array<string, mixed> */
-    private function keys(Extract $extract): array
+    private function keys(Request $request, Extract $extract): array
     {
         $references = ColumnReference::query()
             ->where(fn ($q) => $q->where('extract_id', $extract->id)->orWhere('parent_extract_id', $extract->id))
-            ->with(['extract.source', 'parent.source'])
+            ->with(['extract.source', 'extract.take:'.Take::LISTED, 'parent.source', 'parent.take:'.Take::LISTED])
             ->orderBy('id')
             ->get();
 
         return [
             'keys' => SharedKeys::candidates((int) $extract->take_id),
-            'references' => $references,
+            'table' => ExtractTables::references($request, $references),
             'rowKey' => RowKeys::columns($extract),
         ];
     }
@@ -121,7 +137,7 @@ final class ExtractController extends Controller
         return TakeChanges::of($take, $kind, max(0, $request->integer('after')));
     }
 
-    public function column(Request $request, Migration $migration, Extract $extract, int $position): View
+    public function column(Request $request, Migration $migration, Extract $extract, int $position): View|StreamedResponse
     {
         $data = $this->common($migration, $extract);
         abort_if($extract->take === null, 404);
@@ -131,13 +147,13 @@ final class ExtractController extends Controller
             ? null
             : StagedRows::withValue((int) $extract->take_id, $position, $value, max(0, $request->integer('after')));
 
-        return view(
+        return $this->screen(
             'sources.column',
             $data + [
                 'column' => $column,
                 'value' => $value,
                 'found' => $rows,
-                'values' => ColumnValues::most((int) $extract->take_id, $position, 200),
+                'values' => ExtractTables::values($request, ColumnValues::most((int) $extract->take_id, $position, self::VALUES)),
             ],
         );
     }

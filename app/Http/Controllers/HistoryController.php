@@ -9,17 +9,19 @@ use App\Models\Migration;
 use App\Models\RuleVersion;
 use App\View\Page;
 use App\View\Say;
+use App\View\Tables\MappingTables;
 use Baggage\Core\Expressions\ExpressionError;
+use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
-use Illuminate\View\View;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 /** What the rules of a load said before, who changed them, and the way back. */
 final class HistoryController extends Controller
 {
-    private const SHOWN = 200;
+    private const SHOWN = 2_000;
 
-    public function index(Request $request, Migration $migration, Load $load): View
+    public function index(Request $request, Migration $migration, Load $load): View|StreamedResponse
     {
         $this->authorize('view', $migration);
         $field = $request->query('field');
@@ -31,10 +33,11 @@ final class HistoryController extends Controller
             ->limit(self::SHOWN)
             ->get();
 
-        return view('mapping.history', [
+        return $this->screen('mapping.history', [
             'page' => Page::ofLoad($migration, 'mapping', $load),
             'load' => $load,
-            'versions' => $versions,
+            'table' => MappingTables::rules($request, $versions),
+            'newest' => $versions->unique('field')->pluck('id')->all(),
             'field' => is_string($field) ? $field : null,
             'rules' => $load->rules()->get()->keyBy('field'),
         ]);

@@ -14,24 +14,29 @@ use App\Staging\StagedRows;
 use App\View\MappingSheet;
 use App\View\Page;
 use App\View\RecordSent;
+use App\View\Tables\MappingTables;
 use Baggage\Core\Expressions\ExpressionError;
+use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
-use Illuminate\View\View;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 final class MappingController extends Controller
 {
-    public function index(Request $request, Migration $migration, ?string $entity = null): View
+    public function index(Request $request, Migration $migration, ?string $entity = null): View|StreamedResponse
     {
         $this->authorize('view', $migration);
         $page = Page::of($migration, 'mapping', $entity);
         $shelf = new Shelf($page->definitions);
         if ($page->entity === null) {
-            return view('mapping.all', [
+            $unread = $shelf->unread();
+
+            return $this->screen('mapping.all', [
                 'page' => $page,
-                'unread' => $shelf->unread(),
+                'unread' => $unread,
+                'leftOver' => MappingTables::unread($request, $unread),
                 'parameters' => $migration->parameters()->orderBy('name')->get(),
-                'loads' => $page->loads(),
+                'loads' => MappingTables::loads($request, $page->loads()),
             ]);
         }
         $listed = $page->loads()->firstWhere('id', $request->integer('load')) ?? $page->loads()->first();

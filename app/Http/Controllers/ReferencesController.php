@@ -11,15 +11,17 @@ use App\Profiling\ReferenceFinder;
 use App\Staging\StagedRows;
 use App\View\Page;
 use App\View\ReferenceChart;
+use App\View\Tables\ExtractTables;
+use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Validation\Rule;
-use Illuminate\View\View;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 /** What hangs on what: references between extracts, found in the data. */
 final class ReferencesController extends Controller
 {
-    public function index(Request $request, Migration $migration): View
+    public function index(Request $request, Migration $migration): View|StreamedResponse
     {
         $this->authorize('view', $migration);
         $all = ColumnReference::dismissedLast()
@@ -29,9 +31,10 @@ final class ReferencesController extends Controller
         $open = $request->has('orphans') ? $all->firstWhere('id', $request->integer('orphans')) : null;
         $numbers = $open === null ? null : ReferenceFinder::orphans($open, $request->integer('after'));
 
-        return view('sources.references', [
+        return $this->screen('sources.references', [
             'page' => Page::of($migration, 'sources'),
             'references' => $all,
+            'table' => ExtractTables::references($request, $all),
             'chart' => ReferenceChart::of($all->all()),
             'open' => $open,
             'rows' => $open === null ? [] : StagedRows::asRead((int) $open->extract->take_id, $numbers->shown),

@@ -23,9 +23,9 @@ use App\View\Page;
 use App\View\Tables\RowTables;
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Rows\Outcome;
+use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
-use Illuminate\View\View;
 use Symfony\Component\HttpFoundation\StreamedResponse;
 
 /** The rows behind a number, and the whole journey of one. */
@@ -138,7 +138,7 @@ final class RowsController extends Controller
     }
 
     /** Any legacy or new key. */
-    public function trace(Request $request, Migration $migration): View|RedirectResponse
+    public function trace(Request $request, Migration $migration): View|RedirectResponse|StreamedResponse
     {
         $this->authorize('view', $migration);
         $page = Page::of($migration, 'rejects');
@@ -148,10 +148,11 @@ final class RowsController extends Controller
             return redirect("/m/$migration->id/rows/{$found[0]->load_id}/{$found[0]->row_no}");
         }
 
-        return view('rows.trace', [
+        return $this->screen('rows.trace', [
             'page' => $page,
             'q' => $q,
             'found' => $found,
+            'table' => (new RowTables($request, $page))->found($found),
             'last' => $q === '' ? LastTraced::of($migration) : [],
             'loads' => $page->all(),
         ]);

@@ -10,17 +10,19 @@ use App\Models\Migration;
 use App\Models\RuleVersion;
 use App\View\Page;
 use App\View\Say;
+use App\View\Tables\MappingTables;
 use Baggage\Core\Expressions\ExpressionError;
 use Baggage\Core\Mapping\HeaderNames;
 use Baggage\Core\Mapping\RulesText;
+use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
-use Illuminate\View\View;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 /** All rules of a load as one text, checked as it is typed. */
 final class RulesTextController extends Controller
 {
-    public function show(Request $request, Migration $migration, Load $load): View
+    public function show(Request $request, Migration $migration, Load $load): View|StreamedResponse
     {
         $this->authorize('view', $migration);
         $rules = RulesDraft::rules($load);
@@ -38,13 +40,14 @@ final class RulesTextController extends Controller
         }
         $text = old('text', RulesText::write($rules));
 
-        return view('mapping.text', [
+        return $this->screen('mapping.text', [
             'page' => Page::ofLoad($migration, 'mapping', $load),
             'load' => $load,
             'text' => $text,
             'draft' => RulesDraft::of($load, $text),
             'names' => $names,
             'meets' => $meets,
+            'headers' => MappingTables::headers($request, $meets),
             'proposed' => $proposed,
             'since' => (int) RuleVersion::query()->where('load_id', $load->id)->max('id'),
         ]);

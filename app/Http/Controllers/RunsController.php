@@ -23,12 +23,15 @@ use App\Reconciling\RoundEnding;
 use App\Rejects\Repairs;
 use App\Support\WorkerPresence;
 use App\View\Page;
+use App\View\Tables\RunTables;
+use App\View\Timetable;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Ordering\OrderError;
+use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Http\Response;
-use Illuminate\View\View;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 final class RunsController extends Controller
 {
@@ -36,19 +39,28 @@ final class RunsController extends Controller
     {
     }
 
-    public function index(Migration $migration, ?string $entity = null): View
+    public function index(Request $request, Migration $migration, ?string $entity = null): View|StreamedResponse
     {
         $this->authorize('view', $migration);
         $page = Page::of($migration, 'runs', $entity);
 
-        return view('runs.index', [
+        $newer = $page->round === null ? [] : NewerTakes::of($page->round);
+        $tables = [];
+        foreach ($page->passes() as $pass) {
+            $tables["pass$pass->number"] = RunTables::loads($request, $page, $pass);
+        }
+
+        return $this->screen('runs.index', $tables + [
+            'tables' => $tables,
             'page' => $page,
             'passes' => $page->passes(),
+            'timetables' => $page->passes()->mapWithKeys(fn (Pass $p) => [$p->id => Timetable::of($page, $p)])->all(),
             'people' => User::names($page->passes()->pluck('user_id')->all()),
             'parameters' => $migration->parameters()->orderBy('name')->get(),
             'targets' => $migration->targets()->orderBy('id')->get(),
             'works' => Work::toShow($migration),
-            'newer' => $page->round === null ? [] : NewerTakes::of($page->round),
+            'newer' => $newer,
+            'newerTable' => RunTables::newer($request, $newer),
             'ended' => $page->round?->endedBy?->name,
             'next' => 'rehearsal-'.($page->rounds->where('kind', 'rehearsal')->count() + 1),
         ]);

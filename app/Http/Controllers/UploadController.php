@@ -53,7 +53,7 @@ final class UploadController extends Controller
             ? $request->integer('part')
             : array_key_first(array_filter($kept['parts'], fn (Part $p) => $p->settings !== null)) ?? 0;
         $part = $kept['parts'][$at] ?? abort(404);
-        $rows = in_array($request->integer('rows'), [5, 10, 20, 50], true) ? $request->integer('rows') : 10;
+        $rows = in_array($request->integer('rows'), Say::PREVIEWED, true) ? $request->integer('rows') : Say::PREVIEWED[0];
         $error = null;
         $known = $source->extracts()->where('name', $part->name)->first();
         // The next delivery of the same file is read as the last one was.

@@ -3,6 +3,7 @@
 namespace App\View\Tables;
 
 use App\View\Page;
+use App\View\Say;
 use Illuminate\Http\Request;
 
 /** Tables of rows and records that do not add up. */
@@ -60,6 +61,17 @@ final readonly class RowTables
             Column::text('entity', 'Entity', fn ($r) => $r->entity),
             Column::text('key', 'New key', fn ($r) => $r->key),
         ], $rows);
+    }
+
+    /** @param  list<\stdClass>  $found  lines of the ledger */
+    public function found(array $found): Table
+    {
+        return Table::of($this->request, 'found', [
+            Column::text('key', 'Key', fn ($r) => Say::key((string) $r->legacy_key)." $r->target_key"),
+            Column::text('load', 'Load', fn ($r) => $this->load((int) $r->load_id)),
+            Column::number('row', 'Row', fn ($r) => (int) $r->row_no),
+            Column::text('outcome', 'Outcome', fn ($r) => $r->outcome),
+        ], $found);
     }
 
     private function load(int $id): string

@@ -1,10 +1,10 @@
-@props(['proof', 'columns', 'rows', 'say', 'gaps', 'load' => null])
-@foreach ($columns as $o)
+@props(['proof', 'page', 'entity', 'load' => null])
+@php($rows = $page->url('rows', $entity) . '?' . ($load ? "load=$load&" : ''))
+@foreach ($say::OUTCOMES as $o)
   @php($n = $proof->count($say->outcome($o)))
   <td @class(['n', 'zero' => $n === 0])>
     @if ($n)
-      <a
-        href="{{ $rows }}?{{ $load ? "load=$load&" : '' }}outcome={{ $o }}">{{ number_format($n) }}</a>
+      <a href="{{ $rows }}outcome={{ $o }}">{{ number_format($n) }}</a>
     @else
       0
     @endif
@@ -12,7 +12,7 @@
 @endforeach
 <td @class(['n', 'bad' => $proof->unaccounted() !== 0])>
   @if ($proof->unaccounted() !== 0)
-    <a href="{{ $gaps }}">{{ number_format($proof->unaccounted()) }}</a>
+    <a href="{{ $page->url('gaps', $entity) }}">{{ number_format($proof->unaccounted()) }}</a>
   @else
     0
   @endif

@@ -14,43 +14,26 @@
       <a class="btn" href="{{ $page->url('crosswalks') }}#code-{{ $crosswalk->id }}">Back to the crosswalks</a>
     </div>
   </div>
-  <table class="sheet">
-    <thead>
+  <x-table :table="$table" label="Changes" empty="No code has been changed since it came.">
+    @foreach ($table->rows() as $v)
+      @php($now = in_array($v->id, $newest, true))
       <tr>
-        <th>When (UTC)</th>
-        <th>Who</th>
-        <th>Old value</th>
-        <th>It became then</th>
-        <td></td>
+        <td class="whitespace-nowrap">{{ $v->at->format('j M Y H:i:s') }}</td>
+        <td>{{ $v->user->name ?? 'plan file' }}</td>
+        <td><a href="{{ $here }}?old={{ urlencode($v->old_value) }}"><x-raw :value="$v->old_value" /></a></td>
+        <td @class(['none' => $v->decision === null])>{{ $v->says() }}</td>
+        <td>
+          @if ($now)
+            <span class="quiet">as it is now</span>
+          @else
+            @can('repair', $page->migration)
+              <form method="post" action="{{ $here }}/{{ $v->id }}">@csrf<button class="linkish">Go
+                  back to
+                  this</button></form>
+            @endcan
+          @endif
+        </td>
       </tr>
-    </thead>
-    <tbody>
-      @php($newest = [])
-      @forelse ($versions as $v)
-        @php($now = !isset($newest[$v->old_value]))
-        @php($newest[$v->old_value] = true)
-        <tr>
-          <td class="whitespace-nowrap">{{ $v->at->format('j M Y H:i:s') }}</td>
-          <td>{{ $v->user->name ?? 'plan file' }}</td>
-          <td><a href="{{ $here }}?old={{ urlencode($v->old_value) }}"><x-raw :value="$v->old_value" /></a></td>
-          <td @class(['none' => $v->decision === null])>{{ $v->says() }}</td>
-          <td>
-            @if ($now)
-              <span class="quiet">as it is now</span>
-            @else
-              @can('repair', $page->migration)
-                <form method="post" action="{{ $here }}/{{ $v->id }}">@csrf<button class="linkish">Go
-                    back to
-                    this</button></form>
-              @endcan
-            @endif
-          </td>
-        </tr>
-      @empty
-        <tr>
-          <td colspan="5">No code has been changed since it came.</td>
-        </tr>
-      @endforelse
-    </tbody>
-  </table>
+    @endforeach
+  </x-table>
 </x-layouts.app>

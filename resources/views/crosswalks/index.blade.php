@@ -150,7 +150,7 @@
         name="code" value="keys"><label for="find-key">Legacy key (its beginning) or new key
         (whole)</label><input id="find-key" name="key" value="{{ $q }}"><button
         class="btn small">Find</button></form>
-    <table class="sheet">
+    <table class="sheet" data-walk>
       <thead>
         <tr>
           <th>Key</th>

@@ -2,90 +2,62 @@
   <div class="head">
     <div>
       <h1>Mapping</h1>
-      <p>{{ $say->count($loads->count(), 'load') }}. Choose an entity on the left to work on its rule sheet.
+      <p>{{ $say->count($loads->total(), 'load') }}. Choose an entity on the left to work on its rule sheet.
       </p>
     </div>
     <div class="actions"><a class="btn" href="/m/{{ $page->migration->id }}/mapping/document">Specification to sign</a>
     </div>
   </div>
-  <table class="sheet">
-    <thead>
-      <tr>
-        <th>Load</th>
-        <th>Into</th>
-        <th>Reads</th>
-        <th class="n">Rows</th>
-        <th class="n">Fields with a rule</th>
-        <th class="n">Left empty</th>
-        <th class="n">Without a decision</th>
-        <th class="n">Columns undecided</th>
-        <th>Policy</th>
+  <x-table :table="$loads" label="Loads"
+    empty="No load yet. Choose an entity on the left and say which extract fills it.">
+    @foreach ($loads->rows() as $load)
+      @php($open = $load->fields - $load->ruled - $load->empty)
+      <tr class="hit">
+        <td><a href="{{ $page->url('mapping', $load->entity) }}?load={{ $load->id }}">{{ $load->name }}</a></td>
+        <td>{{ $say->label($load->entity) }}</td>
+        <td><code class="short">{{ $load->source }}</code> {{ $load->extract }}</td>
+        <td class="n">{{ number_format($load->rows) }}</td>
+        <td class="n">{{ $load->ruled }} of {{ $load->fields }}</td>
+        <td @class(['n', 'zero' => $load->empty === 0])>{{ $load->empty }}</td>
+        <td @class(['n', 'zero' => $open === 0])>{{ $open }}</td>
+        <td @class([
+            'n',
+            'zero' => $load->undecided === 0,
+            'wait' => $load->undecided > 0,
+        ])>{{ $load->undecided }}</td>
+        <td>{{ $load->policy }}</td>
       </tr>
-    </thead>
-    <tbody>
-      @forelse ($loads as $load)
-        @php($open = $load->fields - $load->ruled - $load->empty)
-        <tr class="hit">
-          <td><a href="{{ $page->url('mapping', $load->entity) }}?load={{ $load->id }}">{{ $load->name }}</a></td>
-          <td>{{ $say->label($load->entity) }}</td>
-          <td><code class="short">{{ $load->source }}</code> {{ $load->extract }}</td>
-          <td class="n">{{ number_format($load->rows) }}</td>
-          <td class="n">{{ $load->ruled }} of {{ $load->fields }}</td>
-          <td @class(['n', 'zero' => $load->empty === 0])>{{ $load->empty }}</td>
-          <td @class(['n', 'zero' => $open === 0])>{{ $open }}</td>
-          <td @class([
-              'n',
-              'zero' => $load->undecided === 0,
-              'wait' => $load->undecided > 0,
-          ])>{{ $load->undecided }}</td>
-          <td>{{ $load->policy }}</td>
-        </tr>
-      @empty
-        <tr>
-          <td colspan="9">No load yet. Choose an entity on the left and say which extract fills it.</td>
-        </tr>
-      @endforelse
-    </tbody>
-  </table>
+    @endforeach
+  </x-table>
   @if ($unread)
     <h2 id="unread">
       {{ $say->count(count(array_filter($unread, fn($e) => $e->not_loaded === null)), 'extract') }} no load
       reads, without a decision</h2>
-    <table class="sheet">
-      <thead>
+    <x-table :table="$leftOver" label="Extracts no load reads">
+      @foreach ($leftOver->rows() as $e)
         <tr>
-          <th>Extract</th>
-          <th class="n">Rows</th>
-          <th class="n">Columns</th>
-          <th>Decision</th>
+          <td><code>{{ $e->source->code }}</code> <a
+              href="/m/{{ $page->migration->id }}/sources/extracts/{{ $e->id }}">{{ $e->name }}</a>
+          </td>
+          <td class="n">{{ number_format($e->take->rows) }}</td>
+          <td class="n">{{ count($e->columns) }}</td>
+          <td>
+            @can('work', $page->migration)
+              <form class="row" method="post"
+                action="/m/{{ $page->migration->id }}/mapping/extracts/{{ $e->id }}/not-loaded">@csrf
+                @if ($e->not_loaded)
+                  <span>Left behind: {{ $e->not_loaded }}</span><button class="linkish">Take it up
+                  again</button>@else<label for="unread-{{ $e->id }}">left behind because</label><input
+                    id="unread-{{ $e->id }}" name="reason" required size="40"><button
+                    class="btn small">Leave it behind</button>
+                @endif
+              </form>
+              @else{{ $e->not_loaded }}
+            @endcan
+          </td>
         </tr>
-      </thead>
-      <tbody>
-        @foreach ($unread as $e)
-          <tr>
-            <td><code>{{ $e->source->code }}</code> <a
-                href="/m/{{ $page->migration->id }}/sources/extracts/{{ $e->id }}">{{ $e->name }}</a>
-            </td>
-            <td class="n">{{ number_format($e->take->rows) }}</td>
-            <td class="n">{{ count($e->columns) }}</td>
-            <td>
-              @can('work', $page->migration)
-                <form class="row" method="post"
-                  action="/m/{{ $page->migration->id }}/mapping/extracts/{{ $e->id }}/not-loaded">@csrf
-                  @if ($e->not_loaded)
-                    <span>Left behind: {{ $e->not_loaded }}</span><button class="linkish">Take it up
-                    again</button>@else<label for="unread-{{ $e->id }}">left behind because</label><input
-                      id="unread-{{ $e->id }}" name="reason" required size="40"><button
-                      class="btn small">Leave it behind</button>
-                  @endif
-                </form>
-                @else{{ $e->not_loaded }}
-              @endcan
-            </td>
-          </tr>
-        @endforeach
-      </tbody>
-    </table>
+      @endforeach
+    </x-table>
   @endif
   <h2 id="parameters">Parameters</h2>
   <p class="quiet mb-1">Values that are asked for when a round begins, so that a rule or a scope need not be changed for

@@ -25,7 +25,7 @@
   @endif
   @if ($same)
     <div class="scroll-x" tabindex="0" role="region" aria-label="Rows">
-      <table class="sheet">
+      <table class="sheet" data-walk>
         <thead>
           <tr>
             <th class="n">Row</th>

@@ -43,23 +43,14 @@
     </form>
     @if ($names)
       <h2>Headers</h2>
-      <table class="sheet">
-        <thead>
+      <x-table :table="$headers" label="Headers">
+        @foreach ($headers->rows() as $x)
           <tr>
-            <th>Header</th>
-            <th>Written so</th>
-            <th>Field</th>
+            <td><x-raw :value="$x['header']" /></td>
+            <td><code>{{ $x['name'] }}</code></td>
+            <td>{{ $x['field'] }}</td>
           </tr>
-        </thead>
-        <tbody>
-          @foreach ($meets as $x)
-            <tr>
-              <td><x-raw :value="$x['header']" /></td>
-              <td><code>{{ $x['name'] }}</code></td>
-              <td>{{ $x['field'] }}</td>
-            </tr>
-          @endforeach
-        </tbody>
-      </table>
+        @endforeach
+      </x-table>
     @endif
 </x-layouts.app>

@@ -43,7 +43,7 @@
         <td @class(['n', 'bad' => $proof->lostInReading() !== 0])>{{ number_format($proof->sourceRows) }}</td>
         <td class="n"><a href="{{ $page->url('rows', $row->entity) }}">{{ number_format($proof->feedRows) }}</a>
         </td>
-        <x-outcome-cells :proof="$proof" :$columns :$say :rows="$page->url('rows', $row->entity)" :gaps="$page->url('gaps', $row->entity)" />
+        <x-outcome-cells :$proof :$page :entity="$row->entity" />
         <td class="n">{{ $proof->targetBefore === null ? '' : number_format($proof->targetBefore) }}</td>
         <td class="n">
           @if ($proof->targetAfter !== null)
@@ -99,7 +99,7 @@
         <td class="n"><a
             href="{{ $page->url('rows', $row->load->entity) }}?load={{ $row->load->id }}">{{ number_format($row->proof->feedRows) }}</a>
         </td>
-        <x-outcome-cells :proof="$row->proof" :$columns :$say :rows="$page->url('rows', $row->load->entity)" :load="$row->load->id" :gaps="$page->url('gaps', $row->load->entity)" />
+        <x-outcome-cells :proof="$row->proof" :$page :entity="$row->load->entity" :load="$row->load->id" />
       </tr>
     @endforeach
   </x-table>

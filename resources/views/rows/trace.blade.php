@@ -33,26 +33,16 @@
     </table>
   @endif
   @if ($found)
-    <table class="sheet">
-      <thead>
-        <tr>
-          <th>Key</th>
-          <th>Load</th>
-          <th class="n">Row</th>
-          <th>Outcome</th>
+    <x-table :table="$table" label="Rows with the key">
+      @foreach ($table->rows() as $row)
+        <tr class="hit">
+          @php($space = $loads[$row->load_id]->space)
+          <td><x-tag :$space :legacy="$row->legacy_key" :target="$row->target_key" :href="$page->journey($row)" /></td>
+          <td>{{ $loads[$row->load_id]->name }}</td>
+          <td class="n">{{ number_format($row->row_no) }}</td>
+          <td><x-outcome :outcome="$row->outcome" /></td>
         </tr>
-      </thead>
-      <tbody>
-        @foreach ($found as $row)
-          <tr class="hit">
-            @php($space = $loads[$row->load_id]->space)
-            <td><x-tag :$space :legacy="$row->legacy_key" :target="$row->target_key" :href="$page->journey($row)" /></td>
-            <td>{{ $loads[$row->load_id]->name }}</td>
-            <td class="n">{{ number_format($row->row_no) }}</td>
-            <td><x-outcome :outcome="$row->outcome" /></td>
-          </tr>
-        @endforeach
-      </tbody>
-    </table>
+      @endforeach
+    </x-table>
   @endif
 </x-layouts.app>

@@ -84,38 +84,24 @@
   @endif
   @if ($newer)
     <div class="note">Newer takes were read; this round stays with those it has.
-      <table class="sheet mt-1">
-        <thead>
+      <x-table :table="$newerTable" label="Newer takes">
+        @foreach ($newerTable->rows() as $t)
           <tr>
-            <th>Extract</th>
-            <th class="n">This round works on take</th>
-            <th class="n">Newer take</th>
-            <th class="n">Added</th>
-            <th class="n">Changed</th>
-            <th class="n">Gone</th>
+            <td><a class="linkish"
+                href="/m/{{ $page->migration->id }}/sources/extracts/{{ $t['extract'] }}">{{ $t['name'] }}</a>
+            </td>
+            <td class="n">{{ $t['worked_on'] }}</td>
+            <td class="n">{{ $t['number'] }}</td>
+            @if ($t['added'] === null && $t['gone'] === null)
+              <td colspan="3" class="quiet">not compared yet</td>
+            @else
+              <td class="n">{{ number_format($t['added']) }}</td>
+              <td class="n">{{ $t['changed'] === null ? '' : number_format($t['changed']) }}</td>
+              <td class="n">{{ number_format($t['gone']) }}</td>
+            @endif
           </tr>
-        </thead>
-        <tbody>
-          @foreach ($newer as $n)
-            @foreach ($n['takes'] as $t)
-              <tr>
-                <td><a class="linkish"
-                    href="/m/{{ $page->migration->id }}/sources/extracts/{{ $n['extract'] }}">{{ $n['name'] }}</a>
-                </td>
-                <td class="n">{{ $n['worked_on'] }}</td>
-                <td class="n">{{ $t['number'] }}</td>
-                @if ($t['added'] === null && $t['gone'] === null)
-                  <td colspan="3" class="quiet">not compared yet</td>
-                @else
-                  <td class="n">{{ number_format($t['added']) }}</td>
-                  <td class="n">{{ $t['changed'] === null ? '' : number_format($t['changed']) }}</td>
-                  <td class="n">{{ number_format($t['gone']) }}</td>
-                @endif
-              </tr>
-            @endforeach
-          @endforeach
-        </tbody>
-      </table>
+        @endforeach
+      </x-table>
     </div>
   @endif
   @php($findings = $page->openFindings())
@@ -169,35 +155,38 @@
       <p class="mt-3"><button class="btn {{ $page->round ? '' : 'main' }}" @disabled($pass?->isGoing())>Load
           {{ number_format($page->all()->sum('rows')) }} rows</button></p>
     </form>
-    @if ($page->round)
-      <details class="panel" @if ($errors->has('name') && old('describe')) open @endif>
-        <summary>Rename or describe {{ $page->round->label() }}</summary>
-        <form class="row mt-1" method="post" action="/m/{{ $page->migration->id }}/runs/describe">@csrf<x-round
-            :$page /><input type="hidden" name="describe" value="1"><label for="round-name">name</label><input
-            id="round-name" name="name" value="{{ old('describe') ? old('name') : $page->round->name }}"
-            pattern="[a-z0-9][a-z0-9\-]*" maxlength="60" required title="small letters, digits and hyphens"><label
-            for="round-note">what it is for</label><input id="round-note" name="note" maxlength="1000"
-            size="60" value="{{ old('describe') ? old('note') : $page->round->note }}"><button
-            class="btn small">Keep</button>
-          <span class="quiet">The command line finds it by its name.</span>
-        </form>
-      </details>
-    @endif
-    @if ($page->round && !$ending && !$pass?->isGoing())
-      <details class="panel">
-        <summary>End {{ $page->round->label() }}</summary>
-        <form class="row mt-1" method="post" action="/m/{{ $page->migration->id }}/runs/end">@csrf<x-round :$page />
-          <label for="as">as</label><select id="as" name="as">
-            <option value="closed">closed: it has done what it was for</option>
-            <option value="abandoned">abandoned: it is not gone on with</option>
-          </select>
-          <label for="end-reason">because</label><input id="end-reason" name="reason" value="{{ old('reason') }}"
-            required>
-          <button class="btn small">End the round</button>
-          <span class="quiet">Its figures stay as they are; nothing of it is due any more.</span>
-        </form>
-      </details>
-    @endif
+    <div class="panel grid gap-2">
+      @if ($page->round)
+        <details @if ($errors->has('name') && old('describe')) open @endif>
+          <summary>Rename or describe {{ $page->round->label() }}</summary>
+          <form class="row mt-1" method="post" action="/m/{{ $page->migration->id }}/runs/describe">@csrf<x-round
+              :$page /><input type="hidden" name="describe" value="1"><label for="round-name">name</label><input
+              id="round-name" name="name" value="{{ old('describe') ? old('name') : $page->round->name }}"
+              pattern="[a-z0-9][a-z0-9\-]*" maxlength="60" required title="small letters, digits and hyphens"><label
+              for="round-note">what it is for</label><input id="round-note" name="note" maxlength="1000"
+              size="60" value="{{ old('describe') ? old('note') : $page->round->note }}"><button
+              class="btn small">Keep</button>
+            <span class="quiet">The command line finds it by its name.</span>
+          </form>
+        </details>
+      @endif
+      @if ($page->round && !$ending && !$pass?->isGoing())
+        <details>
+          <summary>End {{ $page->round->label() }}</summary>
+          <form class="row mt-1" method="post" action="/m/{{ $page->migration->id }}/runs/end">@csrf<x-round
+              :$page />
+            <label for="as">as</label><select id="as" name="as">
+              <option value="closed">closed: it has done what it was for</option>
+              <option value="abandoned">abandoned: it is not gone on with</option>
+            </select>
+            <label for="end-reason">because</label><input id="end-reason" name="reason" value="{{ old('reason') }}"
+              required>
+            <button class="btn small">End the round</button>
+            <span class="quiet">Its figures stay as they are; nothing of it is due any more.</span>
+          </form>
+        </details>
+      @endif
+    </div>
   @endcan
   @foreach ($passes as $p)
     @php($view = $say->progress($page, $p))
@@ -217,44 +206,30 @@
         @endforeach
       </div>
     @endif
-    <table class="sheet">
-      <thead>
+    @if ($timetables[$p->id] ?? null)
+      <x-timetable :table="$timetables[$p->id]" :page="$page" :label="'Pass ' . $p->number" />
+    @endif
+    @php($loads = $tables["pass$p->number"])
+    <x-table :table="$loads" tight :label="'Loads of pass ' . $p->number" empty="No load had rows of this.">
+      @foreach ($loads->rows() as $l)
+        @php($of = $page->all()->get($l->load_id))
         <tr>
-          <th class="n">Wave</th>
-          <th>Load</th>
-          <th>State</th>
-          <th class="n">Rows</th>
-          <th class="n">Done</th>
-          @foreach (['loaded', 'updated', 'unchanged', 'merged', 'excluded', 'held', 'rejected'] as $o)
-            <th class="n">{{ ucfirst($o) }}</th>
+          <td class="n">{{ $l->wave }}</td>
+          <td>{{ $of?->name }}@if ($l->error)
+              <small class="bad">{{ $l->error }}</small>
+            @endif
+          </td>
+          <td>{{ $l->state->value }}</td>
+          <td class="n">{{ $p->kind->name === 'Retry' ? '' : number_format($l->rows_total) }}</td>
+          <td class="n">{{ number_format($l->rows_done) }}</td>
+          @foreach ($say::RUN_OUTCOMES as $o)
+            @php($n = $l->counts[$o] ?? 0)<td @class(['n', 'zero' => $n === 0])>{{ number_format($n) }}</td>
           @endforeach
-          <th class="n">
-            Seconds</th>
+          <td class="n">
+            {{ number_format((float) $l->seconds, 1) }}</td>
         </tr>
-      </thead>
-      <tbody>
-        @foreach ($p->passLoads as $l)
-          @php($of = $page->all()->get($l->load_id))
-          @continue($page->entity && $of?->entityId !== $page->entity->id)
-          @continue($p->kind->name === 'Retry' && $l->rows_done === 0 && $l->state->value === 'done')
-          <tr>
-            <td class="n">{{ $l->wave }}</td>
-            <td>{{ $of?->name }}@if ($l->error)
-                <small class="bad">{{ $l->error }}</small>
-              @endif
-            </td>
-            <td>{{ $l->state->value }}</td>
-            <td class="n">{{ $p->kind->name === 'Retry' ? '' : number_format($l->rows_total) }}</td>
-            <td class="n">{{ number_format($l->rows_done) }}</td>
-            @foreach (['loaded', 'updated', 'unchanged', 'merged', 'excluded', 'held', 'rejected'] as $o)
-              @php($n = $l->counts[$o] ?? 0)<td @class(['n', 'zero' => $n === 0])>{{ number_format($n) }}</td>
-            @endforeach
-            <td class="n">
-              {{ number_format((float) $l->seconds, 1) }}</td>
-          </tr>
-        @endforeach
-      </tbody>
-    </table>
+      @endforeach
+    </x-table>
   @endforeach
   @if ($passes->isNotEmpty())
     <p class="quiet mt-2">Counts of a pass are what it did then. What the rows are now stands at <a class="linkish"

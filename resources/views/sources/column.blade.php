@@ -1,8 +1,9 @@
 <x-sources.extract :$page :$extract :$take :$latest show="columns" :open="$openFindings" :all="$allFindings">
   @php($here = "/m/{$page->migration->id}/sources/extracts/{$extract->id}/columns/{$column->position}")
-  @php($f = $take->profile[$column->position])
+  @php($f = $take->facts()[$column->position])
   @php($columns = $extract->tidyColumns()->all)
-  <h2>{{ $column->header }}: {{ $f['type']['label'] }}</h2>
+  <h2 class="row">{{ $column->header }}: {{ $f['type']['label'] }} <x-strip :strip="$f['strip'] ?? null" :of="$column->header" />
+  </h2>
   <p class="quiet mb-2">{{ number_format($f['filled']) }} filled, {{ number_format($f['blank']) }} blank,
     {{ number_format($f['missing']) }} without a cell;
     {{ $f['estimated'] ? 'about ' : '' }}{{ number_format($f['distinct']) }}
@@ -28,27 +29,17 @@
   @else
     <div class="two">
       <div>
-        <table class="sheet">
-          <thead>
-            <tr>
-              <th>Value</th>
-              <th class="n">Rows</th>
+        <x-table :table="$values" label="Values" empty="No value recurs, or the column is empty.">
+          @foreach ($values->rows() as $v)
+            <tr class="hit">
+              <td><a class="plain" href="{{ $here }}?value={{ urlencode($v->value) }}"><x-raw
+                    :value="$v->value" /></a></td>
+              <td class="n">{{ number_format($v->n) }}</td>
             </tr>
-          </thead>
-          <tbody>
-            @forelse ($values as $v)
-              <tr class="hit">
-                <td><a class="plain" href="{{ $here }}?value={{ urlencode($v->value) }}"><x-raw
-                      :value="$v->value" /></a></td>
-                <td class="n">{{ number_format($v->n) }}</td>
-            </tr>@empty<tr>
-                <td colspan="2">No value recurs, or the column is empty.</td>
-              </tr>
-            @endforelse
-          </tbody>
-        </table>
-        @if ($values->count() < $f['distinct'])
-          <p class="quiet mt-2">The {{ $values->count() }} most frequent of
+          @endforeach
+        </x-table>
+        @if ($values->total() < $f['distinct'])
+          <p class="quiet mt-2">The {{ number_format($values->total()) }} most frequent of
             {{ $f['estimated'] ? 'about ' : '' }}{{ number_format($f['distinct']) }}{{ $f['estimated'] ? $tell->countedExactly() : '' }}.
           </p>
         @endif

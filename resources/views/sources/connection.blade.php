@@ -20,33 +20,22 @@
     <div class="note ok" role="status">The database answers. It is only read: the session is opened for reading.</div>
     <div class="row mb-2"><a class="btn" href="{{ $here }}/table">Write a SELECT</a></div>
     @if ($tables)
-      <form method="post" action="{{ $here }}/freeze">@csrf
-        <table class="sheet">
-          <thead>
-            <tr>
-              <th>Take</th>
-              <th>Table or view</th>
-              <td></td>
-            </tr>
-          </thead>
-          <tbody>
-            @foreach ($tables as $i => $t)
-              <tr class="hit">
-                <td><input type="checkbox" name="tables[]" value="{{ $t['name'] }}" id="t{{ $i }}"></td>
-                <td><label for="t{{ $i }}" class="plain">{{ $t['name'] }}</label>
-                  @if ($t['view'])
-                    <small>view</small>
-                  @endif
-                </td>
-                <td><a class="linkish" href="{{ $here }}/table?table={{ urlencode($t['name']) }}">Preview,
-                    columns and filters</a></td>
-              </tr>
-            @endforeach
-          </tbody>
-        </table>
-        <p class="mt-3 row"><button class="btn main">Freeze the chosen tables</button> <button class="btn"
-            name="every" value="1">Freeze all {{ count($tables) }}</button></p>
-      </form>
+      <form id="freeze" method="post" action="{{ $here }}/freeze">@csrf</form>
+      <x-table :table="$listed" label="Tables and views">
+        @foreach ($listed->rows() as $i => $t)
+          <tr class="hit">
+            <td><input form="freeze" type="checkbox" name="tables[]" value="{{ $t['name'] }}"
+                id="t{{ $i }}"></td>
+            <td><label for="t{{ $i }}" class="plain">{{ $t['name'] }}</label>
+            </td>
+            <td>{{ $t['view'] ? 'view' : 'table' }}</td>
+            <td><a class="linkish" href="{{ $here }}/table?table={{ urlencode($t['name']) }}">Preview,
+                columns and filters</a></td>
+          </tr>
+        @endforeach
+      </x-table>
+      <p class="mt-3 row"><button form="freeze" class="btn main">Freeze the chosen tables</button> <button
+          form="freeze" class="btn" name="every" value="1">Freeze all {{ count($tables) }}</button></p>
     @endif
   @endif
   <details class="mt-5" @if ($error ?? null) open @endif>

@@ -18,7 +18,7 @@
     <p>No rows.</p>
   @else
     <div class="scroll-x" tabindex="0" role="region" aria-label="Rows">
-      <table class="sheet">
+      <table class="sheet" data-walk>
         <thead>
           <tr>
             <th class="n">{{ $changes->kind === 'gone' ? "Row of take {$c['with']}" : 'Row' }}</th>

@@ -66,5 +66,5 @@
     </details>
   @endcan
   <h2>What it hangs on, and what hangs on it</h2>
-  <x-sources.references :references="$references" :page="$page" />
+  <x-sources.references :$table :$page />
 </x-sources.extract>

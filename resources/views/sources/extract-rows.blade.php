@@ -1,11 +1,15 @@
 <x-sources.extract :$page :$extract :$take :$latest :$show :open="$openFindings" :all="$allFindings">
-  @php($here = "/m/{$page->migration->id}/sources/extracts/{$extract->id}?show=rows")
+  @php($here = "/m/{$page->migration->id}/sources/extracts/{$extract->id}?show=rows&rows=$most")
   @php($columns = $extract->tidyColumns()->all)
   @php($width = 24)
   <form class="row mb-2" action="/m/{{ $page->migration->id }}/sources/extracts/{{ $extract->id }}"><input type="hidden"
       name="show" value="rows"><label for="after">After row</label><input id="after" name="after" type="number"
       min="0" max="{{ $take->rows }}" value="{{ $after }}"><input type="hidden" name="from"
-      value="{{ $from }}"><button class="btn small">Show</button>
+      value="{{ $from }}"><label for="most">so many</label><select id="most" name="rows" data-send>
+      @foreach ($say::PREVIEWED as $n)
+        <option @selected($most === $n)>{{ $n }}</option>
+      @endforeach
+    </select><button class="btn small">Show</button>
     @if (count($columns) > $width)<span>Columns {{ $from + 1 }} to
         {{ min(count($columns), $from + $width) }} of {{ number_format(count($columns)) }}</span>
       @if ($from > 0)

@@ -25,7 +25,7 @@
           'reasons' => [],
       ])
       <div class="stack"><label for="rows">Rows to preview</label><select id="rows" name="rows">
-          @foreach ([5, 10, 20, 50] as $n)
+          @foreach ($say::PREVIEWED as $n)
             <option @selected($rows === $n)>{{ $n }}</option>
           @endforeach
         </select><small class="quiet">of the beginning</small></div>

@@ -44,7 +44,7 @@
       </svg>
     </div>
   @endif
-  <x-sources.references :references="$references" :page="$page" />
+  <x-sources.references :$table :$page />
   @if ($open)
     <h2 id="orphans">{{ implode(' + ', $open->columns) }} of {{ $open->extract->name }}:
       {{ $say->count($open->orphan_rows, 'row') }} whose {{ $open->parent->name }} is nowhere</h2>

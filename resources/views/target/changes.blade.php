@@ -8,34 +8,20 @@
     </div>
     <div class="actions"><a class="btn" href="{{ $page->url('target') }}">Back</a></div>
   </div>
-  <table class="sheet">
-    <thead>
+  <x-table :table="$table" label="Changes" empty="It says what is known already.">
+    @foreach ($table->rows() as $c)
       <tr>
-        <th>Where</th>
-        <td></td>
-        <th>It is</th>
-        <th>It would be</th>
-        <th>Rules it touches</th>
+        <td>{{ $c->where }}</td>
+        <td @class([
+            'bad' => $c->part === 'removed',
+            'good' => $c->part === 'added',
+        ])>{{ $c->part }}</td>
+        <td class="before">{{ $c->from }}</td>
+        <td>{{ $c->to }}</td>
+        <td>{{ implode('; ', array_slice($c->data['rules'] ?? [], 0, 8)) }}</td>
       </tr>
-    </thead>
-    <tbody>
-      @forelse ($list->changes as $c)
-        <tr>
-          <td>{{ $c->where }}</td>
-          <td @class([
-              'bad' => $c->part === 'removed',
-              'good' => $c->part === 'added',
-          ])>{{ $c->part }}</td>
-          <td class="before">{{ $c->from }}</td>
-          <td>{{ $c->to }}</td>
-          <td>{{ implode('; ', array_slice($c->data['rules'] ?? [], 0, 8)) }}</td>
-        </tr>
-      @empty<tr>
-          <td colspan="5">It says what is known already.</td>
-        </tr>
-      @endforelse
-    </tbody>
-  </table>
+    @endforeach
+  </x-table>
   @if ($open)
     @can('work', $page->migration)
       <form method="post" action="/m/{{ $page->migration->id }}/changes/{{ $list->id }}" class="mt-3">@csrf<button

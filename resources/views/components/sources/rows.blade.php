@@ -1,6 +1,6 @@
 @props(['rows', 'columns', 'width', 'mark' => null])
 <div class="scroll-x" tabindex="0" role="region" aria-label="Rows">
-  <table class="sheet">
+  <table class="sheet" data-walk>
     <thead>
       <tr>
         <th class="n">Row</th>
