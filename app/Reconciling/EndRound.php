@@ -44,9 +44,9 @@ final class EndRound implements ShouldQueue
                 'told' => "$round->name is $as->value. Its figures stay as they are.",
             ]);
         } catch (\DomainException $e) {
-            $work->update(['state' => WorkState::Refused, 'told' => $e->getMessage()]);
+            $work->refresh()->update(['state' => WorkState::Refused, 'told' => $e->getMessage()]);
         } catch (\Throwable $e) {
-            $work->update(['state' => WorkState::Refused, 'told' => Unforeseen::said('The round was not ended', $e)]);
+            $work->refresh()->update(['state' => WorkState::Refused, 'told' => Unforeseen::said('The round was not ended', $e)]);
         } finally {
             $presence->leave();
         }

@@ -47,9 +47,9 @@ final class RepairRows implements ShouldQueue
             $work->user_id === null ?: Auth::onceUsingId($work->user_id);
             $work->update(['told' => $this->done($repairs, $work), 'state' => WorkState::Done, 'done' => $work->total]);
         } catch (\DomainException $e) {
-            $work->update(['state' => WorkState::Refused, 'told' => $e->getMessage()]);
+            $work->refresh()->update(['state' => WorkState::Refused, 'told' => $e->getMessage()]);
         } catch (\Throwable $e) {
-            $work->update(['state' => WorkState::Refused, 'told' => Unforeseen::said("$work->title ended", $e)]);
+            $work->refresh()->update(['state' => WorkState::Refused, 'told' => Unforeseen::said("$work->title ended", $e)]);
         } finally {
             $presence->leave();
         }

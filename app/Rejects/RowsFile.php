@@ -53,7 +53,7 @@ final class RowsFile implements ShouldQueue
                 'done' => $n,
             ]);
         } catch (\Throwable $e) {
-            $work->update(['state' => WorkState::Refused, 'told' => Unforeseen::said('Writing the rows ended', $e)]);
+            $work->refresh()->update(['state' => WorkState::Refused, 'told' => Unforeseen::said('Writing the rows ended', $e)]);
         } finally {
             $presence->leave();
         }

@@ -13,7 +13,7 @@ final readonly class Timetable
 
     public const NAMES = 220;
 
-    public const WIDTH = 760;
+    public const WIDTH = 690;
 
     private const TOP = 24;
 

@@ -18,12 +18,13 @@ final class Multiplied
     /**
      * @param  int  $times  copies beside each row
      * @param  int  $causes  so many causes of rejected rows there are at least, each of its own value
+     * @param  int  $rejected  so many rows are rejected at least
      */
-    public static function round(Round $round, int $times, int $causes = 0): void
+    public static function round(Round $round, int $times, int $causes = 0, int $rejected = 0): void
     {
         $lane = $round->laneId();
         // All in one: what hangs on keys of others is copied alike.
-        DB::transaction(function () use ($round, $lane, $times, $causes) {
+        DB::transaction(function () use ($round, $lane, $times, $causes, $rejected) {
             self::rows($round, $times);
             $at = 'item + n.seq * '.self::APART;
             self::copy('outcomes', "lane_id, load_id, $at, space_id, CONCAT(LEFT(legacy_key, 170), '~', n.seq), stands, outcome,
@@ -33,10 +34,11 @@ final class Multiplied
             foreach (['tallies', 'cause_tallies'] as $table) {
                 DB::update("UPDATE $table SET n = n * ? WHERE lane_id = ?", [$times + 1, $lane]);
             }
-            self::causes($lane, $causes);
             DB::update('UPDATE round_loads SET feed_rows = feed_rows * ?, source_rows = source_rows * ? WHERE round_id = ?', [
                 $times + 1, $times + 1, $round->id,
             ]);
+            self::rejected($round, $times, $rejected);
+            self::causes($lane, $causes);
             DB::update('UPDATE pass_loads l JOIN passes p ON p.id = l.pass_id SET l.rows_total = l.rows_total * ?,
                 l.rows_done = l.rows_done * ? WHERE p.round_id = ?', [$times + 1, $times + 1, $round->id]);
         });
@@ -57,6 +59,28 @@ final class Multiplied
     private static function copy(string $table, string $columns, int $lane, int $times): void
     {
         DB::statement("INSERT INTO $table SELECT $columns FROM $table CROSS JOIN seq_1_to_$times n WHERE lane_id = $lane");
+    }
+
+    /** More copies of the rows that are rejected. */
+    private static function rejected(Round $round, int $times, int $wanted): void
+    {
+        $lane = $round->laneId();
+        $there = (int) DB::table('tallies')->where('lane_id', $lane)->where('outcome', 'rejected')->sum('n');
+        $more = (int) ceil(max(0, $wanted - $there) / max(1, intdiv($there, $times + 1)));
+        if ($more === 0) {
+            return;
+        }
+        $from = "FROM outcomes o JOIN row_causes r ON r.lane_id = o.lane_id AND r.load_id = o.load_id AND r.item = o.item
+            CROSS JOIN seq_1_to_$more n WHERE o.lane_id = $lane AND o.outcome = 'rejected' AND o.item < ".self::APART;
+        $at = "o.item + ($times + n.seq) * ".self::APART;
+        DB::statement("INSERT INTO row_causes SELECT r.lane_id, r.load_id, $at, r.cause_id, r.root_cause_id $from");
+        DB::statement("INSERT INTO outcomes SELECT o.lane_id, o.load_id, $at, o.space_id, CONCAT(LEFT(o.legacy_key, 170), '~', $times + n.seq),
+            o.stands, o.outcome, NULL, NULL, o.pass_id $from");
+        $each = [$times + 1, $more];
+        DB::update("UPDATE round_loads l JOIN tallies t ON t.load_id = l.load_id AND t.lane_id = $lane AND t.outcome = 'rejected'
+            SET l.feed_rows = l.feed_rows + (t.n DIV ?) * ?, l.source_rows = l.source_rows + (t.n DIV ?) * ?
+            WHERE l.round_id = $round->id", [...$each, ...$each]);
+        DB::update("UPDATE tallies SET n = n + (n DIV ?) * ? WHERE lane_id = $lane AND outcome = 'rejected'", $each);
     }
 
     /** Shares the rejected rows of the largest causes out among new ones. */

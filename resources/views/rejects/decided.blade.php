@@ -6,7 +6,7 @@
       @foreach ($toConfirm->rows() as $c)
         <tr>
           <td>{{ $page->all()->get($c->load_id)?->name }}</td>
-          <td>{{ $c->message }} <x-raw :value="$c->value" /></td>
+          <td>{{ $c->message }} <x-raw :value="$say->ofCause($c)" /></td>
           <td class="n"><a
               href="{{ $page->url('rows') }}?load={{ $c->load_id }}&cause={{ $c->cause_id }}">{{ number_format($c->n) }}</a>
           </td>
@@ -28,7 +28,7 @@
         <td class="hang"><x-outcome outcome="waived" :word="false" />{{ $c->message }}</td>
         <td><span class="raw">{{ $c->field ?? 'whole row' }}</span>
           @if ($c->value !== null)
-            <x-raw :value="$c->value" />
+            <x-raw :value="$say->ofCause($c)" />
           @endif
         </td>
         <td class="n"><a

@@ -37,7 +37,7 @@
     @endif
     @foreach ($detail['values'] as $value)
       <div class="mb-2" x-data="reveal">
-        <p class="row"><x-raw :value="$value->value" /> <span><a class="linkish"
+        <p class="row"><x-raw :value="$say->ofCause((object) ['code' => $open->code, 'value' => $value->value])" /> <span><a class="linkish"
               href="{{ $page->url('rows') }}?load={{ $load->id }}&outcome=rejected&cause={{ $value->id }}">{{ number_format($value->own) }}
               {{ $value->own == 1 ? 'row' : 'rows' }}</a>
             @if ($value->held > 0)

@@ -62,7 +62,7 @@
           @endif
           <td><span class="raw">{{ $group->fieldTitle() }}</span>
             @if ($group->kinds <= 1 && $group->value !== null)
-              <span class="raw">=</span> <x-raw :value="$group->value" />
+              <span class="raw">=</span> <x-raw :value="$say->ofCause($group)" />
             @endif
           </td>
           <td>{{ $group->stage }}</td>

@@ -65,7 +65,7 @@
           <td>
             @if ($cause)
               {{ $cause->message }}{{ $cause->field ? ", $cause->field" : '' }} @if ($cause->value !== null && $cause->value !== '')
-                <x-raw :value="$cause->value" />
+                <x-raw :value="$say->ofCause($cause)" />
               @endif
             @endif
             @php($waiver = $row->outcome === 'waived' ? $waivers["$row->load_id $row->cause_id"] ?? null : null)
