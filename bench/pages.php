@@ -41,7 +41,12 @@ Study::migration($migration->id);
 $round = $headless->run($migration, 'rehearsal-1', null);
 CountBook::now($round);
 for ($i = 1; $i <= $users; $i++) {
-    User::query()->create(['name' => "User $i", 'email' => "u$i@example.test", 'role' => Role::Lead, 'password' => bcrypt('bench-password')]);
+    User::query()->create([
+        'name' => "User $i",
+        'email' => "u$i@example.test",
+        'role' => Role::Lead,
+        'password' => bcrypt('bench-password'),
+    ]);
 }
 
 $port = 18000 + getmypid() % 1000;
@@ -75,7 +80,12 @@ array_push(
 
 $client = function (string $jar, string $url) {
     $curl = curl_init($url);
-    curl_setopt_array($curl, [CURLOPT_RETURNTRANSFER => true, CURLOPT_COOKIEFILE => $jar, CURLOPT_COOKIEJAR => $jar, CURLOPT_TIMEOUT => 60]);
+    curl_setopt_array($curl, [
+        CURLOPT_RETURNTRANSFER => true,
+        CURLOPT_COOKIEFILE => $jar,
+        CURLOPT_COOKIEJAR => $jar,
+        CURLOPT_TIMEOUT => 60,
+    ]);
 
     return $curl;
 };

@@ -191,7 +191,9 @@ final class Say
     /** The value of a cause; a key of several columns as people write it. */
     public function ofCause(object $cause): ?string
     {
-        $isKey = ! isset($cause->code) || Cause::isAboutKey($cause->code) || preg_match('/^(orphan|parent_|no_match|taken)/', $cause->code) === 1;
+        $isKey = ! isset($cause->code)
+            || Cause::isAboutKey($cause->code)
+            || preg_match('/^(orphan|parent_|no_match|taken)/', $cause->code) === 1;
 
         return $isKey && $cause->value !== null ? self::key((string) $cause->value) : $cause->value;
     }

@@ -42,7 +42,7 @@ document.addEventListener('keydown', (event) => {
     const to = { ArrowDown: at + 1, ArrowUp: at - 1, Home: 0, End: rows.length - 1, PageDown: at + 15, PageUp: at - 15 }[event.key];
     if (to !== undefined) { event.preventDefault(); go(rows, to); }
     if (event.key === ' ') { event.preventDefault(); mark(row, !row.hasAttribute('data-marked')); }
-    if (event.key === 'Enter') { event.preventDefault(); row.querySelector('a[href], summary, button:not([disabled])')?.click(); }
+    if (event.key === 'Enter') { event.preventDefault(); (row.querySelector('[data-open]') ?? row.querySelector('a[href], summary, button:not([disabled])'))?.click(); }
 });
 document.addEventListener('change', (event) => {
     const row = event.target.matches('table[data-walk] input[type=checkbox]') ? event.target.closest('tr') : null;

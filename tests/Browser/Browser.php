@@ -2,6 +2,7 @@
 
 namespace Tests\Browser;
 
+use Facebook\WebDriver\Chrome\ChromeDevToolsDriver;
 use Facebook\WebDriver\Chrome\ChromeOptions;
 use Facebook\WebDriver\Exception\StaleElementReferenceException;
 use Facebook\WebDriver\Remote\DesiredCapabilities;
@@ -180,6 +181,14 @@ final class Browser
         foreach ($keys as $key) {
             $this->driver->getKeyboard()->sendKeys($key);
         }
+    }
+
+    /** What the system says it prefers: "light" or "dark". */
+    public function prefer(string $scheme): void
+    {
+        (new ChromeDevToolsDriver($this->driver))->execute('Emulation.setEmulatedMedia', [
+            'features' => [['name' => 'prefers-color-scheme', 'value' => $scheme]],
+        ]);
     }
 
     /** @return list<string> violations axe-core finds on the page (WCAG 2.2 A and AA) */

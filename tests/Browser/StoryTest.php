@@ -154,7 +154,7 @@ final class StoryTest extends TestCase
     {
         // 2 Target
         $b->go("$m/target");
-        $b->see('Records now');
+        $b->see('Before the round');
         $this->assertClean();
         $b->go("$m/target/vessel");
         $b->see('one of 9');
@@ -478,7 +478,8 @@ final class StoryTest extends TestCase
         $b->type('input[id^="waive-"]', 'closed in 1998');
         $b->keys(WebDriverKeys::ENTER);
         $b->see('1 row waived');
-        $b->see('Left behind on purpose');
+        $b->press('Left behind');
+        $b->see('closed in 1998');
         $b->see('Load 1 row again');
         $this->assertClean();
         $b->press('Load 1 row again');
@@ -545,6 +546,97 @@ final class StoryTest extends TestCase
         $b->go("$m/reconciliation");
         $b->see('4 rows came in');
         $this->assertClean();
+    }
+
+    /** Long tables by keys: filtered, sorted, walked, marked, opened; the way back leads to what was there; two tabs do not mix. */
+    public function test_tables_are_worked_with_by_keys(): void
+    {
+        $b = $this->browser;
+        $m = "/m/{$this->migration->id}";
+        $this->load($this->migration);
+        $this->login();
+        $at = fn (): string => (string) parse_url($b->driver->getCurrentURL(), PHP_URL_QUERY);
+        $first = fn (): string => (string) $b->driver->executeScript("return document.querySelector('#table-causes tbody tr').innerText");
+        $focus = fn (): string => (string) $b->driver->executeScript('return document.activeElement.id');
+        $b->go("$m/rejects");
+        $b->see('in all');
+        $this->assertClean();
+
+        // Filtered as it is typed; the field keeps what is typed and where the hand is.
+        $b->type('#find-causes-stage', 'mapp');
+        $b->await(fn () => str_contains($at(), 'causes-stage=mapp'), 'the address says what is filtered');
+        $b->keys('ing');
+        $b->await(fn () => str_contains($at(), 'causes-stage=mapping'), 'the rest is typed into the same field');
+        self::assertSame('find-causes-stage', $focus());
+        $b->see('All of them');
+        $filtered = $first();
+        $b->click('#sort-causes-own');
+        $b->await(fn () => str_contains($at(), 'causes-sort=-own'), 'sorted');
+        $b->click('#sort-causes-own');
+        $b->await(fn () => str_contains($at(), 'causes-sort=own'), 'the other way round');
+        $this->assertClean();
+        $sorted = $first();
+        self::assertNotSame($filtered, $sorted);
+
+        // Another tab has an address of its own; going back here leads through what was shown.
+        $b->driver->navigate()->back();
+        $b->await(fn () => str_contains($at(), 'causes-sort=-own'), 'back to the order before');
+        $b->driver->navigate()->back();
+        $b->await(fn () => ! str_contains($at(), 'causes-sort') && $first() === $filtered, 'back to what was filtered');
+        $this->walkedByArrows($b, $m);
+    }
+
+    private function walkedByArrows(Browser $b, string $m): void
+    {
+        $b->go("$m/rejects?causes-stage=mapping");
+        $b->driver->executeScript("document.querySelector('#table-causes tbody tr[tabindex=\"0\"]').focus()");
+        $b->keys(WebDriverKeys::ARROW_DOWN, ' ', WebDriverKeys::ARROW_DOWN, ' ');
+        $b->see('2 marked');
+        $second = (string) $b->driver->executeScript(
+            "return document.querySelectorAll('#table-causes tbody tr')[1].cells[0].innerText.trim()",
+        );
+        $b->press('Copy');
+        $b->see('2 copied');
+        $b->press('Clear');
+        $b->driver->executeScript("document.querySelectorAll('#table-causes tbody tr')[1].focus()");
+        $b->keys(WebDriverKeys::ENTER);
+        $b->see('Repair');
+        self::assertStringContainsString('causes-stage=mapping', $b->driver->getCurrentURL());
+        self::assertStringContainsString($second, $b->text());
+        $this->assertClean();
+        $b->driver->navigate()->back();
+        $b->await(fn () => ! str_contains($b->driver->getCurrentURL(), 'cause='), 'back at the list');
+
+        // Typed codes are not lost to a filter.
+        $b->go("$m/crosswalks");
+        $b->type('input[aria-label="New value of UKK"]', 'GB');
+        $b->driver->executeScript('window.confirm = () => { window.asked = true; return false; }');
+        $b->click('#sort-codes-rows');
+        $b->await(fn () => $b->driver->executeScript('return window.asked === true'), 'somebody is asked first');
+        self::assertSame('GB', $b->find('input[aria-label="New value of UKK"]')->getDomProperty('value'));
+        $this->assertClean();
+        $this->inTheDark($b, $m);
+    }
+
+    /** The same pages as whoever prefers dark sees them. */
+    private function inTheDark(Browser $b, string $m): void
+    {
+        $b->prefer('dark');
+        $extract = DB::table('extracts')->where('name', 'people')->value('id');
+        foreach (
+            [
+                '/', "$m/sources", "$m/sources/extracts/$extract", "$m/sources/references", "$m/crosswalks", "$m/order", "$m/runs",
+                "$m/rejects?show=held", "$m/rows?outcome=held", "$m/reconciliation", "$m/trace", "$m/gaps",
+            ] as $page
+        ) {
+            $b->go($page);
+            $this->assertClean();
+        }
+        $b->prefer('light');
+        foreach (["$m/sources/extracts/$extract", "$m/sources/references", "$m/order", "$m/runs", "$m/rows?outcome=held"] as $page) {
+            $b->go($page);
+            $this->assertClean();
+        }
     }
 
     public function test_the_story_by_keys_alone(): void

@@ -81,7 +81,8 @@ final class LongWorkTest extends TestCase
         self::assertSame(0, DB::table('corrections')->count());
         $this->get("$this->m/rejects")->assertOk()->assertReads('0 of 2,600');
         // While it goes on no pass may begin, and nothing is decided twice.
-        $this->post("$this->m/runs/again")->assertSessionHas('refused', 'Rows are being repaired by a worker. Begin the pass when it has ended.');
+        $this->post("$this->m/runs/again")
+            ->assertSessionHas('refused', 'Rows are being repaired by a worker. Begin the pass when it has ended.');
         // Killed after the first thousand.
         $reached = 0;
         DB::listen(function (QueryExecuted $query) use (&$reached) {
@@ -180,7 +181,8 @@ final class LongWorkTest extends TestCase
 
     public function test_a_round_is_renamed_described_and_ended_by_a_worker(): void
     {
-        $this->post("$this->m/runs/describe", ['name' => 'dress-rehearsal', 'note' => 'With the client'])->assertSessionHas('told', 'Kept.');
+        $this->post("$this->m/runs/describe", ['name' => 'dress-rehearsal', 'note' => 'With the client'])
+            ->assertSessionHas('told', 'Kept.');
         $this->get("$this->m/runs")->assertReads('Dress rehearsal')->assertReads('With the client');
         foreach (['', 'Capital', 'a b', str_repeat('x', 61)] as $name) {
             $this->post("$this->m/runs/describe", ['name' => $name])->assertSessionHasErrors('name');

@@ -18,7 +18,11 @@ final class TablesTest extends TestCase
     {
         $rows = [];
         for ($n = 1; $n <= 35; $n++) {
-            $rows[] = ['name' => $n === 7 ? '' : "Row $n", 'n' => $n % 5 === 0 ? null : $n * 1.5, 'town' => $n % 2 === 0 ? 'Ardmore' : 'skerry'];
+            $rows[] = [
+                'name' => $n === 7 ? '' : "Row $n",
+                'n' => $n % 5 === 0 ? null : $n * 1.5,
+                'town' => $n % 2 === 0 ? 'Ardmore' : 'skerry',
+            ];
         }
 
         return Table::of(Request::create('/m/1/sources', 'GET', $query), 't', [
@@ -40,8 +44,10 @@ final class TablesTest extends TestCase
         // Numbers within names count as numbers; a row without a value stands last, whichever way round.
         $up = array_column($this->table(['t-sort' => 'name'], 99)->rows(), 'name');
         $down = array_column($this->table(['t-sort' => '-name'], 99)->rows(), 'name');
-        self::assertSame(['Row 1', 'Row 2', 'Row 3', '', 'Row 35', 'Row 34', ''], [$up[0], $up[1], $up[2], $up[34], $down[0], $down[1], $down[34]]);
-        self::assertSame([51.0, null], [$this->table(['t-sort' => '-n'])->rows()[0]['n'], $this->table(['t-sort' => 'n'], 99)->rows()[34]['n']]);
+        self::assertSame(['Row 1', 'Row 2', 'Row 3', ''], [$up[0], $up[1], $up[2], $up[34]]);
+        self::assertSame(['Row 35', 'Row 34', ''], [$down[0], $down[1], $down[34]]);
+        self::assertSame(51.0, $this->table(['t-sort' => '-n'])->rows()[0]['n']);
+        self::assertNull($this->table(['t-sort' => 'n'], 99)->rows()[34]['n']);
         // A column that is not there, and one of actions, sort nothing.
         self::assertSame('Row 1', $this->table(['t-sort' => 'nope'])->rows()[0]['name']);
         self::assertSame('Row 1', $this->table(['t-sort' => ''])->rows()[0]['name']);
@@ -86,8 +92,14 @@ final class TablesTest extends TestCase
         // RFC 4180, section 2: lines end with CRLF, the header stands first.
         self::assertSame("Name,Amount,Town\r\nRow 33,49.5,skerry\r\nRow 34,51,Ardmore\r\n", ob_get_clean());
         // The same: cells with commas, quotes and line ends stand in quotes, quotes are doubled.
-        self::assertSame("\"a,b\",\"say \"\"so\"\"\",\"two\nlines\",plain,\r\n", Csv::line(['a,b', 'say "so"', "two\nlines", 'plain', null]));
+        self::assertSame(
+            "\"a,b\",\"say \"\"so\"\"\",\"two\nlines\",plain,\r\n",
+            Csv::line(['a,b', 'say "so"', "two\nlines", 'plain', null]),
+        );
         // Common practice, no source: what a spreadsheet would run gets an apostrophe; a number does not.
-        self::assertSame("'=1+1,'@x,'+a,-5,-1.5e3,\"'=cmd|' /C calc'!A0,b\"\r\n", Csv::line(['=1+1', '@x', '+a', -5, '-1.5e3', "=cmd|' /C calc'!A0,b"]));
+        self::assertSame(
+            "'=1+1,'@x,'+a,-5,-1.5e3,\"'=cmd|' /C calc'!A0,b\"\r\n",
+            Csv::line(['=1+1', '@x', '+a', -5, '-1.5e3', "=cmd|' /C calc'!A0,b"]),
+        );
     }
 }

@@ -74,7 +74,8 @@ final class Multiplied
             CROSS JOIN seq_1_to_$more n WHERE o.lane_id = $lane AND o.outcome = 'rejected' AND o.item < ".self::APART;
         $at = "o.item + ($times + n.seq) * ".self::APART;
         DB::statement("INSERT INTO row_causes SELECT r.lane_id, r.load_id, $at, r.cause_id, r.root_cause_id $from");
-        DB::statement("INSERT INTO outcomes SELECT o.lane_id, o.load_id, $at, o.space_id, CONCAT(LEFT(o.legacy_key, 170), '~', $times + n.seq),
+        DB::statement("INSERT INTO outcomes SELECT o.lane_id, o.load_id, $at, o.space_id,
+            CONCAT(LEFT(o.legacy_key, 170), '~', $times + n.seq),
             o.stands, o.outcome, NULL, NULL, o.pass_id $from");
         $each = [$times + 1, $more];
         DB::update("UPDATE round_loads l JOIN tallies t ON t.load_id = l.load_id AND t.lane_id = $lane AND t.outcome = 'rejected'

@@ -82,7 +82,7 @@
             @endif
           </td>
           <td class="n"><b>{{ number_format($group->freed()) }}</b></td>
-          <td><a class="linkish" href="{{ $href }}" aria-expanded="{{ $isOpen ? 'true' : 'false' }}"
+          <td><a class="linkish" data-open href="{{ $href }}" aria-expanded="{{ $isOpen ? 'true' : 'false' }}"
               aria-label="{{ $isOpen ? 'Close' : 'Open' }}: {{ $group->message }}, {{ $group->field }}">{{ $isOpen ? 'Close' : 'Open' }}</a>
           </td>
         </tr>
