@@ -205,6 +205,7 @@ final class StoryTest extends TestCase
     {
         // 4 Crosswalks, 5 Order
         $b->go("$m/crosswalks");
+        $b->press('vessel types');
         $b->see('vessel types: 2 old values without a new one, in 9 rows');
         $this->assertClean();
         $b->go("$m/order");
@@ -531,8 +532,9 @@ final class StoryTest extends TestCase
             $this->targetRows('SELECT code, name FROM harbour ORDER BY code'),
         );
         $b->go("$m/rejects");
-        $b->see('closed in 1998');
         $b->see('Nothing is rejected');
+        $b->press('Left behind');
+        $b->see('closed in 1998');
         $this->theRoundBefore($b, $m, $load);
     }
 
