@@ -11,7 +11,6 @@ use App\Models\Role;
 use App\Models\Take;
 use App\Models\User;
 use App\Plans\Headless;
-use App\Profiling\Study;
 use App\Reconciling\CountBook;
 use App\View\Page;
 use Demo\Generator;
@@ -37,7 +36,7 @@ HarbourOffice::reset($target);
 $headless = $app->make(Headless::class);
 $migration = $headless->import("$folder/demo/plan.yaml");
 $headless->freeze($migration, "$folder/demo/plan.yaml", fn (Extract $e, Take $t) => null);
-Study::migration($migration->id);
+$headless->study($migration);
 $round = $headless->run($migration, 'rehearsal-1', null);
 CountBook::now($round);
 for ($i = 1; $i <= $users; $i++) {
@@ -51,7 +50,7 @@ for ($i = 1; $i <= $users; $i++) {
 
 $port = 18000 + getmypid() % 1000;
 $server = new Process(
-    [PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'memory_limit=256M', '-S', "127.0.0.1:$port",
+    ['setsid', PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'memory_limit=256M', '-S', "127.0.0.1:$port",
         "$root/vendor/laravel/framework/src/Illuminate/Foundation/resources/server.php"],
     "$root/public",
     ['PHP_CLI_SERVER_WORKERS' => '4', 'APP_ENV' => 'production', 'APP_URL' => "http://127.0.0.1:$port", 'CACHE_STORE' => 'file'],
@@ -121,20 +120,20 @@ $walk = function () use ($client, $jars, $screens, $port, $pause, $walks): array
         foreach ($next as $user => $at) {
             if (microtime(true) >= $at && $plan[$user] !== []) {
                 $curl = $client($jars[$user], "http://127.0.0.1:$port".reset($plan[$user]));
-                $going[(int) $curl] = [$user, array_shift($plan[$user]), $curl];
+                $going[spl_object_id($curl)] = [$user, array_shift($plan[$user]), $curl];
                 curl_multi_add_handle($multi, $curl);
                 unset($next[$user]);
             }
         }
         curl_multi_exec($multi, $running);
         while ($done = curl_multi_info_read($multi)) {
-            [$user, $screen, $curl] = $going[(int) $done['handle']];
+            [$user, $screen, $curl] = $going[spl_object_id($done['handle'])];
             if (curl_getinfo($curl, CURLINFO_RESPONSE_CODE) >= 400) {
                 exit("$screen: ".curl_getinfo($curl, CURLINFO_RESPONSE_CODE)."\n");
             }
             $times[$screen][] = curl_getinfo($curl, CURLINFO_TOTAL_TIME) * 1000;
             curl_multi_remove_handle($multi, $curl);
-            unset($going[(int) $done['handle']]);
+            unset($going[spl_object_id($done['handle'])]);
             if ($plan[$user] === []) {
                 unset($plan[$user]);
             } else {
@@ -164,7 +163,8 @@ printf(
     number_format(DB::table('cause_tallies')->where('outcome', 'rejected')->where('n', '>', 0)->count()),
 );
 $many = $walk();
-$server->stop();
+// With the processes it started.
+posix_kill(-(int) $server->getPid(), SIGTERM);
 printf("%-44s %8s %8s %8s %8s %7s\n", 'screen', 'median', '95 %', 'median', '95 %', 'ratio');
 $worst = [0.0, 0.0];
 foreach ($few as $screen => $times) {

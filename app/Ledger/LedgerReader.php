@@ -105,10 +105,11 @@ final readonly class LedgerReader
         $parts = $with = [];
         foreach ($spaces as $space) {
             if ($after === null || $space >= $after[0]) {
+                // In the order of the index itself: of equal keys by load and row.
                 [, $skip, $from] = $after !== null && $space === $after[0] ? $after : [0, 0, ''];
                 $parts[] = '(SELECT space_id, legacy_key, stands, load_id, item, outcome, target_key FROM outcomes FORCE INDEX (crosswalk)
                     WHERE lane_id = ? AND space_id = ? AND legacy_key >= ?
-                    ORDER BY legacy_key, stands, load_id, item LIMIT '.$most.' OFFSET '.$skip.')';
+                    ORDER BY legacy_key, stands LIMIT '.$most.' OFFSET '.$skip.')';
                 array_push($with, $this->round->laneId(), $space, $from);
             }
         }
