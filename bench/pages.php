@@ -57,6 +57,7 @@ $server = new Process(
     null,
     null,
 );
+$server->disableOutput();
 $server->start();
 sleep(1);
 

@@ -19,6 +19,7 @@ final readonly class RowFilter
      * @param  string  $which  of these: the rejected ones themselves, those that are due, or those held below them
      * @param  string|null  $waits  a field: rows whose reference in it waits to be set
      * @param  string|null  $open  a field: rows whose reference in it was left open
+     * @param  string|null  $made  a field: rows whose reference in it was set later
      */
     public function __construct(
         public ?Outcome $outcome = null,
@@ -27,6 +28,7 @@ final readonly class RowFilter
         public string $which = self::OWN,
         public ?string $waits = null,
         public ?string $open = null,
+        public ?string $made = null,
     ) {
     }
 
@@ -44,6 +46,7 @@ final readonly class RowFilter
             $which === self::DUE || $which === self::BELOW ? $which : self::OWN,
             $text('waits'),
             $text('open'),
+            $text('made'),
         );
     }
 }

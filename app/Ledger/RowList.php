@@ -43,10 +43,14 @@ final readonly class RowList
     /** @return array{string, string, list<int|string|null>} what it reads from, where, and the values of it */
     private function query(RowFilter $filter, int $load, int $after): array
     {
-        $link = $filter->waits ?? $filter->open;
+        $link = $filter->waits ?? $filter->open ?? $filter->made;
 
         return match (true) {
-            $link !== null => $this->linked($load, $after, $link, $filter->waits !== null ? LinkState::Waiting : LinkState::Waived),
+            $link !== null => $this->linked($load, $after, $link, match ($link) {
+                $filter->waits => LinkState::Waiting,
+                $filter->open => LinkState::Waived,
+                default => LinkState::Made,
+            }),
             $filter->cause !== null => [
                 'row_causes r FORCE INDEX (by_cause) '.self::OF_CAUSE,
                 'r.cause_id = ? AND r.lane_id = ? AND r.load_id = ? AND r.item > ?'.self::is($filter->outcome),

@@ -9,6 +9,7 @@ use App\Plans\Headless;
 use Facebook\WebDriver\Remote\RemoteWebElement;
 use Facebook\WebDriver\WebDriverBy;
 use Facebook\WebDriver\WebDriverKeys;
+use Facebook\WebDriver\WebDriverTargetLocator;
 use Illuminate\Support\Facades\DB;
 use Tests\TestCase;
 
@@ -577,15 +578,34 @@ final class StoryTest extends TestCase
         $b->click('#sort-causes-own');
         $b->await(fn () => str_contains($at(), 'causes-sort=own'), 'the other way round');
         $this->assertClean();
-        $sorted = $first();
-        self::assertNotSame($filtered, $sorted);
+        self::assertNotSame($filtered, $first());
 
-        // Another tab has an address of its own; going back here leads through what was shown.
+        $this->besideAnotherTab($b, $m, $at, $first, $filtered);
+        $this->walkedByArrows($b, $m);
+    }
+
+    /**
+     * @param  \Closure(): string  $at  what the address says
+     * @param  \Closure(): string  $first  the first row
+     * @param  string  $filtered  what it was before it was sorted
+     */
+    private function besideAnotherTab(Browser $b, string $m, \Closure $at, \Closure $first, string $filtered): void
+    {
+        $sorted = $first();
+        // Another tab with another order leaves this one as it is.
+        $here = $b->driver->getWindowHandle();
+        $b->driver->switchTo()->newWindow(WebDriverTargetLocator::WINDOW_TYPE_TAB);
+        $b->go("$m/rejects?causes-sort=cause");
+        $b->see('in all');
+        $b->driver->close();
+        $b->driver->switchTo()->window($here);
+        self::assertSame($sorted, $first());
+
+        // Going back leads through what was shown.
         $b->driver->navigate()->back();
         $b->await(fn () => str_contains($at(), 'causes-sort=-own'), 'back to the order before');
         $b->driver->navigate()->back();
         $b->await(fn () => ! str_contains($at(), 'causes-sort') && $first() === $filtered, 'back to what was filtered');
-        $this->walkedByArrows($b, $m);
     }
 
     private function walkedByArrows(Browser $b, string $m): void

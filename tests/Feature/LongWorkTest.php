@@ -183,7 +183,7 @@ final class LongWorkTest extends TestCase
     {
         $this->post("$this->m/runs/describe", ['name' => 'dress-rehearsal', 'note' => 'With the client'])
             ->assertSessionHas('told', 'Kept.');
-        $this->get("$this->m/runs")->assertReads('Dress rehearsal')->assertReads('With the client');
+        $this->get("$this->m/runs")->assertReads('Dress rehearsal')->assertReads('With the client')->assertSee('Timetable of Pass 1');
         foreach (['', 'Capital', 'a b', str_repeat('x', 61)] as $name) {
             $this->post("$this->m/runs/describe", ['name' => $name])->assertSessionHasErrors('name');
         }

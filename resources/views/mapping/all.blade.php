@@ -19,12 +19,26 @@
         <td class="n">{{ number_format($load->rows) }}</td>
         <td class="n">{{ $load->ruled }} of {{ $load->fields }}</td>
         <td @class(['n', 'zero' => $load->empty === 0])>{{ $load->empty }}</td>
-        <td @class(['n', 'zero' => $open === 0])>{{ $open }}</td>
+        <td @class(['n', 'zero' => $open === 0])>
+          @if ($open > 0)
+            <a
+              href="{{ $page->url('mapping', $load->entity) }}?load={{ $load->id }}&show=open">{{ $open }}</a>
+          @else
+            0
+          @endif
+        </td>
         <td @class([
             'n',
             'zero' => $load->undecided === 0,
             'wait' => $load->undecided > 0,
-        ])>{{ $load->undecided }}</td>
+        ])>
+          @if ($load->undecided > 0)
+            <a
+              href="{{ $page->url('mapping', $load->entity) }}?load={{ $load->id }}#shelf">{{ $load->undecided }}</a>
+          @else
+            0
+          @endif
+        </td>
         <td>{{ $load->policy }}</td>
       </tr>
     @endforeach

@@ -69,11 +69,13 @@
             <td>All</td>
             <td></td>
             <td class="n">{{ $sum(fn($p) => $p->sourceRows) }}</td>
-            <td class="n">{{ number_format($total) }}</td>
+            <td class="n"><a href="{{ $page->url('rows') }}">{{ number_format($total) }}</a></td>
             @foreach ($columns as $o)
-              <td class="n">{{ $sum(fn($p) => $p->count($say->outcome($o))) }}</td>
+              <td class="n"><a
+                  href="{{ $page->url('rows') }}?outcome={{ $o }}">{{ $sum(fn($p) => $p->count($say->outcome($o))) }}</a>
+              </td>
             @endforeach
-            <td class="n">{{ $sum(fn($p) => $p->unaccounted()) }}</td>
+            <td class="n"><a href="{{ $page->url('gaps') }}">{{ $sum(fn($p) => $p->unaccounted()) }}</a></td>
             <td colspan="{{ $others ? 4 : 3 }}"></td>
           </tr>
         </tfoot>
@@ -110,7 +112,16 @@
         <tr>
           <td>{{ $page->all()->get($link->load_id)?->name }}</td>
           <td>{{ $link->field }}</td>
-          <td class="n">{{ $link->made === null ? 'not counted yet' : number_format($link->made) }}</td>
+          <td class="n">
+            @if ($link->made === null)
+              not counted yet
+            @elseif ($link->made === 0)
+              0
+            @else
+              @php($at = $page->url('rows') . "?load={$link->load_id}&made=" . urlencode($link->field))
+              <a href="{{ $at }}">{{ number_format($link->made) }}</a>
+            @endif
+          </td>
           <td @class(['n', 'wait' => $link->waiting > 0])>
             @if ($link->waiting > 0)
               @php($at = $page->url('rows') . "?load={$link->load_id}&waits=" . urlencode($link->field))

@@ -1,6 +1,6 @@
 <x-layouts.app :page="$page" title="Rows">
   @php($here = $page->url('rows', $page->entity?->name))
-  @php($kept = array_filter(request()->only(['cause', 'alike', 'which', 'waits', 'open']), 'is_string'))
+  @php($kept = array_filter(request()->only(['cause', 'alike', 'which', 'waits', 'open', 'made']), 'is_string'))
   <div class="head">
     <div>
       <h1>{{ $load?->name ?? ($page->entity ? $say->label($page->entity->name) : 'All entities') }}:

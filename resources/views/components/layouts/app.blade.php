@@ -97,6 +97,8 @@
       <dd>Next, previous entity</dd>
       <dt><kbd>Enter</kbd></dt>
       <dd>Open; in a rule, keep it (Shift with Enter for a new line)</dd>
+      <dt><kbd>↑</kbd> <kbd>↓</kbd> <kbd>Space</kbd></dt>
+      <dd>In a table: the row before, the next one; mark it</dd>
       <dt><kbd>Esc</kbd></dt>
       <dd>Close</dd>
       <dt><kbd>?</kbd></dt>
