@@ -131,7 +131,7 @@ final class NumbersTest extends TestCase
                 'reconciliation?loads-csv=', 'gaps?lost-csv=1', 'trace?found-csv=1',
             ] as $address
         ) {
-            self::assertSame(200, $this->get("$m/$address")->status(), $address);
+            self::assertSame(200, $this->get("$m/$address")->baseResponse->getStatusCode(), $address);
         }
         $this->get("$m/rows?outcome[]=x")->assertStatus(400);
         $this->get("$m/rejects?causes-own[]=x")->assertStatus(400);
