@@ -9,12 +9,16 @@ use Illuminate\Support\Facades\Cache;
 /** How many records a target held of each entity when a worker counted them last. */
 final readonly class TargetCount
 {
+    /** Minutes until a worker that was asked to count is taken for lost. */
+    private const PATIENCE = 10;
+
     /** @param  array<string, int|null>  $records  by entity */
     public function __construct(
         public bool $isGoing,
         public ?CarbonImmutable $at = null,
         public array $records = [],
         public ?string $error = null,
+        public ?CarbonImmutable $asked = null,
     ) {
     }
 
@@ -27,14 +31,19 @@ final readonly class TargetCount
             $kept['at'] === null ? null : CarbonImmutable::parse($kept['at']),
             $kept['records'],
             $kept['error'],
+            $kept['asked'] === null ? null : CarbonImmutable::parse($kept['asked']),
         );
     }
 
-    /** Has it counted by a worker; what was counted before is shown till then. */
+    /** Has it counted by a worker, unless one was just asked to; what was counted before is shown till then. */
     public static function ask(Target $target): void
     {
         $before = self::of($target);
-        self::keep($target->id, new self(true, $before?->at, $before->records ?? [], $before?->error));
+        if ($before?->isGoing && $before->asked?->isAfter(now()->subMinutes(self::PATIENCE))) {
+            return;
+        }
+        $now = CarbonImmutable::now();
+        self::keep($target->id, new self(true, $before?->at, $before->records ?? [], $before?->error, $now));
         CountTarget::dispatch($target->id);
     }
 
@@ -45,6 +54,7 @@ final readonly class TargetCount
             'at' => $count->at?->format('Y-m-d H:i:s'),
             'records' => $count->records,
             'error' => $count->error,
+            'asked' => $count->asked?->format('Y-m-d H:i:s'),
         ], now()->addDays(30));
     }
 

@@ -61,7 +61,7 @@
           <td><x-tag :space="$of?->space" :legacy="$row->legacy_key" :target="$row->target_key" :href="$page->journey($row)" /></td>
           <td>{{ $of?->name }}</td>
           <td class="n">{{ number_format($row->row_no) }}</td>
-          <td><x-outcome :outcome="$row->outcome" /></td>
+          <td class="whitespace-nowrap"><x-outcome :outcome="$row->outcome" /></td>
           <td>
             @if ($cause)
               {{ $cause->message }}{{ $cause->field ? ", $cause->field" : '' }} @if ($cause->value !== null && $cause->value !== '')

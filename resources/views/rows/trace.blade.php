@@ -25,7 +25,7 @@
             </td>
             <td>{{ $loads->get($l['load'])?->name }}</td>
             <td class="n">{{ number_format($l['row']) }}</td>
-            <td><x-outcome :outcome="$l['outcome']" /></td>
+            <td class="whitespace-nowrap"><x-outcome :outcome="$l['outcome']" /></td>
             <td>{{ $page->rounds->firstWhere('id', $l['round'])?->label() }}</td>
           </tr>
         @endforeach
@@ -40,7 +40,7 @@
           <td><x-tag :$space :legacy="$row->legacy_key" :target="$row->target_key" :href="$page->journey($row)" /></td>
           <td>{{ $loads[$row->load_id]->name }}</td>
           <td class="n">{{ number_format($row->row_no) }}</td>
-          <td><x-outcome :outcome="$row->outcome" /></td>
+          <td class="whitespace-nowrap"><x-outcome :outcome="$row->outcome" /></td>
         </tr>
       @endforeach
     </x-table>

@@ -5,7 +5,7 @@
       @php($f = $take->facts()[$column->position])
       <tr class="hit">
         <td><a href="{{ $here }}/columns/{{ $column->position }}">{{ $column->header }}</a></td>
-        <td><code>{{ $column->name }}</code></td>
+        <td class="clip"><code class="raw" title="{{ $column->name }}">{{ $column->name }}</code></td>
         <td>{{ $f['type']['label'] }}{{ $f['type']['ambiguous'] ? ', day or month first?' : '' }}</td>
         <td @class([
             'n',
