@@ -14,6 +14,7 @@ use App\Staging\ValueHashes;
 use App\Support\Attempts;
 use Baggage\Core\Mapping\Check;
 use Baggage\Core\Mapping\DefinitionError;
+use Baggage\Core\Mapping\Wanted;
 use Baggage\Core\Rows\Cause;
 use Illuminate\Support\Facades\DB;
 
@@ -94,7 +95,7 @@ final class LoadChecker
             'hash' => self::hash($load, self::basis($definitions)),
         ]);
         try {
-            $found = new Check($definitions->mapper($load));
+            $found = new Check($definitions->mapper($load), Wanted::of($definitions->definition($load)));
             $walk = new CheckWalk($check, $definitions, $load, $hashes);
             $check->update($walk->through($found)
                 ? ['state' => CheckState::Done, 'finished_at' => now(), 'rows_done' => $found->rows,
@@ -113,7 +114,12 @@ final class LoadChecker
         $causes = $found->causes();
         $others = $this->others($check, $definitions, $load, $walk->together(), count($causes));
         $failures = $found->failures;
-        $first = array_column(array_reverse($causes), 'number', 'field');
+        $first = [];
+        foreach ($causes as $cause) {
+            foreach (explode(', ', (string) $cause['field']) as $field) {
+                $first[$field] ??= $cause['number'];
+            }
+        }
         foreach ($others as $other) {
             foreach ($other['fields'] as $field) {
                 $failures[$field] = ($failures[$field] ?? 0) + $other['n'];

@@ -6,6 +6,7 @@ use App\Models\Load;
 use App\Models\Rule;
 use Baggage\Core\Crosswalks\ParentKey;
 use Baggage\Core\Rows\Cause;
+use Baggage\Core\Targets\Conditions\Condition;
 use Baggage\Core\Targets\Field;
 
 /** One line of the rule sheet: a target field, its rule, and what the rule makes of sampled rows. */
@@ -46,6 +47,15 @@ final readonly class RuleLine
             (bool) $this->rule?->empty_reason => "Note: why $name",
             default => "Leave empty: $name",
         };
+    }
+
+    /** @return list<string> what the target's checks say of the field */
+    public function conditions(): array
+    {
+        return array_map(
+            fn (Condition $c) => ucfirst($c->words()),
+            $this->load->entity->described()->conditionsOn($this->field->name),
+        );
     }
 
     public function isUnique(): bool

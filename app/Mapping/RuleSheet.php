@@ -14,6 +14,7 @@ use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
 use Baggage\Core\Mapping\LoadDefinition;
 use Baggage\Core\Mapping\Mapper;
+use Baggage\Core\Mapping\Wanted;
 use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Field;
 
@@ -127,10 +128,12 @@ final class RuleSheet
                 $used = (new Compiler($columns))->compile($expression)->columns;
                 // Before anything is frozen there is no row to try it on, and no column for a key.
                 $mapper = $this->sample === [] ? null : $this->mapperFor($field, $expression);
+                $wanted = Wanted::alone($this->load->entity->described(), $field->name);
                 foreach ($this->sample as $cells) {
+                    $made = $mapper?->field($field->name, $cells);
                     $samples[] = [
                         'before' => array_map(fn ($i) => $cells[$i] ?? null, array_slice($used, 0, 3)),
-                        'after' => $mapper?->field($field->name, $cells),
+                        'after' => $wanted->failing([$field->name => $made])[0] ?? $made,
                     ];
                 }
             } catch (ExpressionError $e) {

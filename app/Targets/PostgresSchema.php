@@ -2,6 +2,7 @@
 
 namespace App\Targets;
 
+use Baggage\Core\Targets\Conditions\Condition;
 use Baggage\Core\Targets\Describing\DescriptionError;
 use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Field;
@@ -46,7 +47,8 @@ final readonly class PostgresSchema
             $key = self::names($constrained['p'][0] ?? []);
             if (count($key) === 1) {
                 $uniques = array_map(self::names(...), $constrained['u'] ?? []);
-                $entities[] = new Entity((string) $table, $key[0], $this->fields($of, $constrained), $uniques);
+                $checks = array_map(fn (array $c) => Condition::plain((string) $c['says']), $constrained['c'] ?? []);
+                $entities[] = new Entity((string) $table, $key[0], $this->fields($of, $constrained), $uniques, $checks);
             }
         }
 

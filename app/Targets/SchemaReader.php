@@ -59,7 +59,7 @@ final class SchemaReader
             } else {
                 $field = fn (array $c) => $this->field($c, $references[$table] ?? [], $checks[$table] ?? []);
                 $uniques = array_values(array_diff_key($keys[$table], ['PRIMARY' => 0]));
-                $entities[] = new Entity($table, $primary[0], array_map($field, $columns[$table]), $uniques);
+                $entities[] = new Entity($table, $primary[0], array_map($field, $columns[$table]), $uniques, $checks[$table] ?? []);
             }
         }
 

@@ -2,6 +2,7 @@
 
 namespace App\Targets;
 
+use Baggage\Core\Targets\Conditions\Condition;
 use Baggage\Core\Targets\Describing\DescriptionError;
 use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Field;
@@ -28,7 +29,7 @@ final readonly class SqliteSchema
             $keys = array_values(array_filter($columns, fn ($c) => (int) $c['pk'] > 0));
             if (count($keys) === 1) {
                 $fields = $this->fields($quoted, $columns, $keys[0]['name'], (string) $sql);
-                $entities[] = new Entity($table, $keys[0]['name'], $fields, $this->uniques($quoted));
+                $entities[] = new Entity($table, $keys[0]['name'], $fields, $this->uniques($quoted), self::checks((string) $sql));
             }
         }
 
@@ -43,7 +44,6 @@ final readonly class SqliteSchema
     {
         $references = $this->all("SELECT \"table\" AS t, \"from\" AS c FROM pragma_foreign_key_list($quoted)");
         $refers = array_column($references, 't', 'c');
-        preg_match_all('/CHECK\s*(\((?:[^()]|(?1))*\))/i', $sql, $checks);
         $fields = [];
         foreach ($columns as $c) {
             // An INTEGER PRIMARY KEY is the row number, given by SQLite itself (SQLite, "CREATE TABLE", 5).
@@ -56,11 +56,19 @@ final readonly class SqliteSchema
                 $isRowNumber || (int) $c['hidden'] > 1,
                 $refers[$c['name']] ?? null,
                 $none ? null : trim($c['dflt_value'], "'"),
-                $checks[1],
+                self::checks($sql),
             );
         }
 
         return $fields;
+    }
+
+    /** @return list<string> clauses, from the statement that made the table */
+    private static function checks(string $sql): array
+    {
+        preg_match_all("/\\bCHECK\\s*(\\((?:[^()']|'(?:[^']|'')*+'|(?1))*+\\))/i", $sql, $found);
+
+        return array_map(Condition::plain(...), $found[1]);
     }
 
     /** @return list<list<string>> */

@@ -40,7 +40,8 @@ final class Check
     /** @var list<array{int, int}> */
     private array $noted = [];
 
-    public function __construct(private readonly Mapper $mapper)
+    /** @param  Wanted|null  $wanted  what the target's checks want */
+    public function __construct(private readonly Mapper $mapper, private readonly ?Wanted $wanted = null)
     {
     }
 
@@ -64,13 +65,11 @@ final class Check
             return null;
         }
         $this->reached++;
-        $values = $parents = [];
-        $fails = false;
+        $values = $parents = $made = $failing = [];
         foreach (array_keys($this->mapper->rules()) as $field) {
-            $value = $this->mapper->field($field, $this->mapper->filled($cells));
+            $made[$field] = $value = $this->mapper->field($field, $this->mapper->filled($cells));
             if ($value instanceof Cause) {
-                $fails = true;
-                $this->failures[$field] = ($this->failures[$field] ?? 0) + 1;
+                $failing[$field] = true;
                 $this->note($value, $number);
             } elseif ($value instanceof ParentKey) {
                 $parents[$field] = $value;
@@ -80,14 +79,29 @@ final class Check
                 $values[$field] = $value;
             }
         }
-        $this->failing += $fails ? 1 : 0;
+        foreach ($this->wanted?->failing($made) ?? [] as $cause) {
+            $failing += array_fill_keys(explode(', ', (string) $cause->field), true);
+            $this->note($cause, $number);
+        }
+        $this->count($failing);
 
         return new CheckedRow($journey->legacyKey, $values, $parents);
     }
 
+    /** @param  array<string, true>  $failing  fields of one row */
+    private function count(array $failing): void
+    {
+        foreach (array_keys($failing) as $field) {
+            $this->failures[$field] = ($this->failures[$field] ?? 0) + 1;
+        }
+        $this->failing += $failing === [] ? 0 : 1;
+    }
+
     private function note(Cause $cause, int $row): void
     {
-        $id = "{$cause->stage->value}~$cause->code~$cause->field";
+        // Conditions of one field are failures of their own.
+        $what = $cause->code === 'check_failed' ? $cause->message : '';
+        $id = "{$cause->stage->value}~$cause->code~$cause->field~$what";
         $this->causes[$id] ??= [
             'number' => count($this->causes) + 1,
             'stage' => $cause->stage->value,

@@ -2,6 +2,8 @@
 
 namespace Baggage\Core\Targets;
 
+use Brick\Math\BigInteger;
+
 /** Understands the column types and CHECK constraints that a MariaDB or MySQL schema states. */
 final class ColumnReading
 {
@@ -14,8 +16,10 @@ final class ColumnReading
      */
     public static function type(string $name, string $columnType, ?int $length, array $checks): FieldType
     {
-        $allowed = self::allowedValues($name, $checks);
-        if ($allowed !== null) {
+        // Numbers that are listed stay numbers: "01" is 1 to the target. See Entity::allowed().
+        $isText = preg_match('/char|text|enum/i', $columnType) === 1;
+        $allowed = $isText ? self::allowedValues($name, $checks) : null;
+        if ($allowed !== null && $allowed !== []) {
             return new Types\ChoiceType($allowed);
         }
         if (preg_match('/^(enum|set)\((.*)\)$/is', $columnType, $m) === 1) {
@@ -29,16 +33,7 @@ final class ColumnReading
             return new Types\DecimalType((int) $m[2], (int) $m[3]);
         }
         if (preg_match('/^(tinyint|smallint|mediumint|int|bigint)/', $columnType, $m) === 1) {
-            $bits = self::BITS[$m[1]];
-            $unsigned = str_contains($columnType, 'unsigned');
-            $two = \Brick\Math\BigInteger::of(2);
-
-            return $unsigned
-                ? new Types\IntegerType('0', (string) $two->power($bits)->minus(1))
-                : new Types\IntegerType(
-                    (string) $two->power($bits - 1)->negated(),
-                    (string) $two->power($bits - 1)->minus(1),
-                );
+            return self::integer(self::BITS[$m[1]], str_contains($columnType, 'unsigned'));
         }
         if (preg_match('/^(float|double)/', $columnType) === 1) {
             return new Types\DecimalType(30, 12);
@@ -51,6 +46,15 @@ final class ColumnReading
         }
 
         return new Types\TextType($length ?? 255);
+    }
+
+    private static function integer(int $bits, bool $unsigned): Types\IntegerType
+    {
+        $two = BigInteger::of(2);
+
+        return $unsigned
+            ? new Types\IntegerType('0', (string) $two->power($bits)->minus(1))
+            : new Types\IntegerType((string) $two->power($bits - 1)->negated(), (string) $two->power($bits - 1)->minus(1));
     }
 
     /**

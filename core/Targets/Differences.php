@@ -2,6 +2,7 @@
 
 namespace Baggage\Core\Targets;
 
+use Baggage\Core\Targets\Conditions\Condition;
 use Baggage\Core\Targets\Types\IntegerType;
 use Baggage\Core\Targets\Types\TextType;
 
@@ -47,6 +48,9 @@ final readonly class Differences
             if (! in_array($fields, $described->uniques, true) && array_diff($fields, array_keys($filled)) === []) {
                 $telling[] = "$name takes each ".implode(' with ', $fields).' once, which the description does not say.';
             }
+        }
+        foreach (array_diff(Condition::clauses($is), Condition::clauses($described)) as $check) {
+            $telling[] = "$name has the check $check, which the description does not say.";
         }
 
         return new self($stopping, $telling);

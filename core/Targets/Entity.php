@@ -2,6 +2,9 @@
 
 namespace Baggage\Core\Targets;
 
+use Baggage\Core\Targets\Conditions\Condition;
+use Baggage\Core\Targets\Types\ChoiceType;
+
 /** Something the target stores. */
 final readonly class Entity
 {
@@ -13,9 +16,15 @@ final readonly class Entity
      * @param  string  $key  the field that holds the target key
      * @param  list<Field>  $fields
      * @param  list<list<string>>  $uniques  field names of each unique key, the primary key left out
+     * @param  list<string>  $checks  clauses of its CHECKs as MariaDB states them, see Conditions\Condition
      */
-    public function __construct(public string $name, public string $key, array $fields, public array $uniques = [])
-    {
+    public function __construct(
+        public string $name,
+        public string $key,
+        array $fields,
+        public array $uniques = [],
+        public array $checks = [],
+    ) {
         $this->fields = array_combine(array_map(fn (Field $f) => $f->name, $fields), $fields);
     }
 
@@ -27,6 +36,7 @@ final readonly class Entity
             $a['key'],
             array_values(array_map(Field::fromArray(...), $a['fields'])),
             $a['uniques'] ?? [],
+            $a['checks'] ?? [],
         );
     }
 
@@ -38,7 +48,7 @@ final readonly class Entity
             'key' => $this->key,
             'fields' => array_map(fn (Field $f) => $f->toArray(), array_values($this->fields)),
             'uniques' => $this->uniques,
-        ];
+        ] + ($this->checks === [] ? [] : ['checks' => $this->checks]);
     }
 
     /** @return array<string, Field> the fields a load may fill */
@@ -51,6 +61,28 @@ final readonly class Entity
     public function references(): array
     {
         return array_filter($this->fields, fn (Field $f) => $f->refers !== null);
+    }
+
+    /** @return list<Condition> what the target's checks say of a field */
+    public function conditionsOn(string $field): array
+    {
+        return array_values(array_filter(Condition::of($this), fn (Condition $c) => in_array($field, $c->fields, true)));
+    }
+
+    /** @return list<string>|null the values the target allows in a field, where it lists them */
+    public function allowed(string $field): ?array
+    {
+        $type = ($this->fields[$field] ?? null)?->type;
+        if ($type instanceof ChoiceType) {
+            return $type->values;
+        }
+        foreach ($type === null ? [] : $this->conditionsOn($field) as $condition) {
+            if ($condition->values() !== null) {
+                return $condition->values();
+            }
+        }
+
+        return null;
     }
 
     public function isUnique(string $field): bool

@@ -3,6 +3,7 @@
 namespace App\View\Tables;
 
 use App\View\Page;
+use Baggage\Core\Targets\Conditions\Condition;
 use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Field;
 use Baggage\Core\Targets\Schema;
@@ -42,7 +43,7 @@ final class TargetTables
             Column::text('filled', 'Must be filled', fn (Field $f) => self::filled($f)),
             Column::text('refers', 'Refers to', fn (Field $f) => $f->refers),
             Column::text('unique', 'Unique', fn (Field $f) => $entity->uniqueWords($f->name)),
-            Column::text('values', 'Allowed values, default', fn (Field $f) => self::values($f)),
+            Column::text('values', 'Allowed values, default', fn (Field $f) => self::values($entity, $f)),
         ], array_values($entity->fields), 200);
     }
 
@@ -51,9 +52,12 @@ final class TargetTables
         return $field->assigned ? 'given by the target' : ($field->required ? 'required' : '');
     }
 
-    private static function values(Field $field): string
+    private static function values(Entity $entity, Field $field): string
     {
-        $allowed = implode(', ', $field->type->toArray()['values'] ?? []);
+        $allowed = implode('; ', array_filter([
+            implode(', ', $field->type->toArray()['values'] ?? []),
+            ...array_map(fn (Condition $c) => $c->words(), $entity->conditionsOn($field->name)),
+        ]));
 
         return trim($allowed.($field->default === null ? '' : " default $field->default").($field->note === null ? '' : " $field->note"));
     }

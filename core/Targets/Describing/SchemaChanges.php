@@ -2,6 +2,7 @@
 
 namespace Baggage\Core\Targets\Describing;
 
+use Baggage\Core\Targets\Conditions\Condition;
 use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Field;
 use Baggage\Core\Targets\Schema;
@@ -43,6 +44,11 @@ final class SchemaChanges
         if (self::uniques($was) !== self::uniques($is)) {
             $unique = fn (Entity $e) => 'unique: '.self::uniques($e);
             $changes[] = new SchemaChange($name, null, SchemaChange::CHANGED, $unique($was), $unique($is));
+        }
+        [$a, $b] = [Condition::clauses($was), Condition::clauses($is)];
+        if (array_diff($a, $b) !== array_diff($b, $a)) {
+            $say = fn (array $checks) => 'checks: '.(implode('; ', $checks) ?: 'none');
+            $changes[] = new SchemaChange($name, null, SchemaChange::CHANGED, $say($a), $say($b));
         }
 
         return $changes;

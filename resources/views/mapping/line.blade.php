@@ -5,6 +5,9 @@
   <tr>
     <td class="field-name">
       <b>{{ $f->name }}</b><small>{{ $f->describe() }}{{ $line->isUnique() ? ', unique' : '' }}</small>
+      @foreach ($line->conditions() as $words)
+        <small title="A check of the target">{{ $words }}</small>
+      @endforeach
     </td>
     <td class="w-2/5">
       <form x-data="reveal" hx-put="{{ $url }}" hx-trigger="submit, change from:find textarea.rule"

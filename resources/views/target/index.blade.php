@@ -43,7 +43,10 @@
           <td>
             @if (isset($field->type->toArray()['values']))
               <code>{{ implode(', ', $field->type->toArray()['values']) }}</code>
-              @endif{{ $field->default === null ? '' : "default $field->default" }}@if ($field->note)
+            @endif
+            @foreach ($described->conditionsOn($field->name) as $condition)
+              <small>{{ ucfirst($condition->words()) }}</small>
+              @endforeach{{ $field->default === null ? '' : "default $field->default" }}@if ($field->note)
                 <small>{{ $field->note }}</small>
               @endif
           </td>
