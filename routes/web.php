@@ -145,6 +145,7 @@ Route::middleware('auth')->group(function () {
             Route::post('/mapping/loads/{load}/map', [LoadsController::class, 'map']);
             Route::delete('/mapping/loads/{load}', [LoadsController::class, 'destroy']);
             Route::post('/mapping/loads/{load}/fields/{field}/preview', [MappingController::class, 'preview']);
+            Route::post('/mapping/loads/{load}/fields/{field}/crosswalk', [MappingController::class, 'crosswalk']);
             Route::get('/mapping/loads/{load}/fields/{field}', [MappingController::class, 'line']);
             Route::put('/mapping/loads/{load}/fields/{field}', [MappingController::class, 'rule']);
             Route::post('/mapping/extracts/{extract}/not-loaded', [ShelfController::class, 'notLoaded']);

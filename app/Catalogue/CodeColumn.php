@@ -5,6 +5,7 @@ namespace App\Catalogue;
 /** A column a code crosswalk is applied to, in the rule of a field. */
 final readonly class CodeColumn
 {
+    /** @param  bool  $isDirect  whether the field gets the new value as it is, and nothing is done with it */
     public function __construct(
         public int $load,
         public string $loadName,
@@ -12,10 +13,11 @@ final readonly class CodeColumn
         public string $field,
         public ?int $take,
         public int $column,
+        public bool $isDirect = false,
     ) {
     }
 
-    /** @return list<int|string|null> */
+    /** @return list<int|string|bool|null> */
     public function toArray(): array
     {
         return array_values(get_object_vars($this));

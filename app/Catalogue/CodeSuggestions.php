@@ -11,8 +11,8 @@ final class CodeSuggestions
 {
     private const MOST = 500;
 
-    /** @return array<array-key, array{new: string, reason: string}> by old value */
-    public static function of(CodeUse $use, CodeCrosswalk $crosswalk): array
+    /** @return array<array-key, array{new: string, reason: string, sure: bool}> by old value */
+    public static function of(CodeUse $use, CodeCrosswalk $crosswalk, bool $byPlace = false): array
     {
         $olds = array_values(
             array_map(
@@ -24,7 +24,7 @@ final class CodeSuggestions
             return [];
         }
         sort($olds);
-        $news = $use->allowed($crosswalk)
+        $news = CodeFit::of($use->of($crosswalk->name))->allowed()
             ?? array_values(array_unique($crosswalk->entries->pluck('new_value')->filter()->all()));
         $earlier = [];
         foreach (
@@ -43,6 +43,6 @@ final class CodeSuggestions
             ];
         }
 
-        return CodeSuggester::suggest($olds, $news, $earlier);
+        return CodeSuggester::suggest($olds, $news, $earlier, $byPlace);
     }
 }

@@ -5,7 +5,6 @@ namespace App\Catalogue;
 use App\Models\CodeCrosswalk;
 use App\Models\CodeDecision;
 use App\Models\CodeEntry;
-use App\Models\Entity;
 use App\Staging\ColumnValues;
 use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Expressions\Compiler;
@@ -14,8 +13,10 @@ use Baggage\Core\Expressions\ExpressionError;
 /** Which columns a code crosswalk is applied to, and the old values that occur there. */
 final class CodeUse
 {
-    /** @var array<int, Entity|null> */
-    private array $entities = [];
+    /** A rule that gives what the crosswalk gives. */
+    private const DIRECT = <<<'REGEX'
+        /^\s*code\s*(\((?:[^()'"]|'(?:[^'\\]|\\.)*'|"(?:[^"\\]|\\.)*"|(?1))*+\))\s*$/s
+        REGEX;
 
     /** @var array<string, list<CodeValue>> by crosswalk */
     private array $values = [];
@@ -39,6 +40,7 @@ final class CodeUse
                     foreach ($compiler->compile((string) $rule->expression)->codeColumns as $name => $column) {
                         $uses[$name][] = new CodeColumn(
                             $load->id, $load->name, $load->entity_id, $rule->field, $load->extract->take_id, $column,
+                            preg_match(self::DIRECT, (string) $rule->expression) === 1,
                         );
                     }
                 } catch (ExpressionError) {
@@ -130,17 +132,24 @@ final class CodeUse
             : 0;
     }
 
-    /** @return list<string>|null the values the target allows, where a field with a list uses the crosswalk */
-    public function allowed(CodeCrosswalk $crosswalk): ?array
+    /**
+     * Old values that occur in the columns of a crosswalk that rules name and nobody has made.
+     *
+     * @return int how many
+     */
+    public function waiting(string $crosswalk): int
     {
-        foreach ($this->of($crosswalk->name) as $use) {
-            $entity = $this->entities[$use->entity] ??= Entity::query()->find($use->entity);
-            $type = $entity?->described()->fields[$use->field]->type->toArray();
-            if (($type['kind'] ?? null) === 'choice') {
-                return $type['values'];
-            }
-        }
+        $columns = array_map(fn (CodeColumn $c) => [(int) $c->take, $c->column], $this->of($crosswalk));
 
-        return null;
+        return ColumnValues::ofColumns($columns)->map(fn ($v) => trim($v->value))->unique()->count();
+    }
+
+    /**
+     * @param  list<string>  $known
+     * @return list<string> names of crosswalks that rules use, of which there is none
+     */
+    public function missing(array $known): array
+    {
+        return array_values(array_diff(array_map(strval(...), array_keys($this->uses)), $known));
     }
 }

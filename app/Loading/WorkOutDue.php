@@ -88,11 +88,13 @@ final class WorkOutDue implements ShouldQueue
         return new Due($then, self::used($then, $of), $now, self::used($now, $of), $of->load_id);
     }
 
-    /** @return array<string, list<string>> field → code crosswalks its rule uses */
+    /** @return array<string, list<string>> field → code crosswalks its rule uses; those of the scope under '' */
     private static function used(PlanVersion $plan, RoundLoad $of): array
     {
         try {
-            return array_map(fn ($rule) => $rule->codes, $plan->mapper($of->load_id, $of->take->tidyColumns())->rules());
+            $mapper = $plan->mapper($of->load_id, $of->take->tidyColumns());
+
+            return ['' => $mapper->scope()->codes ?? []] + array_map(fn ($rule) => $rule->codes, $mapper->rules());
         } catch (DefinitionError) {
             return [];
         }

@@ -15,6 +15,7 @@ final readonly class RuleLine
     /**
      * @param  list<array{before: list<string|null>, after: string|ParentKey|Cause|null}>  $samples
      * @param  int  $rejected  rows of the round this field rejected
+     * @param  list<string>  $codes  names of the code crosswalks its rule uses
      */
     public function __construct(
         public Load $load,
@@ -24,6 +25,7 @@ final readonly class RuleLine
         public ?string $error,
         public array $samples,
         public int $rejected = 0,
+        public array $codes = [],
     ) {
     }
 

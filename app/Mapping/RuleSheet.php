@@ -120,12 +120,13 @@ final class RuleSheet
     /** A field's line with an expression that need not be kept yet. */
     public function line(Field $field, ?Rule $rule, string $expression, int $rejected = 0): RuleLine
     {
-        $samples = [];
+        $samples = $codes = [];
         $error = null;
         if (trim($expression) !== '') {
             try {
                 $columns = $this->load->extract->tidyColumns();
-                $used = (new Compiler($columns))->compile($expression)->columns;
+                $compiled = (new Compiler($columns))->compile($expression);
+                [$used, $codes] = [$compiled->columns, $compiled->codes];
                 // Before anything is frozen there is no row to try it on, and no column for a key.
                 $mapper = $this->sample === [] ? null : $this->mapperFor($field, $expression);
                 $wanted = Wanted::alone($this->load->entity->described(), $field->name);
@@ -142,7 +143,7 @@ final class RuleSheet
             }
         }
 
-        return new RuleLine($this->load, $field, $rule, $expression, $error, $samples, $rejected);
+        return new RuleLine($this->load, $field, $rule, $expression, $error, $samples, $rejected, $codes);
     }
 
     /** A mapper of this one rule alone. */

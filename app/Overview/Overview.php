@@ -6,7 +6,7 @@ namespace App\Overview;
 final readonly class Overview
 {
     /** Changes with what toArray() gives: a value of another form is made anew. */
-    private const FORM = 3;
+    private const FORM = 4;
 
     /**
      * @param  string|null  $orderError  why loads have no order; they stand as they were made then

@@ -2,7 +2,9 @@
 
 namespace App\Overview;
 
+use App\Catalogue\CodeFit;
 use App\Catalogue\CodeUse;
+use App\Catalogue\CodeValue;
 use App\Catalogue\Definitions;
 use App\Mapping\LoadChecker;
 use App\Mapping\Shelf;
@@ -50,7 +52,7 @@ final class OverviewMaker
             [
                 'sources' => $this->sources($findings),
                 'target' => [Amount::of(count($entities), 'entity', 'entities'), $entities !== []],
-            ] + ($error === null ? $this->mapped($loads, array_sum($undecided), array_sum(array_column($codes, 'unmapped'))) : [
+            ] + ($error === null ? $this->mapped($loads, array_sum($undecided), $codes) : [
                 'mapping' => ['the order is a circle', false],
                 'crosswalks' => ['the order is a circle', false],
                 'order' => ['a circle', false],
@@ -126,10 +128,10 @@ final class OverviewMaker
     /**
      * @param  Collection<int, Load>  $loads
      * @param  int  $undecided  columns
-     * @param  int  $codes  unmapped
+     * @param  list<ListedCrosswalk>  $codes
      * @return array<string, array{string, bool}>
      */
-    private function mapped(Collection $loads, int $undecided, int $codes): array
+    private function mapped(Collection $loads, int $undecided, array $codes): array
     {
         $n = $loads->count();
         $unread = count(array_filter((new Shelf($this->definitions))->unread(), fn ($e) => $e->not_loaded === null));
@@ -144,11 +146,26 @@ final class OverviewMaker
 
         return [
             'mapping' => [$open, $n > 0 && $undecided + $unread === 0],
-            'crosswalks' => [$codes > 0 ? Amount::of($codes, 'code').' unmapped' : 'all codes mapped', $n > 0 && $codes === 0],
+            'crosswalks' => [self::openCodes($codes), $n > 0 && ! in_array(false, array_map(fn ($c) => $c->isDone(), $codes), true)],
             'order' => $n === 0
                 ? ['nothing to order', false]
                 : [Amount::of($waves, 'wave').', '.count($order->deferred).' deferred', true],
         ];
+    }
+
+    /** @param  list<ListedCrosswalk>  $codes */
+    private static function openCodes(array $codes): string
+    {
+        $missing = count(array_filter($codes, fn (ListedCrosswalk $c) => $c->isMissing()));
+        $unmapped = array_sum(array_column($codes, 'unmapped'));
+        $refused = array_sum(array_column($codes, 'refused'));
+
+        return match (true) {
+            $missing > 0 => Amount::of($missing, 'crosswalk').' missing',
+            $unmapped > 0 => Amount::of($unmapped, 'code').' unmapped',
+            $refused > 0 => Amount::of($refused, 'code').' not allowed',
+            default => 'all codes mapped',
+        };
     }
 
     /** @return list<ListedExtract> */
@@ -161,19 +178,24 @@ final class OverviewMaker
             ->all());
     }
 
-    /** @return list<ListedCrosswalk> */
+    /** @return list<ListedCrosswalk> those there are, then those that rules name and nobody has made */
     private function codes(): array
     {
         $use = CodeUse::by($this->definitions);
+        $entities = $this->definitions->loads()->mapWithKeys(fn (Load $l) => [$l->entity_id => $l->entity->described()])->all();
+        $crosswalks = $this->migration->codeCrosswalks()->with('entries')->orderBy('name')->get();
+        $listed = [];
+        foreach ($crosswalks as $c) {
+            $uses = $use->of($c->name);
+            $fit = CodeFit::of($uses, $entities);
+            $values = $use->values($c);
+            $refused = count(array_filter($values, fn (CodeValue $v) => $v->mapped && ! $v->rejected && $fit->refusal($v->new) !== null));
+            $listed[] = new ListedCrosswalk($c->id, $c->name, count($values), $use->unmapped($c), $refused, $uses);
+        }
+        foreach ($use->missing(array_values($crosswalks->map(fn (CodeCrosswalk $c) => $c->name)->all())) as $name) {
+            $listed[] = new ListedCrosswalk(null, $name, $n = $use->waiting($name), $n, 0, $use->of($name));
+        }
 
-        return array_values($this->migration
-            ->codeCrosswalks()
-            ->with('entries')
-            ->orderBy('name')
-            ->get()
-            ->map(fn (CodeCrosswalk $c) => new ListedCrosswalk(
-                $c->id, $c->name, count($use->values($c)), $use->unmapped($c), $use->of($c->name),
-            ))
-            ->all());
+        return $listed;
     }
 }

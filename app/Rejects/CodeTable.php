@@ -2,6 +2,7 @@
 
 namespace App\Rejects;
 
+use App\Catalogue\CodeFit;
 use App\Catalogue\CodeUse;
 use App\Models\CodeCrosswalk;
 use App\Models\CodeDecision;
@@ -17,13 +18,14 @@ final readonly class CodeTable
 
     /**
      * @param  list<array{old: string, was?: string|null, is: string, new?: string|null, note?: string|null}>  $rows
-     * @return array{int, list<string>} codes kept, old values left
+     * @return array{int, list<string>, array<array-key, string>} codes kept, old values left, and old value → why the target would not
+     *                                                             take its new one
      */
-    public function keep(Migration $migration, CodeCrosswalk $crosswalk, array $rows): array
+    public function keep(Migration $migration, CodeCrosswalk $crosswalk, array $rows, CodeFit $fit): array
     {
         $entries = $crosswalk->entries()->get()->keyBy('old_value');
         $kept = 0;
-        $left = [];
+        $left = $refused = [];
         foreach ($rows as $row) {
             $old = trim($row['old']);
             $was = (string) ($row['was'] ?? '');
@@ -37,12 +39,19 @@ final readonly class CodeTable
 
                 continue;
             }
+            $value = $wanted['is'] === 'value' ? $wanted['new'] : null;
+            $why = $wanted['is'] === 'reject' || ($entry !== null && $entry->new_value === $value) ? null : $fit->refusal($value);
+            if ($why !== null) {
+                $refused[$old] = $why;
+
+                continue;
+            }
             $this->change($migration, $crosswalk, $old, $entry, $wanted);
             $crosswalk->entries()->where('old_value', $old)->update(['note' => $wanted['note'] === '' ? null : $wanted['note']]);
             $kept++;
         }
 
-        return [$kept, $left];
+        return [$kept, $left, $refused];
     }
 
     /**

@@ -5,11 +5,14 @@ namespace App\View;
 use App\Catalogue\Definitions;
 use App\Decisions\Numbers;
 use App\Ledger\DueBook;
+use App\Mapping\RuleLine;
+use App\Models\CodeCrosswalk;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Pass;
 use App\Models\Round;
 use App\Models\Take;
+use App\Overview\ListedCrosswalk;
 use App\Overview\ListedEntity;
 use App\Overview\ListedLoad;
 use App\Overview\Overview;
@@ -73,6 +76,12 @@ final class Page
     {
         $overview = OverviewBook::of($migration);
         $listed = $entity === null ? null : collect($overview->entities)->firstWhere('name', $entity) ?? abort(404);
+
+        return self::around($migration, $stop, $listed, $overview);
+    }
+
+    private static function around(Migration $migration, string $stop, ?ListedEntity $listed, Overview $overview): self
+    {
         $rounds = Round::ofMigration($migration);
         $chosen = request()->integer('round') ?: session("round.$migration->id");
         $round = $rounds->firstWhere('id', $chosen) ?? $rounds->first();
@@ -94,9 +103,10 @@ final class Page
     /** The page of the entity a load fills. */
     public static function ofLoad(Migration $migration, string $stop, Load $load): self
     {
-        $listed = collect(OverviewBook::of($migration)->loads)->firstWhere('id', $load->id);
+        $overview = OverviewBook::of($migration);
+        $name = collect($overview->loads)->firstWhere('id', $load->id)->entity ?? $load->entity->name;
 
-        return self::of($migration, $stop, $listed->entity ?? $load->entity->name);
+        return self::around($migration, $stop, collect($overview->entities)->firstWhere('name', $name) ?? abort(404), $overview);
     }
 
     /** Why the loads have no order, if so. */
@@ -126,6 +136,23 @@ final class Page
     public function journey(object $line): string
     {
         return "/m/{$this->migration->id}/rows/$line->load_id/$line->row_no";
+    }
+
+    /** @return list<ListedCrosswalk> the code crosswalks a kept rule uses */
+    public function codesOf(RuleLine $line): array
+    {
+        return array_values(array_filter(
+            $this->overview->codes,
+            fn (ListedCrosswalk $c) => in_array($c->name, $line->codes, true),
+        ));
+    }
+
+    /** Address of a code's line in its crosswalk, with the way back to the cause that led there. */
+    public function code(CodeCrosswalk $crosswalk, ?string $old, CauseGroup $from): string
+    {
+        $query = ['code' => $crosswalk->id] + ($old === null ? [] : ['codes-old' => "=$old"]) + ['from' => $from->id()];
+
+        return $this->url('crosswalks', $this->entity?->name).'?'.http_build_query($query)."#code-$crosswalk->id";
     }
 
     /** Address of the rows that fail alike: the rejected ones, or of those the ones that are due, or what they hold below them. */

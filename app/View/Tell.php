@@ -12,6 +12,7 @@ use App\Models\MatchRule;
 use App\Models\Pass;
 use App\Models\Take;
 use App\Models\Work;
+use App\Overview\ListedCrosswalk;
 use App\Reconciling\Counted;
 use App\Targets\TargetCount;
 use Baggage\Core\Crosswalks\Otherwise;
@@ -60,10 +61,10 @@ final class Tell
     }
 
     /** @param  array<array-key, array<string, mixed>>  $missing  old values without a new one */
-    public function missingCodes(CodeCrosswalk $crosswalk, array $missing): string
+    public function missingCodes(CodeCrosswalk $crosswalk, array $missing, int $refused): string
     {
         if ($missing === []) {
-            return 'every old value has a new one';
+            return $refused === 0 ? 'every old value has a new one' : $this->say->count($refused, 'new value').' the target does not take';
         }
         $instead = match ($crosswalk->otherwise) {
             Otherwise::Reject => '',
@@ -72,7 +73,17 @@ final class Tell
         };
         $rows = number_format(array_sum(array_column($missing, 'rows')));
 
-        return $this->say->count(count($missing), 'old value')." without a new one, in $rows rows$instead";
+        return $this->say->count(count($missing), 'old value')." without a new one, in $rows rows$instead"
+            .($refused === 0 ? '' : ', and '.$this->say->count($refused, 'new value').' the target does not take');
+    }
+
+    public function openCodes(ListedCrosswalk $crosswalk): string
+    {
+        return match (true) {
+            $crosswalk->isMissing() => 'not there',
+            $crosswalk->unmapped > 0 => number_format($crosswalk->unmapped).' unmapped',
+            default => number_format($crosswalk->refused).' not allowed',
+        };
     }
 
     public function proofs(int $broken): string

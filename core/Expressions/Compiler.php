@@ -220,6 +220,9 @@ final class Compiler
                 throw ExpressionError::noDateLetter((string) $format, $unknown);
             }
         }
+        if ($function === 'code_or' && $literal(0) !== null) {
+            $this->codes[$literal(0)] = true;
+        }
         if ($function === 'code' && $literal(0) !== null) {
             $this->codes[$literal(0)] = true;
             $column = $arguments[1];

@@ -3,6 +3,7 @@
 namespace Baggage\Core\Loading;
 
 use Baggage\Core\Mapping\DefinitionError;
+use Baggage\Core\Mapping\LoadDefinition;
 use Baggage\Core\Rows\Stage;
 
 /** Which rows that were left out may fare otherwise now than in the pass that left them out (SEMANTICS of rows that are due). */
@@ -15,7 +16,7 @@ final readonly class Due
     private const NOWHERE = ['orphan', 'no_match'];
 
     /**
-     * @param  array<string, list<string>>  $usedThen  field → code crosswalks its rule used
+     * @param  array<string, list<string>>  $usedThen  field → code crosswalks its rule used; those of the scope under ''
      * @param  array<string, list<string>>  $usedNow
      */
     public function __construct(
@@ -61,25 +62,54 @@ final readonly class Due
         if ($stage === Stage::Reading) {
             return self::text($plan, $this->load, fn ($l) => [$l->padShort, $l->scope]);
         }
-        $fields = $field === null ? [] : explode(', ', $field);
-        $of = [];
-        foreach ($fields as $name) {
-            foreach ($used[$name] ?? [] as $crosswalk) {
-                $of[$name][] = $plan->code($crosswalk, in_array($code, self::OF_CODES, true) ? $value : null);
+
+        return self::text($plan, $this->load, function (LoadDefinition $l) use ($plan, $used, $stage, $code, $field, $value) {
+            $fields = self::fields($l, $stage, $field);
+
+            return [
+                // A row that leaves the scope is excluded, whatever it failed for.
+                $l->scope,
+                array_map(fn (string $f) => [$l->rules[$f] ?? null, ($l->entity->fields[$f] ?? null)?->toArray()], $fields),
+                self::codes($plan, $used, [...$fields, ''], in_array($code, self::OF_CODES, true) ? [(string) $field, $value] : null),
+                $field === null || $stage === Stage::Matching
+                    ? [$l->keyColumns, $l->normalisation, $l->space, $l->policy, array_map(fn ($r) => $r->identity(), $l->matches)]
+                    : null,
+                $stage === Stage::Parents ? $plan->normalisations() : null,
+            ];
+        });
+    }
+
+    /** @return list<string> fields whose rules made the failure what it is */
+    private static function fields(LoadDefinition $load, Stage $stage, ?string $named): array
+    {
+        $fields = $named === null ? [] : explode(', ', $named);
+        if ($stage === Stage::Matching) {
+            array_push($fields, ...array_merge([], ...array_map(fn ($r) => array_map(strval(...), array_keys($r->on)), $load->matches)));
+        }
+        if ($named === null && $stage === Stage::Writing) {
+            // The target says no field: whatever the record is made of may be why.
+            array_push($fields, ...array_map(strval(...), array_keys($load->rules)));
+        }
+
+        return array_values(array_unique($fields));
+    }
+
+    /**
+     * @param  array<string, list<string>>  $used
+     * @param  list<string>  $fields  '' for the scope
+     * @param  array{string, string|null}|null  $only  the field whose code made the failure, and the old value
+     * @return array<string, list<array<array-key, mixed>|null>> what the crosswalks they use say
+     */
+    private static function codes(PlanVersion $plan, array $used, array $fields, ?array $only): array
+    {
+        $says = [];
+        foreach ($fields as $field) {
+            foreach ($used[$field] ?? [] as $crosswalk) {
+                $says[$field][] = $plan->code($crosswalk, $only !== null && $only[0] === $field ? $only[1] : null);
             }
         }
 
-        return self::text($plan, $this->load, fn ($l) => [
-            // A row that leaves the scope is excluded, whatever it failed for.
-            $l->scope,
-            array_map(fn (string $f) => [$l->rules[$f] ?? null, ($l->entity->fields[$f] ?? null)?->toArray()], $fields),
-            $of,
-            $field === null || $stage === Stage::Matching
-                ? [$l->keyColumns, $l->normalisation, $l->space, $l->policy, array_map(fn ($r) => $r->identity(), $l->matches)]
-                : null,
-            $field === null && $stage === Stage::Writing ? $l->rules : null,
-            $stage === Stage::Parents ? $plan->normalisations() : null,
-        ]);
+        return $says;
     }
 
     /** @param  array<string, list<string>>  $used */

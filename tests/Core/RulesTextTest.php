@@ -100,20 +100,27 @@ final class RulesTextTest extends TestCase
         );
         self::assertSame(
             [
-                'BARGE' => ['new' => 'barge', 'reason' => 'the same letters'],
-                'mot.' => ['new' => 'motor', 'reason' => 'one begins with the other'],
-                'YT' => ['new' => 'sail', 'reason' => 'as in "types" of Before'],
+                'BARGE' => ['new' => 'barge', 'reason' => 'the same letters', 'sure' => true],
+                'mot.' => ['new' => 'motor', 'reason' => 'one begins with the other', 'sure' => true],
+                'YT' => ['new' => 'sail', 'reason' => 'as in "types" of Before', 'sure' => true],
             ],
             $found,
         );
+        // By the places in both lists only where it is asked for, and never ticked.
+        self::assertSame([], CodeSuggester::suggest(['1', '2'], ['low', 'high']));
         self::assertSame(
             [
-                '1' => ['new' => 'low', 'reason' => 'number 1 in both lists'],
-                '2' => ['new' => 'high', 'reason' => 'number 2 in both lists'],
+                '1' => ['new' => 'low', 'reason' => 'number 1 in both lists', 'sure' => false],
+                '2' => ['new' => 'high', 'reason' => 'number 2 in both lists', 'sure' => false],
             ],
-            array_map(fn ($s) => $s, CodeSuggester::suggest(['1', '2'], ['low', 'high'])),
+            array_map(fn ($s) => $s, CodeSuggester::suggest(['1', '2'], ['low', 'high'], byPlace: true)),
         );
         self::assertSame([], CodeSuggester::suggest(['1', '2', '3'], ['low', 'high']));
+        // It begins two of them alike: it may be either.
+        self::assertSame(
+            [['new' => 'mooring fee', 'reason' => 'one begins with the other', 'sure' => false]],
+            array_values(CodeSuggester::suggest(['moor'], ['mooring fee', 'mooring fees'])),
+        );
     }
 
     public function test_feeds_say_what_they_are_made_of(): void

@@ -204,9 +204,8 @@ final class ScreensTest extends TestCase
         $crosswalk = CodeCrosswalk::query()->where('name', 'vessel types')->firstOrFail();
         $this->post("$this->m/crosswalks/codes/$crosswalk->id", [
             'old' => 'MFV',
-            'new' => '',
-            'is' => 'empty',
-        ])->assertSessionHas('told', '"MFV" stays empty.');
+            'new' => 'fishing',
+        ])->assertSessionHas('told', '"MFV" becomes "fishing".');
         $this->post("$this->m/crosswalks/codes/$crosswalk->id", ['old' => 'X?', 'is' => 'reject'])->assertSessionHas(
             'told',
         );

@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Catalogue\CodeFit;
 use App\Catalogue\CodeSuggestions;
 use App\Catalogue\CodeUse;
 use App\Catalogue\CodeValue;
@@ -66,24 +67,43 @@ final class CrosswalksController extends Controller
         if ($request->query('code') === 'keys' || $request->filled('key')) {
             return null;
         }
-        $asked = collect($listed)->firstWhere('id', $request->integer('code'));
+        $all = collect($listed);
+        $asked = $request->filled('missing')
+            ? $all->first(fn (ListedCrosswalk $c) => $c->isMissing() && $c->name === $request->query('missing'))
+            : ($request->filled('code') ? $all->firstWhere('id', $request->integer('code')) : null);
 
-        return $asked ?? collect($listed)->first(fn (ListedCrosswalk $c) => $c->unmapped > 0) ?? $listed[0] ?? null;
+        return $asked
+            ?? $all->first(fn (ListedCrosswalk $c) => $c->isMissing())
+            ?? $all->first(fn (ListedCrosswalk $c) => ! $c->isDone())
+            ?? $listed[0]
+            ?? null;
     }
 
     /** @return array<string, mixed> what the page of a code crosswalk shows */
     private function codes(Request $request, Migration $migration, ListedCrosswalk $shown): array
     {
+        if ($shown->isMissing()) {
+            return [];
+        }
         $crosswalk = $migration->codeCrosswalks()->with('entries')->findOrFail($shown->id);
         $use = CodeUse::known($crosswalk->name, $shown->uses);
         $values = $use->values($crosswalk);
+        $fit = CodeFit::of($shown->uses);
+        $refused = [];
+        foreach ($values as $value) {
+            $refused[$value->old] = $value->mapped && ! $value->rejected ? $fit->refusal($value->new) : null;
+        }
 
         return [
             'crosswalk' => $crosswalk,
             'missing' => array_filter($values, fn (CodeValue $v) => ! $v->mapped),
-            'allowed' => $use->allowed($crosswalk),
-            'suggestions' => CodeSuggestions::of($use, $crosswalk),
-            'codes' => CodeTables::codes($request, $crosswalk, $values),
+            'allowed' => $fit->allowed(),
+            'refused' => array_filter($refused, fn (?string $why) => $why !== null),
+            'byPlace' => $request->boolean('place'),
+            'suggestions' => CodeSuggestions::of($use, $crosswalk, $request->boolean('place')),
+            'codes' => CodeTables::codes($request, $crosswalk, $values, $refused),
+            'typed' => collect((array) $request->old('rows'))->where(fn ($r) => is_array($r))->keyBy('old')->all(),
+            'from' => (string) $request->query('from'),
         ];
     }
 
@@ -94,12 +114,14 @@ final class CrosswalksController extends Controller
         if ($migration->codeCrosswalks()->where('name', $data['name'])->exists()) {
             return back()->with('refused', "There is a code crosswalk named \"$data[name]\" already.");
         }
-        $migration->codeCrosswalks()->create($data);
+        $crosswalk = $migration->codeCrosswalks()->create($data);
         Audit::note($migration->id, "added code crosswalk $data[name]");
 
-        return back()->with(
+        return redirect("/m/$migration->id/crosswalks?code=$crosswalk->id#code-$crosswalk->id")->with(
             'told',
-            "Use it in a rule: code('$data[name]', column). Its old values then appear here with their counts.",
+            CodeUse::by(new Definitions($migration))->of($crosswalk->name) !== []
+                ? 'It is there, with the values its columns hold.'
+                : "Use it in a rule: code('$data[name]', column). Its old values then appear here with their counts.",
         );
     }
 
@@ -113,6 +135,12 @@ final class CrosswalksController extends Controller
                 'refused',
                 "Give a new value for \"$old\", or say that it stays empty or rejects the row.",
             );
+        }
+        $why = $is === 'reject' ? null : $this->fit($migration, $crosswalk)->refusal($is === 'value' ? $new : null);
+        if ($why !== null) {
+            $what = $new === '' ? 'it empty' : "\"$new\"";
+
+            return back()->withInput()->with('refused', "\"$old\" was left as it is: the target would not take $what. $why.");
         }
         $repairs->mapCode($migration, $crosswalk, $old, $is === 'value' ? $new : null, $is === 'reject');
         if ($request->has('note')) {
@@ -146,17 +174,26 @@ final class CrosswalksController extends Controller
             'rows.*.new' => 'nullable|string|max:190',
             'rows.*.note' => 'nullable|string|max:500',
         ]);
-        [$kept, $others] = $table->keep($migration, $crosswalk, $data['rows']);
+        [$kept, $others, $refused] = $table->keep($migration, $crosswalk, $data['rows'], $this->fit($migration, $crosswalk));
+        $told = [Say::count($kept, 'code').' kept.'];
+        if ($others !== []) {
+            $told[] = 'Somebody changed these meanwhile, so yours were not kept: '.implode(', ', $others).'.';
+        }
+        if ($refused !== []) {
+            $told[] = 'The target would not take the new value of '.implode(', ', array_keys($refused)).': '.array_values($refused)[0].'.';
+        }
+        $notKept = array_map(strval(...), [...$others, ...array_keys($refused)]);
+        $left = array_values(array_filter($data['rows'], fn (array $r) => in_array(trim($r['old']), $notKept, true)));
 
         return redirect()
             ->to(url()->previous()."#code-$crosswalk->id")
-            ->with(
-                $others === [] ? 'told' : 'refused',
-                Say::count($kept, 'code').' kept.'
-                    .($others === []
-                        ? ''
-                        : ' Somebody changed these meanwhile, so yours were not kept: '.implode(', ', $others).'.'),
-            );
+            ->withInput(['rows' => $left])
+            ->with(count($told) === 1 ? 'told' : 'refused', implode(' ', $told));
+    }
+
+    private function fit(Migration $migration, CodeCrosswalk $crosswalk): CodeFit
+    {
+        return CodeFit::of(CodeUse::by(new Definitions($migration))->of($crosswalk->name));
     }
 
     /** What becomes of old values that have no entry. */
@@ -193,7 +230,8 @@ final class CrosswalksController extends Controller
     ): RedirectResponse {
         $this->authorize('repair', $migration);
         $data = $request->validate(['take' => 'required|array', 'take.*' => 'string']);
-        $suggestions = CodeSuggestions::of(CodeUse::by(new Definitions($migration)), $crosswalk->load('entries'));
+        $use = CodeUse::by(new Definitions($migration));
+        $suggestions = CodeSuggestions::of($use, $crosswalk->load('entries'), $request->boolean('place'));
         $taken = 0;
         foreach ($data['take'] as $old) {
             if (isset($suggestions[$old])) {

@@ -7,6 +7,7 @@ use App\Mapping\RuleBook;
 use App\Mapping\RuleConflict;
 use App\Mapping\RuleSheet;
 use App\Mapping\Shelf;
+use App\Models\Audit;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Staging\Corrections;
@@ -73,7 +74,7 @@ final class MappingController extends Controller
         $described = $load->entity->described()->writable()[$field] ?? abort(404);
         $page = Page::ofLoad($migration, 'mapping', $load);
         $load = $page->definitions->one($load);
-        $sheet = RuleSheet::of($page->definitions, $load, RuleSheet::rows($load, $request->query('rows')));
+        $sheet = RuleSheet::of($page->definitions, $load, RuleSheet::rows($load, $request->input('rows')));
         $rule = $load->rules->firstWhere('field', $field);
 
         return view('mapping.line', [
@@ -106,6 +107,19 @@ final class MappingController extends Controller
         ];
 
         return view($request->hasHeader('HX-Request') ? 'mapping.record' : 'mapping.record-page', $data);
+    }
+
+    /** A crosswalk that the rule names and nobody has made: it is there then, with the values of its column. */
+    public function crosswalk(Request $request, Migration $migration, Load $load, string $field): View
+    {
+        $this->authorize('work', $migration);
+        $name = (string) $request->validate(['crosswalk' => 'required|string|max:100'])['crosswalk'];
+        if (! $migration->codeCrosswalks()->where('name', $name)->exists()) {
+            $migration->codeCrosswalks()->create(['name' => $name]);
+            Audit::note($migration->id, "added code crosswalk $name");
+        }
+
+        return $this->line($request, $migration, $load, $field);
     }
 
     public function rule(RuleLine $request, Migration $migration, Load $load, string $field, RuleBook $book): Response

@@ -7,7 +7,6 @@ use App\Ledger\DueBook;
 use App\Ledger\LedgerReader;
 use App\Ledger\Links;
 use App\Ledger\WaiverBook;
-use App\Models\CodeCrosswalk;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Round;
@@ -16,6 +15,7 @@ use App\Models\Work;
 use App\Reconciling\CountBook;
 use App\Rejects\CauseGroup;
 use App\Rejects\CauseList;
+use App\Rejects\CodesBehind;
 use App\Rejects\CorrectionList;
 use App\Staging\StagedRows;
 use App\View\Page;
@@ -147,7 +147,7 @@ final class RejectsController extends Controller
             'rows' => $rows,
             'headers' => array_map(fn (int $i) => $take?->tidyColumns()->all[$i]->header, $positions),
             'rule' => $rule,
-            'crosswalk' => $rule === null ? null : $this->crosswalk($page, $group, $rule->codes[0] ?? ''),
+            'codes' => CodesBehind::of($page->migration, $group, $rule, $values),
             'sheet' => $this->sheet($page, $load->id, $rows, $group),
             'waived' => WaiverBook::newest($round, array_map(fn ($v) => [$load->id, $v->waive_hash], $values)),
             'ragged' => in_array($group->code, ['short_row', 'long_row'], true),
@@ -178,14 +178,6 @@ final class RejectsController extends Controller
                 fn (?int $at) => $at !== null,
             )),
         ];
-    }
-
-    /** The code crosswalk whose missing or refused value the rows failed for. */
-    private function crosswalk(Page $page, CauseGroup $group, string $name): ?CodeCrosswalk
-    {
-        return in_array($group->code, ['no_new_value', 'code_rejected'], true)
-            ? CodeCrosswalk::query()->where('migration_id', $page->migration->id)->where('name', $name)->first()
-            : null;
     }
 
     /**

@@ -13,8 +13,11 @@ final class CodeTables
     /** Codes shown and kept at once. */
     public const CODES = 100;
 
-    /** @param  list<CodeValue>  $values */
-    public static function codes(Request $request, CodeCrosswalk $crosswalk, array $values): Table
+    /**
+     * @param  list<CodeValue>  $values
+     * @param  array<array-key, string|null>  $refused  old value → why the target would not take its new one
+     */
+    public static function codes(Request $request, CodeCrosswalk $crosswalk, array $values, array $refused): Table
     {
         $words = ['' => '', 'value' => 'the new value', 'empty' => 'empty', 'reject' => 'a rejected row'];
 
@@ -24,7 +27,7 @@ final class CodeTables
             Column::text('is', 'Becomes', fn (CodeValue $v) => $words[$v->decision()]),
             Column::text('new', 'New value', fn (CodeValue $v) => $v->new),
             Column::text('note', 'Note', fn (CodeValue $v) => $v->note),
-            Column::text('state', 'State', fn (CodeValue $v) => self::state($crosswalk, $v)),
+            Column::text('state', 'State', fn (CodeValue $v) => ($refused[$v->old] ?? null) ?? self::state($crosswalk, $v)),
         ], $values, self::CODES);
     }
 

@@ -9,10 +9,10 @@
   </div>
   <nav class="parts" aria-label="Crosswalks">
     @foreach ($listed as $l)
-      <a href="{{ $page->url('crosswalks', $page->entity?->name) }}?code={{ $l->id }}"
-        @if ($shown?->id === $l->id) aria-current="page" @endif>{{ $l->name }}
-        @if ($l->unmapped > 0)
-          <span class="wait">{{ number_format($l->unmapped) }} unmapped</span>
+      <a href="{{ $page->url('crosswalks', $page->entity?->name) }}?{{ $l->isMissing() ? http_build_query(['missing' => $l->name]) : "code=$l->id" }}"
+        @if ($shown === $l) aria-current="page" @endif>{{ $l->name }}
+        @if (!$l->isDone())
+          <span class="wait">{{ $tell->openCodes($l) }}</span>
         @endif
       </a>
     @endforeach
@@ -20,20 +20,36 @@
       @if (!$shown) aria-current="page" @endif>Key
       crosswalk{{ $page->entity ? ' of ' . $say->label($page->entity->name) : '' }}</a>
   </nav>
-  @if ($shown)
+  @if ($shown?->isMissing())
+    <h2>{{ $shown->name }}: there is none yet</h2>
+    <p class="mb-2">{{ collect($shown->uses)->map(fn($u) => $u->label())->implode('; ') }} names it. Its
+      {{ $say->count($shown->unmapped, 'old value') }} are there as soon as it is made.</p>
+    @can('work', $m)
+      <form method="post" action="/m/{{ $m->id }}/crosswalks/codes">@csrf<input type="hidden" name="name"
+          value="{{ $shown->name }}"><button class="btn main">Make {{ $shown->name }} with
+          {{ $say->count($shown->unmapped, 'old value') }}</button></form>
+    @endcan
+  @elseif ($shown)
     @php($c = $crosswalk)
     @php($at = "/m/{$m->id}/crosswalks/codes/{$c->id}")
     @php($stated = $c->otherwise->name !== 'Reject')
     <h2 id="code-{{ $c->id }}">{{ $c->name }}:
-      {{ $tell->missingCodes($c, $missing) }}
+      {{ $tell->missingCodes($c, $missing, count($refused)) }}
     </h2>
+    @if ($from !== '')
+      <p class="mb-1"><a class="linkish"
+          href="{{ $page->url('rejects', $page->entity?->name) }}?{{ http_build_query(['cause' => $from]) }}">Back to
+          the
+          rejects it came from</a></p>
+    @endif
     <p class="quiet mb-1">
       @if ($shown->uses)
         Used by {{ collect($shown->uses)->map(fn($u) => $u->label())->implode('; ') }}.
       @else
         No rule uses it yet. Write
         <code>code('{{ $c->name }}', column)</code>.
-      @endif {{ $c->note }} <a class="linkish" href="{{ $at }}/history">History</a>
+      @endif {{ $c->note }} <a class="linkish"
+        href="{{ $at }}/history">History</a>
     </p>
     @if ($allowed)
       <datalist id="allowed-{{ $c->id }}">
@@ -46,7 +62,9 @@
       @can('repair', $m)
         <details class="panel check" open>
           <summary>{{ $say->count(count($suggestions), 'suggestion') }}</summary>
-          <form method="post" action="{{ $at }}/suggested">@csrf<table class="sheet mt-2">
+          <form method="post" action="{{ $at }}/suggested">@csrf<input type="hidden" name="place"
+              value="{{ (int) $byPlace }}">
+            <table class="sheet mt-2">
               <thead>
                 <tr>
                   <th>Old value</th>
@@ -59,7 +77,7 @@
                   <tr>
                     <td><label class="plain" for="take-{{ $c->id }}-{{ $loop->index }}"><input type="checkbox"
                           id="take-{{ $c->id }}-{{ $loop->index }}" name="take[]" value="{{ $old }}"
-                          checked> <x-raw :value="(string) $old" /></label></td>
+                          @checked($s['sure'])> <x-raw :value="(string) $old" /></label></td>
                     <td><code>{{ $s['new'] }}</code></td>
                     <td>{{ $s['reason'] }}</td>
                   </tr>
@@ -72,11 +90,18 @@
       @endcan
     @endif
     @can('repair', $m)
+      @if (!$byPlace && $missing && $allowed)
+        <p class="mb-1"><a class="linkish" href="{{ request()->fullUrlWithQuery(['place' => 1]) }}">Suggest by the
+            places in
+            both lists too</a></p>
+      @endif
       <form id="keep-codes" method="post" action="{{ $at }}/table">@csrf</form>
     @endcan
     <x-table :table="$codes" level label="Codes of {{ $c->name }}" empty="No old value yet.">
       @foreach ($codes->rows() as $i => $v)
-        @php($is = $v->decision() ?: 'value')
+        @php($mine = $typed[$v->old] ?? null)
+        @php($is = $mine['is'] ?? ($v->decision() ?: 'value'))
+        @php($why = $refused[$v->old] ?? null)
         <tr>
           <td><x-raw :value="$v->old" /></td>
           <td @class(['n', 'zero' => $v->rows === 0])>{{ number_format($v->rows) }}</td>
@@ -84,25 +109,36 @@
             <td><input form="keep-codes" type="hidden" name="rows[{{ $i }}][old]"
                 value="{{ $v->old }}"><input form="keep-codes" type="hidden"
                 name="rows[{{ $i }}][was]"
-                value="{{ $v->mapped ? $say->codeState($is, $v->new, $v->note) : '' }}"><select form="keep-codes"
-                name="rows[{{ $i }}][is]" aria-label="What becomes of {{ $v->old }}">
+                value="{{ $v->mapped ? $say->codeState($v->decision(), $v->new, $v->note) : '' }}"><select
+                form="keep-codes" name="rows[{{ $i }}][is]" aria-label="What becomes of {{ $v->old }}">
                 @foreach (['value' => 'the new value', 'empty' => 'empty', 'reject' => 'a rejected row'] as $k => $label)
                   <option value="{{ $k }}" @selected($is === $k)>{{ $label }}</option>
                 @endforeach
               </select>
             </td>
-            <td><input form="keep-codes" name="rows[{{ $i }}][new]" value="{{ $v->new }}"
+            <td><input form="keep-codes" name="rows[{{ $i }}][new]" value="{{ $mine['new'] ?? $v->new }}"
                 aria-label="New value of {{ $v->old }}"
+                @if ($why || $mine) aria-invalid="true" @endif
                 @if ($allowed) list="allowed-{{ $c->id }}" @endif
                 placeholder="{{ $v->mapped ? '' : 'none yet' }}"></td>
-            <td><input form="keep-codes" name="rows[{{ $i }}][note]" value="{{ $v->note }}"
+            <td><input form="keep-codes" name="rows[{{ $i }}][note]" value="{{ $mine['note'] ?? $v->note }}"
                 aria-label="Note on {{ $v->old }}"></td>
           @else
             <td>{{ ['reject' => 'a rejected row', 'empty' => 'empty'][$is] ?? '' }}</td>
             <td>{{ $v->new }}</td>
             <td>{{ $v->note }}</td>
           @endcan
-          <td><span @class(['wait' => !$v->mapped && !$stated, 'quiet' => $v->mapped])>{{ $say->codeWord($c, $v) }}</span>
+          <td>
+            @if ($mine)
+              <span class="bad">not kept</span>
+            @elseif ($why)
+              <span class="bad">{{ $why }}</span>
+            @else
+              <span @class([
+                  'wait' => !$v->mapped && !$stated,
+                  'quiet' => $v->mapped,
+              ])>{{ $say->codeWord($c, $v) }}</span>
+            @endif
           </td>
         </tr>
       @endforeach
@@ -114,11 +150,11 @@
       @endif
       <form class="row mb-1" method="post" action="{{ $at }}">@csrf<label
           for="old-{{ $c->id }}">Another old value</label><input id="old-{{ $c->id }}" name="old"
-          required><select name="is" aria-label="What becomes of it">
+          value="{{ old('old') }}" required><select name="is" aria-label="What becomes of it">
           <option value="value">becomes</option>
           <option value="empty">stays empty</option>
           <option value="reject">rejects the row</option>
-        </select><input name="new" aria-label="New value of it"
+        </select><input name="new" aria-label="New value of it" value="{{ old('new') }}"
           @if ($allowed) list="allowed-{{ $c->id }}" @endif><button
           class="btn small">Add</button></form>
     @endcan
@@ -138,8 +174,8 @@
             placeholder="note on the crosswalk"><button class="btn small">Keep</button>
         </form>
         <a class="btn small" href="{{ $at }}/sheet">Workbook</a>
-        <form class="row" method="post" action="{{ $at }}/sheet" enctype="multipart/form-data">@csrf<x-file
-            id="sheet-{{ $c->id }}" name="file" label="Drop a filled sheet here, or choose it"
+        <form class="row" method="post" action="{{ $at }}/sheet" enctype="multipart/form-data">
+          @csrf<x-file id="sheet-{{ $c->id }}" name="file" label="Drop a filled sheet here, or choose it"
             takes=".xlsx, .ods or .csv with the columns of the workbook" /><button class="btn small">Read a
             sheet</button></form>
       </div>

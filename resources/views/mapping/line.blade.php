@@ -29,6 +29,22 @@
               aria-label="{{ $line->noteLabel() }}">{{ $line->isOpen() ? 'Leave empty' : 'Note' }}</button>
           @endif
         </div>
+        @foreach ($page->codesOf($line) as $code)
+          @if ($code->isMissing())
+            <small class="wait">There is no code crosswalk {{ $code->name }} yet.
+              @if ($may)
+                <button type="button" class="linkish text-xs!" hx-post="{{ $url }}/crosswalk"
+                  hx-include="closest form" hx-target="#rule-{{ $f->name }}" hx-swap="outerHTML" name="crosswalk"
+                  value="{{ $code->name }}">Make it with
+                  {{ $say->count($code->unmapped, 'old value') }}</button>
+              @endif
+            </small>
+          @elseif (!$code->isDone())
+            <small class="wait"><a class="linkish text-xs!"
+                href="{{ $page->url('crosswalks') }}?code={{ $code->id }}">{{ $code->name }}:
+                {{ $tell->openCodes($code) }}</a></small>
+          @endif
+        @endforeach
         @if ($line->rule?->note)
           <small>{{ $line->rule->note }}</small>
         @endif

@@ -1,6 +1,7 @@
 @php($load = $detail['load'])
 @php($space = $detail['space'])
 @php($here = "/m/{$m->id}/rejects/loads/{$load->id}")
+@php($codes = $detail['codes'])
 <div class="grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6">
   <div>
     <p class="quiet mb-1">
@@ -31,9 +32,18 @@
         <code>{{ $open->field }}: {{ $detail['rule']->expression }}</code>
       @endif
     </p>
-    @if ($detail['crosswalk'])
-      <p class="mb-2">Each old value without a new one keeps its rows out. A new value serves every load that uses the
-        crosswalk <a class="linkish" href="{{ $page->url('crosswalks') }}">{{ $detail['crosswalk']->name }}</a>.</p>
+    @if ($codes)
+      <p class="mb-2">
+        {{ $codes->isMissing ? 'Each old value without a new one keeps its rows out.' : 'What the rows failed for was made of codes.' }}
+        A new value serves every load that uses the crosswalk <a class="linkish"
+          href="{{ $page->code($codes->crosswalk, null, $open) }}">{{ $codes->crosswalk->name }}</a>.</p>
+      @if ($codes->allowed)
+        <datalist id="allowed-codes">
+          @foreach ($codes->allowed as $value)
+            <option value="{{ $value }}">
+          @endforeach
+        </datalist>
+      @endif
     @endif
     @foreach ($detail['values'] as $value)
       <div class="mb-2" x-data="reveal">
@@ -58,16 +68,25 @@
         @endif
         @can('repair', $m)
           <div x-show="open" x-cloak class="mt-1 mb-3 grid gap-2">
-            @if ($detail['crosswalk'])
+            @foreach ($codes->olds[(int) $value->id] ?? [] as $old)
               <form class="row" method="post"
-                action="/m/{{ $m->id }}/crosswalks/codes/{{ $detail['crosswalk']->id }}">@csrf<input
-                  type="hidden" name="old" value="{{ $value->value }}">
-                <label for="new-{{ $value->id }}">becomes</label><input id="new-{{ $value->id }}" name="new"
-                  data-first><label class="row"><input type="checkbox" name="is" value="empty"> stays
-                  empty</label><button class="btn small">Use for
-                  {{ $say->count((int) $value->own, 'row') }}</button>
+                action="/m/{{ $m->id }}/crosswalks/codes/{{ $codes->crosswalk->id }}">@csrf<input type="hidden"
+                  name="old" value="{{ $old }}">
+                <a class="linkish" href="{{ $page->code($codes->crosswalk, $old, $open) }}"
+                  title="Its line in the crosswalk"><x-raw :value="$old" /></a>
+                <label for="new-{{ $value->id }}-{{ $loop->index }}">becomes</label><input
+                  id="new-{{ $value->id }}-{{ $loop->index }}" name="new"
+                  value="{{ old('old') === $old ? old('new') : '' }}" @if ($loop->first) data-first @endif
+                  @if ($codes->allowed) list="allowed-codes" @endif><label class="row"><input
+                    type="checkbox" name="is" value="empty"> stays empty</label><button class="btn small">
+                  @if ($codes->isMissing)
+                    Use for {{ $say->count((int) $value->own, 'row') }}
+                  @else
+                    Change the code
+                  @endif
+                </button>
               </form>
-            @endif
+            @endforeach
             @if ($detail['headers'] && !$detail['ragged'])
               <form class="row" method="post" action="{{ $here }}/value">@csrf<x-round :$page /><input
                   type="hidden" name="cause" value="{{ $value->id }}">
@@ -78,7 +97,8 @@
                   @endforeach
                 </select>
                 <label for="to-{{ $value->id }}">to</label><input id="to-{{ $value->id }}" name="new"
-                  value="{{ $value->value }}" @if (!$detail['crosswalk']) data-first @endif><label
+                  value="{{ $codes && !$codes->isMissing ? '' : $value->value }}"
+                  @if (!$codes) data-first @endif @required($codes && !$codes->isMissing)><label
                   for="why-{{ $value->id }}">because</label><input id="why-{{ $value->id }}" name="reason"
                   placeholder="reason">
                 <button class="btn small">Correct in {{ $say->count((int) $value->own, 'row') }}</button>

@@ -1,0 +1,80 @@
+<?php
+
+namespace App\Rejects;
+
+use App\Catalogue\CodeColumn;
+use App\Catalogue\CodeFit;
+use App\Models\CodeCrosswalk;
+use App\Models\CodeEntry;
+use App\Models\Load;
+use App\Models\Migration;
+use Baggage\Core\Expressions\Rule;
+
+/** The codes that rejected rows come from: the crosswalk, and which old values made each value of a cause. */
+final readonly class CodesBehind
+{
+    /** Old values shown for one value of a cause. */
+    private const MOST = 5;
+
+    /**
+     * @param  array<int, list<string>>  $olds  by cause
+     * @param  list<string>|null  $allowed  new values to choose from
+     * @param  bool  $isMissing  whether rows failed for want of a code, and not for what it became
+     */
+    private function __construct(public CodeCrosswalk $crosswalk, public array $olds, public ?array $allowed, public bool $isMissing)
+    {
+    }
+
+    /** @param  list<\stdClass>  $values  of the cause, as CauseList::values() gives them */
+    public static function of(Migration $migration, CauseGroup $group, ?Rule $rule, array $values): ?self
+    {
+        $names = $rule->codes ?? [];
+        if ($names === []) {
+            return null;
+        }
+        $isMissing = in_array($group->code, ['no_new_value', 'code_rejected'], true);
+        $crosswalk = CodeCrosswalk::query()->where('migration_id', $migration->id)->where('name', $names[0])->first();
+        if ($crosswalk === null) {
+            return null;
+        }
+        $olds = [];
+        $made = $isMissing ? [] : self::made($crosswalk, array_map(fn ($v) => (string) $v->value, $values));
+        foreach ($values as $value) {
+            $olds[(int) $value->id] = $isMissing ? [(string) $value->value] : array_slice($made[(string) $value->value] ?? [], 0, self::MOST);
+        }
+        if (array_filter($olds) === []) {
+            return null;
+        }
+
+        return new self($crosswalk, $olds, self::fit($group)?->allowed(), $isMissing);
+    }
+
+    /**
+     * @param  list<string>  $news
+     * @return array<array-key, list<string>> new value → old values it was made of
+     */
+    private static function made(CodeCrosswalk $crosswalk, array $news): array
+    {
+        $made = [];
+        foreach (
+            CodeEntry::query()
+                ->where('code_crosswalk_id', $crosswalk->id)
+                ->whereIn('new_value', array_filter($news, fn ($n) => $n !== ''))
+                ->orderBy('old_value')
+                ->get(['old_value', 'new_value']) as $entry
+        ) {
+            $made[(string) $entry->new_value][] = (string) $entry->old_value;
+        }
+
+        return $made;
+    }
+
+    private static function fit(CauseGroup $group): ?CodeFit
+    {
+        $load = Load::query()->find($group->load);
+
+        return $load === null || $group->field === null
+            ? null
+            : CodeFit::of([new CodeColumn($load->id, $load->name, $load->entity_id, explode(', ', $group->field)[0], null, 0)]);
+    }
+}
