@@ -6,8 +6,10 @@ use App\Http\Controllers\CodeHistoryController;
 use App\Http\Controllers\ConnectionsController;
 use App\Http\Controllers\CorrectionsController;
 use App\Http\Controllers\CrosswalksController;
+use App\Http\Controllers\DraftsController;
 use App\Http\Controllers\ExtractController;
 use App\Http\Controllers\FeedsController;
+use App\Http\Controllers\FindingsController;
 use App\Http\Controllers\HistoryController;
 use App\Http\Controllers\LoadsController;
 use App\Http\Controllers\LoginController;
@@ -66,11 +68,13 @@ Route::middleware('auth')->group(function () {
         ])
         ->group(function () {
             Route::get('/plan', [MigrationsController::class, 'export']);
+            Route::get('/draft', [DraftsController::class, 'show']);
+            Route::put('/draft', [DraftsController::class, 'keep'])->lists(fields: 2);
             Route::get('/trace', [RowsController::class, 'trace'])->name('trace');
             Route::get('/rows/{load}/{row}', [RowsController::class, 'journey'])->name('journey');
 
             Route::post('/sources', [SourcesController::class, 'store']);
-            Route::post('/sources/upload', [UploadController::class, 'store']);
+            Route::post('/sources/upload', [UploadController::class, 'store'])->lists(file: 1);
             Route::get('/sources/upload/{upload}', [UploadController::class, 'preview'])->lists(reader: 3);
             Route::post('/sources/upload/{upload}', [UploadController::class, 'freeze'])->lists(reader: 3);
             Route::get('/sources/feeds', [FeedsController::class, 'create'])->lists(of: 1);
@@ -89,7 +93,7 @@ Route::middleware('auth')->group(function () {
             Route::post('/sources/extracts/{extract}/row-key', [ExtractController::class, 'rowKey'])->lists(columns: 1);
             Route::get('/sources/extracts/{extract}/columns/{position}', [ExtractController::class, 'column']);
             Route::get('/sources/extracts/{extract}/findings/{finding}', [ExtractController::class, 'those']);
-            Route::post('/sources/extracts/{extract}/findings/{finding}', [ExtractController::class, 'decide']);
+            Route::post('/sources/extracts/{extract}/findings', [FindingsController::class, 'decide'])->lists(decisions: 2);
             Route::post('/sources/{source}/connections', [ConnectionsController::class, 'store']);
             Route::get('/sources/connections/{connection}', [ConnectionsController::class, 'show']);
             Route::get('/sources/connections/{connection}/table', [ConnectionsController::class, 'preview'])->lists(

@@ -6,6 +6,7 @@ use App\Freezing\FreezeTake;
 use App\Loading\WorkOnPass;
 use App\Mapping\CheckLoad;
 use App\Models\CheckState;
+use App\Models\Draft;
 use App\Models\LoadCheck;
 use App\Models\Pass;
 use App\Models\PassState;
@@ -36,6 +37,7 @@ final class Tending
         $this->studies();
         $this->works();
         RowsFile::sweep();
+        Draft::sweep();
         BulkRows::sweepOld(3600);
         // What the killed worker had reserved is done by the jobs above.
         DB::table('jobs')->whereNotNull('reserved_at')->where('reserved_at', '<', now()->subDay()->timestamp)->delete();

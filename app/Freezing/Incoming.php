@@ -54,13 +54,62 @@ final class Incoming
         return $id;
     }
 
-    /** @return array{name: string, source: int, parts: list<Part>}|null */
+    /**
+     * Files that came together and wait together.
+     *
+     * @param  list<string>  $ids
+     */
+    public function together(array $ids): void
+    {
+        foreach ($ids as $id) {
+            $this->note($id, ['together' => $ids]);
+        }
+    }
+
+    /**
+     * How a part is to be read, and as which extract, as somebody decided before it is frozen.
+     *
+     * @param  array{name: string, settings: array<string, mixed>}  $decided  settings as ReaderSettings::toArray()
+     */
+    public function decide(string $id, int $part, array $decided): void
+    {
+        $this->note($id, ['decided' => [$part => $decided] + ($this->noted($id)['decided'] ?? [])]);
+    }
+
+    /** @param  array<string, mixed>  $more */
+    private function note(string $id, array $more): void
+    {
+        $path = "$this->folder/incoming/$id.json";
+        $text = json_encode($more + $this->noted($id), JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE);
+        // Whole, or not at all.
+        file_put_contents("$path.new", $text);
+        rename("$path.new", $path);
+    }
+
+    /** @return array<string, mixed> */
+    private function noted(string $id): array
+    {
+        return json_decode((string) file_get_contents("$this->folder/incoming/$id.json"), true);
+    }
+
+    /**
+     * @return array{
+     *     name: string, source: int, parts: list<Part>, together: list<string>,
+     *     decided: array<int, array{name: string, settings: ReaderSettings}>,
+     * }|null
+     */
     public function find(string $id): ?array
     {
         if (! Str::isUuid($id) || ! is_file("$this->folder/incoming/$id.data")) {
             return null;
         }
-        $kept = json_decode((string) file_get_contents("$this->folder/incoming/$id.json"), true);
+        $kept = $this->noted($id);
+        $still = fn (string $other) => is_file("$this->folder/incoming/$other.data");
+        $kept['together'] = array_values(array_filter($kept['together'] ?? [$id], $still));
+        $kept['decided'] = array_map(
+            fn (array $d) => ['name' => $d['name'], 'settings' => Formats::settings($d['settings'])],
+            $kept['decided'] ?? [],
+        );
         $kept['parts'] = array_map(
             fn ($p) => new Part(
                 $p['name'],

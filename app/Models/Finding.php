@@ -37,6 +37,12 @@ final class Finding extends Model
         return $this->user === null ? '' : " ({$this->user->name}, {$this->updated_at->format('j M Y')})";
     }
 
+    /** In a few signs what was decided, to see whether it is still what somebody was looking at. */
+    public function state(): string
+    {
+        return "{$this->decision->value}|$this->note";
+    }
+
     /** @return Builder<self> those nobody decided on first, of these the most frequent */
     public static function openFirst(): Builder
     {

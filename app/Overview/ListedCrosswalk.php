@@ -38,6 +38,12 @@ final readonly class ListedCrosswalk
         return [$this->id, $this->name, $this->values, $this->unmapped, $this->refused, $uses];
     }
 
+    /** What an address says to have it shown. */
+    public function asked(): string
+    {
+        return $this->isMissing() ? http_build_query(['missing' => $this->name]) : "code=$this->id";
+    }
+
     public function isMissing(): bool
     {
         return $this->id === null;

@@ -40,7 +40,8 @@ final readonly class CodesBehind
         $olds = [];
         $made = $isMissing ? [] : self::made($crosswalk, array_map(fn ($v) => (string) $v->value, $values));
         foreach ($values as $value) {
-            $olds[(int) $value->id] = $isMissing ? [(string) $value->value] : array_slice($made[(string) $value->value] ?? [], 0, self::MOST);
+            $of = (string) $value->value;
+            $olds[(int) $value->id] = $isMissing ? [$of] : array_slice($made[$of] ?? [], 0, self::MOST);
         }
         if (array_filter($olds) === []) {
             return null;

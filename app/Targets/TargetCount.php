@@ -26,12 +26,13 @@ final readonly class TargetCount
     {
         $kept = Cache::get(self::key($target->id));
 
-        return $kept === null ? null : new self(
+        // What another release kept may have another form.
+        return ! is_array($kept) || ! isset($kept['going'], $kept['records']) ? null : new self(
             $kept['going'],
-            $kept['at'] === null ? null : CarbonImmutable::parse($kept['at']),
+            isset($kept['at']) ? CarbonImmutable::parse($kept['at']) : null,
             $kept['records'],
-            $kept['error'],
-            $kept['asked'] === null ? null : CarbonImmutable::parse($kept['asked']),
+            $kept['error'] ?? null,
+            isset($kept['asked']) ? CarbonImmutable::parse($kept['asked']) : null,
         );
     }
 

@@ -1,7 +1,12 @@
 import Alpine from '@alpinejs/csp';
 import htmx from 'htmx.org';
-import { completion } from './completion.js';
+import { isRestoring, ready } from './drafts.js';
+import { isDrawerOpen } from './drawer.js';
+import { restoreFocus } from './focus.js';
+import './keys.js';
+import './sheet.js';
 import './tables.js';
+import './busy.js';
 
 // The page's policy forbids inline script and style, so htmx is told in the page's meta tag to need neither.
 window.htmx = htmx;
@@ -10,6 +15,14 @@ Alpine.data('reveal', () => ({
     open: false,
     toggle() { this.open = !this.open; if (this.open) this.$nextTick(() => this.$root.querySelector('[data-first]')?.focus()); },
     get closed() { return !this.open; },
+    init() {
+        this.$root.addEventListener('keydown', (event) => {
+            if (event.key !== 'Escape' || !this.open || event.defaultPrevented) return;
+            event.preventDefault();
+            this.open = false;
+            this.$root.querySelector('[aria-expanded]')?.focus();
+        });
+    },
 }));
 Alpine.data('picker', () => ({
     kind: 'spread',
@@ -19,50 +32,13 @@ Alpine.data('picker', () => ({
 }));
 Alpine.start();
 
-const drawer = () => document.getElementById('drawer');
-let opener = null;
+// First the focus, then what was typed before; what is opened for that must not take the focus away.
+restoreFocus();
+ready.then(() => { if (document.activeElement === document.body) restoreFocus(); });
 
-function closeDrawer() {
-    if (!drawer() || drawer().children.length === 0) return false;
-    drawer().replaceChildren();
-    opener?.focus();
-    return true;
-}
-
-// A click on anything that opens a row's journey fills the drawer; with a modifier key it is an ordinary link.
 document.addEventListener('click', (event) => {
-    const link = event.target.closest('[data-journey]');
-    if (link && !event.ctrlKey && !event.metaKey && !event.shiftKey) {
-        event.preventDefault();
-        opener = link;
-        htmx.ajax('GET', link.href, { target: '#drawer', swap: 'innerHTML' }).then(() => drawer()?.querySelector('h1, h2')?.focus());
-    }
-    if (event.target.closest('[data-close-drawer]')) {
-        event.preventDefault();
-        closeDrawer();
-    }
     if (event.target.closest('[data-help]')) document.getElementById('help')?.showModal();
     if (event.target.closest('[data-close-help]')) document.getElementById('help')?.close();
-});
-
-const go = (selector) => { const link = document.querySelector(selector); if (link) window.location = link.href; };
-
-document.addEventListener('keydown', (event) => {
-    if (completion(event)) return;
-    const rows = event.altKey && { ArrowUp: '[data-rows-before]', ArrowDown: '[data-rows-after]' }[event.key];
-    if (rows) { event.preventDefault(); go(rows); return; }
-    if (event.key === 'Escape' && closeDrawer()) return;
-    // Enter keeps a rule; Shift with Enter starts a new line in it.
-    if (event.target.matches?.('textarea.rule') && event.key === 'Enter' && !event.shiftKey) {
-        event.preventDefault();
-        event.target.blur();
-        return;
-    }
-    if (event.target.closest('input, textarea, select, dialog') || event.ctrlKey || event.metaKey || event.altKey) return;
-    const move = { '[': '[data-stop-before]', ']': '[data-stop-after]', k: '[data-entity-before]', j: '[data-entity-after]' }[event.key];
-    if (move) { event.preventDefault(); go(move); }
-    if (event.key === '/') { event.preventDefault(); document.getElementById('trace')?.focus(); }
-    if (event.key === '?') document.getElementById('help')?.showModal();
 });
 
 // Cells of a row that is put right as a whole: what stands in the fields moves up and down beside the columns.
@@ -86,14 +62,14 @@ document.addEventListener('click', (event) => {
 
 // Forms that send at once when something is chosen.
 document.addEventListener('change', (event) => {
-    if (event.target.matches('[data-send]')) event.target.form.requestSubmit();
+    if (event.target.matches('[data-send]') && !isRestoring) event.target.form.requestSubmit();
 });
 
 // When something has ended on the server a page nobody has touched is read anew; one that holds somebody's words waits for them.
 let touched = false;
-document.addEventListener('input', () => { touched = true; });
+document.addEventListener('input', () => { if (!isRestoring) touched = true; });
 document.addEventListener('figures-are-old', () => {
-    const busy = document.activeElement?.matches('input, textarea, select') || document.querySelector('dialog[open]') || drawer()?.children.length > 0;
+    const busy = document.activeElement?.matches('input, textarea, select') || document.querySelector('dialog[open]') || isDrawerOpen();
     if (!touched && !busy) window.location.reload();
 });
 document.addEventListener('click', (event) => {

@@ -1,3 +1,5 @@
+import { isRestoring } from './drafts.js';
+
 // Completes names of columns and functions while a rule is typed, and shows what a function takes.
 let words = null;
 let open = null;
@@ -92,11 +94,14 @@ function show(field) {
     open = { field, list, word, at: -1, some: found.length > 0 };
 }
 
-document.addEventListener('input', (event) => { if (event.target.matches('textarea.rule')) show(event.target); });
+document.addEventListener('input', (event) => { if (!isRestoring && event.target.matches('textarea.rule')) show(event.target); });
 document.addEventListener('scroll', (event) => { if (open && !open.list.contains(event.target) && event.target !== open.field) close(); }, true);
 document.addEventListener('focusout', (event) => { if (event.target.matches?.('textarea.rule')) close(); });
 
-// Arrows move, Tab takes the marked or the only one, Enter takes the marked one, Escape closes.
+// A word that stands for itself is not made another by Enter.
+const isWhole = (word) => known().some(([name]) => name === word || name === `${word}(`);
+
+// Arrows move, Tab and Enter take the marked or the only one, Escape closes.
 export function completion(event) {
     if (open === null || event.target !== open.field || !open.some) {
         if (open !== null && event.key === 'Escape') { close(); return true; }
@@ -109,7 +114,8 @@ export function completion(event) {
         mark(open.at + (event.key === 'ArrowDown' ? 1 : -1));
         return true;
     }
-    if ((event.key === 'Enter' && open.at >= 0) || (event.key === 'Tab' && !event.shiftKey && (open.at >= 0 || items.length === 1))) {
+    const isOnly = items.length === 1 && !(event.key === 'Enter' && isWhole(open.word));
+    if ((event.key === 'Enter' || event.key === 'Tab') && !event.shiftKey && (open.at >= 0 || isOnly) && open.word !== '') {
         event.preventDefault();
         choose(items[Math.max(0, open.at)]);
         return true;

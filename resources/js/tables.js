@@ -1,3 +1,5 @@
+import { isChanged } from './fields.js';
+
 // Rows of a table are walked with the arrow keys: Space marks one, Enter opens it. One row of a table is in the order of Tab.
 const rowsOf = (table) => [...table.querySelectorAll(':scope > tbody > tr')].filter((row) => !row.matches('.open') && row.cells.length > 1);
 
@@ -81,9 +83,6 @@ document.addEventListener('click', async (event) => {
 });
 
 // Sorting or filtering makes a table anew: what was typed into it and not sent would be lost.
-const isChanged = (field) => (field.type === 'checkbox' ? field.checked !== field.defaultChecked
-    : field.matches('select') ? [...field.options].some((o) => o.selected !== o.defaultSelected) && [...field.options].some((o) => o.defaultSelected)
-    : field.value !== field.defaultValue);
 document.addEventListener('htmx:beforeRequest', (event) => {
     const table = event.detail.target?.matches?.('[data-table]') ? event.detail.target : null;
     const typed = table && [...table.querySelectorAll('tbody input:not([type=hidden]), tbody select, tbody textarea')].some(isChanged);

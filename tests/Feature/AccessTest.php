@@ -236,7 +236,7 @@ final class AccessTest extends TestCase
             'reason' => 'numbers of the card index',
         ]);
         $this->get("/m/$migration->id/mapping/vessel?columns=left")
-            ->assertSee('Left behind: numbers of the card index')
+            ->assertReads('Left behind: numbers of the card index')
             ->assertSee('1 legacy column nobody uses yet');
         $this->post("/m/$migration->id/mapping/loads/$load->id/map", [
             'column' => 'survey_dt',

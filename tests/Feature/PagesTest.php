@@ -200,8 +200,8 @@ final class PagesTest extends TestCase
                 'prompt' => 'Which day?',
             ]),
             "finding $finding->code of BB/craft: accepted as it is" => fn () => $this->post(
-                "$m/sources/extracts/$extract->id/findings/$finding->id",
-                ['decision' => 'accepted', 'note' => 'known'],
+                "$m/sources/extracts/$extract->id/findings",
+                ['decisions' => [$finding->id => ['decision' => 'accepted', 'note' => 'known']]],
             ),
             'added source ZZ' => fn () => $this->post("$m/sources", ['code' => 'ZZ', 'name' => 'Another']),
             'left the extract craft behind' => fn () => $this->post("$m/mapping/extracts/$extract->id/not-loaded", [

@@ -245,12 +245,12 @@ final class SourcesTest extends TestCase
         ];
         $at = "/m/$migration->id/sources/extracts/$spaces->extract_id/findings";
         $this->actingAs($this->user(Role::Auditor))
-            ->post("$at/$spaces->id", ['decision' => 'accepted'])
+            ->post($at, ['decisions' => [$spaces->id => ['decision' => 'accepted']]])
             ->assertForbidden();
         $this->actingAs($this->user(Role::Reviewer))
-            ->post("$at/$spaces->id", ['decision' => 'by_rule', 'note' => 'trim()'])
+            ->post($at, ['decisions' => [$spaces->id => ['decision' => 'by_rule', 'note' => 'trim()']]])
             ->assertRedirect();
-        $this->post("$at/$placeholder->id", ['decision' => 'at_source', 'note' => 'Mari asks'])->assertRedirect();
+        $this->post($at, ['decisions' => [$placeholder->id => ['decision' => 'at_source', 'note' => 'Mari asks']]])->assertRedirect();
         self::assertSame(
             [
                 ['finding' => 'stray_spaces', 'column' => 'name', 'is' => 'by_rule', 'note' => 'trim()'],

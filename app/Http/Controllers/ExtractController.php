@@ -177,25 +177,6 @@ final class ExtractController extends Controller
         );
     }
 
-    public function decide(Request $request, Migration $migration, Extract $extract, Finding $finding): RedirectResponse
-    {
-        $this->authorize('repair', $migration);
-        $data = $request->validate([
-            'decision' => ['required', Rule::enum(FindingDecision::class)],
-            'note' => 'nullable|string|max:1000',
-        ]);
-        $finding->update($data + ['user_id' => $request->user()?->id]);
-        $extract->decide($finding->code, $finding->header, $finding->decision->value, $finding->note, $request->user()?->id);
-        Audit::note(
-            $migration->id,
-            "finding $finding->code of {$extract->source->code}/$extract->name: "
-                .$finding->decision->label(),
-            ['column' => $finding->header, 'note' => $finding->note],
-        );
-
-        return back()->with('told', "\"$finding->message\" is ".$finding->decision->label().'.');
-    }
-
     /** Reads a database or a service once more as the next take. */
     public function again(Request $request, Migration $migration, Extract $extract): RedirectResponse
     {

@@ -45,17 +45,9 @@ final class RunsController extends Controller
         $page = Page::of($migration, 'runs', $entity);
 
         $newer = $page->round === null ? [] : NewerTakes::of($page->round);
-        $tables = [];
-        foreach ($page->passes() as $pass) {
-            $tables["pass$pass->number"] = RunTables::loads($request, $page, $pass);
-        }
+        $passes = $this->passes($request, $page);
 
-        return $this->screen('runs.index', $tables + [
-            'tables' => $tables,
-            'page' => $page,
-            'passes' => $page->passes(),
-            'timetables' => $page->passes()->mapWithKeys(fn (Pass $p) => [$p->id => Timetable::of($page, $p)])->all(),
-            'people' => User::names($page->passes()->pluck('user_id')->all()),
+        return $this->screen('runs.index', $passes['tables'] + $passes + [
             'parameters' => $migration->parameters()->orderBy('name')->get(),
             'targets' => $migration->targets()->orderBy('id')->get(),
             'works' => Work::toShow($migration),
@@ -64,6 +56,23 @@ final class RunsController extends Controller
             'ended' => $page->round?->endedBy?->name,
             'next' => 'rehearsal-'.($page->rounds->where('kind', 'rehearsal')->count() + 1),
         ]);
+    }
+
+    /** @return array<string, mixed> what is shown of the passes of a round */
+    private function passes(Request $request, Page $page): array
+    {
+        $tables = [];
+        foreach ($page->passes() as $pass) {
+            $tables["pass$pass->number"] = RunTables::loads($request, $page, $pass);
+        }
+
+        return [
+            'tables' => $tables,
+            'page' => $page,
+            'passes' => $page->passes(),
+            'timetables' => $page->passes()->mapWithKeys(fn (Pass $p) => [$p->id => Timetable::of($page, $p)])->all(),
+            'people' => User::names($page->passes()->pluck('user_id')->all()),
+        ];
     }
 
     public function begin(Request $request, Migration $migration): RedirectResponse
@@ -77,6 +86,7 @@ final class RunsController extends Controller
             'parameters.*' => 'nullable|string|max:250',
             'without' => 'array',
             'without.*' => 'integer',
+            'only' => 'nullable|string|max:64',
             'anyway' => 'nullable|boolean',
         ]);
         $target = $migration->targets()->findOrFail($data['target']);
@@ -90,7 +100,8 @@ final class RunsController extends Controller
                 $request->boolean('anyway'),
             );
             session()->forget("round.$migration->id");
-            $this->rounds->start($round, PassKind::First, array_map(intval(...), $data['without'] ?? []));
+            $others = isset($data['only']) ? self::others($migration, $data['only']) : [];
+            $this->rounds->start($round, PassKind::First, [...array_map(intval(...), $data['without'] ?? []), ...$others]);
         } catch (TargetInUse $e) {
             return back()->withInput()->with('inUse', true)->with('refused', $e->getMessage());
         } catch (TargetUnavailable|OrderError|\DomainException $e) {
@@ -100,13 +111,24 @@ final class RunsController extends Controller
         return redirect("/m/$migration->id/runs");
     }
 
-    /** Loads again what is due, and what follows from it; with "all", also what was not asked for before. */
+    /** @return list<int> loads that do not fill the entity */
+    private static function others(Migration $migration, string $entity): array
+    {
+        $loads = $migration->loads()->whereHas('entity', fn ($e) => $e->where('name', '<>', $entity))->pluck('id');
+
+        return array_values(array_map(intval(...), $loads->all()));
+    }
+
+    /** Loads again what is due, of one entity or of all, and what follows from it; with "all", also what was not asked for before. */
     public function retry(Request $request, Migration $migration): RedirectResponse
     {
         $this->authorize('work', $migration);
         $page = Page::of($migration, 'runs');
         $round = $page->round;
         $without = $request->boolean('all') ? [] : array_keys($page->notAsked());
+        if ($request->filled('entity')) {
+            $without = array_values(array_unique([...$without, ...self::others($migration, (string) $request->input('entity'))]));
+        }
         try {
             $round === null
                 ? throw new \DomainException('There is no round yet.')
@@ -239,8 +261,11 @@ final class RunsController extends Controller
     public function strip(Request $request, Migration $migration): Response
     {
         $this->authorize('view', $migration);
-        $page = Page::of($migration, 'runs');
-        $response = response(view('components.run-strip', ['page' => $page]));
+        $entity = $request->filled('entity') ? (string) $request->query('entity') : null;
+        $page = Page::of($migration, 'runs', $entity);
+        // On Runs the passes come with it, from the same figures.
+        $passes = $request->boolean('passes') ? view('runs.passes', $this->passes($request, $page) + ['oob' => true])->render() : '';
+        $response = response(view('components.run-strip', ['page' => $page, 'isOnRuns' => $request->boolean('passes')])->render().$passes);
         // When the pass has ended every figure on the page is old; the page knows whether it may be read anew at once.
         if (! $page->pass?->isGoing()) {
             $response->header('HX-Trigger', 'figures-are-old');

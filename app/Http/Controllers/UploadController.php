@@ -4,6 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Freezing\FreezeTake;
 use App\Freezing\Incoming;
+use App\Freezing\Together;
 use App\Models\Audit;
 use App\Models\Extract;
 use App\Models\Migration;
@@ -17,11 +18,15 @@ use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
+use Illuminate\Support\Arr;
 use Illuminate\View\View;
 
 /** Upload of a file of any kind: what is in it, guess, preview, overrule, freeze. */
 final class UploadController extends Controller
 {
+    /** Files taken at once. */
+    private const FILES = 30;
+
     public function __construct(private readonly Incoming $incoming)
     {
     }
@@ -29,19 +34,28 @@ final class UploadController extends Controller
     public function store(Request $request, Migration $migration): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $request->validate(['source' => 'required|integer', 'file' => 'required|file']);
+        $request->validate(['source' => 'required|integer', 'file' => 'required']);
+        $files = Arr::wrap($request->file('file'));
+        if (count($files) > self::FILES) {
+            return back()->with('refused', 'At most '.self::FILES.' files at once.');
+        }
+        $request->validate(is_array($request->file('file')) ? ['file.*' => 'required|file'] : ['file' => 'required|file']);
         $source = $migration->sources()->findOrFail($request->integer('source'));
-        $file = $request->file('file');
-        if (! ($file instanceof \Illuminate\Http\UploadedFile)) {
-            return back()->with('refused', 'One file at a time.');
+        $ids = $refused = [];
+        foreach ($files as $file) {
+            try {
+                $ids[] = $this->incoming->keep($file, $source->id);
+            } catch (ReadingError $e) {
+                $refused[] = "{$file->getClientOriginalName()}: {$e->getMessage()}";
+            }
         }
-        try {
-            $id = $this->incoming->keep($file, $source->id);
-        } catch (ReadingError $e) {
-            return back()->with('refused', "{$file->getClientOriginalName()}: {$e->getMessage()}");
+        if ($ids === []) {
+            return back()->with('refused', implode(' ', $refused));
         }
+        $this->incoming->together($ids);
+        $page = redirect("/m/$migration->id/sources/upload/$ids[0]");
 
-        return redirect("/m/$migration->id/sources/upload/$id");
+        return $refused === [] ? $page : $page->with('refused', 'Not taken: '.implode(' ', $refused));
     }
 
     public function preview(Request $request, Migration $migration, string $upload): View
@@ -56,8 +70,10 @@ final class UploadController extends Controller
         $rows = in_array($request->integer('rows'), Say::PREVIEWED, true) ? $request->integer('rows') : Say::PREVIEWED[0];
         $error = null;
         $known = $source->extracts()->where('name', $part->name)->first();
+        $decided = $kept['decided'][$at] ?? null;
         // The next delivery of the same file is read as the last one was.
-        $settings = $known !== null && ($part->settings === null || $part->isLike($known)) ? $known->settings() : $part->settings;
+        $settings = $decided['settings']
+            ?? ($known !== null && ($part->settings === null || $part->isLike($known)) ? $known->settings() : $part->settings);
         try {
             $settings = $request->has('reader') ? ReaderForm::settings((array) $request->input('reader')) : $settings;
         } catch (\InvalidArgumentException|ReadingError $e) {
@@ -69,6 +85,8 @@ final class UploadController extends Controller
         $data = compact('migration', 'upload', 'kept', 'at', 'part', 'source', 'settings', 'known', 'preview', 'rows') + [
             'error' => $error ?? $preview['error'],
             'encodings' => Encoding::names(),
+            'name' => $decided['name'] ?? str_replace('/', '-', $part->name),
+            'together' => Together::of($this->incoming, $kept['together']),
         ];
 
         return $request->hasHeader('HX-Request')
@@ -85,11 +103,22 @@ final class UploadController extends Controller
         if ($request->boolean('all')) {
             return $this->freezeAll($request, $migration, $source, $kept, $upload);
         }
-        $data = $request->validate(['name' => ['required', 'string', 'max:100', 'not_regex:~/~']]);
+        $data = $request->validate([
+            'name' => ['required', 'string', 'max:100', 'not_regex:~/~'],
+            'part' => 'nullable|integer|min:0',
+            'then' => 'nullable|in:next,all',
+        ]);
         try {
             $settings = ReaderForm::settings((array) $request->input('reader'));
         } catch (\InvalidArgumentException|ReadingError $e) {
             return back()->with('refused', $e->getMessage());
+        }
+        if (isset($data['then'])) {
+            $at = (int) ($data['part'] ?? 0);
+            isset($kept['parts'][$at]) || abort(404);
+            $this->incoming->decide($upload, $at, ['name' => trim($data['name']), 'settings' => $settings->toArray()]);
+
+            return $this->goOn($request, $migration, $source, $upload, $data['then']);
         }
         $extract = $source->extracts()->firstOrNew(['name' => trim($data['name'])]);
         if ($refused = self::busy($extract)) {
@@ -105,7 +134,31 @@ final class UploadController extends Controller
         )->with('told', "\"$extract->name\" is being frozen.");
     }
 
-    /** @param  array{name: string, source: int, parts: list<Part>}  $kept */
+    /** To the next of the files that came together, or all of them frozen. */
+    private function goOn(Request $request, Migration $migration, Source $source, string $upload, string $then): RedirectResponse
+    {
+        $together = Together::of($this->incoming, $this->incoming->find($upload)['together'] ?? [$upload]);
+        if ($then === 'next') {
+            return redirect("/m/$migration->id/sources/upload/".($together->after($upload) ?? $upload));
+        }
+        try {
+            $plan = $together->plan($source);
+        } catch (\DomainException $e) {
+            return back()->withInput()->with('refused', "Nothing was frozen. {$e->getMessage()}");
+        }
+        $paths = [];
+        foreach ($plan as ['file' => $id, 'extract' => $extract, 'settings' => $settings]) {
+            $paths[$id] ??= $this->incoming->toVault($id);
+            $this->take($request, $migration, $source, $extract, $settings, $paths[$id], $together->files[$id]['name']);
+        }
+
+        return redirect("/m/$migration->id/sources")->with(
+            'told',
+            Say::count(count($plan), 'table is', 'tables are').' being frozen, of '.Say::count(count($paths), 'file').'.',
+        );
+    }
+
+    /** @param  array{name: string, source: int, parts: list<Part>, together: list<string>, decided: array<int, mixed>}  $kept */
     private function freezeAll(
         Request $request,
         Migration $migration,

@@ -1,7 +1,8 @@
-@props(['page'])
+@props(['page', 'isOnRuns' => $page->stop === 'runs' && !request()->is('*/strip')])
 @php($pass = $page->pass)
+@php($with = $isOnRuns ? '&' . http_build_query(['passes' => 1] + ($page->entity ? ['entity' => $page->entity->name] : [])) : '')
 <div id="strip" class="strip"
-  @if ($pass?->isGoing()) hx-get="/m/{{ $page->migration->id }}/runs/strip?pass={{ $pass->id }}"
+  @if ($pass?->isGoing()) hx-get="/m/{{ $page->migration->id }}/runs/strip?pass={{ $pass->id }}{{ $with }}"
   hx-trigger="every 1s" hx-swap="outerHTML" @endif>
   @if ($pass === null)
     <span>No round yet. Nothing has been written to the target.</span>

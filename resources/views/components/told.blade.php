@@ -2,10 +2,10 @@
   <div class="note ok" role="status">{{ session('told') }}</div>
 @endif
 @if (session('refused'))
-  <div class="note bad" role="alert" data-lines>{{ session('refused') }}</div>
+  <div class="note bad" role="alert" data-lines data-refused>{{ session('refused') }}</div>
 @endif
 @if ($errors->any())
-  <div class="note bad" role="alert">
+  <div class="note bad" role="alert" data-refused>
     @foreach ($errors->all() as $error)
       <div>{{ $error }}</div>
     @endforeach

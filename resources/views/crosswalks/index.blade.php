@@ -9,7 +9,7 @@
   </div>
   <nav class="parts" aria-label="Crosswalks">
     @foreach ($listed as $l)
-      <a href="{{ $page->url('crosswalks', $page->entity?->name) }}?{{ $l->isMissing() ? http_build_query(['missing' => $l->name]) : "code=$l->id" }}"
+      <a href="{{ $page->url('crosswalks', $page->entity?->name) }}?{{ $l->asked() }}"
         @if ($shown === $l) aria-current="page" @endif>{{ $l->name }}
         @if (!$l->isDone())
           <span class="wait">{{ $tell->openCodes($l) }}</span>

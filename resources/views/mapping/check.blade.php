@@ -13,7 +13,7 @@
   @elseif ($check?->state->value === 'failed')
     <div class="note bad" role="alert">{{ $check->error }}</div>
   @elseif ($r)
-    <details class="panel check" @if (!request()->hasHeader('HX-Request')) @else open @endif>
+    <details class="panel check" @if (request()->is('*/check')) open @endif>
       <summary @class(['wait' => $stale])>{{ $stale ? 'Stale: rules or data have changed since. ' : '' }}Of
         {{ number_format($r['rows']) }} rows {{ number_format($r['rows'] - $r['excluded'] - $r['rejected']) }} pass,
         {{ number_format($r['rejected']) }} would be
@@ -61,7 +61,7 @@
           @endforeach
         </tbody>
       </table>
-      @if (request()->hasHeader('HX-Request'))
+      @if (request()->is('*/check'))
         <p class="mt-2"><a class="linkish"
             href="/m/{{ $migration->id }}/mapping/{{ $load->entity->name }}?load={{ $load->id }}">Show per field
             how many rows pass</a></p>

@@ -10,14 +10,14 @@
       @endforeach
     </td>
     <td class="w-2/5">
-      <form x-data="reveal" hx-put="{{ $url }}" hx-trigger="submit, change from:find textarea.rule"
+      <form x-data="reveal" hx-put="{{ $url }}" hx-trigger="submit, keep"
         hx-target="#rule-{{ $f->name }}" hx-swap="outerHTML" method="post" action="{{ $url }}">
         @csrf @method('put')
         <input type="hidden" name="version" value="{{ $line->version() }}"><input type="hidden" name="rows"
           value="{{ implode(',', array_keys($sheet->sample)) }}">
         <div class="flex items-start gap-2">
           <textarea class="rule" name="expression" rows="1" spellcheck="false" autocapitalize="off"
-            aria-label="Rule of {{ $f->name }}"
+            aria-autocomplete="list" aria-haspopup="listbox" aria-label="Rule of {{ $f->name }}"
             placeholder="{{ $line->rule?->empty_reason ? 'left empty: ' . $line->rule->empty_reason : 'Write a rule' }}"
             @readonly(!$may) hx-post="{{ $url }}/preview" hx-params="not _method"
             hx-trigger="input changed delay:120ms" hx-target="#samples-{{ $f->name }}" hx-swap="outerHTML"

@@ -2,7 +2,9 @@
   @php($m = $page->migration)
   @php($ruled = $load->rules->whereNotNull('expression')->count())
   @php($columns = $load->extract->tidyColumns()->all)
-  <div class="head">
+  <div hidden hx-get="{{ request()->fullUrl() }}" hx-trigger="sheet-kept from:body" hx-swap="none"
+    hx-select-oob="#route,#sheet-head,#sheet-problem,#check,#suggested,#sheet-undo,#field-tabs,#shelf-part"></div>
+  <div class="head" id="sheet-head">
     <div>
       <h1>{{ $say->label($page->entity->name) }}</h1>
       <p>From <b>{{ $load->extract->source->code }}</b> {{ $load->extract->source->name }}, extract
@@ -27,58 +29,62 @@
         @endforeach
       </div>
     </div>
-    @if ($problem)
-      <div class="note bad" role="alert">{{ $problem }}</div>
-    @endif
-    @include('mapping.check', $checked)
-    @if ($suggestions !== [])
-      <details class="panel check" @if ($ruled === 0) open @endif>
-        <summary>{{ $say->count(count($suggestions), 'suggestion') }} for fields without a rule</summary>
-        @can('work', $m)
-          <form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/suggested">@csrf
-          @endcan
-          <table class="sheet mt-2">
-            <thead>
-              <tr>
-                <th>Field</th>
-                <th>Rule</th>
-                <th>Because</th>
-                <td></td>
-              </tr>
-            </thead>
-            <tbody>
-              @php($shownSuggestions = array_slice($suggestions, 0, 25))
-              @foreach ($shownSuggestions as $s)
-                <tr>
-                  <td><label class="plain" for="s-{{ $s->field }}">
-                      @can('work', $m)
-                        <input type="checkbox" name="fields[]" value="{{ $s->field }}" id="s-{{ $s->field }}"
-                          checked>
-                        @endcan{{ $s->field }}</label></td>
-                    <td><code>{{ $s->expression }}</code></td>
-                    <td>{{ $s->reason }}</td>
-                    <td>
-                      @can('work', $m)
-                        <button class="linkish whitespace-nowrap"
-                          formaction="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/suggested?only={{ $s->field }}"
-                          name="fields[]" value="{{ $s->field }}" aria-label="Use this one: {{ $s->field }}">Use
-                          this one</button>
-                      @endcan
-                    </td>
-                  </tr>
-                @endforeach
-              </tbody>
-            </table>
-            @can('work', $m)
-              <p class="mt-2"><button class="btn small">Use those ticked</button>
-                @if (count($suggestions) > count($shownSuggestions))
-                  <span class="quiet">{{ count($suggestions) - count($shownSuggestions) }} more come after these.</span>
-                @endif
-              </p>
-            </form>
-          @endcan
-        </details>
+    <div id="sheet-problem">
+      @if ($problem)
+        <div class="note bad" role="alert">{{ $problem }}</div>
       @endif
+    </div>
+    @include('mapping.check', $checked)
+    <div id="suggested">
+      @if ($suggestions !== [])
+        <details class="panel check" @if ($ruled === 0) open @endif>
+          <summary>{{ $say->count(count($suggestions), 'suggestion') }} for fields without a rule</summary>
+          @can('work', $m)
+            <form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/suggested">@csrf
+            @endcan
+            <table class="sheet mt-2">
+              <thead>
+                <tr>
+                  <th>Field</th>
+                  <th>Rule</th>
+                  <th>Because</th>
+                  <td></td>
+                </tr>
+              </thead>
+              <tbody>
+                @php($shownSuggestions = array_slice($suggestions, 0, 25))
+                @foreach ($shownSuggestions as $s)
+                  <tr>
+                    <td><label class="plain" for="s-{{ $s->field }}">
+                        @can('work', $m)
+                          <input type="checkbox" name="fields[]" value="{{ $s->field }}" id="s-{{ $s->field }}"
+                            checked>
+                          @endcan{{ $s->field }}</label></td>
+                      <td><code>{{ $s->expression }}</code></td>
+                      <td>{{ $s->reason }}</td>
+                      <td>
+                        @can('work', $m)
+                          <button class="linkish whitespace-nowrap"
+                            formaction="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/suggested?only={{ $s->field }}"
+                            name="fields[]" value="{{ $s->field }}" aria-label="Use this one: {{ $s->field }}">Use
+                            this one</button>
+                        @endcan
+                      </td>
+                    </tr>
+                  @endforeach
+                </tbody>
+              </table>
+              @can('work', $m)
+                <p class="mt-2"><button class="btn small">Use those ticked</button>
+                  @if (count($suggestions) > count($shownSuggestions))
+                    <span class="quiet">{{ count($suggestions) - count($shownSuggestions) }} more come after these.</span>
+                  @endif
+                </p>
+              </form>
+            @endcan
+          </details>
+        @endif
+      </div>
       @include('mapping.news', ['migration' => $m, 'since' => (int) $last?->id, 'changes' => collect()])
       @php($numbers = array_keys($sheet->sample))
       @php($all = (int) ($load->extract->take?->rows ?? 0))
@@ -107,7 +113,7 @@
           <input name="value" aria-label="Value" x-show="value" x-cloak size="12"
             value="{{ request('value') }}"><button class="btn small">Take these</button>
         </form>
-        <span class="push row">
+        <span class="push row" id="sheet-undo">
           @can('work', $m)@if ($last?->user_id)
             <form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/undo">@csrf<input
                 type="hidden" name="version" value="{{ $last->id }}"><button class="linkish"
@@ -120,7 +126,7 @@
             href="/m/{{ $m->id }}/mapping/document?load={{ $load->id }}">Specification</a></span>
       </div>
       <div hidden id="words" data-words="{{ json_encode($words) }}"></div>
-      <nav class="parts" aria-label="Fields shown">
+      <nav class="parts" id="field-tabs" aria-label="Fields shown">
         @foreach ($tell->fieldTabs(count($writable), $ruled, count($open)) as $which => $label)
           <a href="{{ $at }}&show={{ $which }}&rows={{ implode(',', $numbers) }}"
             @if ($show === $which) aria-current="page" @endif>{{ $label }}</a>
@@ -167,93 +173,96 @@
           @endforeach
         </table>
       </div>
-      @php($undecided = count(array_filter($columns, fn($c) => !isset($uses[$c->position]) && !isset($decisions[$c->header]))))
-      @php($left = count(array_filter($columns, fn($c) => !isset($uses[$c->position]) && isset($decisions[$c->header]))))
-      <h2 id="shelf">On the shelf: {{ $say->count($undecided, 'legacy column') }} nobody uses yet</h2>
-      <nav class="parts" aria-label="Columns shown">
-        @foreach ($tell->columnTabs($undecided, $left, count($uses)) as $which => $label)
-          <a href="{{ $at }}&columns={{ $which }}#shelf"
-            @if ($columnsShown === $which) aria-current="page" @endif>{{ $label }}</a>
-        @endforeach
-        @if (count($on) > $say::FIELDS)<span
-            class="row push"><span>{{ $onFrom + 1 }} to {{ min(count($on), $onFrom + $say::FIELDS) }}
-              of {{ count($on) }}</span>
-            @if ($onFrom > 0)
-              <a class="linkish"
-                href="{{ $at }}&columns={{ $columnsShown }}&shelf={{ max(0, $onFrom - $say::FIELDS) }}#shelf">before</a>
-              @endif @if ($onFrom + $say::FIELDS < count($on))
+      <div id="shelf-part">
+        @php($undecided = count(array_filter($columns, fn($c) => !isset($uses[$c->position]) && !isset($decisions[$c->header]))))
+        @php($left = count(array_filter($columns, fn($c) => !isset($uses[$c->position]) && isset($decisions[$c->header]))))
+        <h2 id="shelf">On the shelf: {{ $say->count($undecided, 'legacy column') }} nobody uses yet</h2>
+        <nav class="parts" aria-label="Columns shown">
+          @foreach ($tell->columnTabs($undecided, $left, count($uses)) as $which => $label)
+            <a href="{{ $at }}&columns={{ $which }}#shelf"
+              @if ($columnsShown === $which) aria-current="page" @endif>{{ $label }}</a>
+          @endforeach
+          @if (count($on) > $say::FIELDS)<span
+              class="row push"><span>{{ $onFrom + 1 }} to {{ min(count($on), $onFrom + $say::FIELDS) }}
+                of {{ count($on) }}</span>
+              @if ($onFrom > 0)
                 <a class="linkish"
-                  href="{{ $at }}&columns={{ $columnsShown }}&shelf={{ $onFrom + $say::FIELDS }}#shelf">after</a>
-              @endif
-          </span>
-        @endif
-      </nav>
-      <datalist id="open-fields">
-        @foreach ($open as $name)
-          <option value="{{ $name }}">
-        @endforeach
-      </datalist>
-      <table class="sheet">
-        <tbody>
-          @forelse (array_slice($on, $onFrom, $say::FIELDS) as $column)
-            @php($profile = $load->extract->take?->facts()[$column->position] ?? null)
-            <tr>
-              <td class="w-1/4"><code>{{ $column->header }}</code></td>
-              <td>
-                @if ($profile)
-                  filled in {{ number_format($profile['filled']) }} of {{ number_format($load->extract->take->rows) }}
-                  rows, {{ $profile['estimated'] ? 'about ' : '' }}{{ number_format($profile['distinct']) }} different
+                  href="{{ $at }}&columns={{ $columnsShown }}&shelf={{ max(0, $onFrom - $say::FIELDS) }}#shelf">before</a>
+                @endif @if ($onFrom + $say::FIELDS < count($on))
+                  <a class="linkish"
+                    href="{{ $at }}&columns={{ $columnsShown }}&shelf={{ $onFrom + $say::FIELDS }}#shelf">after</a>
                 @endif
-              </td>
-              <td>
-                @foreach ($profile['examples'] ?? [] as $example)
-                  <x-raw :value="$say->short($example, 24)" />&ensp;
-                @endforeach
-              </td>
-              <td>
-                @if ($columnsShown === 'used')
-                  {{ implode('; ', $uses[$column->position]) }}
-                @elseif (isset($decisions[$column->header]))
-                  <form class="row" method="post"
-                    action="/m/{{ $m->id }}/mapping/extracts/{{ $load->extract_id }}/columns">@csrf<input
-                      type="hidden" name="header" value="{{ $column->header }}"><input type="hidden"
-                      name="undo" value="1"><span>Left behind: {{ $decisions[$column->header]->reason }}</span>
+            </span>
+          @endif
+        </nav>
+        <datalist id="open-fields">
+          @foreach ($open as $name)
+            <option value="{{ $name }}">
+          @endforeach
+        </datalist>
+        <table class="sheet">
+          <tbody>
+            @forelse (array_slice($on, $onFrom, $say::FIELDS) as $column)
+              @php($profile = $load->extract->take?->facts()[$column->position] ?? null)
+              <tr>
+                <td class="w-1/4"><code>{{ $column->header }}</code></td>
+                <td>
+                  @if ($profile)
+                    filled in {{ number_format($profile['filled']) }} of {{ number_format($load->extract->take->rows) }}
+                    rows, {{ $profile['estimated'] ? 'about ' : '' }}{{ number_format($profile['distinct']) }} different
+                  @endif
+                </td>
+                <td>
+                  @foreach ($profile['examples'] ?? [] as $example)
+                    <x-raw :value="$say->short($example, 24)" />&ensp;
+                  @endforeach
+                </td>
+                <td>
+                  @if ($columnsShown === 'used')
+                    {{ implode('; ', $uses[$column->position]) }}
+                  @elseif (isset($decisions[$column->header]))
+                    <form class="row" method="post"
+                      action="/m/{{ $m->id }}/mapping/extracts/{{ $load->extract_id }}/columns">@csrf<input
+                        type="hidden" name="header" value="{{ $column->header }}"><input type="hidden"
+                        name="undo" value="1"><span>Left behind:
+                        {{ $decisions[$column->header]->reason }}</span>
+                      @can('work', $m)
+                        <button class="linkish">Take it up again</button>
+                      @endcan
+                    </form>
+                  @else
                     @can('work', $m)
-                      <button class="linkish">Take it up again</button>
+                      <div x-data="reveal" class="row">
+                        @if ($open)
+                          <form class="row" x-show="closed" method="post"
+                            action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/map">@csrf<input
+                              type="hidden" name="column" value="{{ $column->name }}"><input name="field"
+                              list="open-fields" size="16" required placeholder="field"
+                              aria-label="Field for {{ $column->header }}" autocomplete="off"><button
+                              class="linkish">Map</button></form>
+                        @endif
+                        <button type="button" class="linkish" x-on:click="toggle" x-bind:aria-expanded="open">Leave
+                          behind</button>
+                        <form x-show="open" x-cloak class="row" method="post"
+                          action="/m/{{ $m->id }}/mapping/extracts/{{ $load->extract_id }}/columns">@csrf<input
+                            type="hidden" name="header" value="{{ $column->header }}"><label
+                            for="why-{{ $column->position }}">because</label><input id="why-{{ $column->position }}"
+                            name="reason" required data-first><button class="btn small">Leave it behind</button></form>
+                      </div>
                     @endcan
-                  </form>
-                @else
-                  @can('work', $m)
-                    <div x-data="reveal" class="row">
-                      @if ($open)
-                        <form class="row" x-show="closed" method="post"
-                          action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/map">@csrf<input
-                            type="hidden" name="column" value="{{ $column->name }}"><input name="field"
-                            list="open-fields" size="16" required placeholder="field"
-                            aria-label="Field for {{ $column->header }}" autocomplete="off"><button
-                            class="linkish">Map</button></form>
-                      @endif
-                      <button type="button" class="linkish" x-on:click="toggle" x-bind:aria-expanded="open">Leave
-                        behind</button>
-                      <form x-show="open" x-cloak class="row" method="post"
-                        action="/m/{{ $m->id }}/mapping/extracts/{{ $load->extract_id }}/columns">@csrf<input
-                          type="hidden" name="header" value="{{ $column->header }}"><label
-                          for="why-{{ $column->position }}">because</label><input id="why-{{ $column->position }}"
-                          name="reason" required data-first><button class="btn small">Leave it behind</button></form>
-                    </div>
-                  @endcan
-                @endif
-              </td>
-            </tr>
-          @empty
-            <tr>
-              <td>
-                {{ $tell::NO_COLUMN[$columnsShown] }}
-              </td>
-            </tr>
-          @endforelse
-        </tbody>
-      </table>
+                  @endif
+                </td>
+              </tr>
+            @empty
+              <tr>
+                <td>
+                  {{ $tell::NO_COLUMN[$columnsShown] }}
+                </td>
+              </tr>
+            @endforelse
+          </tbody>
+        </table>
+      </div>
       @can('work', $m)
         <details class="mt-5">
           <summary class="linkish">Feed, key, scope and policy</summary>

@@ -1,6 +1,5 @@
 <x-layouts.app :page="$page" title="Rejects">
   @php($m = $page->migration)
-  @php($going = $page->pass?->isGoing() || $page->pass?->canResume())
   @php($one = $page->loads()->count() > 1)
   @php($at = $page->url('rejects', $page->entity?->name))
   <div class="head" id="due">
@@ -34,11 +33,9 @@
         @endif
       </p>
     </div>
-    @can('work', $m)<div class="actions">
-        @if ($page->due() > 0)
-          <form method="post" action="/m/{{ $m->id }}/runs/again">@csrf<x-round :$page /><button class="btn main"
-              @disabled($going)>Load {{ $say->count($page->due(), 'row') }} again</button></form>
-        @endif
+    @can('work', $m)
+      <div class="actions">
+        <x-again :$page />
       </div>
     @endcan
   </div>
@@ -82,7 +79,8 @@
             @endif
           </td>
           <td class="n"><b>{{ number_format($group->freed()) }}</b></td>
-          <td><a class="linkish" data-open href="{{ $href }}" aria-expanded="{{ $isOpen ? 'true' : 'false' }}"
+          <td><a class="linkish" data-open @if ($isOpen) data-shut @endif
+              href="{{ $href }}" aria-expanded="{{ $isOpen ? 'true' : 'false' }}"
               aria-label="{{ $isOpen ? 'Close' : 'Open' }}: {{ $group->message }}, {{ $group->field }}">{{ $isOpen ? 'Close' : 'Open' }}</a>
           </td>
         </tr>

@@ -1,6 +1,5 @@
 <x-layouts.app :page="$page" title="Runs">
   @php($pass = $page->pass)
-  @php($due = $page->due())
   @php($notAsked = array_sum($page->notAsked()))
   @php([$byRule, $byCorrection] = $page->stale())
   @php($ending = $page->round?->hasEnded())
@@ -29,11 +28,7 @@
       </p>
     </div>
     @can('work', $page->migration)<div class="actions">
-        @if ($due > 0)
-          <form method="post" action="/m/{{ $page->migration->id }}/runs/again">@csrf<x-round :$page /><button
-              class="btn main">Load
-              {{ $say->count($due, 'row') }} again</button></form>
-        @endif
+        <x-again :$page />
         @if ($notAsked > 0)
           <form method="post" action="/m/{{ $page->migration->id }}/runs/again">@csrf<x-round :$page /><input
               type="hidden" name="all" value="1"><button class="btn">Load the
@@ -152,8 +147,16 @@
           @endforeach
         </details>
       @endif
-      <p class="mt-3"><button class="btn {{ $page->round ? '' : 'main' }}" @disabled($pass?->isGoing())>Load
-          {{ number_format($page->all()->sum('rows')) }} rows</button></p>
+      <p class="mt-3 row"><button class="btn {{ $page->round ? '' : 'main' }}" @disabled($pass?->isGoing())>Load
+          {{ number_format($page->all()->sum('rows')) }}
+          rows{{ $page->entity ? ' of all entities' : '' }}</button>
+        @if ($page->entity && $page->loads()->isNotEmpty())
+          <button class="btn" name="only" value="{{ $page->entity->name }}" @disabled($pass?->isGoing())
+            title="Rows whose parents are not loaded are held">Load
+            {{ number_format($page->loads()->sum('rows')) }} rows of {{ $say->label($page->entity->name) }}
+            alone</button>
+        @endif
+      </p>
     </form>
     <div class="panel grid gap-2">
       @if ($page->round)
@@ -188,51 +191,5 @@
       @endif
     </div>
   @endcan
-  @foreach ($passes as $p)
-    @php($view = $say->progress($page, $p))
-    <h2>Pass {{ $p->number }}: {{ $p->kind->name === 'First' ? 'all loads' : 'rows that were due' }},
-      {{ $p->stateInWords() }}
-    </h2>
-    <p class="quiet mb-1">{{ $p->started_at?->format('j M H:i:s') ?? 'not begun' }}, {{ number_format($view->done) }}
-      of {{ number_format($view->total) }} rows, {{ $view->elapsed }}
-      elapsed{{ isset($people[$p->user_id]) ? ', by ' . $people[$p->user_id] : '' }}.</p>
-    @if ($p->error)
-      <div class="note bad">{{ $p->error }}</div>
-    @endif
-    @if ($p->told !== [])
-      <div class="note">The target is not as described, and may refuse rows for it:
-        @foreach ($p->told as $different)
-          <br>{{ $different }}
-        @endforeach
-      </div>
-    @endif
-    @if ($timetables[$p->id] ?? null)
-      <x-timetable :table="$timetables[$p->id]" :page="$page" :label="'Pass ' . $p->number" />
-    @endif
-    @php($loads = $tables["pass$p->number"])
-    <x-table :table="$loads" tight :label="'Loads of pass ' . $p->number" empty="No load had rows of this.">
-      @foreach ($loads->rows() as $l)
-        @php($of = $page->all()->get($l->load_id))
-        <tr>
-          <td class="n">{{ $l->wave }}</td>
-          <td>{{ $of?->name }}@if ($l->error)
-              <small class="bad">{{ $l->error }}</small>
-            @endif
-          </td>
-          <td>{{ $l->state->value }}</td>
-          <td class="n">{{ $p->kind->name === 'Retry' ? '' : number_format($l->rows_total) }}</td>
-          <td class="n">{{ number_format($l->rows_done) }}</td>
-          @foreach ($say::RUN_OUTCOMES as $o)
-            @php($n = $l->counts[$o] ?? 0)<td @class(['n', 'zero' => $n === 0])>{{ number_format($n) }}</td>
-          @endforeach
-          <td class="n">
-            {{ number_format((float) $l->seconds, 1) }}</td>
-        </tr>
-      @endforeach
-    </x-table>
-  @endforeach
-  @if ($passes->isNotEmpty())
-    <p class="quiet mt-2">Counts of a pass are what it did then. What the rows are now stands at <a class="linkish"
-        href="{{ $page->url('reconciliation') }}">Reconciliation</a>.</p>
-  @endif
+  @include('runs.passes', ['oob' => false])
 </x-layouts.app>

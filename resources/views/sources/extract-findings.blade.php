@@ -1,5 +1,9 @@
 <x-sources.extract :$page :$extract :$take :$latest :$show :open="$openFindings" :all="$allFindings">
   @php($here = "/m/{$page->migration->id}/sources/extracts/{$extract->id}")
+  @can('repair', $page->migration)
+    <form id="keep-findings" method="post" action="{{ $here }}/findings">@csrf<button hidden>Keep all
+        decisions</button></form>
+  @endcan
   <x-table :table="$findings" label="Findings" empty="Nothing odd was found in this take.">
     @foreach ($findings->rows() as $finding)
       <tr id="f{{ $finding->id }}">
@@ -17,19 +21,27 @@
         </td>
         <td>
           @can('repair', $page->migration)
-            <form class="row nowrap" method="post" action="{{ $here }}/findings/{{ $finding->id }}">
-              @csrf<select name="decision" aria-label="Decision on: {{ $finding->message }}">
+            <div class="row nowrap"><input form="keep-findings" type="hidden" name="decisions[{{ $finding->id }}][was]"
+                value="{{ $finding->state() }}"><select form="keep-findings"
+                name="decisions[{{ $finding->id }}][decision]" aria-label="Decision on: {{ $finding->message }}">
                 @foreach ($say->decisions() as $decision)
                   <option value="{{ $decision->value }}" @selected($finding->decision === $decision)>{{ $decision->label() }}
                   </option>
                 @endforeach
               </select>
-              <input name="note" value="{{ $finding->note }}" placeholder="why"
-                aria-label="Why, for: {{ $finding->message }}"><button class="btn small">Keep</button>
-            </form>@else{{ $finding->decision->label() }}
+              <input form="keep-findings" name="decisions[{{ $finding->id }}][note]" value="{{ $finding->note }}"
+                placeholder="why" aria-label="Why, for: {{ $finding->message }}"><button form="keep-findings"
+                class="btn small" name="only" value="{{ $finding->id }}" data-only
+                aria-label="Keep the decision on: {{ $finding->message }}">Keep</button>
+            </div>@else{{ $finding->decision->label() }}
           @endcan
         </td>
       </tr>
     @endforeach
   </x-table>
+  @can('repair', $page->migration)
+    @if ($findings->count() > 1)
+      <p class="mt-2"><button form="keep-findings" class="btn small">Keep all decisions</button></p>
+    @endif
+  @endcan
 </x-sources.extract>

@@ -17,16 +17,23 @@
     </div>
   </div>
   @can('work', $page->migration)
-    <form class="panel row" method="post" action="{{ $base }}/upload" enctype="multipart/form-data">@csrf
-      <x-file id="file" name="file"
-        takes="delimited or fixed-width text, .xlsx, .xls, .ods, JSON, JSON lines, XML, dBase, SQLite; also zipped" />
-      <label for="source">of</label><select id="source" name="source">
-        @foreach ($sources as $source)
-          <option value="{{ $source->id }}">{{ $source->code }} {{ $source->name }}</option>
-        @endforeach
-      </select>
-      <button class="btn main" @disabled($sources->isEmpty())>Upload and preview</button>
-    </form>
+    @if ($sources->isEmpty())
+      <div class="panel">
+        <p class="mb-2">A legacy system comes first: files are extracts of one.</p>
+        <x-sources.new-system :$base />
+      </div>
+    @else
+      <form class="panel row" method="post" action="{{ $base }}/upload" enctype="multipart/form-data">@csrf
+        <x-file id="file" name="file[]" multiple label="Drop files here, or choose them"
+          takes="delimited or fixed-width text, .xlsx, .xls, .ods, JSON, JSON lines, XML, dBase, SQLite; also zipped" />
+        <label for="source">of</label><select id="source" name="source">
+          @foreach ($sources as $source)
+            <option value="{{ $source->id }}">{{ $source->code }} {{ $source->name }}</option>
+          @endforeach
+        </select>
+        <button class="btn main">Upload and preview</button>
+      </form>
+    @endif
   @endcan
   <dl class="systems">
     @foreach ($sources as $source)
@@ -105,15 +112,7 @@
     </details>
     <details class="mt-2" @if ($sources->isEmpty()) open @endif>
       <summary class="linkish">Add a legacy system</summary>
-      <form class="panel grid-form mt-2" method="post" action="{{ $base }}">@csrf
-        <div class="stack"><label for="code">Short code</label><input id="code" name="code" maxlength="12"
-            value="{{ old('code') }}" required></div>
-        <div class="stack"><label for="name">Name</label><input id="name" name="name"
-            value="{{ old('name') }}" required></div>
-        <div class="stack"><label for="notes">Notes</label><input id="notes" name="notes"
-            value="{{ old('notes') }}"></div>
-        <div><button class="btn">Add the system</button></div>
-      </form>
+      <x-sources.new-system :$base />
     </details>
   @endcan
 </x-layouts.app>

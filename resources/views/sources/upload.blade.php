@@ -14,11 +14,24 @@
         @endif
       </p>
     </div>
-    @if ($many && $good > 1)
+    @if ($many && $good > 1 && count($together->files) === 1)
       <form class="actions" method="post" action="{{ $here }}">@csrf<input type="hidden" name="all"
           value="1"><button class="btn">Freeze all {{ $good }} tables as guessed</button></form>
     @endif
   </div>
+  @php($files = count($together->files))
+  @if ($files > 1)
+    <nav class="parts" aria-label="Files that came together">
+      @foreach ($together->files as $id => $file)
+        <a href="/m/{{ $migration->id }}/sources/upload/{{ $id }}"
+          @if ($id === $upload) aria-current="page" @endif>{{ $file['name'] }}
+          @if ($file['decided'])
+            <span class="quiet">looked at</span>
+          @endif
+        </a>
+      @endforeach
+    </nav>
+  @endif
   @if ($many)
     <nav class="parts" aria-label="Tables in the file">
       @foreach ($kept['parts'] as $i => $p)
@@ -53,9 +66,18 @@
       </div>
       <div id="preview">@include('sources.preview')</div>
       <div class="panel row mt-3"><label for="name">Name of the extract</label><input id="name" name="name"
-          value="{{ old('name', str_replace('/', '-', $part->name)) }}" required maxlength="100"><span
-          class="quiet">An extract of this name in {{ $source->code }} gets its next take.</span><button
-          class="btn main">Freeze {{ $many ? $part->name : $kept['name'] }}</button></div>
+          value="{{ old('name', $name) }}" required maxlength="100"><span class="quiet">An extract of this name in
+          {{ $source->code }} gets its next take.</span>
+        @if ($files > 1)
+          @if ($together->after($upload))
+            <button class="btn main" name="then" value="next">Keep this, and look at the next file</button>
+          @endif
+          <button @class(['btn', 'main' => !$together->after($upload)]) name="then" value="all">Freeze all
+            {{ $files }} files</button>
+        @else
+          <button class="btn main">Freeze {{ $many ? $part->name : $kept['name'] }}</button>
+        @endif
+      </div>
     </form>
   @endif
 </x-layouts.app>

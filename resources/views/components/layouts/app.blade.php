@@ -7,7 +7,8 @@
 @php($nth = $page->entity === null ? -1 : array_search($page->entity->name, $names, true))
 <x-layouts.bare :title="$title . ' · Baggage'">
   <a class="skip" href="#work">To the work area</a>
-  <div class="shell">
+  <div id="busy" role="status" hidden><span class="sr-only">It has begun</span></div>
+  <div class="shell" data-drafts="/m/{{ $page->migration->id }}/draft">
     <header class="band">
       <div class="band-top">
         <a class="brand" href="/"><x-brand />Baggage</a>
@@ -37,7 +38,7 @@
           <form method="post" action="/logout">@csrf<button>Log out</button></form>
         </div>
       </div>
-      <nav class="route" aria-label="The route">
+      <nav class="route" id="route" aria-label="The route">
         @foreach ($stops as $stop => $info)
           <a href="{{ $page->url($stop, $page->entity?->name) }}" @class(['done' => $info['done']])
             @if ($stop === $page->stop) aria-current="page" @endif
@@ -96,14 +97,18 @@
       <dt><kbd>j</kbd> <kbd>k</kbd></dt>
       <dd>Next, previous entity</dd>
       <dt><kbd>Enter</kbd></dt>
-      <dd>Open; in a rule, keep it (Shift with Enter for a new line)</dd>
+      <dd>Open; in a rule, take the only completion, or keep it and go on to the next (Shift with Enter for a new line)
+      </dd>
       <dt><kbd>↑</kbd> <kbd>↓</kbd> <kbd>Space</kbd></dt>
       <dd>In a table: the row before, the next one; mark it</dd>
       <dt><kbd>Esc</kbd></dt>
-      <dd>Close</dd>
+      <dd>Close what is open: a note, a line, a list, the drawer</dd>
       <dt><kbd>?</kbd></dt>
       <dd>This list</dd>
     </dl>
+    <p class="mt-3"><label class="row"><input type="checkbox" id="letters" checked> Single letters and signs are
+        keys,
+        except after typing</label></p>
     <p class="actions mt-3"><button type="button" class="btn" data-close-help>Close</button></p>
   </dialog>
 </x-layouts.bare>

@@ -1,0 +1,49 @@
+<div id="passes" @if ($oob) hx-swap-oob="outerHTML" @endif>
+  @foreach ($passes as $p)
+    @php($view = $say->progress($page, $p))
+    <h2>Pass {{ $p->number }}: {{ $p->kind->name === 'First' ? 'all loads' : 'rows that were due' }},
+      {{ $p->stateInWords() }}
+    </h2>
+    <p class="quiet mb-1">{{ $p->started_at?->format('j M H:i:s') ?? 'not begun' }}, {{ number_format($view->done) }}
+      of {{ number_format($view->total) }} rows, {{ $view->elapsed }}
+      elapsed{{ isset($people[$p->user_id]) ? ', by ' . $people[$p->user_id] : '' }}.</p>
+    @if ($p->error)
+      <div class="note bad">{{ $p->error }}</div>
+    @endif
+    @if ($p->told !== [])
+      <div class="note">The target is not as described, and may refuse rows for it:
+        @foreach ($p->told as $different)
+          <br>{{ $different }}
+        @endforeach
+      </div>
+    @endif
+    @if ($timetables[$p->id] ?? null)
+      <x-timetable :table="$timetables[$p->id]" :page="$page" :label="'Pass ' . $p->number" />
+    @endif
+    @php($loads = $tables["pass$p->number"])
+    <x-table :table="$loads" tight :label="'Loads of pass ' . $p->number" empty="No load had rows of this.">
+      @foreach ($loads->rows() as $l)
+        @php($of = $page->all()->get($l->load_id))
+        <tr>
+          <td class="n">{{ $l->wave }}</td>
+          <td>{{ $of?->name }}@if ($l->error)
+              <small class="bad">{{ $l->error }}</small>
+            @endif
+          </td>
+          <td>{{ $l->state->value }}</td>
+          <td class="n">{{ $p->kind->name === 'Retry' ? '' : number_format($l->rows_total) }}</td>
+          <td class="n">{{ number_format($l->rows_done) }}</td>
+          @foreach ($say::RUN_OUTCOMES as $o)
+            @php($n = $l->counts[$o] ?? 0)<td @class(['n', 'zero' => $n === 0])>{{ number_format($n) }}</td>
+          @endforeach
+          <td class="n">
+            {{ number_format((float) $l->seconds, 1) }}</td>
+        </tr>
+      @endforeach
+    </x-table>
+  @endforeach
+  @if ($passes->isNotEmpty())
+    <p class="quiet mt-2">Counts of a pass are what it did then. What the rows are now stands at <a class="linkish"
+        href="{{ $page->url('reconciliation') }}">Reconciliation</a>.</p>
+  @endif
+</div>
