@@ -9,9 +9,7 @@ use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
 use Baggage\Core\Mapping\Suggester;
 use Baggage\Core\Mapping\Suggestion;
-use Baggage\Core\Reading\Column;
 use Baggage\Core\Reading\Columns;
-use Baggage\Core\Targets\Field;
 
 /** What may be mapped to the fields of a load that have no rule yet. */
 final class Suggestions
@@ -42,7 +40,6 @@ final class Suggestions
         }
 
         $earlier = self::earlier($load, $without, $columns);
-        $known = new KnownColumns($definitions, $load, $profile);
         $rest = array_values(array_diff($without, array_keys($earlier)));
 
         return $earlier
@@ -52,9 +49,7 @@ final class Suggestions
                 $columns,
                 $profile,
                 $used,
-                fn (Field $field, Column $column) => $field->refers !== null
-                    ? $known->reference($column)
-                    : $known->list($field, $column),
+                new KnownColumns($definitions, $load, $profile),
             );
     }
 

@@ -5,97 +5,140 @@ namespace Baggage\Core\Mapping;
 use Baggage\Core\Reading\Column;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Targets\Entity;
-use Baggage\Core\Targets\Field;
 
-/** Suggests rules for fields that have none, from the words of the names, the kinds of the values and what is known of them. */
-final class Suggester
+/**
+ * Suggests rules for fields that have none: from what leads to other extracts, lists of values, the kinds, lengths, ranges and
+ * patterns of the values, keys, and the words of the names. Each says why, with figures; no two are of one column.
+ */
+final readonly class Suggester
 {
-    private const LEAST = 0.45;
+    private const LEAST = 0.4;
 
-    /** Of a pair whose values speak for it and whose names say nothing. */
-    private const BY_VALUES = 0.5;
+    /** From so much on, and so far before the next, it is sure. */
+    private const SURE = 0.6;
+
+    private const AHEAD = 0.1;
+
+    /** Of one that is suggested for want of any other. */
+    private const ONLY = 0.41;
+
+    /**
+     * @param  list<array<string, mixed>>  $facts  by column, as ColumnFacts::toArray()
+     * @param  list<int>  $used  columns some rule reads already: they are suggested last
+     */
+    private function __construct(
+        private Entity $entity,
+        private Columns $columns,
+        private array $facts,
+        private array $used,
+        private Known $known,
+    ) {
+    }
 
     /**
      * @param  list<string>  $without  fields that have no rule
      * @param  list<array<string, mixed>>  $facts  by column, as ColumnFacts::toArray()
      * @param  list<int>  $used  columns some rule reads already: they are suggested last
-     * @param  \Closure(Field, Column): ?string  $known  a rule for a reference or a list of values, where something known gives one
-     * @return array<string, Suggestion> by field
+     * @return array<string, Suggestion> by field, the best first
      */
-    public static function for(
-        Entity $entity,
-        array $without,
-        Columns $columns,
-        array $facts,
-        array $used,
-        \Closure $known,
-    ): array {
+    public static function for(Entity $entity, array $without, Columns $columns, array $facts, array $used, Known $known): array
+    {
+        $suggester = new self($entity, $columns, $facts, $used, $known);
         $pairs = [];
         foreach ($without as $name) {
-            $field = $entity->fields[$name] ?? null;
-            if ($field === null) {
+            if (! isset($entity->fields[$name])) {
                 continue;
             }
+            $wish = Wish::of($entity, $entity->fields[$name]);
             foreach ($columns->all as $column) {
-                $f = $facts[$column->position] ?? null;
-                if ($f === null || $f['type']['type'] === 'empty') {
-                    continue;
-                }
-                [$words, $same] = self::words($name, $column->name, $entity->name);
-                $given = $field->refers !== null || self::kind($field) === 'choice' ? $known($field, $column) : null;
-                [$fit, $expression, $why] = self::fit($field, $column, $f, $given);
-                if ($expression === null || ($words === 0.0 && $given === null)) {
-                    continue;
-                }
-                $isUsed = in_array($column->position, $used, true);
-                $weight = max(0.7 * $words + 0.3 * $fit, $given === null ? 0 : self::BY_VALUES) - ($isUsed ? 0.15 : 0);
-                if ($weight >= self::LEAST) {
-                    $why = $same === [] ? $why : 'same word "'.implode('", "', $same)."\"; $why";
-                    $pairs[] = new Suggestion($name, $column->header, $expression, $why, $weight);
+                $pair = $suggester->pair($wish, $column);
+                if ($pair !== null && $pair->weight >= self::LEAST) {
+                    $pairs[] = $pair;
                 }
             }
         }
         $best = self::best($pairs);
 
-        return $best + self::onlyPairs($entity, array_diff($without, array_keys($best)), $columns, $facts, $used, $best);
+        return $best + $suggester->onlyPairs(array_values(array_diff($without, array_keys($best))), $best);
     }
 
-    private static function kind(Field $field): string
+    /** What speaks for a column filling a field, all together. */
+    private function pair(Wish $wish, Column $column): ?Suggestion
     {
-        return (string) $field->type->toArray()['kind'];
+        $field = $wish->field;
+        $facts = $this->facts[$column->position] ?? null;
+        if ($facts === null || $facts['type']['type'] === 'empty') {
+            return null;
+        }
+        [$names, $same] = $this->names($wish, $column);
+        $fit = Fit::of($field, $column, $facts);
+        $given = $this->given($wish, $column);
+        if (($fit ?? $given) === null || ($field->refers !== null && $given === null && $names < 0.5)) {
+            return null;
+        }
+        $values = new ValueEvidence($wish, $column->header, $facts, $this->known->isLegacyKey($column));
+        $speaks = $given === null ? $values->for() : [$given, ...$values->for()];
+        if ($names === 0.0 && $speaks === []) {
+            return null;
+        }
+        $rest = 1 - (0.7 * $names + 0.15 * ($fit->weight ?? 0.5));
+        foreach ($speaks as $evidence) {
+            $rest *= 1 - $evidence->weight;
+        }
+        $weight = 1 - $rest - $values->against() - (in_array($column->position, $this->used, true) ? 0.15 : 0);
+        $why = array_map(fn (Evidence $e) => $e->why, $speaks);
+        if ($given === null && $fit !== null) {
+            $why[] = $fit->why;
+        }
+        array_unshift($why, ...($same === [] ? [] : ['same word "'.implode('", "', $same).'"']));
+
+        return new Suggestion($field->name, $column->header, $given->rule ?? $fit->rule ?? '', implode('; ', $why), $weight);
     }
 
-    /**
-     * Where names say nothing: the one field left of a kind and the one column left whose values are of it.
-     *
-     * @param  array<string>  $without
-     * @param  list<array<string, mixed>>  $facts
-     * @param  list<int>  $used
-     * @param  array<string, Suggestion>  $best
-     * @return array<string, Suggestion> by field
-     */
-    private static function onlyPairs(Entity $entity, array $without, Columns $columns, array $facts, array $used, array $best): array
+    /** What is known of the column for such a field. */
+    private function given(Wish $wish, Column $column): ?Evidence
     {
-        $taken = array_map(fn (Suggestion $s) => $s->column, $best);
-        $free = array_filter(
-            $columns->all,
-            fn (Column $c) => ! in_array($c->position, $used, true) && ! in_array($c->header, $taken, true),
-        );
-        $found = [];
-        foreach (['date' => 'date', 'datetime' => 'date', 'boolean' => 'yes_no', 'decimal' => 'decimal'] as $kind => $type) {
-            $fields = array_filter($without, fn ($n) => isset($entity->fields[$n]) && self::kind($entity->fields[$n]) === $kind);
-            $of = array_filter($free, fn (Column $c) => ($facts[$c->position]['type']['type'] ?? null) === $type);
-            [$name, $column] = [reset($fields), reset($of)];
-            if (count($fields) !== 1 || count($of) !== 1 || $name === false || $column === false) {
-                continue;
+        return match (true) {
+            $wish->field->refers !== null => $this->known->reference($wish->field, $column),
+            $wish->allowed !== null => $this->known->list($wish->field, $wish->allowed, $column),
+            default => null,
+        };
+    }
+
+    /** @return array{float, list<string>} how much of the names agrees, and the words that do */
+    private function names(Wish $wish, Column $column): array
+    {
+        $squeezed = fn (string $name) => (string) preg_replace('/[^a-z0-9]/', '', strtolower($name));
+        if ($squeezed($wish->field->name) === $squeezed($column->header)) {
+            return [1.0, [$column->header]];
+        }
+        $a = $wish->words;
+        $b = Words::in($column->header);
+        $sum = 0.0;
+        $same = $left = [];
+        foreach ($a as $word) {
+            $most = 0.0;
+            foreach ($b as $at => $other) {
+                $alike = Words::alike($word, $other);
+                if ($alike > $most && ! isset($left[$at])) {
+                    [$most, $found] = [$alike, $at];
+                }
             }
-            [, $expression, $why] = self::fit($entity->fields[$name], $column, $facts[$column->position], null);
-            if ($expression !== null) {
-                $found[$name] = new Suggestion($name, $column->header, $expression, "the only pair of its kind; $why", self::LEAST);
+            if ($most > 0 && isset($found)) {
+                $left[$found] = true;
+                $same[] = $word;
+                $sum += $most;
             }
         }
+        if ($sum === 0.0) {
+            return [0.0, []];
+        }
+        // A column named after its own table says no more than without: craft_name is name.
+        $own = Words::in($this->entity->name);
+        $rest = array_filter(array_diff_key($b, $left), fn (string $w) => ! in_array($w, $own, true));
+        $missing = array_filter(array_diff($a, $same), fn (string $w) => ! in_array($w, $own, true));
 
-        return $found;
+        return [$sum / (count($same) + 0.5 * count($missing) + 0.25 * count($rest)), $same];
     }
 
     /**
@@ -109,108 +152,65 @@ final class Suggester
         foreach ($pairs as $pair) {
             if (! isset($chosen[$pair->field]) && ! isset($taken[$pair->column])) {
                 $chosen[$pair->field] = $pair;
-                $taken[$pair->column] = true;
+                $taken[$pair->column] = $pair->field;
             }
         }
 
-        return $chosen;
+        return array_map(fn (Suggestion $s) => $s->with(self::isSure($s, $pairs, $chosen, $taken)), $chosen);
     }
 
-    /** @return array{float, list<string>} how much of the names agrees, and the words that do */
-    private static function words(string $field, string $column, string $entity): array
+    /**
+     * Whether no other column comes near for its field, and no other field for its column.
+     *
+     * @param  list<Suggestion>  $pairs
+     * @param  array<string, Suggestion>  $chosen  by field
+     * @param  array<string, string>  $taken  column → field
+     */
+    private static function isSure(Suggestion $one, array $pairs, array $chosen, array $taken): bool
     {
-        $a = self::split($field);
-        $b = self::split($column);
-        $same = array_values(array_intersect($a, $b));
-        if ($same === []) {
-            return [0.0, []];
+        foreach ($pairs as $other) {
+            $isRival = ($other->field === $one->field) !== ($other->column === $one->column);
+            // What is surely another's is none.
+            $isTaken = $other->field === $one->field
+                ? ($chosen[$taken[$other->column] ?? ''] ?? null)?->weight > $other->weight + self::AHEAD
+                : ($chosen[$other->field] ?? null)?->weight > $other->weight + self::AHEAD;
+            if ($isRival && ! $isTaken && $other->weight > $one->weight - self::AHEAD) {
+                return false;
+            }
         }
-        // A column named after its own table says no more than without: craft_name is name.
-        $rest = array_diff($b, $same, self::split($entity));
 
-        return [count($same) / (count($same) + 0.5 * count(array_diff($a, $same)) + 0.25 * count($rest)), $same];
+        return $one->weight >= self::SURE;
     }
 
-    /** @return list<string> */
-    private static function split(string $name): array
+    /**
+     * Where nothing else says anything: the one field left of a kind and the one column left whose values are of it.
+     *
+     * @param  list<string>  $without
+     * @param  array<string, Suggestion>  $best
+     * @return array<string, Suggestion> by field
+     */
+    private function onlyPairs(array $without, array $best): array
     {
-        return array_values(
-            array_unique(
-                array_map(
-                    Words::of(...),
-                    preg_split('/[^a-z0-9]+/', strtolower($name), -1, PREG_SPLIT_NO_EMPTY) ?: [],
-                ),
-            ),
+        $taken = array_map(fn (Suggestion $s) => $s->column, $best);
+        $free = array_filter(
+            $this->columns->all,
+            fn (Column $c) => ! in_array($c->position, $this->used, true) && ! in_array($c->header, $taken, true),
         );
-    }
-
-    /**
-     * @param  array<string, mixed>  $f
-     * @param  string|null  $rule  where something known gives one
-     * @return array{float, string|null, string} how well it fits, the rule, and why in words
-     */
-    private static function fit(Field $field, Column $column, array $f, ?string $rule): array
-    {
-        $kind = self::kind($field);
-        $type = $f['type']['type'];
-        $c = $column->name;
-        if ($rule !== null) {
-            $why = $field->refers !== null
-                ? 'its values name rows of the parent'
-                : 'a code crosswalk or the target knows its values';
-
-            return [1.0, $rule, $why];
-        }
-        if ($field->refers !== null) {
-            return [0.5, "parent($c)", 'the field holds a reference'];
+        $kind = fn (string $n) => (string) ($this->entity->fields[$n] ?? null)?->type->toArray()['kind'];
+        $found = [];
+        foreach (['date' => 'date', 'datetime' => 'date', 'boolean' => 'yes_no', 'decimal' => 'decimal'] as $of => $type) {
+            $fields = array_values(array_filter($without, fn ($n) => $kind($n) === $of && $this->entity->fields[$n]->refers === null));
+            $columns = array_values(array_filter($free, fn (Column $c) => ($this->facts[$c->position]['type']['type'] ?? null) === $type));
+            if (count($fields) !== 1 || count($columns) !== 1) {
+                continue;
+            }
+            $fit = Fit::of($this->entity->fields[$fields[0]], $columns[0], $this->facts[$columns[0]->position]);
+            if ($fit !== null) {
+                $why = "the only pair of its kind; $fit->why";
+                $found[$fields[0]] = new Suggestion($fields[0], $columns[0]->header, $fit->rule, $why, self::ONLY, false);
+            }
         }
 
-        return match (true) {
-            in_array($kind, ['date', 'datetime'], true) && $type === 'date' => self::date($c, $f['type']),
-            $kind === 'decimal' && $type === 'decimal' => [
-                1.0,
-                "decimal($c, '{$f['type']['detail']}')",
-                'its values are decimals',
-            ],
-            $kind === 'decimal' && $type === 'whole' => [0.8, "decimal($c)", 'its values are whole numbers'],
-            $kind === 'integer' && in_array($type, ['whole', 'code'], true) => [
-                0.9,
-                "trim($c)",
-                'its values are whole numbers',
-            ],
-            $kind === 'boolean' && $type === 'yes_no' => [1.0, "yes_no($c)", 'its values mean yes or no'],
-            $kind === 'text' => self::text($c, $type, $f['longest'], $field->type->toArray()['length'] ?? 0),
-            default => [0.0, null, ''],
-        };
-    }
-
-    /**
-     * @param  array<string, mixed>  $type
-     * @return array{float, string|null, string}
-     */
-    private static function date(string $column, array $type): array
-    {
-        if ($type['detail'] === '' || $type['ambiguous']) {
-            return [0.0, null, ''];
-        }
-        $formats = explode('|', $type['detail']);
-
-        return [
-            1.0,
-            "date($column, '".implode("', '", $formats)."')",
-            'its values are dates in the form '.implode(' or ', $formats),
-        ];
-    }
-
-    /** @return array{float, string, string} */
-    private static function text(string $column, string $type, int $longest, int $length): array
-    {
-        $fits = $longest <= $length;
-
-        return [
-            $fits ? 0.9 : 0.6,
-            $type === 'text' ? "tidy($column)" : "trim($column)",
-            "its longest value has $longest characters".($fits ? ' and fits' : ', more than fit'),
-        ];
+        return $found;
     }
 }

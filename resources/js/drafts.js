@@ -44,7 +44,7 @@ function soon() {
 // A form that is sent: the rest of the page's words stay, its own go once the server did not refuse them.
 document.addEventListener('submit', (event) => {
     const form = event.target;
-    if (event.defaultPrevented || form.getAttribute('method')?.toLowerCase() !== 'post' || form.matches('[hx-put], [hx-post]')) return;
+    if (!address || event.defaultPrevented || form.getAttribute('method')?.toLowerCase() !== 'post' || form.matches('[hx-put], [hx-post]')) return;
     isLeaving = true;
     clearTimeout(timer);
     const all = draft();

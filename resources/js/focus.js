@@ -15,6 +15,8 @@ function ways(el) {
         if (name) found.push(`${at} [name="${CSS.escape(name)}"]${el.matches('button, [type=checkbox], [type=radio]') ? `[value="${CSS.escape(el.value)}"]` : ''}`);
         found.push(`${at} ${el.localName}`);
     }
+    const row = el.closest('tr[id]');
+    if (el.matches('[data-open]') && row) found.push(`#${CSS.escape(row.id)} [data-open]`);
     if (el.matches('a[href]')) found.push(`a[href="${CSS.escape(el.getAttribute('href'))}"]`);
     return found;
 }
@@ -28,6 +30,8 @@ function placeOf(el) {
         ways: ways(el),
         table: table && table.id !== 'work' ? table.id : null,
         row: rows.indexOf(row),
+        // In a line of its own that opens, the next such line is where the work goes on.
+        alike: el.closest('[x-data=reveal]') ? '[x-data=reveal] [aria-expanded]' : null,
         box: box && box.id !== 'work' ? box.id : null,
         y: window.scrollY,
         work: document.getElementById('work')?.scrollTop ?? 0,
@@ -41,7 +45,7 @@ function again(place) {
     if (one) return one;
     const rows = place.table ? [...(document.getElementById(place.table)?.querySelectorAll('tbody tr') ?? [])] : [];
     const row = rows[Math.min(place.row, rows.length - 1)];
-    const next = row && [...row.querySelectorAll(ABLE)].find(isSeen);
+    const next = row && [...(place.alike ? row.querySelectorAll(place.alike) : []), ...row.querySelectorAll(ABLE)].find(isSeen);
     if (next) return next;
     const box = place.box ? document.getElementById(place.box) : null;
     return box && [...box.querySelectorAll(ABLE)].find(isSeen);
@@ -57,6 +61,12 @@ export function toTold() {
 document.addEventListener('submit', (event) => {
     const el = event.submitter ?? document.activeElement;
     if (!event.defaultPrevented && el && el !== document.body) sessionStorage.setItem(KEY, JSON.stringify(placeOf(el)));
+});
+// A link that shows the same page otherwise, as an opened line.
+document.addEventListener('click', (event) => {
+    const link = event.target.closest('a[href]');
+    if (!link || event.defaultPrevented || link.origin !== window.location.origin || link.pathname !== window.location.pathname) return;
+    if (link.search !== window.location.search) sessionStorage.setItem(KEY, JSON.stringify(placeOf(link)));
 });
 document.addEventListener('change', (event) => {
     if (event.target.matches('[data-send]')) sessionStorage.setItem(KEY, JSON.stringify(placeOf(event.target)));

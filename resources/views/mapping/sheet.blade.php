@@ -58,7 +58,7 @@
                     <td><label class="plain" for="s-{{ $s->field }}">
                         @can('work', $m)
                           <input type="checkbox" name="fields[]" value="{{ $s->field }}" id="s-{{ $s->field }}"
-                            checked>
+                            @checked($s->isSure)>
                           @endcan{{ $s->field }}</label></td>
                       <td><code>{{ $s->expression }}</code></td>
                       <td>{{ $s->reason }}</td>
