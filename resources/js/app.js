@@ -41,6 +41,14 @@ document.addEventListener('click', (event) => {
     if (event.target.closest('[data-close-help]')) document.getElementById('help')?.close();
 });
 
+// What is folded where there is little room.
+document.addEventListener('click', (event) => {
+    const fold = event.target.closest('[data-fold]');
+    if (!fold) return;
+    const isOpen = document.getElementById(fold.dataset.fold).toggleAttribute('data-open');
+    fold.setAttribute('aria-expanded', String(isOpen));
+});
+
 // Cells of a row that is put right as a whole: what stands in the fields moves up and down beside the columns.
 document.addEventListener('click', (event) => {
     const button = event.target.closest('[data-cell]');

@@ -37,7 +37,6 @@ document.addEventListener('keydown', (event) => {
     if (rows) { event.preventDefault(); go(rows); return; }
     if (['Escape', 'Tab', 'ArrowUp', 'ArrowDown'].includes(event.key) && !event.target.closest('input, textarea')) isEdited = false;
     if (event.key === 'Escape') {
-        isEdited = false;
         if (!event.defaultPrevented && !document.querySelector('dialog[open]') && (closeDrawer() || close(event))) event.preventDefault();
         return;
     }

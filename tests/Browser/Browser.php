@@ -199,7 +199,7 @@ final class Browser
         $this->driver->executeScript($axe);
         $found = $this->driver->executeAsyncScript(
             'const done = arguments[0]; axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", '
-                .'"wcag22aa", "best-practice"], rules: {region: {enabled: false}}}).then(r => '
+                .'"wcag22aa", "best-practice"]}).then(r => '
                 .'done(r.violations.map(v => v.id + ": " + v.nodes.slice(0, 3).map(n => n.target.join(" ") + " '
                 .'" + (n.any[0] ? n.any[0].message : "")).join("; "))))',
         );

@@ -1,7 +1,7 @@
 @props(['page', 'isOnRuns' => $page->stop === 'runs' && !request()->is('*/strip')])
 @php($pass = $page->pass)
 @php($with = $isOnRuns ? '&' . http_build_query(['passes' => 1] + ($page->entity ? ['entity' => $page->entity->name] : [])) : '')
-<div id="strip" class="strip"
+<footer id="strip" class="strip" aria-label="The latest pass"
   @if ($pass?->isGoing()) hx-get="/m/{{ $page->migration->id }}/runs/strip?pass={{ $pass->id }}{{ $with }}"
   hx-trigger="every 1s" hx-swap="outerHTML" @endif>
   @if ($pass === null)
@@ -38,4 +38,4 @@
       @endif
     @endif
   @endif
-</div>
+</footer>

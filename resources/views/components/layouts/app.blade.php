@@ -50,31 +50,35 @@
       </nav>
     </header>
     <nav @class(['rail', 'dense' => count($names) >= 10]) aria-label="Entities in load order">
-      <a href="{{ $page->url($page->stop) }}" @if (!$page->entity) aria-current="page" @endif
-        @if ($nth === 0) data-entity-before @endif>
-        <span>All entities
-          <i>{{ number_format($page->rows()) }}</i></span>
-      </a>
-      @foreach ($rail as $wave)
-        <p>
-          {{ $wave['wave'] !== null ? 'Wave ' . $wave['wave'] : ($page->orderError() ? 'Without an order' : 'No load yet') }}
-        </p>
-        @foreach ($wave['entities'] as $entity)
-          @php($i = array_search($entity->name, $names, true))
-          <a href="{{ $page->url($page->stop, $entity->name) }}"
-            @if ($page->entity?->name === $entity->name) aria-current="page" @endif
-            @if ($i === $nth + 1) data-entity-after title="Next entity ( j )" @endif
-            @if ($i === $nth - 1) data-entity-before title="Previous entity ( k )" @endif>
-            <span>{{ $entity->label() }} @if ($entity->proof)
-                <i>{{ number_format($entity->rows()) }}</i>
+      <button type="button" class="rail-fold" data-fold="rail" aria-expanded="false" aria-controls="rail"><span>Entity:
+          <b>{{ $page->entity ? $say->label($page->entity->name) : 'all entities' }}</b></span></button>
+      <div id="rail" class="rail-list">
+        <a href="{{ $page->url($page->stop) }}" @if (!$page->entity) aria-current="page" @endif
+          @if ($nth === 0) data-entity-before @endif>
+          <span>All entities
+            <i>{{ number_format($page->rows()) }}</i></span>
+        </a>
+        @foreach ($rail as $wave)
+          <p>
+            {{ $wave['wave'] !== null ? 'Wave ' . $wave['wave'] : ($page->orderError() ? 'Without an order' : 'No load yet') }}
+          </p>
+          @foreach ($wave['entities'] as $entity)
+            @php($i = array_search($entity->name, $names, true))
+            <a href="{{ $page->url($page->stop, $entity->name) }}"
+              @if ($page->entity?->name === $entity->name) aria-current="page" @endif
+              @if ($i === $nth + 1) data-entity-after title="Next entity ( j )" @endif
+              @if ($i === $nth - 1) data-entity-before title="Previous entity ( k )" @endif>
+              <span>{{ $entity->label() }} @if ($entity->proof)
+                  <i>{{ number_format($entity->rows()) }}</i>
+                @endif
+              </span>
+              @if ($entity->proof)
+                <x-proof-bar :proof="$entity->proof" :label="$entity->label()" />
               @endif
-            </span>
-            @if ($entity->proof)
-              <x-proof-bar :proof="$entity->proof" :label="$entity->label()" />
-            @endif
-          </a>
+            </a>
+          @endforeach
         @endforeach
-      @endforeach
+      </div>
     </nav>
     <main class="work" id="work" tabindex="-1">
       <div id="told" role="status"></div>

@@ -1,0 +1,336 @@
+<?php
+
+namespace Tests\Browser;
+
+use App\Models\Load;
+use App\Models\Migration;
+use App\Models\Role;
+use Facebook\WebDriver\WebDriverBy;
+use Facebook\WebDriver\WebDriverDimension;
+use Facebook\WebDriver\WebDriverKeys;
+use Illuminate\Support\Facades\DB;
+use Tests\TestCase;
+
+/** First use with three foreign files, from the login to a traced key, counting clicks; and what the hands meet on the way. */
+final class HandsTest extends TestCase
+{
+    private Browser $browser;
+
+    private int $clicks = 0;
+
+    protected function setUp(): void
+    {
+        parent::setUp();
+        $this->user(Role::Lead);
+        $this->browser = new Browser;
+    }
+
+    protected function tearDown(): void
+    {
+        if (isset($this->browser)) {
+            if ($this->status()->isError() || $this->status()->isFailure()) {
+                $this->browser->driver->takeScreenshot(self::work('failed.png'));
+            }
+            $this->browser->close();
+        }
+        parent::tearDown();
+    }
+
+    private function press(string $words): void
+    {
+        $this->clicks++;
+        $this->browser->press($words);
+    }
+
+    private function click(string $css): void
+    {
+        $this->clicks++;
+        $this->browser->click($css);
+    }
+
+    private function fill(string $css, string $text): void
+    {
+        $this->clicks++;
+        $this->browser->type($css, $text);
+    }
+
+    private function assertClean(): void
+    {
+        $where = $this->browser->driver->getCurrentURL();
+        self::assertSame([], $this->browser->violations(), "axe-core on $where");
+        self::assertSame([], $this->browser->complaints(), "browser's console on $where");
+    }
+
+    /** A new application of another language than the files, with lists, a check and keys of two columns. */
+    private function shop(): string
+    {
+        $database = self::emptyOther();
+        DB::unprepared("CREATE TABLE $database.party (id INT AUTO_INCREMENT PRIMARY KEY, reference VARCHAR(12) NOT NULL UNIQUE,
+            name VARCHAR(60) NOT NULL, town VARCHAR(40), standing VARCHAR(10) NOT NULL CHECK (standing IN ('gold','silver','none')),
+            birth_date DATE) ENGINE=InnoDB");
+        DB::unprepared("CREATE TABLE $database.article (id INT AUTO_INCREMENT PRIMARY KEY, code VARCHAR(12) NOT NULL UNIQUE,
+            description VARCHAR(60) NOT NULL, price DECIMAL(8,2) NOT NULL CHECK (price > 0)) ENGINE=InnoDB");
+        DB::unprepared("CREATE TABLE $database.purchase (id INT AUTO_INCREMENT PRIMARY KEY, party INT NOT NULL, article INT NOT NULL,
+            bought_on DATE NOT NULL, quantity INT NOT NULL, FOREIGN KEY (party) REFERENCES party (id),
+            FOREIGN KEY (article) REFERENCES article (id)) ENGINE=InnoDB");
+
+        return $database;
+    }
+
+    /** @return list<string> paths of three files with German headers */
+    private function files(): array
+    {
+        $folder = self::work('first-use');
+        @mkdir($folder, 0777, true);
+        $people = "KundenNr;Bezeichnung;Ort;Rang;GebDatum\n";
+        for ($i = 1; $i <= 60; $i++) {
+            $people .= sprintf("K%04d;Kunde Nummer %d;%s;%s;%02d.%02d.19%02d\n", $i, $i, ['Kiel', 'Laboe', 'Husum'][$i % 3],
+                ['GOLD', 'Silver', 'none'][$i % 3], 13 + $i % 15, 1 + $i % 12, 40 + $i % 50);
+        }
+        $goods = "ArtikelNr;Beschreibung;Preis\n";
+        for ($i = 1; $i <= 40; $i++) {
+            $goods .= sprintf("A-%03d;Ware %s;%d,%02d\n", $i, chr(65 + $i % 26), $i, $i);
+        }
+        $sales = "Beleg;Pos;KundenNr;ArtikelNr;Kaufdatum;Menge\n";
+        for ($i = 0; $i < 200; $i++) {
+            $sales .= sprintf("B%03d;%d;K%04d;A-%03d;%02d.%02d.2025;%d\n", intdiv($i, 2), 1 + $i % 2, 1 + $i % 60, 1 + $i % 40,
+                13 + $i % 15, 1 + $i % 12, 1 + $i % 9);
+        }
+        foreach (['kunden.csv' => $people, 'artikel.csv' => $goods, 'verkauf.csv' => $sales] as $name => $text) {
+            file_put_contents("$folder/$name", $text);
+        }
+
+        return ["$folder/kunden.csv", "$folder/artikel.csv", "$folder/verkauf.csv"];
+    }
+
+    public function test_first_use_from_login_to_trace(): void
+    {
+        $b = $this->browser;
+        $database = $this->shop();
+        $b->go('/login');
+        $this->fill('#email', 'lead@example.test');
+        $this->fill('#password', 'secret-Lead');
+        $b->keys(WebDriverKeys::ENTER);
+        $b->see('Begin a migration');
+        $given = ['name' => 'First', 'target_name' => 'shop', 'host' => '127.0.0.1', 'port' => (string) getenv('DB_PORT'),
+            'database' => $database, 'username' => 'harbour', 'password' => (string) getenv('HARBOUR_OFFICE_PASSWORD')];
+        foreach ($given as $field => $value) {
+            $this->fill("#f-$field", $value);
+        }
+        $b->keys(WebDriverKeys::ENTER);
+        $b->await(fn () => Migration::query()->exists(), 'the migration');
+        $this->source();
+        $this->mapped('party', 'kunden', 'Parties', ['no']);
+        $this->mapped('article', 'artikel', 'Articles', []);
+        $this->mapped('purchase', 'verkauf', 'Purchases', []);
+        $this->loadedAndTraced();
+    }
+
+    private function source(): void
+    {
+        $b = $this->browser;
+        $m = '/m/'.Migration::query()->value('id');
+        $b->see('Nothing is known of the target yet');
+        $this->assertClean();
+        $this->press('Read the schema');
+        $b->see('Purchase');
+        $this->click('nav.route a[href$="/sources"]');
+        $b->see('A legacy system comes first');
+        $this->assertClean();
+        $this->fill('#code', 'W');
+        $this->fill('#name', 'Warenwirtschaft');
+        $b->keys(WebDriverKeys::ENTER);
+        $b->see('Drop files here');
+        $this->clicks++;
+        $b->find('#file')->sendKeys(implode("\n", $this->files()));
+        $this->press('Upload and preview');
+        $b->see('Keep this, and look at the next file');
+        $this->assertClean();
+        $this->press('look at the next file');
+        $b->see('artikel.csv');
+        $this->press('look at the next file');
+        $b->see('Freeze all 3 files');
+        $this->press('Freeze all 3 files');
+        $b->await(fn () => DB::table('takes')->where('state', 'frozen')->count() === 3, 'three takes', 60);
+        $b->await(fn () => DB::table('column_references')->count() >= 2, 'the references', 60);
+        $b->go("$m/sources/references");
+        $this->clicks++;
+        while (DB::table('column_references')->where('decision', 'open')->exists()) {
+            $this->press('Accept');
+            $b->see('is known now');
+        }
+    }
+
+    /** @param  list<string>  $unused */
+    private function mapped(string $entity, string $extract, string $load, array $unused): void
+    {
+        $b = $this->browser;
+        $m = '/m/'.Migration::query()->value('id');
+        $b->go("$m/mapping/$entity");
+        $this->clicks++;
+        $b->see('Nothing fills this entity yet');
+        $this->clicks++;
+        $b->driver->executeScript(
+            "const s = document.querySelector('#new-extract'); s.value = [...s.options].find(o => o.text.includes('$extract')).value",
+        );
+        $this->fill('#new-name', $load);
+        $b->keys(WebDriverKeys::ENTER);
+        $b->see('suggestion');
+        $this->press('Use those ticked');
+        $b->see('Mapped as suggested');
+        $this->byHand(Load::query()->where('name', $load)->firstOrFail());
+    }
+
+    /** What was suggested and not ticked is taken one by one; the rest is written, the next rule with each Enter. */
+    private function byHand(Load $load): void
+    {
+        $b = $this->browser;
+        for ($i = 0; $i < 6 && count($b->driver->findElements(WebDriverBy::cssSelector('#suggested button[formaction]'))) > 0; $i++) {
+            $this->clicks++;
+            $b->click('#suggested details:not([open]) summary, #suggested button[formaction]');
+            usleep(400_000);
+        }
+        $rules = ['party' => ['standing' => "code('ranks', rang)"], 'purchase' => ['bought_on' => "date(kaufdatum, 'd.m.Y')"]];
+        $entity = $load->entity->name;
+        $ruled = $load->rules()->whereNotNull('expression')->pluck('field')->all();
+        foreach (array_diff(array_keys($load->entity->described()->writable()), $ruled) as $field) {
+            self::assertArrayHasKey($field, $rules[$entity] ?? [], "nothing suggested for $entity.$field");
+            $this->click("#rule-$field textarea");
+            $b->keys($rules[$entity][$field], WebDriverKeys::ENTER);
+            $b->await(fn () => $load->rules()->where('field', $field)->whereNotNull('expression')->exists(), "a rule of $field");
+        }
+    }
+
+    private function loadedAndTraced(): void
+    {
+        $b = $this->browser;
+        $m = '/m/'.Migration::query()->value('id');
+        $b->go("$m/crosswalks");
+        $this->clicks++;
+        $b->await(fn () => str_contains($b->text(), 'Crosswalks'), 'crosswalks');
+        if (str_contains($b->text(), 'there is none yet')) {
+            $this->press('Make ');
+            $b->see('suggestion');
+            $this->press('Use those ticked');
+        }
+        $b->see('every old value has a new one');
+        $this->assertClean();
+        $b->go("$m/runs");
+        $this->clicks++;
+        $this->press('Load 300 rows');
+        $b->see('Pass 1: all loads, finished', 60);
+        $b->keys('/');
+        $b->field();
+        $b->keys('K0007', WebDriverKeys::ENTER);
+        $b->see('row 7 of');
+        $loaded = (int) DB::table('tallies')->where('outcome', 'loaded')->sum('n');
+        self::assertSame(300, $loaded, 'every row loaded');
+        self::assertLessThanOrEqual(90, $this->clicks, 'clicks from login to trace');
+        $this->handsOnTheSheet("$m/mapping/party");
+        $this->nothingTypedIsLost($m);
+        $this->roomAndAxe($m);
+    }
+
+    private function focus(): string
+    {
+        return (string) $this->browser->driver->executeScript(
+            'const e = document.activeElement; return e.getAttribute("aria-label") || e.innerText || e.id || e.tagName',
+        );
+    }
+
+    /** A rule by keys: the only completion, kept, on to the next; what stands around follows; Esc closes; letters wait. */
+    private function handsOnTheSheet(string $at): void
+    {
+        $b = $this->browser;
+        $b->go($at);
+        $b->click('#rule-town textarea');
+        $b->keys(WebDriverKeys::CONTROL.'a'.WebDriverKeys::NULL, 'gebd');
+        $b->see('column GebDatum');
+        $b->keys(WebDriverKeys::ENTER);
+        self::assertSame('gebdatum', $b->find('#rule-town textarea')->getAttribute('value'));
+        $b->keys(WebDriverKeys::CONTROL.'a'.WebDriverKeys::NULL, 'upper(ort)', WebDriverKeys::ENTER);
+        $b->await(fn () => $this->focus() === 'Rule of standing', 'the next rule');
+        $b->see('Undo town');
+        self::assertSame('upper(ort)', DB::table('rules')->where('field', 'town')->value('expression'));
+        // Nothing was changed there: Enter only goes on.
+        $b->keys(WebDriverKeys::ENTER);
+        $b->await(fn () => $this->focus() === 'Rule of birth_date', 'the one after it');
+        $b->click('#rule-town button[aria-expanded]');
+        $b->field();
+        $b->keys('as in the log', WebDriverKeys::ESCAPE);
+        $b->await(fn () => $this->focus() === 'Note on town', 'the button of the note');
+        $b->keys('j');
+        self::assertStringEndsWith('/mapping/party', (string) parse_url($b->driver->getCurrentURL(), PHP_URL_PATH), 'a letter after typing');
+        $this->beginsAtOnce();
+    }
+
+    /** By the page's own clock: from the press to the sign that it has begun. */
+    private function beginsAtOnce(): void
+    {
+        $b = $this->browser;
+        $b->driver->executeScript(
+            'const key = "test-began"; document.addEventListener("click", () => { const at = performance.now(); '
+                .'new MutationObserver(() => { if (document.querySelector("[aria-busy=true]") && !localStorage[key]) '
+                .'localStorage[key] = performance.now() - at; }).observe(document.body, {subtree: true, attributes: true}); }, {capture: true, once: true})',
+        );
+        $b->press('Check all 60 rows');
+        $b->see('Of 60 rows', 30);
+        $took = (float) $b->driver->executeScript('return localStorage["test-began"]');
+        self::assertGreaterThan(0, $took);
+        self::assertLessThan(100, $took, 'milliseconds until it shows that it has begun');
+        self::assertNotSame('BODY', $b->driver->executeScript('return document.activeElement.tagName'), 'the focus after an action');
+    }
+
+    /** Half a rule, a code and a finding: left behind, and there again. */
+    private function nothingTypedIsLost(string $m): void
+    {
+        $b = $this->browser;
+        $b->go("$m/mapping/party");
+        $b->click('#rule-town textarea');
+        $b->keys(WebDriverKeys::CONTROL.'a'.WebDriverKeys::NULL, 'upper(or');
+        $b->await(fn () => str_contains((string) DB::table('drafts')->value('fields'), 'upper(or'), 'the draft');
+        $b->go("$m/mapping/article");
+        $b->go("$m/mapping/party");
+        $b->see('you typed here and did not keep');
+        self::assertSame('upper(or', $b->find('#rule-town textarea')->getAttribute('value'));
+        $b->press('Forget them');
+        $b->await(fn () => ! DB::table('drafts')->exists(), 'nothing kept');
+        $b->await(fn () => $b->find('#rule-town textarea')->getAttribute('value') === 'upper(ort)', 'the rule as it is kept');
+        // A table of codes keeps its edits while another form of the page is sent.
+        $b->go("$m/crosswalks");
+        $b->type('[aria-label="Note on GOLD"]', 'the best');
+        $b->type('[id^=old-]', 'Platin');
+        $b->type('[aria-label="New value of it"]', 'gold');
+        $b->press('Add');
+        $b->see('"Platin" becomes "gold"');
+        $b->await(fn () => $b->find('[aria-label="Note on GOLD"]')->getAttribute('value') === 'the best', 'the note that was not sent');
+        $b->press('Keep the table of');
+        $b->see('1 code kept');
+        $b->await(fn () => ! DB::table('drafts')->exists(), 'nothing kept');
+    }
+
+    /** Nothing scrolls sideways at 1024 and at 640 px, light and dark, and axe-core has nothing to say. */
+    private function roomAndAxe(string $m): void
+    {
+        $b = $this->browser;
+        foreach ([[1024, 'light'], [640, 'dark'], [640, 'light']] as [$width, $scheme]) {
+            $b->driver->manage()->window()->setSize(new WebDriverDimension($width, 887));
+            $b->prefer($scheme);
+            foreach (['', '/sources', '/target/party', '/mapping/party', '/crosswalks', '/order', '/runs', '/rejects', '/reconciliation'] as $stop) {
+                $b->go($stop === '' ? '/' : $m.$stop);
+                $b->find('main');
+                $over = $b->driver->executeScript(
+                    'const d = document.documentElement, w = document.querySelector("main"); '
+                        .'return [d.scrollWidth - d.clientWidth, w.scrollWidth - w.clientWidth]',
+                );
+                self::assertSame([0, 0], $over, "$stop at $width px");
+                if ($scheme === 'dark' || $width === 1024) {
+                    $this->assertClean();
+                }
+            }
+        }
+        $b->click('.rail-fold');
+        $b->see('All entities');
+        self::assertSame('true', $b->find('.rail-fold')->getAttribute('aria-expanded'));
+    }
+}
