@@ -21,6 +21,9 @@ final class CodeUse
     /** @var array<string, list<CodeValue>> by crosswalk */
     private array $values = [];
 
+    /** @var array<string, array<array-key, int>>|null take and position → value → rows */
+    private ?array $columns = null;
+
     /** @param  array<string, list<CodeColumn>>  $uses  by crosswalk */
     private function __construct(private readonly array $uses)
     {
@@ -77,11 +80,7 @@ final class CodeUse
     /** @return list<CodeValue> */
     private function read(CodeCrosswalk $crosswalk): array
     {
-        $rows = [];
-        $columns = array_map(fn (CodeColumn $c) => [(int) $c->take, $c->column], $this->of($crosswalk->name));
-        foreach (ColumnValues::ofColumns($columns) as $value) {
-            $rows[trim($value->value)] = ($rows[trim($value->value)] ?? 0) + (int) $value->n;
-        }
+        $rows = $this->occurring($crosswalk->name);
         $entries = $crosswalk->entries->keyBy('old_value')->all();
         $all = [];
         foreach ($rows + array_fill_keys(array_keys($entries), 0) as $old => $n) {
@@ -139,9 +138,35 @@ final class CodeUse
      */
     public function waiting(string $crosswalk): int
     {
-        $columns = array_map(fn (CodeColumn $c) => [(int) $c->take, $c->column], $this->of($crosswalk));
+        return count($this->occurring($crosswalk));
+    }
 
-        return ColumnValues::ofColumns($columns)->map(fn ($v) => trim($v->value))->unique()->count();
+    /**
+     * Read for all crosswalks at once.
+     *
+     * @return array<array-key, int> old value that occurs in a column a crosswalk is applied to → rows
+     */
+    private function occurring(string $crosswalk): array
+    {
+        if ($this->columns === null) {
+            $places = [];
+            foreach (array_merge([], ...array_values($this->uses)) as $use) {
+                $places["$use->take $use->column"] = [(int) $use->take, $use->column];
+            }
+            $this->columns = [];
+            foreach (ColumnValues::ofColumns(array_values($places)) as $value) {
+                $this->columns["$value->take_id $value->position"][$value->value] = (int) $value->n;
+            }
+        }
+        $rows = [];
+        foreach ($this->of($crosswalk) as $use) {
+            foreach ($this->columns["$use->take $use->column"] ?? [] as $value => $n) {
+                $old = trim((string) $value);
+                $rows[$old] = ($rows[$old] ?? 0) + $n;
+            }
+        }
+
+        return $rows;
     }
 
     /**

@@ -27,13 +27,13 @@ final class ColumnValues
 
     /**
      * @param  list<array{int, int}>  $columns  take and position of each
-     * @return Collection<int, \stdClass> value and n, of those kept, column by column
+     * @return Collection<int, \stdClass> take_id, position, value and n, of those kept, column by column
      */
     public static function ofColumns(array $columns): Collection
     {
         $all = null;
         foreach ($columns as [$take, $position]) {
-            $one = DB::table('column_values')->where('take_id', $take)->where('position', $position)->select(['value', 'n']);
+            $one = DB::table('column_values')->where('take_id', $take)->where('position', $position)->select(['take_id', 'position', 'value', 'n']);
             $all = $all?->unionAll($one) ?? $one;
         }
 
