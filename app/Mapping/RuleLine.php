@@ -55,7 +55,7 @@ final readonly class RuleLine
     public function conditions(): array
     {
         return array_map(
-            fn (Condition $c) => ucfirst($c->words()),
+            fn (Condition $c) => $c->wordsBeside($this->field->name),
             $this->load->entity->described()->conditionsOn($this->field->name),
         );
     }

@@ -85,8 +85,8 @@ function show(field) {
         list.append(box);
         field.setAttribute('aria-controls', 'completion');
     }
-    // Beside the page, so that no scrolling part cuts it off.
-    document.body.append(list);
+    // In the work area itself, fixed to the window, so that no scrolling part cuts it off.
+    (document.getElementById('work') ?? document.body).append(list);
     const box = field.getBoundingClientRect();
     const below = window.innerHeight - box.bottom;
     list.style.left = `${Math.min(box.left, window.innerWidth - list.offsetWidth - 8)}px`;

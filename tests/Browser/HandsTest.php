@@ -118,7 +118,7 @@ final class HandsTest extends TestCase
             $this->fill("#f-$field", $value);
         }
         $b->keys(WebDriverKeys::ENTER);
-        $b->await(fn () => Migration::query()->exists(), 'the migration');
+        $b->await(fn () => Migration::query()->exists(), 'the migration', 60);
         $this->source();
         $this->mapped('party', 'kunden', 'Parties', ['no']);
         $this->mapped('article', 'artikel', 'Articles', []);

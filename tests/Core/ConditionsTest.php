@@ -81,6 +81,9 @@ final class ConditionsTest extends TestCase
         $condition = Condition::of(self::entity($clause))[0];
         self::assertSame($words, $condition->words());
         self::assertSame($holds, $condition->holds(new Record($values)));
+        if (count($condition->fields) === 1 && ! str_contains($words, ', ')) {
+            self::assertSame(preg_replace('/^'.$condition->fields[0].' (is |has )?/', '', $words), $condition->wordsBeside($condition->fields[0]));
+        }
     }
 
     /** @return iterable<array{string, string}> clause and part of why it is not read */

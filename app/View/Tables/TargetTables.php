@@ -56,7 +56,7 @@ final class TargetTables
     {
         $allowed = implode('; ', array_filter([
             implode(', ', $field->type->toArray()['values'] ?? []),
-            ...array_map(fn (Condition $c) => $c->words(), $entity->conditionsOn($field->name)),
+            ...array_map(fn (Condition $c) => $c->wordsBeside($field->name), $entity->conditionsOn($field->name)),
         ]));
 
         return trim($allowed.($field->default === null ? '' : " default $field->default").($field->note === null ? '' : " $field->note"));

@@ -68,6 +68,16 @@ final readonly class Condition
             : $this->test->words();
     }
 
+    /** As it is said beside the field: "more than 0" where it looks at nothing else. */
+    public function wordsBeside(string $field): string
+    {
+        $words = $this->words();
+
+        return $this->fields === [$field] && $this->isRead() && ! str_contains($words, ', ')
+            ? (string) preg_replace('/^'.preg_quote($field, '/').' (?:is |has )?/', '', $words)
+            : $words;
+    }
+
     /** @return list<string>|null the values it lists for its one field */
     public function values(): ?array
     {

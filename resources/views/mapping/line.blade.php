@@ -5,9 +5,9 @@
   <tr>
     <td class="field-name">
       <b>{{ $f->name }}</b><small>{{ $f->describe() }}{{ $line->isUnique() ? ', unique' : '' }}</small>
-      @foreach ($line->conditions() as $words)
-        <small title="A check of the target">{{ $words }}</small>
-      @endforeach
+      @if ($line->conditions())
+        <small title="What the target checks">{{ implode('; ', $line->conditions()) }}</small>
+      @endif
     </td>
     <td class="w-2/5">
       <form x-data="reveal" hx-put="{{ $url }}" hx-trigger="submit, keep"

@@ -45,7 +45,7 @@
               <code>{{ implode(', ', $field->type->toArray()['values']) }}</code>
             @endif
             @foreach ($described->conditionsOn($field->name) as $condition)
-              <small>{{ ucfirst($condition->words()) }}</small>
+              <small>{{ $condition->wordsBeside($field->name) }}</small>
               @endforeach{{ $field->default === null ? '' : "default $field->default" }}@if ($field->note)
                 <small>{{ $field->note }}</small>
               @endif
