@@ -44,9 +44,12 @@ function soon() {
 // A form that is sent: the rest of the page's words stay, its own go once the server did not refuse them.
 document.addEventListener('submit', (event) => {
     const form = event.target;
-    if (!address || event.defaultPrevented || form.getAttribute('method')?.toLowerCase() !== 'post' || form.matches('[hx-put], [hx-post]')) return;
+    if (event.defaultPrevented || form.matches('[hx-put], [hx-post], [hx-get]')) return;
     isLeaving = true;
+    // What answers with a file leaves the page as it is.
+    setTimeout(() => { isLeaving = false; }, 5000);
     clearTimeout(timer);
+    if (!address || form.getAttribute('method')?.toLowerCase() !== 'post') return;
     const all = draft();
     if (Object.keys(all).length > 0 || isKept) {
         const line = event.submitter?.matches('[data-only]') ? event.submitter.closest('tr') : null;
@@ -54,8 +57,6 @@ document.addEventListener('submit', (event) => {
         sessionStorage.setItem(SENT, JSON.stringify({ page: here, rest, at: Date.now() }));
         send(here, all);
     }
-    // What answers with a file leaves the page as it is.
-    setTimeout(() => { isLeaving = false; }, 5000);
 });
 
 function settle() {
