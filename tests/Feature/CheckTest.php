@@ -175,7 +175,7 @@ final class CheckTest extends TestCase
             'updated_at' => now()->addMinute(),
         ]);
         $sheet()->assertSee('Stale: rules or data have changed since');
-        self::assertSame(16, $this->check($migration, 'Vessels')['failing']);
+        self::assertSame(18, $this->check($migration, 'Vessels')['failing']);
         $load
             ->rules()
             ->where('field', 'built')
