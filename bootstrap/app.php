@@ -3,10 +3,13 @@
 use App\Console\QuietErrors;
 use App\Http\Middleware\PlainParameters;
 use App\Http\Middleware\SecurityHeaders;
+use Baggage\Core\Loading\TargetUnavailable;
 use Illuminate\Contracts\Debug\ExceptionHandler;
 use Illuminate\Foundation\Application;
+use Illuminate\Foundation\Configuration\Exceptions;
 use Illuminate\Foundation\Configuration\Middleware;
 use Illuminate\Http\Middleware\HandleCors;
+use Illuminate\Http\Request;
 
 $app = Application::configure(basePath: dirname(__DIR__))
     ->withRouting(
@@ -23,7 +26,15 @@ $app = Application::configure(basePath: dirname(__DIR__))
         $middleware->trimStrings(except: ['password', fn ($request) => $request->is('m/*')]);
         $middleware->convertEmptyStringsToNull(except: [fn ($request) => $request->is('m/*')]);
     })
-    ->withExceptions()
+    ->withExceptions(function (Exceptions $exceptions) {
+        // A target that does not answer is no failure of ours: whatever was asked is refused with its words, on every route.
+        $exceptions->dontReport(TargetUnavailable::class);
+        $exceptions->render(
+            fn (TargetUnavailable $e, Request $request) => $request->isMethodSafe()
+                ? response()->view('errors.503', ['says' => $e->getMessage()], 503)
+                : back()->withInput($request->except(['password', '_token']))->with('refused', $e->getMessage()),
+        );
+    })
     ->create();
 $app->singleton(ExceptionHandler::class, QuietErrors::class);
 

@@ -10,4 +10,9 @@ enum TakeState: string
     case Stopping = 'stopping';
     case Frozen = 'frozen';
     case Failed = 'failed';
+
+    public function isGoing(): bool
+    {
+        return in_array($this, [self::Waiting, self::Reading, self::Stopping], true);
+    }
 }

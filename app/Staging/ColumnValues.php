@@ -33,7 +33,10 @@ final class ColumnValues
     {
         $all = null;
         foreach ($columns as [$take, $position]) {
-            $one = DB::table('column_values')->where('take_id', $take)->where('position', $position)->select(['take_id', 'position', 'value', 'n']);
+            $one = DB::table('column_values')
+                ->where('take_id', $take)
+                ->where('position', $position)
+                ->select(['take_id', 'position', 'value', 'n']);
             $all = $all?->unionAll($one) ?? $one;
         }
 

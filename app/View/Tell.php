@@ -11,6 +11,7 @@ use App\Models\LoadCheck;
 use App\Models\MatchRule;
 use App\Models\Pass;
 use App\Models\Take;
+use App\Models\TakeState;
 use App\Models\Work;
 use App\Overview\ListedCrosswalk;
 use App\Reconciling\Counted;
@@ -275,6 +276,13 @@ final class Tell
         return ($take->bytes_read > 0 ? ", $bytes" : '')
             .($seconds > 1 && $take->rows ? ', '.number_format(intdiv($take->rows, $seconds)).' rows/s' : '')
             .($seconds > 2 && $share > 0.02 ? ', '.$this->say->time((int) ceil($seconds / $share - $seconds)).' left' : '');
+    }
+
+    public function take(Take $take): string
+    {
+        return $take->state === TakeState::Waiting
+            ? 'waits for a worker'
+            : 'reading, '.number_format($take->rows ?? 0).' rows'.$this->reading($take);
     }
 
     public function countedExactly(): string

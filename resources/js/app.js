@@ -2,7 +2,7 @@ import Alpine from '@alpinejs/csp';
 import htmx from 'htmx.org';
 import { isRestoring, ready } from './drafts.js';
 import { isDrawerOpen } from './drawer.js';
-import { restoreFocus } from './focus.js';
+import { restoreFocus, stay } from './focus.js';
 import './keys.js';
 import './sheet.js';
 import './tables.js';
@@ -20,7 +20,7 @@ Alpine.data('reveal', () => ({
             if (event.key !== 'Escape' || !this.open || event.defaultPrevented) return;
             event.preventDefault();
             this.open = false;
-            this.$root.querySelector('[aria-expanded]')?.focus();
+            this.$root.querySelector('button[aria-expanded]')?.focus();
         });
     },
 }));
@@ -78,10 +78,10 @@ let touched = false;
 document.addEventListener('input', () => { if (!isRestoring) touched = true; });
 document.addEventListener('figures-are-old', () => {
     const busy = document.activeElement?.matches('input, textarea, select') || document.querySelector('dialog[open]') || isDrawerOpen();
-    if (!touched && !busy) window.location.reload();
+    if (!touched && !busy) { stay(); window.location.reload(); }
 });
 document.addEventListener('click', (event) => {
-    if (event.target.closest('[data-anew]')) { event.preventDefault(); window.location.reload(); }
+    if (event.target.closest('[data-anew]')) { event.preventDefault(); stay(); window.location.reload(); }
 });
 
 // A refused request shows what the server said instead of nothing.

@@ -9,8 +9,17 @@ const known = () => {
     return words;
 };
 
+// The box around the field says whether its list is open: a role of its own is not allowed on a field of several lines.
+const say = (field, isOpen) => {
+    const box = field.closest('[role=combobox]');
+    box?.setAttribute('aria-expanded', String(isOpen));
+    if (isOpen) box?.setAttribute('aria-owns', 'completion'); else box?.removeAttribute('aria-owns');
+    if (isOpen) box?.setAttribute('aria-controls', 'completion'); else box?.removeAttribute('aria-controls');
+};
+
 const close = () => {
     open?.list.remove();
+    if (open) say(open.field, false);
     open?.field.removeAttribute('aria-controls');
     open?.field.removeAttribute('aria-activedescendant');
     open = null;
@@ -84,6 +93,7 @@ function show(field) {
         });
         list.append(box);
         field.setAttribute('aria-controls', 'completion');
+        say(field, true);
     }
     // In the work area itself, fixed to the window, so that no scrolling part cuts it off.
     (document.getElementById('work') ?? document.body).append(list);

@@ -2,6 +2,7 @@
 import { completion } from './completion.js';
 import { closeDrawer } from './drawer.js';
 import { isRestoring } from './drafts.js';
+import { beginAtWork } from './focus.js';
 
 const WANTED = 'baggage-letters';
 const EDITED = 'baggage-edited';
@@ -15,7 +16,12 @@ document.addEventListener('input', (event) => { if (!isRestoring && event.target
 document.addEventListener('pointerdown', (event) => { if (!event.target.closest('input, textarea, select')) isEdited = false; });
 document.addEventListener('submit', () => { if (isEdited) sessionStorage.setItem(EDITED, '1'); });
 
-const go = (selector) => { const link = document.querySelector(selector); if (link) window.location = link.href; };
+const go = (selector) => {
+    const link = document.querySelector(selector);
+    if (!link) return;
+    beginAtWork();
+    window.location = link.href;
+};
 
 // Esc closes what is open around the focus, the innermost first.
 function close(event) {

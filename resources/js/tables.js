@@ -11,7 +11,18 @@ function ready(root) {
     });
 }
 ready(document);
-document.addEventListener('htmx:load', (event) => ready(event.detail.elt.parentElement ?? document));
+
+// What scrolls in itself where there is little room, and has nothing in it that takes the focus, takes it itself.
+function scrolls() {
+    document.querySelectorAll('.scroll-x:not([role])').forEach((part) => {
+        const wants = part.scrollWidth > part.clientWidth && !part.querySelector('a[href], button, input, select, textarea, [tabindex]');
+        if (!wants) { if (part.tabIndex === 0) part.removeAttribute('tabindex'); return; }
+        part.tabIndex = 0;
+    });
+}
+scrolls();
+window.addEventListener('resize', scrolls);
+document.addEventListener('htmx:load', (event) => { ready(event.detail.elt.parentElement ?? document); scrolls(); });
 
 function go(rows, at) {
     const row = rows[Math.max(0, Math.min(rows.length - 1, at))];

@@ -178,8 +178,10 @@ final class Browser
     /** Keys to whatever has the focus. */
     public function keys(string ...$keys): void
     {
+        $board = $this->driver->getKeyboard();
         foreach ($keys as $key) {
-            $this->driver->getKeyboard()->sendKeys($key);
+            // A file field takes whatever is sent to it for names of files, but a pressed key for a key.
+            preg_match('/^[\x{E000}-\x{F8FF}]$/u', $key) === 1 ? $board->pressKey($key)->releaseKey($key) : $board->sendKeys($key);
         }
     }
 
@@ -191,17 +193,30 @@ final class Browser
         ]);
     }
 
-    /** @return list<string> violations axe-core finds on the page (WCAG 2.2 A and AA) */
-    public function violations(): array
+    /** The room a page has, in CSS pixels. */
+    public function size(int $width, int $height): void
+    {
+        (new ChromeDevToolsDriver($this->driver))->execute('Emulation.setDeviceMetricsOverride', [
+            'width' => $width, 'height' => $height, 'deviceScaleFactor' => 1, 'mobile' => false,
+        ]);
+    }
+
+    /**
+     * @param  list<string>  $rules  the only ones to try
+     * @return list<string> violations axe-core finds on the page (WCAG 2.2 A and AA)
+     */
+    public function violations(array $rules = []): array
     {
         // Through the driver, so the page's own policy is left as it is.
-        $axe = (string) file_get_contents(dirname(__DIR__, 2).'/node_modules/axe-core/axe.min.js');
-        $this->driver->executeScript($axe);
+        if ($this->driver->executeScript('return typeof axe') === 'undefined') {
+            $this->driver->executeScript((string) file_get_contents(dirname(__DIR__, 2).'/node_modules/axe-core/axe.min.js'));
+        }
         $found = $this->driver->executeAsyncScript(
-            'const done = arguments[0]; axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", '
-                .'"wcag22aa", "best-practice"]}).then(r => '
+            'const done = arguments[1], only = arguments[0]; axe.run(document, {runOnly: only.length ? {type: "rule", values: only} '
+                .': ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"], resultTypes: ["violations"]}).then(r => '
                 .'done(r.violations.map(v => v.id + ": " + v.nodes.slice(0, 3).map(n => n.target.join(" ") + " '
                 .'" + (n.any[0] ? n.any[0].message : "")).join("; "))))',
+            [$rules],
         );
 
         return array_values($found);

@@ -82,7 +82,8 @@ final class ConditionsTest extends TestCase
         self::assertSame($words, $condition->words());
         self::assertSame($holds, $condition->holds(new Record($values)));
         if (count($condition->fields) === 1 && ! str_contains($words, ', ')) {
-            self::assertSame(preg_replace('/^'.$condition->fields[0].' (is |has )?/', '', $words), $condition->wordsBeside($condition->fields[0]));
+            $beside = preg_replace('/^'.$condition->fields[0].' (is |has )?/', '', $words);
+            self::assertSame($beside, $condition->wordsBeside($condition->fields[0]));
         }
     }
 

@@ -119,7 +119,10 @@ final class LoadsController extends Controller
     public function suggested(Request $request, Migration $migration, Load $load, RuleBook $book): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $data = $request->validate(['fields' => 'required|array', 'fields.*' => 'string']);
+        $data = $request->validate(
+            ['fields' => 'required|array', 'fields.*' => 'string'],
+            ['fields.required' => 'No suggestion is ticked, so nothing was mapped.'],
+        );
         $definitions = new Definitions($migration);
         $load = $definitions->loads()->firstWhere('id', $load->id) ?? $load;
         $suggestions = Suggestions::of($definitions, $load);
@@ -145,7 +148,7 @@ final class LoadsController extends Controller
             }
         }
 
-        return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id")->with(
+        return redirect("/m/$migration->id/mapping/{$load->entity->name}?load=$load->id")->with('suggestions', true)->with(
             $taken === [] ? 'refused' : 'told',
             $taken === []
                 ? 'These suggestions do not stand any more: somebody has written rules.'

@@ -16,13 +16,16 @@
         <input type="hidden" name="version" value="{{ $line->version() }}"><input type="hidden" name="rows"
           value="{{ implode(',', array_keys($sheet->sample)) }}">
         <div class="flex items-start gap-2">
-          <textarea class="rule" name="expression" rows="1" spellcheck="false" autocapitalize="off"
-            aria-autocomplete="list" aria-haspopup="listbox" aria-label="Rule of {{ $f->name }}"
-            placeholder="{{ $line->rule?->empty_reason ? 'left empty: ' . $line->rule->empty_reason : 'Write a rule' }}"
-            @readonly(!$may) hx-post="{{ $url }}/preview" hx-params="not _method"
-            hx-trigger="input changed delay:120ms" hx-target="#samples-{{ $f->name }}" hx-swap="outerHTML"
-            hx-sync="this:replace"
-            @if ($line->error) aria-invalid="true" aria-describedby="told-{{ $f->name }}" @endif>{{ $line->expression }}</textarea>
+          <div class="rule-box" role="combobox" aria-expanded="false" aria-haspopup="listbox"
+            aria-label="Rule of {{ $f->name }}, with completions">
+            <textarea class="rule" name="expression" rows="1" spellcheck="false" autocapitalize="off"
+              aria-autocomplete="list" aria-label="Rule of {{ $f->name }}"
+              placeholder="{{ $line->rule?->empty_reason ? 'left empty: ' . $line->rule->empty_reason : 'Write a rule' }}"
+              @readonly(!$may) hx-post="{{ $url }}/preview" hx-params="not _method"
+              hx-trigger="input changed delay:120ms" hx-target="#samples-{{ $f->name }}" hx-swap="outerHTML"
+              hx-sync="this:replace"
+              @if ($line->error) aria-invalid="true" aria-describedby="told-{{ $f->name }}" @endif>{{ $line->expression }}</textarea>
+          </div>
           @if ($may)
             <button type="button" class="linkish text-xs! mt-1 whitespace-nowrap" x-on:click="toggle"
               x-bind:aria-expanded="open"

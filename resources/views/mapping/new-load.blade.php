@@ -1,4 +1,4 @@
-<form class="panel row" method="post" action="/m/{{ $page->migration->id }}/mapping/loads">
+<form class="panel row" method="post" action="/m/{{ $page->migration->id }}/mapping/loads" data-then="#suggested">
   @csrf<input type="hidden" name="entity" value="{{ $page->entity->name }}">
   <label for="new-extract">Fill it from</label><select id="new-extract" name="extract" required>
     @foreach ($extracts as $e)

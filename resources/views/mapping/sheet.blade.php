@@ -37,10 +37,15 @@
     @include('mapping.check', $checked)
     <div id="suggested">
       @if ($suggestions !== [])
-        <details class="panel check" @if ($ruled === 0) open @endif>
+        <details class="panel check" @if ($ruled === 0 || session('suggestions')) open @endif>
           <summary>{{ $say->count(count($suggestions), 'suggestion') }} for fields without a rule</summary>
           @can('work', $m)
             <form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/suggested">@csrf
+              <p class="mt-2"><button class="btn small">Use those ticked</button>
+                @if (count($suggestions) > 25)
+                  <span class="quiet">{{ count($suggestions) - 25 }} more come after these.</span>
+                @endif
+              </p>
             @endcan
             <table class="sheet mt-2">
               <thead>
@@ -52,8 +57,7 @@
                 </tr>
               </thead>
               <tbody>
-                @php($shownSuggestions = array_slice($suggestions, 0, 25))
-                @foreach ($shownSuggestions as $s)
+                @foreach (array_slice($suggestions, 0, 25) as $s)
                   <tr>
                     <td><label class="plain" for="s-{{ $s->field }}">
                         @can('work', $m)
@@ -75,11 +79,6 @@
                 </tbody>
               </table>
               @can('work', $m)
-                <p class="mt-2"><button class="btn small">Use those ticked</button>
-                  @if (count($suggestions) > count($shownSuggestions))
-                    <span class="quiet">{{ count($suggestions) - count($shownSuggestions) }} more come after these.</span>
-                  @endif
-                </p>
               </form>
             @endcan
           </details>

@@ -55,6 +55,7 @@
           @foreach ($fields as $field => $label)
             <div class="stack"><label for="f-{{ $field }}">{{ $label }}</label><input
                 id="f-{{ $field }}" name="{{ $field }}"
+                @if ($loop->first && $migrations->total() === 0) autofocus @endif
                 @if ($field === 'password') type="password" autocomplete="off"
                 @else value="{{ old($field, $field === 'port' ? '3306' : '') }}" required @endif>
             </div>

@@ -3,7 +3,7 @@
   <div class="head">
     <div>
       <h1>{{ $page->entity ? $say->label($page->entity->name) . ': where it comes from' : 'Sources' }}</h1>
-      <p>{{ $say->count($sources->count(), 'legacy system') }},
+      <p id="sources-kept">{{ $say->count($sources->count(), 'legacy system') }},
         {{ $say->count($extracts->total(), 'extract') }},
         {{ number_format($rows) }} rows frozen. Nothing here is ever changed;
         corrections lie over it.</p>
@@ -50,6 +50,11 @@
       </dd>
     @endforeach
   </dl>
+  @php($isReading = collect($latest)->contains(fn($take) => $take->state->isGoing()))
+  <div id="reading"
+    @if ($isReading) hx-get="{{ request()->fullUrl() }}" hx-trigger="load delay:1s" hx-target="#table-extracts"
+      hx-select="#table-extracts" hx-swap="outerHTML" hx-select-oob="#reading,#route,#sources-kept" @endif>
+  </div>
   <x-table :table="$extracts" label="Extracts" empty="No extract yet.">
     @foreach ($extracts->rows() as $extract)
       @php($newest = $latest[$extract->id] ?? null)
@@ -83,8 +88,10 @@
           <td colspan="9">
             @if ($newest?->state->value === 'failed')
               <span class="bad">{{ $newest->error }}</span>
+            @elseif ($newest?->state->isGoing())
+              {{ $tell->take($newest) }}
             @elseif ($newest)
-              being read
+              {{ $newest->state->value }}
             @else
               nothing frozen yet @if ($extract->origin)
                 (expects <code>{{ $extract->origin }}</code>)

@@ -1,4 +1,4 @@
-@php($going = in_array($take->state->value, ['waiting', 'reading', 'stopping'], true))
+@php($going = $take->state->isGoing())
 <div
   @if ($going) hx-get="/m/{{ $migration->id }}/sources/takes/{{ $take->id }}" hx-trigger="every 700ms" hx-swap="outerHTML" @endif>
   @if ($going)

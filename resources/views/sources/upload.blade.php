@@ -51,6 +51,19 @@
       @if ($settings->member)
         <input type="hidden" name="reader[member]" value="{{ $settings->member }}">
       @endif
+      <div class="panel row mb-2"><label for="name">Name of the extract</label><input id="name" name="name"
+          value="{{ old('name', $name) }}" required maxlength="100"><span class="quiet">An extract of this name in
+          {{ $source->code }} gets its next take.</span>
+        @if ($files > 1)
+          @if ($together->after($upload))
+            <button class="btn main" name="then" value="next">Keep this, and look at the next file</button>
+          @endif
+          <button @class(['btn', 'main' => !$together->after($upload)]) name="then" value="all">Freeze all
+            {{ $files }} files</button>
+        @else
+          <button class="btn main">Freeze {{ $many ? $part->name : $kept['name'] }}</button>
+        @endif
+      </div>
       <div class="panel grid-form from-top" hx-get="{{ $here }}" hx-include="#reader" hx-target="#preview"
         hx-trigger="change">
         @include('sources.reader', [
@@ -65,19 +78,6 @@
           </select><small class="quiet">of the beginning</small></div>
       </div>
       <div id="preview">@include('sources.preview')</div>
-      <div class="panel row mt-3"><label for="name">Name of the extract</label><input id="name" name="name"
-          value="{{ old('name', $name) }}" required maxlength="100"><span class="quiet">An extract of this name in
-          {{ $source->code }} gets its next take.</span>
-        @if ($files > 1)
-          @if ($together->after($upload))
-            <button class="btn main" name="then" value="next">Keep this, and look at the next file</button>
-          @endif
-          <button @class(['btn', 'main' => !$together->after($upload)]) name="then" value="all">Freeze all
-            {{ $files }} files</button>
-        @else
-          <button class="btn main">Freeze {{ $many ? $part->name : $kept['name'] }}</button>
-        @endif
-      </div>
     </form>
   @endif
 </x-layouts.app>
