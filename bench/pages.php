@@ -7,6 +7,7 @@
 
 use App\Models\Extract;
 use App\Models\Load;
+use App\Models\Membership;
 use App\Models\Role;
 use App\Models\Take;
 use App\Models\User;
@@ -40,12 +41,12 @@ $headless->study($migration);
 $round = $headless->run($migration, 'rehearsal-1', null);
 CountBook::now($round);
 for ($i = 1; $i <= $users; $i++) {
-    User::query()->create([
+    $user = User::query()->create([
         'name' => "User $i",
         'email' => "u$i@example.test",
-        'role' => Role::Lead,
         'password' => bcrypt('bench-password'),
     ]);
+    Membership::give($user, $migration, Role::Lead);
 }
 
 $port = 18000 + getmypid() % 1000;

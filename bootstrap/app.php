@@ -2,6 +2,7 @@
 
 use App\Console\QuietErrors;
 use App\Http\Middleware\PlainParameters;
+use App\Http\Middleware\Presence;
 use App\Http\Middleware\SecurityHeaders;
 use Baggage\Core\Loading\TargetUnavailable;
 use Illuminate\Contracts\Debug\ExceptionHandler;
@@ -19,11 +20,12 @@ $app = Application::configure(basePath: dirname(__DIR__))
     ->withMiddleware(function (Middleware $middleware) {
         // The application answers its own origin only; the CORS package is not available either.
         $middleware->remove(HandleCors::class);
-        $middleware->web(append: [SecurityHeaders::class, PlainParameters::class]);
+        $middleware->web(append: [SecurityHeaders::class, PlainParameters::class, Presence::class]);
+        $middleware->trustHosts(at: fn () => config('app.trusted_hosts'), subdomains: false);
         $middleware->redirectGuestsTo('/login');
         $middleware->redirectUsersTo('/');
         // A legacy value is stored exactly as typed, blanks included.
-        $middleware->trimStrings(except: ['password', fn ($request) => $request->is('m/*')]);
+        $middleware->trimStrings(except: ['password', 'current', fn ($request) => $request->is('m/*')]);
         $middleware->convertEmptyStringsToNull(except: [fn ($request) => $request->is('m/*')]);
     })
     ->withExceptions(function (Exceptions $exceptions) {

@@ -2,15 +2,18 @@
 
 return [
     'driver' => env('SESSION_DRIVER', 'file'),
-    'lifetime' => 480,
+    // Minutes without a request, and hours in all, after which somebody logs in again.
+    'lifetime' => (int) env('BAGGAGE_IDLE_MINUTES', 30),
+    'longest' => (int) env('BAGGAGE_LONGEST_HOURS', 12),
     'expire_on_close' => false,
     'encrypt' => false,
     'files' => storage_path('framework/sessions'),
     'lottery' => [2, 100],
-    'cookie' => env('SESSION_COOKIE', 'baggage_session'),
+    // Behind TLS the browser itself holds the cookie to this host, this path and TLS (RFC 6265bis, section 4.1.3.2, from memory).
+    'cookie' => env('SESSION_COOKIE', env('BAGGAGE_TLS') ? '__Host-baggage' : 'baggage_session'),
     'path' => '/',
     'domain' => null,
-    'secure' => env('SESSION_SECURE_COOKIE'),
+    'secure' => (bool) env('BAGGAGE_TLS', false),
     'http_only' => true,
     'same_site' => 'strict',
 ];

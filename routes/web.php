@@ -1,5 +1,7 @@
 <?php
 
+use App\Http\Controllers\AccountController;
+use App\Http\Controllers\AccountsController;
 use App\Http\Controllers\ChangesController;
 use App\Http\Controllers\CheckController;
 use App\Http\Controllers\CodeHistoryController;
@@ -11,12 +13,15 @@ use App\Http\Controllers\ExtractController;
 use App\Http\Controllers\FeedsController;
 use App\Http\Controllers\FindingsController;
 use App\Http\Controllers\HistoryController;
+use App\Http\Controllers\JoinController;
 use App\Http\Controllers\LoadsController;
+use App\Http\Controllers\LogController;
 use App\Http\Controllers\LoginController;
 use App\Http\Controllers\MappingController;
 use App\Http\Controllers\MigrationsController;
 use App\Http\Controllers\OrderController;
 use App\Http\Controllers\ParametersController;
+use App\Http\Controllers\PeopleController;
 use App\Http\Controllers\ReconciliationController;
 use App\Http\Controllers\ReferencesController;
 use App\Http\Controllers\RejectsController;
@@ -36,10 +41,21 @@ use Illuminate\Support\Facades\Route;
 Route::middleware('guest')->group(function () {
     Route::get('/login', [LoginController::class, 'show'])->name('login');
     Route::post('/login', [LoginController::class, 'login']);
+    Route::get('/join/{token}', [JoinController::class, 'show'])->where('token', '[A-Za-z0-9]{48}');
+    Route::post('/join/{token}', [JoinController::class, 'join'])->where('token', '[A-Za-z0-9]{48}');
 });
 
 Route::middleware('auth')->group(function () {
     Route::post('/logout', [LoginController::class, 'logout']);
+    Route::get('/account', [AccountController::class, 'show']);
+    Route::post('/account', [AccountController::class, 'name']);
+    Route::post('/account/password', [AccountController::class, 'password']);
+    Route::post('/account/others', [AccountController::class, 'leaveOthers']);
+    Route::get('/accounts', [AccountsController::class, 'index']);
+    Route::post('/accounts', [AccountsController::class, 'invite']);
+    Route::post('/accounts/appoint', [AccountsController::class, 'appoint']);
+    Route::post('/accounts/{user}', [AccountsController::class, 'act'])->whereNumber('user');
+    Route::get('/log', [LogController::class, 'ofInstallation']);
     Route::get('/', [MigrationsController::class, 'index']);
     Route::post('/migrations', [MigrationsController::class, 'store']);
     Route::post('/plans', [MigrationsController::class, 'import']);
@@ -65,9 +81,16 @@ Route::middleware('auth')->group(function () {
             'source',
             'target',
             'work',
+            'user',
         ])
         ->group(function () {
             Route::get('/plan', [MigrationsController::class, 'export']);
+            Route::get('/people', [PeopleController::class, 'index']);
+            Route::post('/people', [PeopleController::class, 'invite']);
+            Route::post('/people/{user}', [PeopleController::class, 'role']);
+            Route::post('/people/{user}/link', [PeopleController::class, 'link']);
+            Route::delete('/people/{user}', [PeopleController::class, 'leave']);
+            Route::get('/log', [LogController::class, 'ofMigration']);
             Route::get('/draft', [DraftsController::class, 'show']);
             Route::put('/draft', [DraftsController::class, 'keep'])->lists(fields: 2);
             Route::get('/trace', [RowsController::class, 'trace'])->name('trace');

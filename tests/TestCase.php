@@ -4,6 +4,7 @@ namespace Tests;
 
 use App\Freezing\Freezer;
 use App\Freezing\FreezeTake;
+use App\Models\Membership;
 use App\Models\Migration;
 use App\Models\Role;
 use App\Models\Round;
@@ -209,12 +210,20 @@ abstract class TestCase extends Base
         return $this->target()->query($sql)->fetchAll(PDO::FETCH_NUM);
     }
 
+    /** Somebody who is this in every migration there is, and in those that come. */
     protected function user(Role $role): User
     {
-        return User::query()->firstOrCreate(
+        $user = User::query()->firstOrCreate(
             ['email' => str_replace(' ', '', $role->value).'@example.test'],
-            ['name' => ucfirst($role->value), 'role' => $role, 'password' => 'secret-'.$role->name],
+            ['name' => ucfirst($role->value), 'password' => 'secret-'.$role->name, 'is_administrator' => $role === Role::Lead],
         );
+        $give = fn (Migration $migration) => Membership::give($user, $migration, $role);
+        Migration::query()->get()->each($give);
+        Migration::created(function (Migration $migration) use ($give) {
+            $give($migration);
+        });
+
+        return $user;
     }
 
     /** A small plan over one CSV file and the stand-in's harbour and berth. */

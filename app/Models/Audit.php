@@ -15,6 +15,7 @@ final class Audit
             'user_id' => Auth::id(),
             'what' => $what,
             'detail' => $detail ?: null,
+            'ip' => app()->runningInConsole() && ! app()->runningUnitTests() ? null : request()->ip(),
         ]);
     }
 }

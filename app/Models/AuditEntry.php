@@ -11,6 +11,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property ?int $user_id
  * @property string $what
  * @property ?array<string, mixed> $detail
+ * @property ?string $ip from where; null for what the command line or a worker did
  * @property \Illuminate\Support\Carbon $at
  */
 final class AuditEntry extends Model

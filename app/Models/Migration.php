@@ -6,6 +6,7 @@ use App\Support\Written;
 use Baggage\Core\Targets\Schema;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Model;
+use Illuminate\Database\Eloquent\Relations\BelongsToMany;
 use Illuminate\Database\Eloquent\Relations\HasMany;
 use Illuminate\Database\Eloquent\Relations\HasManyThrough;
 
@@ -57,6 +58,12 @@ final class Migration extends Model
     public function planBase(): ?string
     {
         return self::query()->whereKey($this->id)->toBase()->value('plan_base');
+    }
+
+    /** @return BelongsToMany<User, $this> */
+    public function users(): BelongsToMany
+    {
+        return $this->belongsToMany(User::class, 'memberships');
     }
 
     /** @return HasMany<Source, $this> */

@@ -2,6 +2,7 @@
 
 namespace App\Models;
 
+/** What somebody is in one migration. */
 enum Role: string
 {
     case Lead = 'lead';
@@ -9,15 +10,19 @@ enum Role: string
     case Reviewer = 'client reviewer';
     case Auditor = 'auditor';
 
-    /** Mapping, loading and everything that defines the migration. */
-    public function works(): bool
+    /** @return list<Right> */
+    public function rights(): array
     {
-        return $this === self::Lead || $this === self::Consultant;
+        return match ($this) {
+            self::Lead => Right::cases(),
+            self::Consultant => [Right::View, Right::Work, Right::Repair],
+            self::Reviewer => [Right::View, Right::Repair],
+            self::Auditor => [Right::View, Right::Audit],
+        };
     }
 
-    /** Repairing values and codes: the client knows them best. */
-    public function repairs(): bool
+    public function may(Right $right): bool
     {
-        return $this !== self::Auditor;
+        return in_array($right, $this->rights(), true);
     }
 }

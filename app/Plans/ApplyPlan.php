@@ -55,7 +55,7 @@ final class ApplyPlan implements ShouldQueue
         ini_set('memory_limit', self::MEMORY);
         try {
             $this->tell(...$this->apply($plans));
-        } catch (PlanError|PlanConflicts $e) {
+        } catch (PlanError|PlanConflicts|\DomainException $e) {
             $this->tell($e->getMessage());
         } catch (\Throwable $e) {
             $this->tell(Unforeseen::said("$this->name could not be read", $e));

@@ -7,7 +7,11 @@ use App\Models\ChangeKind;
 use App\Models\ChangeList;
 use App\Models\ChangeState;
 use App\Models\ListKind;
+use App\Models\Membership;
 use App\Models\Migration;
+use App\Models\Right;
+use App\Models\Role;
+use App\Models\User;
 use Baggage\Core\Plan\Conflict;
 use Baggage\Core\Plan\Items;
 use Baggage\Core\Plan\Merge;
@@ -30,17 +34,28 @@ final class PlanChanges
      * A new migration is made at once; of one that is there the changes are listed.
      *
      * @throws PlanError
+     * @throws \DomainException where the migration is another's
      */
-    public function read(string $yaml, string $name, ?int $user): Migration|ChangeList
+    public function read(string $yaml, string $name, int $user): Migration|ChangeList
     {
         $file = $this->reader->read($yaml, $name);
         $merge = $this->importer->compare($file);
+        $by = User::query()->findOrFail($user);
         if ($merge === null) {
-            return $this->importer->import($file)->migration;
+            return DB::transaction(function () use ($file, $by) {
+                $migration = $this->importer->import($file)->migration;
+                Membership::give($by, $migration, Role::Lead);
+
+                return $migration;
+            });
+        }
+        $migration = Migration::query()->where('name', $file->plan['migration'])->firstOrFail();
+        if (! $by->may(Right::Work, $migration)) {
+            throw new \DomainException("$name: a migration of this name is there already, and you do not work in it.");
         }
 
         return ChangeList::query()->create([
-            'migration_id' => Migration::query()->where('name', $file->plan['migration'])->value('id'),
+            'migration_id' => $migration->id,
             'kind' => ListKind::Plan,
             'file_name' => mb_substr($name, 0, 200),
             'changes' => self::changes($merge, $file),

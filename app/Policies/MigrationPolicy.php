@@ -2,32 +2,57 @@
 
 namespace App\Policies;
 
+use App\Models\Migration;
+use App\Models\Right;
 use App\Models\User;
 
-/** What each role may do in a migration. */
+/** Each right of a migration, as the roles have it. */
 final class MigrationPolicy
 {
-    /** Everybody with a login sees everything; an auditor does nothing else. */
-    public function view(User $user): bool
+    public function view(User $user, Migration $migration): bool
     {
-        return true;
+        return $user->may(Right::View, $migration);
     }
 
-    /** Sources, target, mapping, order, rounds and passes. */
-    public function work(User $user): bool
+    public function work(User $user, Migration $migration): bool
     {
-        return $user->role->works();
+        return $user->may(Right::Work, $migration);
     }
 
-    /** Values, codes and waivers. */
-    public function repair(User $user): bool
+    public function repair(User $user, Migration $migration): bool
     {
-        return $user->role->repairs();
+        return $user->may(Right::Repair, $migration);
     }
 
+    public function cutover(User $user, Migration $migration): bool
+    {
+        return $user->may(Right::Cutover, $migration);
+    }
+
+    public function delete(User $user, Migration $migration): bool
+    {
+        return $user->may(Right::Delete, $migration);
+    }
+
+    public function accept(User $user, Migration $migration): bool
+    {
+        return $user->may(Right::Accept, $migration);
+    }
+
+    public function invite(User $user, Migration $migration): bool
+    {
+        return $user->may(Right::Invite, $migration);
+    }
+
+    public function audit(User $user, Migration $migration): bool
+    {
+        return $user->may(Right::Audit, $migration);
+    }
+
+    /** Begin another migration: whoever does becomes its lead. */
     public function create(User $user): bool
     {
-        return $user->role->works();
+        return $user->mayBegin();
     }
 
     public function viewAny(User $user): bool

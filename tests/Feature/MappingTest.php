@@ -8,6 +8,7 @@ use App\Models\CodeCrosswalk;
 use App\Models\CodeDecision;
 use App\Models\ColumnDecision;
 use App\Models\Load;
+use App\Models\Membership;
 use App\Models\Migration;
 use App\Models\Role;
 use App\Models\Rule;
@@ -516,9 +517,9 @@ final class MappingTest extends TestCase
         $other = User::query()->create([
             'name' => 'Other',
             'email' => 'other@example.test',
-            'role' => Role::Consultant,
             'password' => 'x',
         ]);
+        Membership::give($other, Migration::query()->firstOrFail(), Role::Consultant);
         $this->put("$this->at/fields/name", ['expression' => 'upper(name)', 'version' => 1])->assertOk();
         $this->actingAs($other)
             ->put("$this->at/fields/name", ['expression' => 'lower(name)', 'version' => 1])

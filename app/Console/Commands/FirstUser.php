@@ -2,7 +2,6 @@
 
 namespace App\Console\Commands;
 
-use App\Models\Role;
 use App\Models\User;
 use Illuminate\Console\Command;
 use Illuminate\Support\Str;
@@ -11,7 +10,7 @@ final class FirstUser extends Command
 {
     protected $signature = 'baggage:first-user {--email=lead@localhost}';
 
-    protected $description = 'Make a lead with a password of chance when there is no user yet';
+    protected $description = 'Make the administrator of the installation with a password of chance when there is no user yet';
 
     public function handle(): int
     {
@@ -20,9 +19,9 @@ final class FirstUser extends Command
         }
         $password = Str::password(16, true, true, false);
         User::query()->create([
-            'name' => 'Lead',
+            'name' => 'Administrator',
             'email' => $this->option('email'),
-            'role' => Role::Lead,
+            'is_administrator' => true,
             'password' => $password,
         ]);
         $this->line("First login: {$this->option('email')}  $password  (shown once)");

@@ -3,6 +3,7 @@
 namespace App\Console\Commands;
 
 use App\Models\Extract;
+use App\Models\Membership;
 use App\Models\Role;
 use App\Models\Take;
 use App\Models\User;
@@ -30,12 +31,13 @@ final class MakeDemo extends Command
         $folder = (string) ($this->option('folder') ?? base_path('demo/out'));
         (new Generator((float) $this->option('scale'), 1998, $folder))->write();
         $lines = '';
+        $users = [];
         foreach (self::USERS as [$name, $email, $role]) {
             $password = Str::password(12, true, true, false);
-            User::query()->updateOrCreate(
+            $users[] = [User::query()->updateOrCreate(
                 ['email' => $email],
-                ['name' => $name, 'role' => $role, 'password' => $password],
-            );
+                ['name' => $name, 'password' => $password, 'is_administrator' => $role === Role::Lead],
+            ), $role];
             $lines .= sprintf("  %-32s %-14s %s\n", $email, $password, $role->value);
         }
         file_put_contents("$folder/logins.txt", $lines);
@@ -44,6 +46,9 @@ final class MakeDemo extends Command
         // The stand-in has to be there before its schema can be read.
         HarbourOffice::reset(StandIn::link()->pdo());
         $migration = $headless->import($plan);
+        foreach ($users as [$user, $role]) {
+            Membership::give($user, $migration, $role);
+        }
         $headless->freeze($migration, $plan, $this->tell(...));
         $headless->study($migration);
 

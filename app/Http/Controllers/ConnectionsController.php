@@ -159,7 +159,7 @@ final class ConnectionsController extends Controller
 
     public function destroy(Migration $migration, Connection $connection): RedirectResponse
     {
-        $this->authorize('work', $migration);
+        $this->authorize('delete', $migration);
         $connection->delete();
         Audit::note($migration->id, "removed the connection $connection->name");
 

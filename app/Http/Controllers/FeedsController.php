@@ -123,7 +123,7 @@ final class FeedsController extends Controller
     /** A feed nothing reads may go: its rows are still in the extracts it was made of. */
     public function destroy(Migration $migration, Extract $extract): RedirectResponse
     {
-        $this->authorize('work', $migration);
+        $this->authorize('delete', $migration);
         abort_unless(
             $extract->settings()->format instanceof FeedFormat,
             404,

@@ -159,7 +159,7 @@ final class LoadsController extends Controller
 
     public function destroy(Migration $migration, Load $load): RedirectResponse
     {
-        $this->authorize('work', $migration);
+        $this->authorize('delete', $migration);
         if (LedgerReader::knows($load->id)) {
             return back()->with('refused', 'Rounds have outcomes of this load, so it stays.');
         }

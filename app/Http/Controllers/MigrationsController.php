@@ -5,7 +5,9 @@ namespace App\Http\Controllers;
 use App\Http\Requests\NewMigration;
 use App\Models\Audit;
 use App\Models\ChangeList;
+use App\Models\Membership;
 use App\Models\Migration;
+use App\Models\Role;
 use App\Plans\ApplyPlan;
 use App\Plans\PlanChanges;
 use App\Plans\PlanExporter;
@@ -40,6 +42,7 @@ final class MigrationsController extends Controller
         $this->authorize('viewAny', Migration::class);
         $migrations = Migration::query()
             ->select(['id', 'name', 'target_name'])
+            ->whereIn('id', array_keys($request->user()->roles()))
             ->withCount(['sources', 'loads'])
             ->orderBy('name')
             ->get();
@@ -62,6 +65,7 @@ final class MigrationsController extends Controller
             'installation' => Str::random(16),
         ]);
         $migration->targets()->create(['name' => 'rehearsal'] + $request->settings() + ['password' => '']);
+        Membership::give($request->user(), $migration, Role::Lead);
         Audit::note($migration->id, 'made the migration');
 
         return redirect("/m/$migration->id/target")->with(
@@ -82,8 +86,8 @@ final class MigrationsController extends Controller
             return back()->with('told', "$name is long: a worker reads it. What came of it stands here when you load the page again.");
         }
         try {
-            $made = $plans->read($yaml, $name, Auth::id());
-        } catch (PlanError $e) {
+            $made = $plans->read($yaml, $name, (int) Auth::id());
+        } catch (PlanError|\DomainException $e) {
             return back()->with('refused', $e->getMessage());
         }
 

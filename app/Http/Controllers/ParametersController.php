@@ -37,7 +37,7 @@ final class ParametersController extends Controller
 
     public function destroy(Migration $migration, Parameter $parameter): RedirectResponse
     {
-        $this->authorize('work', $migration);
+        $this->authorize('delete', $migration);
         $using = $migration
             ->loads()
             ->with('rules')

@@ -11,7 +11,6 @@ use App\Models\Migration;
 use App\Models\Pass;
 use App\Models\PassKind;
 use App\Models\PassState;
-use App\Models\Role;
 use App\Models\RoundEnd;
 use App\Models\User;
 use App\Models\Work;
@@ -89,6 +88,9 @@ final class RunsController extends Controller
             'only' => 'nullable|string|max:64',
             'anyway' => 'nullable|boolean',
         ]);
+        if ($data['kind'] === 'cutover') {
+            $this->authorize('cutover', $migration);
+        }
         $target = $migration->targets()->findOrFail($data['target']);
         try {
             $round = $this->rounds->begin(
@@ -145,6 +147,9 @@ final class RunsController extends Controller
     {
         $this->authorize('work', $migration);
         $round = Page::of($migration, 'runs')->round ?? abort(404);
+        if ($round->kind === 'cutover') {
+            $this->authorize('accept', $migration);
+        }
         $data = $request->validate([
             'as' => 'required|in:'.implode(',', array_column(RoundEnd::cases(), 'value')),
             'reason' => 'required|string|max:1000',
@@ -198,8 +203,7 @@ final class RunsController extends Controller
     /** A lead has it looked whether the records of a round are in a target that was set back. */
     public function records(Request $request, Migration $migration): RedirectResponse
     {
-        $this->authorize('work', $migration);
-        abort_unless($request->user()?->role === Role::Lead, 403);
+        $this->authorize('accept', $migration);
         $round = Page::of($migration, 'runs')->round ?? abort(404);
         LookForRecords::dispatch($round->id);
 

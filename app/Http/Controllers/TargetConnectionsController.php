@@ -62,7 +62,7 @@ final class TargetConnectionsController extends Controller
 
     public function destroy(Migration $migration, Target $target): RedirectResponse
     {
-        $this->authorize('work', $migration);
+        $this->authorize('delete', $migration);
         if ($target->rounds()->exists()) {
             return back()->with('refused', "Rounds were begun into $target->name: what they say of it needs the connection.");
         }

@@ -96,7 +96,7 @@
             @endif
           </td>
           <td>
-            @can('work', $page->migration)
+            @can('delete', $page->migration)
               <form method="post" action="/m/{{ $page->migration->id }}/mapping/parameters/{{ $p->id }}">@csrf
                 @method('delete')<button class="linkish">Remove</button></form>
             @endcan

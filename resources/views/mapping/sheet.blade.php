@@ -330,8 +330,10 @@
             </details>
             <p class="mt-3"><button class="btn">Keep these settings</button></p>
           </form>
-          <form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}" class="mt-2">@csrf
-            @method('delete')<button class="linkish">Delete the load {{ $load->name }}</button></form>
+          @can('delete', $m)
+            <form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}" class="mt-2">@csrf
+              @method('delete')<button class="linkish">Delete the load {{ $load->name }}</button></form>
+          @endcan
         </details>
         <h2>Another load into {{ $say->label($page->entity->name) }}</h2>
         @include('mapping.new-load')

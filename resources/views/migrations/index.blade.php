@@ -1,68 +1,57 @@
-<x-layouts.bare title="Migrations · Baggage">
-  <header class="band">
-    <div class="band-top"><a class="brand" href="/"><x-brand />Baggage</a>
-      <div class="who ml-auto"><span>{{ auth()->user()->name }}, {{ auth()->user()->role->value }}</span>
-        <form method="post" action="/logout">@csrf<button>Log out</button></form>
-      </div>
+<x-layouts.house title="Migrations">
+  @if ($planTold)
+    <div class="note" data-lines>{{ $planTold['text'] }}@if ($planTold['link'])
+        <a class="linkish" href="{{ $planTold['link'] }}">Show it</a>
+      @endif
     </div>
-  </header>
-  <main class="work">
-    <x-told />
-    @if ($planTold)
-      <div class="note" data-lines>{{ $planTold['text'] }}@if ($planTold['link'])
-          <a class="linkish" href="{{ $planTold['link'] }}">Show it</a>
-        @endif
-      </div>
-    @endif
-    <div class="head">
-      <div>
-        <h1>Migrations</h1>
-        <p>Each is one client's move into one new application.</p>
-      </div>
+  @endif
+  <div class="head">
+    <div>
+      <h1>Migrations</h1>
+      <p>Each is one client's move into one new application.</p>
     </div>
-    <x-table :table="$migrations" label="Migrations"
-      empty="None yet. Read a plan file, or describe the target of the first one.">
-      @foreach ($migrations->rows() as $migration)
-        <tr>
-          <td><a href="/m/{{ $migration->id }}/sources">{{ $migration->name }}</a></td>
-          <td>{{ $migration->target_name }}</td>
-          <td class="n">{{ $migration->sources_count }}</td>
-          <td class="n">{{ $migration->loads_count }}</td>
-          <td class="w-1/2">
-            @forelse ($rounds[$migration->id] ?? [] as ['round' => $round, 'pass' => $pass, 'proof' => $proof])
-              <div class="glance">
-                <a href="/m/{{ $migration->id }}/reconciliation?round={{ $round->id }}">{{ $round->label() }}</a>
-                <x-proof-bar :proof="$proof" :label="$round->label()" />
-                <span class="quiet">{{ $tell->glance($proof, $pass) }}</span>
-              </div>
-            @empty
-              <span class="quiet">none yet</span>
-            @endforelse
-          </td>
-          <td><a class="linkish" href="/m/{{ $migration->id }}/plan">Plan file</a></td>
-        </tr>
-      @endforeach
-    </x-table>
-    @if ($mayBegin)
-      <h2>Read a plan file</h2>
-      <form class="panel row" method="post" action="/plans" enctype="multipart/form-data">@csrf
-        <x-file id="plan" name="plan" label="Drop a plan here, or choose one" takes=".yaml, up to 8 MB"
-          accept=".yaml,.yml,.json" /><button class="btn">Read the plan</button>
-      </form>
-      <h2>Begin a migration</h2>
-      <form class="panel" method="post" action="/migrations">@csrf
-        <div class="grid-form">
-          @foreach ($fields as $field => $label)
-            <div class="stack"><label for="f-{{ $field }}">{{ $label }}</label><input
-                id="f-{{ $field }}" name="{{ $field }}"
-                @if ($loop->first && $migrations->total() === 0) autofocus @endif
-                @if ($field === 'password') type="password" autocomplete="off"
-                @else value="{{ old($field, $field === 'port' ? '3306' : '') }}" required @endif>
+  </div>
+  <x-table :table="$migrations" label="Migrations"
+    empty="None yet. Read a plan file, or describe the target of the first one.">
+    @foreach ($migrations->rows() as $migration)
+      <tr>
+        <td><a href="/m/{{ $migration->id }}/sources">{{ $migration->name }}</a></td>
+        <td>{{ $migration->target_name }}</td>
+        <td class="n">{{ $migration->sources_count }}</td>
+        <td class="n">{{ $migration->loads_count }}</td>
+        <td class="w-1/2">
+          @forelse ($rounds[$migration->id] ?? [] as ['round' => $round, 'pass' => $pass, 'proof' => $proof])
+            <div class="glance">
+              <a href="/m/{{ $migration->id }}/reconciliation?round={{ $round->id }}">{{ $round->label() }}</a>
+              <x-proof-bar :proof="$proof" :label="$round->label()" />
+              <span class="quiet">{{ $tell->glance($proof, $pass) }}</span>
             </div>
-          @endforeach
-          <div><button class="btn main">Begin the migration</button></div>
-        </div>
-      </form>
-    @endif
-  </main>
-</x-layouts.bare>
+          @empty
+            <span class="quiet">none yet</span>
+          @endforelse
+        </td>
+        <td><a class="linkish" href="/m/{{ $migration->id }}/plan">Plan file</a></td>
+      </tr>
+    @endforeach
+  </x-table>
+  @if ($mayBegin)
+    <h2>Read a plan file</h2>
+    <form class="panel row" method="post" action="/plans" enctype="multipart/form-data">@csrf
+      <x-file id="plan" name="plan" label="Drop a plan here, or choose one" takes=".yaml, up to 8 MB"
+        accept=".yaml,.yml,.json" /><button class="btn">Read the plan</button>
+    </form>
+    <h2>Begin a migration</h2>
+    <form class="panel" method="post" action="/migrations">@csrf
+      <div class="grid-form">
+        @foreach ($fields as $field => $label)
+          <div class="stack"><label for="f-{{ $field }}">{{ $label }}</label><input
+              id="f-{{ $field }}" name="{{ $field }}" @if ($loop->first && $migrations->total() === 0) autofocus @endif
+              @if ($field === 'password') type="password" autocomplete="off"
+                @else value="{{ old($field, $field === 'port' ? '3306' : '') }}" required @endif>
+          </div>
+        @endforeach
+        <div><button class="btn main">Begin the migration</button></div>
+      </div>
+    </form>
+  @endif
+</x-layouts.house>

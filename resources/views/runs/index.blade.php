@@ -60,7 +60,7 @@
   @if ($page->round?->lane?->is_set_back->name === 'Yes' && !$ending)
     <div class="note bad">The target was set back: it does not know this round any more, so no pass may write. End the
       round below, or have its records looked for.
-      @if (auth()->user()->role->value === 'lead')
+      @if (auth()->user()->can('accept', $page->migration))
         <form class="row mt-1" method="post" action="/m/{{ $page->migration->id }}/runs/records">@csrf<x-round
             :$page /><button class="btn small">Look for every record by its key</button></form>
       @endif

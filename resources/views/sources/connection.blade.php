@@ -9,8 +9,11 @@
         {{ $connection->notes }}</p>
     </div>
     <div class="actions">
-      <form method="post" action="{{ $here }}">@csrf @method('delete')<button class="btn">Remove the
-          connection</button></form><a class="btn" href="{{ $page->url('sources') }}">All sources</a>
+      @can('delete', $page->migration)
+        <form method="post" action="{{ $here }}">@csrf @method('delete')<button class="btn">Remove the
+            connection</button></form>
+      @endcan
+      <a class="btn" href="{{ $page->url('sources') }}">All sources</a>
     </div>
   </div>
   @if ($error)

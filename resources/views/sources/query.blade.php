@@ -8,9 +8,13 @@
     </div>
     <div class="actions">
       @if ($connection->driver === 'http')
-        <form method="post" action="{{ $here }}">@csrf @method('delete')<button class="btn">Remove the
-          connection</button></form><a class="btn" href="{{ $page->url('sources') }}">All sources</a>@else<a
-          class="btn" href="{{ $here }}">All tables</a>
+        @can('delete', $page->migration)
+          <form method="post" action="{{ $here }}">@csrf @method('delete')<button class="btn">Remove the
+              connection</button></form>
+        @endcan
+        <a class="btn" href="{{ $page->url('sources') }}">All sources</a>
+      @else
+        <a class="btn" href="{{ $here }}">All tables</a>
       @endif
     </div>
   </div>

@@ -34,7 +34,7 @@
                 <form method="post" action="{{ $base }}/{{ $t->id }}/try">@csrf<button class="btn small">Try
                     it</button>
                 </form>
-                @if ($t->rounds->isEmpty() && $targets->count() > 1)
+                @if ($t->rounds->isEmpty() && $targets->count() > 1 && auth()->user()->can('delete', $page->migration))
                   <form method="post" action="{{ $base }}/{{ $t->id }}">@csrf @method('delete')<button
                       class="btn small">Remove</button></form>
                 @endif

@@ -33,7 +33,9 @@
           <kbd aria-hidden="true">/</kbd>
         </form>
         <div class="who">
-          <span>{{ auth()->user()->name }}, {{ auth()->user()->role->value }}</span>
+          <a href="/account">{{ auth()->user()->name }}</a>
+          <a href="/m/{{ $page->migration->id }}/people"
+            title="People of this migration">{{ auth()->user()->roleIn($page->migration)?->value }}</a>
           <button type="button" data-help title="Keys ( ? )">Keys</button>
           <form method="post" action="/logout">@csrf<button>Log out</button></form>
         </div>

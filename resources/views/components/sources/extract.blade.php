@@ -18,7 +18,7 @@
         <form method="post" action="{{ $here }}/again">@csrf<button
             class="btn">{{ $format::kind() === 'feed' ? 'Make it again' : 'Read it again' }}</button>
         </form>
-        @if ($format::kind() === 'feed')
+        @if ($format::kind() === 'feed' && auth()->user()->can('delete', $page->migration))
           <form method="post" action="{{ $here }}">@csrf @method('delete')<button class="btn">Remove the
               feed</button></form>
         @endif

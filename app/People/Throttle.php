@@ -1,0 +1,54 @@
+<?php
+
+namespace App\People;
+
+use App\Models\User;
+use Illuminate\Cache\RateLimiter;
+
+/** Tries at passwords: counted per account over all addresses they come from, and per address over all accounts. */
+final class Throttle
+{
+    private const PER_ACCOUNT = 10;
+
+    private const PER_PLACE = 30;
+
+    private const SECONDS = 300;
+
+    public function __construct(private readonly RateLimiter $limiter)
+    {
+    }
+
+    /** @return int seconds to wait before the next try; 0 where it may be now */
+    public function wait(?User $user, string $normal, string $ip): int
+    {
+        $wait = 0;
+        foreach ($this->keys($user, $normal, $ip) as $key => $most) {
+            if ($this->limiter->tooManyAttempts($key, $most)) {
+                $wait = max($wait, $this->limiter->availableIn($key));
+            }
+        }
+
+        return $wait;
+    }
+
+    public function failed(?User $user, string $normal, string $ip): void
+    {
+        foreach (array_keys($this->keys($user, $normal, $ip)) as $key) {
+            $this->limiter->hit($key, self::SECONDS);
+        }
+    }
+
+    public function passed(User $user): void
+    {
+        $this->limiter->clear("login:user:$user->id");
+    }
+
+    /** @return array<string, int> key → tries allowed; an account there is not has a limit of its own, as one there is */
+    private function keys(?User $user, string $normal, string $ip): array
+    {
+        return [
+            $user === null ? 'login:none:'.hash('sha256', $normal) : "login:user:$user->id" => self::PER_ACCOUNT,
+            'login:from:'.hash('sha256', $ip) => self::PER_PLACE,
+        ];
+    }
+}

@@ -1,0 +1,50 @@
+<?php
+
+namespace App\View;
+
+use App\Models\AuditEntry;
+use App\Models\User;
+
+/** Words about people, and about what they did. */
+final class Told
+{
+    public static function account(User $user): string
+    {
+        return match (true) {
+            $user->disabled_at !== null => 'disabled',
+            $user->password === null => 'invited',
+            default => 'can log in',
+        };
+    }
+
+    public static function who(AuditEntry $entry): string
+    {
+        return $entry->user->name ?? ($entry->ip === null ? 'the command line or a worker' : 'nobody logged in');
+    }
+
+    public static function after(AuditEntry $entry): string
+    {
+        $detail = $entry->detail ?? [];
+        $rest = array_diff_key($detail, ['before' => 1, 'after' => 1]);
+        $words = array_map(fn ($key) => "$key: ".self::said($rest[$key]), array_keys($rest));
+
+        return implode('; ', [...(isset($detail['after']) ? [self::said($detail['after'])] : []), ...$words]);
+    }
+
+    public static function before(AuditEntry $entry): string
+    {
+        return self::said($entry->detail['before'] ?? null);
+    }
+
+    public static function said(mixed $value): string
+    {
+        return match (true) {
+            is_array($value) => implode(', ', array_map(
+                fn ($k) => (is_int($k) ? '' : "$k ").self::said($value[$k]),
+                array_keys($value),
+            )),
+            is_bool($value) => $value ? 'yes' : 'no',
+            default => (string) $value,
+        };
+    }
+}

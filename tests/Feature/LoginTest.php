@@ -1,0 +1,199 @@
+<?php
+
+namespace Tests\Feature;
+
+use App\Models\AuditEntry;
+use App\Models\Membership;
+use App\Models\Migration;
+use App\Models\Role;
+use App\Models\User;
+use App\People\Passwords;
+use Illuminate\Hashing\HashManager;
+use Illuminate\Http\Middleware\TrustProxies;
+use Illuminate\Support\Facades\Hash;
+use PHPUnit\Framework\Attributes\DataProvider;
+use Symfony\Component\Process\Process;
+use Tests\TestCase;
+
+/** The door: who comes in, how often it may be tried, and when a session is over. */
+final class LoginTest extends TestCase
+{
+    private const PASSWORD = 'three quiet otters';
+
+    private User $user;
+
+    protected function setUp(): void
+    {
+        parent::setUp();
+        $this->user = User::query()->create(['name' => 'Ada', 'email' => 'ada@example.test', 'password' => self::PASSWORD]);
+    }
+
+    private function try(string $email, string $password, string $ip = '192.0.2.1'): string
+    {
+        $this->app->make('auth')->logout();
+        $this->flushSession();
+        $answer = $this->withServerVariables(['REMOTE_ADDR' => $ip])->post('/login', ['email' => $email, 'password' => $password]);
+
+        return auth()->check() ? 'in' : (string) (session('errors')?->first('email') ?? $answer->status());
+    }
+
+    public function test_the_same_number_of_verifications_for_accounts_there_are_and_are_not(): void
+    {
+        User::query()->create(['name' => 'I', 'email' => 'invited@example.test', 'password' => null]);
+        User::query()->create(['name' => 'D', 'email' => 'disabled@example.test', 'password' => self::PASSWORD, 'disabled_at' => now()]);
+        $counting = new class($this->app) extends HashManager
+        {
+            public int $checks = 0;
+
+            public int $makes = 0;
+
+            public function check($value, $hashedValue, array $options = []): bool
+            {
+                $this->checks++;
+
+                return parent::check($value, $hashedValue, $options);
+            }
+
+            public function make($value, array $options = []): string
+            {
+                $this->makes++;
+
+                return parent::make($value, $options);
+            }
+        };
+        Hash::swap($counting);
+        $says = [];
+        foreach (['ada@example.test', 'nobody@example.test', 'invited@example.test', 'disabled@example.test'] as $email) {
+            $counting->checks = $counting->makes = 0;
+            $says[] = $this->try($email, 'wrong wrong wrong');
+            self::assertSame([1, 0], [$counting->checks, $counting->makes], $email);
+        }
+        self::assertCount(1, array_unique($says), 'nothing tells them apart');
+        // What stands for the hash of an account there is none of is of the same cost, and no password has it.
+        self::assertFalse(Passwords::isRight(null, ''));
+        self::assertSame('in', $this->try('ada@example.test', self::PASSWORD));
+    }
+
+    public function test_tries_are_counted_per_account_over_all_places(): void
+    {
+        for ($i = 0; $i < 10; $i++) {
+            self::assertStringContainsString('do not belong together', $this->try('ada@example.test', 'x', "192.0.2.$i"));
+        }
+        // Written otherwise it is the same account, and from elsewhere the same limit.
+        self::assertStringContainsString('Too many tries', $this->try(' ADA@example.test ', self::PASSWORD, '198.51.100.7'));
+        $this->travel(301)->seconds();
+        self::assertSame('in', $this->try(' ADA@example.test ', self::PASSWORD, '198.51.100.7'));
+    }
+
+    public function test_tries_are_counted_per_place_over_all_accounts(): void
+    {
+        for ($i = 0; $i < 30; $i++) {
+            $this->try("user$i@example.test", 'x');
+        }
+        self::assertStringContainsString('Too many tries', $this->try('ada@example.test', self::PASSWORD));
+        self::assertSame('in', $this->try('ada@example.test', self::PASSWORD, '192.0.2.2'));
+    }
+
+    /** FS6: what a database may take for the same letter is another address, and so another limit. */
+    public function test_addresses_that_only_look_alike_are_none_of_this_account(): void
+    {
+        foreach (["ad\u{00E1}@example.test", "ada\u{200B}@example.test", "\u{0430}da@example.test", 'ada@example.test.'] as $email) {
+            self::assertStringContainsString('do not belong together', $this->try($email, self::PASSWORD), $email);
+        }
+    }
+
+    public function test_a_session_ends_by_idleness_and_after_its_hours(): void
+    {
+        self::assertSame(30, config('session.lifetime'));
+        $this->try('ada@example.test', self::PASSWORD);
+        for ($hours = 0; $hours < 12; $hours++) {
+            $this->get('/account')->assertOk();
+            $this->travel(61)->minutes();
+        }
+        $this->get('/account')->assertRedirect('/login');
+        $this->assertGuest();
+    }
+
+    public function test_disabled_ended_elsewhere_or_given_another_password_nothing_goes_on(): void
+    {
+        foreach ([['disabled_at' => now()], ['era' => 7]] as $change) {
+            $this->try('ada@example.test', self::PASSWORD);
+            $this->get('/account')->assertOk();
+            $this->user->refresh()->update($change);
+            $this->app->make('auth')->forgetGuards();
+            $this->get('/account')->assertRedirect('/login');
+            $this->user->update(['disabled_at' => null]);
+        }
+        $before = session()->getId();
+        $this->try('ada@example.test', self::PASSWORD);
+        self::assertNotSame($before, session()->getId(), 'a session has a new name once somebody is logged in');
+        $wrong = ['current' => 'x', 'password' => 'seven slow herons', 'password_confirmation' => 'seven slow herons'];
+        $this->post('/account/password', $wrong)->assertSessionHasErrors('current');
+        $this->post('/account/password', ['current' => self::PASSWORD] + $wrong)->assertSessionHas('told');
+        $this->get('/account')->assertOk();
+        self::assertStringContainsString('do not belong', $this->try('ada@example.test', self::PASSWORD));
+        self::assertSame('in', $this->try('ada@example.test', 'seven slow herons'));
+        $this->post('/account/others', ['current' => 'seven slow herons'])->assertSessionHas('told');
+        $this->get('/account')->assertOk();
+    }
+
+    /** @return iterable<string, array{string, bool}> password => whether it may be */
+    public static function passwords(): iterable
+    {
+        yield 'eleven characters' => ['kq7 mirv pla', true];
+        yield 'short' => ['kq7 mirv pl', false];
+        yield 'in the list' => ['motherfucker', false];
+        yield 'a common one with figures' => ['password2026', false];
+        yield 'a common one in capitals, with signs' => ['!!PASSWORD!!', false];
+        yield 'repeats' => ['abcabcabcabc', false];
+        yield 'one sign' => ['aaaaaaaaaaaaaaa', false];
+        yield 'figures alone' => ['849302847561', false];
+        yield 'the own address' => ['ada@example.test', false];
+        yield 'longer than is read' => [str_repeat('ab1 ', 15).str_repeat('zq', 10), false];
+        yield 'other letters' => ['тихая выдра плывёт', true];
+        yield 'words' => ['copper kettle on a sill', true];
+    }
+
+    #[DataProvider('passwords')]
+    public function test_which_passwords_may_be(string $password, bool $may): void
+    {
+        self::assertSame($may, Passwords::against($password, $this->user) === null, (string) Passwords::against($password, $this->user));
+    }
+
+    public function test_logins_and_failures_are_written_down_and_a_role_is_asked_to_read_them(): void
+    {
+        $this->try('ada@example.test', 'wrong', '203.0.113.9');
+        $this->try('ada@example.test', self::PASSWORD, '203.0.113.9');
+        self::assertSame(['login failed', 'logged in'], AuditEntry::query()->orderBy('id')->pluck('what')->all());
+        self::assertSame(['203.0.113.9'], AuditEntry::query()->distinct()->pluck('ip')->all());
+        $this->get('/log')->assertForbidden();
+        $migration = $this->migration();
+        Membership::give($this->user, $migration, Role::Auditor);
+        $this->get("/m/$migration->id/log")->assertOk();
+        $this->get("/m/$migration->id/people")->assertOk()->assertDontSee('>Invite<');
+        Membership::give($this->user, $migration, Role::Consultant);
+        $this->get("/m/$migration->id/log")->assertForbidden();
+        $this->post("/m/$migration->id/runs/rounds", ['name' => 'c', 'kind' => 'cutover', 'target' => 1])->assertForbidden();
+        self::assertSame(1, Migration::query()->count());
+    }
+
+    public function test_what_tls_proxies_and_hosts_change(): void
+    {
+        $this->get('/login')->assertHeaderMissing('Strict-Transport-Security');
+        $this->get('https://127.0.0.1/login')->assertHeader('Strict-Transport-Security');
+        // A stranger's word on where a request comes from does not count.
+        $this->withHeaders(['X-Forwarded-For' => '203.0.113.5', 'X-Forwarded-Proto' => 'https']);
+        $this->get('http://127.0.0.1/login')->assertHeaderMissing('Strict-Transport-Security');
+        TrustProxies::at(['127.0.0.1']);
+        $this->get('http://127.0.0.1/login')->assertHeader('Strict-Transport-Security');
+        TrustProxies::flushState();
+        $environment = ['BAGGAGE_TLS' => '1', 'BAGGAGE_HOSTS' => 'move.example', 'APP_ENV' => 'production'];
+        $show = new Process([PHP_BINARY, 'artisan', 'config:show', 'session'], base_path(), $environment);
+        $show->mustRun();
+        self::assertMatchesRegularExpression('/cookie \.+ __Host-baggage\s/', $show->getOutput());
+        self::assertMatchesRegularExpression('/secure \.+ true\s/', $show->getOutput());
+        self::assertMatchesRegularExpression('/same_site \.+ strict\s/', $show->getOutput());
+        self::assertMatchesRegularExpression('/path \.+ \/\s/', $show->getOutput());
+        self::assertSame([], config('app.trusted_hosts'));
+    }
+}

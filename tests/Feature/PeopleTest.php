@@ -1,0 +1,167 @@
+<?php
+
+namespace Tests\Feature;
+
+use App\Models\AuditEntry;
+use App\Models\Invitation;
+use App\Models\Membership;
+use App\Models\Migration;
+use App\Models\Role;
+use App\Models\User;
+use App\People\Crew;
+use Illuminate\Support\Facades\DB;
+use Tests\TestCase;
+
+/** People of a migration and of the installation: invited, changed, taken out, disabled; nobody comes by it to what is not theirs. */
+final class PeopleTest extends TestCase
+{
+    private const PASSWORD = 'three quiet otters';
+
+    private User $lead;
+
+    private Migration $migration;
+
+    private string $m;
+
+    protected function setUp(): void
+    {
+        parent::setUp();
+        $this->lead = User::query()->create(['name' => 'Ada', 'email' => 'Ada@Example.test', 'password' => self::PASSWORD]);
+        $this->migration = $this->migration();
+        $this->m = "/m/{$this->migration->id}";
+        Membership::give($this->lead, $this->migration, Role::Lead);
+        $this->actingAs($this->lead);
+    }
+
+    private function other(string $name = 'Other'): Migration
+    {
+        return Migration::query()->create(['name' => $name, 'target_name' => 'x', 'installation' => "test$name"]);
+    }
+
+    private function invite(string $email, string $role = 'consultant'): ?string
+    {
+        $answer = $this->from("$this->m/people")->post("$this->m/people", ['name' => 'Bo', 'email' => $email, 'role' => $role]);
+        $answer->assertRedirect("$this->m/people")->assertSessionMissing('refused')->assertSessionHasNoErrors();
+        $link = session('link')['at'] ?? null;
+
+        return $link === null ? null : (string) parse_url($link, PHP_URL_PATH);
+    }
+
+    private function join(string $link, string $password): \Illuminate\Testing\TestResponse
+    {
+        $this->app->make('auth')->logout();
+        $this->flushSession();
+
+        return $this->from($link)->post($link, ['name' => 'Bo', 'password' => $password, 'password_confirmation' => $password]);
+    }
+
+    public function test_a_link_is_shown_once_works_once_and_ends(): void
+    {
+        $link = (string) $this->invite('bo@example.test');
+        $this->get("$this->m/people")->assertSee($link)->assertSee('bo@example.test');
+        $this->get("$this->m/people")->assertDontSee($link);
+        self::assertStringNotContainsString(substr($link, 6), serialize(DB::table('invitations')->get()->all()), 'only its hash is kept');
+        $this->get('/login');
+        $this->join($link, 'short')->assertSessionHasErrors('password');
+        $this->join($link, self::PASSWORD)->assertRedirect('/');
+        self::assertSame('bo@example.test', auth()->user()?->email);
+        $this->get("$this->m/mapping")->assertOk();
+        // Used up.
+        $this->join($link, self::PASSWORD)->assertRedirect($link);
+        $this->get($link)->assertSee('used up');
+        self::assertNull(auth()->user());
+    }
+
+    public function test_links_end_by_time_and_by_a_newer_one(): void
+    {
+        $first = (string) $this->invite('bo@example.test');
+        $bo = User::addressed('BO@example.test')->firstOrFail();
+        $this->post("$this->m/people/$bo->id/link")->assertSessionHas('link');
+        $second = (string) parse_url(session('link')['at'], PHP_URL_PATH);
+        $this->join($first, self::PASSWORD)->assertRedirect($first);
+        $this->travel(8)->days();
+        $this->join($second, self::PASSWORD)->assertRedirect($second);
+        self::assertNull($bo->refresh()->password);
+        $this->get('/join/'.str_repeat('x', 48))->assertOk()->assertSee('used up');
+    }
+
+    public function test_nobody_comes_by_an_invitation_to_another_migration(): void
+    {
+        $other = $this->other();
+        $carl = User::query()->create(['name' => 'Carl', 'email' => 'carl@example.test', 'password' => null]);
+        Membership::give($carl, $other, Role::Lead);
+        // Carl has no password yet and belongs elsewhere: a link to him would open that too.
+        self::assertNull($this->invite('carl@example.test'));
+        $this->post("$this->m/people/$carl->id/link")->assertSessionHas('refused');
+        self::assertSame(0, Invitation::query()->count());
+        $boss = User::query()->create(['name' => 'D', 'email' => 'd@example.test', 'password' => null, 'is_administrator' => true]);
+        self::assertNull($this->invite('d@example.test'));
+        $this->post("$this->m/people/$boss->id/link")->assertSessionHas('refused');
+        // People of another migration are not there, by their number either.
+        $stranger = User::query()->create(['name' => 'E', 'email' => 'e@example.test', 'password' => self::PASSWORD]);
+        foreach (["$this->m/people/$stranger->id", "$this->m/people/$stranger->id/link"] as $address) {
+            $this->post($address, ['role' => 'lead'])->assertNotFound();
+        }
+        $this->delete("$this->m/people/$stranger->id")->assertNotFound();
+        $this->get("/m/$other->id/sources")->assertNotFound();
+        $this->get('/')->assertOk()->assertSee('M')->assertDontSee('Other');
+        $this->get('/accounts')->assertForbidden();
+    }
+
+    public function test_a_migration_keeps_a_lead(): void
+    {
+        $this->post("$this->m/people/{$this->lead->id}", ['role' => 'consultant'])->assertSessionHas('refused');
+        $this->delete("$this->m/people/{$this->lead->id}")->assertSessionHas('refused');
+        $this->invite('bo@example.test', 'lead');
+        $this->post("$this->m/people/{$this->lead->id}", ['role' => 'auditor'])->assertSessionHas('told');
+        $this->post("$this->m/people", ['name' => 'x', 'email' => 'x@example.test', 'role' => 'lead'])->assertForbidden();
+        $entry = AuditEntry::query()->where('what', 'like', 'changed the role%')->sole();
+        self::assertSame(['before' => 'lead', 'after' => 'auditor'], $entry->detail);
+        self::assertSame('127.0.0.1', $entry->ip);
+        $this->expectException(\DomainException::class);
+        Crew::leave($this->migration, User::addressed('bo@example.test')->firstOrFail());
+    }
+
+    public function test_addresses_are_told_apart_byte_by_byte(): void
+    {
+        foreach (["b\u{200B}o@example.test", 'bo @example.test', 'bo', "bo@exa\u{00AD}mple.test", "\u{3164}@example.test"] as $email) {
+            $this->post("$this->m/people", ['name' => 'Bo', 'email' => $email, 'role' => 'auditor'])->assertSessionHas('refused');
+        }
+        $this->invite('bo@example.test');
+        $this->invite("b\u{00F6}@example.test");
+        self::assertSame(3, User::query()->count(), 'o and ö are two');
+        // The same letter composed otherwise, or in capitals, is the same account.
+        $this->post("$this->m/people", ['name' => 'B', 'email' => "BO\u{0308}@example.test", 'role' => 'auditor'])
+            ->assertSessionHas('refused', fn (string $says) => str_contains($says, 'belongs to the migration already'));
+    }
+
+    public function test_an_administrator_keeps_accounts_and_sees_no_migration_by_it(): void
+    {
+        $boss = User::query()->create(['name' => 'Root', 'email' => 'root@example.test', 'password' => self::PASSWORD,
+            'is_administrator' => true]);
+        $this->actingAs($boss)->get('/accounts')->assertOk()->assertSee('Ada@Example.test');
+        $this->get("$this->m/sources")->assertNotFound();
+        $do = fn (User $of, string $what) => $this->post("/accounts/$of->id", ['do' => $what]);
+        foreach (['disable', 'none'] as $what) {
+            $do($boss, $what)->assertSessionHas('refused');
+        }
+        // The only lead of a migration is not disabled before there is another.
+        $do($this->lead, 'disable')->assertSessionHas('refused');
+        $bo = User::query()->create(['name' => 'Bo', 'email' => 'bo@example.test', 'password' => self::PASSWORD]);
+        Membership::give($bo, $this->migration, Role::Lead);
+        $do($this->lead, 'disable')->assertSessionHas('told');
+        $do($this->lead, 'reset')->assertSessionHas('refused');
+        $do($this->lead, 'enable')->assertSessionHas('told');
+        $do($this->lead, 'reset')->assertSessionHas('link');
+        self::assertNull($this->lead->refresh()->password);
+        $this->post('/accounts', ['name' => 'New', 'email' => 'ADA@example.test'])->assertSessionHas('refused');
+        $this->post('/accounts', ['name' => 'New', 'email' => 'new@example.test'])->assertSessionHas('link');
+        // A migration of the command line gets its first lead here, and only its first.
+        $other = $this->other();
+        $this->get('/accounts')->assertSee('Other');
+        $this->post('/accounts/appoint', ['of' => $other->id, 'user' => $boss->id])->assertSessionHas('told');
+        $this->post('/accounts/appoint', ['of' => $this->migration->id, 'user' => $boss->id])->assertSessionHas('refused');
+        $this->get("/m/$other->id/sources")->assertOk();
+        $this->get('/log')->assertOk()->assertSee('disabled Ada@Example.test')->assertSee('127.0.0.1');
+    }
+}
