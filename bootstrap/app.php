@@ -4,6 +4,7 @@ use App\Console\QuietErrors;
 use App\Http\Middleware\PlainParameters;
 use App\Http\Middleware\Presence;
 use App\Http\Middleware\SecurityHeaders;
+use App\Http\Middleware\Witness;
 use Baggage\Core\Loading\TargetUnavailable;
 use Illuminate\Contracts\Debug\ExceptionHandler;
 use Illuminate\Foundation\Application;
@@ -20,7 +21,7 @@ $app = Application::configure(basePath: dirname(__DIR__))
     ->withMiddleware(function (Middleware $middleware) {
         // The application answers its own origin only; the CORS package is not available either.
         $middleware->remove(HandleCors::class);
-        $middleware->web(append: [SecurityHeaders::class, PlainParameters::class, Presence::class]);
+        $middleware->web(append: [SecurityHeaders::class, PlainParameters::class, Presence::class, Witness::class]);
         $middleware->trustHosts(at: fn () => config('app.trusted_hosts'), subdomains: false);
         $middleware->redirectGuestsTo('/login');
         $middleware->redirectUsersTo('/');

@@ -9,6 +9,7 @@ use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsToMany;
 use Illuminate\Database\Eloquent\Relations\HasMany;
 use Illuminate\Database\Eloquent\Relations\HasManyThrough;
+use Illuminate\Support\Facades\Auth;
 
 /**
  * @property int $id
@@ -27,9 +28,16 @@ final class Migration extends Model
     /** Columns of a migration on its pages: not the plan it was made from, which can be long. */
     private const LISTED = ['id', 'name', 'target_name', 'target_description', 'installation', 'created_at', 'updated_at'];
 
-    /** With its overview as it was kept, so that a page asks once. */
+    /**
+     * With its overview as it was kept, so that a page asks once. What nobody gave somebody is not there for them, by its number
+     * either.
+     */
     public function resolveRouteBinding($value, $field = null): ?self
     {
+        $user = Auth::user();
+        if (! $user instanceof User || $user->roleIn((int) $value) === null) {
+            return null;
+        }
         /** @var self|null $found */
         $found = self::query()
             ->leftJoin('overviews as o', 'o.migration_id', '=', 'migrations.id')

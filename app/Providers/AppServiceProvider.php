@@ -15,13 +15,10 @@ use App\Support\Written;
 use App\View\Say;
 use App\View\Tell;
 use App\View\Told;
-use Illuminate\Database\Eloquent\ModelNotFoundException;
 use Illuminate\Http\Middleware\TrustProxies;
 use Illuminate\Routing\Route;
-use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\Gate;
 use Illuminate\Support\Facades\Queue;
-use Illuminate\Support\Facades\Route as RouteFacade;
 use Illuminate\Support\Facades\View;
 use Illuminate\Support\ServiceProvider;
 
@@ -42,14 +39,6 @@ final class AppServiceProvider extends ServiceProvider
             : null);
         TrustProxies::at(config('app.trusted_proxies'));
         Gate::define('administer', fn (User $user) => $user->is_administrator);
-        // What nobody gave somebody is not there for them, by its number either.
-        RouteFacade::bind('migration', function (string $id) {
-            $user = Auth::user();
-
-            return $user instanceof User && ctype_digit($id) && $user->roleIn((int) $id) !== null
-                ? Migration::query()->findOrFail((int) $id)
-                : throw (new ModelNotFoundException)->setModel(Migration::class, [$id]);
-        });
         View::share(['say' => $say = new Say, 'tell' => new Tell($say), 'people' => new Told]);
     }
 

@@ -25,15 +25,21 @@ final class Told
     public static function after(AuditEntry $entry): string
     {
         $detail = $entry->detail ?? [];
-        $rest = array_diff_key($detail, ['before' => 1, 'after' => 1]);
+        $rest = array_diff_key($detail, ['before' => 1, 'after' => 1, 'from' => 1, 'to' => 1]);
+        $rest = array_filter($rest, fn ($value) => self::said($value) !== '');
         $words = array_map(fn ($key) => "$key: ".self::said($rest[$key]), array_keys($rest));
 
-        return implode('; ', [...(isset($detail['after']) ? [self::said($detail['after'])] : []), ...$words]);
+        return implode('; ', [...array_filter([self::said($detail['after'] ?? $detail['to'] ?? null)], fn (string $said) => $said !== ''), ...$words]);
+    }
+
+    public static function where(AuditEntry $entry): string
+    {
+        return $entry->ip ?? ($entry->user_id === null ? 'the machine itself' : 'not kept then');
     }
 
     public static function before(AuditEntry $entry): string
     {
-        return self::said($entry->detail['before'] ?? null);
+        return self::said($entry->detail['before'] ?? $entry->detail['from'] ?? null);
     }
 
     public static function said(mixed $value): string

@@ -69,7 +69,7 @@ final class DoorsTest extends TestCase
 
     public function test_a_form_takes_no_options_of_a_driver(): void
     {
-        $this->actingAs($this->user(Role::Consultant));
+        $this->actingAs($this->user(Role::Lead));
         $form = [
             'name' => 'Next',
             'target_name' => 'x',
@@ -99,7 +99,7 @@ final class DoorsTest extends TestCase
 
     public function test_a_plan_read_on_a_screen_opens_no_file_and_learns_nothing_of_the_environment(): void
     {
-        $this->actingAs($this->user(Role::Consultant));
+        $this->actingAs($this->user(Role::Lead));
         $secret = self::work('secret.csv');
         file_put_contents($secret, "APP_KEY=base64:hidden\n");
         $plan = "baggage: 1\nmigration: M\ntarget: {application: x, %sconnections: [{name: r, host: %s, database: d, "

@@ -175,6 +175,12 @@ final class LoginTest extends TestCase
         $this->get("/m/$migration->id/log")->assertForbidden();
         $this->post("/m/$migration->id/runs/rounds", ['name' => 'c', 'kind' => 'cutover', 'target' => 1])->assertForbidden();
         self::assertSame(1, Migration::query()->count());
+        $this->get("/m/$migration->id/plan")->assertOk();
+        $written = AuditEntry::query()->where('migration_id', $migration->id)->whereIn('what', ['was refused', 'took a file'])->get();
+        self::assertSame(
+            ["GET m/$migration->id/log", "POST m/$migration->id/runs/rounds", "GET m/$migration->id/plan"],
+            $written->map(fn (AuditEntry $e) => $e->detail['request'])->all(),
+        );
     }
 
     public function test_what_tls_proxies_and_hosts_change(): void

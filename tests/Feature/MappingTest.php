@@ -205,7 +205,7 @@ final class MappingTest extends TestCase
             [['a', 'good day a'], ['bb', 'good day bb']],
             $this->targetRows("SELECT name, town FROM party WHERE town LIKE 'good day%' ORDER BY id"),
         );
-        $this->delete(
+        $this->actingAs($this->user(Role::Lead))->delete(
             "/m/{$this->migration->id}/mapping/parameters/"
                 .DB::table('parameters')->where('name', 'greeting')->value('id'),
         )->assertSessionHas('refused');

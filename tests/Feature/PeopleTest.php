@@ -142,7 +142,7 @@ final class PeopleTest extends TestCase
         $this->actingAs($boss)->get('/accounts')->assertOk()->assertSee('Ada@Example.test');
         $this->get("$this->m/sources")->assertNotFound();
         $do = fn (User $of, string $what) => $this->post("/accounts/$of->id", ['do' => $what]);
-        foreach (['disable', 'none'] as $what) {
+        foreach (['disable', 'none', 'reset', 'end'] as $what) {
             $do($boss, $what)->assertSessionHas('refused');
         }
         // The only lead of a migration is not disabled before there is another.

@@ -53,7 +53,7 @@ final class TargetConnectionsTest extends TestCase
         $migration = $this->demoMigration(dirname($this->smallPlan("no,name\n1,a\n", '{code: no, name: name}')));
         $this->load($migration);
         $m = "/m/$migration->id";
-        $this->actingAs($this->user(Role::Consultant));
+        $this->actingAs($this->user(Role::Lead));
         $way = $this->way('cutover', (string) getenv('HARBOUR_OFFICE_PASSWORD'));
         $this->post("$m/connections", $way)->assertSessionHas('told');
         $this->post("$m/connections", $way)->assertSessionHasErrors('name');

@@ -66,7 +66,10 @@ final class AccountsController extends Controller
         Gate::authorize('administer');
         $do = $request->validate(['do' => 'required|in:'.implode(',', array_keys(self::TOLD))])['do'];
 
-        return $this->did(function () use ($do, $user) {
+        return $this->did(function () use ($request, $do, $user) {
+            if ($user->is($request->user()) && in_array($do, ['disable', 'reset', 'end'], true)) {
+                throw new \DomainException('This is you: your own account has a page of its own.');
+            }
             $link = null;
             match ($do) {
                 'disable' => Accounts::disable($user),

@@ -44,7 +44,7 @@ final class PeopleTables
         return Table::of($request, 'log', array_values(array_filter([
             Column::text('at', 'When', fn (AuditEntry $e) => $e->at->format('Y-m-d H:i:s')),
             Column::text('who', 'Who', fn (AuditEntry $e) => Told::who($e)),
-            Column::text('from', 'From where', fn (AuditEntry $e) => $e->ip ?? 'the machine itself'),
+            Column::text('from', 'From where', fn (AuditEntry $e) => Told::where($e)),
             $migrations === null ? null
                 : Column::text('migration', 'Migration', fn (AuditEntry $e) => $migrations[$e->migration_id] ?? ''),
             Column::text('what', 'What', fn (AuditEntry $e) => $e->what),

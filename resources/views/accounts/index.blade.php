@@ -41,14 +41,16 @@
             @if ($user->disabled_at)
               <button class="btn small" name="do" value="enable"
                 aria-label="Enable {{ $user->name }}">Enable</button>
+            @elseif ($user->is(auth()->user()))
+              <a class="btn small" href="/account">Your account</a>
             @else
               <button class="btn small" name="do" value="reset" aria-label="New link for {{ $user->name }}">New
                 link</button>
               <button class="btn small" name="do" value="end"
-                aria-label="Log {{ $user->name }} out everywhere">Log out everywhere</button>
+                aria-label="Log out everywhere: {{ $user->name }}">Log out everywhere</button>
               @if ($user->is_administrator)
                 <button class="btn small" name="do" value="none"
-                  aria-label="Take the administration from {{ $user->name }}">No administrator</button>
+                  aria-label="No administrator: {{ $user->name }}">No administrator</button>
               @else
                 <button class="btn small" name="do" value="administrator"
                   aria-label="Make an administrator of {{ $user->name }}">Administrator</button>

@@ -3,6 +3,7 @@
     @if ($invitation)
       <form method="post" action="/join/{{ $token }}">
         @csrf
+        <input type="email" autocomplete="username" value="{{ $invitation->user->email }}" hidden readonly>
         <h1 class="brand"><x-brand />Baggage</h1>
         <p class="quiet">Set the password of {{ $invitation->user->email }}.</p>
         <x-told />

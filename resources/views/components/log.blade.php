@@ -6,7 +6,7 @@
     <tr>
       <td class="whitespace-nowrap">{{ $entry->at->format('j M Y H:i:s') }}</td>
       <td>{{ $people->who($entry) }}</td>
-      <td>{{ $entry->ip ?? 'the machine itself' }}</td>
+      <td class="whitespace-nowrap">{{ $people->where($entry) }}</td>
       <td>{{ $entry->what }}</td>
       <td>{{ $people->before($entry) }}</td>
       <td>{{ $people->after($entry) }}</td>

@@ -52,7 +52,7 @@
                     class="linkish" aria-label="New link for {{ $member->user->name }}">New link</button></form>
               @endif
               <form method="post" action="/m/{{ $m->id }}/people/{{ $member->user_id }}">@csrf
-                @method('delete')<button class="linkish" aria-label="Take {{ $member->user->name }} out">Take
+                @method('delete')<button class="linkish" aria-label="Take out {{ $member->user->name }}">Take
                   out</button></form>
             </div>
           @endif
