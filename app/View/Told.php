@@ -29,7 +29,9 @@ final class Told
         $rest = array_filter($rest, fn ($value) => self::said($value) !== '');
         $words = array_map(fn ($key) => "$key: ".self::said($rest[$key]), array_keys($rest));
 
-        return implode('; ', [...array_filter([self::said($detail['after'] ?? $detail['to'] ?? null)], fn (string $said) => $said !== ''), ...$words]);
+        $after = self::said($detail['after'] ?? $detail['to'] ?? null);
+
+        return implode('; ', $after === '' ? $words : [$after, ...$words]);
     }
 
     public static function where(AuditEntry $entry): string

@@ -80,7 +80,7 @@ final class EverywhereTest extends TestCase
                     field.value = { number: '1', email: 'x1@example.test' }[field.type] ?? 'x1';
                 }
             }
-            const button = [...form.elements].filter((el) => el.matches('button:not([type=button])')).find(isSeen);
+            const button = [...form.elements].find((el) => isSeen(el) && el.matches('button:not([type=button])'));
             if (button) { button.focus(); return true; }
             const box = [...form.elements].find((el) => isSeen(el) && el.matches('input, select'));
             if (box) { box.focus(); return true; }
@@ -97,7 +97,8 @@ final class EverywhereTest extends TestCase
         document.addEventListener('keydown', () => {
             const at = performance.now();
             new MutationObserver(() => {
-                if (document.querySelector('[aria-busy=true], #busy:not([hidden])')) sessionStorage['test-began'] ??= performance.now() - at;
+                const sign = document.querySelector('[aria-busy=true], #busy:not([hidden])');
+                if (sign) sessionStorage['test-began'] ??= performance.now() - at;
             }).observe(document.documentElement, { subtree: true, attributes: true });
         }, { capture: true, once: true });
         const form = window.sender.form;
