@@ -11,6 +11,9 @@ use Illuminate\Support\Facades\DB;
 /** Accounts of the installation. It always keeps an administrator who can log in. */
 final class Accounts
 {
+    /** How often it is tried where another is in the way at the same moment. */
+    private const TIMES = 5;
+
     /** @return array{User, string} the person, and the path of the link */
     public static function invite(string $name, string $email, bool $isAdministrator): array
     {
@@ -27,7 +30,7 @@ final class Accounts
             Audit::note(null, "invited $user->email", ['administrator' => $isAdministrator]);
 
             return [$user, Invitation::link($user)];
-        });
+        }, self::TIMES);
     }
 
     /** Nothing they began stays open, and no link of theirs works. */
@@ -57,7 +60,7 @@ final class Accounts
             Audit::note(null, "reset the password of $user->email");
 
             return Invitation::link($user);
-        });
+        }, self::TIMES);
     }
 
     public static function endSessions(User $user): void
@@ -87,6 +90,6 @@ final class Accounts
             foreach (Membership::query()->where('user_id', $user->id)->where('role', 'lead')->pluck('migration_id') as $migration) {
                 Crew::hasLead((int) $migration);
             }
-        });
+        }, self::TIMES);
     }
 }

@@ -14,6 +14,9 @@ use Illuminate\Support\Facades\DB;
 /** Who belongs to a migration. It always keeps a lead. */
 final class Crew
 {
+    /** How often it is tried where another is in the way at the same moment. */
+    private const TIMES = 5;
+
     /**
      * Somebody comes into the migration; one who is new here gets a link.
      *
@@ -31,7 +34,7 @@ final class Crew
             Audit::note($migration->id, "invited $user->email", ['role' => $role->value]);
 
             return [$user, self::isOnlyOf($migration, $user) ? Invitation::link($user) : null];
-        });
+        }, self::TIMES);
     }
 
     /** Another link for somebody who has not set a password yet. */
@@ -80,7 +83,7 @@ final class Crew
             }
             $act();
             self::hasLead($migration->id);
-        });
+        }, self::TIMES);
     }
 
     /** @throws \DomainException where nobody who can log in leads it any more */
