@@ -5,8 +5,10 @@ use App\Http\Middleware\PlainParameters;
 use App\Http\Middleware\Presence;
 use App\Http\Middleware\SecurityHeaders;
 use App\Http\Middleware\Witness;
+use App\Support\SameMoment;
 use Baggage\Core\Loading\TargetUnavailable;
 use Illuminate\Contracts\Debug\ExceptionHandler;
+use Illuminate\Database\QueryException;
 use Illuminate\Foundation\Application;
 use Illuminate\Foundation\Configuration\Exceptions;
 use Illuminate\Foundation\Configuration\Middleware;
@@ -37,6 +39,13 @@ $app = Application::configure(basePath: dirname(__DIR__))
                 ? response()->view('errors.503', ['says' => $e->getMessage()], 503)
                 : back()->withInput($request->except(['password', '_token']))->with('refused', $e->getMessage()),
         );
+        // Of two who make the same at the same moment, or who press twice, one does; the other is told.
+        $exceptions->dontReportWhen(fn (Throwable $e) => ! app()->runningInConsole() && SameMoment::says($e) !== null);
+        $exceptions->render(function (QueryException $e, Request $request) {
+            $says = $request->isMethodSafe() ? null : SameMoment::says($e);
+
+            return $says === null ? null : back()->withInput($request->except(['password', '_token']))->with('refused', $says);
+        });
     })
     ->create();
 $app->singleton(ExceptionHandler::class, QuietErrors::class);
