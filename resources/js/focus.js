@@ -96,6 +96,8 @@ export function restoreFocus() {
     let place = JSON.parse(sessionStorage.getItem(KEY) ?? 'null');
     sessionStorage.removeItem(KEY);
     if (place === null || Date.now() - place.at > 120_000 || document.activeElement !== document.body) return false;
+    // A page that says itself where it begins is not told otherwise.
+    if (document.querySelector('[autofocus]')) return true;
     const isElsewhere = place.page !== window.location.pathname;
     if (isElsewhere && partNamed() === null) { toTold(); return true; }
     if (window.location.hash === '') {
