@@ -32,19 +32,22 @@ $app = Application::configure(basePath: dirname(__DIR__))
         $middleware->convertEmptyStringsToNull(except: [fn ($request) => $request->is('m/*')]);
     })
     ->withExceptions(function (Exceptions $exceptions) {
+        // No secret is put aside in a session to be shown again.
+        $secrets = ['current', 'password', 'password_confirmation'];
+        $exceptions->dontFlash($secrets);
         // A target that does not answer is no failure of ours: whatever was asked is refused with its words, on every route.
         $exceptions->dontReport(TargetUnavailable::class);
         $exceptions->render(
             fn (TargetUnavailable $e, Request $request) => $request->isMethodSafe()
                 ? response()->view('errors.503', ['says' => $e->getMessage()], 503)
-                : back()->withInput($request->except(['password', '_token']))->with('refused', $e->getMessage()),
+                : back()->withInput($request->except([...$secrets, '_token']))->with('refused', $e->getMessage()),
         );
         // Of two who make the same at the same moment, or who press twice, one does; the other is told.
         $exceptions->dontReportWhen(fn (Throwable $e) => ! app()->runningInConsole() && SameMoment::says($e) !== null);
-        $exceptions->render(function (QueryException $e, Request $request) {
+        $exceptions->render(function (QueryException $e, Request $request) use ($secrets) {
             $says = $request->isMethodSafe() ? null : SameMoment::says($e);
 
-            return $says === null ? null : back()->withInput($request->except(['password', '_token']))->with('refused', $says);
+            return $says === null ? null : back()->withInput($request->except([...$secrets, '_token']))->with('refused', $says);
         });
     })
     ->create();

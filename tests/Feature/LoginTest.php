@@ -129,6 +129,7 @@ final class LoginTest extends TestCase
         self::assertNotSame($before, session()->getId(), 'a session has a new name once somebody is logged in');
         $wrong = ['current' => 'x', 'password' => 'seven slow herons', 'password_confirmation' => 'seven slow herons'];
         $this->post('/account/password', $wrong)->assertSessionHasErrors('current');
+        self::assertSame([], session()->getOldInput(), 'no password is put aside to be shown again');
         $this->post('/account/password', ['current' => self::PASSWORD] + $wrong)->assertSessionHas('told');
         $this->get('/account')->assertOk();
         self::assertStringContainsString('do not belong', $this->try('ada@example.test', self::PASSWORD));
