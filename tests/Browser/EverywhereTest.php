@@ -15,6 +15,8 @@ use Tests\TestCase;
  */
 final class EverywhereTest extends TestCase
 {
+    use OwnBrowser;
+
     /** Answers that are no screens. */
     private const NO_SCREEN = ['/\.(csv|yaml|json|pdf|xlsx|sql)$|-csv=/', '#/works/#', '#/plan$#', '#/file$#', '#/strip$#'];
 
@@ -116,8 +118,6 @@ final class EverywhereTest extends TestCase
         return left.length === 0 || left.some((lost) => lost.length === 0) ? null : JSON.stringify(left[0]);
         JS;
 
-    private Browser $browser;
-
     /** @var array<string, string> method and route => address of a screen that has a form for it */
     private array $forms = [];
 
@@ -138,17 +138,6 @@ final class EverywhereTest extends TestCase
         $this->browser->type('#password', 'secret-Lead');
         $this->browser->keys(WebDriverKeys::ENTER);
         $this->browser->see('Migrations');
-    }
-
-    protected function tearDown(): void
-    {
-        if (isset($this->browser)) {
-            if ($this->status()->isError() || $this->status()->isFailure()) {
-                $this->browser->driver->takeScreenshot(self::work('failed.png'));
-            }
-            $this->browser->close();
-        }
-        parent::tearDown();
     }
 
     private function route(string $method, string $path): ?Route

@@ -8,31 +8,13 @@ use Illuminate\Support\Facades\DB;
 /** Three foreign files and a target of another language: what a first use begins with. */
 trait FirstUse
 {
-    private Browser $browser;
+    use OwnBrowser;
 
     protected function setUp(): void
     {
         parent::setUp();
         $this->user(Role::Lead);
         $this->browser = new Browser;
-    }
-
-    protected function tearDown(): void
-    {
-        if (isset($this->browser)) {
-            if ($this->status()->isError() || $this->status()->isFailure()) {
-                $this->browser->driver->takeScreenshot(self::work('failed.png'));
-            }
-            $this->browser->close();
-        }
-        parent::tearDown();
-    }
-
-    private function assertClean(): void
-    {
-        $where = $this->browser->driver->getCurrentURL();
-        self::assertSame([], $this->browser->violations(), "axe-core on $where");
-        self::assertSame([], $this->browser->complaints(), "browser's console on $where");
     }
 
     /** A new application of another language than the files, with lists, a check and keys of two columns. */

@@ -16,7 +16,7 @@ use Tests\TestCase;
 /** The job from its first to its last step through the real screens, once by mouse and once by keys alone. */
 final class StoryTest extends TestCase
 {
-    private Browser $browser;
+    use OwnBrowser;
 
     private Migration $migration;
 
@@ -26,17 +26,6 @@ final class StoryTest extends TestCase
         $this->migration = $this->demoMigration(null, true);
         $this->user(Role::Lead);
         $this->browser = new Browser;
-    }
-
-    protected function tearDown(): void
-    {
-        if (isset($this->browser)) {
-            if ($this->status()->isError() || $this->status()->isFailure()) {
-                $this->browser->driver->takeScreenshot(self::work('failed.png'));
-            }
-            $this->browser->close();
-        }
-        parent::tearDown();
     }
 
     private function login(): void
@@ -57,13 +46,6 @@ final class StoryTest extends TestCase
         $rule->sendKeys($says);
 
         return $rule;
-    }
-
-    private function assertClean(): void
-    {
-        $where = $this->browser->driver->getCurrentURL();
-        self::assertSame([], $this->browser->violations(), "axe-core on $where");
-        self::assertSame([], $this->browser->complaints(), "browser's console on $where");
     }
 
     public function test_the_whole_job(): void

@@ -184,6 +184,17 @@ final class LoginTest extends TestCase
         );
     }
 
+    public function test_what_a_page_asks_by_itself_does_not_take_the_news(): void
+    {
+        $migration = $this->migration();
+        Membership::give($this->user, $migration, Role::Lead);
+        $this->actingAs($this->user)->post('/account', ['name' => 'Ada B']);
+        $this->get("/m/$migration->id/draft?page=/x");
+        $this->get("/m/$migration->id/runs/strip", ['HX-Request' => 'true']);
+        $this->get('/account')->assertSee('Kept.');
+        $this->get('/account')->assertDontSee('Kept.');
+    }
+
     public function test_what_tls_proxies_and_hosts_change(): void
     {
         $this->get('/login')->assertHeaderMissing('Strict-Transport-Security');

@@ -5,6 +5,7 @@ namespace App\Http\Middleware;
 use App\Models\User;
 use Closure;
 use Illuminate\Http\Request;
+use Illuminate\Session\Store;
 use Illuminate\Support\Facades\Auth;
 use Symfony\Component\HttpFoundation\Response;
 
@@ -13,6 +14,11 @@ final class Presence
 {
     public function handle(Request $request, Closure $next): Response
     {
+        // What a page asks by itself must not take the news meant for the page that comes.
+        $session = $request->session();
+        if ($session instanceof Store && ($request->hasHeader('HX-Request') || $request->is('m/*/draft'))) {
+            $session->reflash();
+        }
         $user = $request->user();
         if ($user instanceof User) {
             $began = $request->session()->get('began');
