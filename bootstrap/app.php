@@ -5,8 +5,11 @@ use App\Http\Middleware\PlainParameters;
 use App\Http\Middleware\Presence;
 use App\Http\Middleware\SecurityHeaders;
 use App\Http\Middleware\Witness;
+use App\Http\WholePage;
+use App\Support\EditLost;
 use App\Support\SameMoment;
 use Baggage\Core\Loading\TargetUnavailable;
+use Illuminate\Auth\AuthenticationException;
 use Illuminate\Contracts\Debug\ExceptionHandler;
 use Illuminate\Database\QueryException;
 use Illuminate\Foundation\Application;
@@ -25,7 +28,6 @@ $app = Application::configure(basePath: dirname(__DIR__))
         $middleware->remove(HandleCors::class);
         $middleware->web(append: [SecurityHeaders::class, PlainParameters::class, Presence::class, Witness::class]);
         $middleware->trustHosts(at: fn () => config('app.trusted_hosts'), subdomains: false);
-        $middleware->redirectGuestsTo('/login');
         $middleware->redirectUsersTo('/');
         // A legacy value is stored exactly as typed, blanks included.
         $middleware->trimStrings(except: ['password', 'current', fn ($request) => $request->is('m/*')]);
@@ -35,6 +37,7 @@ $app = Application::configure(basePath: dirname(__DIR__))
         // No secret is put aside in a session to be shown again.
         $secrets = ['current', 'password', 'password_confirmation'];
         $exceptions->dontFlash($secrets);
+        $exceptions->render(fn (AuthenticationException $e, Request $request) => WholePage::to($request, '/login'));
         // A target that does not answer is no failure of ours: whatever was asked is refused with its words, on every route.
         $exceptions->dontReport(TargetUnavailable::class);
         $exceptions->render(
@@ -42,6 +45,11 @@ $app = Application::configure(basePath: dirname(__DIR__))
                 ? response()->view('errors.503', ['says' => $e->getMessage()], 503)
                 : back()->withInput($request->except([...$secrets, '_token']))->with('refused', $e->getMessage()),
         );
+        $exceptions->dontReport(EditLost::class);
+        $exceptions->render(fn (EditLost $e, Request $request) => back()
+            ->withInput($request->except([...$secrets, '_token', 'was']))
+            ->with('refused', $e->getMessage())
+            ->with('lost', $e->texts));
         // Of two who make the same at the same moment, or who press twice, one does; the other is told.
         $exceptions->dontReportWhen(fn (Throwable $e) => ! app()->runningInConsole() && SameMoment::says($e) !== null);
         $exceptions->render(function (QueryException $e, Request $request) use ($secrets) {

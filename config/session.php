@@ -2,10 +2,9 @@
 
 return [
     'driver' => env('SESSION_DRIVER', 'file'),
-    // Minutes without a request, and hours in all, after which somebody logs in again.
-    'lifetime' => (int) env('BAGGAGE_IDLE_MINUTES', 30),
-    'longest' => (int) env('BAGGAGE_LONGEST_HOURS', 12),
-    'expire_on_close' => false,
+    // Longer than any session of a person: when that is over stands in the database, where the administrator set it.
+    'lifetime' => 24 * 60,
+    'expire_on_close' => true,
     'encrypt' => false,
     'files' => storage_path('framework/sessions'),
     'lottery' => [2, 100],

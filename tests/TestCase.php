@@ -12,12 +12,16 @@ use App\Models\Take;
 use App\Models\TakeState;
 use App\Models\User;
 use App\Overview\OverviewMaker;
+use App\People\Confirmation;
+use App\People\Sessions;
 use App\Plans\Headless;
 use App\Targets\TargetLink;
 use Demo\Generator;
+use Illuminate\Contracts\Auth\Authenticatable;
 use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Foundation\Testing\TestCase as Base;
+use Illuminate\Http\Request;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Testing\TestResponse;
@@ -208,6 +212,19 @@ abstract class TestCase extends Base
     protected function targetRows(string $sql): array
     {
         return $this->target()->query($sql)->fetchAll(PDO::FETCH_NUM);
+    }
+
+    /** Logged in, and having proved a moment ago who they are. */
+    public function be(Authenticatable $user, $guard = null)
+    {
+        parent::be($user, $guard);
+        $request = Request::create('/');
+        $request->setLaravelSession($this->app->make('session')->driver());
+        if ($user instanceof User && Sessions::begin($request, $user)) {
+            Confirmation::note($request);
+        }
+
+        return $this;
     }
 
     /** Somebody who is this in every migration there is, and in those that come. */

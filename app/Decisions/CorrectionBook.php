@@ -7,6 +7,7 @@ use App\Models\Extract;
 use App\Models\Take;
 use App\Staging\Corrections;
 use App\Staging\StagedRows;
+use App\Support\Meanwhile;
 use Baggage\Core\Feeds\FeedFormat;
 use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Rows\CorrectionState;
@@ -23,11 +24,13 @@ final class CorrectionBook
      *
      * @param  Take  $take  whose rows are meant
      * @param  list<int>  $rows
+     * @param  int|null  $seen  the last decision whoever asks for it could have seen
      * @return list<Extract> feeds that have to be made again for it
      *
      * @throws \DomainException when there is no such cell, or it cannot be told what it stands for
+     * @throws \App\Support\EditLost where somebody corrected one of them otherwise since
      */
-    public function cells(Take $take, array $rows, string $header, ?string $new, string $reason): array
+    public function cells(Take $take, array $rows, string $header, ?string $new, string $reason, ?int $seen = null): array
     {
         $column = $take->tidyColumns()->find($header) ?? throw new \DomainException("The extract has no column \"$header\".");
         $known = StagedRows::known($take->id, $rows);
@@ -37,7 +40,10 @@ final class CorrectionBook
         }
         $format = $take->recipe === null ? null : Formats::settings($take->recipe)->format;
         if ($format instanceof FeedFormat) {
-            return $this->below($take, $format, $known, $column->position, $new, $reason);
+            return $this->below($take, $format, $known, $column->position, $new, $reason, $seen);
+        }
+        foreach ($seen === null ? [] : Corrections::since($take->id, $rows, $column->header, $seen) as $row => $theirs) {
+            Meanwhile::differs("$column->header, in row $row", $theirs, (string) $new);
         }
         $this->put($take, array_map(fn (array $row) => $row[2], $known), $column->position, $new, $reason);
 
@@ -127,7 +133,7 @@ final class CorrectionBook
      * @param  array<int, array{int, string, list<string|null>}>  $known  rows of the feed
      * @return list<Extract>
      */
-    private function below(Take $take, FeedFormat $format, array $known, int $position, ?string $new, string $reason): array
+    private function below(Take $take, FeedFormat $format, array $known, int $position, ?string $new, string $reason, ?int $seen): array
     {
         $sources = FeedSources::of($take, $format);
         $again = [];
@@ -143,7 +149,7 @@ final class CorrectionBook
             $of = $sources->takes[$side];
             $source = $sources->source($side, $line, $cells)
                 ?? throw new \DomainException("The row of {$format->of[$side]} behind row $row cannot be told at once. Correct it there.");
-            $again += collect($this->cells($of, [$source], $of->headers()[$at], $new, $reason))->keyBy('id')->all();
+            $again += collect($this->cells($of, [$source], $of->headers()[$at], $new, $reason, $seen))->keyBy('id')->all();
         }
 
         return array_values($again);

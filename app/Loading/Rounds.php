@@ -21,6 +21,7 @@ use App\Models\RoundLoad;
 use App\Models\SetBack;
 use App\Models\Target;
 use App\Models\Work;
+use App\Support\Meanwhile;
 use App\Targets\Ports;
 use Baggage\Core\Crosswalks\SpaceName;
 use Baggage\Core\Loading\Mark;
@@ -241,20 +242,22 @@ final class Rounds
     /**
      * What a round is called and what it is for. Marks it left in a target bear its number, so a name may change.
      *
+     * @param  mixed  $was  both as a form showed them
+     *
      * @throws \DomainException when another round has the name
+     * @throws \App\Support\EditLost
      */
-    public static function describe(Round $round, string $name, string $note): void
+    public static function describe(Round $round, string $name, string $note, mixed $was = null): void
     {
         $others = Round::query()->where('migration_id', $round->migration_id)->whereKeyNot($round->id)->where('name', $name);
         if ($others->exists()) {
             throw new \DomainException("There is a round named \"$name\" already.");
         }
-        $was = $round->name;
-        $round->update(['name' => $name, 'note' => $note === '' ? null : $note]);
-        Audit::note($round->migration_id, "described round $name", array_filter([
-            'was' => $was === $name ? null : $was,
-            'note' => $note,
-        ]));
+        $changed = Meanwhile::change($round, $was, ['name' => $name, 'note' => $note === '' ? null : $note], [
+            'name' => 'Name of the round',
+            'note' => 'What it was for',
+        ]);
+        Audit::note($round->migration_id, "described round $name", $changed);
     }
 
     /** @throws \DomainException */

@@ -3,6 +3,7 @@
 namespace App\Mapping;
 
 use App\Models\Rule;
+use App\Support\When;
 
 /** Somebody else changed the rule in the meantime. */
 final class RuleConflict extends \RuntimeException
@@ -11,7 +12,7 @@ final class RuleConflict extends \RuntimeException
     {
         parent::__construct(
             ($now?->user->name ?? 'Somebody').' changed this rule'
-                .($now?->updated_at === null ? '' : ' at '.$now->updated_at->format('H:i'))
+                .($now?->updated_at === null ? '' : ' at '.When::said($now->updated_at, 'clock'))
                 .' while you had it open.',
         );
     }

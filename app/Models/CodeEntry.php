@@ -38,6 +38,17 @@ final class CodeEntry extends Model
         return ['decision' => CodeDecision::class];
     }
 
+    /** What becomes of a code, in words; empty where nobody said. */
+    public static function said(?self $entry): string
+    {
+        return match (true) {
+            $entry === null => '',
+            $entry->decision === CodeDecision::Reject => 'rejects the row',
+            $entry->new_value === null => 'stays empty',
+            default => "becomes $entry->new_value",
+        };
+    }
+
     /** What an entry says that came with many others, from a plan, is written down when it is changed for the first time. */
     private function rememberFirst(): void
     {

@@ -27,6 +27,16 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
 #[ObservedBy(ForgetsSecret::class)]
 final class Connection extends Model
 {
+    /** What a form shows of it, and what that is called. */
+    public const SHOWN = [
+        'driver' => 'Kind',
+        'host' => 'Host',
+        'port' => 'Port',
+        'database' => 'Database',
+        'username' => 'User',
+        'notes' => 'Notes',
+    ];
+
     protected $guarded = [];
 
     protected $hidden = ['password'];

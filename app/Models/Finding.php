@@ -2,6 +2,7 @@
 
 namespace App\Models;
 
+use App\Support\When;
 use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
@@ -34,7 +35,13 @@ final class Finding extends Model
     /** " (name, date)", or nothing where nobody decided. */
     public function decidedBy(): string
     {
-        return $this->user === null ? '' : " ({$this->user->name}, {$this->updated_at->format('j M Y')})";
+        return $this->user === null ? '' : " ({$this->user->name}, ".When::said($this->updated_at, 'day').')';
+    }
+
+    /** What was decided, and why. */
+    public function said(): string
+    {
+        return $this->decision->label().($this->note === null ? '' : ": $this->note");
     }
 
     /** In a few signs what was decided, to see whether it is still what somebody was looking at. */

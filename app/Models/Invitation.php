@@ -60,7 +60,8 @@ final class Invitation extends Model
             if (self::query()->whereKey($this->id)->delete() === 0) {
                 return false;
             }
-            $this->user->update(['name' => $name, 'password' => $password, 'era' => $this->user->era + 1]);
+            $this->user->update(['name' => $name, 'password' => $password]);
+            LoginSession::query()->where('user_id', $this->user_id)->delete();
 
             return true;
         });

@@ -24,10 +24,20 @@ use Illuminate\Support\Collection;
  * @property WritePolicy $policy
  * @property ?list<string> $match_rules names of rules of its entity, in the order they are tried
  * @property ?string $note
- * @property int $version
  */
 final class Load extends Model
 {
+    /** What its settings are, and what each is called. */
+    public const SETTINGS = [
+        'key_columns' => 'Legacy key',
+        'key_space' => 'Key space',
+        'key_normalisation' => 'Keys are compared',
+        'scope' => 'Only rows where',
+        'scope_reason' => 'The others are left out because',
+        'policy' => 'Write policy',
+        'match_rules' => 'Match rules',
+    ];
+
     protected $guarded = [];
 
     protected function casts(): array
@@ -54,7 +64,7 @@ final class Load extends Model
             ->with('extract.source')
             ->get()
             ->filter(fn (self $l) => $l->keySpace() === $this->keySpace());
-        $others->each(fn (self $l) => $l->update(['key_normalisation' => $this->key_normalisation, 'version' => $l->version + 1]));
+        $others->each(fn (self $l) => $l->update(['key_normalisation' => $this->key_normalisation]));
 
         return $others->pluck('name')->all();
     }
@@ -101,18 +111,6 @@ final class Load extends Model
     public function extract(): BelongsTo
     {
         return $this->belongsTo(Extract::class);
-    }
-
-    /**
-     * Changes its settings, unless somebody else did since they were looked at.
-     *
-     * @param  array<string, mixed>  $settings
-     */
-    public function change(int $version, array $settings): bool
-    {
-        $this->fill($settings + ['version' => $version + 1]);
-
-        return $this->newQuery()->whereKey($this->id)->where('version', $version)->update($this->getDirty()) === 1;
     }
 
     /** @return HasMany<RuleVersion, $this> */

@@ -23,6 +23,9 @@ use Illuminate\Database\Eloquent\Relations\BelongsToMany;
 #[ObservedBy(ForgetsSecret::class)]
 final class Target extends Model
 {
+    /** What a form shows of it, and what that is called. */
+    public const PLACE = ['name' => 'Name', 'host' => 'Host', 'port' => 'Port', 'database' => 'Database', 'username' => 'User'];
+
     protected $guarded = [];
 
     protected $hidden = ['password'];

@@ -17,15 +17,17 @@ use Illuminate\Support\Carbon;
  * @property ?Carbon $disabled_at
  * @property string $zone
  * @property ?string $password hashed; null until its owner has set it
- * @property int $era of its sessions: where it changes, those begun before are over
+ * @property ?string $totp_secret of its second factor, base32; encrypted at rest
+ * @property ?Carbon $totp_since when it was confirmed by a first code; null while there is none to ask for
+ * @property int $totp_step the last one a code of which has opened
  */
 final class User extends Authenticatable
 {
     protected $guarded = [];
 
-    protected $attributes = ['era' => 0, 'is_administrator' => false, 'zone' => 'UTC'];
+    protected $attributes = ['is_administrator' => false, 'zone' => 'UTC', 'totp_step' => 0];
 
-    protected $hidden = ['password', 'remember_token'];
+    protected $hidden = ['password', 'totp_secret'];
 
     /** @var array<int, Role> migration → role */
     private array $roles = [];
@@ -42,13 +44,24 @@ final class User extends Authenticatable
 
     protected function casts(): array
     {
-        return ['password' => 'hashed', 'is_administrator' => 'boolean', 'disabled_at' => 'datetime'];
+        return [
+            'password' => 'hashed',
+            'is_administrator' => 'boolean',
+            'disabled_at' => 'datetime',
+            'totp_secret' => 'encrypted',
+            'totp_since' => 'datetime',
+        ];
     }
 
     /** @return HasMany<Membership, $this> */
     public function memberships(): HasMany
     {
         return $this->hasMany(Membership::class);
+    }
+
+    public function hasSecondFactor(): bool
+    {
+        return $this->totp_since !== null;
     }
 
     /** @return Builder<self> whoever has this address, however it is written */

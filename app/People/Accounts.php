@@ -37,7 +37,8 @@ final class Accounts
     public static function disable(User $user): void
     {
         self::keeping($user, function (User $user) {
-            $user->update(['disabled_at' => now(), 'era' => $user->era + 1]);
+            $user->update(['disabled_at' => now()]);
+            Sessions::endAll($user);
             Invitation::query()->where('user_id', $user->id)->delete();
             Audit::note(null, "disabled $user->email");
         });
@@ -56,7 +57,8 @@ final class Accounts
             if ($user->disabled_at !== null) {
                 throw new \DomainException("$user->email is disabled: enable the account first.");
             }
-            $user->update(['password' => null, 'era' => $user->era + 1]);
+            $user->update(['password' => null]);
+            Sessions::endAll($user);
             Audit::note(null, "reset the password of $user->email");
 
             return Invitation::link($user);
@@ -65,8 +67,17 @@ final class Accounts
 
     public static function endSessions(User $user): void
     {
-        $user->update(['era' => $user->era + 1]);
+        Sessions::endAll($user);
         Audit::note(null, "ended all sessions of $user->email");
+    }
+
+    /** For one whose device is lost, with the codes for that day. */
+    public static function withoutSecondFactor(User $user): void
+    {
+        DB::transaction(function () use ($user) {
+            SecondFactor::remove($user);
+            Sessions::endAll($user);
+        });
     }
 
     public static function administrator(User $user, bool $is): void

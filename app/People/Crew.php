@@ -9,6 +9,7 @@ use App\Models\Migration;
 use App\Models\Role;
 use App\Models\User;
 use App\Support\Address;
+use App\Support\Meanwhile;
 use Illuminate\Support\Facades\DB;
 
 /** Who belongs to a migration. It always keeps a lead. */
@@ -54,10 +55,12 @@ final class Crew
         return $user->password === null && ! $user->is_administrator && array_keys($user->roles()) === [$migration->id];
     }
 
-    public static function change(Migration $migration, User $user, Role $role): void
+    /** @param  mixed  $shown  the role as a form showed it */
+    public static function change(Migration $migration, User $user, Role $role, mixed $shown = null): void
     {
-        self::keepingALead($migration, $user, function () use ($migration, $user, $role) {
+        self::keepingALead($migration, $user, function () use ($migration, $user, $role, $shown) {
             $was = $user->roleIn($migration);
+            Meanwhile::check($shown, ['role' => (string) $was?->value], ['role' => $role->value], ['role' => "Role of $user->name"]);
             Membership::give($user, $migration, $role);
             Audit::note($migration->id, "changed the role of $user->email", ['before' => $was?->value, 'after' => $role->value]);
         });

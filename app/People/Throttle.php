@@ -14,6 +14,11 @@ final class Throttle
 
     private const SECONDS = 300;
 
+    /** Tries at the second factor of an account: whoever makes them has its password already. */
+    private const CODES = 10;
+
+    private const CODE_SECONDS = 3600;
+
     public function __construct(private readonly RateLimiter $limiter)
     {
     }
@@ -41,6 +46,24 @@ final class Throttle
     public function passed(User $user): void
     {
         $this->limiter->clear("login:user:$user->id");
+    }
+
+    public function waitForCode(User $user): int
+    {
+        $key = "login:code:$user->id";
+
+        return $this->limiter->tooManyAttempts($key, self::CODES) ? $this->limiter->availableIn($key) : 0;
+    }
+
+    public function codeFailed(User $user): void
+    {
+        $this->limiter->hit("login:code:$user->id", self::CODE_SECONDS);
+    }
+
+    public function codePassed(User $user): void
+    {
+        $this->limiter->clear("login:code:$user->id");
+        $this->passed($user);
     }
 
     /** @return array<string, int> key → tries allowed; an account there is not has a limit of its own, as one there is */

@@ -18,8 +18,8 @@ final readonly class CodeTable
 
     /**
      * @param  list<array{old: string, was?: string|null, is: string, new?: string|null, note?: string|null}>  $rows
-     * @return array{int, list<string>, array<array-key, string>} codes kept, old values left, and old value → why the target would not
-     *                                                             take its new one
+     * @return array{int, array<array-key, array{what: string, theirs: string, mine: string}>, array<array-key, string>} codes kept,
+     *                         by old value what somebody else said of it meanwhile, and why the target would not take its new one
      */
     public function keep(Migration $migration, CodeCrosswalk $crosswalk, array $rows, CodeFit $fit): array
     {
@@ -35,7 +35,11 @@ final readonly class CodeTable
             }
             $entry = $entries[$old] ?? null;
             if (CodeUse::stateOf($entry) !== $was) {
-                $left[] = $old;
+                $left[$old] = [
+                    'what' => $old,
+                    'theirs' => self::said(CodeUse::stateOf($entry)),
+                    'mine' => self::said(CodeUse::state($wanted)),
+                ];
 
                 continue;
             }
@@ -52,6 +56,18 @@ final readonly class CodeTable
         }
 
         return [$kept, $left, $refused];
+    }
+
+    /** A state of CodeUse in words. */
+    public static function said(string $state): string
+    {
+        if ($state === '') {
+            return 'nothing';
+        }
+        [$is, $new, $note] = explode('|', $state, 3) + ['', '', ''];
+        $says = ['value' => $new, 'empty' => 'stays empty', 'reject' => 'rejects the row'][$is] ?? $new;
+
+        return $note === '' ? $says : "$says ($note)";
     }
 
     /**

@@ -20,9 +20,15 @@ final readonly class CodesBehind
      * @param  array<int, list<string>>  $olds  by cause
      * @param  list<string>|null  $allowed  new values to choose from
      * @param  bool  $isMissing  whether rows failed for want of a code, and not for what it became
+     * @param  array<array-key, string>  $says  old value → what becomes of it now, for those of which somebody said
      */
-    private function __construct(public CodeCrosswalk $crosswalk, public array $olds, public ?array $allowed, public bool $isMissing)
-    {
+    private function __construct(
+        public CodeCrosswalk $crosswalk,
+        public array $olds,
+        public ?array $allowed,
+        public bool $isMissing,
+        public array $says,
+    ) {
     }
 
     /** @param  list<\stdClass>  $values  of the cause, as CauseList::values() gives them */
@@ -47,7 +53,10 @@ final readonly class CodesBehind
             return null;
         }
 
-        return new self($crosswalk, $olds, self::fit($group)?->allowed(), $isMissing);
+        $entries = $crosswalk->entries()->whereIn('old_value', array_merge(...array_values($olds)))->get();
+        $says = $entries->mapWithKeys(fn (CodeEntry $entry) => [$entry->old_value => CodeEntry::said($entry)])->all();
+
+        return new self($crosswalk, $olds, self::fit($group)?->allowed(), $isMissing, $says);
     }
 
     /**

@@ -9,6 +9,7 @@ use App\Models\WorkKind;
 use App\Models\WorkState;
 use App\Support\Amount;
 use App\Support\Attempts;
+use App\Support\EditLost;
 use App\Support\Unforeseen;
 use App\Support\WorkerPresence;
 use Illuminate\Contracts\Queue\ShouldQueue;
@@ -46,6 +47,8 @@ final class RepairRows implements ShouldQueue
             $work->refresh()->update(['state' => WorkState::Running]);
             $work->user_id === null ?: Auth::onceUsingId($work->user_id);
             $work->update(['told' => $this->done($repairs, $work), 'state' => WorkState::Done, 'done' => $work->total]);
+        } catch (EditLost $e) {
+            $work->refresh()->update(['state' => WorkState::Refused, 'told' => $e->said()]);
         } catch (\DomainException $e) {
             $work->refresh()->update(['state' => WorkState::Refused, 'told' => $e->getMessage()]);
         } catch (\Throwable $e) {
@@ -67,7 +70,7 @@ final class RepairRows implements ShouldQueue
 
         return match ($work->kind) {
             WorkKind::CorrectValue => Amount::of(
-                $repairs->correctValue($round, $load, $of['cause'], $of['header'], $of['new'], $of['reason'], $work),
+                $repairs->correctValue($round, $load, $of['cause'], $of['header'], $of['new'], $of['reason'], $work, $of['seen'] ?? null),
                 'row',
             ).' corrected.',
             WorkKind::Waive => Amount::of($repairs->waive($round, $load, $of['cause'], $of['reason']), 'row').' waived.',

@@ -14,6 +14,7 @@ use App\Loading\DueSoon;
 use App\Models\Audit;
 use App\Models\CodeCrosswalk;
 use App\Models\CodeDecision;
+use App\Models\CodeEntry;
 use App\Models\Correction;
 use App\Models\Extract;
 use App\Models\Load;
@@ -23,6 +24,9 @@ use App\Models\RoundLoad;
 use App\Models\Take;
 use App\Models\TakeState;
 use App\Models\Work;
+use App\Staging\StagedRows;
+use App\Support\EditLost;
+use App\Support\Meanwhile;
 use Baggage\Core\Mapping\DefinitionError;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
@@ -39,17 +43,28 @@ final readonly class Repairs
     /**
      * One cell of one row.
      *
+     * @param  mixed  $was  the cell as a form showed it
      * @return list<Extract> feeds that are made again for it
      *
      * @throws \DomainException when there is no such cell
+     * @throws EditLost
      */
-    public function correctCell(Round $round, Load $load, int $row, string $header, ?string $new, string $reason): array
+    public function correctCell(Round $round, Load $load, int $row, string $header, string $new, string $reason, mixed $was = null): array
     {
-        $feeds = $this->book->cells(self::take($round, $load), [$row], $header, $new, $reason);
+        $take = self::take($round, $load);
+        [$feeds, $before] = DB::transaction(function () use ($take, $load, $row, $header, $new, $reason, $was) {
+            Extract::query()->whereKey($load->extract_id)->lockForUpdate()->first(['id']);
+            $cells = (new StagedRows($take->id))->numbered([$row])[$row] ?? [];
+            $before = (string) ($cells[$take->tidyColumns()->find($header)?->position] ?? '');
+            Meanwhile::check($was, ['new' => $before], ['new' => $new], ['new' => "$header of row $row"]);
+
+            return [$this->book->cells($take, [$row], $header, $new, $reason), $before];
+        });
         Audit::note($round->migration_id, "corrected a cell of {$load->extract->name}", [
             'row' => $row,
             'column' => $header,
-            'to' => $new,
+            'before' => $before,
+            'after' => $new,
         ]);
         $this->follow($load->extract, $feeds);
 
@@ -60,14 +75,29 @@ final readonly class Repairs
      * A row as it is to be, for rows with too few or too many cells.
      *
      * @param  list<string|null>  $cells
+     * @param  mixed  $was  the row as a form showed it
      * @return list<Extract> feeds that are made again for it
      *
      * @throws \DomainException
+     * @throws EditLost
      */
-    public function correctRow(Round $round, Load $load, int $row, array $cells, string $reason): array
+    public function correctRow(Round $round, Load $load, int $row, array $cells, string $reason, mixed $was = null): array
     {
-        $feeds = $this->book->row(self::take($round, $load), $row, $cells, $reason);
-        Audit::note($round->migration_id, "corrected a row of {$load->extract->name}", ['row' => $row, 'to' => $cells]);
+        $take = self::take($round, $load);
+        [$feeds, $before] = DB::transaction(function () use ($take, $load, $row, $cells, $reason, $was) {
+            Extract::query()->whereKey($load->extract_id)->lockForUpdate()->first(['id']);
+            $before = (new StagedRows($take->id))->numbered([$row])[$row] ?? [];
+            Meanwhile::check($was, Meanwhile::texts(['row' => $before], ['row']), Meanwhile::texts(['row' => $cells], ['row']), [
+                'row' => "Row $row",
+            ]);
+
+            return [$this->book->row($take, $row, $cells, $reason), $before];
+        });
+        Audit::note($round->migration_id, "corrected a row of {$load->extract->name}", [
+            'row' => $row,
+            'before' => $before,
+            'after' => $cells,
+        ]);
         $this->follow($load->extract, $feeds);
 
         return $feeds;
@@ -77,9 +107,11 @@ final readonly class Repairs
      * The same value in all rows of one cause.
      *
      * @param  Work|null  $work  that does it, and goes on where it was
+     * @param  int|null  $seen  the last decision whoever asked for it could have seen
      * @return int how many rows
      *
      * @throws \DomainException
+     * @throws EditLost
      */
     public function correctValue(
         Round $round,
@@ -89,23 +121,29 @@ final readonly class Repairs
         ?string $new,
         string $reason,
         ?Work $work = null,
+        ?int $seen = null,
     ): int {
         $take = self::take($round, $load);
         $ledger = new LedgerReader($round);
         $done = (int) $work?->done;
-        $after = $work->given['after'] ?? 0;
-        while (($numbers = $ledger->rejectedFor($load, $cause, $after, self::ROWS_AT_ONCE)) !== []) {
-            $after = end($numbers);
-            $done += count($numbers);
-            // Rows and how far it is come together, so that whoever takes it up after a kill corrects none twice.
-            DB::transaction(function () use ($take, $numbers, $header, $new, $reason, $work, $done, $after) {
-                $this->book->cells($take, $numbers, $header, $new, $reason);
-                $work?->reached($done, ['after' => $after]);
-            });
-        }
+        $all = function () use ($take, $ledger, $load, $cause, $header, $new, $reason, $work, $seen, &$done) {
+            $after = $work->given['after'] ?? 0;
+            while (($numbers = $ledger->rejectedFor($load, $cause, $after, self::ROWS_AT_ONCE)) !== []) {
+                $after = end($numbers);
+                $done += count($numbers);
+                // Rows and how far it is come together, so that whoever takes it up after a kill corrects none twice.
+                DB::transaction(function () use ($take, $numbers, $header, $new, $reason, $work, $done, $after, $seen) {
+                    Extract::query()->whereKey($take->extract_id)->lockForUpdate()->first(['id']);
+                    $this->book->cells($take, $numbers, $header, $new, $reason, $seen);
+                    $work?->reached($done, ['after' => $after]);
+                });
+            }
+        };
+        // What a page does itself is all done or none of it.
+        $work === null ? DB::transaction($all) : $all();
         Audit::note($round->migration_id, "corrected a value of {$load->extract->name}", [
             'column' => $header,
-            'to' => $new,
+            'after' => $new,
             'rows' => $done,
         ]);
         $this->follow($load->extract, $done === 0 ? [] : $this->book->feedsMadeBy($take, $header));
@@ -142,22 +180,38 @@ final readonly class Repairs
         }
     }
 
-    /** A new value for an old code. */
-    public function mapCode(Migration $migration, CodeCrosswalk $crosswalk, string $old, ?string $new, bool $reject = false): void
-    {
-        $crosswalk
-            ->entries()
-            ->updateOrCreate(
-                ['old_value' => trim($old)],
-                [
-                    'new_value' => $reject ? null : $new,
-                    'decision' => $reject ? CodeDecision::Reject : CodeDecision::Value,
-                    'user_id' => Auth::id(),
-                ],
-            );
+    /**
+     * A new value for an old code.
+     *
+     * @param  mixed  $was  what a form showed of it
+     *
+     * @throws EditLost
+     */
+    public function mapCode(
+        Migration $migration,
+        CodeCrosswalk $crosswalk,
+        string $old,
+        ?string $new,
+        bool $reject = false,
+        mixed $was = null,
+    ): void {
+        $old = trim($old);
+        $is = [
+            'new_value' => $reject ? null : $new,
+            'decision' => $reject ? CodeDecision::Reject : CodeDecision::Value,
+            'user_id' => Auth::id(),
+        ];
+        $before = DB::transaction(function () use ($crosswalk, $old, $is, $was) {
+            $entry = $crosswalk->entries()->where('old_value', $old)->lockForUpdate()->first();
+            Meanwhile::check($was, ['code' => CodeEntry::said($entry)], ['code' => CodeEntry::said(new CodeEntry($is))], ['code' => $old]);
+            $crosswalk->entries()->updateOrCreate(['old_value' => $old], $is);
+
+            return CodeEntry::said($entry);
+        });
         Audit::note($migration->id, "mapped a code of $crosswalk->name", [
-            'old' => $old,
-            'new' => $reject ? 'rejected' : $new,
+            'code' => $old,
+            'before' => $before,
+            'after' => CodeEntry::said(new CodeEntry($is)),
         ]);
         $this->due->changed($migration);
     }
@@ -165,8 +219,9 @@ final readonly class Repairs
     /** An old value without an entry again. */
     public function forgetCode(Migration $migration, CodeCrosswalk $crosswalk, string $old): void
     {
+        $before = CodeEntry::said($crosswalk->entries()->where('old_value', trim($old))->first());
         $crosswalk->entries()->where('old_value', trim($old))->get()->each->delete();
-        Audit::note($migration->id, "took a code of $crosswalk->name out", ['old' => $old]);
+        Audit::note($migration->id, "took a code of $crosswalk->name out", ['code' => $old, 'before' => $before]);
         $this->due->changed($migration);
     }
 

@@ -11,6 +11,27 @@ use PDO;
 final class Corrections
 {
     /**
+     * Cells of a column that were corrected after a decision, and count.
+     *
+     * @param  list<int>  $rows
+     * @return array<int, string> row → its value
+     */
+    public static function since(int $take, array $rows, string $header, int $decision): array
+    {
+        return DB::table('correction_places as p')
+            ->join('corrections as c', 'c.id', '=', 'p.correction_id')
+            ->where('p.take_id', $take)
+            ->whereIntegerInRaw('p.row_no', $rows)
+            ->where('p.state', CorrectionState::Carried->value)
+            ->where('c.ended', 0)
+            ->where('c.header', $header)
+            ->where('c.decision', '>', $decision)
+            ->pluck('c.new_value', 'p.row_no')
+            ->map(strval(...))
+            ->all();
+    }
+
+    /**
      * @param  int|null  $decision  the number of the last decision that counts; null for those that count now
      * @return list<array{int, Laid}> row number and correction, whole rows before single cells, the newest first
      */

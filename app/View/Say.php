@@ -8,11 +8,14 @@ use App\Mapping\RuleSheet;
 use App\Mapping\Samples;
 use App\Models\CodeCrosswalk;
 use App\Models\FindingDecision;
+use App\Models\Parameter;
 use App\Models\Pass;
 use App\Profiling\TakeChanges;
 use App\Reading\ParameterText;
 use App\Reconciling\GapFinder;
 use App\Support\Amount;
+use App\Support\Meanwhile;
+use App\Support\When;
 use App\Support\WorkerPresence;
 use App\View\Tables\CodeTables;
 use App\View\Tables\Column;
@@ -34,6 +37,7 @@ use Baggage\Core\Reading\Query\Filter;
 use Baggage\Core\Rows\Cause;
 use Baggage\Core\Rows\Outcome;
 use Baggage\Core\Targets\Describing\SheetDescription;
+use Illuminate\Database\Eloquent\Model;
 use Illuminate\Support\Str;
 
 /** How things of the job are said on screens. Every view has it as $say and knows no class besides. */
@@ -69,6 +73,39 @@ final class Say
     ];
 
     public const DESCRIPTION = SheetDescription::HEADERS;
+
+    /** A time in the zone of whoever reads it. */
+    public static function when(\DateTimeInterface|string|null $at, string $as): string
+    {
+        return When::said($at, $as);
+    }
+
+    /**
+     * What a form shows of something, so that a change by somebody else is seen.
+     *
+     * @param  Model|array<string, mixed>|null  $of
+     * @param  list<string>  $keys
+     */
+    public static function shown(Model|array|null $of, array $keys): string
+    {
+        return Meanwhile::shown($of, $keys);
+    }
+
+    /** @param  iterable<Parameter>  $parameters */
+    public static function parametersShown(iterable $parameters): string
+    {
+        $shown = [];
+        foreach ($parameters as $parameter) {
+            $shown[$parameter->name] = Meanwhile::texts($parameter, ['prompt', 'default_value']);
+        }
+
+        return json_encode((object) $shown, JSON_UNESCAPED_UNICODE | JSON_THROW_ON_ERROR);
+    }
+
+    public static function zone(): string
+    {
+        return When::zone();
+    }
 
     /** "1 row", "1,204 rows". */
     public static function count(int $n, string $one, ?string $many = null): string

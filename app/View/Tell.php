@@ -15,6 +15,7 @@ use App\Models\TakeState;
 use App\Models\Work;
 use App\Overview\ListedCrosswalk;
 use App\Reconciling\Counted;
+use App\Support\When;
 use App\Targets\TargetCount;
 use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Feeds\Combination;
@@ -22,7 +23,6 @@ use Baggage\Core\Profiling\ColumnProfile;
 use Baggage\Core\Reading\Column;
 use Baggage\Core\Reconciling\CountProof;
 use Baggage\Core\Rows\Outcome;
-use Illuminate\Support\Carbon;
 
 /** Sentences with figures in them. Every view has it as $tell. */
 final class Tell
@@ -105,7 +105,7 @@ final class Tell
     /** @param  \stdClass  $correction  of Staging\Corrections */
     public function correction(\stdClass $correction): string
     {
-        return ($correction->who === null ? '' : "$correction->who, ").Carbon::parse($correction->created_at)->format('j M H:i')
+        return ($correction->who === null ? '' : "$correction->who, ").When::said($correction->created_at, 'short')
             .($correction->reason ? ": $correction->reason" : '');
     }
 
@@ -185,13 +185,13 @@ final class Tell
     /** When the figures of a proof were counted, and what is going on about it. */
     public function counted(?Counted $counted, ?Pass $pass): string
     {
-        $at = $counted?->at === null ? '' : ' It was counted last on '.$counted->at->format('j F, H:i:s').' UTC.';
+        $at = $counted?->at === null ? '' : ' It was counted last on '.When::said($counted->at, 'counted').'.';
 
         return match (true) {
             $pass?->isGoing() => "Pass $pass->number is writing: these are its running tallies. They are counted when it ends.",
             $counted === null => 'These are the tallies kept while loading; nobody has counted them yet.',
             $counted->isAsked() => 'These are the tallies kept while loading. Ledger and target are being counted now.'.$at,
-            $counted->isDone() => 'Ledger and target were counted on '.$counted->at?->format('j F, H:i:s').' UTC.',
+            $counted->isDone() => 'Ledger and target were counted on '.When::said($counted->at, 'counted').'.',
             default => 'These are the tallies kept while loading.'.$at,
         };
     }
@@ -204,8 +204,8 @@ final class Tell
         return match (true) {
             $counted?->isGoing => 'Its records are being counted; load the page again to see them.',
             $counted?->at === null => '',
-            $n !== null => "It held {$this->say->count($n, 'record')} on {$counted->at->format('j F, H:i:s')} UTC.",
-            default => "Its records were counted on {$counted->at->format('j F, H:i:s')} UTC.",
+            $n !== null => "It held {$this->say->count($n, 'record')} on ".When::said($counted->at, 'counted').'.',
+            default => 'Its records were counted on '.When::said($counted->at, 'counted').'.',
         };
     }
 

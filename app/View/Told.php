@@ -4,6 +4,8 @@ namespace App\View;
 
 use App\Models\AuditEntry;
 use App\Models\User;
+use App\People\Confirmation;
+use App\Support\When;
 
 /** Words about people, and about what they did. */
 final class Told
@@ -15,6 +17,12 @@ final class Told
             $user->password === null => 'invited',
             default => 'can log in',
         };
+    }
+
+    /** Whether whoever looks has proved a moment ago who they are. */
+    public static function isConfirmed(): bool
+    {
+        return Confirmation::holds(request());
     }
 
     public static function who(AuditEntry $entry): string
@@ -37,6 +45,19 @@ final class Told
     public static function where(AuditEntry $entry): string
     {
         return $entry->ip ?? ($entry->user_id === null ? 'the machine itself' : 'not kept then');
+    }
+
+    /** @return list<string> of a file of them */
+    public static function line(AuditEntry $entry): array
+    {
+        return [
+            When::written($entry->at),
+            self::who($entry).($entry->user === null ? '' : " <{$entry->user->email}>"),
+            self::where($entry),
+            $entry->what,
+            self::before($entry),
+            self::after($entry),
+        ];
     }
 
     public static function before(AuditEntry $entry): string

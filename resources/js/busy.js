@@ -35,3 +35,8 @@ window.addEventListener('pageshow', () => {
 });
 document.addEventListener('htmx:beforeRequest', (event) => { if (event.detail.requestConfig?.verb !== 'get') begin(null); });
 document.addEventListener('htmx:afterRequest', () => end(null));
+
+// What a page asks at intervals says so: that it is open somewhere does not keep anybody logged in.
+document.addEventListener('htmx:configRequest', (event) => {
+    if (!event.detail.triggeringEvent) event.detail.headers['X-By-Itself'] = '1';
+});

@@ -3,13 +3,17 @@
 namespace Tests\Feature;
 
 use App\Models\AuditEntry;
+use App\Models\LoginSession;
 use App\Models\Membership;
 use App\Models\Migration;
 use App\Models\Role;
 use App\Models\User;
+use App\People\DoorRules;
 use App\People\Passwords;
+use App\People\Sessions;
 use Illuminate\Hashing\HashManager;
 use Illuminate\Http\Middleware\TrustProxies;
+use Illuminate\Http\Request;
 use Illuminate\Support\Facades\Hash;
 use PHPUnit\Framework\Attributes\DataProvider;
 use Symfony\Component\Process\Process;
@@ -104,26 +108,144 @@ final class LoginTest extends TestCase
 
     public function test_a_session_ends_by_idleness_and_after_its_hours(): void
     {
-        self::assertSame(30, config('session.lifetime'));
         $this->try('ada@example.test', self::PASSWORD);
-        for ($hours = 0; $hours < 12; $hours++) {
+        $this->travel(29)->minutes();
+        $this->get('/account')->assertOk();
+        $this->travel(29)->minutes();
+        // That a page is open and asks by itself keeps nobody logged in.
+        $this->get('/account', ['X-By-Itself' => '1'])->assertOk();
+        $this->travel(2)->minutes();
+        $this->get('/account')->assertRedirect('/login');
+        $this->assertGuest();
+        (new DoorRules(120, 3))->keep();
+        $this->try('ada@example.test', self::PASSWORD);
+        for ($hours = 0; $hours < 3; $hours++) {
             $this->get('/account')->assertOk();
             $this->travel(61)->minutes();
         }
         $this->get('/account')->assertRedirect('/login');
         $this->assertGuest();
+        self::assertSame(24 * 60, config('session.lifetime'), 'the browser forgets no session before the rules can end it');
+        self::assertSame(60 * DoorRules::LONGEST[1], config('session.lifetime'));
+    }
+
+    public function test_a_part_of_a_page_leads_the_page_to_the_door_and_back(): void
+    {
+        $migration = $this->migration();
+        Membership::give($this->user, $migration, Role::Lead);
+        $this->try('ada@example.test', self::PASSWORD);
+        $this->travel(31)->minutes();
+        $part = ['HX-Request' => 'true', 'HX-Current-URL' => "http://127.0.0.1/m/$migration->id/runs"];
+        $this->get("/m/$migration->id/runs/strip", $part)->assertOk()->assertHeader('HX-Redirect', '/login');
+        $this->get("/m/$migration->id/runs/strip", $part)->assertHeader('HX-Redirect', '/login');
+        $this->post('/login', ['email' => 'ada@example.test', 'password' => self::PASSWORD])->assertRedirect("/m/$migration->id/runs");
+    }
+
+    public function test_sessions_are_listed_and_ended_one_by_one(): void
+    {
+        $boss = User::query()->create(['name' => 'R', 'email' => 'r@example.test', 'password' => self::PASSWORD,
+            'is_administrator' => true]);
+        $this->try('r@example.test', self::PASSWORD, '192.0.2.50');
+        $this->withHeaders(['User-Agent' => "Browser/1 <b>\xFF"])->try('ada@example.test', self::PASSWORD, '192.0.2.60');
+        $elsewhere = LoginSession::query()->latest('id')->firstOrFail();
+        $this->try('ada@example.test', self::PASSWORD, '192.0.2.61');
+        $this->get('/account')->assertSee('192.0.2.60')->assertSee('Browser/1 <b>')->assertDontSee('192.0.2.50');
+        $of = LoginSession::query()->where('user_id', $boss->id)->sole();
+        $this->delete("/account/sessions/$of->id")->assertNotFound();
+        $this->get('/sessions')->assertForbidden();
+        $this->delete("/sessions/$of->id")->assertForbidden();
+        $this->delete("/account/sessions/$elsewhere->id")->assertSessionHasErrors('current');
+        $this->delete("/account/sessions/$elsewhere->id", ['current' => self::PASSWORD])->assertSessionHas('told');
+        self::assertSame([1, 1], [Sessions::open($this->user)->count(), Sessions::open($boss)->count()]);
+        $this->get('/account')->assertOk();
+        $mine = LoginSession::query()->where('user_id', $this->user->id)->sole();
+        $this->actingAs($boss)->get('/sessions')->assertSee('192.0.2.61');
+        $this->delete("/sessions/$mine->id")->assertSessionHas('told');
+        self::assertSame(0, Sessions::open($this->user)->count());
+        foreach ([['idle' => 0], ['idle' => 481], ['longest' => 25], ['second' => ['king']]] as $bad) {
+            $this->post('/sessions', $bad + ['idle' => 30, 'longest' => 12])->assertSessionHasErrors();
+        }
+        $this->post('/sessions', ['idle' => 15, 'longest' => 8, 'second' => ['lead']])->assertSessionHas('told');
+        $entry = AuditEntry::query()->where('what', 'changed the rules of sessions')->sole();
+        self::assertSame('15 minutes idle, 8 hours at most, second factor of lead', $entry->detail['after']);
+        self::assertSame('30 minutes idle, 12 hours at most, second factor of nobody', $entry->detail['before']);
+    }
+
+    /** @return iterable<string, array{string, string, array<string, mixed>}> */
+    public static function guarded(): iterable
+    {
+        yield 'a cutover' => ['POST', '{m}/runs/rounds', ['name' => 'c', 'kind' => 'cutover', 'target' => 1]];
+        yield 'a target connection' => ['POST', '{m}/connections', ['name' => 't', 'host' => 'h', 'port' => '1', 'database' => 'd',
+            'username' => 'u', 'password' => 'p']];
+        yield 'another place of one' => ['POST', '{m}/connections/1', ['name' => 't', 'host' => 'h', 'port' => '1', 'database' => 'd',
+            'username' => 'u']];
+        yield 'a target connection gone' => ['DELETE', '{m}/connections/1', []];
+        yield 'a connection of a source' => ['POST', '{m}/sources/1/connections', ['name' => 'c', 'driver' => 'mysql', 'host' => 'h',
+            'database' => 'd']];
+        yield 'another link' => ['POST', '{m}/people/1/link', []];
+        yield 'a reset' => ['POST', '/accounts/2', ['do' => 'reset']];
+        yield 'an administrator' => ['POST', '/accounts/2', ['do' => 'administrator']];
+        yield 'one who is new' => ['POST', '/accounts', ['name' => 'n', 'email' => 'n@example.test', 'administrator' => '1']];
+        yield 'the rules of sessions' => ['POST', '/sessions', ['idle' => 30, 'longest' => 12]];
+        yield 'a second factor' => ['POST', '/account/second/begin', []];
+        yield 'other sessions' => ['POST', '/account/others', []];
+    }
+
+    /** @param  array<string, mixed>  $data */
+    #[DataProvider('guarded')]
+    public function test_before_what_cannot_be_taken_back_the_password_is_asked_once_more(string $method, string $path, array $data): void
+    {
+        $migration = $this->migration();
+        $migration->targets()->create(['name' => 'x', 'host' => 'h', 'port' => 1, 'database' => 'd', 'username' => 'u', 'password' => '']);
+        Membership::give($this->user, $migration, Role::Lead);
+        $this->user->update(['is_administrator' => true]);
+        User::query()->create(['name' => 'Bo', 'email' => 'bo@example.test', 'password' => self::PASSWORD]);
+        $this->try('ada@example.test', self::PASSWORD);
+        $path = str_replace('{m}', "/m/$migration->id", $path);
+        $before = AuditEntry::query()->count();
+        $this->call($method, $path, $data)->assertSessionHasErrors('current');
+        $this->call($method, $path, $data + ['current' => 'wrong'])->assertSessionHasErrors('current');
+        self::assertSame($before, AuditEntry::query()->count(), 'nothing was done');
+        // Confirmed, it goes as far as it would, and for ten minutes.
+        $this->post('/account/confirm', ['current' => self::PASSWORD])->assertSessionHas('told');
+        $this->call($method, $path, $data)->assertSessionDoesntHaveErrors('current');
+        $this->travel(11)->minutes();
+        $this->post('/account/others')->assertSessionHasErrors('current');
+    }
+
+    public function test_tries_at_the_password_inside_count_as_those_at_the_door(): void
+    {
+        $this->try('ada@example.test', self::PASSWORD);
+        for ($i = 0; $i < 10; $i++) {
+            $this->post('/account/confirm', ['current' => 'x']);
+        }
+        $this->post('/account/confirm', ['current' => self::PASSWORD])
+            ->assertSessionHasErrors(['current' => session('errors')->first('current')]);
+        self::assertStringContainsString('Too many tries', session('errors')->first('current'));
     }
 
     public function test_disabled_ended_elsewhere_or_given_another_password_nothing_goes_on(): void
     {
-        foreach ([['disabled_at' => now()], ['era' => 7]] as $change) {
+        $ways = [
+            fn () => $this->user->update(['disabled_at' => now()]),
+            fn () => Sessions::endAll($this->user),
+            fn () => LoginSession::query()->update(['user_id' => User::query()->create(['name' => 'x', 'email' => 'x@example.test'])->id]),
+        ];
+        foreach ($ways as $way) {
             $this->try('ada@example.test', self::PASSWORD);
             $this->get('/account')->assertOk();
-            $this->user->refresh()->update($change);
+            $way();
             $this->app->make('auth')->forgetGuards();
             $this->get('/account')->assertRedirect('/login');
             $this->user->update(['disabled_at' => null]);
         }
+        // Reset between the right password and the session that comes of it: there is none.
+        $known = User::query()->findOrFail($this->user->id);
+        $this->user->update(['password' => 'seven slow herons']);
+        $request = Request::create('/');
+        $request->setLaravelSession($this->app->make('session')->driver());
+        self::assertFalse(Sessions::begin($request, $known));
+        $this->user->update(['password' => self::PASSWORD]);
         $before = session()->getId();
         $this->try('ada@example.test', self::PASSWORD);
         self::assertNotSame($before, session()->getId(), 'a session has a new name once somebody is logged in');

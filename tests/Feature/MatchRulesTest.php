@@ -162,7 +162,7 @@ final class MatchRulesTest extends TestCase
         $m = "/m/{$this->migration->id}/mapping";
         $this->get("$m/party?load=$load->id")->assertOk()->assertReads('same name name, letters')->assertReads('matched by same mail');
         $this->post("$m/loads/$load->id", [
-            'version' => $load->version, 'key' => ['no'], 'key_normalisation' => 'trim', 'policy' => 'create',
+            'key' => ['no'], 'key_normalisation' => 'trim', 'policy' => 'create',
             'match_place' => [$rules['same mail'] => 2, $rules['same name'] => 1],
             'match_name' => 'all of it', 'match_field' => ['name', 'mail', ''], 'match_how' => ['exact', 'exact', 'exact'],
         ])->assertSessionHas('told');

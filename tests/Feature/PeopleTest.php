@@ -164,4 +164,48 @@ final class PeopleTest extends TestCase
         $this->get("/m/$other->id/sources")->assertOk();
         $this->get('/log')->assertOk()->assertSee('disabled Ada@Example.test')->assertSee('127.0.0.1');
     }
+
+    public function test_a_log_is_read_by_person_thing_and_time_and_taken_away_whole(): void
+    {
+        $this->travelTo('2026-03-29 12:00:00');
+        $bo = User::query()->create(['name' => 'Bo', 'email' => 'bo@example.test', 'password' => self::PASSWORD,
+            'zone' => 'Europe/Berlin']);
+        Membership::give($bo, $this->migration, Role::Auditor);
+        $at = '2026-03-28 22:30:00';
+        $entries = array_map(fn (int $n) => ['migration_id' => $this->migration->id, 'user_id' => $n % 2 ? $this->lead->id : null,
+            'what' => "changed rule $n", 'detail' => json_encode(['before' => "=a$n", 'after' => "100%_$n"]), 'at' => $at], range(1, 250));
+        DB::table('audit_entries')->insert($entries);
+        DB::table('audit_entries')->insert(['what' => 'of the house', 'at' => $at]);
+        AuditEntry::query()->create(['migration_id' => $this->other()->id, 'what' => 'of another', 'at' => $at]);
+        $this->actingAs($bo)->get("$this->m/log")
+            ->assertSee('changed rule 250')->assertDontSee('changed rule 150')->assertDontSee('of another')
+            ->assertDontSee('of the house')->assertSee('28 Mar 2026 23:30:00')->assertSee('Europe/Berlin');
+        $pages = fn (string $query) => $this->get("$this->m/log?$query");
+        $older = AuditEntry::query()->where('what', 'changed rule 151')->value('id');
+        $pages("before=$older")->assertSee('changed rule 150')->assertSee('changed rule 51')->assertDontSee('changed rule 151');
+        $pages("who={$this->lead->id}&what=rule+24")->assertSee('rule 249')->assertDontSee('rule 248')->assertDontSee('rule 250');
+        $pages('what=%25_25')->assertSee('rule 250')->assertSee('rule 25')->assertDontSee('rule 24');
+        $pages('who=nobody&what=rule+248')->assertSee('rule 248');
+        // A day is the day of whoever reads: in Berlin it was still the 28th, and clocks went forward the night after.
+        $pages('from=2026-03-28&until=2026-03-28')->assertSee('rule 250');
+        $pages('from=2026-03-29')->assertDontSee('rule 250')->assertSee('Nothing of the kind');
+        $pages('who=x')->assertRedirect();
+        $lines = explode("\r\n", trim($pages('csv=1&what=changed')->streamedContent()));
+        self::assertCount(251, $lines);
+        $who = 'the command line or a worker,the machine itself';
+        self::assertSame("2026-03-28 23:30:00+01:00,$who,changed rule 250,'=a250,100%_250", $lines[1]);
+        self::assertSame('took a file', AuditEntry::query()->latest('id')->value('what'), 'that it was taken is written too');
+    }
+
+    public function test_asking_for_what_is_anothers_is_read_by_its_own_people(): void
+    {
+        $other = $this->other();
+        $this->get("/m/$other->id/sources")->assertNotFound();
+        $this->get("/m/$other->id/rejects")->assertNotFound();
+        $this->get('/m/4711/sources')->assertNotFound();
+        $written = AuditEntry::query()->where('what', 'was refused: not of this migration')->get();
+        self::assertSame([[$other->id, "GET m/$other->id/sources"], [null, 'GET m/4711/sources']], $written
+            ->map(fn (AuditEntry $e) => [$e->migration_id, $e->detail['request']])->all(), 'once a minute each');
+        self::assertSame([$this->lead->id], $written->pluck('user_id')->unique()->all());
+    }
 }

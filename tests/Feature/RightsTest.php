@@ -8,6 +8,7 @@ use App\Models\ColumnReference;
 use App\Models\Connection;
 use App\Models\Finding;
 use App\Models\Load;
+use App\Models\LoginSession;
 use App\Models\Membership;
 use App\Models\Migration;
 use App\Models\Parameter;
@@ -32,6 +33,13 @@ final class RightsTest extends TestCase
             'POST account',
             'POST account/password',
             'POST account/others',
+            'POST account/confirm',
+            'DELETE account/sessions/{session}',
+            'GET account/second',
+            'POST account/second',
+            'POST account/second/begin',
+            'POST account/second/codes',
+            'DELETE account/second',
             'GET /',
         ],
         'create' => [
@@ -43,6 +51,9 @@ final class RightsTest extends TestCase
             'POST accounts',
             'POST accounts/appoint',
             'POST accounts/{user}',
+            'GET sessions',
+            'POST sessions',
+            'DELETE sessions/{session}',
             'GET log',
         ],
         'view' => [
@@ -180,7 +191,14 @@ final class RightsTest extends TestCase
     ];
 
     /** For everybody who is not logged in. */
-    private const GUESTS = ['GET login', 'POST login', 'GET join/{token}', 'POST join/{token}'];
+    private const GUESTS = [
+        'GET login',
+        'POST login',
+        'GET login/second',
+        'POST login/second',
+        'GET join/{token}',
+        'POST join/{token}',
+    ];
 
     private Migration $migration;
 
@@ -223,6 +241,7 @@ final class RightsTest extends TestCase
             'upload' => '7b4d9d0e-5f7f-4a3e-9f55-3a3a3a3a3a3a',
             'entity' => null,
             'user' => $this->user(Role::Auditor)->id,
+            'session' => LoginSession::query()->create(['user_id' => $this->user(Role::Auditor)->id, 'token' => random_bytes(32)])->id,
             'version' => RuleVersion::query()->where('load_id', $load->id)->value('id'),
             'parameter' => Parameter::query()->value('id'),
             'work' => Work::query()->create([

@@ -14,6 +14,7 @@ use App\Models\Pass;
 use App\Models\PassKind;
 use App\Models\Role;
 use App\Models\Round;
+use App\Support\Meanwhile;
 use App\View\Page;
 use App\View\RecordSent;
 use App\View\Say;
@@ -102,7 +103,7 @@ final class ScreensTest extends TestCase
             'key_columns' => ['craft_no'],
         ]);
         $this->post("$this->m/mapping/loads/$second->id", [
-            'version' => $second->refresh()->version, 'key' => ['craft_no'],
+            'key' => ['craft_no'],
             'key_normalisation' => 'number', 'policy' => 'create',
         ])->assertSessionHas('told', 'Kept. Keys are compared alike in Vessels now, which shares them.');
         self::assertSame('number', $this->named('Vessels')->key_normalisation->value);
@@ -419,7 +420,6 @@ final class ScreensTest extends TestCase
         $set = fn (array $form) => $this->post(
             "$m/loads/$load->id",
             $form + [
-                'version' => $load->refresh()->version,
                 'key' => ['craft_no'],
                 'key_normalisation' => 'trim',
                 'policy' => 'create',
@@ -439,7 +439,12 @@ final class ScreensTest extends TestCase
         ])->assertSessionHas('told', 'Kept.');
         self::assertSame(['name'], $load->refresh()->match_rules);
         self::assertSame(['name' => 'letters'], $load->matches()->first()?->on);
-        $set(['version' => 1])->assertSessionHas('refused');
+        // Somebody else, who had it open since before.
+        $was = Meanwhile::shown(['scope' => '', 'policy' => 'create_or_update'], ['scope', 'policy']);
+        $set(['was' => $was, 'scope' => "craft_type == 'BARGE'", 'scope_reason' => 'only barges', 'policy' => 'create_or_update'])
+            ->assertSessionHas('lost', [
+                ['what' => 'Only rows where', 'theirs' => "craft_type == 'TUG'", 'mine' => "craft_type == 'BARGE'"],
+            ]);
         $this->get("$m/vessel?load=$load->id")
             ->assertSee('only tugs')
             ->assertSee('matched by name');

@@ -27,7 +27,11 @@ final class AccountsController extends Controller
         'end' => 'has to log in again everywhere.',
         'administrator' => 'administers the installation.',
         'none' => 'administers the installation no more.',
+        'second' => 'has no second factor any more, and logs in again everywhere.',
     ];
+
+    /** What lets somebody into an account, or lets an account do more. */
+    private const GUARDED = ['reset', 'administrator', 'second'];
 
     public function index(Request $request): View|StreamedResponse
     {
@@ -52,6 +56,9 @@ final class AccountsController extends Controller
             'email' => 'required|string|max:254',
             'administrator' => 'nullable|boolean',
         ]);
+        if ($request->boolean('administrator')) {
+            $this->confirmed($request);
+        }
 
         return $this->did(function () use ($data, $request) {
             Crew::fit($data['email']);
@@ -66,8 +73,12 @@ final class AccountsController extends Controller
         Gate::authorize('administer');
         $do = $request->validate(['do' => 'required|in:'.implode(',', array_keys(self::TOLD))])['do'];
 
+        if (in_array($do, self::GUARDED, true)) {
+            $this->confirmed($request);
+        }
+
         return $this->did(function () use ($request, $do, $user) {
-            if ($user->is($request->user()) && in_array($do, ['disable', 'reset', 'end'], true)) {
+            if ($user->is($request->user()) && in_array($do, ['disable', 'reset', 'end', 'second'], true)) {
                 throw new \DomainException('This is you: your own account has a page of its own.');
             }
             $link = null;
@@ -76,6 +87,7 @@ final class AccountsController extends Controller
                 'enable' => Accounts::enable($user),
                 'reset' => $link = Accounts::reset($user),
                 'end' => Accounts::endSessions($user),
+                'second' => Accounts::withoutSecondFactor($user),
                 default => Accounts::administrator($user, $do === 'administrator'),
             };
 

@@ -12,6 +12,7 @@ use App\Models\Source;
 use App\Reading\Database\DatabaseLink;
 use App\Reading\ReaderForm;
 use App\Reading\TableOpener;
+use App\Support\Meanwhile;
 use App\View\Page;
 use App\View\Say;
 use App\View\Tables\ExtractTables;
@@ -31,13 +32,17 @@ final class ConnectionsController extends Controller
 {
     public function store(SourceConnection $request, Migration $migration, Source $source): RedirectResponse
     {
+        $this->confirmed($request);
         $connection = $request->connection();
-        $connection->fill($request->settings())->save();
-        Audit::note($migration->id, "described the connection $connection->name of $source->code", [
-            'driver' => $connection->driver->value,
-            'host' => $connection->host,
-            'database' => $connection->database,
-        ]);
+        $is = $request->settings();
+        $connection->exists || $connection->fill($is)->save();
+        $changed = Meanwhile::change($connection, $request->input('was'), $is, Connection::SHOWN);
+        $made = ['after' => Meanwhile::texts($connection, ['driver', 'host', 'database'])];
+        Audit::note(
+            $migration->id,
+            "described the connection $connection->name of $source->code",
+            $connection->wasRecentlyCreated ? $made : $changed,
+        );
 
         return redirect("/m/$migration->id/sources/connections/$connection->id");
     }
@@ -157,11 +162,14 @@ final class ConnectionsController extends Controller
         return $chosen;
     }
 
-    public function destroy(Migration $migration, Connection $connection): RedirectResponse
+    public function destroy(Request $request, Migration $migration, Connection $connection): RedirectResponse
     {
         $this->authorize('delete', $migration);
+        $this->confirmed($request);
         $connection->delete();
-        Audit::note($migration->id, "removed the connection $connection->name");
+        Audit::note($migration->id, "removed the connection $connection->name", [
+            'before' => $connection->only(['driver', 'host', 'database']),
+        ]);
 
         return redirect("/m/$migration->id/sources")->with(
             'told',

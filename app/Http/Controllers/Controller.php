@@ -2,9 +2,12 @@
 
 namespace App\Http\Controllers;
 
+use App\Models\User;
+use App\People\Confirmation;
 use App\View\Tables\Table;
 use Illuminate\Contracts\View\View;
 use Illuminate\Foundation\Auth\Access\AuthorizesRequests;
+use Illuminate\Http\Request;
 use Symfony\Component\HttpFoundation\StreamedResponse;
 
 abstract class Controller
@@ -25,5 +28,16 @@ abstract class Controller
         }
 
         return view($view, $data);
+    }
+
+    /**
+     * Once it is known that somebody may do it: that it is them who does.
+     *
+     * @throws \Illuminate\Validation\ValidationException for the field "current"
+     */
+    protected function confirmed(Request $request): void
+    {
+        $user = $request->user();
+        app(Confirmation::class)->ask($request, $user instanceof User ? $user : abort(403));
     }
 }

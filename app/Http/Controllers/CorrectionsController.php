@@ -27,19 +27,21 @@ final class CorrectionsController extends AboutRows
             'header' => 'required|string',
             'new' => 'nullable|string|max:4000',
             'reason' => 'nullable|string|max:500',
+            'seen' => 'nullable|integer|min:0',
         ]);
 
         [$cause, $new, $reason] = [(int) $data['cause'], $data['new'] ?? '', (string) ($data['reason'] ?? '')];
+        $seen = isset($data['seen']) ? (int) $data['seen'] : null;
         $rows = CauseReader::rows($round->laneId(), $cause, Outcome::Rejected);
 
         return $this->repair(
             WorkKind::CorrectValue,
             "Correcting $data[header] in ".Say::count($rows, 'row')." of $load->name",
             $round,
-            ['load' => $load->id, 'cause' => $cause, 'header' => $data['header'], 'new' => $new, 'reason' => $reason],
+            ['load' => $load->id, 'cause' => $cause, 'header' => $data['header'], 'new' => $new, 'reason' => $reason, 'seen' => $seen],
             $rows,
             fn () => Say::count(
-                $this->repairs->correctValue($round, $load, $cause, $data['header'], $new, $reason),
+                $this->repairs->correctValue($round, $load, $cause, $data['header'], $new, $reason, null, $seen),
                 'row',
             ).' corrected.',
         );
@@ -60,6 +62,7 @@ final class CorrectionsController extends AboutRows
             $data['header'],
             $data['new'] ?? '',
             (string) ($data['reason'] ?? ''),
+            $request->input('was'),
         )));
     }
 
@@ -100,7 +103,14 @@ final class CorrectionsController extends AboutRows
 
         return $this->answer(
             fn () => 'The row is kept as it is to be.'
-                .$this->madeAgain($this->repairs->correctRow($round, $load, $row, $cells, (string) ($data['reason'] ?? ''))),
+                .$this->madeAgain($this->repairs->correctRow(
+                    $round,
+                    $load,
+                    $row,
+                    $cells,
+                    (string) ($data['reason'] ?? ''),
+                    $request->input('was'),
+                )),
         );
     }
 

@@ -21,6 +21,7 @@ use App\Rejects\CodeTable;
 use App\Rejects\Repairs;
 use App\Specification\Changes;
 use App\Specification\SpecificationWorkbook;
+use App\Support\Meanwhile;
 use App\Support\WorkbookFile;
 use App\View\Page;
 use App\View\Say;
@@ -142,7 +143,7 @@ final class CrosswalksController extends Controller
 
             return back()->withInput()->with('refused', "\"$old\" was left as it is: the target would not take $what. $why.");
         }
-        $repairs->mapCode($migration, $crosswalk, $old, $is === 'value' ? $new : null, $is === 'reject');
+        $repairs->mapCode($migration, $crosswalk, $old, $is === 'value' ? $new : null, $is === 'reject', $request->input('was'));
         if ($request->has('note')) {
             $crosswalk
                 ->entries()
@@ -177,18 +178,19 @@ final class CrosswalksController extends Controller
         [$kept, $others, $refused] = $table->keep($migration, $crosswalk, $data['rows'], $this->fit($migration, $crosswalk));
         $told = [Say::count($kept, 'code').' kept.'];
         if ($others !== []) {
-            $told[] = 'Somebody changed these meanwhile, so yours were not kept: '.implode(', ', $others).'.';
+            $told[] = 'Somebody changed these meanwhile, so yours were not kept: '.implode(', ', array_keys($others)).'.';
         }
         if ($refused !== []) {
             $told[] = 'The target would not take the new value of '.implode(', ', array_keys($refused)).': '.array_values($refused)[0].'.';
         }
-        $notKept = array_map(strval(...), [...$others, ...array_keys($refused)]);
+        $notKept = array_map(strval(...), [...array_keys($others), ...array_keys($refused)]);
         $left = array_values(array_filter($data['rows'], fn (array $r) => in_array(trim($r['old']), $notKept, true)));
 
         return redirect()
             ->to(url()->previous()."#code-$crosswalk->id")
             ->withInput(['rows' => $left])
-            ->with(count($told) === 1 ? 'told' : 'refused', implode(' ', $told));
+            ->with(count($told) === 1 ? 'told' : 'refused', implode(' ', $told))
+            ->with('lost', array_values($others));
     }
 
     private function fit(Migration $migration, CodeCrosswalk $crosswalk): CodeFit
@@ -209,10 +211,13 @@ final class CrosswalksController extends Controller
             'otherwise_value' => 'nullable|required_if:otherwise,value|string|max:190',
             'note' => 'nullable|string|max:1000',
         ]);
-        $crosswalk->update(
+        $changed = Meanwhile::change(
+            $crosswalk,
+            $request->input('was'),
             ['otherwise_value' => $data['otherwise'] === 'value' ? $data['otherwise_value'] : null] + $data,
+            ['otherwise' => 'Other old values', 'otherwise_value' => 'The one value', 'note' => 'Note on the crosswalk'],
         );
-        Audit::note($migration->id, "stated what $crosswalk->name does with other values", $data);
+        Audit::note($migration->id, "stated what $crosswalk->name does with other values", $changed);
         $due->changed($migration);
 
         return back()->with(

@@ -5,6 +5,7 @@ namespace App\Http\Controllers;
 use App\Models\Draft;
 use App\Models\Migration;
 use App\Models\User;
+use App\Support\When;
 use Illuminate\Container\Attributes\CurrentUser;
 use Illuminate\Http\JsonResponse;
 use Illuminate\Http\Request;
@@ -26,7 +27,7 @@ final class DraftsController extends Controller
 
         return response()->json([
             'fields' => (object) ($draft->fields ?? []),
-            'at' => $draft?->updated_at?->format('j M H:i'),
+            'at' => $draft === null ? null : When::said($draft->updated_at, 'short'),
         ]);
     }
 

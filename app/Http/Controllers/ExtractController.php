@@ -17,6 +17,7 @@ use App\Profiling\SharedKeys;
 use App\Profiling\TakeChanges;
 use App\Staging\ColumnValues;
 use App\Staging\StagedRows;
+use App\Support\Meanwhile;
 use App\View\Page;
 use App\View\Say;
 use App\View\Tables\ExtractTables;
@@ -110,8 +111,10 @@ final class ExtractController extends Controller
             'columns.*' => ['string', Rule::in(array_column($extract->columns ?? [], 'header'))],
         ]);
         $columns = array_values($data['columns'] ?? []);
-        $extract->update(['row_key' => $columns === [] ? null : $columns]);
-        Audit::note($migration->id, "stated what identifies rows of $extract->name", ['columns' => $columns]);
+        $changed = Meanwhile::change($extract, $request->input('was'), ['row_key' => $columns === [] ? null : $columns], [
+            'row_key' => 'What identifies a row',
+        ]);
+        Audit::note($migration->id, "stated what identifies rows of $extract->name", $changed);
 
         return back()->with('told', $columns === []
             ? 'Kept. Rows are told apart by a key that was found, or by the key of the first load.'

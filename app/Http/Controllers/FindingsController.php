@@ -36,7 +36,8 @@ final class FindingsController extends Controller
                 continue;
             }
             if (($wanted['was'] ?? $finding->state()) !== $finding->state()) {
-                $others[] = "\"$finding->message\"";
+                $wants = FindingDecision::from($wanted['decision'])->label().($note === null ? '' : ": $note");
+                $others[] = ['what' => $finding->message, 'theirs' => $finding->said(), 'mine' => $wants];
 
                 continue;
             }
@@ -44,7 +45,9 @@ final class FindingsController extends Controller
             $decided[] = $finding;
         }
 
-        return back()->with($others === [] ? 'told' : 'refused', self::told($decided, $others));
+        return back()
+            ->with($others === [] ? 'told' : 'refused', self::told($decided, array_column($others, 'what')))
+            ->with('lost', $others);
     }
 
     private function keep(
@@ -55,12 +58,13 @@ final class FindingsController extends Controller
         FindingDecision $decision,
         ?string $note,
     ): void {
+        $before = $finding->said();
         $finding->update(['decision' => $decision, 'note' => $note, 'user_id' => $request->user()?->id]);
         $extract->decide($finding->code, $finding->header, $decision->value, $note, $request->user()?->id);
         Audit::note(
             $migration->id,
             "finding $finding->code of {$extract->source->code}/$extract->name: ".$decision->label(),
-            ['column' => $finding->header, 'note' => $note],
+            ['column' => $finding->header, 'before' => $before, 'after' => $finding->said()],
         );
     }
 
@@ -77,6 +81,6 @@ final class FindingsController extends Controller
         };
 
         return $others === [] ? $told
-            : ($decided === [] ? '' : "$told ").'Somebody decided '.implode(', ', $others).' meanwhile; yours was not kept.';
+            : ($decided === [] ? '' : "$told ").'Somebody decided "'.implode('", "', $others).'" meanwhile; yours was not kept.';
     }
 }

@@ -32,9 +32,8 @@ final class JoinController extends Controller
         if (! $invitation->take($data['name'], $data['password'])) {
             return redirect("/join/$token");
         }
-        LoginController::enter($request, $user->refresh());
-        Audit::note(null, 'set a password by a link');
+        Audit::note(null, 'set a password by a link', ['of' => $user->email]);
 
-        return redirect('/');
+        return LoginController::enter($request, $user->refresh());
     }
 }

@@ -14,6 +14,7 @@ use App\Mapping\Waiting;
 use App\Models\Audit;
 use App\Models\Load;
 use App\Models\Migration;
+use App\Support\Meanwhile;
 use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
 use Illuminate\Http\RedirectResponse;
@@ -73,11 +74,8 @@ final class LoadsController extends Controller
                 ->with('refused', 'Say why the other rows are left out; the reason stands on the count proof.')
                 ->withInput();
         }
-        if (! $load->change($request->integer('version'), $request->settings($load))) {
-            return back()->with('refused', 'Somebody changed these settings while you had them open. '
-                .'They are shown as they are now; nothing of yours was kept.');
-        }
-        Audit::note($migration->id, "changed feed, key and scope of $load->name", $request->validated());
+        $changed = Meanwhile::change($load, $request->input('was'), $request->settings($load), Load::SETTINGS);
+        Audit::note($migration->id, "changed feed, key and scope of $load->name", $changed);
         $due->changed($migration);
         $alike = $load->compareAlike();
 

@@ -2,10 +2,11 @@
 
 namespace App\Http\Controllers;
 
-use App\Models\AuditEntry;
 use App\Models\Migration;
+use App\People\LogFilter;
+use App\Support\Csv;
 use App\View\Page;
-use App\View\Tables\PeopleTables;
+use App\View\Told;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\Gate;
@@ -14,43 +15,67 @@ use Symfony\Component\HttpFoundation\StreamedResponse;
 /** Who did what, when, from where. It is read here, and changed nowhere. */
 final class LogController extends Controller
 {
-    /** Entries on one screen; those before them by an earlier day. */
-    private const MOST = 2000;
-
     public function ofMigration(Request $request, Migration $migration): View|StreamedResponse
     {
         $this->authorize('audit', $migration);
+        $filter = $this->filter($request, $migration->id);
 
-        return $this->screen('people.log', [
+        return $request->boolean('csv') ? $this->file($filter) : view('people.log', [
             'page' => Page::of($migration, 'reconciliation'),
-        ] + $this->entries($request, $migration));
+            'at' => "/m/$migration->id/log",
+        ] + $this->page($filter));
     }
 
     public function ofInstallation(Request $request): View|StreamedResponse
     {
         Gate::authorize('administer');
+        $filter = $this->filter($request, null);
 
-        return $this->screen('accounts.log', $this->entries($request, null));
+        return $request->boolean('csv') ? $this->file($filter) : view('accounts.log', ['at' => '/log'] + $this->page($filter));
+    }
+
+    private function filter(Request $request, ?int $migration): LogFilter
+    {
+        $asked = $request->validate([
+            'who' => ['nullable', 'string', 'regex:/^(\d{1,9}|'.LogFilter::NOBODY.')$/'],
+            'what' => 'nullable|string|max:100',
+            'from' => 'nullable|date_format:Y-m-d',
+            'until' => 'nullable|date_format:Y-m-d',
+            'before' => 'nullable|integer|min:1',
+        ]);
+        $of = fn (string $key): ?string => ($asked[$key] ?? '') === '' ? null : $asked[$key];
+
+        return new LogFilter($migration, $of('who'), $of('what'), $of('from'), $of('until'), $of('before') === null ? null
+            : (int) $of('before'));
     }
 
     /** @return array<string, mixed> */
-    private function entries(Request $request, ?Migration $migration): array
+    private function page(LogFilter $filter): array
     {
-        $until = $request->validate(['until' => 'nullable|date_format:Y-m-d'])['until'] ?? null;
-        $entries = AuditEntry::query()
-            ->when($migration !== null, fn ($q) => $q->where('migration_id', $migration?->id))
-            // What is done inside a migration is read by its own people.
-            ->when($migration === null, fn ($q) => $q->whereNull('migration_id'))
-            ->when($until !== null, fn ($q) => $q->where('at', '<', now()->parse((string) $until)->addDay()))
-            ->with('user')
-            ->orderByDesc('id')
-            ->limit(self::MOST)
-            ->get();
+        $found = $filter->page();
+        $shown = $found->take(LogFilter::PAGE);
+        $more = $found->count() > LogFilter::PAGE ? ['before' => $shown->last()?->id] : null;
 
         return [
-            'log' => PeopleTables::log($request, $entries, null),
-            'until' => $until,
-            'oldest' => $entries->count() === self::MOST ? $entries->last()?->at : null,
+            'entries' => $shown,
+            'filter' => $filter,
+            'who' => $filter->people(),
+            'older' => $more === null ? null : http_build_query($filter->query() + $more),
         ];
+    }
+
+    /** All of them, however many: read a thousand at a time. */
+    private function file(LogFilter $filter): StreamedResponse
+    {
+        return new StreamedResponse(function () use ($filter) {
+            echo Csv::line(['When', 'Who', 'From where', 'What', 'Before', 'After, or what else is known']);
+            foreach ($filter->all() as $entry) {
+                echo Csv::line(Told::line($entry));
+            }
+        }, 200, [
+            'Content-Type' => 'text/csv; charset=utf-8',
+            'Content-Disposition' => 'attachment; filename="log.csv"',
+            'Cache-Control' => 'no-store',
+        ]);
     }
 }

@@ -2,10 +2,11 @@
 
 namespace App\Http\Controllers;
 
-use App\Http\Middleware\Presence;
 use App\Models\Audit;
 use App\Models\User;
 use App\People\Passwords;
+use App\People\SecondStep;
+use App\People\Sessions;
 use App\People\Throttle;
 use App\Support\Address;
 use Illuminate\Http\RedirectResponse;
@@ -39,27 +40,48 @@ final class LoginController extends Controller
             Audit::note(null, 'login failed', ['address' => mb_substr($normal, 0, 100)]);
             $this->refuse('This e-mail address and password do not belong together.');
         }
-        $throttle->passed($user);
         if (Hash::needsRehash((string) $user->password)) {
             $user->update(['password' => $given['password']]);
         }
-        self::enter($request, $user);
+        if (! $user->hasSecondFactor()) {
+            $throttle->passed($user);
+        }
 
-        return redirect()->intended('/');
+        return self::enter($request, $user);
     }
 
-    /** A session of their own, under a new name. */
-    public static function enter(Request $request, User $user): void
+    /** In, under a new name of the session; or on to the second factor, where there is one. */
+    public static function enter(Request $request, User $user): RedirectResponse
     {
+        $request->session()->regenerate();
+        if ($user->hasSecondFactor()) {
+            SecondStep::after($request, $user);
+
+            return redirect('/login/second');
+        }
+
+        return self::open($request, $user, 'password');
+    }
+
+    public static function open(Request $request, User $user, string $by): RedirectResponse
+    {
+        if (! Sessions::begin($request, $user)) {
+            return redirect('/login')->with('told', 'The account was changed in the meantime. Log in again.');
+        }
         Auth::login($user);
         $request->session()->regenerate();
-        Presence::begin($request, $user);
-        Audit::note(null, 'logged in');
+        Audit::note(null, 'logged in', ['by' => $by]);
+
+        return redirect()->intended('/');
     }
 
     public function logout(Request $request): RedirectResponse
     {
         Audit::note(null, 'logged out');
+        [$open] = Sessions::of($request);
+        if ($open !== null) {
+            Sessions::end($open);
+        }
         Auth::logout();
         $request->session()->invalidate();
         $request->session()->regenerateToken();

@@ -6,6 +6,7 @@ use App\Mapping\Waiting;
 use App\Models\Audit;
 use App\Models\Migration;
 use App\Models\Parameter;
+use App\Support\Meanwhile;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 
@@ -23,16 +24,24 @@ final class ParametersController extends Controller
             ],
             ['name.regex' => 'A parameter is named with small letters, digits and _.'],
         );
-        $migration
-            ->parameters()
-            ->updateOrCreate(
-                ['name' => $data['name']],
-                ['prompt' => $data['prompt'], 'default_value' => $data['default_value'] ?? null],
-            );
-        Audit::note($migration->id, "stated the parameter $data[name]", $data);
+        $is = ['prompt' => $data['prompt'], 'default_value' => $data['default_value'] ?? null];
+        $parameter = $migration->parameters()->firstOrCreate(['name' => $data['name']], $is);
+        $changed = Meanwhile::change($parameter, $this->was($request, $data['name']), $is, [
+            'prompt' => "What $data[name] asks",
+            'default_value' => "The default of $data[name]",
+        ]);
+        Audit::note($migration->id, "stated the parameter $data[name]", $parameter->wasRecentlyCreated ? $is : $changed);
         $due->changed($migration);
 
         return back()->with('told', "Use it in a rule or a scope: parameter('$data[name]').");
+    }
+
+    /** The form shows all there are; one of a name it does not show is another's. */
+    private function was(Request $request, string $name): ?string
+    {
+        $shown = json_decode((string) $request->input('was'), true);
+
+        return is_array($shown) ? json_encode($shown[$name] ?? ['prompt' => '', 'default_value' => '']) ?: null : null;
     }
 
     public function destroy(Migration $migration, Parameter $parameter): RedirectResponse
@@ -54,7 +63,9 @@ final class ParametersController extends Controller
             return back()->with('refused', "Rules use it: $using.");
         }
         $parameter->delete();
-        Audit::note($migration->id, "removed the parameter $parameter->name");
+        Audit::note($migration->id, "removed the parameter $parameter->name", [
+            'before' => $parameter->only(['prompt', 'default_value']),
+        ]);
 
         return back();
     }

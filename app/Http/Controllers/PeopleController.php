@@ -26,6 +26,7 @@ final class PeopleController extends Controller
 
         return $this->screen('people.index', [
             'page' => Page::of($migration, 'sources'),
+            'hasInvited' => $members->contains(fn (Membership $member) => $member->user->password === null),
             'members' => PeopleTables::members($request, $members),
             'roles' => Role::cases(),
             'rights' => Right::cases(),
@@ -58,12 +59,16 @@ final class PeopleController extends Controller
         $this->authorize('invite', $migration);
         $data = $request->validate(['role' => ['required', Rule::enum(Role::class)]]);
 
-        return $this->did(fn () => Crew::change($migration, $user, Role::from($data['role'])), "$user->email is $data[role] now.");
+        return $this->did(
+            fn () => Crew::change($migration, $user, Role::from($data['role']), $request->input('was')),
+            "$user->email is $data[role] now.",
+        );
     }
 
-    public function link(Migration $migration, User $user): RedirectResponse
+    public function link(Request $request, Migration $migration, User $user): RedirectResponse
     {
         $this->authorize('invite', $migration);
+        $this->confirmed($request);
         try {
             $link = Crew::link($migration, $user);
         } catch (\DomainException $e) {

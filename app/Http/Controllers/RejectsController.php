@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Decisions\Numbers;
 use App\Ledger\CauseReader;
 use App\Ledger\DueBook;
 use App\Ledger\LedgerReader;
@@ -149,6 +150,7 @@ final class RejectsController extends Controller
             'rule' => $rule,
             'codes' => CodesBehind::of($page->migration, $group, $rule, $values),
             'sheet' => $this->sheet($page, $load->id, $rows, $group),
+            'seen' => Numbers::last($page->migration->id),
             'waived' => WaiverBook::newest($round, array_map(fn ($v) => [$load->id, $v->waive_hash], $values)),
             'ragged' => in_array($group->code, ['short_row', 'long_row'], true),
             'refused' => $group->stage === Stage::Writing->value,

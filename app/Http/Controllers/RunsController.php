@@ -90,6 +90,7 @@ final class RunsController extends Controller
         ]);
         if ($data['kind'] === 'cutover') {
             $this->authorize('cutover', $migration);
+            $this->confirmed($request);
         }
         $target = $migration->targets()->findOrFail($data['target']);
         try {
@@ -149,6 +150,7 @@ final class RunsController extends Controller
         $round = Page::of($migration, 'runs')->round ?? abort(404);
         if ($round->kind === 'cutover') {
             $this->authorize('accept', $migration);
+            $this->confirmed($request);
         }
         $data = $request->validate([
             'as' => 'required|in:'.implode(',', array_column(RoundEnd::cases(), 'value')),
@@ -192,7 +194,7 @@ final class RunsController extends Controller
             'note' => 'nullable|string|max:1000',
         ]);
         try {
-            Rounds::describe($round, $data['name'], trim((string) ($data['note'] ?? '')));
+            Rounds::describe($round, $data['name'], trim((string) ($data['note'] ?? '')), $request->input('was'));
         } catch (\DomainException $e) {
             return back()->withInput()->with('refused', $e->getMessage());
         }

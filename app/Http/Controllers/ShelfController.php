@@ -7,6 +7,7 @@ use App\Models\ColumnDecision;
 use App\Models\Extract;
 use App\Models\Load;
 use App\Models\Migration;
+use App\Support\Meanwhile;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 
@@ -19,19 +20,22 @@ final class ShelfController extends Controller
         $data = $request->validate(['header' => 'required|string', 'reason' => 'nullable|string|max:500']);
         $reason = $this->filled($data['reason'] ?? null);
         if ($request->boolean('undo')) {
-            ColumnDecision::query()->where('extract_id', $extract->id)->where('header', $data['header'])->delete();
-            Audit::note($migration->id, "took the column $data[header] of $extract->name up again");
+            $left = ColumnDecision::query()->where('extract_id', $extract->id)->where('header', $data['header']);
+            $before = $left->value('reason');
+            $left->delete();
+            Audit::note($migration->id, "took the column $data[header] of $extract->name up again", ['before' => $before]);
 
             return back();
         }
         if ($reason === null) {
             return back()->with('refused', "Say why \"$data[header]\" is left behind.");
         }
-        ColumnDecision::query()->updateOrCreate(
-            ['extract_id' => $extract->id, 'header' => $data['header']],
-            ['reason' => $reason, 'user_id' => $request->user()?->id],
-        );
-        Audit::note($migration->id, "left the column $data[header] of $extract->name behind", ['reason' => $reason]);
+        $by = ['reason' => $reason, 'user_id' => $request->user()?->id];
+        $decision = ColumnDecision::query()->firstOrCreate(['extract_id' => $extract->id, 'header' => $data['header']], $by);
+        $changed = $decision->wasRecentlyCreated
+            ? ['after' => $reason]
+            : Meanwhile::change($decision, $request->input('was'), $by, ['reason' => "Why $data[header] is left behind"]);
+        Audit::note($migration->id, "left the column $data[header] of $extract->name behind", $changed);
 
         return back();
     }
@@ -41,13 +45,15 @@ final class ShelfController extends Controller
     {
         $this->authorize('work', $migration);
         $data = $request->validate(['reason' => 'nullable|string|max:500']);
-        $extract->update(['not_loaded' => $this->filled($data['reason'] ?? null)]);
+        $changed = Meanwhile::change($extract, $request->input('was'), ['not_loaded' => $this->filled($data['reason'] ?? null)], [
+            'not_loaded' => "Why $extract->name is left behind",
+        ]);
         Audit::note(
             $migration->id,
             $extract->not_loaded === null
                 ? "took the extract $extract->name up again"
                 : "left the extract $extract->name behind",
-            ['reason' => $extract->not_loaded],
+            $changed,
         );
 
         return back();

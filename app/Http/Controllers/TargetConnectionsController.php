@@ -6,12 +6,14 @@ use App\Http\Requests\TargetConnection;
 use App\Models\Audit;
 use App\Models\Migration;
 use App\Models\Target;
+use App\Support\Meanwhile;
 use App\Targets\SchemaReader;
 use App\Targets\TargetLink;
 use App\View\Page;
 use App\View\Say;
 use Baggage\Core\Loading\TargetUnavailable;
 use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
 use Illuminate\View\View;
 
 /** The databases of the new application that rounds may write into: described, mended, tried and removed. */
@@ -29,6 +31,7 @@ final class TargetConnectionsController extends Controller
 
     public function store(TargetConnection $request, Migration $migration, SchemaReader $schemas): RedirectResponse
     {
+        $this->confirmed($request);
         $target = $migration->targets()->create($request->settings() + ['password' => '']);
         $place = $target->only(['host', 'port', 'database', 'username']);
         Audit::note($migration->id, "described the target connection $target->name", $place);
@@ -42,11 +45,9 @@ final class TargetConnectionsController extends Controller
         Target $target,
         SchemaReader $schemas,
     ): RedirectResponse {
-        $target->fill($request->settings());
-        $changed = array_keys(array_diff_key($target->getDirty(), ['password' => 0]));
-        $target->save();
-        Audit::note($migration->id, "changed the target connection $target->name", [
-            'changed' => $changed,
+        $this->confirmed($request);
+        $changed = Meanwhile::change($target, $request->input('was'), $request->settings(), Target::PLACE);
+        Audit::note($migration->id, "changed the target connection $target->name", $changed + [
             'password' => $request->filled('password') ? 'given anew' : null,
         ]);
 
@@ -60,9 +61,10 @@ final class TargetConnectionsController extends Controller
         return $this->tried($target, $schemas);
     }
 
-    public function destroy(Migration $migration, Target $target): RedirectResponse
+    public function destroy(Request $request, Migration $migration, Target $target): RedirectResponse
     {
         $this->authorize('delete', $migration);
+        $this->confirmed($request);
         if ($target->rounds()->exists()) {
             return back()->with('refused', "Rounds were begun into $target->name: what they say of it needs the connection.");
         }
@@ -70,7 +72,9 @@ final class TargetConnectionsController extends Controller
             return back()->with('refused', "$target->name is the only connection: describe another one first.");
         }
         $target->delete();
-        Audit::note($migration->id, "removed the target connection $target->name");
+        Audit::note($migration->id, "removed the target connection $target->name", [
+            'before' => $target->only(['host', 'port', 'database']),
+        ]);
 
         return back()->with('told', "The connection $target->name is gone.");
     }

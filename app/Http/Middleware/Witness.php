@@ -6,6 +6,7 @@ use App\Models\Audit;
 use App\Models\Migration;
 use Closure;
 use Illuminate\Http\Request;
+use Illuminate\Support\Facades\Cache;
 use Symfony\Component\HttpFoundation\Response;
 
 /** Writes down what was refused and what was taken away as a file, on whatever route. */
@@ -22,7 +23,7 @@ final class Witness
             str_starts_with((string) $response->headers->get('Content-Disposition'), 'attachment') => 'took a file',
             default => null,
         };
-        if ($what !== null) {
+        if ($what !== null && ! $this->isRepeat($request)) {
             $migration = $request->route('migration');
             Audit::note($migration instanceof Migration ? $migration->id : null, $what, [
                 'request' => mb_substr("{$request->method()} {$request->path()}", 0, 200),
@@ -31,6 +32,14 @@ final class Witness
         }
 
         return $response;
+    }
+
+    /** What a page asks by itself at intervals is written down once a minute. */
+    private function isRepeat(Request $request): bool
+    {
+        $key = 'witness:'.hash('sha256', "{$request->user()?->getAuthIdentifier()} {$request->path()}");
+
+        return $request->hasHeader(Presence::BY_ITSELF) && ! Cache::add($key, true, 60);
     }
 
     private function file(Response $response): ?string

@@ -24,7 +24,6 @@ final class LoadSettings extends FormRequest
     public function rules(): array
     {
         return [
-            'version' => 'required|integer',
             'key' => 'required|array|min:1',
             'key.*' => 'string',
             'key_space' => 'nullable|string|alpha_dash:ascii|max:12',

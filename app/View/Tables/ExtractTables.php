@@ -7,6 +7,7 @@ use App\Models\Extract;
 use App\Models\Finding;
 use App\Models\Take;
 use App\Profiling\TakeChanges;
+use App\Support\When;
 use App\View\Say;
 use Baggage\Core\Reading\Column as LegacyColumn;
 use Illuminate\Http\Request;
@@ -59,7 +60,7 @@ final class ExtractTables
         return Table::of($request, 'takes', [
             Column::number('take', 'Take', fn (Take $t) => $t->number),
             Column::text('from', 'From', fn (Take $t) => $t->file_name),
-            Column::text('taken', 'Taken', fn (Take $t) => $t->taken_at?->format('Y-m-d H:i')),
+            Column::text('taken', 'Taken', fn (Take $t) => When::written($t->taken_at)),
             Column::text('state', 'State', fn (Take $t) => $t->state->value),
             Column::number('rows', 'Rows', fn (Take $t) => $t->rows),
             ...array_map(

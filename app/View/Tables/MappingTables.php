@@ -8,6 +8,7 @@ use App\Models\CodeVersion;
 use App\Models\Extract;
 use App\Models\RuleVersion;
 use App\Overview\ListedLoad;
+use App\Support\When;
 use App\View\Say;
 use Illuminate\Http\Request;
 
@@ -45,7 +46,7 @@ final class MappingTables
     public static function rules(Request $request, iterable $versions): Table
     {
         return Table::of($request, 'versions', [
-            Column::text('at', 'When (UTC)', fn (RuleVersion $v) => $v->at->format('Y-m-d H:i:s')),
+            Column::text('at', 'When', fn (RuleVersion $v) => When::written($v->at)),
             Column::text('who', 'Who', fn (RuleVersion $v) => $v->user->name ?? 'plan file'),
             Column::text('field', 'Field', fn (RuleVersion $v) => $v->field),
             Column::text('said', 'It said then', fn (RuleVersion $v) => $v->says()),
@@ -58,7 +59,7 @@ final class MappingTables
     public static function codes(Request $request, iterable $versions): Table
     {
         return Table::of($request, 'versions', [
-            Column::text('at', 'When (UTC)', fn (CodeVersion $v) => $v->at->format('Y-m-d H:i:s')),
+            Column::text('at', 'When', fn (CodeVersion $v) => When::written($v->at)),
             Column::text('who', 'Who', fn (CodeVersion $v) => $v->user->name ?? 'plan file'),
             Column::text('old', 'Old value', fn (CodeVersion $v) => $v->old_value),
             Column::text('said', 'It became then', fn (CodeVersion $v) => $v->says()),

@@ -2,9 +2,10 @@
 
 namespace App\View\Tables;
 
-use App\Models\AuditEntry;
+use App\Models\LoginSession;
 use App\Models\Membership;
 use App\Models\User;
+use App\Support\When;
 use App\View\Told;
 use Illuminate\Http\Request;
 
@@ -31,25 +32,21 @@ final class PeopleTables
             Column::text('email', 'E-mail address', fn (User $u) => $u->email),
             Column::number('migrations', 'Migrations', fn (User $u) => (int) $u->getAttribute('memberships_count')),
             Column::text('state', 'Account', fn (User $u) => Told::account($u)),
+            Column::text('second', 'Second factor', fn (User $u) => $u->hasSecondFactor() ? 'yes' : 'no'),
             Column::bare('What can be done'),
         ], $users);
     }
 
-    /**
-     * @param  iterable<AuditEntry>  $entries  with their users
-     * @param  array<int, string>  $migrations  id → name, for the log of the installation
-     */
-    public static function log(Request $request, iterable $entries, ?array $migrations): Table
+    /** @param  iterable<LoginSession>  $sessions  with their users */
+    public static function sessions(Request $request, iterable $sessions, bool $ofAll): Table
     {
-        return Table::of($request, 'log', array_values(array_filter([
-            Column::text('at', 'When', fn (AuditEntry $e) => $e->at->format('Y-m-d H:i:s')),
-            Column::text('who', 'Who', fn (AuditEntry $e) => Told::who($e)),
-            Column::text('from', 'From where', fn (AuditEntry $e) => Told::where($e)),
-            $migrations === null ? null
-                : Column::text('migration', 'Migration', fn (AuditEntry $e) => $migrations[$e->migration_id] ?? ''),
-            Column::text('what', 'What', fn (AuditEntry $e) => $e->what),
-            Column::text('before', 'Before', fn (AuditEntry $e) => Told::said($e->detail['before'] ?? null)),
-            Column::text('after', 'After, or what else is known', fn (AuditEntry $e) => Told::after($e)),
-        ])), $entries, 100);
+        return Table::of($request, 'sessions', array_values(array_filter([
+            $ofAll ? Column::text('who', 'Who', fn (LoginSession $s) => $s->user->name) : null,
+            Column::text('began', 'Since', fn (LoginSession $s) => When::written($s->began_at)),
+            Column::text('seen', 'Seen last', fn (LoginSession $s) => When::written($s->seen_at)),
+            Column::text('from', 'From where', fn (LoginSession $s) => $s->ip),
+            Column::text('agent', 'With', fn (LoginSession $s) => $s->agent),
+            Column::bare('What can be done'),
+        ])), $sessions);
     }
 }

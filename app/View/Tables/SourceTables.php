@@ -4,6 +4,7 @@ namespace App\View\Tables;
 
 use App\Models\Extract;
 use App\Models\Migration;
+use App\Support\When;
 use Illuminate\Http\Request;
 
 /** Tables of Sources, and of the migrations themselves. */
@@ -23,7 +24,7 @@ final class SourceTables
             Column::number('columns', 'Columns', fn (Extract $e) => $e->take === null ? null : count($e->columns ?? [])),
             Column::text('read', 'Read as', fn (Extract $e) => $e->settings()->describe()),
             Column::number('take', 'Take', fn (Extract $e) => $e->take?->number),
-            Column::text('taken', 'Taken', fn (Extract $e) => $e->take?->taken_at?->format('Y-m-d H:i')),
+            Column::text('taken', 'Taken', fn (Extract $e) => When::written($e->take?->taken_at)),
             Column::number('bytes', 'Bytes', fn (Extract $e) => $e->take?->bytes),
             Column::text('sum', 'SHA-256', fn (Extract $e) => $e->take?->checksum),
             Column::number('findings', 'Open findings', fn (Extract $e) => $open[$e->id] ?? 0),

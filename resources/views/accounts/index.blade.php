@@ -25,6 +25,7 @@
       Administers the installation</label>
     <div><button class="btn main">Invite</button></div>
   </form>
+  <x-confirm-first before="A new link, another administrator, or taking a second factor away" />
   <x-table :table="$accounts" label="Accounts">
     @foreach ($accounts->rows() as $user)
       <tr class="hit">
@@ -36,6 +37,7 @@
         <td>{{ $user->email }}</td>
         <td class="n">{{ $user->memberships_count }}</td>
         <td>{{ $people->account($user) }}</td>
+        <td>{{ $user->hasSecondFactor() ? 'yes' : 'no' }}</td>
         <td>
           <form class="row" method="post" action="/accounts/{{ $user->id }}">@csrf
             @if ($user->disabled_at)
@@ -54,6 +56,10 @@
               @else
                 <button class="btn small" name="do" value="administrator"
                   aria-label="Make an administrator of {{ $user->name }}">Administrator</button>
+              @endif
+              @if ($user->hasSecondFactor())
+                <button class="btn small" name="do" value="second"
+                  aria-label="Take the second factor of {{ $user->name }} away">No second factor</button>
               @endif
               <button class="btn small" name="do" value="disable"
                 aria-label="Disable {{ $user->name }}">Disable</button>

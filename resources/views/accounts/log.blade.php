@@ -5,5 +5,5 @@
       <p>Logins and those refused, accounts and links. What is done in a migration is read there, by its own people.</p>
     </div>
   </div>
-  <x-log :$log :$until :$oldest at="/log" />
+  <x-log :$entries :$filter :$who :$older :$at />
 </x-layouts.house>

@@ -18,7 +18,7 @@
     @foreach ($table->rows() as $v)
       @php($now = in_array($v->id, $newest, true))
       <tr>
-        <td class="whitespace-nowrap">{{ $v->at->format('j M Y H:i:s') }}</td>
+        <td class="whitespace-nowrap">{{ $say::when($v->at, 'second') }}</td>
         <td>{{ $v->user->name ?? 'plan file' }}</td>
         <td><a href="{{ $here }}?old={{ urlencode($v->old_value) }}"><x-raw :value="$v->old_value" /></a></td>
         <td @class(['none' => $v->decision === null])>{{ $v->says() }}</td>

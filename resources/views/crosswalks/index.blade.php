@@ -148,9 +148,10 @@
         <p class="mt-1 mb-2"><button form="keep-codes" class="btn small">Keep the table of {{ $c->name }}</button>
         </p>
       @endif
-      <form class="row mb-1" method="post" action="{{ $at }}">@csrf<label
-          for="old-{{ $c->id }}">Another old value</label><input id="old-{{ $c->id }}" name="old"
-          value="{{ old('old') }}" required><select name="is" aria-label="What becomes of it">
+      <form class="row mb-1" method="post" action="{{ $at }}">@csrf<x-was :of="null"
+          :keys="['code']" /><label for="old-{{ $c->id }}">Another old value</label><input
+          id="old-{{ $c->id }}" name="old" value="{{ old('old') }}" required><select name="is"
+          aria-label="What becomes of it">
           <option value="value">becomes</option>
           <option value="empty">stays empty</option>
           <option value="reject">rejects the row</option>
@@ -160,9 +161,9 @@
     @endcan
     @can('work', $m)
       <div class="row mt-1">
-        <form class="row" method="post" action="{{ $at }}/otherwise">@csrf<label
-            for="otherwise-{{ $c->id }}">Other old values</label><select id="otherwise-{{ $c->id }}"
-            name="otherwise">
+        <form class="row" method="post" action="{{ $at }}/otherwise">@csrf<x-was :of="$c"
+            :keys="['otherwise', 'otherwise_value', 'note']" /><label for="otherwise-{{ $c->id }}">Other old values</label><select
+            id="otherwise-{{ $c->id }}" name="otherwise">
             @foreach ($say->otherwises() as $o)
               <option value="{{ $o->value }}" @selected($c->otherwise === $o)>{{ $o->label() }}</option>
             @endforeach

@@ -58,7 +58,8 @@
           <td>
             @can('work', $page->migration)
               <form class="row" method="post"
-                action="/m/{{ $page->migration->id }}/mapping/extracts/{{ $e->id }}/not-loaded">@csrf
+                action="/m/{{ $page->migration->id }}/mapping/extracts/{{ $e->id }}/not-loaded">@csrf<x-was
+                  :of="$e" :keys="['not_loaded']" />
                 @if ($e->not_loaded)
                   <span>Left behind: {{ $e->not_loaded }}</span><button class="linkish">Take it up
                   again</button>@else<label for="unread-{{ $e->id }}">left behind because</label><input
@@ -109,7 +110,8 @@
       @can('work', $page->migration)
         <tr>
           <td colspan="4">
-            <form class="row" method="post" action="/m/{{ $page->migration->id }}/mapping/parameters">@csrf<label
+            <form class="row" method="post" action="/m/{{ $page->migration->id }}/mapping/parameters">@csrf<input
+                type="hidden" name="was" value="{{ $say::parametersShown($parameters) }}"><label
                 for="p-name">Name</label><input id="p-name" name="name" required pattern="[a-z][a-z0-9_]*"
                 maxlength="60" value="{{ old('name') }}"><label for="p-prompt">What is asked</label><input
                 id="p-prompt" name="prompt" required size="40" value="{{ old('prompt') }}"><label

@@ -6,7 +6,7 @@
       <h1>{{ $cause['message'] }}</h1>
       <p>{{ $load->name }}{{ $cause['field'] === null ? '' : ", {$cause['field']}" }}:
         {{ number_format($cause['n']) }} {{ $cause['n'] === 1 ? 'row' : 'rows' }}, checked
-        {{ $check->finished_at?->format('j M H:i') }} on all rows. Nothing was written.</p>
+        {{ $say::when($check->finished_at, 'short') }} on all rows. Nothing was written.</p>
     </div>
     <div class="actions">
       @if ($rows !== [])

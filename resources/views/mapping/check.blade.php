@@ -19,7 +19,7 @@
         {{ number_format($r['rejected']) }} would be
         rejected{{ $r['excluded'] ? ', ' . number_format($r['excluded']) . ' are outside the scope' : '' }}. Nothing
         was
-        written. <span class="quiet">{{ $check->finished_at?->format('j M H:i') }}</span></summary>
+        written. <span class="quiet">{{ $say::when($check->finished_at, 'short') }}</span></summary>
       <table class="sheet mt-2">
         <thead>
           <tr>

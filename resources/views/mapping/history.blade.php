@@ -17,7 +17,7 @@
     @foreach ($table->rows() as $v)
       @php($now = in_array($v->id, $newest, true))
       <tr>
-        <td class="whitespace-nowrap">{{ $v->at->format('j M Y H:i:s') }}</td>
+        <td class="whitespace-nowrap">{{ $say::when($v->at, 'second') }}</td>
         <td>{{ $v->user->name ?? 'plan file' }}</td>
         <td><a
             href="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/history?field={{ $v->field }}">{{ $v->field }}</a>

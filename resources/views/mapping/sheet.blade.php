@@ -116,7 +116,7 @@
           @can('work', $m)@if ($last?->user_id)
             <form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/undo">@csrf<input
                 type="hidden" name="version" value="{{ $last->id }}"><button class="linkish"
-                title="{{ $last->field }}, {{ $last->user->name ?? 'plan file' }}, {{ $last->at->format('j M H:i') }}">Undo
+                title="{{ $last->field }}, {{ $last->user->name ?? 'plan file' }}, {{ $say::when($last->at, 'short') }}">Undo
                 {{ $say->short($last->field, 24) }}</button></form>
           @endif @endcan
           <a class="linkish" href="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}/history">
@@ -244,9 +244,10 @@
                           behind</button>
                         <form x-show="open" x-cloak class="row" method="post"
                           action="/m/{{ $m->id }}/mapping/extracts/{{ $load->extract_id }}/columns">@csrf<input
-                            type="hidden" name="header" value="{{ $column->header }}"><label
-                            for="why-{{ $column->position }}">because</label><input id="why-{{ $column->position }}"
-                            name="reason" required data-first><button class="btn small">Leave it behind</button></form>
+                            type="hidden" name="header" value="{{ $column->header }}"><x-was :of="null"
+                            :keys="['reason']" /><label for="why-{{ $column->position }}">because</label><input
+                            id="why-{{ $column->position }}" name="reason" required data-first><button
+                            class="btn small">Leave it behind</button></form>
                       </div>
                     @endcan
                   @endif
@@ -266,7 +267,7 @@
         <details class="mt-5">
           <summary class="linkish">Feed, key, scope and policy</summary>
           <form class="panel mt-2" method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}">
-            @csrf<input type="hidden" name="version" value="{{ $load->version }}">
+            @csrf<x-was :of="$load" :keys="array_keys($load::SETTINGS)" />
             <div class="grid-form">
               <div class="stack"><label for="key">Legacy key (one column, or several in order)</label><select
                   id="key" name="key[]" multiple size="5">

@@ -26,6 +26,9 @@
       <div><button class="btn main">Invite</button></div>
     </form>
   @endif
+  @if ($may && $hasInvited)
+    <x-confirm-first before="Another link" />
+  @endif
   <x-table :table="$members" label="People of this migration">
     @foreach ($members->rows() as $member)
       <tr class="hit">
@@ -34,7 +37,8 @@
         <td>
           @if ($may)
             <form class="row" method="post" action="/m/{{ $m->id }}/people/{{ $member->user_id }}">
-              @csrf<select name="role" aria-label="Role of {{ $member->user->name }}">
+              @csrf<x-was :of="$member" :keys="['role']" /><select name="role"
+                aria-label="Role of {{ $member->user->name }}">
                 @foreach ($roles as $role)
                   <option @selected($member->role === $role)>{{ $role->value }}</option>
                 @endforeach

@@ -6,5 +6,5 @@
     </div>
     <div class="actions"><a class="btn" href="/m/{{ $page->migration->id }}/people">People</a></div>
   </div>
-  <x-log :$log :$until :$oldest :at="'/m/' . $page->migration->id . '/log'" />
+  <x-log :$entries :$filter :$who :$older :$at />
 </x-layouts.app>

@@ -36,7 +36,7 @@
         </td>
         <td>{{ $w->reason ?? 'Taken back since; the rows are due.' }} @if ($w)
             <span class="quiet">{{ $w->user->name ?? 'the command line' }},
-              {{ $w->created_at->format('j M Y') }}</span>
+              {{ $say::when($w->created_at, 'day') }}</span>
           @endif
         </td>
         <td>

@@ -71,7 +71,7 @@
             @foreach ($codes->olds[(int) $value->id] ?? [] as $old)
               <form class="row" method="post"
                 action="/m/{{ $m->id }}/crosswalks/codes/{{ $codes->crosswalk->id }}">@csrf<input type="hidden"
-                  name="old" value="{{ $old }}">
+                  name="old" value="{{ $old }}"><x-was :of="['code' => $codes->says[$old] ?? '']" :keys="['code']" />
                 <a class="linkish" href="{{ $page->code($codes->crosswalk, $old, $open) }}"
                   title="Its line in the crosswalk"><x-raw :value="$old" /></a>
                 <label for="new-{{ $value->id }}-{{ $loop->index }}">becomes</label><input
@@ -89,7 +89,8 @@
             @endforeach
             @if ($detail['headers'] && !$detail['ragged'])
               <form class="row" method="post" action="{{ $here }}/value">@csrf<x-round :$page /><input
-                  type="hidden" name="cause" value="{{ $value->id }}">
+                  type="hidden" name="cause" value="{{ $value->id }}"><input type="hidden" name="seen"
+                  value="{{ $detail['seen'] }}">
                 <label for="header-{{ $value->id }}">Correct</label><select id="header-{{ $value->id }}"
                   name="header">
                   @foreach ($detail['headers'] as $header)

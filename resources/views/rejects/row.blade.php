@@ -12,7 +12,7 @@
   </div>
   <form method="post"
     action="/m/{{ $page->migration->id }}/rejects/loads/{{ $load->id }}/rows/{{ $row }}/whole" data-cells
-    data-glue="{{ $glue }}">@csrf<x-round :$page />
+    data-glue="{{ $glue }}">@csrf<x-was :of="['row' => $cells]" :keys="['row']" /><x-round :$page />
     <table class="sheet">
       <thead>
         <tr>

@@ -6,8 +6,8 @@
         @if (!$counted?->at)
           Nothing was counted yet.
         @else
-          As counted {{ $counted->at->format('j M H:i:s') }}
-          UTC{{ $counted->isDone() ? '' : '; it is being counted again' }}.
+          As counted
+          {{ $say::when($counted->at, 'counted') }}{{ $counted->isDone() ? '' : '; it is being counted again' }}.
           At most {{ number_format($say::GAPS) }} of each kind are listed.
         @endif
       </p>

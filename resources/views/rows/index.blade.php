@@ -71,7 +71,7 @@
             @php($waiver = $row->outcome === 'waived' ? $waivers["$row->load_id $row->cause_id"] ?? null : null)
             @if ($waiver)
               <small class="quiet">{{ $waiver->user->name ?? 'the command line' }},
-                {{ $waiver->created_at->format('j M Y') }}: {{ $waiver->reason }}</small>
+                {{ $say::when($waiver->created_at, 'day') }}: {{ $waiver->reason }}</small>
             @endif
           </td>
         </tr>

@@ -49,7 +49,7 @@
 </table>
 @if ($j['waiver'])
   <p class="mt-2">Left behind by {{ $j['waiver']->user->name ?? 'the command line' }},
-    {{ $j['waiver']->created_at->format('j M Y') }}: {{ $j['waiver']->reason }}</p>
+    {{ $say::when($j['waiver']->created_at, 'day') }}: {{ $j['waiver']->reason }}</p>
 @endif
 @if ($j['parent'])
   <p class="mt-2">Waits for {{ str_replace('_', ' ', $now->parent_entity) }} <x-tag :space="$now->parent_space"
@@ -131,8 +131,9 @@
                   x-bind:aria-expanded="open" aria-label="Correct {{ $column->header }}">Correct</button>
                 <form x-show="open" x-cloak class="row mt-1" method="post"
                   action="/m/{{ $page->migration->id }}/rejects/loads/{{ $load->id }}/rows/{{ $j['row'] }}">
-                  @csrf<x-round :$page /><input type="hidden" name="header" value="{{ $column->header }}"><input
-                    name="new" value="{{ $c->new_value ?? ($j['cells'][$i] ?? '') }}"
+                  @csrf<x-round :$page /><input type="hidden" name="header" value="{{ $column->header }}"><x-was
+                    :of="['new' => $c->new_value ?? ($j['cells'][$i] ?? '')]" :keys="['new']" /><input name="new"
+                    value="{{ $c->new_value ?? ($j['cells'][$i] ?? '') }}"
                     aria-label="New value of {{ $column->header }}" data-first><input name="reason" placeholder="reason"
                     aria-label="Reason"><button class="btn small">Correct this cell</button></form>
               </div>

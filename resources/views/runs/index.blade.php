@@ -8,14 +8,14 @@
       <h1>{{ $page->round ? $page->round->label() : 'No round yet' }}</h1>
       <p>
         @if ($page->round)A {{ $page->round->kind }} into the connection
-          "{{ $page->round->lane->target->name }}", begun {{ $page->round->created_at->format('j F Y H:i') }} UTC.
+          "{{ $page->round->lane->target->name }}", begun {{ $say::when($page->round->created_at, 'full') }}.
           {{ $page->round->note }}
           @foreach ($page->round->parameters ?? [] as $name => $value)
             <code>{{ $name }}</code> is <code>{{ $value }}</code>.
           @endforeach
           @if ($ending)
             <b>{{ ucfirst($page->round->ended_as->value) }}</b>
-            {{ $page->round->ended_at->format('j F Y H:i') }} UTC{{ $ended ? " by $ended" : '' }}:
+            {{ $say::when($page->round->ended_at, 'full') }}{{ $ended ? " by $ended" : '' }}:
             {{ $page->round->ended_because }}
           @endif
           @if ($page->isCountingDue())
@@ -114,7 +114,9 @@
           required title="small letters, digits and hyphens">
         <label for="kind">as</label><select id="kind" name="kind">
           <option value="rehearsal">rehearsal</option>
-          <option value="cutover">cutover</option>
+          @can('cutover', $page->migration)
+            <option value="cutover" @selected(old('kind') === 'cutover')>cutover</option>
+          @endcan
         </select>
         <label for="target">into</label><select id="target" name="target">
           @foreach ($targets as $target)
@@ -123,6 +125,9 @@
           @endforeach
         </select>
       </div>
+      @can('cutover', $page->migration)
+        <x-confirm id="begin-current" :required="false" class="for-cutover mt-2" />
+      @endcan
       @if ($parameters->isNotEmpty())
         <div class="row mt-2">
           @foreach ($parameters as $p)
@@ -163,12 +168,12 @@
         <details @if ($errors->has('name') && old('describe')) open @endif>
           <summary>Rename or describe {{ $page->round->label() }}</summary>
           <form class="row mt-1" method="post" action="/m/{{ $page->migration->id }}/runs/describe">@csrf<x-round
-              :$page /><input type="hidden" name="describe" value="1"><label for="round-name">name</label><input
-              id="round-name" name="name" value="{{ old('describe') ? old('name') : $page->round->name }}"
-              pattern="[a-z0-9][a-z0-9\-]*" maxlength="60" required title="small letters, digits and hyphens"><label
-              for="round-note">what it is for</label><input id="round-note" name="note" maxlength="1000"
-              size="60" value="{{ old('describe') ? old('note') : $page->round->note }}"><button
-              class="btn small">Keep</button>
+              :$page /><x-was :of="$page->round" :keys="['name', 'note']" /><input type="hidden" name="describe"
+              value="1"><label for="round-name">name</label><input id="round-name" name="name"
+              value="{{ old('describe') ? old('name') : $page->round->name }}" pattern="[a-z0-9][a-z0-9\-]*"
+              maxlength="60" required title="small letters, digits and hyphens"><label for="round-note">what it is
+              for</label><input id="round-note" name="note" maxlength="1000" size="60"
+              value="{{ old('describe') ? old('note') : $page->round->note }}"><button class="btn small">Keep</button>
             <span class="quiet">The command line finds it by its name.</span>
           </form>
         </details>
@@ -184,6 +189,9 @@
             </select>
             <label for="end-reason">because</label><input id="end-reason" name="reason" value="{{ old('reason') }}"
               required>
+            @if ($page->round->kind === 'cutover')
+              <x-confirm id="end-current" />
+            @endif
             <button class="btn small">End the round</button>
             <span class="quiet">Its figures stay as they are; nothing of it is due any more.</span>
           </form>

@@ -16,6 +16,9 @@
       <a class="btn" href="{{ $page->url('sources') }}">All sources</a>
     </div>
   </div>
+  @can('delete', $page->migration)
+    <x-confirm-first before="Removing the connection" />
+  @endcan
   @if ($error)
     <div class="note bad" role="alert">{{ $error }}</div>
     <p><a class="btn" href="{{ $here }}">Try it again</a></p>

@@ -53,7 +53,8 @@
   @can('work', $page->migration)
     <details class="panel">
       <summary>State other columns</summary>
-      <form class="mt-1" method="post" action="{{ $base }}/extracts/{{ $extract->id }}/row-key">@csrf
+      <form class="mt-1" method="post" action="{{ $base }}/extracts/{{ $extract->id }}/row-key">@csrf<x-was
+          :of="$extract" :keys="['row_key']" />
         <div class="row">
           @foreach ($extract->columns ?? [] as $column)
             <label class="row"><input type="checkbox" name="columns[]" value="{{ $column['header'] }}"

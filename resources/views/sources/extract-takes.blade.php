@@ -6,7 +6,7 @@
       <tr @class(['chosen' => $t->id === $take->id])>
         <td class="n">{{ $t->number }}</td>
         <td>{{ $t->file_name }}<small><code>{{ substr((string) $t->checksum, 0, 16) }}</code></small></td>
-        <td class="whitespace-nowrap">{{ $t->taken_at?->format('j M Y H:i') }}</td>
+        <td class="whitespace-nowrap">{{ $say::when($t->taken_at, 'second') }}</td>
         <td>{{ $t->state->value }}@if ($t->error)
             <small class="bad">{{ $t->error }}</small>
           @endif

@@ -74,7 +74,7 @@
           <td class="n">{{ count($extract->columns) }}</td>
           <td>{{ $extract->settings()->describe() }}</td>
           <td class="n">{{ $take->number }}</td>
-          <td class="whitespace-nowrap">{{ $take->taken_at->format('j M H:i') }}</td>
+          <td class="whitespace-nowrap">{{ $say::when($take->taken_at, 'short') }}</td>
           <td class="n">{{ $take->bytes > 0 ? number_format($take->bytes) : '' }}</td>
           <td><code class="short" title="{{ $take->checksum }}">{{ substr($take->checksum, 0, 8) }}</code></td>
           <td @class(['n', 'zero' => $found === 0])>

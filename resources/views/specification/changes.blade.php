@@ -3,7 +3,7 @@
   <div class="head">
     <div>
       <h1>What {{ $list->file_name }} changes</h1>
-      <p>Read {{ $list->created_at->format('j F Y H:i') }} UTC by {{ $list->user->name ?? 'somebody' }}:
+      <p>Read {{ $say::when($list->created_at, 'full') }} by {{ $list->user->name ?? 'somebody' }}:
         {{ $say->count(count($list->changes), 'change') }}, {{ count($open) }} to be decided. Nothing is
         changed before it is accepted here.
         @if ($list->kind->name === 'Plan')

@@ -26,7 +26,7 @@
         changes</button>
       @foreach ($lists as $list)
         <a class="linkish" href="/m/{{ $page->migration->id }}/changes/{{ $list->id }}">{{ $list->file_name }},
-          {{ $list->created_at->format('j M H:i') }}:
+          {{ $say::when($list->created_at, 'short') }}:
           {{ count($list->open()) }} open</a>
       @endforeach
   </form>@endcan

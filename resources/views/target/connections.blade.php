@@ -9,6 +9,9 @@
     </div>
     <div class="actions"><a class="btn" href="{{ $page->url('target') }}">Back to the target</a></div>
   </div>
+  @if ($targets->count() > 1 && auth()->user()->can('delete', $page->migration))
+    <x-confirm-first before="Removing a connection" />
+  @endif
   <table class="sheet">
     <thead>
       <tr>
@@ -31,7 +34,8 @@
           <td>
             @can('work', $page->migration)
               <div class="row">
-                <form method="post" action="{{ $base }}/{{ $t->id }}/try">@csrf<button class="btn small">Try
+                <form method="post" action="{{ $base }}/{{ $t->id }}/try">@csrf<button
+                    class="btn small">Try
                     it</button>
                 </form>
                 @if ($t->rounds->isEmpty() && $targets->count() > 1 && auth()->user()->can('delete', $page->migration))

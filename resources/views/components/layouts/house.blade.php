@@ -8,6 +8,7 @@
         <a href="/" @if (request()->is('/')) aria-current="page" @endif>Migrations</a>
         @if (auth()->user()->is_administrator)
           <a href="/accounts" @if (request()->is('accounts')) aria-current="page" @endif>Accounts</a>
+          <a href="/sessions" @if (request()->is('sessions')) aria-current="page" @endif>Sessions</a>
           <a href="/log" @if (request()->is('log')) aria-current="page" @endif>Log</a>
         @endif
       </nav>

@@ -1,6 +1,7 @@
 @props(['action', 'id', 'connection' => null, 'label'])
 <form class="panel grid-form mt-2" method="post" action="{{ $action }}">
   @csrf
+  <x-was :of="$connection" :keys="['driver', 'host', 'port', 'database', 'username', 'notes']" />
   <div class="stack"><label for="{{ $id }}-name">{{ $label }}</label><input id="{{ $id }}-name"
       name="name" maxlength="60" required value="{{ $connection?->name }}" @readonly($connection !== null)></div>
   <div class="stack"><label for="{{ $id }}-driver">Kind</label><select id="{{ $id }}-driver"
@@ -22,5 +23,6 @@
       title="for a service: Name: value" placeholder="{{ $connection ? 'as it is' : '' }}"></div>
   <div class="stack"><label for="{{ $id }}-notes">Notes</label><input id="{{ $id }}-notes"
       name="notes" value="{{ $connection?->notes }}"></div>
+  <x-confirm :id="$id . '-current'" />
   <div><button class="btn">Save and try it</button></div>
 </form>

@@ -6,7 +6,7 @@
     <div>
       <h1><code>{{ $extract->source->code }}</code> {{ $extract->name }}</h1>
       @if ($take)
-        <p>Take {{ $take->number }} of {{ $take->file_name }}, {{ $take->taken_at->format('j F Y H:i') }} UTC:
+        <p>Take {{ $take->number }} of {{ $take->file_name }}, {{ $say::when($take->taken_at, 'full') }}:
           {{ number_format($take->rows) }} rows, {{ count($extract->columns) }}
           columns{{ $take->bytes > 0 ? ', ' . number_format($take->bytes) . ' bytes' : '' }}.
           {{ $take->ownCount() }}<br>{{ ucfirst($extract->settings()->describe()) }}.

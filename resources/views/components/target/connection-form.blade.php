@@ -3,6 +3,9 @@
 @php($mine = (int) old('of') === (int) $target?->id && $errors->any())
 <form class="panel grid-form mt-2" method="post" action="{{ $action }}">@csrf
   <input type="hidden" name="of" value="{{ (int) $target?->id }}">
+  @if ($target)
+    <x-was :of="$target" :keys="['name', 'host', 'port', 'database', 'username']" />
+  @endif
   @foreach (['name' => 'Name', 'host' => 'Host', 'port' => 'Port', 'database' => 'Database', 'username' => 'User'] as $field => $label)
     <div class="stack"><label for="{{ $id }}-{{ $field }}">{{ $label }}</label><input
         id="{{ $id }}-{{ $field }}" name="{{ $field }}" required
@@ -19,5 +22,6 @@
       <small class="quiet">Another place or user needs it anew.</small>
     @endif
   </div>
+  <x-confirm :id="$id . '-current'" />
   <div><button class="btn">Save and try it</button></div>
 </form>
