@@ -1,6 +1,7 @@
 <?php
 
 use App\Console\QuietErrors;
+use App\Http\Middleware\CsrfToken;
 use App\Http\Middleware\PlainParameters;
 use App\Http\Middleware\Presence;
 use App\Http\Middleware\SecurityHeaders;
@@ -15,6 +16,7 @@ use Illuminate\Database\QueryException;
 use Illuminate\Foundation\Application;
 use Illuminate\Foundation\Configuration\Exceptions;
 use Illuminate\Foundation\Configuration\Middleware;
+use Illuminate\Foundation\Http\Middleware\ValidateCsrfToken;
 use Illuminate\Http\Middleware\HandleCors;
 use Illuminate\Http\Request;
 
@@ -26,7 +28,10 @@ $app = Application::configure(basePath: dirname(__DIR__))
     ->withMiddleware(function (Middleware $middleware) {
         // The application answers its own origin only; the CORS package is not available either.
         $middleware->remove(HandleCors::class);
-        $middleware->web(append: [SecurityHeaders::class, PlainParameters::class, Presence::class, Witness::class]);
+        $middleware->web(
+            append: [SecurityHeaders::class, PlainParameters::class, Presence::class, Witness::class],
+            replace: [ValidateCsrfToken::class => CsrfToken::class],
+        );
         $middleware->trustHosts(at: fn () => config('app.trusted_hosts'), subdomains: false);
         $middleware->redirectUsersTo('/');
         // A legacy value is stored exactly as typed, blanks included.

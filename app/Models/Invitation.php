@@ -53,14 +53,18 @@ final class Invitation extends Model
         return "/join/$token";
     }
 
-    /** @return bool whether it was still there to be used */
-    public function take(string $name, string $password): bool
+    /**
+     * @param  string  $zone  of the browser; of no effect where there is none of that name
+     * @return bool whether it was still there to be used
+     */
+    public function take(string $name, string $password, string $zone = ''): bool
     {
-        return DB::transaction(function () use ($name, $password) {
+        return DB::transaction(function () use ($name, $password, $zone) {
             if (self::query()->whereKey($this->id)->delete() === 0) {
                 return false;
             }
-            $this->user->update(['name' => $name, 'password' => $password]);
+            $known = in_array($zone, \DateTimeZone::listIdentifiers(), true) ? ['zone' => $zone] : [];
+            $this->user->update(['name' => $name, 'password' => $password] + $known);
             LoginSession::query()->where('user_id', $this->user_id)->delete();
 
             return true;

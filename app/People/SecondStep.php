@@ -24,13 +24,14 @@ final class SecondStep
     /** @return User|null null where it took too long, or the account was changed */
     public static function of(Request $request): ?User
     {
-        $kept = (array) $request->session()->get(self::KEY, []) + ['user' => 0, 'password' => '', 'until' => 0];
-        if ($kept['until'] < now()->timestamp) {
+        /** @var array{user: int, password: string, until: int}|null $kept */
+        $kept = $request->session()->get(self::KEY);
+        if ($kept === null || $kept['until'] < now()->timestamp) {
             return null;
         }
-        $user = User::query()->whereKey((int) $kept['user'])->whereNull('disabled_at')->first();
+        $user = User::query()->find($kept['user']);
 
-        return $user !== null && hash_equals((string) $kept['password'], self::mark($user)) ? $user : null;
+        return $user?->disabled_at === null && hash_equals($kept['password'], self::mark($user)) ? $user : null;
     }
 
     public static function over(Request $request): void
@@ -38,8 +39,8 @@ final class SecondStep
         $request->session()->forget(self::KEY);
     }
 
-    private static function mark(User $user): string
+    private static function mark(?User $user): string
     {
-        return hash('sha256', (string) $user->password);
+        return hash('sha256', (string) $user?->password);
     }
 }

@@ -95,6 +95,7 @@ final class Sessions
         $session->delete();
     }
 
+    /** @param  LoginSession|null  $but  the one that goes on */
     public static function endAll(User $user, ?LoginSession $but = null): void
     {
         LoginSession::query()->where('user_id', $user->id)->when($but !== null, fn ($q) => $q->whereKeyNot($but?->id))->delete();

@@ -41,6 +41,9 @@ document.addEventListener('click', (event) => {
     if (event.target.closest('[data-close-help]')) document.getElementById('help')?.close();
 });
 
+// In which zone times are read is what the browser says, until its owner says otherwise.
+document.querySelectorAll('[data-zone]').forEach((field) => { field.value = Intl.DateTimeFormat().resolvedOptions().timeZone ?? ''; });
+
 // What is folded where there is little room.
 document.addEventListener('click', (event) => {
     const fold = event.target.closest('[data-fold]');

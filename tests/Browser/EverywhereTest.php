@@ -26,6 +26,12 @@ final class EverywhereTest extends TestCase
     /** Sent by no form of these screens, and why. */
     private const ELSEWHERE = [
         'POST join/{token}' => 'by a link: PeopleTest',
+        'POST login/second' => 'only with a second factor: PeopleStoryTest',
+        'POST account/second/codes' => 'only with a second factor: SecondFactorTest',
+        'DELETE account/second' => 'only with a second factor: SecondFactorTest',
+        'POST account/others' => 'there is no other session: LoginTest',
+        'DELETE account/sessions/{session}' => 'there is no other session: LoginTest',
+        'DELETE sessions/{session}' => 'there is no other session: LoginTest',
         'POST accounts/appoint' => 'only where a migration has no lead: PeopleTest',
         'POST accounts/{user}' => 'there is no other account: PeopleTest',
         'POST m/{migration}/people/{user}/link' => 'only for who has set no password yet: PeopleTest',
@@ -79,7 +85,7 @@ final class EverywhereTest extends TestCase
                 if (field.matches('[type=checkbox][required]')) field.checked = true;
                 if (wantsFile && field.type === 'file' && field.required) return `#${field.id}`;
                 if (field.matches('input:not([type=checkbox]):not([type=radio]):not([type=hidden]), textarea') && field.value === '') {
-                    field.value = { number: '1', email: 'x1@example.test' }[field.type] ?? 'x1';
+                    field.value = field.name === 'current' ? 'secret-Lead' : { number: '1', email: 'x1@example.test' }[field.type] ?? 'x1';
                 }
             }
             const button = [...form.elements].find((el) => isSeen(el) && el.matches('button:not([type=button])'));

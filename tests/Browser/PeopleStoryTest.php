@@ -3,6 +3,7 @@
 namespace Tests\Browser;
 
 use App\Models\User;
+use App\People\Totp;
 use Facebook\WebDriver\WebDriverBy;
 use Facebook\WebDriver\WebDriverKeys;
 use Tests\TestCase;
@@ -36,16 +37,75 @@ final class PeopleStoryTest extends TestCase
         $link = (string) parse_url($b->find('.note code')->getText(), PHP_URL_PATH);
         $b->go('/account');
         $this->assertClean();
+        $forged = 'const done = arguments[0]; fetch("/account", { method: "POST" }).then((answer) => done(answer.status))';
+        self::assertSame(419, $b->driver->executeAsyncScript($forged), 'without the token of the page nothing is done');
+        self::assertCount(1, $b->complaints());
         $b->press('Log out');
         $b->see('Every legacy row is accounted for');
         $this->joins($link, $m);
+        $this->leadReads($m);
+    }
+
+    /** As a phone with a camera does: the picture is read by a program that knows nothing of ours. */
+    private function scanned(): string
+    {
+        $reader = (string) file_get_contents(base_path('node_modules/jsqr/dist/jsQR.js'));
+
+        return (string) $this->browser->driver->executeScript($reader.<<<'JS'
+            ;const svg = document.querySelector('svg.qr'), n = svg.viewBox.baseVal.width, scale = 6;
+            const canvas = Object.assign(document.createElement('canvas'), { width: n * scale, height: n * scale });
+            const pen = canvas.getContext('2d');
+            pen.fillStyle = '#fff';
+            pen.fillRect(0, 0, n * scale, n * scale);
+            pen.scale(scale, scale);
+            pen.fillStyle = '#000';
+            pen.fill(new Path2D(svg.querySelector('path').getAttribute('d')));
+            return window.jsQR(pen.getImageData(0, 0, n * scale, n * scale).data, n * scale, n * scale).data;
+            JS);
+    }
+
+    /** By the keyboard alone: set up a second factor, log out, and in again with the next code. */
+    private function setsUpASecondFactor(string $password): void
+    {
+        $b = $this->browser;
+        $b->go('/account/second');
+        $this->assertClean();
+        $b->type('#current', $password);
+        $b->keys(WebDriverKeys::ENTER);
+        $b->see('Let the device read the picture');
+        $this->assertClean();
+        $uri = '~^otpauth://totp/Baggage:bo%40example\.test\?secret=([A-Z2-7]{32})&issuer=Baggage$~';
+        self::assertSame(1, preg_match($uri, $this->scanned(), $m));
+        $code = fn (int $ahead) => Totp::code(Totp::bytes($m[1]), Totp::step(time()) + $ahead);
+        self::assertSame('code', $b->driver->switchTo()->activeElement()->getAttribute('id'));
+        $b->keys($code(0), WebDriverKeys::ENTER);
+        $b->see('Recovery codes, shown this once');
+        $this->assertClean();
+        $b->press('Log out');
+        $this->login('bo@example.test', $password);
+        $b->see('The code your device shows now');
+        $this->assertClean();
+        $b->keys('000000', WebDriverKeys::ENTER);
+        $b->see('does not hold now');
+        $b->keys($code(1), WebDriverKeys::ENTER);
+        $b->see('Each is one client');
+    }
+
+    private function leadReads(string $m): void
+    {
+        $b = $this->browser;
         $this->login('lead@example.test', 'secret-Lead');
         $b->see('Migrations');
         $b->go("$m/log");
+        $this->assertClean();
         $b->see('invited bo@example.test');
         $b->see('was refused');
         $b->go('/log');
         $b->see('set a password by a link');
+        $b->see('set up a second factor');
+        $b->see('login failed at the second factor');
+        $b->go('/sessions');
+        $this->assertClean();
     }
 
     private function joins(string $link, string $m): void
@@ -70,8 +130,12 @@ final class PeopleStoryTest extends TestCase
         self::assertSame([], $b->driver->findElements(WebDriverBy::cssSelector('#email')), 'invites nobody');
         $b->go("$m/log");
         $b->see('Your role does not allow this');
+        // The browser says itself that it was refused.
+        self::assertCount(1, $b->complaints());
         self::assertNotNull(User::addressed('bo@example.test')->value('password'));
+        $this->setsUpASecondFactor('three quiet otters');
         $b->go('/account');
+        $this->assertClean();
         $b->press('Log out');
         $b->see('Every legacy row is accounted for');
     }

@@ -108,4 +108,22 @@ final class DocsTest extends TestCase
             self::assertStringContainsString("`$variable`", $pages, $variable);
         }
     }
+
+    /** What is said to be met is held by a test there is, and every chapter of the standard is there. */
+    public function test_every_test_that_the_page_on_security_names_is_there(): void
+    {
+        $page = $this->page('security');
+        preg_match_all('/`(\w+Test)`/', $page, $names);
+        foreach (array_unique($names[1]) as $name) {
+            self::assertNotSame([], glob(base_path("tests/*/$name.php")), $name);
+        }
+        foreach (explode("\n", $page) as $line) {
+            $cells = array_map(trim(...), explode('|', $line));
+            if (($cells[2] ?? '') === 'met' && preg_match('/`\w+Test`|`docs\//', $line) !== 1) {
+                self::assertMatchesRegularExpression('/^\| 11\./', $line, 'met, but by what?');
+            }
+        }
+        preg_match_all('/\bV(\d+)\b/', $page, $chapters);
+        self::assertEqualsCanonicalizing(range(1, 17), array_map(intval(...), array_unique($chapters[1])));
+    }
 }

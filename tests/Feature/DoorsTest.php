@@ -25,9 +25,11 @@ use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanWriter;
 use Baggage\Core\Reading\ReadingError;
+use Illuminate\Http\Client\Request;
 use Illuminate\Http\UploadedFile;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Facades\Http;
 use Illuminate\Support\Facades\Route;
 use Illuminate\Testing\TestResponse;
 use PDO;
@@ -65,6 +67,24 @@ final class DoorsTest extends TestCase
                 self::assertStringContainsString('own database', $e->getMessage());
             }
         }
+    }
+
+    public function test_a_service_that_sends_elsewhere_is_not_followed(): void
+    {
+        Http::fake(['*' => Http::response('', 302, ['Location' => 'http://169.254.169.254/secrets'])]);
+        $migration = $this->migration();
+        $connection = Connection::query()->create([
+            'source_id' => $migration->sources()->firstOrFail()->id,
+            'name' => 'service',
+            'driver' => 'http',
+            'host' => 'http://127.0.0.1:9/list',
+        ]);
+        $reader = ['reader' => ['kind' => 'http', 'connection' => 'service', 'path' => 'x']];
+        $this->actingAs($this->user(Role::Lead))
+            ->get("/m/$migration->id/sources/connections/$connection->id/table?".http_build_query($reader))
+            ->assertReads('sends elsewhere, to http://169.254.169.254/secrets');
+        Http::assertSent(fn (Request $request) => str_starts_with($request->url(), 'http://127.0.0.1:9/'));
+        Http::assertSentCount(1);
     }
 
     public function test_a_form_takes_no_options_of_a_driver(): void

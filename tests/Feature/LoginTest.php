@@ -335,5 +335,14 @@ final class LoginTest extends TestCase
         self::assertMatchesRegularExpression('/same_site \.+ strict\s/', $show->getOutput());
         self::assertMatchesRegularExpression('/path \.+ \/\s/', $show->getOutput());
         self::assertSame([], config('app.trusted_hosts'));
+        $sent = ['X-Content-Type-Options' => 'nosniff', 'X-Frame-Options' => 'DENY', 'Referrer-Policy' => 'same-origin',
+            'Cross-Origin-Opener-Policy' => 'same-origin', 'Cross-Origin-Resource-Policy' => 'same-origin'];
+        foreach ($sent as $name => $value) {
+            $this->get('/login')->assertHeader($name, $value);
+        }
+        // Nothing of a page that needs a login stays in the browser, and no cookie is for scripts.
+        $page = $this->actingAs($this->user)->get('/account')->assertHeader('Cache-Control', 'no-store, private');
+        self::assertSame(['baggage_session'], array_map(fn ($cookie) => $cookie->getName(), $page->headers->getCookies()));
+        self::assertTrue($page->headers->getCookies()[0]->isHttpOnly());
     }
 }

@@ -9,6 +9,7 @@ use App\Models\Migration;
 use App\Models\Role;
 use App\Models\User;
 use App\People\Crew;
+use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
 use Tests\TestCase;
 
@@ -52,7 +53,8 @@ final class PeopleTest extends TestCase
         $this->app->make('auth')->logout();
         $this->flushSession();
 
-        return $this->from($link)->post($link, ['name' => 'Bo', 'password' => $password, 'password_confirmation' => $password]);
+        return $this->from($link)->post($link, ['name' => 'Bo', 'zone' => 'Asia/Tokyo',
+            'password' => $password, 'password_confirmation' => $password]);
     }
 
     public function test_a_link_is_shown_once_works_once_and_ends(): void
@@ -64,7 +66,7 @@ final class PeopleTest extends TestCase
         $this->get('/login');
         $this->join($link, 'short')->assertSessionHasErrors('password');
         $this->join($link, self::PASSWORD)->assertRedirect('/');
-        self::assertSame('bo@example.test', auth()->user()?->email);
+        self::assertSame(['bo@example.test', 'Asia/Tokyo'], [auth()->user()?->email, auth()->user()?->zone]);
         $this->get("$this->m/mapping")->assertOk();
         // Used up.
         $this->join($link, self::PASSWORD)->assertRedirect($link);
@@ -163,6 +165,15 @@ final class PeopleTest extends TestCase
         $this->post('/accounts/appoint', ['of' => $this->migration->id, 'user' => $boss->id])->assertSessionHas('refused');
         $this->get("/m/$other->id/sources")->assertOk();
         $this->get('/log')->assertOk()->assertSee('disabled Ada@Example.test')->assertSee('127.0.0.1');
+    }
+
+    public function test_the_machine_itself_gives_a_link_where_nobody_can_log_in(): void
+    {
+        $this->lead->update(['totp_secret' => 'MZXW6YTBOI', 'totp_since' => now()]);
+        self::assertSame(2, Artisan::call('baggage:link', ['email' => 'nobody@example.test']));
+        self::assertSame(0, Artisan::call('baggage:link', ['email' => 'ADA@example.test', '--without-second-factor' => true]));
+        $this->join((string) parse_url(trim(Artisan::output()), PHP_URL_PATH), 'seven slow herons')->assertRedirect('/');
+        self::assertSame($this->lead->id, auth()->id());
     }
 
     public function test_a_log_is_read_by_person_thing_and_time_and_taken_away_whole(): void

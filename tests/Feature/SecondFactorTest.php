@@ -8,6 +8,7 @@ use App\Models\Role;
 use App\Models\User;
 use App\People\DoorRules;
 use App\People\SecondFactor;
+use App\People\Sessions;
 use App\People\Totp;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Testing\TestResponse;
@@ -84,6 +85,7 @@ final class SecondFactorTest extends TestCase
         $this->get('/account/second')->assertSee($codes[0])->assertDontSee($this->secret);
         $this->get('/account/second')->assertDontSee($codes[0]);
         self::assertTrue($this->user->refresh()->hasSecondFactor());
+        self::assertSame(1, Sessions::open($this->user)->count(), 'what was begun without it has ended');
         $this->travel(Totp::SECONDS * 2)->seconds();
 
         return $codes;

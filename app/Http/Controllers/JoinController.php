@@ -26,10 +26,11 @@ final class JoinController extends Controller
         $user = $invitation->user;
         $data = $request->validate([
             'name' => 'required|string|max:100',
+            'zone' => 'nullable|string|max:60',
             'password' => ['required', 'string', 'confirmed', new Passwords($user)],
         ], ['password.confirmed' => 'The two passwords differ.']);
         // Of two who send the same link at once one takes it.
-        if (! $invitation->take($data['name'], $data['password'])) {
+        if (! $invitation->take($data['name'], $data['password'], $data['zone'] ?? '')) {
             return redirect("/join/$token");
         }
         Audit::note(null, 'set a password by a link', ['of' => $user->email]);

@@ -6,6 +6,7 @@ use App\Models\Migration;
 use App\Models\User;
 use App\People\DoorRules;
 use App\People\SecondFactor;
+use App\People\Sessions;
 use App\People\Throttle;
 use App\People\Totp;
 use App\View\QrCode;
@@ -60,7 +61,7 @@ final class SecondFactorController extends Controller
             throw ValidationException::withMessages(['code' => 'This is not the code of this moment. Is the clock of the device right?']);
         }
         $request->session()->forget('second_begun');
-        $request->session()->regenerate();
+        $this->endOthers($request, $user);
 
         return redirect('/account/second')->with('codes', $codes);
     }
@@ -82,8 +83,16 @@ final class SecondFactorController extends Controller
             return back()->with('refused', 'Your role needs a second factor.');
         }
         SecondFactor::remove($user);
+        $this->endOthers($request, $user);
 
         return redirect('/account/second')->with('told', 'A password alone opens your account again.');
+    }
+
+    /** What was begun before a factor came or went is begun anew. */
+    private function endOthers(Request $request, User $user): void
+    {
+        Sessions::endAll($user, Sessions::of($request)[0]);
+        $request->session()->regenerate();
     }
 
     private function own(Request $request): User

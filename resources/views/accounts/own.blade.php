@@ -25,8 +25,10 @@
     <x-new-password />
     <div class="self-center"><button class="btn">Change it</button></div>
   </form>
-  <h2>Where you are logged in</h2>
-  <x-confirm-first before="Ending one" />
+  <h2>Where you are logged in <small class="quiet">times in {{ $say::zone() }}</small></h2>
+  @if ($sessions->total() > 1)
+    <x-confirm-first before="Ending one" />
+  @endif
   <x-session-table :$sessions :$here label="Your sessions" at="/account/sessions" />
   @if ($sessions->total() > 1)
     <form class="mt-2" method="post" action="/account/others">@csrf<button class="btn">End all but this</button>

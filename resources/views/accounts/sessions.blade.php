@@ -24,6 +24,6 @@
     <p class="quiet">Who has none sets one up before anything else.</p>
     <button class="btn main mt-2">Keep</button>
   </form>
-  <h2>Logged in now</h2>
+  <h2>Logged in now <small class="quiet">times in {{ $say::zone() }}</small></h2>
   <x-session-table :$sessions :$here label="Sessions" at="/sessions" named />
 </x-layouts.house>

@@ -9,6 +9,7 @@
         <x-told />
         <div class="stack"><label for="name">Your name</label><input id="name" name="name"
             value="{{ old('name', $invitation->user->name) }}" autocomplete="name" required maxlength="100"></div>
+        <input type="hidden" name="zone" data-zone>
         <x-new-password />
         <button class="btn main">Set it and go in</button>
       </form>

@@ -10,7 +10,7 @@
       <div class="stack"><label for="code">Code</label><input id="code" name="code" inputmode="text"
           autocomplete="one-time-code" autocapitalize="none" spellcheck="false" required maxlength="40" autofocus></div>
       <button class="btn main">Go on</button>
-      <a href="/login">Begin again</a>
+      <a class="linkish" href="/login">Begin again</a>
     </form>
   </main>
 </x-layouts.bare>

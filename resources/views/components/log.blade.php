@@ -1,6 +1,6 @@
 @props(['entries', 'filter', 'who', 'older', 'at'])
 <form class="table-line" action="{{ $at }}">
-  <label for="who">Who</label><select id="who" name="who">
+  <label for="who">Who</label><select id="who" name="who" class="max-w-[190px]">
     <option value="">everybody</option>
     @foreach ($who as $user)
       <option value="{{ $user->id }}" @selected($filter->who === (string) $user->id)>{{ $user->name }},
@@ -9,7 +9,8 @@
     <option value="{{ $filter::NOBODY }}" @selected($filter->who === $filter::NOBODY)>the command line, workers, and who was not
       logged in</option>
   </select>
-  <label for="what">What</label><input id="what" name="what" value="{{ $filter->what }}" maxlength="100">
+  <label for="what">What</label><input id="what" name="what" size="14" value="{{ $filter->what }}"
+    maxlength="100">
   <label for="from">From</label><input id="from" name="from" type="date" value="{{ $filter->from }}">
   <label for="until">until</label><input id="until" name="until" type="date" value="{{ $filter->until }}">
   <button class="btn small">Show</button>

@@ -9,7 +9,7 @@
       <td class="whitespace-nowrap">{{ $say::when($session->seen_at, 'short') }}</td>
       <td>{{ $session->ip }}</td>
       <td><small>{{ $session->agent }}</small></td>
-      <td>
+      <td class="whitespace-nowrap">
         @if ($session->id === $here)
           this one
         @else
