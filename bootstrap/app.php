@@ -19,6 +19,7 @@ use Illuminate\Foundation\Configuration\Middleware;
 use Illuminate\Foundation\Http\Middleware\ValidateCsrfToken;
 use Illuminate\Http\Middleware\HandleCors;
 use Illuminate\Http\Request;
+use Illuminate\Routing\Middleware\SubstituteBindings;
 
 $app = Application::configure(basePath: dirname(__DIR__))
     ->withRouting(
@@ -32,6 +33,8 @@ $app = Application::configure(basePath: dirname(__DIR__))
             append: [SecurityHeaders::class, PlainParameters::class, Presence::class, Witness::class],
             replace: [ValidateCsrfToken::class => CsrfToken::class],
         );
+        // Whose session is over learns nothing, not even what there is.
+        $middleware->prependToPriorityList(before: SubstituteBindings::class, prepend: Presence::class);
         $middleware->trustHosts(at: fn () => config('app.trusted_hosts'), subdomains: false);
         $middleware->redirectUsersTo('/');
         // A legacy value is stored exactly as typed, blanks included.

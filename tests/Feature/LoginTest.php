@@ -135,6 +135,10 @@ final class LoginTest extends TestCase
         Membership::give($this->user, $migration, Role::Lead);
         $this->try('ada@example.test', self::PASSWORD);
         $this->travel(31)->minutes();
+        $this->get('/m/4711/runs')->assertRedirect('/login');
+        self::assertSame(0, AuditEntry::query()->where('what', 'like', 'was refused%')->count(), 'what is not there looks as what is');
+        $this->try('ada@example.test', self::PASSWORD);
+        $this->travel(31)->minutes();
         $part = ['HX-Request' => 'true', 'HX-Current-URL' => "http://127.0.0.1/m/$migration->id/runs"];
         $this->get("/m/$migration->id/runs/strip", $part)->assertOk()->assertHeader('HX-Redirect', '/login');
         $this->get("/m/$migration->id/runs/strip", $part)->assertHeader('HX-Redirect', '/login');
