@@ -27,6 +27,7 @@ final class EverywhereTest extends TestCase
     private const ELSEWHERE = [
         'POST join/{token}' => 'by a link: PeopleTest',
         'POST login/second' => 'only with a second factor: PeopleStoryTest',
+        'POST account/second' => 'a code is not kept: PeopleStoryTest, SecondFactorTest',
         'POST account/second/codes' => 'only with a second factor: SecondFactorTest',
         'DELETE account/second' => 'only with a second factor: SecondFactorTest',
         'POST account/others' => 'there is no other session: LoginTest',

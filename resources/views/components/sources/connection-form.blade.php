@@ -18,11 +18,11 @@
       id="{{ $id }}-database" name="database" value="{{ $connection?->database }}"></div>
   <div class="stack"><label for="{{ $id }}-username">User</label><input id="{{ $id }}-username"
       name="username" autocomplete="off" value="{{ $connection?->username }}"></div>
-  <div class="stack"><label for="{{ $id }}-password">Password, or header of a service</label><input
+  <x-confirm :id="$id . '-current'" />
+  <div class="stack"><label for="{{ $id }}-password">Password of it, or header of a service</label><input
       id="{{ $id }}-password" name="password" type="password" autocomplete="new-password"
       title="for a service: Name: value" placeholder="{{ $connection ? 'as it is' : '' }}"></div>
   <div class="stack"><label for="{{ $id }}-notes">Notes</label><input id="{{ $id }}-notes"
       name="notes" value="{{ $connection?->notes }}"></div>
-  <x-confirm :id="$id . '-current'" />
   <div><button class="btn">Save and try it</button></div>
 </form>
