@@ -7,6 +7,7 @@ use App\Http\Middleware\Presence;
 use App\Http\Middleware\SecurityHeaders;
 use App\Http\Middleware\Witness;
 use App\Http\WholePage;
+use App\Support\DatabaseDown;
 use App\Support\EditLost;
 use App\Support\SameMoment;
 use Baggage\Core\Loading\TargetUnavailable;
@@ -21,6 +22,9 @@ use Illuminate\Http\Middleware\HandleCors;
 use Illuminate\Http\Request;
 use Illuminate\Routing\Middleware\SubstituteBindings;
 
+// Whatever is written is a client's, or a secret.
+umask(0077);
+
 $app = Application::configure(basePath: dirname(__DIR__))
     ->withRouting(
         web: __DIR__.'/../routes/web.php',
@@ -29,8 +33,10 @@ $app = Application::configure(basePath: dirname(__DIR__))
     ->withMiddleware(function (Middleware $middleware) {
         // The application answers its own origin only; the CORS package is not available either.
         $middleware->remove(HandleCors::class);
+        // Before all others, so that whatever is answered carries them.
+        $middleware->prepend(SecurityHeaders::class);
         $middleware->web(
-            append: [SecurityHeaders::class, PlainParameters::class, Presence::class, Witness::class],
+            append: [PlainParameters::class, Presence::class, Witness::class],
             replace: [ValidateCsrfToken::class => CsrfToken::class],
         );
         // Whose session is over learns nothing, not even what there is.
@@ -46,6 +52,11 @@ $app = Application::configure(basePath: dirname(__DIR__))
         $secrets = ['current', 'password', 'password_confirmation'];
         $exceptions->dontFlash($secrets);
         $exceptions->render(fn (AuthenticationException $e, Request $request) => WholePage::to($request, '/login'));
+        $exceptions->render(fn (Throwable $e, Request $request) => ! DatabaseDown::is($e)
+            ? null
+            : response()->view('errors.503', ['what' => 'The database does not answer', 'says' => DatabaseDown::SAYS], 503, [
+                'Retry-After' => '10',
+            ]));
         // A target that does not answer is no failure of ours: whatever was asked is refused with its words, on every route.
         $exceptions->dontReport(TargetUnavailable::class);
         $exceptions->render(

@@ -3,6 +3,7 @@
 namespace App\Console;
 
 use App\Freezing\FreezeTake;
+use App\Freezing\Incoming;
 use App\Loading\WorkOnPass;
 use App\Mapping\CheckLoad;
 use App\Models\CheckState;
@@ -22,6 +23,7 @@ use App\Reconciling\CountRound;
 use App\Rejects\RepairRows;
 use App\Rejects\RowsFile;
 use App\Support\BulkRows;
+use App\Support\Scratch;
 use App\Support\WorkerPresence;
 use Illuminate\Support\Facades\DB;
 
@@ -37,6 +39,8 @@ final class Tending
         $this->studies();
         $this->works();
         RowsFile::sweep();
+        Scratch::sweep();
+        Incoming::sweep((string) config('baggage.vault'), (int) config('baggage.waiting_days'));
         Draft::sweep();
         BulkRows::sweepOld(3600);
         // What the killed worker had reserved is done by the jobs above.
@@ -51,6 +55,7 @@ final class Tending
         $told = [];
         foreach (Pass::query()->where('state', PassState::Running)->get() as $pass) {
             if (! WorkerPresence::of("pass:$pass->id")->isAnybodyThere()) {
+                $pass->noteInterruption();
                 $told[] = "Pass $pass->id of round $pass->round_id goes on.";
                 WorkOnPass::byAll($pass->id);
             }

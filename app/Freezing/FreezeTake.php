@@ -37,7 +37,7 @@ final class FreezeTake implements ShouldQueue
 
                 return;
             }
-            $freezer->freeze($take);
+            config('baggage.apart.on') ? FreezeApart::freeze($take, $freezer) : $freezer->freeze($take);
             $migration = $take->extract?->source?->migration_id;
             if ($take->refresh()->state === TakeState::Frozen && $migration !== null) {
                 DependentFeeds::makeAgain($take->extract);

@@ -32,6 +32,8 @@ use Illuminate\Support\Facades\DB;
 /** Reads a source into staged rows, all or nothing, gets to know its columns on the way, and makes it the extract's take. */
 final class Freezer
 {
+    public const STOPPED = 'It was stopped. Nothing of it is kept.';
+
     private const ROUND = [
         100,
         256,
@@ -71,14 +73,18 @@ final class Freezer
         try {
             $this->read($take, $extract);
         } catch (\Throwable $e) {
-            // Nothing half frozen stays behind; the extract keeps the take it had.
-            self::forget($take->id);
-            $said = $e instanceof ReadingError ? $e->getMessage() : Unforeseen::said('Reading broke off', $e);
-            $take->update(['state' => TakeState::Failed, 'error' => $said, 'rows' => null]);
+            $this->fail($take, $e instanceof ReadingError ? $e->getMessage() : Unforeseen::said('Reading broke off', $e));
 
             return;
         }
         Following::complete($take->refresh());
+    }
+
+    /** Nothing half frozen stays behind; the extract keeps the take it had. */
+    public function fail(Take $take, string $why): void
+    {
+        self::forget($take->id);
+        $take->update(['state' => TakeState::Failed, 'error' => $why, 'rows' => null]);
     }
 
     /** Ends a take whose reading ended its process too often. */
@@ -106,7 +112,7 @@ final class Freezer
             Take::query()->whereKey($take->id)->where('state', TakeState::Reading)->update($reached) === 0
             && Take::query()->whereKey($take->id)->value('state') === TakeState::Stopping
         ) {
-            throw ReadingError::broken('It was stopped. Nothing of it is kept.');
+            throw ReadingError::broken(self::STOPPED);
         }
     }
 

@@ -3,8 +3,6 @@
 namespace App\Freezing;
 
 use App\Reading\Part;
-use App\Reading\Parts;
-use App\Reading\TableOpener;
 use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\ReaderSettings;
@@ -17,7 +15,7 @@ use Illuminate\Support\Str;
 final class Incoming
 {
     /** @param  string  $folder  of the application's own, where uploads wait below incoming/ */
-    public function __construct(#[Config('baggage.vault')] private readonly string $folder)
+    public function __construct(#[Config('baggage.vault')] private readonly string $folder, private readonly Look $look)
     {
     }
 
@@ -25,33 +23,34 @@ final class Incoming
     public function keep(UploadedFile $file, int $source): string
     {
         if (! is_dir("$this->folder/incoming")) {
-            mkdir("$this->folder/incoming", 0770, true);
+            mkdir("$this->folder/incoming", 0700, true);
         }
         $name = mb_substr($file->getClientOriginalName(), 0, 200);
-        $parts = Parts::of($file->getRealPath() ?: $file->getPathname(), $name);
         $id = (string) Str::uuid();
-        file_put_contents(
-            "$this->folder/incoming/$id.json",
-            json_encode(
-                [
-                    'name' => $name,
-                    'source' => $source,
-                    'parts' => array_map(
-                        fn (Part $p) => [
-                            'name' => $p->name,
-                            'settings' => $p->settings?->toArray(),
-                            'reasons' => $p->reasons,
-                            'refused' => $p->refused,
-                        ],
-                        $parts,
-                    ),
-                ],
-                JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE,
-            ),
-        );
         $file->move("$this->folder/incoming", "$id.data");
+        try {
+            $parts = $this->parts($id, $name);
+        } catch (\Throwable $e) {
+            @unlink($this->path($id));
+            throw $e;
+        }
+        $this->write($id, ['name' => $name, 'source' => $source, 'parts' => $parts]);
 
         return $id;
+    }
+
+    /**
+     * @return list<array<string, mixed>>|null as Part::toArray(); null while a worker still looks
+     *
+     * @throws ReadingError
+     */
+    private function parts(string $id, string $name): ?array
+    {
+        try {
+            return array_map(fn (Part $part) => $part->toArray(), $this->look->parts($this->path($id), $name));
+        } catch (LookGoing) {
+            return null;
+        }
     }
 
     /**
@@ -79,8 +78,14 @@ final class Incoming
     /** @param  array<string, mixed>  $more */
     private function note(string $id, array $more): void
     {
+        $this->write($id, $more + $this->noted($id));
+    }
+
+    /** @param  array<string, mixed>  $all */
+    private function write(string $id, array $all): void
+    {
         $path = "$this->folder/incoming/$id.json";
-        $text = json_encode($more + $this->noted($id), JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE);
+        $text = json_encode($all, JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE);
         // Whole, or not at all.
         file_put_contents("$path.new", $text);
         rename("$path.new", $path);
@@ -96,7 +101,7 @@ final class Incoming
      * @return array{
      *     name: string, source: int, parts: list<Part>, together: list<string>,
      *     decided: array<int, array{name: string, settings: ReaderSettings}>,
-     * }|null
+     * }|null without a part while a worker still looks what it holds
      */
     public function find(string $id): ?array
     {
@@ -104,21 +109,21 @@ final class Incoming
             return null;
         }
         $kept = $this->noted($id);
+        if ($kept['parts'] === null) {
+            try {
+                $kept['parts'] = $this->parts($id, $kept['name']);
+            } catch (ReadingError $e) {
+                $kept['parts'] = [(new Part($kept['name'], null, [], $e->getMessage()))->toArray()];
+            }
+            $kept['parts'] === null ? null : $this->note($id, ['parts' => $kept['parts']]);
+        }
         $still = fn (string $other) => is_file("$this->folder/incoming/$other.data");
         $kept['together'] = array_values(array_filter($kept['together'] ?? [$id], $still));
         $kept['decided'] = array_map(
             fn (array $d) => ['name' => $d['name'], 'settings' => Formats::settings($d['settings'])],
             $kept['decided'] ?? [],
         );
-        $kept['parts'] = array_map(
-            fn ($p) => new Part(
-                $p['name'],
-                $p['settings'] === null ? null : Formats::settings($p['settings']),
-                $p['reasons'],
-                $p['refused'],
-            ),
-            $kept['parts'],
-        );
+        $kept['parts'] = array_map(Part::fromArray(...), $kept['parts'] ?? []);
 
         return $kept;
     }
@@ -127,37 +132,16 @@ final class Incoming
      * Line and cells of the first rows.
      *
      * @return array{columns: Columns|null, rows: list<array{int, list<string|null>}>, error: string|null}
+     *
+     * @throws LookGoing
      */
     public function preview(string $id, ReaderSettings $settings, int $count): array
     {
-        return self::look($settings, $this->path($id), $count);
-    }
+        $seen = $this->look->rows($settings, $this->path($id), $count);
 
-    /** @return array{columns: Columns|null, rows: list<array{int, list<string|null>}>, error: string|null} */
-    public static function look(ReaderSettings $settings, string $path, int $count): array
-    {
-        $columns = null;
-        $rows = [];
-        try {
-            $table = (new TableOpener)->open($settings, $path, null, true);
-            $columns = $table->columns();
-            if ($columns->count() > (int) config('baggage.column_limit')) {
-                throw ReadingError::tooWide($columns->count(), (int) config('baggage.column_limit'));
-            }
-            foreach ($table->rows() as $row) {
-                $rows[] = [$row->line, $row->cells];
-                if (count($rows) === $count) {
-                    break;
-                }
-            }
-            if ($rows === []) {
-                throw ReadingError::nothingBelowHeader();
-            }
-        } catch (ReadingError $e) {
-            return ['columns' => $columns, 'rows' => $rows, 'error' => $e->getMessage()];
-        }
-
-        return ['columns' => $columns, 'rows' => $rows, 'error' => null];
+        return $seen['error'] === null && $seen['rows'] === []
+            ? ['error' => ReadingError::nothingBelowHeader()->getMessage()] + $seen
+            : $seen;
     }
 
     /**
@@ -177,6 +161,16 @@ final class Incoming
         @unlink("$this->folder/incoming/$id.json");
 
         return $path;
+    }
+
+    /** Removes what was uploaded and frozen by nobody for so many days. */
+    public static function sweep(string $folder, int $days): void
+    {
+        foreach (glob("$folder/incoming/*") ?: [] as $path) {
+            if ((int) @filemtime($path) < now()->subDays($days)->timestamp) {
+                @unlink($path);
+            }
+        }
     }
 
     private function path(string $id): string

@@ -5,6 +5,7 @@ namespace App\Models;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 use Illuminate\Database\Eloquent\Relations\HasMany;
+use Illuminate\Support\Facades\DB;
 
 /**
  * @property int $id
@@ -20,6 +21,8 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property int $attempts
  * @property bool $is_prepared
  * @property list<string> $told how its target is other than described
+ * @property int $interrupted how often those who worked on it ended before it did
+ * @property ?\Illuminate\Support\Carbon $interrupted_at the last time that was noticed
  * @property ?\Illuminate\Support\Carbon $started_at
  * @property ?\Illuminate\Support\Carbon $finished_at
  * @property ?int $user_id
@@ -28,7 +31,7 @@ final class Pass extends Model
 {
     public const COLUMNS = [
         'id', 'round_id', 'number', 'kind', 'state', 'lane_id', 'plan_version_id', 'decision', 'stop_requested', 'error', 'attempts',
-        'is_prepared', 'told', 'started_at', 'finished_at', 'user_id',
+        'is_prepared', 'told', 'started_at', 'finished_at', 'user_id', 'interrupted', 'interrupted_at',
     ];
 
     protected $guarded = [];
@@ -41,9 +44,23 @@ final class Pass extends Model
             'stop_requested' => 'boolean',
             'is_prepared' => 'boolean',
             'told' => 'array',
+            'interrupted_at' => 'datetime',
             'started_at' => 'datetime',
             'finished_at' => 'datetime',
         ];
+    }
+
+    /** Those who worked on it are gone. Looked at again within a minute, it is the same time. */
+    public function noteInterruption(): void
+    {
+        $isNew = self::query()
+            ->whereKey($this->id)
+            ->where(fn ($q) => $q->whereNull('interrupted_at')->orWhere('interrupted_at', '<', now()->subMinute()))
+            ->update(['interrupted' => DB::raw('interrupted + 1'), 'interrupted_at' => now()]);
+        if ($isNew === 1) {
+            $of = "pass $this->number of {$this->round->name}";
+            Audit::note((int) $this->round->migration_id, "$of was interrupted, and goes on where it was");
+        }
     }
 
     /** @return BelongsTo<Round, $this> */

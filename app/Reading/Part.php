@@ -3,6 +3,7 @@
 namespace App\Reading;
 
 use App\Models\Extract;
+use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Reading\ReaderSettings;
 
 /** One table a file holds, as it seems it should be read. */
@@ -19,6 +20,28 @@ final readonly class Part
         public array $reasons = [],
         public ?string $refused = null,
     ) {
+    }
+
+    /** @return array{name: string, settings: array<string, mixed>|null, reasons: array<string, string>, refused: string|null} */
+    public function toArray(): array
+    {
+        return [
+            'name' => $this->name,
+            'settings' => $this->settings?->toArray(),
+            'reasons' => $this->reasons,
+            'refused' => $this->refused,
+        ];
+    }
+
+    /** @param  array{name: string, settings: array<string, mixed>|null, reasons: array<string, string>, refused: string|null}  $is */
+    public static function fromArray(array $is): self
+    {
+        return new self(
+            $is['name'],
+            $is['settings'] === null ? null : Formats::settings($is['settings']),
+            $is['reasons'],
+            $is['refused'],
+        );
     }
 
     /** Whether it is of the kind the extract was read from. */

@@ -78,12 +78,15 @@ final readonly class Columns
         return self::fromHeaders($count === 0 ? [] : array_map(fn (int $i) => "column $i", range(1, $count)));
     }
 
-    /** @param  list<array{header: string, name: string}>  $rows */
-    public static function fromArray(array $rows): self
+    /**
+     * @param  list<array{header: string, name: string}>  $rows
+     * @param  list<string>  $remarks
+     */
+    public static function fromArray(array $rows, array $remarks = []): self
     {
         return new self(
             array_map(fn (array $r, int $i) => new Column($i, $r['header'], $r['name']), $rows, array_keys($rows)),
-            [],
+            $remarks,
         );
     }
 

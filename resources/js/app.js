@@ -41,6 +41,9 @@ document.addEventListener('click', (event) => {
     if (event.target.closest('[data-close-help]')) document.getElementById('help')?.close();
 });
 
+// A page that waits for a worker to have looked asks again.
+if (document.querySelector('[data-look-again]')) setTimeout(() => window.location.reload(), 1500);
+
 // In which zone times are read is what the browser says, until its owner says otherwise.
 document.querySelectorAll('[data-zone]').forEach((field) => { field.value = Intl.DateTimeFormat().resolvedOptions().timeZone ?? ''; });
 

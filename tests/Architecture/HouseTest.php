@@ -154,6 +154,14 @@ final class HouseTest extends TestCase
         }
     }
 
+    /** Times are said in the zone of whoever reads, by one class; what goes to print says its own. */
+    #[DataProvider('views')]
+    public function test_views_format_no_time_themselves(string $view): void
+    {
+        $isForPrint = $view === 'resources/views/specification/body.blade.php';
+        self::assertSame($isForPrint, str_contains(self::shape()->text($view), "->format('"));
+    }
+
     /**
      * Tables that are none of the one component, and why: those of one thing, those that are drawn anew while something is typed, and
      * pages of rows that are read by their number.

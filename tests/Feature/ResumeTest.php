@@ -6,6 +6,7 @@ use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Models\Pass;
 use App\Models\PassKind;
+use App\Models\Role;
 use App\Models\Round;
 use App\Reconciling\Report;
 use Illuminate\Support\Facades\DB;
@@ -295,6 +296,13 @@ final class ResumeTest extends TestCase
         $pass->update(['state' => 'running', 'started_at' => now()]);
         $this->artisanRun('baggage:tend');
         self::assertSame('finished', $pass->refresh()->state->value);
+        // FU10: that it was interrupted can be read, once.
+        self::assertSame(1, $pass->interrupted);
+        $pass->noteInterruption();
+        self::assertSame(1, $pass->refresh()->interrupted);
+        self::assertSame(1, DB::table('audit_entries')->where('what', 'like', 'pass % was interrupted%')->count());
+        $at = "/m/{$pass->round->migration_id}/runs";
+        $this->actingAs($this->user(Role::Lead))->get($at)->assertReads('Interrupted once');
         self::assertSame((int) $pass->passLoads()->sum('rows_total'), (int) $pass->passLoads()->sum('rows_done'));
     }
 

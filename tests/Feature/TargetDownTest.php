@@ -10,6 +10,31 @@ use Tests\TestCase;
 /** A target that refuses or is gone: whatever is asked of it on a screen is refused with its words, and nothing is half done. */
 final class TargetDownTest extends TestCase
 {
+    /** FU10, FS17: the application's own database is away; what is said, and with which headers, on whatever address. */
+    public function test_the_own_database_is_away(): void
+    {
+        $lead = $this->user(Role::Lead);
+        $this->actingAs($lead);
+        $port = config('database.connections.mariadb.port');
+        config(['database.connections.mariadb.port' => 1]);
+        DB::purge();
+        try {
+            foreach (['/', '/account', '/m/1/runs'] as $address) {
+                $this->get($address)->assertStatus(503)->assertHeader('Retry-After')->assertReads('goes on where it was');
+            }
+            $this->post('/account', ['name' => 'x'])->assertStatus(503)->assertDontSee('SQLSTATE');
+        } finally {
+            config(['database.connections.mariadb.port' => $port]);
+            DB::purge();
+        }
+        $this->get('/account')->assertOk();
+        // Answers of the framework carry the same headers as pages do.
+        foreach ([$this->get('/nowhere'), $this->post('/nowhere'), $this->call('PATCH', '/account'), $this->get('/m/x/runs')] as $answer) {
+            self::assertContains($answer->status(), [404, 405]);
+            $answer->assertHeader('Content-Security-Policy')->assertHeader('X-Content-Type-Options');
+        }
+    }
+
     public function test_every_route_that_may_reach_the_target_says_what_is_wrong(): void
     {
         $migration = $this->demoMigration(self::smallDemo());

@@ -3,15 +3,15 @@
 namespace App\Http\Controllers;
 
 use App\Freezing\FreezeTake;
+use App\Freezing\Look;
+use App\Freezing\LookGoing;
 use App\Http\Requests\SourceConnection;
 use App\Models\Audit;
 use App\Models\Connection;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\Source;
-use App\Reading\Database\DatabaseLink;
 use App\Reading\ReaderForm;
-use App\Reading\TableOpener;
 use App\Support\Meanwhile;
 use App\View\Page;
 use App\View\Say;
@@ -30,6 +30,10 @@ use Symfony\Component\HttpFoundation\StreamedResponse;
 /** Named connections to legacy databases, and the tables taken through them. */
 final class ConnectionsController extends Controller
 {
+    public function __construct(private readonly Look $look)
+    {
+    }
+
     public function store(SourceConnection $request, Migration $migration, Source $source): RedirectResponse
     {
         $this->confirmed($request);
@@ -53,11 +57,13 @@ final class ConnectionsController extends Controller
         if ($connection->driver === Driver::Http) {
             return $this->preview($request, $migration, $connection);
         }
+        [$tables, $error, $going] = [[], null, null];
         try {
-            $link = DatabaseLink::to($connection);
-            [$tables, $error] = [$link->driver === 'odbc' ? [] : $link->tables(), null];
+            $tables = $this->look->tables($connection);
         } catch (ReadingError $e) {
-            [$tables, $error] = [[], $e->getMessage()];
+            $error = $e->getMessage();
+        } catch (LookGoing $e) {
+            $going = $e->getMessage();
         }
 
         return $this->screen('sources.connection', [
@@ -66,6 +72,7 @@ final class ConnectionsController extends Controller
             'tables' => $tables,
             'listed' => ExtractTables::tables($request, $tables),
             'error' => $error,
+            'going' => $going,
         ]);
     }
 
@@ -74,7 +81,7 @@ final class ConnectionsController extends Controller
     {
         $this->authorize('work', $migration);
         $rows = in_array($request->integer('rows'), Say::PREVIEWED, true) ? $request->integer('rows') : Say::PREVIEWED[0];
-        [$error, $preview] = [null, ['columns' => null, 'rows' => [], 'error' => null]];
+        [$error, $preview] = [null, ['columns' => null, 'rows' => [], 'error' => null, 'going' => null]];
         $settings = new ReaderSettings(
             $connection->driver === Driver::Http
                 ? new HttpFormat($connection->name)
@@ -86,9 +93,12 @@ final class ConnectionsController extends Controller
                 : ($request->has('table')
                     ? new ReaderSettings(new QueryFormat($connection->name, (string) $request->query('table')))
                     : $settings);
-            $preview = $this->look($connection, $settings, $rows);
+            $preview = $this->look->through($connection, $settings, $rows) + $preview;
+            $error = $preview['error'];
         } catch (\InvalidArgumentException|ReadingError $e) {
             $error = $e->getMessage();
+        } catch (LookGoing $e) {
+            $preview['going'] = $e->getMessage();
         }
         $data = [
             'migration' => $migration,
@@ -112,7 +122,7 @@ final class ConnectionsController extends Controller
         $source = $connection->source()->firstOrFail();
         try {
             $chosen = $this->chosen($request, $connection);
-        } catch (\InvalidArgumentException|ReadingError $e) {
+        } catch (\InvalidArgumentException|ReadingError|LookGoing $e) {
             return back()->with('refused', $e->getMessage());
         }
         foreach ($chosen as $name => $settings) {
@@ -141,7 +151,7 @@ final class ConnectionsController extends Controller
     /**
      * @return array<string, ReaderSettings> name of the extract → how it is read
      *
-     * @throws \InvalidArgumentException|ReadingError
+     * @throws \InvalidArgumentException|ReadingError|LookGoing
      */
     private function chosen(Request $request, Connection $connection): array
     {
@@ -151,7 +161,7 @@ final class ConnectionsController extends Controller
             return [trim($name) => ReaderForm::settings((array) $request->input('reader'))];
         }
         $tables = $request->boolean('every')
-            ? array_column(DatabaseLink::to($connection)->tables(), 'name')
+            ? array_column($this->look->tables($connection), 'name')
             : (array) $request->input('tables');
         $chosen = [];
         foreach ($tables as $table) {
@@ -175,21 +185,5 @@ final class ConnectionsController extends Controller
             'told',
             "The connection $connection->name is gone. What was read through it stays.",
         );
-    }
-
-    /** @return array{columns: \Baggage\Core\Reading\Columns, rows: list<array{int, list<string|null>}>, error: null} */
-    private function look(Connection $connection, ReaderSettings $settings, int $rows): array
-    {
-        $table = (new TableOpener)->through($connection, $settings, null, $rows);
-        $columns = $table->columns();
-        $found = [];
-        foreach ($table->rows() as $row) {
-            $found[] = [$row->line, $row->cells];
-            if (count($found) === $rows) {
-                break;
-            }
-        }
-
-        return ['columns' => $columns, 'rows' => $found, 'error' => null];
     }
 }

@@ -4,6 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Freezing\FreezeTake;
 use App\Freezing\Incoming;
+use App\Freezing\LookGoing;
 use App\Freezing\Together;
 use App\Models\Audit;
 use App\Models\Extract;
@@ -13,6 +14,7 @@ use App\Reading\Part;
 use App\Reading\ReaderForm;
 use App\View\Page;
 use App\View\Say;
+use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\Encoding;
 use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
@@ -63,6 +65,9 @@ final class UploadController extends Controller
         $this->authorize('work', $migration);
         $kept = $this->incoming->find($upload) ?? abort(404);
         $source = $migration->sources()->findOrFail($kept['source']);
+        if ($kept['parts'] === []) {
+            return view('sources.upload-waits', ['page' => Page::of($migration, 'sources'), 'kept' => $kept]);
+        }
         $at = $request->has('part')
             ? $request->integer('part')
             : array_key_first(array_filter($kept['parts'], fn (Part $p) => $p->settings !== null)) ?? 0;
@@ -79,9 +84,7 @@ final class UploadController extends Controller
         } catch (\InvalidArgumentException|ReadingError $e) {
             $error = $e->getMessage();
         }
-        $preview = $settings === null
-            ? ['columns' => null, 'rows' => [], 'error' => $part->refused]
-            : $this->incoming->preview($upload, $settings, $rows);
+        $preview = $this->first($upload, $part, $settings, $rows);
         $data = compact('migration', 'upload', 'kept', 'at', 'part', 'source', 'settings', 'known', 'preview', 'rows') + [
             'error' => $error ?? $preview['error'],
             'encodings' => Encoding::names(),
@@ -92,6 +95,17 @@ final class UploadController extends Controller
         return $request->hasHeader('HX-Request')
             ? view('sources.preview', $data)
             : view('sources.upload', $data + ['page' => Page::of($migration, 'sources')]);
+    }
+
+    /** @return array{columns: Columns|null, rows: list<array{int, list<string|null>}>, error: string|null, going: string|null} */
+    private function first(string $upload, Part $part, ?ReaderSettings $settings, int $rows): array
+    {
+        $none = ['columns' => null, 'rows' => [], 'error' => $settings === null ? $part->refused : null, 'going' => null];
+        try {
+            return $settings === null ? $none : $this->incoming->preview($upload, $settings, $rows) + $none;
+        } catch (LookGoing $e) {
+            return ['going' => $e->getMessage()] + $none;
+        }
     }
 
     public function freeze(Request $request, Migration $migration, string $upload): RedirectResponse

@@ -4,6 +4,7 @@ namespace App\Http\Middleware;
 
 use Closure;
 use Illuminate\Http\Request;
+use Illuminate\Support\Facades\Auth;
 use Symfony\Component\HttpFoundation\Response;
 
 /** Scripts, styles, fonts and requests come from this application alone; nothing inline runs. */
@@ -22,7 +23,7 @@ final class SecurityHeaders
         $response->headers->set('Cross-Origin-Opener-Policy', 'same-origin');
         $response->headers->set('Cross-Origin-Resource-Policy', 'same-origin');
         // What somebody saw is not seen by whoever uses the browser after them.
-        $request->user() === null ? null : $response->headers->set('Cache-Control', 'no-store');
+        Auth::hasUser() ? $response->headers->set('Cache-Control', 'no-store') : null;
         if ($request->isSecure()) {
             $response->headers->set('Strict-Transport-Security', 'max-age=31536000; includeSubDomains');
         }

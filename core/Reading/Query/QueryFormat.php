@@ -83,35 +83,16 @@ final readonly class QueryFormat implements Format
 
     private static function refuseAnythingButSelect(string $sql): void
     {
-        $bare = trim(
-            (string) preg_replace(["/'(?:[^']|'')*'/", '/"[^"]*"/', '~--[^\n]*|/\*.*?\*/~s'], ["''", '""', ' '], $sql),
-        );
-        if (preg_match('/^(?:select|with)\b/i', $bare) !== 1) {
-            throw new \InvalidArgumentException(
-                'Only a SELECT may be run on a source: it has to begin with SELECT or WITH.',
-            );
-        }
-        if (str_contains(rtrim($bare, "; \n\t"), ';')) {
-            throw new \InvalidArgumentException('One SELECT at a time: a semicolon stands inside it.');
-        }
-        if (
-            preg_match(
-                '/\b(insert|update|delete|drop|alter|create|truncate|grant|attach|pragma|merge'
-                    .'|replace\s+into|into\s+outfile|into\s+dumpfile|call|exec|execute)\b/i',
-                $bare,
-                $m,
-            ) === 1
-        ) {
-            throw new \InvalidArgumentException(
-                'Sources are only read: "'.strtoupper($m[1]).'" has no place in a SELECT.',
-            );
+        $why = SelectOnly::refuses($sql);
+        if ($why !== null) {
+            throw new \InvalidArgumentException($why);
         }
     }
 
     /** @param  array<string, Parameter>  $parameters */
     private static function refuseUnknownParameters(string $sql, array $parameters): void
     {
-        preg_match_all('/(?<![:\w]):([A-Za-z_]\w*)/', (string) preg_replace("/'(?:[^']|'')*'/", "''", $sql), $m);
+        preg_match_all('/(?<![:\w]):([A-Za-z_]\w*)/', (string) (SelectOnly::code($sql, false) ?? SelectOnly::code($sql, true)), $m);
         foreach (array_diff($m[1], array_map(strval(...), array_keys($parameters))) as $name) {
             throw new \InvalidArgumentException(
                 "The SELECT has a parameter :$name, and nothing says where its value comes from.",

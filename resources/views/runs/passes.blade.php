@@ -4,9 +4,13 @@
     <h2>Pass {{ $p->number }}: {{ $p->kind->name === 'First' ? 'all loads' : 'rows that were due' }},
       {{ $p->stateInWords() }}
     </h2>
-    <p class="quiet mb-1">{{ $p->started_at?->format('j M H:i:s') ?? 'not begun' }}, {{ number_format($view->done) }}
+    <p class="quiet mb-1">{{ $p->started_at ? $say::when($p->started_at, 'second') : 'not begun' }}, {{ number_format($view->done) }}
       of {{ number_format($view->total) }} rows, {{ $view->elapsed }}
       elapsed{{ isset($people[$p->user_id]) ? ', by ' . $people[$p->user_id] : '' }}.</p>
+    @if ($p->interrupted)
+      <p class="quiet mb-1">Interrupted {{ $p->interrupted === 1 ? 'once' : $p->interrupted . ' times' }}, the last time
+        noticed {{ $say::when($p->interrupted_at, 'second') }}; it went on where it was.</p>
+    @endif
     @if ($p->error)
       <div class="note bad">{{ $p->error }}</div>
     @endif

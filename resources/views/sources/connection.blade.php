@@ -19,7 +19,9 @@
   @can('delete', $page->migration)
     <x-confirm-first before="Removing the connection" />
   @endcan
-  @if ($error)
+  @if ($going)
+    <x-looking :says="$going" />
+  @elseif ($error)
     <div class="note bad" role="alert">{{ $error }}</div>
     <p><a class="btn" href="{{ $here }}">Try it again</a></p>
   @else

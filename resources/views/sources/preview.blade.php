@@ -1,3 +1,6 @@
+@if ($preview['going'])
+  <x-looking :says="$preview['going']" target="#preview" />
+@endif
 @if ($error)
   <div class="note bad" role="alert">
     {{ $error }}</div>

@@ -1,0 +1,22 @@
+<?php
+
+namespace App\Console\Commands;
+
+use App\Freezing\Freezer;
+use App\Models\Take;
+use Illuminate\Console\Command;
+
+/** What a worker starts for each take; it is of no use by itself. */
+final class FreezeOne extends Command
+{
+    protected $signature = 'baggage:freeze {take}';
+
+    protected $hidden = true;
+
+    public function handle(Freezer $freezer): int
+    {
+        $freezer->freeze(Take::query()->findOrFail((int) $this->argument('take')));
+
+        return 0;
+    }
+}

@@ -1,0 +1,67 @@
+<?php
+
+namespace App\Freezing;
+
+use App\Decisions\Following;
+use App\Models\Take;
+use App\Models\TakeState;
+use App\Support\Apart;
+use App\Support\ApartEnded;
+use App\Support\Bounds;
+
+/** Freezes a take in a process of its own, and ends that when somebody asks for it or nothing more comes. */
+final class FreezeApart
+{
+    /** Microseconds between two looks at it. */
+    private const LOOK = 100_000;
+
+    /** Seconds a process that was asked to stop has to do so itself. */
+    private const GRACE = 1.0;
+
+    public static function freeze(Take $take, Freezer $freezer): void
+    {
+        $apart = Apart::start(['baggage:freeze', (string) $take->id], '', Bounds::of('freeze'));
+        try {
+            $ended = self::watch($apart, $take->id);
+            $ended === null ? $apart->answer() : null;
+        } catch (ApartEnded $e) {
+            $ended = $e->getMessage();
+        } finally {
+            $apart->end();
+        }
+        if ($ended !== null) {
+            // Frozen a moment before it was ended, it is frozen.
+            $isFrozen = $take->refresh()->state === TakeState::Frozen;
+            $isFrozen ? Following::complete($take) : $freezer->fail($take, $ended);
+        }
+    }
+
+    /**
+     * @return string|null why it has to be ended; null where it came to its end
+     *
+     * @throws ApartEnded
+     */
+    private static function watch(Apart $apart, int $take): ?string
+    {
+        [$last, $since, $asked] = [null, microtime(true), null];
+        while ($apart->isGoing()) {
+            usleep(self::LOOK);
+            $now = Take::query()->whereKey($take)->toBase()->first(['state', 'rows', 'bytes_read']);
+            if ($now?->state === TakeState::Stopping->value) {
+                $asked ??= microtime(true);
+                if (microtime(true) - $asked > self::GRACE) {
+                    return Freezer::STOPPED;
+                }
+            }
+            if ($last != $now) {
+                [$last, $since] = [$now, microtime(true)];
+            }
+            $most = (float) config('baggage.apart.stalled');
+            if (microtime(true) - $since > $most) {
+                return 'Nothing more came for '.number_format($most).' s, so reading was ended. Nothing of it is kept.';
+            }
+        }
+
+        return null;
+    }
+}

@@ -1,0 +1,211 @@
+<?php
+
+namespace Tests\Feature;
+
+use App\Freezing\Freezer;
+use App\Freezing\FreezeTake;
+use App\Models\Migration;
+use App\Models\Role;
+use App\Models\Take;
+use App\Models\TakeState;
+use App\Support\Apart;
+use App\Support\ApartEnded;
+use App\Support\Bounds;
+use App\Support\Scratch;
+use Baggage\Core\Reading\Query\QueryFormat;
+use Baggage\Core\Reading\ReaderSettings;
+use Illuminate\Http\UploadedFile;
+use Illuminate\Support\Facades\Artisan;
+use Illuminate\Support\Facades\DB;
+use PDO;
+use Symfony\Component\Process\Process;
+use Tests\TestCase;
+
+/** Foreign bytes are opened in processes of their own: these end at their limits, when asked, and with whoever waits; nothing stays. */
+final class ApartTest extends TestCase
+{
+    protected function setUp(): void
+    {
+        parent::setUp();
+        config(['baggage.apart.on' => true, 'baggage.scratch' => self::work('scratch')]);
+    }
+
+    protected function tearDown(): void
+    {
+        self::assertSame([], glob(self::work('scratch').'/*') ?: [], 'nothing stays behind');
+        parent::tearDown();
+    }
+
+    /** A database of one view that gives rows, or works, for ever. */
+    private function sqlite(string $view): string
+    {
+        @mkdir(self::work('apart'), 0777, true);
+        $path = self::work('apart').'/'.md5($view).'.db';
+        @unlink($path);
+        $pdo = new PDO("sqlite:$path");
+        $pdo->exec('CREATE TABLE small (no INTEGER, name TEXT)');
+        $pdo->exec("INSERT INTO small VALUES (1, 'a'), (2, 'b')");
+        $pdo->exec("CREATE VIEW v AS $view");
+
+        return $path;
+    }
+
+    private function take(string $path, string $table): Take
+    {
+        $extract = (Migration::query()->first() ?? $this->migration())->sources()->firstOrFail()->extracts()->firstOrCreate(
+            ['name' => 'x'],
+            ['reader' => (new ReaderSettings(new QueryFormat('', $table)))->toArray()],
+        );
+
+        return $extract->newTake(['file' => $path, 'file_name' => 'x.db', 'bytes' => (int) filesize($path)]);
+    }
+
+    private function freeze(Take $take): Take
+    {
+        (new FreezeTake($take->id))->handle(new Freezer);
+
+        return $take->refresh();
+    }
+
+    public function test_a_take_is_frozen_in_a_process_of_its_own(): void
+    {
+        $take = $this->freeze($this->take($this->sqlite('SELECT * FROM small'), 'v'));
+        self::assertSame([TakeState::Frozen, 2], [$take->state, $take->rows], (string) $take->error);
+        self::assertSame(2, DB::table('staged_rows')->where('take_id', $take->id)->count());
+    }
+
+    /** FS7: it counts for ever before it gives a row, so nothing of ours is ever asked whether to go on. */
+    public function test_what_gives_no_row_for_ever_is_ended(): void
+    {
+        config(['baggage.apart.stalled' => 0.5]);
+        $endless = 'WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT i FROM n WHERE i < 0';
+        $take = $this->freeze($this->take($this->sqlite($endless), 'v'));
+        self::assertSame(TakeState::Failed, $take->state);
+        self::assertStringContainsString('Nothing more came', (string) $take->error);
+        self::assertSame(0, DB::table('staged_rows')->where('take_id', $take->id)->count());
+    }
+
+    /** FS7: stop has an effect at any point. The process is asked by another, as a page does while a worker reads. */
+    public function test_stop_ends_it_where_it_asks_nobody(): void
+    {
+        $endless = 'WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT i FROM n WHERE i < 0';
+        $take = $this->take($this->sqlite($endless), 'v');
+        $pid = pcntl_fork();
+        if ($pid === 0) {
+            DB::purge();
+            while (Take::query()->whereKey($take->id)->where('state', TakeState::Reading)->update(['state' => TakeState::Stopping]) === 0) {
+                usleep(20_000);
+            }
+            posix_kill((int) getmypid(), SIGKILL);
+        }
+        $this->freeze($take);
+        pcntl_waitpid($pid, $status);
+        self::assertSame([TakeState::Failed, Freezer::STOPPED], [$take->state, $take->error]);
+    }
+
+    public function test_an_enormous_cell_ends_its_process_and_no_other(): void
+    {
+        config(['baggage.apart.freeze' => ['memory' => 64, 'answer' => 1000]]);
+        $take = $this->freeze($this->take($this->sqlite('SELECT 1 AS no, zeroblob(900000000) AS cell'), 'v'));
+        self::assertSame(TakeState::Failed, $take->state);
+        self::assertMatchesRegularExpression('/more memory than the 64 MB|database refuses|broke off/', (string) $take->error);
+        self::assertSame(TakeState::Frozen, $this->freeze($this->take($this->sqlite('SELECT 1 AS no'), 'v'))->state);
+    }
+
+    public function test_limits_of_time_and_answer_and_an_end_of_its_own(): void
+    {
+        $slow = fn () => Apart::run(['tinker', '--execute=while (true) { usleep(1000); }'], '', new Bounds(0.6, 128, 1000));
+        $loud = fn () => Apart::run(['tinker', '--execute=while (true) { echo str_repeat("x", 9999); }'], '', new Bounds(20, 128, 100_000));
+        $wide = fn () => Apart::run(['tinker', '--execute=$a = str_repeat("x", 99 << 20);'], '', new Bounds(20, 64, 1000));
+        $ends = fn () => Apart::run(['tinker', '--execute=posix_kill(getmypid(), 11);'], '', new Bounds(20, 128, 1000));
+        $says = [];
+        foreach ([$slow, $loud, $wide, $ends] as $of) {
+            try {
+                $of();
+            } catch (ApartEnded $e) {
+                $says[] = $e->getMessage();
+            }
+        }
+        self::assertSame([
+            'It took longer than 0.6 s and was ended.',
+            'It gave more than 100,000 bytes to show, and was ended.',
+            'It needed more memory than the 64 MB there are for it, and was ended.',
+            'The process that read it ended by itself (signal 11). Something in the data does that; nothing of it was kept.',
+        ], $says);
+    }
+
+    public function test_it_ends_with_whoever_waits_for_it_and_its_folder_is_swept(): void
+    {
+        $code = 'App\\Support\\Apart::run(["tinker", "--execute=sleep(300);"], "", new App\\Support\\Bounds(null, 128, 1000));';
+        $here = ['BAGGAGE_SCRATCH' => self::work('scratch')];
+        $worker = new Process([PHP_BINARY, 'artisan', 'tinker', "--execute=$code"], base_path(), $here);
+        $worker->start();
+        $ours = fn () => trim((string) shell_exec('pgrep -f "execute=sleep.300" | wc -l'));
+        $until = microtime(true) + 20;
+        do {
+            usleep(50_000);
+        } while ($ours() === '1' && microtime(true) < $until || (glob(self::work('scratch').'/*') ?: []) === []);
+        $worker->signal(SIGKILL);
+        $worker->wait();
+        usleep(300_000);
+        self::assertNotSame([], glob(self::work('scratch').'/*') ?: []);
+        Scratch::sweep();
+        self::assertSame([], glob(self::work('scratch').'/*') ?: []);
+    }
+
+    /** FS7: a preview of what never ends takes no page longer than it may wait; a worker looks, and the page shows what it saw. */
+    public function test_a_page_waits_no_longer_than_it_may_and_shows_it_when_it_is_there(): void
+    {
+        $migration = $this->migration();
+        $this->actingAs($this->user(Role::Lead));
+        config(['baggage.apart.look.seconds' => 1.5, 'baggage.apart.look_long.seconds' => 1.5, 'queue.default' => 'database']);
+        $endless = 'WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT i FROM n WHERE i < 0';
+        $file = new UploadedFile($this->sqlite($endless), 'x.db', null, null, true);
+        $page = $this->post("/m/$migration->id/sources/upload", ['source' => 1, 'file' => $file])->headers->get('Location');
+        $settings = ['reader' => ['kind' => 'database', 'table' => 'v']];
+        $shown = "$page?".http_build_query($settings);
+        $began = microtime(true);
+        $this->get($shown)->assertReads('A worker looks at it now');
+        $this->get($shown)->assertReads('A worker looks at it now');
+        self::assertLessThan(5, microtime(true) - $began);
+        self::assertSame(1, DB::table('jobs')->count(), 'it is asked for once');
+        Artisan::call('queue:work', ['--once' => true]);
+        $this->get($shown)->assertReads('It took longer than 1.5 s and was ended.');
+        // What is small is shown at once, and the pages of others too.
+        $settings['reader']['table'] = 'small';
+        $this->get("$page?".http_build_query($settings))->assertReads('1 1 a');
+    }
+
+    public function test_a_file_that_takes_long_to_open_waits_for_a_worker_and_is_there_then(): void
+    {
+        $migration = $this->migration();
+        $this->actingAs($this->user(Role::Lead));
+        config(['queue.default' => 'database', 'baggage.apart.look.seconds' => 0.1]);
+        $file = UploadedFile::fake()->createWithContent('x.csv', "no,name\n1,a\n");
+        $page = (string) $this->post("/m/$migration->id/sources/upload", ['source' => 1, 'file' => $file])->headers->get('Location');
+        $this->get($page)->assertReads('A worker does it now');
+        Artisan::call('queue:work', ['--once' => true]);
+        config(['baggage.apart.look.seconds' => 10]);
+        $this->get($page)->assertReads('Freeze x.csv')->assertReads('1 a');
+    }
+
+    /** FS11, FS17: nobody else on the machine reads what waits, and what nobody froze goes. */
+    public function test_what_waits_is_private_and_goes(): void
+    {
+        $this->actingAs($this->user(Role::Lead));
+        $file = UploadedFile::fake()->createWithContent('x.csv', "no,name\n1,a\n");
+        $m = "/m/{$this->migration()->id}";
+        $page = (string) $this->post("$m/sources/upload", ['source' => 1, 'file' => $file])->headers->get('Location');
+        $kept = glob(config('baggage.vault').'/incoming/'.basename($page).'.*') ?: [];
+        self::assertCount(2, $kept);
+        foreach ([dirname($kept[0]), ...$kept] as $path) {
+            self::assertSame(0, fileperms($path) & 0077, $path);
+        }
+        array_map(fn (string $path) => touch($path, time() - 6 * 86_400), $kept);
+        Artisan::call('baggage:tend');
+        $this->get($page)->assertOk();
+        array_map(fn (string $path) => touch($path, time() - 8 * 86_400), $kept);
+        Artisan::call('baggage:tend');
+        $this->get($page)->assertNotFound();
+    }
+}
