@@ -25,6 +25,15 @@ return [
         'freeze' => ['memory' => (int) env('BAGGAGE_FREEZE_MEMORY', 2048), 'answer' => 1 << 20],
         'stalled' => (float) env('BAGGAGE_STALLED_SECONDS', 900),
     ],
+    // Networks connections may reach: never these (this network, link-local with what clouds answer there, multicast); only those,
+    // where any is named; and no port this application itself is served at.
+    'networks' => [
+        'never' => ['0.0.0.0/8', '169.254.0.0/16', '224.0.0.0/4', '240.0.0.0/4', '::/128', 'fe80::/10', 'ff00::/8', 'fd00:ec2::254/128'],
+        'only' => array_values(array_filter(explode(',', (string) env('BAGGAGE_NETWORKS', '')))),
+        'own_ports' => array_values(array_filter([(int) parse_url((string) env('APP_URL', ''), PHP_URL_PORT)])),
+    ],
+    // Seconds a statement may take on a source, where its database has such a limit: for a page, and for a take.
+    'statement' => ['look' => 10, 'freeze' => (int) env('BAGGAGE_STATEMENT_SECONDS', 6 * 3600)],
     // What is only needed while something is read.
     'scratch' => env('BAGGAGE_SCRATCH', storage_path('app/scratch')),
 ];

@@ -102,7 +102,10 @@ final class Look
                     ),
                     $given['count'],
                 ),
-                'tables' => self::listed(DatabaseLink::to(Connection::query()->findOrFail($given['connection']))),
+                'tables' => self::listed(DatabaseLink::to(
+                    Connection::query()->findOrFail($given['connection']),
+                    (int) config('baggage.statement.look'),
+                )),
                 default => throw new \LogicException("Nothing looks for $what."),
             }];
         } catch (ReadingError $e) {

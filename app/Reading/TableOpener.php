@@ -111,7 +111,9 @@ final class TableOpener
             throw ReadingError::broken('A connection gives tables, SELECTs or the answers of a service.');
         }
 
-        return new QueryTable(DatabaseLink::to($connection), $format, self::parameters($format, $take), $first);
+        $seconds = (int) config('baggage.statement.'.($first === null ? 'freeze' : 'look'));
+
+        return new QueryTable(DatabaseLink::to($connection, $seconds), $format, self::parameters($format, $take), $first);
     }
 
     private static function connection(Extract $extract, string $name): Connection

@@ -49,6 +49,6 @@ final class OtherSchemas
     /** @throws ReadingError|DescriptionError */
     public static function ofPostgres(Connection $connection): Schema
     {
-        return (new PostgresSchema(DatabaseLink::to($connection)->pdo))->read();
+        return (new PostgresSchema(DatabaseLink::to($connection, (int) config('baggage.statement.look'))->pdo))->read();
     }
 }

@@ -37,6 +37,9 @@ final class PeopleStoryTest extends TestCase
         $link = (string) parse_url($b->find('.note code')->getText(), PHP_URL_PATH);
         $b->go('/account');
         $this->assertClean();
+        $policy = 'const done = arguments[0]; fetch(document.querySelector("link[rel=stylesheet]").href)'
+            .'.then((answer) => done(answer.headers.get("Content-Security-Policy")))';
+        self::assertStringContainsString("default-src 'none'", (string) $b->driver->executeAsyncScript($policy), 'files have one too');
         $forged = 'const done = arguments[0]; fetch("/account", { method: "POST" }).then((answer) => done(answer.status))';
         self::assertSame(419, $b->driver->executeAsyncScript($forged), 'without the token of the page nothing is done');
         self::assertCount(1, $b->complaints());

@@ -3,6 +3,7 @@
 namespace Tests\Feature;
 
 use App\Freezing\FreezeTake;
+use App\Freezing\Look;
 use App\Loading\Rounds;
 use App\Loading\WorkOnPass;
 use App\Mapping\CheckLoad;
@@ -20,10 +21,16 @@ use App\Plans\Headless;
 use App\Plans\PlanExporter;
 use App\Profiling\StudyMigration;
 use App\Reading\Database\DatabaseLink;
+use App\Reading\Database\QueryTable;
+use App\Reading\Database\Reach;
 use App\Targets\TargetLink;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanWriter;
+use Baggage\Core\Reading\Database\AddressError;
+use Baggage\Core\Reading\Http\HttpFormat;
+use Baggage\Core\Reading\Query\QueryFormat;
+use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
 use Illuminate\Http\Client\Request;
 use Illuminate\Http\UploadedFile;
@@ -61,12 +68,70 @@ final class DoorsTest extends TestCase
                 self::assertStringContainsString('own database', $e->getMessage());
             }
             try {
-                DatabaseLink::to(new Connection(['database' => $database, 'driver' => 'mysql'] + $own));
+                DatabaseLink::to(new Connection(['database' => $database, 'driver' => 'mysql'] + $own), 10);
                 self::fail("$database was opened as a source");
             } catch (ReadingError $e) {
                 self::assertStringContainsString('own database', $e->getMessage());
             }
         }
+    }
+
+    /** FS12: a statement has a time, by the server's own means. */
+    public function test_a_statement_takes_no_longer_than_it_may(): void
+    {
+        $own = ['host' => '127.0.0.1', 'port' => getenv('DB_PORT'), 'username' => 'harbour', 'driver' => 'mysql',
+            'password' => getenv('HARBOUR_OFFICE_PASSWORD'), 'database' => getenv('HARBOUR_OFFICE_DATABASE')];
+        $many = 'SELECT COUNT(*) FROM '.implode(', ', array_map(fn ($n) => "information_schema.columns c$n", range(1, 4)));
+        $table = new QueryTable(DatabaseLink::to(new Connection($own), 1), new QueryFormat('c', '', [], [], $many), [], 5);
+        $this->expectExceptionMessage('longer than a statement may take');
+        iterator_to_array($table->rows());
+    }
+
+    /** FS13: which networks are reached is configured, and of others nothing is told. */
+    public function test_networks_that_may_not_be_reached_are_not(): void
+    {
+        $says = [];
+        $hosts = ['169.254.169.254', '0.0.0.0', '::ffff:169.254.169.254', 'fe80::1'];
+        foreach ($hosts as $host) {
+            $bracketed = str_contains($host, ':') ? "[$host]" : $host;
+            foreach (['mysql' => $host, 'http' => "http://$bracketed"] as $driver => $at) {
+                $connection = new Connection(['driver' => $driver, 'host' => $at, 'port' => '3306', 'database' => 'x', 'username' => 'u']);
+                $format = $driver === 'http' ? new HttpFormat('c') : new QueryFormat('c', 't');
+                $seen = (new Look)->through($this->kept($connection), new ReaderSettings($format), 5);
+                $says[] = (string) preg_replace('/"[^"]*"/', '""', (string) $seen['error']);
+            }
+        }
+        self::assertSame(['This installation makes no connections to where "" is. Its administrator says which networks may be reached.'],
+            array_values(array_unique($says)));
+        // Baggage's own port is not reached; where only some networks may be, no other is.
+        config(['baggage.networks.own_ports' => [8080]]);
+        self::assertSame('127.0.0.1', Reach::ip('localhost', 8081));
+        foreach ([['localhost', 8080], ['127.9.9.9', 8080]] as [$host, $port]) {
+            self::assertStringContainsString('makes no connections', $this->refusal(fn () => Reach::ip($host, $port)));
+        }
+        config(['baggage.networks.only' => ['10.0.0.0/8']]);
+        self::assertStringContainsString('makes no connections', $this->refusal(fn () => Reach::ip('127.0.0.1', 3306)));
+        self::assertSame('10.1.2.3', Reach::ip('10.1.2.3', 3306));
+    }
+
+    private function kept(Connection $connection): Connection
+    {
+        $source = Migration::query()->first()?->sources()->firstOrFail() ?? $this->migration()->sources()->firstOrFail();
+        Connection::query()->delete();
+        $connection->fill(['source_id' => $source->id, 'name' => 'c'])->save();
+
+        return $connection;
+    }
+
+    private function refusal(\Closure $of): string
+    {
+        try {
+            $of();
+        } catch (AddressError $e) {
+            return $e->getMessage();
+        }
+
+        return '';
     }
 
     public function test_a_service_that_sends_elsewhere_is_not_followed(): void

@@ -574,7 +574,7 @@ final class SourcesTest extends TestCase
     {
         $connection = Connection::query()->firstOrFail();
         $table = new QueryTable(
-            ($link = DatabaseLink::to($connection)),
+            ($link = DatabaseLink::to($connection, 10)),
             QueryFormat::fromArray(['connection' => 'live', 'sql' => 'SELECT a.seq FROM seq_1_to_300000 a']),
         );
         $seen = 0;
@@ -596,7 +596,7 @@ final class SourcesTest extends TestCase
         DB::unprepared("GRANT SELECT ON {$connection->database}.legacy_view TO nobody@'127.0.0.1'");
         try {
             (new QueryTable(
-                DatabaseLink::to($connection->replicate()->fill(['username' => 'nobody', 'password' => 'x'])),
+                DatabaseLink::to($connection->replicate()->fill(['username' => 'nobody', 'password' => 'x']), 10),
                 QueryFormat::fromArray(['connection' => 'live', 'sql' => 'SELECT * FROM legacy']),
             ))->columns();
             self::fail('nothing was said');

@@ -64,14 +64,18 @@ final class DatabaseLink
         }
     }
 
-    /** @throws ReadingError */
-    public static function to(Connection $c): self
+    /**
+     * @param  int  $seconds  a statement may take, where the database has such a limit
+     *
+     * @throws ReadingError
+     */
+    public static function to(Connection $c, int $seconds): self
     {
         try {
             $login = Login::through($c);
             self::needDriver($login->address->driver);
 
-            return new self(self::opened($login), $login->address->driver->value);
+            return new self(self::opened($login, $seconds), $login->address->driver->value);
         } catch (AddressError $e) {
             throw ReadingError::broken($e->getMessage());
         } catch (PDOException $e) {
@@ -79,7 +83,7 @@ final class DatabaseLink
         }
     }
 
-    private static function opened(Login $login): PDO
+    private static function opened(Login $login, int $seconds): PDO
     {
         $pdo = $login->open(
             self::OPTIONS
@@ -91,6 +95,7 @@ final class DatabaseLink
                     ]
                     : []),
         );
+        self::limit($pdo, $login->address->driver, $seconds);
         match ($login->address->driver) {
             Driver::Mysql => $pdo->exec('START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY'),
             Driver::Pgsql => $pdo->exec('BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY'),
@@ -98,6 +103,24 @@ final class DatabaseLink
         };
 
         return $pdo;
+    }
+
+    /** MariaDB counts in seconds, MySQL in milliseconds and by another name; the driver for SQL Server has it by connection. */
+    private static function limit(PDO $pdo, Driver $driver, int $seconds): void
+    {
+        try {
+            match ($driver) {
+                Driver::Mysql => $pdo->exec("SET SESSION max_statement_time = $seconds"),
+                Driver::Pgsql => $pdo->exec("SET statement_timeout = '{$seconds}s'"),
+                Driver::SqlServer => $pdo->setAttribute((int) constant('PDO::DBLIB_ATTR_QUERY_TIMEOUT'), $seconds),
+                default => false,
+            };
+        } catch (PDOException $e) {
+            // Unknown system variable.
+            (int) ($e->errorInfo[1] ?? 0) === 1193
+                ? $pdo->exec('SET SESSION max_execution_time = '.$seconds * 1000)
+                : throw $e;
+        }
     }
 
     /** The driver for SQL Server says the same of a wrong password and of a missing database: without the name of one it tells which. */

@@ -78,7 +78,7 @@ final readonly class Login
     public function open(array $options, ?Address $address = null): PDO
     {
         $pdo = new PDO(
-            ($address ?? $this->address)->dsn(),
+            Reach::pinned($address ?? $this->address)->dsn(),
             $this->user,
             $this->secret,
             $options + [

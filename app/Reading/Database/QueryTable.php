@@ -272,6 +272,10 @@ final class QueryTable implements Table
 
     private function said(PDOException $e): string
     {
+        if (preg_match('/max_statement_time|maximum statement execution time|statement timeout/i', $e->getMessage()) === 1) {
+            return 'It took longer than a statement may take here, and was ended by the database.';
+        }
+
         return rtrim(mb_substr((string) preg_replace('/^SQLSTATE\[\w+\]:?\s*/', '', $e->getMessage()), 0, 300), '. ')
             .'.';
     }

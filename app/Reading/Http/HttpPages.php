@@ -4,6 +4,7 @@ namespace App\Reading\Http;
 
 use App\Models\Connection;
 use App\Reading\Database\Login;
+use App\Reading\Database\Reach;
 use Baggage\Core\Reading\Database\AddressError;
 use Baggage\Core\Reading\Http\HttpFormat;
 use Baggage\Core\Reading\Nested\JsonRecords;
@@ -33,6 +34,9 @@ final class HttpPages implements Records
 
     /** @var array<string, string> */
     private array $headers = [];
+
+    /** Where its host was found to be. */
+    private string $pin = '';
 
     /** @param  int|null  $limit  pages at most, for a preview */
     public function __construct(
@@ -98,8 +102,22 @@ final class HttpPages implements Records
             throw ReadingError::broken($e->getMessage());
         }
         $this->headers = self::headers($login->headers());
+        $this->pin = self::pin($login->address->host);
 
         return $login->address->host;
+    }
+
+    /** @return string as libcurl takes it: what the name was found to be */
+    private static function pin(string $address): string
+    {
+        $parts = parse_url($address) ?: [];
+        $host = trim($parts['host'] ?? '', '[]');
+        $port = $parts['port'] ?? (($parts['scheme'] ?? '') === 'https' ? 443 : 80);
+        try {
+            return "$host:$port:".Reach::ip($host, $port);
+        } catch (AddressError $e) {
+            throw ReadingError::broken($e->getMessage());
+        }
     }
 
     private function body(Response $answer, string $address, int $page): string
@@ -151,6 +169,7 @@ final class HttpPages implements Records
         for ($try = 1; ; $try++) {
             try {
                 $answer = Http::withHeaders($this->headers)
+                    ->withOptions(['curl' => [CURLOPT_RESOLVE => [$this->pin]], 'proxy' => ''])
                     ->acceptJson()
                     ->connectTimeout(5)
                     ->timeout(60)

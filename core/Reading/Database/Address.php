@@ -15,6 +15,7 @@ final readonly class Address
         public string $host,
         public ?int $port,
         public string $database,
+        private ?string $ip = null,
     ) {
     }
 
@@ -41,16 +42,20 @@ final readonly class Address
         };
     }
 
+    /** The same, at the address its host was found to have. */
+    public function at(string $ip): self
+    {
+        return new self($this->driver, $this->host, $this->port, $this->database, $ip);
+    }
+
     /** The data source name for PDO; of a service none. */
     public function dsn(): string
     {
         return match ($this->driver) {
-            // The client library takes "localhost" for a socket of this machine.
-            Driver::Mysql => 'mysql:host='
-                .(strtolower($this->host) === 'localhost' ? '127.0.0.1' : $this->bracketed())
-                .";port=$this->port;dbname=$this->database;charset=utf8mb4",
-            Driver::Pgsql => "pgsql:host=$this->host;port=$this->port;dbname='$this->database';connect_timeout=5",
-            Driver::SqlServer => "dblib:host=$this->host:$this->port"
+            Driver::Mysql => "mysql:host={$this->tcp()};port=$this->port;dbname=$this->database;charset=utf8mb4",
+            Driver::Pgsql => "pgsql:host=$this->host;".($this->ip === null ? '' : "hostaddr=$this->ip;")
+                ."port=$this->port;dbname='$this->database';connect_timeout=5",
+            Driver::SqlServer => 'dblib:host='.($this->ip ?? $this->host).":$this->port"
                 .($this->database === '' ? '' : ";dbname=$this->database").';charset=UTF-8',
             Driver::Odbc => "odbc:$this->database",
             Driver::Http => '',
@@ -60,12 +65,15 @@ final readonly class Address
     /** The same server, no database chosen. */
     public function withoutDatabase(): self
     {
-        return new self($this->driver, $this->host, $this->port, '');
+        return new self($this->driver, $this->host, $this->port, '', $this->ip);
     }
 
-    private function bracketed(): string
+    /** The client library takes "localhost" for a socket of this machine. */
+    private function tcp(): string
     {
-        return str_contains($this->host, ':') ? "[$this->host]" : $this->host;
+        $host = $this->ip ?? (strtolower($this->host) === 'localhost' ? '127.0.0.1' : $this->host);
+
+        return str_contains($host, ':') ? "[$host]" : $host;
     }
 
     private static function host(string $host): string

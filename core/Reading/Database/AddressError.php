@@ -35,6 +35,20 @@ final class AddressError extends \InvalidArgumentException
         );
     }
 
+    public static function network(string $host): self
+    {
+        return new self(
+            'host',
+            'This installation makes no connections to where "'.self::shown($host).'" is. Its administrator says which networks may '
+                .'be reached.',
+        );
+    }
+
+    public static function unknown(string $host): self
+    {
+        return new self('host', 'There is no host "'.self::shown($host).'": check its name.');
+    }
+
     public static function port(string $port): self
     {
         return new self('port', '"'.self::shown($port).'" is not a port: write a number from 1 to 65535.');

@@ -22,6 +22,12 @@ enum Driver: string
         };
     }
 
+    /** Whether its server can be told that a session only reads. */
+    public function canBeOpenedForReading(): bool
+    {
+        return $this === self::Mysql || $this === self::Pgsql;
+    }
+
     /** The Debian package that brings it. */
     public function package(): string
     {

@@ -25,7 +25,12 @@
     <div class="note bad" role="alert">{{ $error }}</div>
     <p><a class="btn" href="{{ $here }}">Try it again</a></p>
   @else
-    <div class="note ok" role="status">The database answers. It is only read: the session is opened for reading.</div>
+    @if ($connection->driver->canBeOpenedForReading())
+      <div class="note ok" role="status">The database answers. It is only read: the session is opened for reading.</div>
+    @else
+      <div class="note" role="status">The database answers. It cannot be told that this session only reads: give it a
+        user who may not write.</div>
+    @endif
     <div class="row mb-2"><a class="btn" href="{{ $here }}/table">Write a SELECT</a></div>
     @if ($tables)
       <form id="freeze" method="post" action="{{ $here }}/freeze">@csrf</form>
