@@ -40,7 +40,14 @@ final class Parts
             default => self::recognised($sample, strlen($sample) < self::SAMPLE, $base, null),
         };
 
-        return array_slice($parts, 0, self::MOST) ?: throw ReadingError::broken('There is no table in this file.');
+        if (count($parts) > self::MOST) {
+            $left = number_format(count($parts) - self::MOST);
+            $why = number_format(count($parts)).' tables are in the file, and '.self::MOST
+                ." can be taken at once. Send these $left by themselves.";
+            $parts = [...array_slice($parts, 0, self::MOST), new Part("$left more", null, [], $why)];
+        }
+
+        return $parts ?: throw ReadingError::broken('There is no table in this file.');
     }
 
     /** @return list<Part> */

@@ -73,20 +73,16 @@ final class DelimitedReader
         /** @var non-empty-string $delimiter the format sees to it */
         $delimiter = $this->format->delimiter;
         $quote = $this->format->quote;
-        $comment = $this->layout->comment;
+        $mayComment = $this->layout->comment !== '';
         $this->lines = $this->innerBreaks = $this->blankLines = $this->commentLines = 0;
         $this->decoder = new Decoder($this->format->encoding);
         [$pending, $break, $start] = [null, '', 0];
-        foreach ($this->text->split($this->decoder->decode($bytes)) as $line) {
+        foreach ($this->text->split(self::textual($this->decoder->decode($bytes))) as $line) {
             $this->lines++;
             if ($pending !== null) {
                 $this->innerBreaks++;
                 $pending .= $break.$line;
-            } elseif ($this->lines <= $this->layout->skip) {
-                continue;
-            } elseif ($line === '' || ($comment !== '' && str_starts_with($line, $comment))) {
-                $line === '' ? $this->blankLines++ : $this->commentLines++;
-
+            } elseif ($this->lines <= $this->layout->skip || (($line === '' || $mayComment) && $this->isNoRow($line))) {
                 continue;
             } elseif ($quote === '' || strpos($line, $quote) === false) {
                 yield new RawRow($this->lines, explode($delimiter, $line));
@@ -95,6 +91,9 @@ final class DelimitedReader
             } else {
                 $start = $this->lines;
                 $pending = $line;
+            }
+            if (strlen($pending) > TextLines::LONGEST) {
+                throw ReadingError::unclosedQuote($start);
             }
             $break = $this->text->break;
             // Only a line holding a quote can end the record.
@@ -106,6 +105,31 @@ final class DelimitedReader
         }
         if ($pending !== null) {
             throw ReadingError::unclosedQuote($start);
+        }
+    }
+
+    /** Empty lines and comments are counted, and are none. */
+    private function isNoRow(string $line): bool
+    {
+        $comment = $this->layout->comment;
+        $isComment = $line !== '' && $comment !== '' && str_starts_with($line, $comment);
+        $this->blankLines += $line === '' ? 1 : 0;
+        $this->commentLines += $isComment ? 1 : 0;
+
+        return $line === '' || $isComment;
+    }
+
+    /**
+     * @param  iterable<string>  $decoded
+     * @return \Generator<string>
+     */
+    private static function textual(iterable $decoded): \Generator
+    {
+        foreach ($decoded as $text) {
+            if (str_contains($text, "\0")) {
+                throw ReadingError::notText('a binary file (it holds NUL bytes)');
+            }
+            yield $text;
         }
     }
 

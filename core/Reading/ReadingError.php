@@ -39,6 +39,13 @@ final class ReadingError extends \RuntimeException
         );
     }
 
+    public static function longLine(int $most): self
+    {
+        return self::broken(
+            'A line is longer than '.($most >> 20).' MB. Are the line ends those of a text, and is this the right kind of file?',
+        );
+    }
+
     public static function unclosedQuote(int $line): self
     {
         return new self(

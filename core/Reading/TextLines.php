@@ -5,6 +5,9 @@ namespace Baggage\Core\Reading;
 /** Splits decoded text into lines; CR LF, LF and lone CR all end a line. */
 final class TextLines
 {
+    /** Bytes of a line: what is longer is none, and would be held in memory whole. */
+    public const LONGEST = 16 << 20;
+
     /** Known once split() has ended. */
     public bool $endsInLineBreak = true;
 
@@ -14,6 +17,8 @@ final class TextLines
     /**
      * @param  iterable<string>  $text
      * @return \Generator<string> lines without their ends
+     *
+     * @throws ReadingError
      */
     public function split(iterable $text): \Generator
     {
@@ -30,6 +35,9 @@ final class TextLines
                 $chunk = substr($chunk, 0, -1);
             }
             yield from $this->lines($rest, $chunk);
+            if (strlen($rest) > self::LONGEST) {
+                throw ReadingError::longLine(self::LONGEST);
+            }
         }
         if ($carriage !== '') {
             $this->break = "\r";

@@ -9,12 +9,15 @@ final class XmlRecords implements Records
 {
     private const DEEPEST = 64;
 
-    /** @param  \Closure(): iterable<string>  $open  gives the bytes from the beginning */
+    /** Bytes of a tag: parsers compare every attribute with every other. */
+    private const LONGEST_TAG = 60_000;
+
     /** @var list<array{int, array<array-key, mixed>}> line and content of records read whole */
     private array $done = [];
 
     private bool $met = false;
 
+    /** @param  \Closure(): iterable<string>  $open  gives the bytes from the beginning */
     public function __construct(private readonly XmlFormat $format, private readonly \Closure $open)
     {
     }
@@ -32,7 +35,8 @@ final class XmlRecords implements Records
                         .'they could pull in other files. Ask for the export without a DOCTYPE.',
                 );
             }
-            $tail = substr($chunk, -40);
+            self::refuseLongTag($tail.$chunk);
+            $tail = substr($tail.$chunk, -self::LONGEST_TAG - 1);
             $this->parse($parser, $chunk, false);
             yield from $this->finished();
         }
@@ -64,10 +68,7 @@ final class XmlRecords implements Records
             $parser,
             function ($p, string $name, array $attributes) use (&$path, &$open) {
                 $path[] = $name;
-                if (count($path) > self::DEEPEST) {
-                    $line = xml_get_current_line_number($p);
-                    throw ReadingError::broken("Line $line: elements are nested more than ".self::DEEPEST.' deep.');
-                }
+                self::refuseDeep($p, count($path));
                 if ($open !== [] || implode('/', $path) === $this->format->records) {
                     $this->met = true;
                     $open[] = new OpenElement(xml_get_current_line_number($p), $attributes);
@@ -101,6 +102,23 @@ final class XmlRecords implements Records
         }
     }
 
+    private static function refuseDeep(\XMLParser $parser, int $depth): void
+    {
+        if ($depth > self::DEEPEST) {
+            $line = xml_get_current_line_number($parser);
+            throw ReadingError::broken("Line $line: elements are nested more than ".self::DEEPEST.' deep.');
+        }
+    }
+
+    private static function refuseLongTag(string $xml): void
+    {
+        if (preg_match('/<[^<>!?][^<>]{'.(self::LONGEST_TAG - 1).'}/', $xml) === 1) {
+            throw ReadingError::broken(
+                'A tag with its attributes is longer than '.number_format(self::LONGEST_TAG).' bytes. It is not read.',
+            );
+        }
+    }
+
     private function parse(\XMLParser $parser, string $chunk, bool $last): void
     {
         if (xml_parse($parser, $chunk, $last) !== 1) {
@@ -116,6 +134,8 @@ final class XmlRecords implements Records
      * Paths of elements that repeat below one parent and hold something, outermost first, as far as the sample goes.
      *
      * @return list<string>
+     *
+     * @throws ReadingError
      */
     public static function repeated(string $sample): array
     {
@@ -127,6 +147,7 @@ final class XmlRecords implements Records
             $parser,
             function ($p, string $name) use (&$path, &$times) {
                 $path[] = $name;
+                self::refuseDeep($p, count($path));
                 $at = implode('/', $path);
                 $times[$at] = ($times[$at] ?? 0) + 1;
             },
@@ -134,6 +155,7 @@ final class XmlRecords implements Records
                 array_pop($path);
             },
         );
+        self::refuseLongTag($sample);
         xml_parse($parser, $sample);
         $found = array_keys(array_filter($times, fn ($n) => $n > 1));
         // An element inside a repeated one is part of its record.

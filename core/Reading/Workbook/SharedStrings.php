@@ -9,6 +9,8 @@ final class SharedStrings
 {
     private const IN_MEMORY = 12 << 20;
 
+    private const LARGEST_HEAD = 1 << 20;
+
     /** @var list<string> */
     private array $first = [];
 
@@ -52,6 +54,7 @@ final class SharedStrings
         foreach ($xml as $chunk) {
             $buffer .= $chunk;
             if ($x === null) {
+                self::refuseHead($buffer);
                 if (preg_match('/<(\w+:)?sst\b[^>]*>/', $buffer, $m, PREG_OFFSET_CAPTURE) !== 1) {
                     continue;
                 }
@@ -73,6 +76,17 @@ final class SharedStrings
         }
         for ($i = substr_count($buffer, "<{$x}si"); $i > 0; $i--) {
             $this->keep('');
+        }
+    }
+
+    /** What stands before the first text. */
+    private static function refuseHead(string $head): void
+    {
+        if (stripos($head, '<!DOCTYPE') !== false) {
+            throw ReadingError::broken("The workbook's list of texts declares a document type, which no workbook needs. It is not read.");
+        }
+        if (strlen($head) > self::LARGEST_HEAD && ! str_contains($head, 'sst')) {
+            throw ReadingError::broken("The workbook's list of texts has none where they should begin. The file is damaged.");
         }
     }
 

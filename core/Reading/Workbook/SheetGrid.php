@@ -22,6 +22,11 @@ final class SheetGrid implements \IteratorAggregate
 
     private const LARGEST_ROW = 32 << 20;
 
+    /** Columns and rows a sheet has (XFD1048576, as programs that write such files have it; value from memory). */
+    private const COLUMNS = 16_384;
+
+    private const ROWS = 1_048_576;
+
     /** @var array<int, CellView> column from 0 → how its cells are taken; others as */
     public array $views = [];
 
@@ -165,7 +170,7 @@ final class SheetGrid implements \IteratorAggregate
                 throw $this->strayTag();
             }
             $tag = substr($buffer, $from, $tagEnd - $from + 1);
-            $number = preg_match('/\sr="(\d+)"/', $tag, $m) === 1 ? (int) $m[1] : $this->lastRow + 1;
+            $number = $this->rowNumber($tag);
             $to = $buffer[$tagEnd - 1] === '/' ? $tagEnd : strpos($buffer, $close, $tagEnd);
             if ($to === false) {
                 return strlen($buffer) - $from > self::LARGEST_ROW ? throw self::largeRow($number) : null;
@@ -181,6 +186,16 @@ final class SheetGrid implements \IteratorAggregate
 
             return new RawRow($number, $this->cells(substr($buffer, $tagEnd + 1, $to - $tagEnd - 1), $number));
         }
+    }
+
+    /** @param  string  $tag  of a row */
+    private function rowNumber(string $tag): int
+    {
+        $number = preg_match('/\sr="(\d+)"/', $tag, $m) === 1 ? (int) $m[1] : $this->lastRow + 1;
+
+        return $number <= self::ROWS ? $number : throw ReadingError::broken(
+            "The sheet names a row $number, and a sheet has ".number_format(self::ROWS).'. The file is damaged.',
+        );
     }
 
     private function strayTag(): ReadingError
@@ -209,7 +224,7 @@ final class SheetGrid implements \IteratorAggregate
                 : -1;
         if ($covered === strlen($xml)) {
             foreach ($found as [, $letters, $style, $type, $formula, $value, $inline]) {
-                $column = self::$columns[$letters] ??= Layout::number($letters) - 1;
+                $column = self::$columns[$letters] ??= self::column($letters, $row);
                 while ($next < $column) {
                     $cells[$next++] = null;
                 }
@@ -230,6 +245,16 @@ final class SheetGrid implements \IteratorAggregate
         return $this->slowly($xml, $row);
     }
 
+    /** @return int from 0 */
+    private static function column(string $letters, int $row): int
+    {
+        $column = strlen($letters) > 3 ? self::COLUMNS : Layout::number($letters) - 1;
+
+        return $column < self::COLUMNS ? $column : throw ReadingError::broken(
+            'Row '.number_format($row)." names a cell $letters$row; the last column of a sheet is XFD. The file is damaged.",
+        );
+    }
+
     /** @return list<string|null> */
     private function slowly(string $xml, int $row): array
     {
@@ -239,7 +264,7 @@ final class SheetGrid implements \IteratorAggregate
             if (! ($c instanceof \DOMElement) || $c->localName !== 'c') {
                 continue;
             }
-            $column = preg_match('/^([A-Z]+)\d+$/', $c->getAttribute('r'), $m) === 1 ? Layout::number($m[1]) - 1 : $next;
+            $column = preg_match('/^([A-Z]+)\d+$/', $c->getAttribute('r'), $m) === 1 ? self::column($m[1], $row) : $next;
             $value = $inline = null;
             $formula = false;
             foreach ($c->childNodes as $child) {
