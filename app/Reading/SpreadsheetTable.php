@@ -57,7 +57,7 @@ final class SpreadsheetTable implements Table
                 $reader->setLoadSheetsOnly([$format->sheet]);
             }
             $book = $reader->load($path);
-        } catch (\PhpOffice\PhpSpreadsheet\Exception $e) {
+        } catch (\Throwable $e) {
             throw self::refused($path, $e);
         }
         $sheet = $format->sheet === '' ? $book->getSheet(0) : $book->getSheetByName($format->sheet);
@@ -93,7 +93,10 @@ final class SpreadsheetTable implements Table
             $locked || str_contains($e->getMessage(), 'assword') => ReadingError::broken(
                 'The workbook is locked with a password. Open it in an office program, save it without one, and upload that.',
             ),
-            default => ReadingError::broken('The workbook cannot be read: '.$e->getMessage()),
+            $e instanceof \PhpOffice\PhpSpreadsheet\Exception => ReadingError::broken(
+                'The workbook cannot be read: '.str_replace($path, 'the file', $e->getMessage()),
+            ),
+            default => ReadingError::broken('The workbook cannot be read: it is damaged. Save it again in the program it comes from.'),
         };
     }
 
