@@ -109,5 +109,108 @@ start_database() {
     fail "MariaDB did not start; the lines above are from $folder/mariadb.log"
 }
 
+# have_web_server: nginx and php-fpm, installed where root may. Without them PHP's own web server serves, which replaces no process that dies.
+have_web_server() {
+    FPM=$(command -v php-fpm8.2 || command -v /usr/sbin/php-fpm8.2) NGINX=$(command -v nginx || command -v /usr/sbin/nginx)
+    [ -n "$FPM" ] && [ -n "$NGINX" ] && return 0
+    [ "$(id -u)" -eq 0 ] && [ -z "${1:-}" ] || return 1
+    say "Installing nginx and php8.2-fpm"
+    { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends nginx php8.2-fpm; } >"$LOGS/apt-web.log" 2>&1
+    # Those of the system are none of ours.
+    for service in nginx php8.2-fpm; do
+        { systemctl disable --now $service || service $service stop; } >/dev/null 2>&1
+    done
+    have_web_server installed
+}
+
+# web_server FOLDER PORT: writes what nginx and php-fpm are told. Both run as who started this, with files of their own below FOLDER.
+web_server() {
+    local folder=$1 port=$2 root=$PWD
+    mkdir -p "$folder/tmp" "$folder/upload"
+    cat >"$folder/fpm.conf" <<CONF
+[global]
+pid = $folder/fpm.pid
+error_log = $LOGS/fpm.log
+daemonize = no
+[baggage]
+listen = $folder/fpm.sock
+listen.mode = 0600
+pm = dynamic
+pm.max_children = 12
+pm.start_servers = 4
+pm.min_spare_servers = 2
+pm.max_spare_servers = 6
+pm.max_requests = 2000
+clear_env = no
+catch_workers_output = yes
+php_admin_value[memory_limit] = 256M
+php_admin_value[upload_max_filesize] = 1024M
+php_admin_value[post_max_size] = 1040M
+php_admin_value[max_file_uploads] = 40
+php_admin_value[upload_tmp_dir] = $folder/upload
+php_admin_flag[expose_php] = off
+php_admin_flag[display_errors] = off
+CONF
+    local headers='add_header Content-Security-Policy "default-src '"'none'"'; frame-ancestors '"'none'"'" always;
+            add_header X-Content-Type-Options nosniff always; add_header X-Frame-Options DENY always;
+            add_header Referrer-Policy same-origin always; add_header Cross-Origin-Resource-Policy same-origin always;'
+    cat >"$folder/nginx.conf" <<CONF
+$([ "$(id -u)" -ne 0 ] || echo "user $(id -un) $(id -gn);")
+daemon off;
+worker_processes 2;
+pid $folder/nginx.pid;
+error_log $LOGS/nginx.log warn;
+events { worker_connections 512; }
+http {
+    include /etc/nginx/mime.types;
+    default_type application/octet-stream;
+    types_hash_max_size 4096;
+    charset utf-8;
+    charset_types text/css application/javascript text/javascript text/plain image/svg+xml;
+    server_tokens off;
+    sendfile on;
+    gzip on;
+    gzip_types text/css application/javascript text/javascript image/svg+xml;
+    # Keys that were traced stand in addresses: they are in no log of ours.
+    access_log off;
+    client_max_body_size 1040m;
+    client_header_timeout 15s;
+    client_body_timeout 30s;
+    send_timeout 60s;
+    client_body_temp_path $folder/tmp/body; proxy_temp_path $folder/tmp/proxy; fastcgi_temp_path $folder/tmp/fastcgi;
+    uwsgi_temp_path $folder/tmp/uwsgi; scgi_temp_path $folder/tmp/scgi;
+    server {
+        listen 127.0.0.1:$port;
+        root $root/public;
+        location ~* ^/(?:build/.*|[^/]+)\.(?:css|js|svg|png|ico|woff2?|txt)\$ {
+            try_files \$uri @application;
+            expires 1h;
+            $headers
+        }
+        location / { try_files /nothing @application; }
+        error_page 413 @large;
+        error_page 502 504 @away;
+        location @large { default_type text/plain; $headers return 413 "This is larger than 1,024 MB, which is the most that is taken at once.\\n"; }
+        location @away { default_type text/plain; $headers return 503 "Baggage does not answer just now, or is being started again. Nothing is lost; load the page again.\\n"; }
+        location @application {
+            include /etc/nginx/fastcgi_params;
+            fastcgi_param SCRIPT_FILENAME $root/public/index.php;
+            fastcgi_param SCRIPT_NAME /index.php;
+            fastcgi_param HTTP_PROXY "";
+            fastcgi_pass unix:$folder/fpm.sock;
+            fastcgi_read_timeout 120s;
+        }
+    }
+}
+CONF
+}
+
+# keep COMMAND…: runs it in a group of its own, and again whenever it ends.
+keep() {
+    local log=$1; shift
+    setsid bash -c 'while true; do "$@"; sleep 0.5; done' keep "$@" >>"$log" 2>&1 &
+    PIDS+=($!)
+}
+
 # sql: runs standard input as the database's administrator.
 sql() { mariadb --no-defaults --socket="$DB_SOCKET" --user="$(id -un)" "$@"; }
