@@ -52,7 +52,7 @@ for ($i = 1; $i <= $users; $i++) {
 $port = 18000 + getmypid() % 1000;
 $server = new Process(
     ['setsid', PHP_BINARY, '-d', 'opcache.enable_cli=1', '-d', 'memory_limit=256M', '-S', "127.0.0.1:$port",
-        "$root/vendor/laravel/framework/src/Illuminate/Foundation/resources/server.php"],
+        "$root/support/serve.php"],
     "$root/public",
     ['PHP_CLI_SERVER_WORKERS' => '4', 'APP_ENV' => 'production', 'APP_URL' => "http://127.0.0.1:$port", 'CACHE_STORE' => 'file'],
     null,

@@ -20,11 +20,14 @@ return [
         'on' => (bool) env('BAGGAGE_APART', true),
         // While somebody waits for a page, and by a worker where that was not enough.
         'look' => ['seconds' => (float) env('BAGGAGE_LOOK_SECONDS', 5), 'memory' => 512, 'answer' => 32 << 20],
-        'look_long' => ['seconds' => (float) env('BAGGAGE_LONG_LOOK_SECONDS', 120), 'memory' => 1024, 'answer' => 32 << 20],
+        'look_long' => ['seconds' => (float) env('BAGGAGE_LONG_LOOK_SECONDS', 60), 'memory' => 1024, 'answer' => 32 << 20],
         // Ended where nothing more comes for so many seconds, or somebody asks for it.
         'freeze' => ['memory' => (int) env('BAGGAGE_FREEZE_MEMORY', 2048), 'answer' => 1 << 20],
         'stalled' => (float) env('BAGGAGE_STALLED_SECONDS', 900),
     ],
+    // Rows of a take, and MB that stay free on the disk: what comes to more is ended, and nothing of it kept.
+    'most_rows' => (int) env('BAGGAGE_MOST_ROWS', 200_000_000),
+    'disk_reserve' => (int) env('BAGGAGE_DISK_RESERVE', 1024),
     // Networks connections may reach: never these (this network, link-local with what clouds answer there, multicast); only those,
     // where any is named; and no port this application itself is served at.
     'networks' => [

@@ -108,11 +108,30 @@ final class Freezer
      */
     private function goOn(Take $take, array $reached): void
     {
+        self::refuseTooMuch((int) ($reached['rows'] ?? 0));
         if (
             Take::query()->whereKey($take->id)->where('state', TakeState::Reading)->update($reached) === 0
             && Take::query()->whereKey($take->id)->value('state') === TakeState::Stopping
         ) {
             throw ReadingError::broken(self::STOPPED);
+        }
+    }
+
+    /** Staged rows lie where the database does; with bin/start that is the disk the files lie on. */
+    private static function refuseTooMuch(int $rows): void
+    {
+        $most = (int) config('baggage.most_rows');
+        if ($rows > $most) {
+            throw ReadingError::broken(
+                'It has more than '.number_format($most).' rows, which is the most that is taken. Nothing of it is kept.',
+            );
+        }
+        $reserve = (int) config('baggage.disk_reserve');
+        if ((float) @disk_free_space((string) config('baggage.vault')) < $reserve * 1e6 && is_dir((string) config('baggage.vault'))) {
+            throw ReadingError::broken(
+                'Less than '.number_format($reserve).' MB are left on the disk of Baggage, so reading was ended. Nothing of it is kept: '
+                    .'make room, then read it again.',
+            );
         }
     }
 

@@ -15,7 +15,9 @@ use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\Table;
+use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\Cache;
+use Illuminate\Support\Facades\RateLimiter;
 
 /**
  * Looks into foreign bytes for a page: in a process of its own, and for no longer than a page may wait in all. What takes longer is
@@ -30,6 +32,11 @@ final class Look
 
     /** Seconds below which it is not worth beginning. */
     private const LEAST = 0.5;
+
+    /** Long looks of one person within so many seconds. */
+    private const AT_ONCE = 6;
+
+    private const WITHIN = 300;
 
     /** Of the request: seconds it has waited so far. */
     private const WAITED = 'look.waited';
@@ -174,8 +181,11 @@ final class Look
             if (! $e->isSlow) {
                 return ['refused' => $e->getMessage()];
             }
+            if (! RateLimiter::attempt('looks:'.Auth::id(), self::AT_ONCE, fn () => true, self::WITHIN)) {
+                return ['refused' => 'A worker looks at several things for you already, and each takes long. Wait a few minutes.'];
+            }
             self::keep($key, null);
-            LookLonger::dispatch($key, $what, $given);
+            LookLonger::ask($key, $what, $given);
             throw LookGoing::on();
         } finally {
             request()->attributes->set(self::WAITED, $waited + microtime(true) - $began);

@@ -16,9 +16,18 @@ final class LookLonger implements ShouldQueue
 
     public int $tries = 1;
 
+    /** Looks have a worker of their own: none of them keeps a take or a pass waiting. */
+    public const QUEUE = 'looks';
+
     /** @param  array<string, mixed>  $given */
-    public function __construct(private readonly string $key, private readonly string $what, private readonly array $given)
+    private function __construct(private readonly string $key, private readonly string $what, private readonly array $given)
     {
+    }
+
+    /** @param  array<string, mixed>  $given */
+    public static function ask(string $key, string $what, array $given): void
+    {
+        dispatch((new self($key, $what, $given))->onQueue(self::QUEUE));
     }
 
     public function handle(): void

@@ -169,7 +169,7 @@ final class ApartTest extends TestCase
         $this->get($shown)->assertReads('A worker looks at it now');
         self::assertLessThan(5, microtime(true) - $began);
         self::assertSame(1, DB::table('jobs')->count(), 'it is asked for once');
-        Artisan::call('queue:work', ['--once' => true]);
+        Artisan::call('queue:work', ['--once' => true, '--queue' => 'looks']);
         $this->get($shown)->assertReads('It took longer than 1.5 s and was ended.');
         // What is small is shown at once, and the pages of others too.
         $settings['reader']['table'] = 'small';
@@ -184,7 +184,7 @@ final class ApartTest extends TestCase
         $file = UploadedFile::fake()->createWithContent('x.csv', "no,name\n1,a\n");
         $page = (string) $this->post("/m/$migration->id/sources/upload", ['source' => 1, 'file' => $file])->headers->get('Location');
         $this->get($page)->assertReads('A worker does it now');
-        Artisan::call('queue:work', ['--once' => true]);
+        Artisan::call('queue:work', ['--once' => true, '--queue' => 'looks']);
         config(['baggage.apart.look.seconds' => 10]);
         $this->get($page)->assertReads('Freeze x.csv')->assertReads('1 a');
     }
@@ -207,5 +207,21 @@ final class ApartTest extends TestCase
         array_map(fn (string $path) => touch($path, time() - 8 * 86_400), $kept);
         Artisan::call('baggage:tend');
         $this->get($page)->assertNotFound();
+    }
+
+    /** FS9: rows for ever, and a disk that is nearly full. */
+    public function test_more_than_there_is_room_for_is_ended(): void
+    {
+        config(['baggage.apart.on' => false, 'baggage.rows_per_write' => 500, 'baggage.most_rows' => 2000]);
+        @mkdir(config('baggage.vault'), 0700, true);
+        $rows = $this->sqlite('WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 9000) SELECT i FROM n');
+        $take = $this->freeze($this->take($rows, 'v'));
+        self::assertStringContainsString('more than 2,000 rows', (string) $take->error);
+        config(['baggage.most_rows' => 99_999, 'baggage.disk_reserve' => 99_000_000]);
+        $take = $this->freeze($this->take($rows, 'v'));
+        self::assertStringContainsString('MB are left on the disk', (string) $take->error);
+        self::assertSame(0, DB::table('staged_rows')->count());
+        config(['baggage.disk_reserve' => 1]);
+        self::assertSame(9000, $this->freeze($this->take($rows, 'v'))->rows);
     }
 }

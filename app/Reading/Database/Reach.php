@@ -42,7 +42,7 @@ final class Reach
         }
         $found = gethostbynamel($host) ?: array_column(@dns_get_record($host, DNS_AAAA) ?: [], 'ipv6');
 
-        return array_values($found) ?: throw AddressError::unknown($host);
+        return $found ?: throw AddressError::unknown($host);
     }
 
     /** The port Baggage itself is served at, under any address of this machine. */
