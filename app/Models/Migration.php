@@ -18,6 +18,7 @@ use Illuminate\Support\Facades\Cache;
  * @property string $target_name
  * @property ?string $target_description
  * @property string $installation
+ * @property int $begun_by number of a user; 0 for the command line
  */
 final class Migration extends Model
 {
@@ -60,6 +61,28 @@ final class Migration extends Model
         }
 
         return $found;
+    }
+
+    /**
+     * The migration of a name: for a person among those they are a member of, so that nobody learns of another's.
+     *
+     * @param  User|int|null  $among  the person, or the number of the migration where the command line is told which
+     *
+     * @throws \DomainException where several have the name
+     */
+    public static function named(string $name, User|int|null $among): ?self
+    {
+        $query = self::query()->where('name', $name);
+        if ($among !== null) {
+            $query->whereKey($among instanceof User ? array_keys($among->roles()) : $among);
+        }
+        $found = $query->get()->sortBy('id')->values();
+        if ($found->count() > 1) {
+            throw new \DomainException("{$found->count()} migrations are named \"$name\", with the numbers "
+                .$found->pluck('id')->implode(', ').': say which is meant.');
+        }
+
+        return $found->first();
     }
 
     /** Its own people read that somebody else asked for it; where there is none, the administrators do. Once a minute. */

@@ -54,12 +54,15 @@ final class Headless
 
     /**
      * @param  bool  $overwrite  whether the file is right where a screen says otherwise
+     * @param  int|null  $migration  its number, where several have the plan's name
      *
      * @throws PlanError|PlanConflicts
      */
-    public function apply(PlanFile $plan, bool $overwrite = false): PlanResult
+    public function apply(PlanFile $plan, bool $overwrite = false, ?int $migration = null): PlanResult
     {
-        return $this->importer->import($plan, dirname((string) realpath($plan->name)), $overwrite ? [] : null);
+        $into = Migration::named($plan->plan['migration'], $migration);
+
+        return $this->importer->import($plan, $into, dirname((string) realpath($plan->name)), $overwrite ? [] : null);
     }
 
     /**

@@ -34,31 +34,30 @@ final class PlanChanges
      * A new migration is made at once; of one that is there the changes are listed.
      *
      * @throws PlanError
-     * @throws \DomainException where the migration is another's
+     * @throws \DomainException where they do not work in it
      */
     public function read(string $yaml, string $name, int $user): Migration|ChangeList
     {
         $file = $this->reader->read($yaml, $name);
-        $merge = $this->importer->compare($file);
         $by = User::query()->findOrFail($user);
-        if ($merge === null) {
+        $migration = Migration::named($file->plan['migration'], $by);
+        if ($migration === null) {
             return DB::transaction(function () use ($file, $by) {
-                $migration = $this->importer->import($file)->migration;
+                $migration = $this->importer->import($file, null)->migration;
                 Membership::give($by, $migration, Role::Lead);
 
                 return $migration;
             });
         }
-        $migration = Migration::query()->where('name', $file->plan['migration'])->firstOrFail();
         if (! $by->may(Right::Work, $migration)) {
-            throw new \DomainException("$name: a migration of this name is there already, and you do not work in it.");
+            throw new \DomainException("$name: you do not work in the migration of this name.");
         }
 
         return ChangeList::query()->create([
             'migration_id' => $migration->id,
             'kind' => ListKind::Plan,
             'file_name' => mb_substr($name, 0, 200),
-            'changes' => self::changes($merge, $file),
+            'changes' => self::changes($this->importer->compare($file, $migration), $file),
             'description' => ['plan' => $yaml],
             'user_id' => $user,
         ]);
@@ -134,7 +133,8 @@ final class PlanChanges
             $list = ChangeList::query()->whereKey($list->id)->lockForUpdate()->firstOrFail();
             $file = $this->reader->read((string) ($list->description['plan'] ?? ''), $list->file_name);
             $now = [];
-            foreach ($this->importer->compare($file)?->changes() ?? [] as $change) {
+            $migration = Migration::query()->findOrFail($list->migration_id);
+            foreach ($this->importer->compare($file, $migration)->changes() as $change) {
                 $now[$change->path] = $change->screen;
             }
             $changes = $list->changes;
@@ -153,7 +153,7 @@ final class PlanChanges
                     $made++;
                 }
             }
-            $this->importer->import($file, null, array_map(strval(...), array_keys($left)));
+            $this->importer->import($file, $migration, null, array_map(strval(...), array_keys($left)));
             $list->update(['changes' => $changes]);
 
             return $made;

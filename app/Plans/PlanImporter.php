@@ -20,6 +20,7 @@ use Baggage\Core\Plan\PlanFile;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Targets\Describing\DescriptionError;
 use Baggage\Core\Targets\Schema;
+use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
 
@@ -37,6 +38,7 @@ final class PlanImporter
     }
 
     /**
+     * @param  Migration|null  $into  null for a new one
      * @param  string|null  $folder  of a plan read on the command line; null when it came through a screen, where it opens no file
      *                               and learns nothing of the environment
      * @param  list<string>|null  $screen  paths of items that stay as the screen has them whatever the file says; null where conflicts
@@ -45,10 +47,10 @@ final class PlanImporter
      * @throws PlanError
      * @throws PlanConflicts
      */
-    public function import(PlanFile $file, ?string $folder = null, ?array $screen = null): PlanResult
+    public function import(PlanFile $file, ?Migration $into, ?string $folder = null, ?array $screen = null): PlanResult
     {
-        return DB::transaction(function () use ($file, $folder, $screen) {
-            $migration = Migration::query()->where('name', $file->plan['migration'])->lockForUpdate()->first();
+        return DB::transaction(function () use ($file, $into, $folder, $screen) {
+            $migration = $into === null ? null : Migration::query()->whereKey($into->id)->lockForUpdate()->firstOrFail();
             $merge = $this->merge($file, $migration);
             if ($merge->conflicts !== [] && $screen === null) {
                 throw PlanConflicts::of($file->name, $merge->conflicts);
@@ -74,12 +76,10 @@ final class PlanImporter
         });
     }
 
-    /** What the plan would change in the migration of its name; null where there is none yet. */
-    public function compare(PlanFile $file): ?Merge
+    /** What the plan would change in a migration. */
+    public function compare(PlanFile $file, Migration $migration): Merge
     {
-        $migration = Migration::query()->where('name', $file->plan['migration'])->first();
-
-        return $migration === null ? null : $this->merge($file, $migration);
+        return $this->merge($file, $migration);
     }
 
     private function merge(PlanFile $file, ?Migration $migration): Merge
@@ -118,7 +118,11 @@ final class PlanImporter
     private function apply(?Migration $migration, PlanFile $file, ?string $folder, Items $result, Items $said): Migration
     {
         $plan = $file->plan;
-        $migration ??= new Migration(['name' => $plan['migration'], 'installation' => Str::random(16)]);
+        $migration ??= new Migration([
+            'name' => $plan['migration'],
+            'installation' => Str::random(16),
+            'begun_by' => (int) Auth::id(),
+        ]);
         $migration->fill([
             'target_name' => $plan['target']['application'],
             'target_description' => $plan['target']['description'] ?? null,

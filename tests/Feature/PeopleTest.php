@@ -167,6 +167,26 @@ final class PeopleTest extends TestCase
         $this->get('/log')->assertOk()->assertSee('disabled Ada@Example.test')->assertSee('127.0.0.1');
     }
 
+    /** Names are clients' names: nobody learns by one that there is another's migration. */
+    public function test_names_tell_nothing_of_others(): void
+    {
+        $other = $this->other('Client Q');
+        $boss = User::query()->create(['name' => 'Z', 'email' => 'z@example.test', 'password' => self::PASSWORD]);
+        Membership::give($boss, $other, Role::Lead);
+        $new = ['name' => 'Client Q', 'target_name' => 'x', 'host' => 'h', 'port' => '1', 'database' => 'd', 'username' => 'u'];
+        $this->post('/migrations', $new)->assertSessionHasNoErrors()->assertSessionHas('told');
+        self::assertSame(2, Migration::query()->where('name', 'Client Q')->count());
+        // One's own is not begun twice, by two presses either.
+        $this->post('/migrations', $new)->assertSessionHasErrors('name');
+        $again = ['name' => 'Client Q', 'target_name' => 'x', 'installation' => 'y', 'begun_by' => $this->lead->id];
+        self::assertSame(0, DB::table('migrations')->insertOrIgnore($again));
+        // A plan of the name is about one's own, and of the command line it has to be said which is meant.
+        self::assertSame($other->id, Migration::named('Client Q', $boss)?->id);
+        self::assertNull(Migration::named('Client Q', User::query()->create(['name' => 'N', 'email' => 'n@example.test'])));
+        self::assertSame(2, Artisan::call('baggage:export', ['migration' => 'Client Q']));
+        self::assertSame(0, Artisan::call('baggage:export', ['migration' => 'Client Q', '--migration' => $other->id]));
+    }
+
     public function test_the_machine_itself_gives_a_link_where_nobody_can_log_in(): void
     {
         $this->lead->update(['totp_secret' => 'MZXW6YTBOI', 'totp_since' => now()]);

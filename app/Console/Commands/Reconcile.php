@@ -12,7 +12,7 @@ final class Reconcile extends Command
     use WritesResult;
 
     protected $signature = 'baggage:reconcile {plan : the plan file} {--round=rehearsal-1 : name of the round} '
-        .'{--json= : file for the result, - for standard output}';
+        .'{--migration= : its number, where several have the name} {--json= : file for the result, - for standard output}';
 
     protected $description = 'Count a round again in source, ledger and target, without loading anything';
 
@@ -21,9 +21,7 @@ final class Reconcile extends Command
         return $this->answer(function () use ($headless, $report) {
             $plan = $headless->read((string) $this->argument('plan'))->plan;
             $name = (string) $this->option('round');
-            $round = Migration::query()
-                ->where('name', $plan['migration'])
-                ->first()
+            $round = Migration::named($plan['migration'], $this->which())
                 ?->rounds()
                 ->where('name', $name)
                 ->first();

@@ -17,7 +17,8 @@ final class Run extends Command
     protected $signature = 'baggage:run {plan : the plan file} {--round=rehearsal-1 : name of the round} '
         .'{--target= : name of the connection} {--set=* : a parameter of the round, as name=value} '
         .'{--without=* : a load that is left out, by name} {--keep-takes : newer takes are meant to be left aside} '
-        .'{--overwrite : the plan is right where a screen says otherwise} {--workers=1 : processes that load together} '
+        .'{--overwrite : the plan is right where a screen says otherwise} {--migration= : its number, where several have the name} '
+        .'{--workers=1 : processes that load together} '
         .'{--json= : file for the result, - for standard output}';
 
     protected $description = 'Run a plan: read its files, load them, and account for every row';
@@ -27,7 +28,7 @@ final class Run extends Command
         return $this->answer(function () use ($headless, $report) {
             $workers = $this->workers();
             $plan = $headless->read((string) $this->argument('plan'));
-            $read = $headless->apply($plan, (bool) $this->option('overwrite'));
+            $read = $headless->apply($plan, (bool) $this->option('overwrite'), $this->which());
             $migration = $read->migration;
             $asked = [(string) $this->option('round'), $this->option('target'), $this->parameters()];
             $headless->isMeant($migration, ...$asked);

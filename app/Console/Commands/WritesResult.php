@@ -35,6 +35,14 @@ trait WritesResult
         }
     }
 
+    /** @return int|null number of the migration, where it is said */
+    private function which(): ?int
+    {
+        $which = $this->option('migration');
+
+        return $which === null ? null : (int) $which;
+    }
+
     /** A line for people, kept out of JSON on standard output. */
     private function say(string $line): void
     {

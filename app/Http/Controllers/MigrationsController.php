@@ -63,6 +63,7 @@ final class MigrationsController extends Controller
             'name' => $data['name'],
             'target_name' => $data['target_name'],
             'installation' => Str::random(16),
+            'begun_by' => (int) Auth::id(),
         ]);
         $migration->targets()->create(['name' => 'rehearsal'] + $request->settings() + ['password' => '']);
         Membership::give($request->user(), $migration, Role::Lead);

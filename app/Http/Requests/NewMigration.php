@@ -4,6 +4,7 @@ namespace App\Http\Requests;
 
 use App\Models\Migration;
 use Baggage\Core\Reading\Database\Driver;
+use Illuminate\Validation\Rule;
 
 /** A migration with the first connection to its target. */
 final class NewMigration extends DescribesConnection
@@ -17,7 +18,10 @@ final class NewMigration extends DescribesConnection
     public function rules(): array
     {
         return [
-            'name' => 'required|string|max:200|unique:migrations,name',
+            // Among one's own: of others' nobody learns.
+            'name' => ['required', 'string', 'max:200', Rule::unique('migrations', 'name')->where(
+                fn ($q) => $q->whereIn('id', array_keys($this->user()?->roles() ?? [])),
+            )],
             'target_name' => 'required|string|max:200',
             'host' => 'required|string|max:250',
             'port' => 'required|string|max:40',
