@@ -114,7 +114,7 @@ $attack = function (string $name) use ($ask, $login, $files, $m, $seconds): arra
         foreach ($name === 'one' ? $files : array_reverse($files) as $is => $path) {
             $sent = ['_token' => $token, 'source' => 1, 'file' => new CURLFile($path, null, 'x.bin')];
             $to = $ask($jar, "$m/sources/upload", $sent, true)[3];
-            [$answer, $took] = $ask($jar, $to);
+            [$answer, $took] = $ask($jar, "$to?part=0");
             preg_match('/<div class="note[^>]*>\s*([^<]{0,70})/', $answer, $note);
             $told[$is] = trim($note[1] ?? 'shown').sprintf(' (%.1f s)', $took / 1000);
         }

@@ -37,6 +37,7 @@ use App\Http\Controllers\SpecificationController;
 use App\Http\Controllers\TargetConnectionsController;
 use App\Http\Controllers\TargetController;
 use App\Http\Controllers\UploadController;
+use App\Http\Controllers\VaultController;
 use App\Http\Controllers\WaiversController;
 use App\Http\Controllers\WorksController;
 use Illuminate\Support\Facades\Route;
@@ -115,6 +116,9 @@ Route::middleware('auth')->group(function () {
             Route::post('/sources/upload', [UploadController::class, 'store'])->lists(file: 1);
             Route::get('/sources/upload/{upload}', [UploadController::class, 'preview'])->lists(reader: 3);
             Route::post('/sources/upload/{upload}', [UploadController::class, 'freeze'])->lists(reader: 3);
+            Route::delete('/sources/upload/{upload}', [VaultController::class, 'forget']);
+            Route::get('/sources/files', [VaultController::class, 'index']);
+            Route::delete('/sources/takes/{take}/file', [VaultController::class, 'remove']);
             Route::get('/sources/feeds', [FeedsController::class, 'create'])->lists(of: 1);
             Route::post('/sources/feeds', [FeedsController::class, 'store'])->lists(
                 of: 1,

@@ -163,6 +163,30 @@ final class Incoming
         return $path;
     }
 
+    /** @return list<array{id: string, name: string, source: int, bytes: int, since: \DateTimeImmutable}> */
+    public function waiting(): array
+    {
+        $found = [];
+        foreach (glob("$this->folder/incoming/*.json") ?: [] as $path) {
+            $id = basename($path, '.json');
+            if (is_file($this->path($id))) {
+                $found[] = $this->noted($id) + [
+                    'id' => $id,
+                    'bytes' => (int) filesize($this->path($id)),
+                    'since' => new \DateTimeImmutable('@'.(int) filemtime($this->path($id))),
+                ];
+            }
+        }
+
+        return array_map(fn (array $of) => array_intersect_key($of, array_flip(['id', 'name', 'source', 'bytes', 'since'])), $found);
+    }
+
+    public function forget(string $id): void
+    {
+        @unlink($this->path($id));
+        @unlink("$this->folder/incoming/$id.json");
+    }
+
     /** Removes what was uploaded and frozen by nobody for so many days. */
     public static function sweep(string $folder, int $days): void
     {

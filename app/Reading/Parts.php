@@ -19,6 +19,9 @@ final class Parts
 
     private const MOST = 200;
 
+    /** What a view does is up to whoever made the file. */
+    public const VIEW = 'A view of the file: it is run only when it is chosen by itself.';
+
     /**
      * @param  string  $name  of the file, for the names of its tables
      * @return non-empty-list<Part>
@@ -177,13 +180,17 @@ final class Parts
     /** @return list<Part> */
     private static function tables(string $path, ?string $member): array
     {
+        $tables = DatabaseLink::file($path)->tables();
+        usort($tables, fn (array $a, array $b) => $a['view'] <=> $b['view']);
+
         return array_map(
             fn (array $t) => new Part(
                 $t['name'],
                 new ReaderSettings(new QueryFormat('', $t['name']), new Layout, $member),
                 ['table' => $t['view'] ? 'a view' : 'a table'],
+                $t['view'] ? self::VIEW : null,
             ),
-            DatabaseLink::file($path)->tables(),
+            $tables,
         );
     }
 }

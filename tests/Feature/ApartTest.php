@@ -4,6 +4,7 @@ namespace Tests\Feature;
 
 use App\Freezing\Freezer;
 use App\Freezing\FreezeTake;
+use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\Role;
 use App\Models\Take;
@@ -223,5 +224,48 @@ final class ApartTest extends TestCase
         self::assertSame(0, DB::table('staged_rows')->count());
         config(['baggage.disk_reserve' => 1]);
         self::assertSame(9000, $this->freeze($this->take($rows, 'v'))->rows);
+    }
+
+    /** FS7: what a view of somebody's file does is up to them, so it is run when it is asked for and not before. */
+    public function test_views_of_a_file_are_run_only_when_chosen(): void
+    {
+        $m = "/m/{$this->migration()->id}";
+        $this->actingAs($this->user(Role::Lead));
+        $file = new UploadedFile($this->sqlite('SELECT name, 7 AS seven FROM small'), 'x.db', null, null, true);
+        $page = (string) $this->post("$m/sources/upload", ['source' => 1, 'file' => $file])->headers->get('Location');
+        $this->get($page)->assertReads('small')->assertReads('1 1 a')->assertDontSee('seven');
+        $this->get("$page?part=1")->assertSee('seven');
+        $this->post($page, ['all' => '1']);
+        self::assertSame(['small'], Extract::query()->pluck('name')->all());
+        $path = self::work('apart').'/only.db';
+        @unlink($path);
+        (new PDO("sqlite:$path"))->exec('CREATE VIEW alone AS SELECT 8 AS eight');
+        $file = new UploadedFile($path, 'y.db', null, null, true);
+        $page = (string) $this->post("$m/sources/upload", ['source' => 1, 'file' => $file])->headers->get('Location');
+        $this->get($page)->assertReads('run only when it is chosen by itself')->assertDontSee('<th>eight', false);
+        $this->get("$page?part=0")->assertSee('<th>eight', false);
+    }
+
+    public function test_what_lies_on_the_disk_is_listed_with_its_size_and_goes(): void
+    {
+        config(['baggage.apart.on' => false]);
+        $m = "/m/{$this->migration()->id}";
+        $this->actingAs($this->user(Role::Lead));
+        foreach (['one.csv', 'two.csv'] as $name) {
+            $file = UploadedFile::fake()->createWithContent($name, "no,name\n1,a\n");
+            $pages[] = (string) $this->post("$m/sources/upload", ['source' => 1, 'file' => $file])->headers->get('Location');
+        }
+        $this->post($pages[0], ['name' => 'one', 'reader' => ['kind' => 'delimited']])->assertSessionHas('told');
+        $this->get("$m/sources/files")->assertReads('two.csv S 12')->assertReads('one.csv S/one take 1 12');
+        $this->delete($pages[1])->assertSessionHas('told');
+        $this->delete($pages[1])->assertSessionHas('refused');
+        $take = Take::query()->sole();
+        $take->update(['state' => TakeState::Reading]);
+        $this->delete("$m/sources/takes/$take->id/file")->assertSessionHas('refused');
+        $take->update(['state' => TakeState::Frozen]);
+        $this->delete("$m/sources/takes/$take->id/file")->assertSessionHas('told');
+        self::assertFileDoesNotExist($take->file);
+        self::assertSame(1, DB::table('staged_rows')->count());
+        $this->get("$m/sources/files")->assertReads('removed')->assertDontSee('two.csv');
     }
 }

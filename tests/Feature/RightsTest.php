@@ -108,6 +108,8 @@ final class RightsTest extends TestCase
             'POST m/{migration}/sources/upload',
             'GET m/{migration}/sources/upload/{upload}',
             'POST m/{migration}/sources/upload/{upload}',
+            'DELETE m/{migration}/sources/upload/{upload}',
+            'GET m/{migration}/sources/files',
             'GET m/{migration}/sources/feeds',
             'POST m/{migration}/sources/feeds',
             'POST m/{migration}/sources/extracts/{extract}/multiply',
@@ -170,6 +172,7 @@ final class RightsTest extends TestCase
             'POST m/{migration}/rejects/corrections',
         ],
         'delete' => [
+            'DELETE m/{migration}/sources/takes/{take}/file',
             'DELETE m/{migration}/sources/extracts/{extract}',
             'DELETE m/{migration}/sources/connections/{connection}',
             'DELETE m/{migration}/connections/{target}',

@@ -70,7 +70,7 @@ final class UploadController extends Controller
         }
         $at = $request->has('part')
             ? $request->integer('part')
-            : array_key_first(array_filter($kept['parts'], fn (Part $p) => $p->settings !== null)) ?? 0;
+            : array_key_first(array_filter($kept['parts'], fn (Part $p) => $p->settings !== null && $p->refused === null)) ?? 0;
         $part = $kept['parts'][$at] ?? abort(404);
         $rows = in_array($request->integer('rows'), Say::PREVIEWED, true) ? $request->integer('rows') : Say::PREVIEWED[0];
         $error = null;
@@ -84,7 +84,8 @@ final class UploadController extends Controller
         } catch (\InvalidArgumentException|ReadingError $e) {
             $error = $e->getMessage();
         }
-        $preview = $this->first($upload, $part, $settings, $rows);
+        $isAsked = $part->refused === null || $request->hasAny(['part', 'reader']);
+        $preview = $this->first($upload, $part, $isAsked ? $settings : null, $rows);
         $data = compact('migration', 'upload', 'kept', 'at', 'part', 'source', 'settings', 'known', 'preview', 'rows') + [
             'error' => $error ?? $preview['error'],
             'encodings' => Encoding::names(),

@@ -43,4 +43,28 @@ final class SourceTables
             Column::bare('Plan'),
         ], $migrations);
     }
+
+    /** @param  list<array<string, mixed>>  $files  of VaultFiles::waiting() */
+    public static function waiting(Request $request, array $files): Table
+    {
+        return Table::of($request, 'waiting', [
+            Column::text('name', 'File', fn (array $f) => $f['name']),
+            Column::text('source', 'For', fn (array $f) => $f['source']),
+            Column::number('bytes', 'Bytes', fn (array $f) => $f['bytes']),
+            Column::text('since', 'Since', fn (array $f) => When::written($f['since'])),
+            Column::bare('What can be done'),
+        ], $files);
+    }
+
+    /** @param  list<array<string, mixed>>  $files  of VaultFiles::taken() */
+    public static function taken(Request $request, array $files): Table
+    {
+        return Table::of($request, 'taken', [
+            Column::text('name', 'File', fn (array $f) => $f['name']),
+            Column::text('of', 'Read as', fn (array $f) => $f['of']),
+            Column::number('bytes', 'Bytes', fn (array $f) => $f['bytes']),
+            Column::text('at', 'Taken', fn (array $f) => When::written($f['at'])),
+            Column::bare('What can be done'),
+        ], $files);
+    }
 }

@@ -4,7 +4,8 @@
     <h2>Pass {{ $p->number }}: {{ $p->kind->name === 'First' ? 'all loads' : 'rows that were due' }},
       {{ $p->stateInWords() }}
     </h2>
-    <p class="quiet mb-1">{{ $p->started_at ? $say::when($p->started_at, 'second') : 'not begun' }}, {{ number_format($view->done) }}
+    <p class="quiet mb-1">{{ $p->started_at ? $say::when($p->started_at, 'second') : 'not begun' }},
+      {{ number_format($view->done) }}
       of {{ number_format($view->total) }} rows, {{ $view->elapsed }}
       elapsed{{ isset($people[$p->user_id]) ? ', by ' . $people[$p->user_id] : '' }}.</p>
     @if ($p->interrupted)

@@ -26,7 +26,8 @@
     <p><a class="btn" href="{{ $here }}">Try it again</a></p>
   @else
     @if ($connection->driver->canBeOpenedForReading())
-      <div class="note ok" role="status">The database answers. It is only read: the session is opened for reading.</div>
+      <div class="note ok" role="status">The database answers. It is only read: the session is opened for reading.
+      </div>
     @else
       <div class="note" role="status">The database answers. It cannot be told that this session only reads: give it a
         user who may not write.</div>

@@ -11,6 +11,7 @@
     <div class="actions">
       @can('work', $page->migration)
         <a class="btn" href="{{ $base }}/feeds">Combine extracts</a>
+        <a class="btn" href="{{ $base }}/files">Files</a>
       @endcan
       <a class="btn" href="{{ $base }}/references">
         What hangs on what</a><a class="btn" href="/m/{{ $page->migration->id }}/plan">Plan file</a>
