@@ -181,7 +181,9 @@ final class Look
             if (! $e->isSlow) {
                 return ['refused' => $e->getMessage()];
             }
-            if (! RateLimiter::attempt('looks:'.Auth::id(), self::AT_ONCE, fn () => true, self::WITHIN)) {
+            // What was not begun may be quick, and is not counted.
+            $isCounted = $left >= self::LEAST;
+            if ($isCounted && ! RateLimiter::attempt('looks:'.Auth::id(), self::AT_ONCE, fn () => true, self::WITHIN)) {
                 return ['refused' => 'A worker looks at several things for you already, and each takes long. Wait a few minutes.'];
             }
             self::keep($key, null);

@@ -31,12 +31,15 @@ final readonly class Together
      *
      * @return list<array{file: string, part: Part, extract: Extract, settings: ReaderSettings}>
      *
-     * @throws \DomainException when two would be the same extract, or one is being read
+     * @throws \DomainException when one is still being looked into, two would be the same extract, or one is being read
      */
     public function plan(Source $source): array
     {
         $plan = $seen = [];
         foreach ($this->files as $id => $kept) {
+            if ($kept['parts'] === []) {
+                throw new \DomainException("$kept[name] is still being looked into. Wait a moment, then freeze them.");
+            }
             foreach ($kept['parts'] as $at => $part) {
                 $decided = $kept['decided'][$at] ?? null;
                 if (($part->settings === null && $decided === null) || ($part->refused !== null && $decided === null)) {

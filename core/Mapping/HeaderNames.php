@@ -29,7 +29,7 @@ enum HeaderNames: string
     {
         // A capital after a small letter begins a word as a blank does.
         $apart = (string) preg_replace('/(?<=\p{Ll})(?=\p{Lu})/u', ' ', $header);
-        $plain = (string) transliterator_transliterate('de-ASCII; Any-Latin; Latin-ASCII', $apart);
+        $plain = preg_match('/[\x80-\xFF]/', $apart) === 1 ? self::plain($apart) : $apart;
         preg_match_all('/[A-Za-z0-9]+/', $plain, $m);
         $words = array_map(strtolower(...), $m[0]);
 
@@ -41,5 +41,14 @@ enum HeaderNames: string
             self::Pascal => implode('', array_map(ucfirst(...), $words)),
             self::Camel => lcfirst(implode('', array_map(ucfirst(...), $words))),
         };
+    }
+
+    private static function plain(string $text): string
+    {
+        /** @var \Transliterator|null $to made once: making it takes longer than a thousand headers */
+        static $to = null;
+        $to ??= \Transliterator::create('de-ASCII; Any-Latin; Latin-ASCII');
+
+        return (string) $to?->transliterate($text);
     }
 }

@@ -121,10 +121,21 @@ final readonly class Columns
         return $at === null ? null : $this->all[$at];
     }
 
+    private static function plain(string $header): string
+    {
+        /** @var \Transliterator|null $to made once: making it takes longer than a thousand headers */
+        static $to = null;
+        if (preg_match('/[\x80-\xFF]/', $header) !== 1) {
+            return strtolower($header);
+        }
+        $to ??= \Transliterator::create('Any-Latin; Latin-ASCII; Lower()');
+
+        return (string) $to?->transliterate($header);
+    }
+
     private static function tidy(string $header, int $number): string
     {
-        $plain = (string) transliterator_transliterate('Any-Latin; Latin-ASCII; Lower()', $header);
-        $name = trim(substr((string) preg_replace('/[^a-z0-9]+/', '_', $plain), 0, self::LONGEST), '_');
+        $name = trim(substr((string) preg_replace('/[^a-z0-9]+/', '_', self::plain($header)), 0, self::LONGEST), '_');
         if ($name === '') {
             $name = "column_$number";
         }

@@ -268,4 +268,25 @@ final class ApartTest extends TestCase
         self::assertSame(1, DB::table('staged_rows')->count());
         $this->get("$m/sources/files")->assertReads('removed')->assertDontSee('two.csv');
     }
+
+    /** Thirty good files at once take longer than a page waits: those it did not come to wait for the worker, none is refused or lost. */
+    public function test_of_many_files_at_once_none_is_lost(): void
+    {
+        $m = "/m/{$this->migration()->id}";
+        $this->actingAs($this->user(Role::Lead));
+        config(['queue.default' => 'database', 'baggage.apart.look.seconds' => 0.9]);
+        $files = array_map(fn (int $n) => UploadedFile::fake()->createWithContent("f$n.csv", "no,name\n$n,a\n"), range(1, 12));
+        $page = $this->post("$m/sources/upload", ['source' => 1, 'file' => $files])->assertSessionMissing('refused');
+        $page = (string) $page->headers->get('Location');
+        $this->post($page, ['name' => 'f1', 'reader' => ['kind' => 'delimited'], 'then' => 'all'])
+            ->assertSessionHas('refused', fn (string $says) => str_contains($says, 'still being looked into'));
+        self::assertSame(0, Take::query()->count());
+        $waiting = DB::table('jobs')->where('queue', 'looks')->count();
+        self::assertGreaterThan(6, $waiting);
+        for (; $waiting > 0; $waiting--) {
+            Artisan::call('queue:work', ['--once' => true, '--queue' => 'looks']);
+        }
+        $this->post($page, ['name' => 'f1', 'reader' => ['kind' => 'delimited'], 'then' => 'all'])->assertSessionMissing('refused');
+        self::assertSame(12, Take::query()->count());
+    }
 }
