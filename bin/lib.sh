@@ -126,13 +126,15 @@ have_web_server() {
 # web_server FOLDER PORT: writes what nginx and php-fpm are told. Both run as who started this, with files of their own below FOLDER.
 web_server() {
     local folder=$1 port=$2 root=$PWD
+    # A name no other installation on the machine has: what a killed one left is known by it.
+    POOL=baggage-$(printf '%s' "$folder" | cksum | cut -d' ' -f1)
     mkdir -p "$folder/tmp" "$folder/upload"
     cat >"$folder/fpm.conf" <<CONF
 [global]
 pid = $folder/fpm.pid
 error_log = $LOGS/fpm.log
 daemonize = no
-[baggage]
+[$POOL]
 listen = $folder/fpm.sock
 listen.mode = 0600
 pm = dynamic
@@ -193,7 +195,23 @@ http {
         location @large { default_type text/plain; $headers return 413 "This is larger than 1,024 MB, which is the most that is taken at once.\\n"; }
         location @away { default_type text/plain; $headers return 503 "Baggage does not answer just now, or is being started again. Nothing is lost; load the page again.\\n"; }
         location @application {
-            include /etc/nginx/fastcgi_params;
+            # Not those of the system: its file takes the port from the host.
+            fastcgi_param QUERY_STRING \$query_string;
+            fastcgi_param REQUEST_METHOD \$request_method;
+            fastcgi_param CONTENT_TYPE \$content_type;
+            fastcgi_param CONTENT_LENGTH \$content_length;
+            fastcgi_param REQUEST_URI \$request_uri;
+            fastcgi_param DOCUMENT_URI \$document_uri;
+            fastcgi_param DOCUMENT_ROOT $root/public;
+            fastcgi_param SERVER_PROTOCOL \$server_protocol;
+            fastcgi_param REQUEST_SCHEME \$scheme;
+            fastcgi_param GATEWAY_INTERFACE CGI/1.1;
+            fastcgi_param REMOTE_ADDR \$remote_addr;
+            fastcgi_param REMOTE_PORT \$remote_port;
+            fastcgi_param SERVER_ADDR \$server_addr;
+            fastcgi_param SERVER_PORT \$server_port;
+            fastcgi_param SERVER_NAME \$host;
+            fastcgi_param REDIRECT_STATUS 200;
             fastcgi_param SCRIPT_FILENAME $root/public/index.php;
             fastcgi_param SCRIPT_NAME /index.php;
             fastcgi_param HTTP_PROXY "";
@@ -203,6 +221,14 @@ http {
     }
 }
 CONF
+}
+
+# php_fpm FOLDER: with what a killed one left out of the way, and only as long as whoever started it.
+php_fpm() {
+    local root=''
+    [ "$(id -u)" -ne 0 ] || root=--allow-to-run-as-root
+    keep "$LOGS/web.log" bash -c 'pkill -KILL -f "php-fpm: pool $4\$"; rm -f "$2/fpm.sock"; exec setpriv --pdeathsig TERM "$1" --nodaemonize --fpm-config "$2/fpm.conf" $3' \
+        fpm "$FPM" "$1" "$root" "$POOL"
 }
 
 # keep COMMAND…: runs it in a group of its own, and again whenever it ends.

@@ -6,11 +6,12 @@ use App\Models\Audit;
 use App\Models\Migration;
 use App\Models\Take;
 use App\Models\TakeState;
+use Illuminate\Container\Attributes\Config;
 
 /** Files of a migration on the disk: uploads nobody froze yet, and those takes were read from. */
 final readonly class VaultFiles
 {
-    public function __construct(private Incoming $incoming)
+    public function __construct(private Incoming $incoming, #[Config('baggage.vault')] private string $folder)
     {
     }
 
@@ -27,8 +28,8 @@ final readonly class VaultFiles
     /**
      * One line for each file, however many tables were read from it.
      *
-     * @return list<array{take: int, name: string, of: string, bytes: int|null, at: \Illuminate\Support\Carbon|null, going: bool}> bytes are
-     *                                                                                                          null where it was removed
+     * @return list<array{take: int, name: string, of: string, bytes: int|null, at: \Illuminate\Support\Carbon|null, mayGo: bool}>
+     *                                                                                              bytes are null where it is gone
      */
     public function taken(Migration $migration): array
     {
@@ -42,7 +43,7 @@ final readonly class VaultFiles
                 'of' => $known === null ? $of : "$known[of], $of",
                 'bytes' => is_file($take->file) ? (int) filesize($take->file) : null,
                 'at' => $take->taken_at,
-                'going' => self::isGoing($take) || ($known['going'] ?? false),
+                'mayGo' => $this->isOurs($take) && ! self::isGoing($take) && ($known['mayGo'] ?? true),
             ];
         }
 
@@ -65,12 +66,23 @@ final readonly class VaultFiles
      */
     public function remove(Migration $migration, Take $take): void
     {
+        if (! $this->isOurs($take)) {
+            throw new \DomainException("\"$take->file_name\" lies where the plan does, and is not Baggage's to remove.");
+        }
         $sharing = $migration->takes()->where('file', $take->file)->get();
-        if ($take->file === '' || $sharing->contains(self::isGoing(...))) {
+        if ($sharing->contains(self::isGoing(...))) {
             throw new \DomainException("\"$take->file_name\" is being read: wait for its end, or stop it.");
         }
         @unlink($take->file);
         Audit::note($migration->id, "removed the file $take->file_name", ['sha256' => $take->checksum]);
+    }
+
+    /** What the command line reads stays where somebody put it. */
+    private function isOurs(Take $take): bool
+    {
+        $path = realpath($take->file);
+
+        return $path !== false && str_starts_with($path, realpath($this->folder).'/');
     }
 
     private static function isGoing(Take $take): bool

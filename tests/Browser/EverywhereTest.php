@@ -36,6 +36,7 @@ final class EverywhereTest extends TestCase
         'POST accounts/appoint' => 'only where a migration has no lead: PeopleTest',
         'POST accounts/{user}' => 'there is no other account: PeopleTest',
         'POST m/{migration}/people/{user}/link' => 'only for who has set no password yet: PeopleTest',
+        'DELETE m/{migration}/sources/takes/{take}/file' => 'only for what was uploaded: ApartTest',
         'DELETE m/{migration}/sources/upload/{upload}' => 'only while an upload waits: ApartTest',
         'PUT m/{migration}/draft' => 'the page itself sends what is typed',
         'POST m/{migration}/mapping/loads/{load}/fields/{field}/preview' => 'sent while a rule is typed',

@@ -266,7 +266,13 @@ final class ApartTest extends TestCase
         $this->delete("$m/sources/takes/$take->id/file")->assertSessionHas('told');
         self::assertFileDoesNotExist($take->file);
         self::assertSame(1, DB::table('staged_rows')->count());
-        $this->get("$m/sources/files")->assertReads('removed')->assertDontSee('two.csv');
+        $this->get("$m/sources/files")->assertReads('not there any more')->assertDontSee('two.csv');
+        // What lies elsewhere is somebody's own, and stays.
+        file_put_contents($own = self::work('own.csv'), 'x');
+        $take->update(['file' => $own]);
+        $this->get("$m/sources/files")->assertDontSee('Remove the file');
+        $this->delete("$m/sources/takes/$take->id/file")->assertSessionHas('refused');
+        self::assertFileExists($own);
     }
 
     /** Thirty good files at once take longer than a page waits: those it did not come to wait for the worker, none is refused or lost. */

@@ -33,8 +33,8 @@
         <td class="whitespace-nowrap">{{ $say::when($file['at'], 'short') }}</td>
         <td>
           @if ($file['bytes'] === null)
-            <span class="quiet">removed</span>
-          @elseif (!$file['going'] && auth()->user()->can('delete', $page->migration))
+            <span class="quiet">not there any more</span>
+          @elseif ($file['mayGo'] && auth()->user()->can('delete', $page->migration))
             <form method="post" action="{{ $at }}/takes/{{ $file['take'] }}/file">@csrf
               @method('delete')<button class="btn small" aria-label="Remove the file {{ $file['name'] }}">Remove the
                 file</button></form>
