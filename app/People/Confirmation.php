@@ -33,9 +33,13 @@ final class Confirmation
     {
         if (! self::holds($request)) {
             $given = $this->given($request, 'This needs your password once more, or a code of your second factor.');
+            $this->refuseWaiting($request, $user, $user->hasSecondFactor() ? $this->throttle->waitForCode($user) : 0);
             $isRight = Passwords::isRight($user, $given) || SecondFactor::passes($user, $given);
+            if (! $isRight && $user->hasSecondFactor()) {
+                // What is tried here may be a code: it counts as one.
+                $this->throttle->codeFailed($user);
+            }
             $this->judge($request, $user, $isRight, 'This is neither your password nor a code that holds now.');
-            self::note($request);
         }
     }
 
@@ -43,8 +47,8 @@ final class Confirmation
     public function askPassword(Request $request, User $user): void
     {
         $given = $this->given($request, 'Your current password is needed.');
+        $this->refuseWaiting($request, $user, 0);
         $this->judge($request, $user, Passwords::isRight($user, $given), 'The current password is another.');
-        self::note($request);
     }
 
     private function given(Request $request, string $otherwise): string
@@ -57,18 +61,23 @@ final class Confirmation
         return $given;
     }
 
-    /** Tries at it count as those at the door do. */
-    private function judge(Request $request, User $user, bool $isRight, string $otherwise): void
+    /** Before anything is looked at: a code that is given while others have to wait is not used up. */
+    private function refuseWaiting(Request $request, User $user, int $atLeast): void
     {
-        $ip = (string) $request->ip();
-        $wait = $this->throttle->wait($user, $user->address, $ip);
+        $wait = max($atLeast, $this->throttle->wait($user, $user->address, (string) $request->ip()));
         if ($wait > 0) {
             throw ValidationException::withMessages(['current' => "Too many tries. Wait $wait seconds."]);
         }
+    }
+
+    /** Tries at it count as those at the door do. */
+    private function judge(Request $request, User $user, bool $isRight, string $otherwise): void
+    {
         if (! $isRight) {
-            $this->throttle->failed($user, $user->address, $ip);
+            $this->throttle->failed($user, $user->address, (string) $request->ip());
             throw ValidationException::withMessages(['current' => $otherwise]);
         }
-        $this->throttle->passed($user);
+        $this->throttle->codePassed($user);
+        self::note($request);
     }
 }

@@ -225,4 +225,25 @@ final class SecondFactorTest extends TestCase
         $this->post($link, $given)->assertRedirect('/login/second');
         $this->assertGuest();
     }
+
+    /** Inside, codes may be tried no oftener than at the door; one that is given while it has to wait is not used up. */
+    public function test_codes_are_not_tried_faster_inside(): void
+    {
+        $codes = $this->setUpFactor();
+        $this->password();
+        self::assertTrue($this->second($this->code()));
+        for ($i = 0; $i < 10; $i++) {
+            $this->post('/account/confirm', ['current' => '000000'])->assertSessionHasErrors('current');
+            $this->travel(2)->minutes();
+        }
+        $this->post('/account/confirm', ['current' => $codes[0]])->assertSessionHasErrors('current');
+        self::assertStringContainsString('Too many tries', session('errors')->first('current'));
+        self::assertSame(SecondFactor::CODES, SecondFactor::left($this->user));
+        $this->travel(29)->minutes();
+        (new DoorRules(240))->keep();
+        $this->post('/account/confirm', ['current' => $codes[0]])->assertSessionHasErrors('current');
+        $this->travel(32)->minutes();
+        $this->post('/account/confirm', ['current' => $codes[0]])->assertSessionHas('told');
+        self::assertSame(SecondFactor::CODES - 1, SecondFactor::left($this->user));
+    }
 }

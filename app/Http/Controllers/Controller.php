@@ -7,6 +7,7 @@ use App\People\Confirmation;
 use App\View\Tables\Table;
 use Illuminate\Contracts\View\View;
 use Illuminate\Foundation\Auth\Access\AuthorizesRequests;
+use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Symfony\Component\HttpFoundation\StreamedResponse;
 
@@ -28,6 +29,18 @@ abstract class Controller
         }
 
         return view($view, $data);
+    }
+
+    /** Does something that may be refused with a word about it. */
+    protected function doing(\Closure $act, string $told): RedirectResponse
+    {
+        try {
+            $act();
+        } catch (\DomainException $e) {
+            return back()->with('refused', $e->getMessage());
+        }
+
+        return back()->with('told', $told);
     }
 
     /**

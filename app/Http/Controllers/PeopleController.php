@@ -59,7 +59,7 @@ final class PeopleController extends Controller
         $this->authorize('invite', $migration);
         $data = $request->validate(['role' => ['required', Rule::enum(Role::class)]]);
 
-        return $this->did(
+        return $this->doing(
             fn () => Crew::change($migration, $user, Role::from($data['role']), $request->input('was')),
             "$user->email is $data[role] now.",
         );
@@ -82,17 +82,6 @@ final class PeopleController extends Controller
     {
         $this->authorize('invite', $migration);
 
-        return $this->did(fn () => Crew::leave($migration, $user), "$user->email sees nothing of this migration any more.");
-    }
-
-    private function did(\Closure $act, string $told): RedirectResponse
-    {
-        try {
-            $act();
-        } catch (\DomainException $e) {
-            return back()->with('refused', $e->getMessage());
-        }
-
-        return back()->with('told', $told);
+        return $this->doing(fn () => Crew::leave($migration, $user), "$user->email sees nothing of this migration any more.");
     }
 }

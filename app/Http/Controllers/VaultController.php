@@ -34,24 +34,13 @@ final class VaultController extends Controller
     {
         $this->authorize('work', $migration);
 
-        return $this->did(fn () => $this->files->forget($migration, $upload), 'The upload is gone.');
+        return $this->doing(fn () => $this->files->forget($migration, $upload), 'The upload is gone.');
     }
 
     public function remove(Migration $migration, Take $take): RedirectResponse
     {
         $this->authorize('delete', $migration);
 
-        return $this->did(fn () => $this->files->remove($migration, $take), 'The file is gone; the rows that were read from it stay.');
-    }
-
-    private function did(\Closure $act, string $told): RedirectResponse
-    {
-        try {
-            $act();
-        } catch (\DomainException $e) {
-            return back()->with('refused', $e->getMessage());
-        }
-
-        return back()->with('told', $told);
+        return $this->doing(fn () => $this->files->remove($migration, $take), 'The file is gone; the rows that were read from it stay.');
     }
 }

@@ -157,16 +157,12 @@ final class Table
     {
         $shown = array_values(array_filter($this->columns, fn (Column $c) => $c->value !== null));
 
-        return new StreamedResponse(function () use ($shown) {
-            echo Csv::line(array_column($shown, 'label'));
+        return Csv::file($this->name, function () use ($shown) {
+            yield array_column($shown, 'label');
             foreach ($this->passing() as $row) {
-                echo Csv::line(array_map(fn (Column $c) => $c->value === null ? null : ($c->value)($row), $shown));
+                yield array_map(fn (Column $c) => $c->value === null ? null : ($c->value)($row), $shown);
             }
-        }, 200, [
-            'Content-Type' => 'text/csv; charset=utf-8',
-            'Content-Disposition' => "attachment; filename=\"$this->name.csv\"",
-            'Cache-Control' => 'no-store',
-        ]);
+        });
     }
 
     /** @param  array<string, string|null>  $changes  null to leave out */
