@@ -15,22 +15,22 @@ final class Meanwhile
      * @param  mixed  $was  what the form showed, as shown() writes it; a form that says nothing of a text has seen it
      * @param  array<string, mixed>  $changes  attributes of the record
      * @param  array<string, string>  $labels  attribute → what it is called where both are shown
-     * @param  \Closure(): void|null  $also  in the same transaction
      * @return array{before: array<string, string>, after: array<string, string>} what is another now
      *
      * @throws EditLost
      */
-    public static function change(Model $of, mixed $was, array $changes, array $labels, ?\Closure $also = null): array
+    public static function change(Model $of, mixed $was, array $changes, array $labels): array
     {
-        return DB::transaction(function () use ($of, $was, $changes, $labels, $also) {
+        return DB::transaction(function () use ($of, $was, $changes, $labels) {
             $now = $of->newQuery()->whereKey($of->getKey())->lockForUpdate()->firstOrFail();
             // A secret is shown nowhere, and stands in no log.
             $keys = array_values(array_diff(array_keys($changes), $of->getHidden()));
             $before = self::texts($now, $keys);
             $after = self::texts((clone $now)->fill($changes), $keys);
             self::check($was, $before, $after, $labels);
-            $of->fill($changes)->save();
-            $also === null ? null : $also();
+            // The record as it is now: what was read before may have been changed since.
+            $now->fill($changes)->save();
+            $of->setRawAttributes($now->getAttributes(), true);
             $changed = array_keys(array_diff_assoc($after, $before));
 
             return [
@@ -53,7 +53,7 @@ final class Meanwhile
         $shown = is_string($was) ? json_decode($was, true) : null;
         $lost = [];
         foreach (is_array($shown) ? $labels : [] as $key => $label) {
-            $isKnown = ! isset($mine[$key]) || ! array_key_exists($key, $shown) || self::alike((string) $shown[$key], $now[$key] ?? '');
+            $isKnown = ! isset($mine[$key]) || ! is_string($shown[$key] ?? null) || self::alike($shown[$key], $now[$key] ?? '');
             if (! $isKnown && ! self::alike($mine[$key], $now[$key] ?? '')) {
                 $lost[] = ['what' => $label, 'theirs' => $now[$key] ?? '', 'mine' => $mine[$key]];
             }

@@ -116,6 +116,12 @@ final class BothTextsTest extends TestCase
 
     public function test_a_code_that_somebody_else_decided(): void
     {
+        // What no form sends is no reason to fail.
+        $at = "$this->m/crosswalks/codes/1/otherwise";
+        foreach (['{"note":["x"]}', '{"note":{"a":1}}', '[1]', 'null', '{', '7'] as $was) {
+            $this->post($at, ['otherwise' => 'reject', 'note' => "n$was", 'was' => $was])->assertSessionMissing('lost')->assertRedirect();
+            $this->post("$this->m/mapping/parameters", ['name' => 'cut_day', 'prompt' => "p$was", 'was' => $was])->assertRedirect();
+        }
         $crosswalk = $this->migration->codeCrosswalks()->firstOrFail();
         [$page, $at] = ["$this->m/crosswalks?code=$crosswalk->id", "$this->m/crosswalks/codes/$crosswalk->id"];
         $entry = $crosswalk->entries()->whereNotNull('new_value')->firstOrFail();
