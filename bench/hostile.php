@@ -62,7 +62,9 @@ $served = array_map(function (array $command) use ($root, $environment) {
     return $process;
 }, [
     $web,
-    [PHP_BINARY, "$root/artisan", 'queue:work', '--sleep=0.2', '--timeout=0', '--tries=1'],
+    [PHP_BINARY, "$root/artisan", 'queue:work', '--queue=takes', '--sleep=0.2', '--timeout=0', '--tries=1'],
+    [PHP_BINARY, "$root/artisan", 'queue:work', '--queue=takes', '--sleep=0.2', '--timeout=0', '--tries=1'],
+    [PHP_BINARY, "$root/artisan", 'queue:work', '--queue=passes,rows', '--sleep=0.2', '--timeout=0', '--tries=1'],
     [PHP_BINARY, "$root/artisan", 'queue:work', '--queue=looks', '--sleep=0.2', '--timeout=0', '--tries=1'],
 ]);
 register_shutdown_function(fn () => array_map(fn (Process $of) => posix_kill(-(int) $of->getPid(), SIGKILL), $served));

@@ -5,11 +5,13 @@ return [
     'connections' => [
         'sync' => ['driver' => 'sync'],
         'database' => [
-            'driver' => 'database',
+            // In turn by migration: App\Queueing\FairQueue.
+            'driver' => 'fair',
             'table' => 'jobs',
-            'queue' => 'default',
-            // A pass may run for hours; what a killed worker left is taken up by the scheduler, not by this.
-            'retry_after' => 86400,
+            // Of what says no kind of its own.
+            'queue' => 'rows',
+            // Not by time: a job is somebody's as long as their connection to the database stands.
+            'retry_after' => null,
             'after_commit' => true,
         ],
     ],

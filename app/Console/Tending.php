@@ -18,14 +18,15 @@ use App\Models\WorkKind;
 use App\Models\WorkState;
 use App\Profiling\Study;
 use App\Profiling\StudyMigration;
+use App\Queueing\Job;
 use App\Reconciling\CountBook;
 use App\Reconciling\CountRound;
+use App\Reconciling\EndRound;
 use App\Rejects\RepairRows;
 use App\Rejects\RowsFile;
 use App\Support\BulkRows;
 use App\Support\Scratch;
 use App\Support\WorkerPresence;
-use Illuminate\Support\Facades\DB;
 
 /** Takes up work that a killed worker left behind. */
 final class Tending
@@ -43,8 +44,6 @@ final class Tending
         Incoming::sweep((string) config('baggage.vault'), (int) config('baggage.waiting_days'));
         Draft::sweep();
         BulkRows::sweepOld(3600);
-        // What the killed worker had reserved is done by the jobs above.
-        DB::table('jobs')->whereNotNull('reserved_at')->where('reserved_at', '<', now()->subDay()->timestamp)->delete();
 
         return $told;
     }
@@ -55,7 +54,6 @@ final class Tending
         $told = [];
         foreach (Pass::query()->where('state', PassState::Running)->get() as $pass) {
             if (! WorkerPresence::of("pass:$pass->id")->isAnybodyThere()) {
-                $pass->noteInterruption();
                 $told[] = "Pass $pass->id of round $pass->round_id goes on.";
                 WorkOnPass::byAll($pass->id);
             }
@@ -69,7 +67,7 @@ final class Tending
         $going = Take::query()->whereIn('state', [TakeState::Reading, TakeState::Stopping])->get();
         foreach ($going as $take) {
             if (! WorkerPresence::of("take:$take->id")->isAnybodyThere()) {
-                FreezeTake::dispatch($take->id);
+                Job::atLeast(new FreezeTake($take->id));
             }
         }
     }
@@ -79,7 +77,7 @@ final class Tending
         $going = LoadCheck::query()->whereIn('state', [CheckState::Running, CheckState::Stopping])->get();
         foreach ($going as $check) {
             if (! WorkerPresence::of("check:$check->id")->isAnybodyThere()) {
-                CheckLoad::dispatch($check->id);
+                Job::atLeast(new CheckLoad($check->id));
             }
         }
     }
@@ -89,12 +87,16 @@ final class Tending
     {
         foreach (Work::query()->where('state', WorkState::Running)->get() as $work) {
             if (! WorkerPresence::of("work:$work->id")->isAnybodyThere()) {
-                $work->kind === WorkKind::Rows ? RowsFile::dispatch($work->id) : RepairRows::dispatch($work->id);
+                Job::atLeast(match ($work->kind) {
+                    WorkKind::Rows => new RowsFile($work->id),
+                    WorkKind::EndRound => new EndRound($work->id),
+                    default => new RepairRows($work->id),
+                });
             }
         }
         foreach (CountBook::waiting() as $round) {
             if (! WorkerPresence::of("count:$round")->isAnybodyThere()) {
-                CountRound::dispatch($round);
+                Job::atLeast(new CountRound($round));
             }
         }
     }

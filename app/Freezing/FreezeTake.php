@@ -5,22 +5,28 @@ namespace App\Freezing;
 use App\Models\Take;
 use App\Models\TakeState;
 use App\Profiling\StudyMigration;
+use App\Queueing\Job;
+use App\Queueing\Kind;
 use App\Support\Attempts;
 use App\Support\WorkerPresence;
-use Illuminate\Contracts\Queue\ShouldQueue;
-use Illuminate\Foundation\Queue\Queueable;
 
 /** Reads an uploaded file into staged rows. */
-final class FreezeTake implements ShouldQueue
+final class FreezeTake extends Job
 {
-    use Queueable;
-
-    public int $timeout = 0;
-
-    public int $tries = 1;
+    public int $tries = self::AGAIN;
 
     public function __construct(public readonly int $take)
     {
+    }
+
+    public function kind(): Kind
+    {
+        return Kind::Takes;
+    }
+
+    public function migration(): ?int
+    {
+        return Take::query()->find($this->take)?->extract?->source?->migration_id;
     }
 
     public function handle(Freezer $freezer): void
@@ -31,6 +37,11 @@ final class FreezeTake implements ShouldQueue
         }
         $presence = WorkerPresence::of("take:$take->id");
         $presence->enter();
+        if ($presence->isAnybodyElseThere()) {
+            $presence->leave();
+
+            return;
+        }
         try {
             if (! Attempts::begin($take)) {
                 $freezer->giveUp($take);

@@ -2,32 +2,39 @@
 
 namespace App\Freezing;
 
+use App\Models\Migration;
+use App\Queueing\Job;
+use App\Queueing\Kind;
 use App\Support\ApartEnded;
 use App\Support\Bounds;
-use Illuminate\Contracts\Queue\ShouldQueue;
-use Illuminate\Foundation\Queue\Queueable;
 
 /** Looks at what takes longer than a page waits. */
-final class LookLonger implements ShouldQueue
+final class LookLonger extends Job
 {
-    use Queueable;
-
-    public int $timeout = 0;
-
-    public int $tries = 1;
-
-    /** Looks have a worker of their own: none of them keeps a take or a pass waiting. */
-    public const QUEUE = 'looks';
-
     /** @param  array<string, mixed>  $given */
-    private function __construct(private readonly string $key, private readonly string $what, private readonly array $given)
-    {
+    private function __construct(
+        private readonly string $key,
+        private readonly string $what,
+        private readonly array $given,
+        private readonly ?int $of,
+    ) {
     }
 
     /** @param  array<string, mixed>  $given */
     public static function ask(string $key, string $what, array $given): void
     {
-        dispatch((new self($key, $what, $given))->onQueue(self::QUEUE));
+        $migration = request()->route('migration');
+        dispatch(new self($key, $what, $given, $migration instanceof Migration ? $migration->id : null));
+    }
+
+    public function kind(): Kind
+    {
+        return Kind::Looks;
+    }
+
+    public function migration(): ?int
+    {
+        return $this->of;
     }
 
     public function handle(): void

@@ -3,20 +3,24 @@
 namespace App\Loading;
 
 use App\Models\Pass;
-use Illuminate\Contracts\Queue\ShouldQueue;
-use Illuminate\Foundation\Queue\Queueable;
+use App\Queueing\Job;
+use App\Queueing\Kind;
 
 /** Ends a pass that is paused: what it did not come to was not asked for. */
-final class EndPass implements ShouldQueue
+final class EndPass extends Job
 {
-    use Queueable;
-
-    public int $timeout = 0;
-
-    public int $tries = 1;
-
     public function __construct(public readonly int $pass)
     {
+    }
+
+    public function kind(): Kind
+    {
+        return Kind::Passes;
+    }
+
+    public function migration(): ?int
+    {
+        return Pass::query()->find($this->pass)?->round->migration_id;
     }
 
     public function handle(): void

@@ -6,24 +6,30 @@ use App\Ledger\LedgerReader;
 use App\Models\Audit;
 use App\Models\Round;
 use App\Models\SetBack;
+use App\Queueing\Job;
+use App\Queueing\Kind;
 use App\Targets\Ports;
 use Baggage\Core\Loading\TargetUnavailable;
-use Illuminate\Contracts\Queue\ShouldQueue;
-use Illuminate\Foundation\Queue\Queueable;
 
 /** Looks whether a target that lost a round's mark still holds every record of it, by key. */
-final class LookForRecords implements ShouldQueue
+final class LookForRecords extends Job
 {
-    use Queueable;
-
     private const AT_ONCE = 2000;
 
-    public int $timeout = 0;
-
-    public int $tries = 1;
+    public int $tries = self::AGAIN;
 
     public function __construct(public readonly int $round)
     {
+    }
+
+    public function kind(): Kind
+    {
+        return Kind::Rows;
+    }
+
+    public function migration(): ?int
+    {
+        return Round::query()->find($this->round)?->migration_id;
     }
 
     public function handle(): void

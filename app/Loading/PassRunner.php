@@ -72,26 +72,27 @@ final class PassRunner
         );
     }
 
-    /** @param  (\Closure(): bool)|null  $leaves  asked after every stretch: whether this worker is needed elsewhere */
-    public function work(?\Closure $leaves = null): void
+    /**
+     * @param  (\Closure(): bool)|null  $leaves  asked after every stretch: whether this worker is needed elsewhere
+     * @return bool whether it left, and there is more to do
+     */
+    public function work(?\Closure $leaves = null): bool
     {
         $this->pass->refresh();
         if (! $this->pass->isGoing()) {
-            return;
+            return false;
         }
         $presence = WorkerPresence::of("pass:{$this->pass->id}");
-        $presence->enter();
-        if (! $this->mayWork($presence)) {
-            $presence->leave();
-
-            return;
+        if ($this->inTurn(fn () => $this->enter($presence)) !== true) {
+            return false;
         }
+        $left = false;
         // Looking for circles among millions of short-lived rows costs more than it frees; now and then is often enough.
         gc_disable();
         // Workers beside each other lock what they write, not the gaps between.
         DB::statement('SET SESSION TRANSACTION ISOLATION LEVEL READ COMMITTED');
         try {
-            $this->workOn($leaves ?? fn () => false);
+            $left = $this->workOn($leaves ?? fn () => false);
         } catch (TargetUnavailable $e) {
             $this->stopWith($e->getMessage().' The pass stopped and can be resumed.');
         } catch (\Throwable $e) {
@@ -102,15 +103,21 @@ final class PassRunner
             $presence->leave();
             NamedLock::leaveAll();
         }
+        $left ? $this->inTurn(fn () => $this->waitFor($presence)) : null;
         $this->leave($presence);
+
+        return $left;
     }
 
-    /** @param  \Closure(): bool  $leaves */
-    private function workOn(\Closure $leaves): void
+    /**
+     * @param  \Closure(): bool  $leaves
+     * @return bool whether it leaves before the end
+     */
+    private function workOn(\Closure $leaves): bool
     {
         $loads = new PassLoads($this->pass, $this->plan, $this->catalogue, $this->ports, $this->wait);
         if (! NamedLock::of("prepare:{$this->pass->id}")->during(fn () => $this->prepare($loads), self::WAIT)) {
-            return;
+            return false;
         }
         for ($steps = 1; ! $this->stopRequested() && ($did = $loads->step()) !== null; $steps++) {
             if ($steps % self::COLLECTED_EVERY === 0) {
@@ -123,7 +130,7 @@ final class PassRunner
             if (! $did) {
                 usleep(self::LOOK_AGAIN);
             } elseif ($leaves()) {
-                return;
+                return true;
             }
         }
         NamedLock::of("finish:{$this->pass->id}")->during(function () {
@@ -132,6 +139,41 @@ final class PassRunner
                 $this->close();
             }
         });
+
+        return false;
+    }
+
+    /**
+     * One worker at a time comes or goes.
+     *
+     * @param  \Closure(): bool  $do
+     */
+    private function inTurn(\Closure $do): ?bool
+    {
+        return NamedLock::of("turn:{$this->pass->id}")->during($do, self::WAIT);
+    }
+
+    /** @return bool whether it may work */
+    private function enter(WorkerPresence $presence): bool
+    {
+        $presence->enter();
+        if (! $this->mayWork($presence)) {
+            $presence->leave();
+
+            return false;
+        }
+
+        return true;
+    }
+
+    /** Where nobody else is at it, the pass waits for its next turn as it did for its first. */
+    private function waitFor(WorkerPresence $presence): bool
+    {
+        return ! $presence->isAnybodyThere()
+            && Pass::query()
+                ->whereKey($this->pass->id)
+                ->where(['state' => PassState::Running, 'stop_requested' => false])
+                ->update(['state' => PassState::Queued]) === 1;
     }
 
     /**
@@ -205,10 +247,13 @@ final class PassRunner
                 'started_at' => $this->pass->started_at ?? now(),
                 'attempts' => 1,
             ]);
-        } elseif (! $presence->isAnybodyElseThere() && ! Attempts::begin($this->pass)) {
-            $this->giveUp();
+        } elseif (! $presence->isAnybodyElseThere()) {
+            $this->pass->noteInterruption();
+            if (! Attempts::begin($this->pass)) {
+                $this->giveUp();
 
-            return false;
+                return false;
+            }
         }
         // With the attempts as they are counted now, or the first stretch would not begin to count anew.
         $this->pass->refresh();

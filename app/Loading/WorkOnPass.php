@@ -3,29 +3,36 @@
 namespace App\Loading;
 
 use App\Models\Pass;
-use App\Support\OtherWork;
-use Illuminate\Contracts\Queue\ShouldQueue;
-use Illuminate\Foundation\Queue\Queueable;
+use App\Queueing\Job;
+use App\Queueing\Kind;
+use App\Queueing\Turns;
 
-/** One worker's part in a pass. Several run for the same pass: one stays to the end, the others make room when other work waits. */
-final class WorkOnPass implements ShouldQueue
+/** One worker's part in a pass. Several may be at the same one; each makes room when another migration waits that has fewer. */
+final class WorkOnPass extends Job
 {
-    use Queueable;
+    public int $tries = self::AGAIN;
 
-    public int $timeout = 0;
+    /** Seconds at the least between two looks whether another migration waits. */
+    private const LOOK = 3.0;
 
-    public int $tries = 1;
-
-    public function __construct(public readonly int $pass, public readonly bool $makesRoom = false)
+    public function __construct(public readonly int $pass)
     {
     }
 
     /** As many workers as there are. */
     public static function byAll(int $pass): void
     {
-        for ($worker = 1; $worker <= max(1, (int) config('baggage.workers')); $worker++) {
-            self::dispatch($pass, $worker > 1);
-        }
+        self::atLeast(new self($pass), max(1, (int) config('baggage.workers')));
+    }
+
+    public function kind(): Kind
+    {
+        return Kind::Passes;
+    }
+
+    public function migration(): ?int
+    {
+        return Pass::query()->find($this->pass)?->round->migration_id;
     }
 
     public function handle(): void
@@ -34,12 +41,16 @@ final class WorkOnPass implements ShouldQueue
         if ($pass === null) {
             return;
         }
-        $left = false;
-        PassRunner::of($pass)->work(function () use (&$left): bool {
-            return $left = $this->makesRoom && OtherWork::waits(self::class);
+        $migration = $pass->round->migration_id;
+        $looked = microtime(true);
+        $left = PassRunner::of($pass)->work(function () use ($migration, &$looked): bool {
+            if (microtime(true) - $looked < self::LOOK) {
+                return false;
+            }
+            $looked = microtime(true);
+
+            return Turns::at(Kind::Passes)->isOver($migration);
         });
-        if ($left) {
-            self::dispatch($this->pass, true);
-        }
+        $left ? self::dispatch($this->pass) : null;
     }
 }

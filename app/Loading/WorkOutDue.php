@@ -15,28 +15,34 @@ use App\Models\Migration;
 use App\Models\Pass;
 use App\Models\Round;
 use App\Models\RoundLoad;
+use App\Queueing\Job;
+use App\Queueing\Kind;
 use App\Support\NamedLock;
 use Baggage\Core\Loading\Due;
 use Baggage\Core\Loading\KeyState;
 use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Rows\Stage;
-use Illuminate\Contracts\Queue\ShouldQueue;
-use Illuminate\Foundation\Queue\Queueable;
 
 /** Works out which rows are due in the rounds of a migration that have not ended, and finds the rows of corrections in newer takes. */
-final class WorkOutDue implements ShouldQueue
+final class WorkOutDue extends Job
 {
-    use Queueable;
-
     private const KEYS_AT_ONCE = 1000;
 
-    public int $timeout = 0;
-
-    public int $tries = 1;
+    public int $tries = self::AGAIN;
 
     public function __construct(public readonly int $migration)
     {
+    }
+
+    public function kind(): Kind
+    {
+        return Kind::Rows;
+    }
+
+    public function migration(): int
+    {
+        return $this->migration;
     }
 
     public function handle(): void

@@ -4,23 +4,29 @@ namespace App\Mapping;
 
 use App\Models\CheckState;
 use App\Models\LoadCheck;
+use App\Queueing\Job;
+use App\Queueing\Kind;
 use App\Support\Attempts;
 use App\Support\Unforeseen;
 use App\Support\WorkerPresence;
-use Illuminate\Contracts\Queue\ShouldQueue;
-use Illuminate\Foundation\Queue\Queueable;
 
 /** Checks a load on all its rows without a target. */
-final class CheckLoad implements ShouldQueue
+final class CheckLoad extends Job
 {
-    use Queueable;
-
-    public int $timeout = 0;
-
-    public int $tries = 1;
+    public int $tries = self::AGAIN;
 
     public function __construct(public readonly int $check)
     {
+    }
+
+    public function kind(): Kind
+    {
+        return Kind::Rows;
+    }
+
+    public function migration(): ?int
+    {
+        return LoadCheck::query()->find($this->check)?->ofLoad->migration_id;
     }
 
     public function handle(LoadChecker $checker): void

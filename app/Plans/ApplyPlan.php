@@ -4,25 +4,21 @@ namespace App\Plans;
 
 use App\Models\ChangeList;
 use App\Models\User;
+use App\Queueing\Job;
+use App\Queueing\Kind;
 use App\Support\Unforeseen;
 use Baggage\Core\Plan\PlanError;
-use Illuminate\Contracts\Queue\ShouldQueue;
-use Illuminate\Foundation\Queue\Queueable;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\Cache;
 
 /** A plan too long to be read or applied while somebody waits for the page: a worker does it in their name. */
-final class ApplyPlan implements ShouldQueue
+final class ApplyPlan extends Job
 {
-    use Queueable;
-
     private const LONG = 200_000;
 
     private const MEMORY = '1536M';
 
     public int $timeout = 600;
-
-    public int $tries = 1;
 
     /**
      * @param  int|null  $list  of changes that is applied; null to read the plan first
@@ -46,6 +42,16 @@ final class ApplyPlan implements ShouldQueue
     public static function told(int $user): ?array
     {
         return Cache::get("plan-read:$user");
+    }
+
+    public function kind(): Kind
+    {
+        return Kind::Rows;
+    }
+
+    public function migration(): ?int
+    {
+        return $this->list === null ? null : ChangeList::query()->find($this->list)?->migration_id;
     }
 
     public function handle(PlanChanges $plans): void

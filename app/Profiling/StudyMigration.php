@@ -3,16 +3,14 @@
 namespace App\Profiling;
 
 use App\Models\Migration;
+use App\Queueing\Job;
+use App\Queueing\Kind;
 use Illuminate\Contracts\Queue\ShouldBeUniqueUntilProcessing;
-use Illuminate\Contracts\Queue\ShouldQueue;
-use Illuminate\Foundation\Queue\Queueable;
 
 /** Studies the takes of a migration that have not been studied yet. */
-final class StudyMigration implements ShouldBeUniqueUntilProcessing, ShouldQueue
+final class StudyMigration extends Job implements ShouldBeUniqueUntilProcessing
 {
-    use Queueable;
-
-    public int $timeout = 0;
+    public int $tries = self::AGAIN;
 
     public int $uniqueFor = 600;
 
@@ -23,6 +21,16 @@ final class StudyMigration implements ShouldBeUniqueUntilProcessing, ShouldQueue
     public function uniqueId(): string
     {
         return (string) $this->migration;
+    }
+
+    public function kind(): Kind
+    {
+        return Kind::Rows;
+    }
+
+    public function migration(): int
+    {
+        return $this->migration;
     }
 
     public function handle(Study $study): void

@@ -10,6 +10,7 @@ use App\Models\Round;
 use App\Models\User;
 use App\Models\Work;
 use App\Overview\OverviewBook;
+use App\Queueing\FairConnector;
 use App\Reconciling\CountBook;
 use App\Support\Written;
 use App\View\Say;
@@ -31,6 +32,7 @@ final class AppServiceProvider extends ServiceProvider
     {
         $here = fn () => app()->runningInConsole() && ! app()->runningUnitTests() ? null : request()->route('migration');
         (new Written(fn (): ?int => ($of = $here()) instanceof Migration ? $of->id : null))->watch();
+        Queue::addConnector('fair', fn () => new FairConnector($this->app->make('db')));
         Queue::after(fn () => OverviewBook::renewOld());
         // However a pass ended: what it left is counted.
         Pass::updated(fn (Pass $pass) => $pass->wasChanged('state') && ! $pass->isGoing() ? CountBook::ask($pass->round) : null);

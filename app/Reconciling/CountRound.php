@@ -6,24 +6,30 @@ use App\Ledger\LedgerReader;
 use App\Ledger\Links;
 use App\Ledger\WaiverBook;
 use App\Models\Round;
+use App\Queueing\Job;
+use App\Queueing\Kind;
 use App\Support\Unforeseen;
 use App\Support\WorkerPresence;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Reconciling\CountProof;
-use Illuminate\Contracts\Queue\ShouldQueue;
-use Illuminate\Foundation\Queue\Queueable;
 
 /** Counts a round: every line of its ledger, and the records in its target. */
-final class CountRound implements ShouldQueue
+final class CountRound extends Job
 {
-    use Queueable;
-
-    public int $timeout = 0;
-
-    public int $tries = 1;
+    public int $tries = self::AGAIN;
 
     public function __construct(public readonly int $round)
     {
+    }
+
+    public function kind(): Kind
+    {
+        return Kind::Rows;
+    }
+
+    public function migration(): ?int
+    {
+        return Round::query()->find($this->round)?->migration_id;
     }
 
     public function handle(): void

@@ -6,23 +6,29 @@ use App\Models\Round;
 use App\Models\RoundEnd;
 use App\Models\Work;
 use App\Models\WorkState;
+use App\Queueing\Job;
+use App\Queueing\Kind;
 use App\Support\Unforeseen;
 use App\Support\WorkerPresence;
-use Illuminate\Contracts\Queue\ShouldQueue;
-use Illuminate\Foundation\Queue\Queueable;
 use Illuminate\Support\Facades\Auth;
 
 /** Counts a round for the last time and ends it, in the name of whoever asked. */
-final class EndRound implements ShouldQueue
+final class EndRound extends Job
 {
-    use Queueable;
-
-    public int $timeout = 0;
-
-    public int $tries = 1;
+    public int $tries = self::AGAIN;
 
     public function __construct(public readonly int $work)
     {
+    }
+
+    public function kind(): Kind
+    {
+        return Kind::Passes;
+    }
+
+    public function migration(): ?int
+    {
+        return Work::query()->find($this->work)?->migration_id;
     }
 
     public function handle(): void

@@ -7,29 +7,35 @@ use App\Models\Round;
 use App\Models\Work;
 use App\Models\WorkKind;
 use App\Models\WorkState;
+use App\Queueing\Job;
+use App\Queueing\Kind;
 use App\Support\Amount;
 use App\Support\Attempts;
 use App\Support\EditLost;
 use App\Support\Unforeseen;
 use App\Support\WorkerPresence;
-use Illuminate\Contracts\Queue\ShouldQueue;
-use Illuminate\Foundation\Queue\Queueable;
 use Illuminate\Support\Facades\Auth;
 
 /** A repair of so many rows that nobody should wait for the page. */
-final class RepairRows implements ShouldQueue
+final class RepairRows extends Job
 {
-    use Queueable;
-
     /** Rows a page repairs itself. */
     public const AT_ONCE = 2_000;
 
-    public int $timeout = 0;
-
-    public int $tries = 1;
+    public int $tries = self::AGAIN;
 
     public function __construct(public readonly int $work)
     {
+    }
+
+    public function kind(): Kind
+    {
+        return Kind::Rows;
+    }
+
+    public function migration(): ?int
+    {
+        return Work::query()->find($this->work)?->migration_id;
     }
 
     public function handle(Repairs $repairs): void

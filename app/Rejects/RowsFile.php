@@ -9,29 +9,35 @@ use App\Models\Load;
 use App\Models\Round;
 use App\Models\Work;
 use App\Models\WorkState;
+use App\Queueing\Job;
+use App\Queueing\Kind;
 use App\Support\Amount;
 use App\Support\Csv;
 use App\Support\Unforeseen;
 use App\Support\WorkerPresence;
 use Baggage\Core\Crosswalks\LegacyKey;
-use Illuminate\Contracts\Queue\ShouldQueue;
-use Illuminate\Foundation\Queue\Queueable;
 
 /** Writes all rows behind a number into a file of comma-separated values, for whoever asked. It is kept for a day. */
-final class RowsFile implements ShouldQueue
+final class RowsFile extends Job
 {
-    use Queueable;
-
     private const AT_ONCE = 5_000;
 
     private const HEAD = ['Load', 'Row', 'Legacy key', 'New key', 'Outcome', 'Because', 'Field', 'Value'];
 
-    public int $timeout = 0;
-
-    public int $tries = 1;
+    public int $tries = self::AGAIN;
 
     public function __construct(public readonly int $work)
     {
+    }
+
+    public function kind(): Kind
+    {
+        return Kind::Rows;
+    }
+
+    public function migration(): ?int
+    {
+        return Work::query()->find($this->work)?->migration_id;
     }
 
     public function handle(): void

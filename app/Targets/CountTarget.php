@@ -4,23 +4,27 @@ namespace App\Targets;
 
 use App\Models\Entity;
 use App\Models\Target;
+use App\Queueing\Job;
+use App\Queueing\Kind;
 use App\Support\Unforeseen;
 use Baggage\Core\Loading\TargetUnavailable;
 use Carbon\CarbonImmutable;
-use Illuminate\Contracts\Queue\ShouldQueue;
-use Illuminate\Foundation\Queue\Queueable;
 
 /** Counts the records of every entity in a target. */
-final class CountTarget implements ShouldQueue
+final class CountTarget extends Job
 {
-    use Queueable;
-
-    public int $timeout = 0;
-
-    public int $tries = 1;
-
     public function __construct(public readonly int $target)
     {
+    }
+
+    public function kind(): Kind
+    {
+        return Kind::Rows;
+    }
+
+    public function migration(): ?int
+    {
+        return Target::query()->find($this->target)?->migration_id;
     }
 
     public function handle(): void

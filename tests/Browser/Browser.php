@@ -52,7 +52,8 @@ final class Browser
             "$root/public",
             $environment,
         );
-        $this->start([PHP_BINARY, 'artisan', 'queue:work', '--queue=default,looks', '--sleep=0.2', '--timeout=0'], $root, $environment);
+        $work = [PHP_BINARY, 'artisan', 'queue:work', '--queue=takes,passes,rows,looks', '--sleep=0.2', '--timeout=0'];
+        $this->start($work, $root, $environment);
         $this->start(['chromedriver', "--port=$chrome"], $root, []);
         $this->await(
             fn () => @fsockopen('127.0.0.1', $web) !== false && @fsockopen('127.0.0.1', $chrome) !== false,

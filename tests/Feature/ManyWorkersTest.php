@@ -4,7 +4,6 @@ namespace Tests\Feature;
 
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
-use App\Loading\WorkOnPass;
 use App\Models\Migration;
 use App\Models\Pass;
 use App\Models\PassKind;
@@ -12,7 +11,6 @@ use App\Models\Round;
 use App\Plans\Headless;
 use App\Reconciling\Report;
 use Illuminate\Support\Facades\DB;
-use Illuminate\Support\Facades\Queue;
 use PHPUnit\Framework\Attributes\DataProvider;
 use Random\Engine\Mt19937;
 use Random\Randomizer;
@@ -118,27 +116,6 @@ final class ManyWorkersTest extends TestCase
             $report[] = [$of['loads'][0]['outcomes'], array_map(fn ($c) => [$c['code'], $c['rows']], $of['loads'][0]['causes'])];
         }
         self::assertSame([$report[0]], array_values(array_unique($report, SORT_REGULAR)));
-    }
-
-    /** All workers but one make room when work of another kind waits, and come back after it. */
-    public function test_a_helping_worker_makes_room(): void
-    {
-        Queue::fake();
-        config(['baggage.batch' => 25]);
-        $pass = $this->begin($this->demoMigration(self::smallDemo()));
-        $waits = fn (string $job) => DB::table('jobs')->insert([
-            'queue' => 'default', 'payload' => '{"displayName":"App\\\\'.$job.'"}', 'attempts' => 0, 'available_at' => 0, 'created_at' => 0,
-        ]);
-        $waits('Mapping\\\\CheckLoad');
-        (new WorkOnPass($pass->id, true))->handle();
-        self::assertSame('running', $pass->refresh()->state->value);
-        self::assertLessThan((int) $pass->passLoads()->sum('rows_total'), (int) $pass->passLoads()->sum('rows_done'));
-        Queue::assertPushed(WorkOnPass::class, fn (WorkOnPass $job) => $job->makesRoom);
-        DB::table('jobs')->delete();
-        $waits('Loading\\\\WorkOnPass');
-        (new WorkOnPass($pass->id, true))->handle();
-        self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
-        DB::table('jobs')->delete();
     }
 
     /** @return iterable<string, array{int, bool, bool}> */

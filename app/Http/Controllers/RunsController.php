@@ -216,9 +216,10 @@ final class RunsController extends Controller
     public function pause(Migration $migration, Pass $pass): RedirectResponse
     {
         $this->authorize('work', $migration);
-        if ($pass->state === PassState::Queued) {
+        if ($pass->state === PassState::Queued && ! $pass->is_prepared) {
             $pass->update(['state' => PassState::Stopped, 'finished_at' => now()]);
-        } elseif ($pass->state === PassState::Running) {
+        } elseif ($pass->isGoing()) {
+            // Also one that waits for its next turn: its worker counts what it leaves.
             $pass->update(['stop_requested' => true]);
         }
         Audit::note($migration->id, "paused pass $pass->number");
