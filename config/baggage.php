@@ -13,8 +13,25 @@ return [
     'waiting_days' => 7,
     // Largest upload taken, in bytes.
     'upload_limit' => (int) env('BAGGAGE_UPLOAD_LIMIT', 1024 ** 3),
-    // Widest file taken, in columns.
-    'column_limit' => 4096,
+    // What is read of foreign bytes at the most, as said in Baggage\Core\Reading\Limits; bytes unless it counts things.
+    'limits' => [
+        'line' => 16 << 20,
+        'cell' => 12 << 20,
+        'record' => 16 << 20,
+        'columns' => 4096,
+        'depth' => 64,
+        'tag' => 60_000,
+        'attributes' => 1_000,
+        'part' => 64 << 20,
+        'pages' => 200_000,
+        'old' => 40 << 20,
+        // An archive: all of it together, from what size on it may not unpack to more than so many times its own, members, tables.
+        'archive' => (int) env('BAGGAGE_ARCHIVE_LIMIT', 64 << 30),
+        'harmless' => 50 << 20,
+        'ratio' => 250,
+        'members' => 10_000,
+        'tables' => 200,
+    ],
     // Foreign bytes are opened in processes of their own: seconds, MB and bytes of an answer each may take.
     'apart' => [
         'on' => (bool) env('BAGGAGE_APART', true),

@@ -22,6 +22,7 @@ use Baggage\Core\Profiling\Profiled;
 use Baggage\Core\Profiling\TableProfile;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\DelimitedFormat;
+use Baggage\Core\Reading\Limits;
 use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\Remark;
@@ -161,15 +162,13 @@ final class Freezer
         $number = 0;
         $table = $this->open($take, $extract->settings(), $number);
         $columns = $table->columns();
-        $limit = (int) config('baggage.column_limit');
-        if ($columns->count() > $limit) {
-            throw ReadingError::tooWide($columns->count(), $limit);
-        }
+        Limits::now()->refuseWide($columns->count());
         $sink = new RowSink(
             $take->id,
             TableProfile::of($columns),
             fn (int $rows) => $this->goOn($take, ['rows' => $rows]),
             (int) config('baggage.rows_per_write'),
+            Limits::now(),
         );
         try {
             $hash = $this->pour($table, $sink, $take->file === '' ? hash_init('sha256') : null, $number);

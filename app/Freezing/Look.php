@@ -12,6 +12,7 @@ use App\Support\ApartEnded;
 use App\Support\Bounds;
 use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Reading\Columns;
+use Baggage\Core\Reading\Limits;
 use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\Table;
@@ -222,10 +223,9 @@ final class Look
         try {
             $table = $open();
             $columns = $table->columns();
-            if ($columns->count() > (int) config('baggage.column_limit')) {
-                throw ReadingError::tooWide($columns->count(), (int) config('baggage.column_limit'));
-            }
+            Limits::now()->refuseWide($columns->count());
             foreach ($table->rows() as $row) {
+                self::refuseLarge($row->cells, count($rows) + 1);
                 $rows[] = [$row->line, $row->cells];
                 if (count($rows) === $count) {
                     break;
@@ -236,6 +236,21 @@ final class Look
         }
 
         return ['columns' => $columns?->toArray(), 'remarks' => $columns->remarks ?? [], 'rows' => $rows, 'error' => $error];
+    }
+
+    /**
+     * @param  list<string|null>  $cells
+     *
+     * @throws ReadingError
+     */
+    private static function refuseLarge(array $cells, int $row): void
+    {
+        $most = Limits::now()->cell;
+        foreach ($cells as $column => $cell) {
+            if (strlen((string) $cell) > $most) {
+                throw ReadingError::largeCell($row, $column + 1, $most);
+            }
+        }
     }
 
     /** @return list<array{name: string, schema: string, view: bool}> */

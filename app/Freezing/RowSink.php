@@ -11,6 +11,7 @@ use Baggage\Core\Profiling\Inference;
 use Baggage\Core\Profiling\KeyWatch;
 use Baggage\Core\Profiling\Profiled;
 use Baggage\Core\Profiling\TableProfile;
+use Baggage\Core\Reading\Limits;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\Remark;
 use Baggage\Core\Reading\RowList;
@@ -37,9 +38,6 @@ final class RowSink
 
     /** Files of rows that may lie ready for a helper. */
     private const READY = 3;
-
-    /** What MEDIUMTEXT holds. */
-    private const LONGEST_ROW = (1 << 24) - 1;
 
     private string $lines = '';
 
@@ -74,6 +72,7 @@ final class RowSink
         private TableProfile $profile,
         private readonly \Closure $staged,
         private readonly int $perWrite,
+        private readonly Limits $limits,
     ) {
         $this->watch = new KeyWatch($profile);
         $this->keys = new KeyFiles($take);
@@ -88,14 +87,28 @@ final class RowSink
         if ($this->profiler === null) {
             $this->rows[] = $cells;
         }
-        if (strlen($json) > self::LONGEST_ROW) {
-            throw ReadingError::broken("Row $number has more than 16 MB of cells, which is more than a row may have.");
-        }
+        strlen($json) > $this->limits->cell ? $this->refuseLarge($number, $cells, strlen($json)) : null;
         // Of what LOAD DATA reads escaped, a JSON text holds only backslashes.
         $this->lines
             .= "$this->take\t$number\t$line\t".hash('xxh3', $json)."\t".str_replace('\\', '\\\\', $json)."\n";
         if (++$this->pending === $this->atOnce() || strlen($this->lines) > self::BYTES_PER_WRITE) {
             $this->write($number, true);
+        }
+    }
+
+    /** @param  list<string|null>  $cells */
+    private function refuseLarge(int $number, array $cells, int $bytes): void
+    {
+        foreach ($cells as $column => $cell) {
+            if (strlen((string) $cell) > $this->limits->cell) {
+                throw ReadingError::largeCell($number, $column + 1, $this->limits->cell);
+            }
+        }
+        // MEDIUMTEXT holds no more.
+        $most = min($this->limits->record, (1 << 24) - 1);
+        if ($bytes > $most) {
+            $size = Limits::size($most + 1);
+            throw ReadingError::broken("Row $number has more than $size of cells, which is more than a row may have.");
         }
     }
 

@@ -16,6 +16,7 @@ use App\Support\Written;
 use App\View\Say;
 use App\View\Tell;
 use App\View\Told;
+use Baggage\Core\Reading\Limits;
 use Illuminate\Http\Middleware\TrustProxies;
 use Illuminate\Routing\Route;
 use Illuminate\Support\Facades\Gate;
@@ -30,6 +31,7 @@ final class AppServiceProvider extends ServiceProvider
 
     public function boot(): void
     {
+        Limits::set(new Limits(...config('baggage.limits')));
         $here = fn () => app()->runningInConsole() && ! app()->runningUnitTests() ? null : request()->route('migration');
         (new Written(fn (): ?int => ($of = $here()) instanceof Migration ? $of->id : null))->watch();
         Queue::addConnector('fair', fn () => new FairConnector($this->app->make('db')));

@@ -5,6 +5,7 @@ namespace App\Reading;
 use App\Reading\Database\DatabaseLink;
 use Baggage\Core\Reading\HeaderGuess;
 use Baggage\Core\Reading\Layout;
+use Baggage\Core\Reading\Limits;
 use Baggage\Core\Reading\Query\QueryFormat;
 use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
@@ -16,8 +17,6 @@ use Baggage\Core\Reading\Workbook\WorkbookFormat;
 final class Parts
 {
     private const SAMPLE = 1 << 18;
-
-    private const MOST = 200;
 
     /** What a view does is up to whoever made the file. */
     public const VIEW = 'A view of the file: it is run only when it is chosen by itself.';
@@ -43,11 +42,12 @@ final class Parts
             default => self::recognised($sample, strlen($sample) < self::SAMPLE, $base, null),
         };
 
-        if (count($parts) > self::MOST) {
-            $left = number_format(count($parts) - self::MOST);
-            $why = number_format(count($parts)).' tables are in the file, and '.self::MOST
+        $most = Limits::now()->tables;
+        if (count($parts) > $most) {
+            $left = number_format(count($parts) - $most);
+            $why = number_format(count($parts))." tables are in the file, and $most"
                 ." can be taken at once. Send these $left by themselves.";
-            $parts = [...array_slice($parts, 0, self::MOST), new Part("$left more", null, [], $why)];
+            $parts = [...array_slice($parts, 0, $most), new Part("$left more", null, [], $why)];
         }
 
         return $parts ?: throw ReadingError::broken('There is no table in this file.');

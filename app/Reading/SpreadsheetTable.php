@@ -5,6 +5,7 @@ namespace App\Reading;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\LaidOut;
 use Baggage\Core\Reading\Layout;
+use Baggage\Core\Reading\Limits;
 use Baggage\Core\Reading\RawRow;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\Remark;
@@ -24,8 +25,6 @@ use PhpOffice\PhpSpreadsheet\Worksheet\Worksheet;
 /** A sheet of an .xls or .ods workbook. These are read whole, so their size is bounded; .xlsx has a streaming reader of its own. */
 final class SpreadsheetTable implements Table
 {
-    private const LARGEST = 40 << 20;
-
     private ?LaidOut $table = null;
 
     private int $formulas = 0;
@@ -82,7 +81,7 @@ final class SpreadsheetTable implements Table
     private static function refused(string $path, \Throwable $e): ReadingError
     {
         // An encrypted .xlsx is an old compound file with a stream of this name: [MS-OFFCRYPTO], section 2.3.4.
-        $locked = (int) filesize($path) <= self::LARGEST
+        $locked = (int) filesize($path) <= Limits::now()->old
             && str_contains(
                 (string) file_get_contents($path),
                 mb_convert_encoding('EncryptedPackage', 'UTF-16LE', 'ASCII'),
@@ -102,10 +101,10 @@ final class SpreadsheetTable implements Table
 
     private static function reader(string $path): Xls|Ods
     {
-        if ((int) filesize($path) > self::LARGEST) {
+        if ((int) filesize($path) > Limits::now()->old) {
             throw ReadingError::broken(
-                'A workbook of this old kind is read whole, so it may have '.(self::LARGEST >> 20)
-                    .' MB at most. Save it as .xlsx, which is read as a stream.',
+                'A workbook of this old kind is read whole, so it may have '.Limits::size(Limits::now()->old)
+                    .' at most. Save it as .xlsx, which is read as a stream.',
             );
         }
 

@@ -2,6 +2,7 @@
 
 namespace App\Reading;
 
+use Baggage\Core\Reading\Limits;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\Workbook\Archive;
 use ZipArchive;
@@ -10,13 +11,6 @@ use ZipArchive;
 final class ZipMembers implements Archive
 {
     private const CHUNK = 1 << 18;
-
-    /** Above this size a member may not be more than RATIO times its packed size. */
-    private const HARMLESS = 50 << 20;
-
-    private const RATIO = 250;
-
-    private const MOST_MEMBERS = 10_000;
 
     private function __construct(private readonly ZipArchive $zip)
     {
@@ -36,14 +30,47 @@ final class ZipMembers implements Archive
                 },
             );
         }
-        if ($zip->numFiles > self::MOST_MEMBERS) {
+        $most = Limits::now()->members;
+        if ($zip->numFiles > $most) {
             throw ReadingError::broken(
-                'The zip archive holds '.number_format($zip->numFiles).' files; '
-                    .number_format(self::MOST_MEMBERS).' can be taken.',
+                'The zip archive holds '.number_format($zip->numFiles).' files; '.number_format($most).' can be taken.',
             );
         }
+        self::refuseLarge($zip, (int) filesize($path));
 
         return new self($zip);
+    }
+
+    /**
+     * Members that are harmless by themselves may not be together, also where several lie on the same packed bytes.
+     *
+     * @throws ReadingError
+     */
+    private static function refuseLarge(ZipArchive $zip, int $packed): void
+    {
+        $sum = 0;
+        for ($i = 0; $i < $zip->numFiles; $i++) {
+            $sum += (int) ($zip->statIndex($i)['size'] ?? 0);
+        }
+        $limits = Limits::now();
+        if ($sum > $limits->archive) {
+            throw ReadingError::broken(
+                'What is in the zip archive would unpack to '.number_format($sum).' bytes in all; '.Limits::size($limits->archive)
+                    .' can be taken. Send it in parts.',
+            );
+        }
+        if (self::isBomb($sum, $packed)) {
+            throw ReadingError::broken(sprintf(
+                'What is in the zip archive would unpack from %s to %s bytes in all. No real export does that, so none of it is unpacked.',
+                number_format($packed),
+                number_format($sum),
+            ));
+        }
+    }
+
+    private static function isBomb(int $size, int $packed): bool
+    {
+        return $size > Limits::now()->harmless && $size > Limits::now()->ratio * max(1, $packed);
     }
 
     public function names(): array
@@ -112,7 +139,7 @@ final class ZipMembers implements Archive
         if ($stat['encryption_method'] !== 0) {
             throw ReadingError::broken("\"$name\" in the archive is locked with a password. Ask for it without one.");
         }
-        if ($stat['size'] > self::HARMLESS && $stat['size'] > self::RATIO * max(1, $stat['comp_size'])) {
+        if (self::isBomb($stat['size'], $stat['comp_size'])) {
             throw ReadingError::broken(
                 sprintf(
                     '"%s" would unpack from %s to %s bytes. No real export does that, so it is not unpacked.',

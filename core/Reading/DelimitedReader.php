@@ -76,7 +76,7 @@ final class DelimitedReader
         $mayComment = $this->layout->comment !== '';
         $this->lines = $this->innerBreaks = $this->blankLines = $this->commentLines = 0;
         $this->decoder = new Decoder($this->format->encoding);
-        [$pending, $break, $start] = [null, '', 0];
+        [$pending, $break, $start, $longest] = [null, '', 0, Limits::now()->record];
         foreach ($this->text->split(self::textual($this->decoder->decode($bytes))) as $line) {
             $this->lines++;
             if ($pending !== null) {
@@ -92,7 +92,7 @@ final class DelimitedReader
                 $start = $this->lines;
                 $pending = $line;
             }
-            if (strlen($pending) > TextLines::LONGEST) {
+            if (strlen($pending) > $longest) {
                 throw ReadingError::unclosedQuote($start);
             }
             $break = $this->text->break;

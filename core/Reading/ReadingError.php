@@ -42,7 +42,7 @@ final class ReadingError extends \RuntimeException
     public static function longLine(int $most): self
     {
         return self::broken(
-            'A line is longer than '.($most >> 20).' MB. Are the line ends those of a text, and is this the right kind of file?',
+            'A line is longer than '.Limits::size($most).'. Are the line ends those of a text, and is this the right kind of file?',
         );
     }
 
@@ -78,6 +78,16 @@ final class ReadingError extends \RuntimeException
                 number_format($limit),
             ),
         );
+    }
+
+    public static function largeCell(int $row, int $column, int $most): self
+    {
+        return self::broken(sprintf(
+            'Row %s: what stands in column %s is larger than %s. Is this the right kind of file?',
+            number_format($row),
+            number_format($column),
+            Limits::size($most),
+        ));
     }
 
     public static function skipsAll(int $skip): self

@@ -5,9 +5,6 @@ namespace Baggage\Core\Reading;
 /** Splits decoded text into lines; CR LF, LF and lone CR all end a line. */
 final class TextLines
 {
-    /** Bytes of a line: what is longer is none, and would be held in memory whole. */
-    public const LONGEST = 16 << 20;
-
     /** Known once split() has ended. */
     public bool $endsInLineBreak = true;
 
@@ -24,6 +21,8 @@ final class TextLines
     {
         $rest = '';
         $carriage = '';
+        // What is longer is no line, and would be held in memory whole.
+        $longest = Limits::now()->line;
         foreach ($text as $chunk) {
             if ($chunk === '') {
                 continue;
@@ -35,8 +34,8 @@ final class TextLines
                 $chunk = substr($chunk, 0, -1);
             }
             yield from $this->lines($rest, $chunk);
-            if (strlen($rest) > self::LONGEST) {
-                throw ReadingError::longLine(self::LONGEST);
+            if (strlen($rest) > $longest) {
+                throw ReadingError::longLine($longest);
             }
         }
         if ($carriage !== '') {

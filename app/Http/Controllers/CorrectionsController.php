@@ -12,6 +12,7 @@ use App\Staging\StagedRows;
 use App\View\Page;
 use App\View\Say;
 use Baggage\Core\Reading\DelimitedFormat;
+use Baggage\Core\Reading\Limits;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
@@ -90,7 +91,7 @@ final class CorrectionsController extends AboutRows
     public function wholeRow(Request $request, Migration $migration, Load $load, int $row): RedirectResponse
     {
         [$round, $data] = $this->ready($request, $migration, $load, [
-            'cells' => 'required|array|max:'.config('baggage.column_limit'),
+            'cells' => 'required|array|max:'.Limits::now()->columns,
             'cells.*' => 'nullable|string|max:100000',
             'reason' => 'nullable|string|max:500',
         ]);

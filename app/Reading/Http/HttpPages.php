@@ -7,6 +7,7 @@ use App\Reading\Database\Login;
 use App\Reading\Database\Reach;
 use Baggage\Core\Reading\Database\AddressError;
 use Baggage\Core\Reading\Http\HttpFormat;
+use Baggage\Core\Reading\Limits;
 use Baggage\Core\Reading\Nested\JsonRecords;
 use Baggage\Core\Reading\Nested\JsonScanner;
 use Baggage\Core\Reading\Nested\Records;
@@ -22,10 +23,6 @@ use Illuminate\Support\Facades\Http;
 final class HttpPages implements Records
 {
     private const TRIES = 4;
-
-    private const MOST_PAGES = 200_000;
-
-    private const LARGEST_PAGE = 64 << 20;
 
     /** @var resource|null */
     private $kept = null;
@@ -64,7 +61,7 @@ final class HttpPages implements Records
         );
         $seen = [];
         for ($page = 1; $address !== null; $page++) {
-            if (isset($seen[$address]) || $page > self::MOST_PAGES) {
+            if (isset($seen[$address]) || $page > Limits::now()->pages) {
                 throw ReadingError::broken(
                     "Page $page leads back to one that was read already ($address): is the paging right?",
                 );
@@ -174,7 +171,7 @@ final class HttpPages implements Records
                     ->connectTimeout(5)
                     ->timeout(60)
                     ->withoutRedirecting()
-                    ->sink(PageBody::of($page, self::LARGEST_PAGE))
+                    ->sink(PageBody::of($page, Limits::now()->part))
                     ->get($address);
             } catch (ConnectionException $e) {
                 if ($try < self::TRIES) {

@@ -2,6 +2,7 @@
 
 namespace App\Reading\Http;
 
+use Baggage\Core\Reading\Limits;
 use Baggage\Core\Reading\ReadingError;
 use GuzzleHttp\Psr7\StreamDecoratorTrait;
 use GuzzleHttp\Psr7\Utils;
@@ -28,7 +29,7 @@ final class PageBody implements StreamInterface
     {
         $this->taken += strlen($string);
         if ($this->taken > $this->most) {
-            throw ReadingError::broken("Page $this->page is larger than ".($this->most >> 20).' MB.');
+            throw ReadingError::broken("Page $this->page is larger than ".Limits::size($this->most).'.');
         }
 
         return $this->stream->write($string);

@@ -4,6 +4,7 @@ namespace Baggage\Core\Reading\Nested;
 
 use Baggage\Core\Reading\Decoder;
 use Baggage\Core\Reading\Encoding;
+use Baggage\Core\Reading\Limits;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\TextLines;
 use Brick\Math\BigDecimal;
@@ -11,8 +12,6 @@ use Brick\Math\BigDecimal;
 /** The records of a JSON text. Numbers keep the digits they are written with. */
 final class JsonRecords implements Records
 {
-    private const DEEPEST = 64;
-
     /** @param  \Closure(): iterable<string>  $open  gives the bytes from the beginning */
     public function __construct(private readonly JsonFormat $format, private readonly \Closure $open)
     {
@@ -55,12 +54,13 @@ final class JsonRecords implements Records
     /** @return array<array-key, mixed> */
     public static function record(string $json, int $line): array
     {
+        $deepest = max(1, Limits::now()->depth);
         try {
-            $value = json_decode($json, true, self::DEEPEST, JSON_THROW_ON_ERROR | JSON_BIGINT_AS_STRING);
+            $value = json_decode($json, true, $deepest, JSON_THROW_ON_ERROR | JSON_BIGINT_AS_STRING);
         } catch (\JsonException $e) {
-            throw ReadingError::broken(
-                'Line '.number_format($line).' is not JSON: '.lcfirst($e->getMessage()).'.',
-            );
+            throw ReadingError::broken('Line '.number_format($line).($e->getCode() === JSON_ERROR_DEPTH
+                ? ": what stands there is nested more than $deepest deep."
+                : ' is not JSON: '.lcfirst($e->getMessage()).'.'));
         }
         // Decoded once more with its numbers as text, so that 12.50 stays 12.50 and no digit is lost.
         if (preg_match('/\d[.eE]|\d{16}|-0/', $json) === 1) {
@@ -69,7 +69,7 @@ final class JsonRecords implements Records
                 fn (array $m) => '"'.self::plain($m[0]).'"',
                 $json,
             );
-            $value = $quoted === null ? $value : json_decode($quoted, true, self::DEEPEST, JSON_THROW_ON_ERROR);
+            $value = $quoted === null ? $value : json_decode($quoted, true, $deepest, JSON_THROW_ON_ERROR);
         }
 
         return is_array($value) ? $value : ['value' => $value];

@@ -2,13 +2,12 @@
 
 namespace Baggage\Core\Reading\Nested;
 
+use Baggage\Core\Reading\Limits;
 use Baggage\Core\Reading\ReadingError;
 
 /** Walks a JSON text that arrives in chunks, holding no more of it than one record. */
 final class JsonScanner
 {
-    private const LARGEST_RECORD = 16 << 20;
-
     private string $buffer = '';
 
     private int $at = 0;
@@ -207,10 +206,10 @@ final class JsonScanner
             $this->buffer = substr($this->buffer, $this->at);
             $this->at = 0;
         }
-        if (strlen($this->buffer) > self::LARGEST_RECORD) {
+        if (strlen($this->buffer) > Limits::now()->record) {
             throw ReadingError::broken(
-                "The record that begins in line $this->line is larger than ".(self::LARGEST_RECORD >> 20)
-                    .' MB. Is the path to the records right?',
+                "The record that begins in line $this->line is larger than ".Limits::size(Limits::now()->record)
+                    .'. Is the path to the records right?',
             );
         }
         $this->buffer .= $this->chunks->current();

@@ -3,6 +3,7 @@
 namespace Baggage\Core\Reading\Nested;
 
 use Baggage\Core\Reading\Columns;
+use Baggage\Core\Reading\Limits;
 use Baggage\Core\Reading\RawRow;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\Remark;
@@ -16,8 +17,6 @@ use Baggage\Core\Reading\Table;
  */
 final class NestedTable implements Table
 {
-    private const MOST_COLUMNS = 4096;
-
     private ?Columns $columns = null;
 
     /** @var array<string, int> header → position */
@@ -45,9 +44,7 @@ final class NestedTable implements Table
         foreach ($this->rowsOf() as [, $flat]) {
             $this->counted++;
             $headers += $flat;
-            if (count($headers) > self::MOST_COLUMNS) {
-                throw ReadingError::tooWide(count($headers), self::MOST_COLUMNS);
-            }
+            Limits::now()->refuseWide(count($headers));
         }
         if ($this->counted === 0) {
             throw ReadingError::broken(

@@ -2,20 +2,19 @@
 
 namespace Baggage\Core\Reading\Nested;
 
+use Baggage\Core\Reading\Limits;
 use Baggage\Core\Reading\ReadingError;
 
 /** The records of an XML document. Documents that declare entities are refused, so nothing outside is ever looked up. */
 final class XmlRecords implements Records
 {
-    private const DEEPEST = 64;
-
-    /** Bytes of a tag: parsers compare every attribute with every other. */
-    private const LONGEST_TAG = 60_000;
-
     /** @var list<array{int, array<array-key, mixed>}> line and content of records read whole */
     private array $done = [];
 
     private bool $met = false;
+
+    /** Where the record being read begins. */
+    private ?int $from = null;
 
     /** @param  \Closure(): iterable<string>  $open  gives the bytes from the beginning */
     public function __construct(private readonly XmlFormat $format, private readonly \Closure $open)
@@ -27,6 +26,7 @@ final class XmlRecords implements Records
         $parser = $this->parser();
         $this->done = [];
         $this->met = false;
+        $this->from = null;
         $tail = '';
         foreach (($this->open)() as $chunk) {
             if (preg_match('/<!\s*(?:ENTITY|DOCTYPE[^>]*\[)/i', $tail.$chunk) === 1) {
@@ -36,8 +36,9 @@ final class XmlRecords implements Records
                 );
             }
             self::refuseLongTag($tail.$chunk);
-            $tail = substr($tail.$chunk, -self::LONGEST_TAG - 1);
+            $tail = substr($tail.$chunk, -Limits::now()->tag - 1);
             $this->parse($parser, $chunk, false);
+            $this->refuseLarge($parser);
             yield from $this->finished();
         }
         $this->parse($parser, '', true);
@@ -69,8 +70,10 @@ final class XmlRecords implements Records
             function ($p, string $name, array $attributes) use (&$path, &$open) {
                 $path[] = $name;
                 self::refuseDeep($p, count($path));
+                self::refuseMany($p, count($attributes));
                 if ($open !== [] || implode('/', $path) === $this->format->records) {
                     $this->met = true;
+                    $this->from ??= xml_get_current_byte_index($p);
                     $open[] = new OpenElement(xml_get_current_line_number($p), $attributes);
                 }
             },
@@ -96,6 +99,7 @@ final class XmlRecords implements Records
         }
         $value = $element->value();
         if ($around === []) {
+            $this->from = null;
             $this->done[] = [$element->line, is_array($value) ? $value : ['#text' => $value]];
         } else {
             $around[count($around) - 1]->children[$name][] = $value;
@@ -104,18 +108,41 @@ final class XmlRecords implements Records
 
     private static function refuseDeep(\XMLParser $parser, int $depth): void
     {
-        if ($depth > self::DEEPEST) {
+        $deepest = Limits::now()->depth;
+        if ($depth > $deepest) {
             $line = xml_get_current_line_number($parser);
-            throw ReadingError::broken("Line $line: elements are nested more than ".self::DEEPEST.' deep.');
+            throw ReadingError::broken("Line $line: elements are nested more than $deepest deep.");
         }
     }
 
+    private static function refuseMany(\XMLParser $parser, int $attributes): void
+    {
+        $most = Limits::now()->attributes;
+        if ($attributes > $most) {
+            $line = xml_get_current_line_number($parser);
+            throw ReadingError::broken(
+                "Line $line: an element has ".number_format($attributes).' attributes; '.number_format($most).' can be taken.',
+            );
+        }
+    }
+
+    /** @param  \XMLParser  $parser  at the end of what has come so far */
+    private function refuseLarge(\XMLParser $parser): void
+    {
+        $most = Limits::now()->record;
+        if ($this->from !== null && xml_get_current_byte_index($parser) - $this->from > $most) {
+            throw ReadingError::broken(
+                'A record is larger than '.Limits::size($most)." and goes on. Is \"{$this->format->records}\" the path to the records?",
+            );
+        }
+    }
+
+    /** Parsers compare every attribute of a tag with every other. */
     private static function refuseLongTag(string $xml): void
     {
-        if (preg_match('/<[^<>!?][^<>]{'.(self::LONGEST_TAG - 1).'}/', $xml) === 1) {
-            throw ReadingError::broken(
-                'A tag with its attributes is longer than '.number_format(self::LONGEST_TAG).' bytes. It is not read.',
-            );
+        $longest = Limits::now()->tag;
+        if (preg_match('/<[^<>!?][^<>]{'.($longest - 1).'}/', $xml) === 1) {
+            throw ReadingError::broken('A tag with its attributes is longer than '.number_format($longest).' bytes. It is not read.');
         }
     }
 

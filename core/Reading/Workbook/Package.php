@@ -2,13 +2,12 @@
 
 namespace Baggage\Core\Reading\Workbook;
 
+use Baggage\Core\Reading\Limits;
 use Baggage\Core\Reading\ReadingError;
 
 /** The parts of a workbook's package and how they name each other (ECMA-376 part 2, Open Packaging Conventions). */
 final readonly class Package
 {
-    private const LARGEST_PART = 64 << 20;
-
     private function __construct(private Archive $archive, public string $main)
     {
     }
@@ -97,9 +96,9 @@ final readonly class Package
         $text = '';
         foreach ($archive->chunks($part) as $chunk) {
             $text .= $chunk;
-            if (strlen($text) > self::LARGEST_PART) {
+            if (strlen($text) > Limits::now()->part) {
                 throw ReadingError::broken(
-                    "The part $part of the workbook is larger than ".(self::LARGEST_PART >> 20).' MB.',
+                    "The part $part of the workbook is larger than ".Limits::size(Limits::now()->part).'.',
                 );
             }
         }

@@ -3,6 +3,7 @@
 namespace Baggage\Core\Reading\Workbook;
 
 use Baggage\Core\Reading\Layout;
+use Baggage\Core\Reading\Limits;
 use Baggage\Core\Reading\RawRow;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\RowList;
@@ -19,8 +20,6 @@ final class SheetGrid implements \IteratorAggregate
 {
     private const CELL = '~<c r="([A-Z]{1,3})\d+"(?: s="(\d+)")?(?: t="([a-zA-Z]+)")?'
         .'(?:/>|>(?:(<f)[^>]*(?:/>|>[^<]*</f>))?(?:<v>([^<]*)</v>|<v/>|<is><t(?: xml:space="preserve")?>([^<]*)</t></is>)?</c>)~';
-
-    private const LARGEST_ROW = 32 << 20;
 
     /** Columns and rows a sheet has (XFD1048576, as programs that write such files have it; value from memory). */
     private const COLUMNS = 16_384;
@@ -114,7 +113,7 @@ final class SheetGrid implements \IteratorAggregate
     private function begin(string &$buffer): string
     {
         if (preg_match('~<(\w+:)?sheetData\s*(/)?>~', $buffer, $m, PREG_OFFSET_CAPTURE) !== 1) {
-            if (strlen($buffer) > self::LARGEST_ROW) {
+            if (strlen($buffer) > Limits::now()->record) {
                 throw ReadingError::broken('The sheet has no cells where they should begin. The file is damaged.');
             }
 
@@ -173,7 +172,7 @@ final class SheetGrid implements \IteratorAggregate
             $number = $this->rowNumber($tag);
             $to = $buffer[$tagEnd - 1] === '/' ? $tagEnd : strpos($buffer, $close, $tagEnd);
             if ($to === false) {
-                return strlen($buffer) - $from > self::LARGEST_ROW ? throw self::largeRow($number) : null;
+                return strlen($buffer) - $from > Limits::now()->record ? throw self::largeRow($number) : null;
             }
             $this->hiddenRows += str_contains($tag, ' hidden="1"') || str_contains($tag, ' hidden="true"') ? 1 : 0;
             $this->lastRow = $number;
@@ -209,7 +208,7 @@ final class SheetGrid implements \IteratorAggregate
     private static function largeRow(int $number): ReadingError
     {
         return ReadingError::broken(
-            'Row '.number_format($number).' of the sheet is larger than '.(self::LARGEST_ROW >> 20).' MB.',
+            'Row '.number_format($number).' of the sheet is larger than '.Limits::size(Limits::now()->record).'.',
         );
     }
 
