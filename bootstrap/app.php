@@ -7,6 +7,8 @@ use App\Http\Middleware\Presence;
 use App\Http\Middleware\SecurityHeaders;
 use App\Http\Middleware\Witness;
 use App\Http\WholePage;
+use App\Looking\LookGoing;
+use App\Looking\Waiting;
 use App\Support\DatabaseDown;
 use App\Support\EditLost;
 use App\Support\SameMoment;
@@ -64,6 +66,8 @@ $app = Application::configure(basePath: dirname(__DIR__))
                 ? response()->view('errors.503', ['says' => $e->getMessage()], 503)
                 : back()->withInput($request->except([...$secrets, '_token']))->with('refused', $e->getMessage()),
         );
+        $exceptions->dontReport(LookGoing::class);
+        $exceptions->render(fn (LookGoing $e, Request $request) => $request->isMethodSafe() ? null : Waiting::page($e, $request, $secrets));
         $exceptions->dontReport(EditLost::class);
         $exceptions->render(fn (EditLost $e, Request $request) => back()
             ->withInput($request->except([...$secrets, '_token', 'was']))

@@ -37,7 +37,7 @@ return [
         'on' => (bool) env('BAGGAGE_APART', true),
         // While somebody waits for a page, and by a worker where that was not enough.
         'look' => ['seconds' => (float) env('BAGGAGE_LOOK_SECONDS', 5), 'memory' => 512, 'answer' => 12 << 20],
-        'look_long' => ['seconds' => (float) env('BAGGAGE_LONG_LOOK_SECONDS', 60), 'memory' => 1024, 'answer' => 12 << 20],
+        'look_long' => ['seconds' => (float) env('BAGGAGE_LONG_LOOK_SECONDS', 60), 'memory' => 2048, 'answer' => 64 << 20],
         // Ended where nothing more comes for so many seconds, or somebody asks for it.
         'freeze' => ['memory' => (int) env('BAGGAGE_FREEZE_MEMORY', 2048), 'answer' => 1 << 20],
         'stalled' => (float) env('BAGGAGE_STALLED_SECONDS', 900),

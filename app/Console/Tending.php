@@ -5,6 +5,7 @@ namespace App\Console;
 use App\Freezing\FreezeTake;
 use App\Freezing\Incoming;
 use App\Loading\WorkOnPass;
+use App\Looking\Aside;
 use App\Mapping\CheckLoad;
 use App\Models\CheckState;
 use App\Models\Draft;
@@ -42,6 +43,7 @@ final class Tending
         RowsFile::sweep();
         Scratch::sweep();
         Incoming::sweep((string) config('baggage.vault'), (int) config('baggage.waiting_days'));
+        Aside::sweep();
         Draft::sweep();
         BulkRows::sweepOld(3600);
 

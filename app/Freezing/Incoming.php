@@ -2,6 +2,7 @@
 
 namespace App\Freezing;
 
+use App\Looking\LookGoing;
 use App\Reading\Part;
 use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Reading\Columns;

@@ -23,11 +23,11 @@ use App\Models\Target;
 use App\Models\Work;
 use App\Support\Meanwhile;
 use App\Targets\Ports;
+use App\Targets\Question;
 use Baggage\Core\Crosswalks\SpaceName;
 use Baggage\Core\Loading\Mark;
 use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Loading\Target as TargetPort;
-use Baggage\Core\Loading\TargetRecords;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\Auth;
@@ -68,8 +68,9 @@ final class Rounds
         if ($migration->rounds()->where('name', $name)->exists()) {
             throw new \DomainException("There is a round named \"$name\" already.");
         }
-        $this->mayBeWritten($migration, Ports::of($target)->records);
-        $others = $anyway ? [] : self::others($target);
+        $standing = Ports::ask($target, Question::Standing);
+        $this->mayBeWritten($migration, $standing['tables']);
+        $others = $anyway ? [] : self::marks($standing);
         if ($others !== []) {
             throw TargetInUse::by($target->name, $others);
         }
@@ -86,11 +87,15 @@ final class Rounds
         return $round;
     }
 
-    /** @throws \DomainException where a load's entity has no table */
-    private function mayBeWritten(Migration $migration, TargetRecords $records): void
+    /**
+     * @param  list<string>  $tables  of the target
+     *
+     * @throws \DomainException where a load's entity has none
+     */
+    private function mayBeWritten(Migration $migration, array $tables): void
     {
         foreach ($migration->loads()->with('entity')->get()->pluck('entity.name')->unique() as $entity) {
-            if ($records->count($entity) === null) {
+            if (! in_array($entity, $tables, true)) {
                 throw new \DomainException(
                     "The target has no table \"$entity\" yet, which a load fills: make it at Target.",
                 );
@@ -110,9 +115,18 @@ final class Rounds
         $own = $but?->round?->migration?->installation;
 
         return array_values(array_filter(
-            Ports::of($target)->target->marks(),
+            self::marks(Ports::ask($target, Question::Standing)),
             fn (Mark $m) => $but === null || $m->lane !== $but->id || $m->installation !== $own,
         ));
+    }
+
+    /**
+     * @param  array{marks: list<array{installation: string, lane: int, round: string, begun: string}>}  $standing
+     * @return list<Mark>
+     */
+    private static function marks(array $standing): array
+    {
+        return array_map(fn (array $mark) => new Mark(...$mark), $standing['marks']);
     }
 
     public static function isMarked(Lane $lane, string $installation, TargetPort $target): bool
@@ -133,7 +147,10 @@ final class Rounds
      */
     public function pass(Round $round, PassKind $kind, array $without = []): Pass
     {
-        return DB::transaction(function () use ($round, $kind, $without) {
+        // Asked before anything is held: it may take as long as a page may wait.
+        $target = TargetReady::ask((new Definitions($round->migration()->firstOrFail()))->version(), $round->target()->firstOrFail());
+
+        return DB::transaction(function () use ($round, $kind, $without, $target) {
             $round = Round::query()->whereKey($round->id)->lockForUpdate()->firstOrFail();
             $last = $round->latestPass();
             $this->isOpen($round);
@@ -146,7 +163,7 @@ final class Rounds
             $loads = $round->roundLoads()->with('space')->orderBy('id')->get()->keyBy('load_id');
             $version = $definitions->version()->only($loads->keys()->all());
             $this->sameSpaces($version, $loads);
-            $told = TargetReady::for($version, $round->target()->firstOrFail());
+            $told = $target->for($version);
             $pass = $round
                 ->passes()
                 ->create([

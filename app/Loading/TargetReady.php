@@ -2,42 +2,59 @@
 
 namespace App\Loading;
 
+use App\Looking\LookGoing;
 use App\Models\Target;
 use App\Targets\Ports;
+use App\Targets\Question;
 use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Targets\Differences;
 use Baggage\Core\Targets\Entity;
+use Baggage\Core\Targets\Schema;
 
 /** Holds a target against its description, and tries what a pass will do there, before there is a pass. */
-final class TargetReady
+final readonly class TargetReady
 {
     private const SHOWN = 6;
+
+    /** @param  list<string>  $missing  rights */
+    private function __construct(private string $name, private Schema $schema, private array $missing)
+    {
+    }
+
+    /** @throws TargetUnavailable|LookGoing */
+    public static function ask(PlanVersion $plan, Target $target): self
+    {
+        $entities = array_map(fn (array $filled) => $filled[0]->toArray(), self::filled($plan));
+        $found = Ports::ask($target, Question::Ready, ['entities' => $entities]);
+
+        return new self(
+            $target->name,
+            new Schema(array_map(Entity::fromArray(...), $found['entities']), $found['others']),
+            $found['missing'],
+        );
+    }
 
     /**
      * @return list<string> how the target is other than described, where that stops no load
      *
-     * @throws TargetUnavailable
      * @throws \DomainException where no row could be written
      */
-    public static function for(PlanVersion $plan, Target $target): array
+    public function for(PlanVersion $plan): array
     {
-        $ports = Ports::of($target);
-        $schema = $ports->schema();
         $stopping = $telling = [];
         foreach (self::filled($plan) as [$entity, $filled, $creates]) {
-            $found = Differences::between($entity, $schema->entities[$entity->name] ?? null, $filled, $creates);
+            $found = Differences::between($entity, $this->schema->entities[$entity->name] ?? null, $filled, $creates);
             array_push($stopping, ...$found->stopping);
             array_push($telling, ...$found->telling);
         }
         if ($stopping !== []) {
             throw new \DomainException(
-                "The target \"$target->name\" is not as described. ".self::some($stopping).' Read its description again, at Target.',
+                "The target \"$this->name\" is not as described. ".self::some($stopping).' Read its description again, at Target.',
             );
         }
-        $missing = $ports->missingRights(array_map(fn (array $f) => $f[0], self::filled($plan)));
-        if ($missing !== []) {
-            throw new \DomainException(self::some($missing));
+        if ($this->missing !== []) {
+            throw new \DomainException(self::some($this->missing));
         }
 
         return $telling;

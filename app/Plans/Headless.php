@@ -21,14 +21,12 @@ use App\Profiling\Study;
 use Baggage\Core\Feeds\FeedFormat;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanFile;
-use Baggage\Core\Plan\PlanReader;
 use Baggage\Core\Reading\ReaderSettings;
 
 /** Runs a plan without a screen: reads it, freezes its files, and works on a round. */
 final class Headless
 {
     public function __construct(
-        private readonly PlanReader $reader,
         private readonly PlanImporter $importer,
         private readonly Freezer $freezer,
         private readonly Rounds $rounds,
@@ -43,7 +41,7 @@ final class Headless
             throw PlanError::notThere($file);
         }
 
-        return $this->reader->read((string) file_get_contents($file), $file);
+        return PlanLook::at(['path' => $file], $file);
     }
 
     /** @throws PlanError|PlanConflicts */

@@ -2,6 +2,7 @@
 
 namespace App\Plans;
 
+use App\Looking\LookGoing;
 use App\Models\Change;
 use App\Models\ChangeKind;
 use App\Models\ChangeList;
@@ -17,7 +18,6 @@ use Baggage\Core\Plan\Items;
 use Baggage\Core\Plan\Merge;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanFile;
-use Baggage\Core\Plan\PlanReader;
 use Illuminate\Support\Facades\DB;
 
 /** A plan that came through a screen, for a migration that is there: what it would change is looked at, item by item, before it counts. */
@@ -26,19 +26,21 @@ final class PlanChanges
     /** Changed codes of one crosswalk listed one by one; more are one change. */
     private const CODES = 50;
 
-    public function __construct(private readonly PlanReader $reader, private readonly PlanImporter $importer)
+    public function __construct(private readonly PlanImporter $importer)
     {
     }
 
     /**
      * A new migration is made at once; of one that is there the changes are listed.
      *
-     * @throws PlanError
+     * @param  string|null  $path  where it lies, if it does
+     *
+     * @throws PlanError|LookGoing
      * @throws \DomainException where they do not work in it
      */
-    public function read(string $yaml, string $name, int $user): Migration|ChangeList
+    public function read(string $yaml, string $name, int $user, ?string $path = null): Migration|ChangeList
     {
-        $file = $this->reader->read($yaml, $name);
+        $file = PlanLook::at($path === null ? ['text' => $yaml] : ['path' => $path], $name);
         $by = User::query()->findOrFail($user);
         $migration = Migration::named($file->plan['migration'], $by);
         if ($migration === null) {
@@ -129,9 +131,10 @@ final class PlanChanges
      */
     public function apply(ChangeList $list, array $accepted): int
     {
-        return DB::transaction(function () use ($list, $accepted) {
+        $file = PlanLook::at(['text' => (string) ($list->description['plan'] ?? '')], $list->file_name);
+
+        return DB::transaction(function () use ($list, $accepted, $file) {
             $list = ChangeList::query()->whereKey($list->id)->lockForUpdate()->firstOrFail();
-            $file = $this->reader->read((string) ($list->description['plan'] ?? ''), $list->file_name);
             $now = [];
             $migration = Migration::query()->findOrFail($list->migration_id);
             foreach ($this->importer->compare($file, $migration)->changes() as $change) {

@@ -7,8 +7,7 @@ use App\Models\Audit;
 use App\Models\Migration;
 use App\Models\Target;
 use App\Targets\OtherSchemas;
-use App\Targets\SchemaReader;
-use App\Targets\TargetLink;
+use App\Targets\Ports;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Plan\AgainstTarget;
 use Baggage\Core\Plan\Conflict;
@@ -31,7 +30,6 @@ use Illuminate\Support\Str;
 final class PlanImporter
 {
     public function __construct(
-        private readonly SchemaReader $schemas,
         private readonly PlanExporter $exporter,
         private readonly Waiting $due,
     ) {
@@ -208,7 +206,7 @@ final class PlanImporter
     {
         /** @var Target $target */
         $target = $migration->targets()->orderBy('id')->firstOrFail();
-        $schema = $this->schemas->read(new TargetLink($target));
+        $schema = Ports::schemaOf($target);
         $this->keep($migration, $schema);
 
         return $schema;

@@ -2,15 +2,36 @@
 
 namespace App\Reading;
 
+use App\Looking\Looker;
+use App\Looking\LookGoing;
+use App\Looking\Looks;
 use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\Table;
 use Baggage\Core\Reading\Workbook\WorkbookFormat;
 
 /** Rows of a sheet or a text file by the names in its header, however its columns are ordered. */
-final class SheetLines
+final class SheetLines implements Looker
 {
     private const MOST = 100_000;
+
+    /**
+     * Of several sheets, looked at in a process of its own.
+     *
+     * @param  non-empty-list<array{string|null, list<string>}>  $sheets  as of() takes them
+     * @return non-empty-list<array<int, array<string, string>>> as of() gives them
+     *
+     * @throws ReadingError|LookGoing
+     */
+    public static function all(string $path, string $name, array $sheets): array
+    {
+        return Looks::ask(self::class, ['path' => $path, 'name' => $name, 'sheets' => $sheets]);
+    }
+
+    public static function look(array $given): mixed
+    {
+        return array_map(fn (array $of) => self::of($given['path'], $given['name'], ...$of), $given['sheets']);
+    }
 
     /**
      * @param  string|null  $sheet  null for the first table of the file that has the headers

@@ -2,6 +2,7 @@
 
 namespace App\Specification;
 
+use App\Looking\LookGoing;
 use App\Models\Change;
 use App\Models\ChangeKind;
 use App\Models\CodeCrosswalk;
@@ -24,13 +25,15 @@ final readonly class Changes
     /**
      * @return list<Change>
      *
-     * @throws ReadingError
+     * @throws ReadingError|LookGoing
      */
     public function ofWorkbook(Migration $migration, string $path, string $name): array
     {
-        $rules = SheetLines::of($path, $name, 'Rules', ['Load', 'Field', 'Rule', 'Left empty because', 'Note']);
-        $codes = SheetLines::of($path, $name, 'Codes', ['Crosswalk', 'Old value', 'New value', 'Decision', 'Note']);
-        $columns = SheetLines::of($path, $name, 'Columns', ['Load', 'Column', 'Left behind because']);
+        [$rules, $codes, $columns] = SheetLines::all($path, $name, [
+            ['Rules', ['Load', 'Field', 'Rule', 'Left empty because', 'Note']],
+            ['Codes', ['Crosswalk', 'Old value', 'New value', 'Decision', 'Note']],
+            ['Columns', ['Load', 'Column', 'Left behind because']],
+        ]);
 
         return [
             ...$this->rules->read($migration, $rules),
@@ -42,13 +45,15 @@ final readonly class Changes
     /**
      * @return list<Change>
      *
-     * @throws ReadingError
+     * @throws ReadingError|LookGoing
      */
     public function ofCodes(CodeCrosswalk $crosswalk, string $path, string $name): array
     {
         $migration = Migration::query()->findOrFail($crosswalk->migration_id);
 
-        return $this->codes->read($migration, SheetLines::of($path, $name, null, ['Old value', 'New value']), $crosswalk);
+        [$lines] = SheetLines::all($path, $name, [[null, ['Old value', 'New value']]]);
+
+        return $this->codes->read($migration, $lines, $crosswalk);
     }
 
     /**

@@ -2,6 +2,9 @@
 
 namespace App\Targets;
 
+use App\Looking\Looker;
+use App\Looking\LookGoing;
+use App\Looking\Looks;
 use App\Models\Connection;
 use App\Reading\Database\DatabaseLink;
 use App\Reading\SheetLines;
@@ -14,8 +17,31 @@ use Symfony\Component\Yaml\Exception\ParseException;
 use Symfony\Component\Yaml\Yaml;
 
 /** Entities and fields from a description in a file, or from the schema of a database that is not the target itself. */
-final class OtherSchemas
+final class OtherSchemas implements Looker
 {
+    /**
+     * As ofFile() and ofPostgres(), looked at in a process of its own.
+     *
+     * @param  array<string, mixed>  $given  path and name of a file, or a connection's attributes
+     *
+     * @throws ReadingError|LookGoing
+     */
+    public static function apart(array $given): Schema
+    {
+        return Schema::fromArray(Looks::ask(self::class, $given));
+    }
+
+    public static function look(array $given): mixed
+    {
+        try {
+            return (isset($given['path'])
+                ? self::ofFile($given['path'], $given['name'])
+                : self::ofPostgres((new Connection)->setRawAttributes($given['connection'])))->toArray();
+        } catch (DescriptionError $e) {
+            throw ReadingError::broken($e->getMessage());
+        }
+    }
+
     /**
      * A sheet, JSON Schema or OpenAPI as JSON or YAML, or an SQLite database.
      *

@@ -2,9 +2,11 @@
 
 namespace App\Targets;
 
+use App\Looking\LookGoing;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\Target;
+use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Field;
 use Baggage\Core\Targets\TableText;
@@ -14,11 +16,14 @@ use PDOException;
 /** Makes tables that the target does not have yet, from what is described of it or from the shape of an extract. */
 final class TableMaker
 {
-    /** @return list<string> described entities the target database has no table for */
+    /**
+     * @return list<string> described entities the target database has no table for
+     *
+     * @throws TargetUnavailable|LookGoing
+     */
     public static function missing(Migration $migration, Target $target): array
     {
-        $found = (new TargetLink($target))->pdo()->query('SHOW TABLES');
-        $tables = $found === false ? [] : $found->fetchAll(\PDO::FETCH_COLUMN);
+        ['tables' => $tables] = Ports::ask($target, Question::Standing);
 
         return array_values(array_diff(array_keys($migration->schema()->entities), $tables));
     }
@@ -39,19 +44,36 @@ final class TableMaker
     }
 
     /**
-     * Runs the statements; what was made before one failed is taken away again. Entities whose tables have a prefix are called by it from
-     * then on.
+     * Has a worker run the statements. Entities whose tables have a prefix are called by it from then on.
      *
      * @param  list<string>  $names
      *
-     * @throws \DomainException
+     * @throws TargetUnavailable|LookGoing
      */
     public static function make(Migration $migration, Target $target, array $names, string $prefix): int
     {
-        $pdo = (new TargetLink($target))->pdo();
+        $made = Ports::ask($target, Question::Make, ['statements' => self::statements($migration, $names, $prefix)]);
+        if ($prefix !== '') {
+            DB::transaction(fn () => self::rename($migration, $names, $prefix));
+        }
+
+        return $made;
+    }
+
+    /**
+     * Runs the statements; what was made before one failed is taken away again.
+     *
+     * @param  list<string>  $statements
+     * @return int tables that were made
+     *
+     * @throws \DomainException|TargetUnavailable
+     */
+    public static function run(TargetLink $target, array $statements): int
+    {
+        $pdo = $target->pdo();
         $made = [];
         try {
-            foreach (self::statements($migration, $names, $prefix) as $statement) {
+            foreach ($statements as $statement) {
                 $pdo->exec($statement);
                 if (preg_match('/^CREATE TABLE (`(?:[^`]|``)+`)/', $statement, $m) === 1) {
                     $made[] = $m[1];
@@ -63,9 +85,6 @@ final class TableMaker
             array_map(fn ($table) => $pdo->exec("DROP TABLE $table"), $made);
             $pdo->exec('SET FOREIGN_KEY_CHECKS = 1');
             throw new \DomainException('Nothing was made: '.$e->getMessage());
-        }
-        if ($prefix !== '') {
-            DB::transaction(fn () => self::rename($migration, $names, $prefix));
         }
 
         return count($made);

@@ -26,6 +26,12 @@ final readonly class Mistake
         return $this->file.$place.($this->field === null || $this->field === '' ? '' : ", $this->field").": $this->message";
     }
 
+    /** @param  array{file: string, line: int|null, column: int|null, field: string|null, message: string}  $said  as toArray() */
+    public static function fromArray(array $said): self
+    {
+        return new self(...$said);
+    }
+
     /** @return array{file: string, line: int|null, column: int|null, field: string|null, message: string} */
     public function toArray(): array
     {

@@ -43,6 +43,21 @@ final class Places
         return $places;
     }
 
+    /** @param  array<string, array{int, int}>  $at  as all() gave them */
+    public static function known(array $at): self
+    {
+        $places = new self('');
+        $places->at = $at;
+
+        return $places;
+    }
+
+    /** @return array<string, array{int, int}> path → line and column; without how anything is written there */
+    public function all(): array
+    {
+        return $this->at;
+    }
+
     /**
      * @param  list<string|int>  $path
      * @return array{int, int}|null line and column of it, or of the nearest around it

@@ -10,6 +10,18 @@ final readonly class PlanFile
     {
     }
 
+    /** @return array{name: string, plan: array<string, mixed>, at: array<string, array{int, int}>} can be written as JSON */
+    public function toArray(): array
+    {
+        return ['name' => $this->name, 'plan' => $this->plan, 'at' => $this->places->all()];
+    }
+
+    /** @param  array{name: string, plan: array<string, mixed>, at: array<string, array{int, int}>}  $read  as toArray() */
+    public static function fromArray(array $read): self
+    {
+        return new self($read['name'], $read['plan'], Places::known($read['at']));
+    }
+
     /**
      * Another plan of the same name, whose parts stand where those of this one do.
      *

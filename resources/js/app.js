@@ -42,7 +42,8 @@ document.addEventListener('click', (event) => {
 });
 
 // A page that waits for a worker to have looked asks again.
-if (document.querySelector('[data-look-again]')) setTimeout(() => window.location.reload(), 1500);
+const again = document.querySelector('[data-look-again]');
+if (again) setTimeout(() => (again instanceof HTMLFormElement ? again.requestSubmit() : window.location.reload()), 1500);
 
 // In which zone times are read is what the browser says, until its owner says otherwise.
 document.querySelectorAll('[data-zone]').forEach((field) => { field.value = Intl.DateTimeFormat().resolvedOptions().timeZone ?? ''; });

@@ -18,7 +18,7 @@ final class Layers
     ];
 
     public const APP = [
-        'Support', 'Models', 'Policies', 'Reading', 'Staging', 'Profiling', 'Catalogue', 'Decisions', 'Feeds', 'Freezing', 'Targets',
+        'Support', 'Models', 'Policies', 'Queueing', 'Looking', 'Reading', 'Staging', 'Profiling', 'Catalogue', 'Decisions', 'Feeds', 'Freezing', 'Targets',
         'Ledger', 'Mapping', 'Loading', 'Rejects', 'Reconciling', 'Plans', 'Specification', 'Overview', 'View', 'Http', 'Console',
         'Providers',
     ];

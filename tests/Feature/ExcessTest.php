@@ -5,6 +5,7 @@ namespace Tests\Feature;
 use App\Freezing\Freezer;
 use App\Freezing\FreezeTake;
 use App\Freezing\Look;
+use App\Looking\Looks;
 use App\Models\TakeState;
 use App\Reading\Part;
 use App\Support\ApartEnded;
@@ -31,8 +32,8 @@ final class ExcessTest extends TestCase
             '<r>'.str_repeat('<j '.implode(' ', array_map(fn ($i) => "a$i=\"1\"", range(1, 100_000))).'/>', 2).'</r>',
             'A tag with its attributes',
         ];
-        yield 'XML with one enormous text' => ['<r><j>'.str_repeat('x', 20_000_000).'</j><j>1</j></r>', 'bytes to show'];
-        yield 'JSON 100,000 deep' => [str_repeat('[', 100_000).str_repeat(']', 100_000), 'depth'];
+        yield 'XML with one enormous text' => ['<r><j>'.str_repeat('x', 20_000_000).'</j><j>1</j></r>', 'A record is larger than 16 MB'];
+        yield 'JSON 100,000 deep' => [str_repeat('[', 100_000).str_repeat(']', 100_000), 'nested more than 64 deep'];
         yield 'JSON with one enormous text' => ['[{"a":"'.str_repeat('x', 20_000_000).'"}]', 'MB'];
         yield 'JSON with 10,000 members' => ['[{'.implode(',', array_map(fn ($i) => "\"c$i\":1", range(1, 10_000))).'}]', '4,096'];
         yield 'a cell at ZZZZZZZZ5' => [
@@ -78,12 +79,12 @@ final class ExcessTest extends TestCase
     {
         $bounds = new Bounds(5, 128, 1 << 20);
         try {
-            $parts = Look::apart('parts', ['path' => $path, 'name' => 'excess.bin'], $bounds);
+            $parts = Looks::apart(Look::class, ['what' => 'parts', 'path' => $path, 'name' => 'excess.bin'], $bounds);
             $part = isset($parts['is']) ? Part::fromArray($parts['is'][count($parts['is']) > 200 ? 200 : 0]) : null;
             if ($part?->settings === null || $part->refused !== null) {
                 return (string) ($parts['refused'] ?? $part?->refused);
             }
-            $rows = Look::apart('rows', ['path' => $path, 'settings' => $part->settings->toArray(), 'count' => 200], $bounds);
+            $rows = Looks::apart(Look::class, ['what' => 'rows', 'path' => $path, 'settings' => $part->settings->toArray(), 'count' => 200], $bounds);
             $error = $rows['refused'] ?? $rows['is']['error'];
         } catch (ApartEnded $e) {
             return $e->getMessage();

@@ -2,11 +2,12 @@
 
 namespace Tests\Feature;
 
-use App\Freezing\LookLonger;
+use App\Freezing\Look;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Loading\WorkOnPass;
 use App\Loading\WorkOutDue;
+use App\Looking\LookLonger;
 use App\Models\PassKind;
 use App\Models\PassState;
 use App\Models\Role;
@@ -103,7 +104,7 @@ final class TurnsTest extends TestCase
         self::assertSame(3, ($again = $this->pop())?->attempts());
         $again?->delete();
 
-        LookLonger::ask('k', 'parts', []);
+        LookLonger::ask('k', Look::class, []);
         $this->pop('looks');
         DB::table('jobs')->update(['reserved_at' => 1]);
         Artisan::call('queue:work', ['--once' => true, '--queue' => 'looks', '--tries' => 1]);

@@ -6,6 +6,7 @@
  */
 
 use App\Freezing\Look;
+use App\Looking\Looks;
 use App\Reading\Part;
 use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
@@ -18,13 +19,13 @@ use Tests\Support\Mutants;
 require dirname(__DIR__, 2).'/vendor/autoload.php';
 function fileOf(string $path, string $kind): string
 {
-    $parts = Look::done('parts', ['path' => $path, 'name' => "x.$kind"]);
+    $parts = Looks::done(Look::class, ['what' => 'parts', 'path' => $path, 'name' => "x.$kind"]);
     $seen = [];
     foreach (array_slice($parts['is'] ?? [], 0, 3) as $is) {
         $part = Part::fromArray($is);
         $seen[] = $part->settings === null
             ? ['refused' => $part->refused]
-            : Look::done('rows', ['path' => $path, 'settings' => $part->settings->toArray(), 'count' => 200]);
+            : Looks::done(Look::class, ['what' => 'rows', 'path' => $path, 'settings' => $part->settings->toArray(), 'count' => 200]);
     }
     json_encode([$parts, $seen], JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE);
 

@@ -2,22 +2,27 @@
 
 namespace App\Console\Commands;
 
-use App\Freezing\Look;
+use App\Looking\Looker;
+use App\Looking\Looks;
 use Illuminate\Console\Command;
 
 /** What a page starts to look into foreign bytes, which come by standard input as JSON; it is of no use by itself. */
 final class LookAt extends Command
 {
-    protected $signature = 'baggage:look {what}';
+    protected $signature = 'baggage:look {who}';
 
     protected $hidden = true;
 
     public function handle(): int
     {
+        $who = (string) $this->argument('who');
+        if (! is_subclass_of($who, Looker::class)) {
+            throw new \LogicException("$who looks at nothing.");
+        }
         $given = json_decode((string) stream_get_contents(STDIN), true, 512, JSON_THROW_ON_ERROR);
         fwrite(STDOUT, json_encode(
-            Look::done((string) $this->argument('what'), $given),
-            JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES,
+            Looks::done($who, $given),
+            JSON_THROW_ON_ERROR | JSON_PRESERVE_ZERO_FRACTION | JSON_INVALID_UTF8_SUBSTITUTE | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES,
         ));
 
         return 0;

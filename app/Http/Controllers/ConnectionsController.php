@@ -4,8 +4,8 @@ namespace App\Http\Controllers;
 
 use App\Freezing\FreezeTake;
 use App\Freezing\Look;
-use App\Freezing\LookGoing;
 use App\Http\Requests\SourceConnection;
+use App\Looking\LookGoing;
 use App\Models\Audit;
 use App\Models\Connection;
 use App\Models\Extract;

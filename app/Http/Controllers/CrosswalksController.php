@@ -10,6 +10,7 @@ use App\Catalogue\Definitions;
 use App\Http\Requests\CodeLine;
 use App\Ledger\LedgerReader;
 use App\Ledger\Spaces;
+use App\Looking\Aside;
 use App\Mapping\Waiting;
 use App\Models\Audit;
 use App\Models\ChangeList;
@@ -288,11 +289,11 @@ final class CrosswalksController extends Controller
         Changes $reader,
     ): RedirectResponse {
         $this->authorize('work', $migration);
-        $request->validate(['file' => 'required|file|max:20480']);
-        $file = $request->file('file');
-        $name = mb_substr($file->getClientOriginalName(), 0, 200);
+        $request->validate(Aside::rules('file', 20480));
+        $file = Aside::of($request, 'file') ?? abort(404);
+        $name = $file->name;
         try {
-            $changes = $reader->ofCodes($crosswalk, (string) $file->getRealPath(), $name);
+            $changes = $reader->ofCodes($crosswalk, $file->path, $name);
         } catch (ReadingError $e) {
             return back()->with('refused', $e->getMessage());
         }

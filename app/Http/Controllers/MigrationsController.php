@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Http\Requests\NewMigration;
+use App\Looking\Aside;
 use App\Models\Audit;
 use App\Models\ChangeList;
 use App\Models\Membership;
@@ -78,16 +79,16 @@ final class MigrationsController extends Controller
     public function import(Request $request, PlanChanges $plans): RedirectResponse
     {
         $this->authorize('create', Migration::class);
-        $request->validate(['plan' => 'required|file|max:8192']);
-        $file = $request->file('plan');
-        [$yaml, $name] = [(string) $file?->getContent(), (string) $file?->getClientOriginalName()];
+        $request->validate(Aside::rules('plan', 8192));
+        $file = Aside::of($request, 'plan') ?? abort(404);
+        [$yaml, $name] = [(string) file_get_contents($file->path), $file->name];
         if (ApplyPlan::isLong($yaml)) {
             ApplyPlan::dispatch($yaml, $name, (int) Auth::id());
 
             return back()->with('told', "$name is long: a worker reads it. What came of it stands here when you load the page again.");
         }
         try {
-            $made = $plans->read($yaml, $name, (int) Auth::id());
+            $made = $plans->read($yaml, $name, (int) Auth::id(), $file->path);
         } catch (PlanError|\DomainException $e) {
             return back()->with('refused', $e->getMessage());
         }

@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Looking\Aside;
 use App\Models\Audit;
 use App\Models\ChangeList;
 use App\Models\ListKind;
@@ -74,13 +75,13 @@ final class SpecificationController extends Controller
     public function readBack(Request $request, Migration $migration, Changes $reader): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $request->validate(['file' => 'required|file|max:20480']);
-        $file = $request->file('file');
+        $request->validate(Aside::rules('file', 20480));
+        $file = Aside::of($request, 'file') ?? abort(404);
         try {
             $changes = $reader->ofWorkbook(
                 $migration,
-                (string) $file->getRealPath(),
-                $name = mb_substr($file->getClientOriginalName(), 0, 200),
+                $file->path,
+                $name = $file->name,
             );
         } catch (ReadingError $e) {
             return back()->with('refused', $e->getMessage());

@@ -7,8 +7,7 @@ use App\Models\Audit;
 use App\Models\Migration;
 use App\Models\Target;
 use App\Support\Meanwhile;
-use App\Targets\SchemaReader;
-use App\Targets\TargetLink;
+use App\Targets\Ports;
 use App\View\Page;
 use App\View\Say;
 use Baggage\Core\Loading\TargetUnavailable;
@@ -29,21 +28,20 @@ final class TargetConnectionsController extends Controller
         ]);
     }
 
-    public function store(TargetConnection $request, Migration $migration, SchemaReader $schemas): RedirectResponse
+    public function store(TargetConnection $request, Migration $migration): RedirectResponse
     {
         $this->confirmed($request);
         $target = $migration->targets()->create($request->settings() + ['password' => '']);
         $place = $target->only(['host', 'port', 'database', 'username']);
         Audit::note($migration->id, "described the target connection $target->name", $place);
 
-        return $this->tried($target, $schemas);
+        return $this->tried($target);
     }
 
     public function update(
         TargetConnection $request,
         Migration $migration,
         Target $target,
-        SchemaReader $schemas,
     ): RedirectResponse {
         $this->confirmed($request);
         $changed = Meanwhile::change($target, $request->input('was'), $request->settings(), Target::PLACE);
@@ -51,14 +49,14 @@ final class TargetConnectionsController extends Controller
             'password' => $request->filled('password') ? 'given anew' : null,
         ]);
 
-        return $this->tried($target, $schemas);
+        return $this->tried($target);
     }
 
-    public function attempt(Migration $migration, Target $target, SchemaReader $schemas): RedirectResponse
+    public function attempt(Migration $migration, Target $target): RedirectResponse
     {
         $this->authorize('work', $migration);
 
-        return $this->tried($target, $schemas);
+        return $this->tried($target);
     }
 
     public function destroy(Request $request, Migration $migration, Target $target): RedirectResponse
@@ -79,10 +77,10 @@ final class TargetConnectionsController extends Controller
         return back()->with('told', "The connection $target->name is gone.");
     }
 
-    private function tried(Target $target, SchemaReader $schemas): RedirectResponse
+    private function tried(Target $target): RedirectResponse
     {
         try {
-            $found = count($schemas->read(new TargetLink($target->refresh()))->entities);
+            $found = count(Ports::schemaOf($target->refresh())->entities);
         } catch (TargetUnavailable $e) {
             return redirect("/m/$target->migration_id/connections")->with('refused', $e->getMessage());
         }

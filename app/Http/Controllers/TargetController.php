@@ -4,32 +4,33 @@ namespace App\Http\Controllers;
 
 use App\Http\Requests\TargetDescription;
 use App\Ledger\Counters;
+use App\Looking\LookGoing;
 use App\Models\Audit;
 use App\Models\Change;
 use App\Models\ChangeKind;
 use App\Models\ChangeList;
 use App\Models\Extract;
 use App\Models\ListKind;
+use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Rule;
 use App\Models\Target;
 use App\Plans\PlanImporter;
 use App\Targets\Ports;
-use App\Targets\SchemaReader;
+use App\Targets\Question;
 use App\Targets\TableMaker;
 use App\Targets\TargetCount;
-use App\Targets\TargetLink;
 use App\View\Page;
 use App\View\Say;
 use App\View\Tables\TargetTables;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Reading\ReadingError;
-use Baggage\Core\Targets\Describing\DescriptionError;
 use Baggage\Core\Targets\Describing\SchemaChange;
 use Baggage\Core\Targets\Describing\SchemaChanges;
 use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Schema;
 use Illuminate\Contracts\View\View;
+use Illuminate\Database\Eloquent\Collection;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Symfony\Component\HttpFoundation\StreamedResponse;
@@ -47,6 +48,9 @@ final class TargetController extends Controller
             $counted = TargetCount::of($target);
         }
         $schema = $migration->schema();
+        if ($page->entity !== null && $request->has('records')) {
+            return $this->records($schema->entities[$page->entity->name] ?? abort(404), $page, $target);
+        }
 
         return $this->screen('target.index', [
             'page' => $page,
@@ -55,7 +59,7 @@ final class TargetController extends Controller
             'counted' => $counted,
         ] + ($page->entity === null
             ? $this->all($request, $page, $schema, $counted)
-            : $this->one($request, $page, $schema->entities[$page->entity->name] ?? abort(404), $target)));
+            : $this->one($request, $page, $schema->entities[$page->entity->name] ?? abort(404))));
     }
 
     /** @return array<string, mixed> what the page of all entities shows */
@@ -70,25 +74,34 @@ final class TargetController extends Controller
     }
 
     /** @return array<string, mixed> what the page of one entity shows */
-    private function one(Request $request, Page $page, Entity $described, ?Target $target): array
+    private function one(Request $request, Page $page, Entity $described): array
     {
-        $records = [];
-        $error = null;
-        try {
-            $records = $target === null
-                ? []
-                : array_values(Ports::of($target)->records->after($described, array_keys($described->fields), null, 5));
-        } catch (TargetUnavailable $e) {
-            $error = $e->getMessage();
-        }
-
         return [
             'described' => $described,
             'fields' => TargetTables::fields($request, $described),
-            'loads' => $page->migration->loads()->where('entity_id', $page->entity?->id)->with('entity.matchRules')->get(),
-            'records' => $records,
-            'error' => $error,
+            'loads' => self::filling($page),
         ];
+    }
+
+    /** The first records of an entity: the page does not wait for them. */
+    private function records(Entity $described, Page $page, ?Target $target): View
+    {
+        [$records, $error, $going] = [[], null, null];
+        try {
+            $records = $target === null ? [] : Ports::ask($target, Question::Records, ['entity' => $described->toArray()]);
+        } catch (TargetUnavailable $e) {
+            $error = $e->getMessage();
+        } catch (LookGoing $e) {
+            $going = $e->getMessage();
+        }
+
+        return view('target.records', compact('records', 'error', 'going') + ['matching' => self::filling($page)]);
+    }
+
+    /** @return Collection<int, Load> */
+    private static function filling(Page $page): Collection
+    {
+        return $page->migration->loads()->where('entity_id', $page->entity?->id)->with('entity.matchRules')->get();
     }
 
     /** Has the records of the target counted. */
@@ -111,7 +124,7 @@ final class TargetController extends Controller
                 'pgsql' => $request->ofDatabase(),
                 default => $request->ofExtract($migration),
             };
-        } catch (DescriptionError|ReadingError $e) {
+        } catch (ReadingError $e) {
             return back()->withInput()->with('refused', $e->getMessage());
         }
         if (! $request->boolean('whole')) {
@@ -180,12 +193,13 @@ final class TargetController extends Controller
         $prefix = preg_match('/^[a-z][a-z0-9_]{0,20}$/', (string) $request->query('prefix')) === 1
             ? (string) $request->query('prefix')
             : '';
-        $missing = [];
-        $error = null;
+        [$missing, $error, $going] = [[], null, null];
         try {
             $missing = $target === null ? [] : TableMaker::missing($migration, $target);
         } catch (TargetUnavailable $e) {
             $error = $e->getMessage();
+        } catch (LookGoing $e) {
+            $going = $e->getMessage();
         }
         $chosen = $request->has('entities')
             ? array_values(array_intersect($missing, (array) $request->query('entities')))
@@ -199,6 +213,7 @@ final class TargetController extends Controller
             'chosen' => $chosen,
             'prefix' => $prefix,
             'error' => $error,
+            'going' => $going,
             'statements' => TableMaker::statements($migration, $chosen, $prefix),
         ]);
     }
@@ -239,7 +254,6 @@ final class TargetController extends Controller
         Request $request,
         Migration $migration,
         PlanImporter $importer,
-        SchemaReader $schemas,
     ): RedirectResponse {
         $this->authorize('work', $migration);
         try {
@@ -249,7 +263,7 @@ final class TargetController extends Controller
                 return $this->compare(
                     $request,
                     $migration,
-                    $schemas->read(new TargetLink($target)),
+                    Ports::schemaOf($target),
                     "the schema of {$target->shown('database')}",
                 );
             }

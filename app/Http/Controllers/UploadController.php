@@ -4,8 +4,8 @@ namespace App\Http\Controllers;
 
 use App\Freezing\FreezeTake;
 use App\Freezing\Incoming;
-use App\Freezing\LookGoing;
 use App\Freezing\Together;
+use App\Looking\LookGoing;
 use App\Models\Audit;
 use App\Models\Extract;
 use App\Models\Migration;

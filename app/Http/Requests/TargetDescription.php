@@ -2,13 +2,14 @@
 
 namespace App\Http\Requests;
 
+use App\Looking\Aside;
+use App\Looking\LookGoing;
 use App\Models\Connection;
 use App\Models\Migration;
 use App\Targets\OtherSchemas;
 use App\Targets\TableMaker;
 use Baggage\Core\Reading\Database\Driver;
 use Baggage\Core\Reading\ReadingError;
-use Baggage\Core\Targets\Describing\DescriptionError;
 use Baggage\Core\Targets\Schema;
 use Illuminate\Foundation\Http\FormRequest;
 
@@ -25,7 +26,8 @@ final class TargetDescription extends FormRequest
     {
         return [
             'from' => 'required|in:file,pgsql,extract',
-            'file' => 'required_if:from,file|file|max:20480',
+            'file' => ['exclude_unless:from,file', 'required_without:'.Aside::AGAIN, 'file', 'max:20480'],
+            Aside::AGAIN => 'nullable|uuid',
             'host' => 'required_if:from,pgsql|nullable|string',
             'port' => 'nullable|digits_between:1,5',
             'database' => 'required_if:from,pgsql|nullable|string',
@@ -39,20 +41,19 @@ final class TargetDescription extends FormRequest
     /**
      * @return array{Schema, string} what it describes, and what it is called
      *
-     * @throws DescriptionError|ReadingError
+     * @throws ReadingError|LookGoing
      */
     public function ofFile(): array
     {
-        $file = $this->file('file');
-        $name = $file->getClientOriginalName();
+        $file = Aside::of($this, 'file') ?? throw ReadingError::broken('The file is not there any more. Send it again.');
 
-        return [OtherSchemas::ofFile((string) $file->getRealPath(), $name), mb_substr($name, 0, 200)];
+        return [OtherSchemas::apart(['path' => $file->path, 'name' => $file->name]), $file->name];
     }
 
     /**
      * @return array{Schema, string}
      *
-     * @throws DescriptionError|ReadingError
+     * @throws ReadingError|LookGoing
      */
     public function ofDatabase(): array
     {
@@ -66,7 +67,7 @@ final class TargetDescription extends FormRequest
             'password' => $this->validated('password') ?? '',
         ]);
 
-        return [OtherSchemas::ofPostgres($connection), "the database $connection->database"];
+        return [OtherSchemas::apart(['connection' => $connection->getAttributes()]), "the database $connection->database"];
     }
 
     /** @return array{Schema, string} */

@@ -77,6 +77,9 @@ final readonly class Login
      */
     public function open(array $options, ?Address $address = null): PDO
     {
+        if (config('baggage.apart.on') && ! app()->runningInConsole()) {
+            throw new \LogicException('A page opens no foreign database itself: it would wait for it.');
+        }
         $pdo = new PDO(
             Reach::pinned($address ?? $this->address)->dsn(),
             $this->user,

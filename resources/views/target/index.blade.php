@@ -26,8 +26,8 @@
       </form>
     @endcan
   </div>
-  @if ($counted?->error ?? ($error ?? null))
-    <div class="note bad" role="alert">{{ $counted?->error ?? $error }}</div>
+  @if ($counted?->error)
+    <div class="note bad" role="alert">{{ $counted->error }}</div>
   @endif
   @if ($page->entity)
     <x-table :table="$fields" label="Fields of {{ $described->label() }}">
@@ -59,30 +59,10 @@
         {{ $l->matches()->map(fn($r) => $tell->matchRule($r))->implode(', then by ') }}.
       </p>
     @endforeach
-    @php($marked = $matching->flatMap(fn($l) => $l->matches()->flatMap(fn($r) => array_keys($r->on)))->all())
-    @if ($records)
-      <h2>First records in it</h2>
-      <div class="scroll-x" tabindex="0" role="region" aria-label="First records">
-        <table class="sheet">
-          <thead>
-            <tr>
-              @foreach (array_keys($records[0]) as $name)
-                <th @class(['marked' => in_array($name, $marked, true)])>{{ $name }}</th>
-              @endforeach
-            </tr>
-          </thead>
-          <tbody>
-            @foreach ($records as $record)
-              <tr>
-                @foreach ($record as $name => $value)
-                  <td @class(['marked' => in_array($name, $marked, true)])><x-raw :value="$value" /></td>
-                @endforeach
-              </tr>
-            @endforeach
-          </tbody>
-        </table>
-      </div>
-    @endif
+    <div hx-get="{{ $page->url('target', $page->entity->name) }}?records=1" hx-trigger="load">
+      <noscript><a class="linkish" href="{{ $page->url('target', $page->entity->name) }}?records=1">First records in
+          it</a></noscript>
+    </div>
   @else
     <x-table :table="$entities" label="Entities" empty="Nothing is known of the target yet. Read its schema.">
       @foreach ($entities->rows() as $entity)

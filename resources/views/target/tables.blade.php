@@ -4,17 +4,21 @@
     <div>
       <h1>Tables the target does not have</h1>
       <p>
-        @if ($missing)
+        @if ($going)
+          What it has is being looked at.
+        @elseif ($missing)
           {{ $say->count(count($missing), 'described entity has', 'described entities have') }} no table in
           {{ $target?->shown('database') }}. These statements would make them; nothing is done before you say so.
-        @else
+        @elseif (!$error)
           Every described entity has its table.
         @endif
       </p>
     </div>
     <div class="actions"><a class="btn" href="{{ $page->url('target') }}">Back</a></div>
   </div>
-  @if ($error)
+  @if ($going)
+    <x-looking :says="$going" />
+  @elseif ($error)
     <div class="note bad" role="alert">{{ $error }}</div>
   @endif
   @if ($missing)

@@ -1,6 +1,6 @@
 <?php
 
-namespace App\Freezing;
+namespace App\Looking;
 
 /** It takes longer than a page waits: a worker looks, and the page asks again. */
 final class LookGoing extends \RuntimeException

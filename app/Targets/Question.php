@@ -1,0 +1,22 @@
+<?php
+
+namespace App\Targets;
+
+/** What a page asks of a target. */
+enum Question: string
+{
+    /** Entities and other tables: Schema as an array, and the others. */
+    case Schema = 'schema';
+
+    /** Names of tables, and the marks of lanes: what is asked before a round. */
+    case Standing = 'standing';
+
+    /** The schema, and the rights that are missing for "entities": what is asked before a pass. */
+    case Ready = 'ready';
+
+    /** The first records of "entity". */
+    case Records = 'records';
+
+    /** Runs "statements" that make tables. */
+    case Make = 'make';
+}
