@@ -21,6 +21,9 @@ final class Apart
     /** How this process runs code, which one begun by it does too. */
     private const LIKEWISE = ['opcache.enable_cli', 'opcache.jit', 'opcache.jit_buffer_size'];
 
+    /** @var \ArrayObject<int, object>|null of the process itself: what it keeps open until it leaves */
+    private static ?\ArrayObject $open = null;
+
     private ?int $code = null;
 
     private bool $isOver = false;
@@ -33,6 +36,25 @@ final class Apart
         private readonly float $began,
         private readonly Bounds $bounds,
     ) {
+    }
+
+    /** Said by the process itself, first of all. */
+    public static function enter(): void
+    {
+        self::$open = new \ArrayObject;
+    }
+
+    /** What would be read to its end when nobody holds it any more, however long that is, is held until the process leaves. */
+    public static function hold(object $open): void
+    {
+        self::$open?->append($open);
+    }
+
+    /** Leaves at once, without closing what is held: another program takes the place of this one, and has nothing to do. */
+    public static function leave(): void
+    {
+        fflush(STDOUT);
+        pcntl_exec('/bin/true');
     }
 
     /** @param  list<string>  $command  of artisan */

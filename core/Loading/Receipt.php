@@ -12,7 +12,11 @@ final readonly class Receipt
 {
     private const VERSION = 1;
 
-    private const LARGEST = 64 << 20;
+    /** Bytes, packed or not. */
+    public const LARGEST = 64 << 20;
+
+    /** Values in it: small text can be large lists. A stretch has some thousand rows. */
+    private const VALUES = 1_000_000;
 
     /** @param  list<Answer>  $answers */
     public function __construct(public int $to, public array $answers)
@@ -44,7 +48,8 @@ final readonly class Receipt
     public static function unpack(string $packed): self
     {
         $text = @gzuncompress($packed, self::LARGEST);
-        $kept = $text === false ? null : json_decode($text, true, 8);
+        $isSmall = $text !== false && array_sum(array_map(fn (string $sign) => substr_count($text, $sign), [',', '[', '{'])) < self::VALUES;
+        $kept = $isSmall ? json_decode($text, true, 8) : null;
         if (! is_array($kept) || ! is_int($kept['to'] ?? null) || ! is_array($kept['answers'] ?? null)) {
             throw TargetUnavailable::damagedReceipt();
         }

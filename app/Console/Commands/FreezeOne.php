@@ -4,6 +4,7 @@ namespace App\Console\Commands;
 
 use App\Freezing\Freezer;
 use App\Models\Take;
+use App\Support\Apart;
 use Illuminate\Console\Command;
 
 /** What a worker starts for each take; it is of no use by itself. */
@@ -15,7 +16,9 @@ final class FreezeOne extends Command
 
     public function handle(Freezer $freezer): int
     {
+        Apart::enter();
         $freezer->freeze(Take::query()->findOrFail((int) $this->argument('take')));
+        Apart::leave();
 
         return 0;
     }

@@ -2,6 +2,7 @@
 
 namespace App\Reading\Database;
 
+use App\Support\Apart;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\Decoder;
 use Baggage\Core\Reading\Encoding;
@@ -93,6 +94,8 @@ final class QueryTable implements Table
     public function rows(): \Generator
     {
         $this->columns();
+        // Its driver reads the rest of what it was sent when it is let go.
+        Apart::hold($this);
         $number = 0;
         try {
             if ($this->first !== null) {
