@@ -45,6 +45,11 @@ return [
     // Rows of a take, and MB that stay free on the disk: what comes to more is ended, and nothing of it kept.
     'most_rows' => (int) env('BAGGAGE_MOST_ROWS', 200_000_000),
     'disk_reserve' => (int) env('BAGGAGE_DISK_RESERVE', 1024),
+    // Rows of all takes of one migration together, and MB its files and rows take of the disk.
+    'migration' => [
+        'rows' => (int) env('BAGGAGE_MIGRATION_ROWS', 1_000_000_000),
+        'disk' => (int) env('BAGGAGE_MIGRATION_DISK', 1_000_000),
+    ],
     // Networks connections may reach: never these (this network, link-local with what clouds answer there, multicast); only those,
     // where any is named; and no port this application itself is served at.
     'networks' => [

@@ -11,6 +11,7 @@ use App\Models\Take;
 use App\Models\TakeState;
 use App\Profiling\FindingWalk;
 use App\Reading\TableOpener;
+use App\Reading\Unpacked;
 use App\Staging\ColumnValues;
 use App\Staging\KeyFiles;
 use App\Staging\StagedRows;
@@ -56,6 +57,8 @@ final class Freezer
         1_048_575,
         1_048_576,
     ];
+
+    private ?Room $room = null;
 
     public function freeze(Take $take): void
     {
@@ -109,7 +112,7 @@ final class Freezer
      */
     private function goOn(Take $take, array $reached): void
     {
-        self::refuseTooMuch((int) ($reached['rows'] ?? 0));
+        $this->refuseTooMuch((int) ($reached['rows'] ?? 0), $reached['staged_bytes'] ?? 0);
         if (
             Take::query()->whereKey($take->id)->where('state', TakeState::Reading)->update($reached) === 0
             && Take::query()->whereKey($take->id)->value('state') === TakeState::Stopping
@@ -118,8 +121,7 @@ final class Freezer
         }
     }
 
-    /** Staged rows lie where the database does; with bin/start that is the disk the files lie on. */
-    private static function refuseTooMuch(int $rows): void
+    private function refuseTooMuch(int $rows, int $bytes): void
     {
         $most = (int) config('baggage.most_rows');
         if ($rows > $most) {
@@ -127,12 +129,33 @@ final class Freezer
                 'It has more than '.number_format($most).' rows, which is the most that is taken. Nothing of it is kept.',
             );
         }
-        $reserve = (int) config('baggage.disk_reserve');
-        if ((float) @disk_free_space((string) config('baggage.vault')) < $reserve * 1e6 && is_dir((string) config('baggage.vault'))) {
+        if (Room::free() === 0) {
             throw ReadingError::broken(
-                'Less than '.number_format($reserve).' MB are left on the disk of Baggage, so reading was ended. Nothing of it is kept: '
-                    .'make room, then read it again.',
+                'Less than '.number_format((int) config('baggage.disk_reserve')).' MB are left on the disk of Baggage, so reading was '
+                    .'ended. Nothing of it is kept: make room, then read it again.',
             );
+        }
+        try {
+            $this->room?->refuse($rows, $bytes);
+        } catch (\DomainException $e) {
+            throw ReadingError::broken($e->getMessage().' Nothing of it is kept.');
+        }
+    }
+
+    /** What is known to be too much is not begun. */
+    private function prepare(Take $take, Extract $extract): void
+    {
+        $this->room = Room::of((int) $extract->source?->migration_id, $take);
+        if ($take->file === '' || ! is_file($take->file)) {
+            return;
+        }
+        $settings = $extract->settings();
+        try {
+            $needed = Room::neededFor($settings, Unpacked::bytes($take->file, $settings->member));
+            Room::refuseOnDisk($needed, 'Reading it');
+            $this->room->refuse(0, $needed);
+        } catch (\DomainException $e) {
+            throw ReadingError::broken($e->getMessage());
         }
     }
 
@@ -159,6 +182,7 @@ final class Freezer
 
     private function stage(Take $take, Extract $extract): void
     {
+        $this->prepare($take, $extract);
         $number = 0;
         $table = $this->open($take, $extract->settings(), $number);
         $columns = $table->columns();
@@ -166,7 +190,7 @@ final class Freezer
         $sink = new RowSink(
             $take->id,
             TableProfile::of($columns),
-            fn (int $rows) => $this->goOn($take, ['rows' => $rows]),
+            fn (int $rows, int $bytes) => $this->goOn($take, ['rows' => $rows, 'staged_bytes' => $bytes]),
             (int) config('baggage.rows_per_write'),
             Limits::now(),
         );

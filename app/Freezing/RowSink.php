@@ -41,6 +41,8 @@ final class RowSink
 
     private string $lines = '';
 
+    private int $bytes = 0;
+
     /** @var list<list<string|null>> the same rows, while no helper profiles them */
     private array $rows = [];
 
@@ -64,7 +66,7 @@ final class RowSink
     private readonly KeyFiles $keys;
 
     /**
-     * @param  \Closure(int): void  $staged  told how many rows are on their way after each file of them
+     * @param  \Closure(int, int): void  $staged  told how many rows and bytes are on their way after each file of them
      * @param  int  $perWrite  rows of a file
      */
     public function __construct(
@@ -126,6 +128,7 @@ final class RowSink
             return;
         }
         $path = BulkRows::file($this->lines, self::files($this->take));
+        $this->bytes += strlen($this->lines);
         $this->files[] = $path;
         if ($this->loader !== null && $this->profiler !== null) {
             $this->profiler->give($path, $this->first, $this->pending);
@@ -145,7 +148,7 @@ final class RowSink
         $this->lines = '';
         $this->first = $number + 1;
         $this->pending = 0;
-        ($this->staged)($number);
+        ($this->staged)($number, $this->bytes);
     }
 
     private function startHelpers(): void

@@ -4,6 +4,7 @@ namespace App\Loading;
 
 use App\Catalogue\Definitions;
 use App\Decisions\Numbers;
+use App\Freezing\Room;
 use App\Ledger\DueBook;
 use App\Ledger\LedgerReader;
 use App\Models\Audit;
@@ -177,6 +178,7 @@ final class Rounds
                     'told' => $told,
                 ]);
             $this->give($pass, $version, $loads, $without);
+            Room::refuseOnDisk(Room::neededForRows((int) $pass->passLoads()->sum('rows_total')), 'The pass');
 
             return $pass;
         });

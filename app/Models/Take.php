@@ -15,6 +15,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property string $file_name
  * @property int $bytes
  * @property int $bytes_read
+ * @property ?int $staged_bytes of its rows
  * @property ?string $checksum
  * @property ?int $rows
  * @property ?int $source_rows

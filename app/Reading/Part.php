@@ -13,16 +13,18 @@ final readonly class Part
      * @param  string  $name  also the name its extract gets unless somebody states another
      * @param  array<string, string>  $reasons  setting → why it was guessed so
      * @param  string|null  $refused  why it cannot be read, for a member of an archive
+     * @param  int|null  $bytes  there are to read for it, as far as that is known
      */
     public function __construct(
         public string $name,
         public ?ReaderSettings $settings,
         public array $reasons = [],
         public ?string $refused = null,
+        public ?int $bytes = null,
     ) {
     }
 
-    /** @return array{name: string, settings: array<string, mixed>|null, reasons: array<string, string>, refused: string|null} */
+    /** @return array{name: string, settings: array<string, mixed>|null, reasons: array<string, string>, refused: string|null, bytes?: int|null} */
     public function toArray(): array
     {
         return [
@@ -30,10 +32,11 @@ final readonly class Part
             'settings' => $this->settings?->toArray(),
             'reasons' => $this->reasons,
             'refused' => $this->refused,
+            'bytes' => $this->bytes,
         ];
     }
 
-    /** @param  array{name: string, settings: array<string, mixed>|null, reasons: array<string, string>, refused: string|null}  $is */
+    /** @param  array{name: string, settings: array<string, mixed>|null, reasons: array<string, string>, refused: string|null, bytes?: int|null}  $is */
     public static function fromArray(array $is): self
     {
         return new self(
@@ -41,7 +44,13 @@ final readonly class Part
             $is['settings'] === null ? null : Formats::settings($is['settings']),
             $is['reasons'],
             $is['refused'],
+            $is['bytes'] ?? null,
         );
+    }
+
+    public function sized(int $bytes): self
+    {
+        return new self($this->name, $this->settings, $this->reasons, $this->refused, $bytes);
     }
 
     /** Whether it is of the kind the extract was read from. */

@@ -42,6 +42,7 @@ final class Parts
             default => self::recognised($sample, strlen($sample) < self::SAMPLE, $base, null),
         };
 
+        $parts = self::sized($parts, $path);
         $most = Limits::now()->tables;
         if (count($parts) > $most) {
             $left = number_format(count($parts) - $most);
@@ -51,6 +52,24 @@ final class Parts
         }
 
         return $parts ?: throw ReadingError::broken('There is no table in this file.');
+    }
+
+    /**
+     * Tables that lie in one file or member share its bytes.
+     *
+     * @param  list<Part>  $parts
+     * @return list<Part>
+     */
+    private static function sized(array $parts, string $path): array
+    {
+        $of = fn (Part $part) => $part->settings->member ?? '';
+        $many = array_count_values(array_map($of, $parts));
+        $sizes = [];
+        foreach (array_keys($many) as $member) {
+            $sizes[$member] = intdiv(Unpacked::bytes($path, (string) $member === '' ? null : (string) $member), $many[$member]);
+        }
+
+        return array_map(fn (Part $part) => $part->settings === null ? $part : $part->sized($sizes[$of($part)]), $parts);
     }
 
     /** @return list<Part> */

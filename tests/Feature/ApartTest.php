@@ -9,12 +9,15 @@ use App\Models\Migration;
 use App\Models\Role;
 use App\Models\Take;
 use App\Models\TakeState;
+use App\Reading\Parts;
 use App\Support\Apart;
 use App\Support\ApartEnded;
 use App\Support\Bounds;
 use App\Support\Scratch;
+use Baggage\Core\Reading\Limits;
 use Baggage\Core\Reading\Query\QueryFormat;
 use Baggage\Core\Reading\ReaderSettings;
+use Baggage\Core\Reading\ReadingError;
 use Illuminate\Http\UploadedFile;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
@@ -220,10 +223,52 @@ final class ApartTest extends TestCase
         self::assertStringContainsString('more than 2,000 rows', (string) $take->error);
         config(['baggage.most_rows' => 99_999, 'baggage.disk_reserve' => 99_000_000]);
         $take = $this->freeze($this->take($rows, 'v'));
-        self::assertStringContainsString('MB are left on the disk', (string) $take->error);
+        self::assertStringContainsString('Reading it needs about 1 MB on the disk, and 1 MB may be taken', (string) $take->error);
         self::assertSame(0, DB::table('staged_rows')->count());
         config(['baggage.disk_reserve' => 1]);
         self::assertSame(9000, $this->freeze($this->take($rows, 'v'))->rows);
+        // What one migration has in all; read again, a take is not counted twice.
+        config(['baggage.migration.rows' => 18_000]);
+        self::assertSame(9000, ($take = $this->freeze($this->take($rows, 'v')))->rows);
+        self::assertGreaterThan(9000 * 7, $take->staged_bytes);
+        $again = $this->freeze($this->take($rows, 'v'));
+        self::assertStringContainsString('the takes of this migration have more than 18,000 rows', (string) $again->error);
+        self::assertSame(18_000, DB::table('staged_rows')->count());
+        config(['baggage.migration.rows' => 99_999, 'baggage.migration.disk' => 1]);
+        $again = $this->freeze($this->take($rows, 'v'));
+        self::assertStringContainsString('take more than 1 MB of the disk, which is the most for one', (string) $again->error);
+        $this->actingAs($this->user(Role::Lead));
+        $file = UploadedFile::fake()->createWithContent('x.csv', "no,name\n1,a\n");
+        $m = '/m/'.Migration::query()->value('id');
+        $this->post("$m/sources/upload", ['source' => 1, 'file' => $file])->assertSessionHas('refused');
+        config(['baggage.migration.disk' => 100]);
+        $file = UploadedFile::fake()->createWithContent('x.csv', "no,name\n1,a\n");
+        $page = (string) $this->post("$m/sources/upload", ['source' => 1, 'file' => $file])->headers->get('Location');
+        $this->get($page)->assertReads('About 1 MB on the disk, where');
+    }
+
+    /** FS9: members that are harmless alone, and packed bytes that many members share. */
+    public function test_an_archive_is_bounded_as_a_whole(): void
+    {
+        $path = self::work('many.zip');
+        file_put_contents($path, HostileFilesTest::zip(array_fill_keys(array_map(fn ($n) => "$n.csv", range(1, 40)), str_repeat("a,b\n", 5000))));
+        $says = function (Limits $limits) use ($path): string {
+            Limits::set($limits);
+            try {
+                Parts::of($path, 'many.zip');
+            } catch (ReadingError $e) {
+                return $e->getMessage();
+            } finally {
+                Limits::set(new Limits);
+            }
+
+            return 'read';
+        };
+        self::assertSame('read', $says(new Limits));
+        self::assertStringContainsString('would unpack to 800,000 bytes in all; 500 kB can be taken', $says(new Limits(archive: 500_000)));
+        // Each of 20,000 bytes is harmless; all of them are not.
+        self::assertStringContainsString('none of it is unpacked', $says(new Limits(harmless: 30_000, ratio: 20)));
+        self::assertStringContainsString('holds 40 files; 39 can be taken', $says(new Limits(members: 39)));
     }
 
     /** FS7: what a view of somebody's file does is up to them, so it is run when it is asked for and not before. */

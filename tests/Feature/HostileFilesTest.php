@@ -214,7 +214,7 @@ final class HostileFilesTest extends TestCase
         yield 'JSON lines with a bad line' => ["{\"a\":1}\n{\"a\":2}\n{a:3}\n", 'Line 3 is not JSON'];
         yield 'JSON nested a hundred deep' => [
             '[{"a":'.str_repeat('[', 100).str_repeat(']', 100).'}]',
-            'maximum stack depth',
+            'nested more than 64 deep',
         ];
         yield 'XML with entities' => [
             '<?xml version="1.0"?><!DOCTYPE r [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;&a;">]><r><j>&b;</j><j/></r>',

@@ -159,6 +159,20 @@ final class HostileServerTest extends TestCase
         return $rounds->pass($rounds->begin($migration, $migration->targets()->firstOrFail(), 'rehearsal-1'), PassKind::First);
     }
 
+    public function test_a_pass_there_is_no_room_for_is_not_begun(): void
+    {
+        $this->actingAs($this->user(Role::Lead));
+        $plan = $this->smallPlan("no,name\n1,a\n", '{code: no, name: name}');
+        $migration = $this->demoMigration(dirname($plan));
+        config(['baggage.disk_reserve' => 99_000_000]);
+        $round = ['name' => 'rehearsal-1', 'kind' => 'rehearsal', 'target' => $migration->targets()->value('id')];
+        $this->post("/m/$migration->id/runs/rounds", $round)
+            ->assertSessionHas('refused', fn (string $says) => str_contains($says, 'The pass needs about 1 MB on the disk'));
+        self::assertSame(0, Pass::query()->count());
+        config(['baggage.disk_reserve' => 1]);
+        $this->get("/m/$migration->id/runs")->assertReads('About 1 MB on the disk, where');
+    }
+
     #[DataProvider('targets')]
     public function test_a_target_that_counts_otherwise_stops_the_pass_and_it_goes_on(string $mode, string $says): void
     {

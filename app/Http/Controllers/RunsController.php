@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Freezing\Room;
 use App\Loading\EndPass;
 use App\Loading\LookForRecords;
 use App\Loading\Rounds;
@@ -50,6 +51,7 @@ final class RunsController extends Controller
             'parameters' => $migration->parameters()->orderBy('name')->get(),
             'targets' => $migration->targets()->orderBy('id')->get(),
             'works' => Work::toShow($migration),
+            'room' => Room::said(Room::neededForRows((int) $page->all()->sum('rows'))),
             'newer' => $newer,
             'newerTable' => RunTables::newer($request, $newer),
             'ended' => $page->round?->endedBy?->name,

@@ -4,6 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Freezing\FreezeTake;
 use App\Freezing\Incoming;
+use App\Freezing\Room;
 use App\Freezing\Together;
 use App\Looking\LookGoing;
 use App\Models\Audit;
@@ -44,6 +45,11 @@ final class UploadController extends Controller
         $request->validate(is_array($request->file('file')) ? ['file.*' => 'required|file'] : ['file' => 'required|file']);
         $source = $migration->sources()->findOrFail($request->integer('source'));
         $ids = $refused = [];
+        try {
+            Room::of($migration->id)->refuse(0, array_sum(array_map(fn ($file) => (int) $file->getSize(), $files)));
+        } catch (\DomainException $e) {
+            return back()->with('refused', $e->getMessage());
+        }
         foreach ($files as $file) {
             try {
                 $ids[] = $this->incoming->keep($file, $source->id);
@@ -90,6 +96,7 @@ final class UploadController extends Controller
             'error' => $error ?? $preview['error'],
             'encodings' => Encoding::names(),
             'name' => $decided['name'] ?? str_replace('/', '-', $part->name),
+            'room' => Room::saidOf($part),
             'together' => Together::of($this->incoming, $kept['together']),
         ];
 

@@ -161,6 +161,7 @@
             {{ number_format($page->loads()->sum('rows')) }} rows of {{ $say->label($page->entity->name) }}
             alone</button>
         @endif
+        <span class="quiet">{{ $room }}</span>
       </p>
     </form>
     <div class="panel grid gap-2">

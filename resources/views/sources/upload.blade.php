@@ -63,6 +63,9 @@
         @else
           <button class="btn main">Freeze {{ $many ? $part->name : $kept['name'] }}</button>
         @endif
+        @if ($room)
+          <span class="quiet">{{ $room }}</span>
+        @endif
       </div>
       <div class="panel grid-form from-top" hx-get="{{ $here }}" hx-include="#reader" hx-target="#preview"
         hx-trigger="change">
