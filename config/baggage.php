@@ -31,6 +31,9 @@ return [
         'ratio' => 250,
         'members' => 10_000,
         'tables' => 200,
+        'plan' => 32_000_000,
+        'values' => 2_000_000,
+        'aliases' => 100,
     ],
     // Foreign bytes are opened in processes of their own: seconds, MB and bytes of an answer each may take.
     'apart' => [

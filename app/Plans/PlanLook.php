@@ -27,7 +27,11 @@ final class PlanLook implements Looker
             throw PlanError::at($name, null, $e->getMessage());
         }
 
-        return isset($read['mistakes']) ? throw PlanError::of(array_map(Mistake::fromArray(...), $read['mistakes'])) : PlanFile::fromArray($read);
+        if (isset($read['mistakes'])) {
+            throw PlanError::of(array_map(Mistake::fromArray(...), $read['mistakes']));
+        }
+
+        return PlanFile::fromArray($read);
     }
 
     public static function look(array $given): mixed

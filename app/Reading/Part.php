@@ -6,7 +6,13 @@ use App\Models\Extract;
 use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Reading\ReaderSettings;
 
-/** One table a file holds, as it seems it should be read. */
+/**
+ * One table a file holds, as it seems it should be read.
+ *
+ * @phpstan-type PartArray array{
+ *     name: string, settings: array<string, mixed>|null, reasons: array<string, string>, refused: string|null, bytes?: int|null,
+ * }
+ */
 final readonly class Part
 {
     /**
@@ -24,7 +30,7 @@ final readonly class Part
     ) {
     }
 
-    /** @return array{name: string, settings: array<string, mixed>|null, reasons: array<string, string>, refused: string|null, bytes?: int|null} */
+    /** @return PartArray */
     public function toArray(): array
     {
         return [
@@ -36,7 +42,7 @@ final readonly class Part
         ];
     }
 
-    /** @param  array{name: string, settings: array<string, mixed>|null, reasons: array<string, string>, refused: string|null, bytes?: int|null}  $is */
+    /** @param  PartArray  $is */
     public static function fromArray(array $is): self
     {
         return new self(

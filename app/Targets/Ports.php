@@ -33,7 +33,9 @@ final readonly class Ports
     public static function ask(TargetModel $target, Question $question, array $given = []): mixed
     {
         try {
-            return Looks::ask(TargetLook::class, byWorker: $question === Question::Make, given: ['target' => $target->getAttributes(), 'question' => $question->value] + $given);
+            $given += ['target' => $target->getAttributes(), 'question' => $question->value];
+
+            return Looks::ask(TargetLook::class, $given, byWorker: $question === Question::Make);
         } catch (ReadingError $e) {
             throw TargetUnavailable::because($e->getMessage(), $e);
         }

@@ -5,6 +5,9 @@ namespace Baggage\Core\Plan;
 /** One thing that is wrong with a plan: where, in what field, and why. */
 final readonly class Mistake
 {
+    /** Characters of what a file says that are said again. */
+    private const SHOWN = 400;
+
     /**
      * @param  int|null  $line  from 1; null where it stands in no line
      * @param  int|null  $column  from 1, counted in bytes as the lines are
@@ -19,11 +22,18 @@ final readonly class Mistake
     ) {
     }
 
+    private static function short(string $text): string
+    {
+        return mb_strlen($text) > self::SHOWN ? mb_substr($text, 0, self::SHOWN).' …' : $text;
+    }
+
     public function text(): string
     {
         $place = $this->line === null ? '' : ", line $this->line".($this->column === null ? '' : ", column $this->column");
 
-        return $this->file.$place.($this->field === null || $this->field === '' ? '' : ", $this->field").": $this->message";
+        $field = $this->field === null || $this->field === '' ? '' : ', '.self::short($this->field);
+
+        return $this->file.$place."$field: ".self::short($this->message);
     }
 
     /** @param  array{file: string, line: int|null, column: int|null, field: string|null, message: string}  $said  as toArray() */

@@ -2,6 +2,7 @@
 
 namespace Baggage\Core\Plan;
 
+use Baggage\Core\Reading\Limits;
 use JsonSchema\Validator;
 use Symfony\Component\Yaml\Exception\ParseException;
 use Symfony\Component\Yaml\Yaml;
@@ -10,14 +11,6 @@ use Symfony\Component\Yaml\Yaml;
 final class PlanReader
 {
     public const SCHEMA = __DIR__.'/plan.schema.json';
-
-    /** Bytes of the longest plan. */
-    private const LONGEST = 32_000_000;
-
-    /** Values of the largest plan; aliases of aliases grow beyond any. */
-    private const VALUES = 2_000_000;
-
-    private const ALIASES = 100;
 
     /** What the schema's patterns ask for, in words. */
     private const PATTERNS = [
@@ -36,14 +29,19 @@ final class PlanReader
         'Colons must be followed' => 'A colon here has no blank behind it: put a text that holds colons in quotes.',
         'A YAML file cannot contain tabs' => 'The line is indented with a tab: YAML takes blanks alone.',
         'Reference' => 'An alias here names an anchor that is not there.',
+        'Maximum number of collection aliases' => 'Its aliases make more of it than a plan may hold.',
         'Circular reference' => 'An alias here names itself.',
     ];
 
     /** @throws PlanError with every mistake found */
     public function read(string $yaml, string $file): PlanFile
     {
-        if (strlen($yaml) > self::LONGEST) {
-            throw PlanError::at($file, null, 'A plan has at most '.number_format(self::LONGEST / 1e6).' MB.');
+        if (strlen($yaml) > Limits::now()->plan) {
+            throw PlanError::at($file, null, 'A plan has at most '.number_format(Limits::now()->plan / 1e6, 1).' MB.');
+        }
+        $deep = self::tooDeep($yaml);
+        if ($deep !== null) {
+            throw PlanError::at($file, null, 'What stands here is nested more than '.Limits::now()->depth.' deep.', $deep);
         }
         try {
             $plan = mb_check_encoding($yaml, 'UTF-8')
@@ -76,10 +74,33 @@ final class PlanReader
         return $read;
     }
 
+    /** @return int|null a line that is indented, or led by dashes, more often than a plan is: its reader holds a copy for each */
+    private static function tooDeep(string $yaml): ?int
+    {
+        $most = Limits::now()->depth;
+        $around = [];
+        foreach (preg_split('/\r\n|\n|\r/', $yaml) ?: [] as $i => $line) {
+            $indent = strspn($line, ' ');
+            $dashes = strspn($line, '- ', $indent);
+            if ($indent + $dashes === strlen($line) && $dashes === 0) {
+                continue;
+            }
+            while ($around !== [] && end($around) >= $indent) {
+                array_pop($around);
+            }
+            $around[] = $indent;
+            if (count($around) + substr_count($line, '- ', $indent, $dashes) > $most) {
+                return $i + 1;
+            }
+        }
+
+        return null;
+    }
+
     /** @return list<Mistake> where YAML gives something else than what a person wrote */
     private static function asWritten(PlanFile $read, Places $places): array
     {
-        if ($places->aliases > self::ALIASES || self::values($read->plan, 0) > self::VALUES) {
+        if ($places->aliases > Limits::now()->aliases || self::values($read->plan, 0) > Limits::now()->values) {
             return [$read->mistake([], 'Its aliases make more of it than a plan may hold.')];
         }
         $mistakes = [];
@@ -93,7 +114,7 @@ final class PlanReader
     {
         foreach ($part as $value) {
             $so = is_array($value) ? self::values($value, $so) : $so + 1;
-            if ($so > self::VALUES) {
+            if ($so > Limits::now()->values) {
                 break;
             }
         }
@@ -138,10 +159,12 @@ final class PlanReader
             $mistake = self::inWords($read, (string) $error['pointer'], (string) $error['message']);
             $mistakes[(string) $mistake->field] ??= $mistake;
         }
-        foreach (array_keys($mistakes) as $field) {
-            // What is wrong further inside says it better, also where a value has alternatives.
-            if (array_filter(array_keys($mistakes), fn ($f) => str_starts_with((string) $f, "$field.")) !== []) {
-                unset($mistakes[$field]);
+        // What is wrong further inside says it better, also where a value has alternatives: it stands next to what it is inside of.
+        $sorted = array_map(fn (string|int $field) => str_replace('.', "\0", (string) $field), array_keys($mistakes));
+        sort($sorted, SORT_STRING);
+        foreach ($sorted as $i => $field) {
+            if (str_starts_with($sorted[$i + 1] ?? '', "$field\0")) {
+                unset($mistakes[str_replace("\0", '.', $field)]);
             }
         }
 

@@ -22,6 +22,9 @@ final class Limits
      * @param  int  $ratio  no export is packed better
      * @param  int  $members  of an archive
      * @param  int  $tables  that may wait from one file
+     * @param  int  $plan  a plan file
+     * @param  int  $values  in a plan, with what aliases make of it
+     * @param  int  $aliases  in a plan
      */
     public function __construct(
         public readonly int $line = 16 << 20,
@@ -39,6 +42,9 @@ final class Limits
         public readonly int $ratio = 250,
         public readonly int $members = 10_000,
         public readonly int $tables = 200,
+        public readonly int $plan = 32_000_000,
+        public readonly int $values = 2_000_000,
+        public readonly int $aliases = 100,
     ) {
     }
 

@@ -169,7 +169,7 @@ final class HouseTest extends TestCase
     private const TABLES = [
         'components/table.blade.php' => 1,
         // Fields of one row, of one load, of one target.
-        'rows/journey.blade.php' => 3, 'mapping/record.blade.php' => 2, 'rejects/row.blade.php' => 1, 'target/index.blade.php' => 1,
+        'rows/journey.blade.php' => 3, 'mapping/record.blade.php' => 2, 'rejects/row.blade.php' => 1, 'target/records.blade.php' => 1,
         'mapping/sheet.blade.php' => 4, 'target/connections.blade.php' => 1, 'mapping/all.blade.php' => 1,
         'sources/extract-keys.blade.php' => 1, 'sources/column.blade.php' => 1,
         // Suggestions that are ticked and sent together, a draft, a check.

@@ -18,9 +18,9 @@ final class Layers
     ];
 
     public const APP = [
-        'Support', 'Models', 'Policies', 'Queueing', 'Looking', 'Reading', 'Staging', 'Profiling', 'Catalogue', 'Decisions', 'Feeds', 'Freezing', 'Targets',
-        'Ledger', 'Mapping', 'Loading', 'Rejects', 'Reconciling', 'Plans', 'Specification', 'Overview', 'View', 'Http', 'Console',
-        'Providers',
+        'Support', 'Models', 'Policies', 'Queueing', 'Looking', 'Reading', 'Staging', 'Profiling', 'Catalogue',
+        'Decisions', 'Feeds', 'Freezing', 'Targets', 'Ledger', 'Mapping', 'Loading', 'Rejects', 'Reconciling', 'Plans',
+        'Specification', 'Overview', 'View', 'Http', 'Console', 'Providers',
     ];
 
     public function test_core_stands_alone(): Rule

@@ -152,7 +152,7 @@ final class WrongPlansTest extends TestCase
     }
 
     /** @return list<Mistake> */
-    private static function mistakes(string $yaml): array
+    public static function mistakes(string $yaml): array
     {
         try {
             $plan = (new PlanReader)->read($yaml, 'plan.yaml');

@@ -251,7 +251,8 @@ final class ApartTest extends TestCase
     public function test_an_archive_is_bounded_as_a_whole(): void
     {
         $path = self::work('many.zip');
-        file_put_contents($path, HostileFilesTest::zip(array_fill_keys(array_map(fn ($n) => "$n.csv", range(1, 40)), str_repeat("a,b\n", 5000))));
+        $names = array_map(fn ($n) => "$n.csv", range(1, 40));
+        file_put_contents($path, HostileFilesTest::zip(array_fill_keys($names, str_repeat("a,b\n", 5000))));
         $says = function (Limits $limits) use ($path): string {
             Limits::set($limits);
             try {

@@ -84,7 +84,8 @@ final class ExcessTest extends TestCase
             if ($part?->settings === null || $part->refused !== null) {
                 return (string) ($parts['refused'] ?? $part?->refused);
             }
-            $rows = Looks::apart(Look::class, ['what' => 'rows', 'path' => $path, 'settings' => $part->settings->toArray(), 'count' => 200], $bounds);
+            $given = ['what' => 'rows', 'path' => $path, 'settings' => $part->settings->toArray(), 'count' => 200];
+            $rows = Looks::apart(Look::class, $given, $bounds);
             $error = $rows['refused'] ?? $rows['is']['error'];
         } catch (ApartEnded $e) {
             return $e->getMessage();

@@ -108,7 +108,8 @@ final class HostileServerTest extends TestCase
     #[DataProvider('sources')]
     public function test_a_source(string $mode, string $says): void
     {
-        config(['baggage.apart.on' => true, 'baggage.scratch' => self::work('scratch'), 'baggage.apart.stalled' => (float) (getenv('ST') ?: 2)]);
+        config(['baggage.apart.on' => true, 'baggage.scratch' => self::work('scratch')]);
+        config(['baggage.apart.stalled' => 2]);
         putenv('BAGGAGE_MOST_ROWS=40000');
         $this->serve($mode);
         $began = microtime(true);

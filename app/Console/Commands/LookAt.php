@@ -24,7 +24,8 @@ final class LookAt extends Command
         $given = json_decode((string) stream_get_contents(STDIN), true, 512, JSON_THROW_ON_ERROR);
         fwrite(STDOUT, json_encode(
             Looks::done($who, $given),
-            JSON_THROW_ON_ERROR | JSON_PRESERVE_ZERO_FRACTION | JSON_INVALID_UTF8_SUBSTITUTE | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES,
+            JSON_THROW_ON_ERROR | JSON_PRESERVE_ZERO_FRACTION | JSON_INVALID_UTF8_SUBSTITUTE
+                | JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES,
         ));
         Apart::leave();
 

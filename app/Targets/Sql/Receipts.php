@@ -30,7 +30,8 @@ final class Receipts
 
     public static function find(PDO $pdo, Stretch $stretch): ?Receipt
     {
-        $found = $pdo->query('SELECT LEFT(receipt, '.Receipt::LARGEST.') FROM '.self::TABLE.' WHERE stretch = '.$pdo->quote($stretch->name()));
+        $receipt = 'LEFT(receipt, '.Receipt::LARGEST.')';
+        $found = $pdo->query("SELECT $receipt FROM ".self::TABLE.' WHERE stretch = '.$pdo->quote($stretch->name()));
         $receipt = $found === false ? false : $found->fetchColumn();
 
         return $receipt === false ? null : Receipt::unpack((string) $receipt);
