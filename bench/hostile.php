@@ -15,7 +15,7 @@ use Demo\Generator;
 use Illuminate\Support\Facades\Artisan;
 use Standins\HarbourOffice;
 use Symfony\Component\Process\Process;
-use Tests\Feature\ExcessTest;
+use Tests\Foreign\ExcessTest;
 
 putenv('CACHE_STORE=file');
 require __DIR__.'/begin.php';
@@ -157,3 +157,25 @@ while (Take::query()->whereKey($take->id)->value('state') !== TakeState::Failed)
     usleep(20_000);
 }
 printf("stopped within %.1f s\n", microtime(true) - $began);
+
+// Ten takes of one migration that never end, and then a small one of another.
+$dispatch = function (App\Models\Migration $of, string $file, array $reader): Take {
+    $source = $of->sources()->first() ?? $of->sources()->create(['code' => 'S', 'name' => 'S']);
+    $take = $source->extracts()->create(['name' => uniqid('x'), 'reader' => $reader])
+        ->newTake(['file' => $file, 'file_name' => 'x', 'bytes' => (int) filesize($file)]);
+    App\Freezing\FreezeTake::dispatch($take->id);
+
+    return $take;
+};
+for ($i = 0; $i < 10; $i++) {
+    $dispatch($migration, $files['counts for ever'], ['kind' => 'database', 'table' => 'v']);
+}
+file_put_contents("$folder/small.csv", "no,name\n1,a\n");
+$other = App\Models\Migration::query()->create(['name' => 'Other', 'target_name' => 'x', 'installation' => 'other']);
+sleep(2);
+$began = microtime(true);
+$take = $dispatch($other, "$folder/small.csv", ['kind' => 'delimited']);
+while (Take::query()->whereKey($take->id)->value('state') !== TakeState::Frozen && microtime(true) - $began < 60) {
+    usleep(20_000);
+}
+printf("a small take of another migration beside ten that never end: %.1f s\n", microtime(true) - $began);

@@ -60,8 +60,13 @@ return [
         'only' => array_values(array_filter(explode(',', (string) env('BAGGAGE_NETWORKS', '')))),
         'own_ports' => array_values(array_filter([(int) parse_url((string) env('APP_URL', ''), PHP_URL_PORT)])),
     ],
-    // Seconds a statement may take on a source, where its database has such a limit: for a page, and for a take.
-    'statement' => ['look' => 10, 'freeze' => (int) env('BAGGAGE_STATEMENT_SECONDS', 6 * 3600)],
+    // Seconds a statement may take on a source, where its database has such a limit: for a page, and for a take. Seconds a target may
+    // say nothing while a pass waits for it.
+    'statement' => [
+        'look' => 10,
+        'freeze' => (int) env('BAGGAGE_STATEMENT_SECONDS', 6 * 3600),
+        'target' => (int) env('BAGGAGE_TARGET_SECONDS', 600),
+    ],
     // What is only needed while something is read.
     'scratch' => env('BAGGAGE_SCRATCH', storage_path('app/scratch')),
 ];

@@ -20,10 +20,12 @@ use Demo\Generator;
 use Illuminate\Contracts\Auth\Authenticatable;
 use Illuminate\Contracts\Console\Kernel;
 use Illuminate\Database\Query\Builder;
+use Illuminate\Foundation\Http\Events\RequestHandled;
 use Illuminate\Foundation\Testing\TestCase as Base;
 use Illuminate\Http\Request;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Facades\Event;
 use Illuminate\Testing\TestResponse;
 use PDO;
 use PHPUnit\Framework\Assert as PHPUnit;
@@ -34,6 +36,9 @@ use Symfony\Component\Yaml\Yaml;
 abstract class TestCase extends Base
 {
     private static bool $migrated = false;
+
+    /** @var list<string> */
+    private array $leaks = [];
 
     /** Folder with the demo's files at scale 1, made once a run. */
     private static ?string $demo = null;
@@ -61,6 +66,8 @@ abstract class TestCase extends Base
         }
         parent::setUp();
         config(['queue.default' => 'sync']);
+        $this->leaks = [];
+        Event::listen(RequestHandled::class, $this->look(...));
         if (! self::$migrated) {
             Artisan::call('migrate:fresh', ['--force' => true]);
             self::$migrated = true;
@@ -86,10 +93,24 @@ abstract class TestCase extends Base
         HarbourOffice::reset($target);
     }
 
+    /** No answer, and nothing that is told on the next page, says where anything lies here, an SQL error, or a trace. */
+    private function look(RequestHandled $handled): void
+    {
+        $told = $handled->request->hasSession() ? $handled->request->session()->only(['refused', 'told']) : [];
+        $said = $handled->response->getContent().json_encode($told, JSON_UNESCAPED_SLASHES | JSON_UNESCAPED_UNICODE);
+        foreach ([base_path(), self::work(''), sys_get_temp_dir().'/', 'SQLSTATE[', '#0 /'] as $leak) {
+            $at = strpos($said, $leak);
+            if ($at !== false) {
+                $this->leaks[] = $handled->request->path().': '.substr($said, max(0, $at - 80), 200);
+            }
+        }
+    }
+
     /** What pages show around their work area is what it would be made as now, or marked old: whatever a test wrote, however. */
     protected function tearDown(): void
     {
         if ($this->status()->isUnknown() || $this->status()->isSuccess()) {
+            self::assertSame([], $this->leaks);
             $kept = DB::table('overviews')
                 ->whereNotExists(fn ($q) => $q->from('overview_marks as m')->whereColumn('m.migration_id', 'overviews.migration_id'))
                 ->pluck('value', 'migration_id');

@@ -48,7 +48,7 @@ final class FreezeTake extends Job
 
                 return;
             }
-            config('baggage.apart.on') ? FreezeApart::freeze($take, $freezer) : $freezer->freeze($take);
+            FreezeApart::freeze($take, $freezer);
             $migration = $take->extract?->source?->migration_id;
             if ($take->refresh()->state === TakeState::Frozen && $migration !== null) {
                 DependentFeeds::makeAgain($take->extract);

@@ -16,6 +16,7 @@ use App\Staging\ColumnValues;
 use App\Staging\KeyFiles;
 use App\Staging\StagedRows;
 use App\Support\Attempts;
+use App\Support\Plain;
 use App\Support\Unforeseen;
 use Baggage\Core\Feeds\FeedFormat;
 use Baggage\Core\Profiling\ColumnFacts;
@@ -88,7 +89,7 @@ final class Freezer
     public function fail(Take $take, string $why): void
     {
         self::forget($take->id);
-        $take->update(['state' => TakeState::Failed, 'error' => $why, 'rows' => null]);
+        $take->update(['state' => TakeState::Failed, 'error' => Plain::said($why), 'rows' => null]);
     }
 
     /** Ends a take whose reading ended its process too often. */

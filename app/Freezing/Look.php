@@ -10,6 +10,7 @@ use App\Reading\Database\DatabaseLink;
 use App\Reading\Part;
 use App\Reading\Parts;
 use App\Reading\TableOpener;
+use App\Support\Plain;
 use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\Limits;
@@ -130,7 +131,7 @@ final class Look implements Looker
                 }
             }
         } catch (ReadingError $e) {
-            $error = $e->getMessage();
+            $error = Plain::said($e->getMessage());
         }
 
         return ['columns' => $columns?->toArray(), 'remarks' => $columns->remarks ?? [], 'rows' => $rows, 'error' => $error];

@@ -69,7 +69,7 @@ final class Rounds
         if ($migration->rounds()->where('name', $name)->exists()) {
             throw new \DomainException("There is a round named \"$name\" already.");
         }
-        $standing = Ports::ask($target, Question::Standing);
+        $standing = Ports::ask($target, Question::Standing, ['marks' => ! $anyway]);
         $this->mayBeWritten($migration, $standing['tables']);
         $others = $anyway ? [] : self::marks($standing);
         if ($others !== []) {
@@ -116,7 +116,7 @@ final class Rounds
         $own = $but?->round?->migration?->installation;
 
         return array_values(array_filter(
-            self::marks(Ports::ask($target, Question::Standing)),
+            self::marks(Ports::ask($target, Question::Standing, ['marks' => true])),
             fn (Mark $m) => $but === null || $m->lane !== $but->id || $m->installation !== $own,
         ));
     }

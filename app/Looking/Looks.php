@@ -5,6 +5,7 @@ namespace App\Looking;
 use App\Support\Apart;
 use App\Support\ApartEnded;
 use App\Support\Bounds;
+use App\Support\Plain;
 use Baggage\Core\Reading\ReadingError;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\Cache;
@@ -65,7 +66,7 @@ final class Looks
         try {
             return ['is' => $who::look($given)];
         } catch (ReadingError $e) {
-            return ['refused' => $e->getMessage()];
+            return ['refused' => Plain::said($e->getMessage())];
         }
     }
 

@@ -3,6 +3,7 @@
 namespace App\Plans;
 
 use App\Freezing\DependentFeeds;
+use App\Freezing\FreezeApart;
 use App\Freezing\Freezer;
 use App\Loading\MoreWorkers;
 use App\Loading\PassRunner;
@@ -161,7 +162,7 @@ final class Headless
     private function take(Extract $extract, array $from, string $file, string $where, \Closure $told): void
     {
         $take = $extract->newTake($from);
-        $this->freezer->freeze($take);
+        FreezeApart::freeze($take, $this->freezer);
         if ($take->refresh()->state === TakeState::Failed) {
             throw PlanError::at($file, "sources, extract $where", "$take->file_name: $take->error");
         }

@@ -2,6 +2,8 @@
 
 namespace App\Plans;
 
+use App\Looking\Looker;
+use App\Looking\Looks;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Reading\TableOpener;
@@ -10,7 +12,7 @@ use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reading\ReadingError;
 
 /** The columns of the extracts of a plan, as far as they can be known before anything is frozen. */
-final class PlanColumns
+final class PlanColumns implements Looker
 {
     /**
      * @param  array<string, mixed>  $plan
@@ -20,15 +22,43 @@ final class PlanColumns
     public static function of(array $plan, ?Migration $migration, ?string $folder): array
     {
         $known = self::frozen($migration);
-        $columns = [];
+        $extracts = [];
         foreach ($plan['sources'] as $source) {
             foreach ($source['extracts'] ?? [] as $extract) {
-                $name = "$source[code]/$extract[name]";
-                $columns[$name] = self::ofFile($extract, $folder) ?? self::asRead($extract, $known[$name] ?? null);
+                $extracts["$source[code]/$extract[name]"] = $extract;
             }
         }
+        $columns = self::ofFiles($extracts, $folder);
+        foreach ($extracts as $name => $extract) {
+            $columns[$name] ??= self::asRead($extract, $known[$name] ?? null);
+        }
 
-        return $columns;
+        return array_replace(array_fill_keys(array_keys($extracts), null), $columns);
+    }
+
+    /**
+     * @param  array<string, array<string, mixed>>  $extracts
+     * @return array<string, Columns> of those whose files are there
+     */
+    private static function ofFiles(array $extracts, ?string $folder): array
+    {
+        $files = [];
+        foreach ($folder === null ? [] : $extracts as $name => $extract) {
+            $path = isset($extract['file']) ? PlanFiles::below($folder, $extract['file']) : null;
+            $files += $path === null ? [] : [$name => ['path' => $path, 'reader' => $extract['reader'] ?? []]];
+        }
+        try {
+            $found = $files === [] ? [] : Looks::ask(self::class, ['files' => $files]);
+        } catch (ReadingError) {
+            return [];
+        }
+
+        return array_map(Columns::fromArray(...), array_filter($found));
+    }
+
+    public static function look(array $given): mixed
+    {
+        return array_map(fn (array $of) => self::ofFile($of['path'], $of['reader'])?->toArray(), $given['files']);
     }
 
     /**
@@ -52,14 +82,13 @@ final class PlanColumns
         return $known;
     }
 
-    /** @param  array<string, mixed>  $extract */
-    private static function ofFile(array $extract, ?string $folder): ?Columns
+    /** @param  array<string, mixed>  $reader */
+    private static function ofFile(string $path, array $reader): ?Columns
     {
-        $path = $folder === null || ! isset($extract['file']) ? null : PlanFiles::below($folder, $extract['file']);
         try {
-            $settings = Formats::settings($extract['reader'] ?? []);
+            $settings = Formats::settings($reader);
 
-            return $path === null || $settings->connection() !== null
+            return $settings->connection() !== null
                 ? null
                 : (new TableOpener)->open($settings, $path, null, true)->columns();
         } catch (ReadingError|\InvalidArgumentException) {

@@ -93,7 +93,7 @@ final class SpreadsheetTable implements Table
                 'The workbook is locked with a password. Open it in an office program, save it without one, and upload that.',
             ),
             $e instanceof \PhpOffice\PhpSpreadsheet\Exception => ReadingError::broken(
-                'The workbook cannot be read: '.str_replace($path, 'the file', $e->getMessage()),
+                'The workbook cannot be read: '.$e->getMessage(),
             ),
             default => ReadingError::broken('The workbook cannot be read: it is damaged. Save it again in the program it comes from.'),
         };

@@ -151,6 +151,8 @@ final class Apart
         if (preg_match('/Allowed memory size|Out of memory|bad_alloc|Cannot allocate|failed to allocate/i', $said) === 1) {
             throw ApartEnded::memory($this->bounds->memory);
         }
+        // What it said stays here: it may quote what it read.
+        $said === '' ?: report(new \RuntimeException('A process of its own ended and said: '.$said));
         throw ApartEnded::broke($this->code > 128 ? 'signal '.($this->code - 128) : "code $this->code");
     }
 

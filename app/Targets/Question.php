@@ -8,7 +8,7 @@ enum Question: string
     /** Entities and other tables: Schema as an array, and the others. */
     case Schema = 'schema';
 
-    /** Names of tables, and the marks of lanes: what is asked before a round. */
+    /** Names of tables, and the marks of lanes if "marks" says so: what is asked before a round. */
     case Standing = 'standing';
 
     /** The schema, and the rights that are missing for "entities": what is asked before a pass. */

@@ -23,7 +23,7 @@ final class TableMaker
      */
     public static function missing(Migration $migration, Target $target): array
     {
-        ['tables' => $tables] = Ports::ask($target, Question::Standing);
+        ['tables' => $tables] = Ports::ask($target, Question::Standing, ['marks' => false]);
 
         return array_values(array_diff(array_keys($migration->schema()->entities), $tables));
     }

@@ -52,12 +52,18 @@ final class TargetLink
 
     private function open(): PDO
     {
-        // A target asks for no file of this machine.
-        $pdo = Login::into($this->target)->open([
-            PDO::ATTR_EMULATE_PREPARES => true,
-            PDO::MYSQL_ATTR_LOCAL_INFILE => false,
-            PDO::MYSQL_ATTR_MULTI_STATEMENTS => false,
-        ]);
+        // One that says nothing any more is gone, however long its connection stands. It is read when a connection is made.
+        $before = (string) ini_set('mysqlnd.net_read_timeout', (string) config('baggage.statement.target'));
+        try {
+            // A target asks for no file of this machine.
+            $pdo = Login::into($this->target)->open([
+                PDO::ATTR_EMULATE_PREPARES => true,
+                PDO::MYSQL_ATTR_LOCAL_INFILE => false,
+                PDO::MYSQL_ATTR_MULTI_STATEMENTS => false,
+            ]);
+        } finally {
+            ini_set('mysqlnd.net_read_timeout', $before);
+        }
         // Workers beside each other lock what they write, not the gaps between.
         $pdo->exec('SET SESSION TRANSACTION ISOLATION LEVEL READ COMMITTED');
         // Strict, so that a value that does not fit is refused and never cut or turned into zero.

@@ -23,7 +23,7 @@ final class TargetLook implements Looker
                 Question::Schema => self::schema($ports),
                 Question::Standing => [
                     'tables' => $ports->tables(),
-                    'marks' => array_map(fn (Mark $m) => get_object_vars($m), $ports->target->marks()),
+                    'marks' => $given['marks'] ? array_map(fn (Mark $m) => get_object_vars($m), $ports->target->marks()) : [],
                 ],
                 Question::Ready => self::schema($ports) + [
                     'missing' => $ports->missingRights(array_map(Entity::fromArray(...), $given['entities'])),

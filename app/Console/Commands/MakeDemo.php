@@ -28,6 +28,8 @@ final class MakeDemo extends Command
 
     public function handle(Headless $headless): int
     {
+        // Its files are ours.
+        config(['baggage.apart.on' => false]);
         $folder = (string) ($this->option('folder') ?? base_path('demo/out'));
         (new Generator((float) $this->option('scale'), 1998, $folder))->write();
         $lines = '';

@@ -1,6 +1,6 @@
 <?php
 
-namespace Tests\Feature;
+namespace Tests\Foreign;
 
 use App\Freezing\Freezer;
 use App\Freezing\FreezeTake;
@@ -187,6 +187,21 @@ final class HostileServerTest extends TestCase
         $this->app->make(Rounds::class)->resume($pass);
         self::assertSame(PassState::Finished, $pass->refresh()->state, (string) $pass->error);
         self::assertSame([['4']], $this->targetRows('SELECT COUNT(*) FROM harbour'));
+    }
+
+    public function test_a_target_that_says_nothing_any_more_stops_the_pass_and_it_goes_on(): void
+    {
+        $this->serve('silent');
+        $pass = $this->begun();
+        Target::query()->update(['port' => (string) $this->port]);
+        config(['baggage.statement.target' => 1]);
+        PassRunner::of($pass, 0)->work();
+        self::assertSame(PassState::Stopped, $pass->refresh()->state, (string) $pass->error);
+        self::assertStringContainsString('can be resumed', (string) $pass->error);
+        self::assertSame('86400', ini_get('mysqlnd.net_read_timeout'));
+        Target::query()->update(['port' => (string) getenv('DB_PORT')]);
+        $this->app->make(Rounds::class)->resume($pass);
+        self::assertSame(PassState::Finished, $pass->refresh()->state, (string) $pass->error);
     }
 
     /** @return iterable<string, array{string, string, int}> what stands in the target: a beginning, and what comes so many times */

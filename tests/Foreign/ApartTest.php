@@ -1,7 +1,8 @@
 <?php
 
-namespace Tests\Feature;
+namespace Tests\Foreign;
 
+use App\Freezing\FreezeApart;
 use App\Freezing\Freezer;
 use App\Freezing\FreezeTake;
 use App\Models\Extract;
@@ -89,22 +90,24 @@ final class ApartTest extends TestCase
         self::assertSame(0, DB::table('staged_rows')->where('take_id', $take->id)->count());
     }
 
-    /** FS7: stop has an effect at any point. The process is asked by another, as a page does while a worker reads. */
+    /** FS7: stop has an effect at any point, within two seconds by the clock of whoever watches it. */
     public function test_stop_ends_it_where_it_asks_nobody(): void
     {
         $endless = 'WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT i FROM n WHERE i < 0';
         $take = $this->take($this->sqlite($endless), 'v');
-        $pid = pcntl_fork();
-        if ($pid === 0) {
-            DB::purge();
-            while (Take::query()->whereKey($take->id)->where('state', TakeState::Reading)->update(['state' => TakeState::Stopping]) === 0) {
-                usleep(20_000);
+        $now = 0.0;
+        $asked = null;
+        FreezeApart::freeze($take, new Freezer, function () use ($take, &$now, &$asked): float {
+            $isReading = fn () => Take::query()->whereKey($take->id)->where('state', TakeState::Reading);
+            if ($asked === null && $isReading()->update(['state' => TakeState::Stopping]) === 1) {
+                $asked = $now;
             }
-            posix_kill((int) getmypid(), SIGKILL);
-        }
-        $this->freeze($take);
-        pcntl_waitpid($pid, $status);
-        self::assertSame([TakeState::Failed, Freezer::STOPPED], [$take->state, $take->error]);
+
+            return $now += 0.1;
+        });
+        self::assertNotNull($asked);
+        self::assertLessThan(2.0, $now - $asked);
+        self::assertSame([TakeState::Failed, Freezer::STOPPED], [$take->refresh()->state, $take->error]);
     }
 
     public function test_an_enormous_cell_ends_its_process_and_no_other(): void

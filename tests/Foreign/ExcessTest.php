@@ -1,6 +1,6 @@
 <?php
 
-namespace Tests\Feature;
+namespace Tests\Foreign;
 
 use App\Freezing\Freezer;
 use App\Freezing\FreezeTake;
