@@ -68,6 +68,17 @@ abstract class TestCase extends Base
         config(['queue.default' => 'sync']);
         $this->leaks = [];
         Event::listen(RequestHandled::class, $this->look(...));
+        self::emptyTables();
+        $target = $this->target();
+        foreach ($target->query('SHOW FULL TABLES')->fetchAll(PDO::FETCH_KEY_PAIR) as $table => $kind) {
+            $kind = $kind === 'VIEW' ? 'VIEW' : 'TABLE';
+            $target->exec("SET FOREIGN_KEY_CHECKS = 0; DROP $kind `$table`; SET FOREIGN_KEY_CHECKS = 1");
+        }
+        HarbourOffice::reset($target);
+    }
+
+    private static function emptyTables(): void
+    {
         if (! self::$migrated) {
             Artisan::call('migrate:fresh', ['--force' => true]);
             self::$migrated = true;
@@ -85,12 +96,6 @@ abstract class TestCase extends Base
             }
             DB::statement('SET FOREIGN_KEY_CHECKS = 1');
         }
-        $target = $this->target();
-        foreach ($target->query('SHOW FULL TABLES')->fetchAll(PDO::FETCH_KEY_PAIR) as $table => $kind) {
-            $kind = $kind === 'VIEW' ? 'VIEW' : 'TABLE';
-            $target->exec("SET FOREIGN_KEY_CHECKS = 0; DROP $kind `$table`; SET FOREIGN_KEY_CHECKS = 1");
-        }
-        HarbourOffice::reset($target);
     }
 
     /** No answer, and nothing that is told on the next page, says where anything lies here, an SQL error, or a trace. */
