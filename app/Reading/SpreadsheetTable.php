@@ -25,6 +25,8 @@ use PhpOffice\PhpSpreadsheet\Worksheet\Worksheet;
 /** A sheet of an .xls or .ods workbook. These are read whole, so their size is bounded; .xlsx has a streaming reader of its own. */
 final class SpreadsheetTable implements Table
 {
+    private const DAMAGED = 'The workbook cannot be read: it is damaged. Save it again in the program it comes from.';
+
     private ?LaidOut $table = null;
 
     private int $formulas = 0;
@@ -88,15 +90,37 @@ final class SpreadsheetTable implements Table
             );
 
         return match (true) {
-            $e instanceof ReadingError => $e,
             $locked || str_contains($e->getMessage(), 'assword') => ReadingError::broken(
                 'The workbook is locked with a password. Open it in an office program, save it without one, and upload that.',
             ),
+            $e instanceof ReadingError => $e,
             $e instanceof \PhpOffice\PhpSpreadsheet\Exception => ReadingError::broken(
                 'The workbook cannot be read: '.$e->getMessage(),
             ),
-            default => ReadingError::broken('The workbook cannot be read: it is damaged. Save it again in the program it comes from.'),
+            default => ReadingError::broken(self::DAMAGED),
         };
+    }
+
+    /**
+     * The library believes what the head of a compound file says: [MS-CFB] 2.2 has what it may say, and sectors that are not in the file
+     * are not asked for.
+     *
+     * @throws ReadingError
+     */
+    private static function refuseNoise(string $path): void
+    {
+        $head = (string) file_get_contents($path, false, null, 0, 76);
+        if (! str_starts_with($head, "\xD0\xCF\x11\xE0") || strlen($head) < 76) {
+            return;
+        }
+        $fields = 'vmajor/vorder/vshift/vmini/x6/Vdirectories/Vfat/Vfirst/x8/Vminifat/Vminis/Vdifat/Vdifats';
+        $of = (array) unpack($fields, substr($head, 26));
+        $sectors = intdiv((int) filesize($path), 1 << ($of['shift'] === 12 ? 12 : 9));
+        $isSound = in_array([$of['major'], $of['shift']], [[3, 9], [4, 12]], true) && $of['order'] === 0xFFFE && $of['mini'] === 6
+            && max($of['fat'], $of['first'], $of['minis'], $of['difats'], $of['directories']) <= $sectors;
+        if (! $isSound) {
+            throw ReadingError::broken(self::DAMAGED);
+        }
     }
 
     private static function reader(string $path): Xls|Ods
@@ -107,6 +131,8 @@ final class SpreadsheetTable implements Table
                     .' at most. Save it as .xlsx, which is read as a stream.',
             );
         }
+
+        self::refuseNoise($path);
 
         return IOFactory::identify($path, [IOFactory::READER_XLS, IOFactory::READER_ODS]) === IOFactory::READER_XLS
             ? new Xls

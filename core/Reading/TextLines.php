@@ -33,6 +33,11 @@ final class TextLines
             if ($carriage !== '') {
                 $chunk = substr($chunk, 0, -1);
             }
+            if (strlen($chunk) > $longest) {
+                // Where a line may be shorter than what comes at once.
+                $parts = preg_split('/[\r\n]/', $chunk) ?: [''];
+                max(array_map(strlen(...), $parts)) <= $longest ?: throw ReadingError::longLine($longest);
+            }
             yield from $this->lines($rest, $chunk);
             if (strlen($rest) > $longest) {
                 throw ReadingError::longLine($longest);

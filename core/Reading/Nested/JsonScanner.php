@@ -197,6 +197,13 @@ final class JsonScanner
         }
     }
 
+    private function largeRecord(): ReadingError
+    {
+        $size = Limits::size(Limits::now()->record);
+
+        return ReadingError::broken("The record that begins in line $this->line is larger than $size. Is the path to the records right?");
+    }
+
     private function more(): bool
     {
         if (! $this->chunks->valid()) {
@@ -207,10 +214,7 @@ final class JsonScanner
             $this->at = 0;
         }
         if (strlen($this->buffer) > Limits::now()->record) {
-            throw ReadingError::broken(
-                "The record that begins in line $this->line is larger than ".Limits::size(Limits::now()->record)
-                    .'. Is the path to the records right?',
-            );
+            throw $this->largeRecord();
         }
         $this->buffer .= $this->chunks->current();
         $this->chunks->next();
@@ -228,6 +232,9 @@ final class JsonScanner
             );
         }
         $length = $first === '{' || $first === '[' || $first === '"' ? $this->lengthOfNested() : $this->lengthOfPlain();
+        if ($length > Limits::now()->record) {
+            throw $this->largeRecord();
+        }
         $text = substr($this->buffer, $this->at, $length);
         $this->line += substr_count($text, "\n");
         $this->at += $length;

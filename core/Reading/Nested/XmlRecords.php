@@ -79,6 +79,7 @@ final class XmlRecords implements Records
             },
             function ($p, string $name) use (&$path, &$open) {
                 array_pop($path);
+                count($open) === 1 ? $this->refuseLarge($p) : null;
                 $this->close($name, array_pop($open), $open);
             },
         );
@@ -132,7 +133,7 @@ final class XmlRecords implements Records
         $most = Limits::now()->record;
         if ($this->from !== null && xml_get_current_byte_index($parser) - $this->from > $most) {
             throw ReadingError::broken(
-                'A record is larger than '.Limits::size($most)." and goes on. Is \"{$this->format->records}\" the path to the records?",
+                'A record is larger than '.Limits::size($most).". Is \"{$this->format->records}\" the path to the records?",
             );
         }
     }

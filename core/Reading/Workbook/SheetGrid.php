@@ -217,6 +217,7 @@ final class SheetGrid implements \IteratorAggregate
     {
         $cells = [];
         $next = 0;
+        $most = Limits::now()->columns;
         $covered = $this->x === ''
             && preg_match_all(self::CELL, $xml, $found, PREG_SET_ORDER | PREG_UNMATCHED_AS_NULL) !== false
                 ? array_sum(array_map(strlen(...), array_column($found, 0)))
@@ -224,6 +225,9 @@ final class SheetGrid implements \IteratorAggregate
         if ($covered === strlen($xml)) {
             foreach ($found as [, $letters, $style, $type, $formula, $value, $inline]) {
                 $column = self::$columns[$letters] ??= self::column($letters, $row);
+                if ($column >= $most && self::isNothing($value ?? $inline, $column, $row)) {
+                    continue;
+                }
                 while ($next < $column) {
                     $cells[$next++] = null;
                 }
@@ -242,6 +246,21 @@ final class SheetGrid implements \IteratorAggregate
         }
 
         return $this->slowly($xml, $row);
+    }
+
+    /**
+     * A cell beyond the columns that are taken may be coloured, and hold nothing.
+     *
+     * @throws ReadingError where it holds something
+     */
+    private static function isNothing(?string $value, int $column, int $row): bool
+    {
+        return $value === null || $value === '' ? true : throw ReadingError::broken(sprintf(
+            'Row %s has a value in column %s of the sheet; %s columns can be taken.',
+            number_format($row),
+            number_format($column + 1),
+            number_format(Limits::now()->columns),
+        ));
     }
 
     /** @return int from 0 */
@@ -272,6 +291,9 @@ final class SheetGrid implements \IteratorAggregate
                     $value = $child->localName === 'v' ? $child->textContent : $value;
                     $inline = $child->localName === 'is' ? $this->inline($child) : $inline;
                 }
+            }
+            if ($column >= Limits::now()->columns && self::isNothing($value ?? $inline, $column, $row)) {
+                continue;
             }
             while ($next < $column) {
                 $cells[$next++] = null;
