@@ -3,6 +3,7 @@
 namespace App\Mapping;
 
 use App\Models\CheckState;
+use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Queueing\Job;
 use App\Queueing\Kind;
@@ -26,7 +27,7 @@ final class CheckLoad extends Job
 
     public function migration(): ?int
     {
-        return LoadCheck::query()->find($this->check)?->ofLoad->migration_id;
+        return Load::query()->find(LoadCheck::query()->find($this->check)?->load_id)?->migration_id;
     }
 
     public function handle(LoadChecker $checker): void

@@ -2,20 +2,34 @@
 
 namespace Tests\Feature;
 
+use App\Freezing\FreezeTake;
 use App\Freezing\Look;
+use App\Loading\EndPass;
+use App\Loading\LookForRecords;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Loading\WorkOnPass;
 use App\Loading\WorkOutDue;
 use App\Looking\LookLonger;
+use App\Mapping\CheckLoad;
+use App\Models\LoadCheck;
 use App\Models\PassKind;
 use App\Models\PassState;
 use App\Models\Role;
+use App\Models\Take;
+use App\Models\Work;
+use App\Models\WorkKind;
+use App\Plans\ApplyPlan;
 use App\Profiling\StudyMigration;
 use App\Queueing\FairQueue;
 use App\Queueing\Job;
 use App\Queueing\Kind;
 use App\Queueing\Turns;
+use App\Reconciling\CountRound;
+use App\Reconciling\EndRound;
+use App\Rejects\RepairRows;
+use App\Rejects\RowsFile;
+use App\Targets\CountTarget;
 use Illuminate\Contracts\Queue\Job as Taken;
 use Illuminate\Contracts\Queue\ShouldQueue;
 use Illuminate\Support\Facades\Artisan;
@@ -46,6 +60,32 @@ final class TurnsTest extends TestCase
             }
         }
         self::assertGreaterThan(10, $found);
+    }
+
+    /** Each of a migration whose rows there are: what it is made with is a number of one of them. */
+    public function test_every_job_knows_whose_it_is(): void
+    {
+        config(['queue.default' => 'sync']);
+        $round = $this->load($migration = $this->demoMigration(dirname($this->smallPlan("no,name\n1,a\n", '{code: no, name: name}'))));
+        config(['queue.default' => 'database']);
+        $work = Work::ask($migration, WorkKind::Rows, 'x', ['round' => $round->id], 1);
+        $check = LoadCheck::query()->create([
+            'load_id' => $migration->loads()->value('id'), 'hash' => str_repeat('0', 32), 'state' => 'running', 'rows_total' => 1,
+        ]);
+        $take = (int) Take::query()->value('id');
+        $jobs = [
+            new LookForRecords($round->id), new WorkOnPass((int) $round->passes()->value('id')), new WorkOutDue($migration->id),
+            new EndPass((int) $round->passes()->value('id')), new CheckLoad($check->id), new FreezeTake($take), new RowsFile($work->id),
+            new RepairRows($work->id), new EndRound($work->id), new CountRound($round->id),
+            new CountTarget((int) $migration->targets()->value('id')), new StudyMigration($migration->id),
+        ];
+        foreach ($jobs as $job) {
+            self::assertSame($migration->id, $job->migration(), $job::class);
+            Queue::push($job);
+        }
+        self::assertSame([$migration->id], DB::table('jobs')->distinct()->pluck('migration_id')->all());
+        // Those of no migration yet, or of whatever page asked.
+        self::assertSame([null, 12], [(new ApplyPlan('', '', 1))->migration(), count($jobs)]);
     }
 
     public function test_migrations_take_turns_however_much_one_of_them_asks_for(): void
