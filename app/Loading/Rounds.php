@@ -43,6 +43,7 @@ final class Rounds
     /**
      * @param  array<string, string|null>  $parameters  by name; the migration's other parameters have their defaults
      * @param  bool  $anyway  whether records of other rounds may be there
+     * @param  array<string, mixed>|null  $standing  as the target answered already
      *
      * @throws TargetInUse
      * @throws \DomainException when the name is taken, a parameter is unknown or has no value, or the target does not answer
@@ -54,6 +55,7 @@ final class Rounds
         string $kind = 'rehearsal',
         array $parameters = [],
         bool $anyway = true,
+        ?array $standing = null,
     ): Round {
         $given = [];
         foreach ($migration->parameters()->orderBy('name')->get() as $parameter) {
@@ -69,7 +71,7 @@ final class Rounds
         if ($migration->rounds()->where('name', $name)->exists()) {
             throw new \DomainException("There is a round named \"$name\" already.");
         }
-        $standing = Ports::ask($target, Question::Standing, ['marks' => ! $anyway]);
+        $standing ??= Ports::ask($target, Question::Standing, ['marks' => ! $anyway]);
         $this->mayBeWritten($migration, $standing['tables']);
         $others = $anyway ? [] : self::marks($standing);
         if ($others !== []) {
@@ -146,10 +148,10 @@ final class Rounds
      *
      * @param  list<int>  $without  loads that are left out: their rows are not asked for, and hold those that need them
      */
-    public function pass(Round $round, PassKind $kind, array $without = []): Pass
+    public function pass(Round $round, PassKind $kind, array $without = [], ?TargetReady $target = null): Pass
     {
         // Asked before anything is held: it may take as long as a page may wait.
-        $target = TargetReady::ask((new Definitions($round->migration()->firstOrFail()))->version(), $round->target()->firstOrFail());
+        $target ??= TargetReady::of($round->migration()->firstOrFail(), $round->target()->firstOrFail());
 
         return DB::transaction(function () use ($round, $kind, $without, $target) {
             $round = Round::query()->whereKey($round->id)->lockForUpdate()->firstOrFail();
@@ -327,10 +329,36 @@ final class Rounds
         }
     }
 
+    /**
+     * Begins a round with its first pass, or neither. The target is asked before: what asks it may have to be sent again.
+     *
+     * @param  array<string, string|null>  $parameters
+     * @param  list<int>  $without  loads that are left out
+     */
+    public function open(
+        Migration $migration,
+        Target $target,
+        string $name,
+        string $kind,
+        array $parameters,
+        bool $anyway,
+        array $without,
+    ): Pass {
+        $ready = TargetReady::of($migration, $target);
+        $standing = Ports::ask($target, Question::Standing, ['marks' => ! $anyway]);
+
+        return DB::transaction(fn () => $this->start(
+            $this->begin($migration, $target, $name, $kind, $parameters, $anyway, $standing),
+            PassKind::First,
+            $without,
+            $ready,
+        ));
+    }
+
     /** @param  list<int>  $without  loads that are left out */
-    public function start(Round $round, PassKind $kind, array $without = []): Pass
+    public function start(Round $round, PassKind $kind, array $without = [], ?TargetReady $target = null): Pass
     {
-        $pass = $this->pass($round, $kind, $without);
+        $pass = $this->pass($round, $kind, $without, $target);
         Audit::note($round->migration_id, "started pass $pass->number of $round->name", ['kind' => $kind->value]);
         WorkOnPass::byAll($pass->id);
 

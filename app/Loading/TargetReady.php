@@ -2,7 +2,9 @@
 
 namespace App\Loading;
 
+use App\Catalogue\Definitions;
 use App\Looking\LookGoing;
+use App\Models\Migration;
 use App\Models\Target;
 use App\Targets\Ports;
 use App\Targets\Question;
@@ -23,8 +25,9 @@ final readonly class TargetReady
     }
 
     /** @throws TargetUnavailable|LookGoing */
-    public static function ask(PlanVersion $plan, Target $target): self
+    public static function of(Migration $migration, Target $target): self
     {
+        $plan = (new Definitions($migration))->version();
         $entities = array_map(fn (array $filled) => $filled[0]->toArray(), self::filled($plan));
         $found = Ports::ask($target, Question::Ready, ['entities' => $entities]);
 

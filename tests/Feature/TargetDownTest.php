@@ -50,7 +50,6 @@ final class TargetDownTest extends TestCase
             "$m/runs/rounds" => ['name' => 'rehearsal-2', 'kind' => 'rehearsal', 'target' => $target->id,
                 'parameters' => ['cutover_date' => '2026-12-31']],
             "$m/target/read" => ['target' => $target->id],
-            "$m/connections/$target->id/try" => [],
         ];
         foreach ($asked as $address => $data) {
             $answer = $this->from("$m/runs")->post($address, $data);

@@ -96,17 +96,19 @@ final class RunsController extends Controller
         }
         $target = $migration->targets()->findOrFail($data['target']);
         try {
-            $round = $this->rounds->begin(
+            $this->rounds->open(
                 $migration,
                 $target,
                 $data['name'],
                 $data['kind'],
                 $data['parameters'] ?? [],
                 $request->boolean('anyway'),
+                [
+                    ...array_map(intval(...), $data['without'] ?? []),
+                    ...isset($data['only']) ? self::others($migration, $data['only']) : [],
+                ],
             );
             session()->forget("round.$migration->id");
-            $others = isset($data['only']) ? self::others($migration, $data['only']) : [];
-            $this->rounds->start($round, PassKind::First, [...array_map(intval(...), $data['without'] ?? []), ...$others]);
         } catch (TargetInUse $e) {
             return back()->withInput()->with('inUse', true)->with('refused', $e->getMessage());
         } catch (TargetUnavailable|OrderError|\DomainException $e) {

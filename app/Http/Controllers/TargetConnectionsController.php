@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Http\Requests\TargetConnection;
+use App\Looking\LookGoing;
 use App\Models\Audit;
 use App\Models\Migration;
 use App\Models\Target;
@@ -18,11 +19,12 @@ use Illuminate\View\View;
 /** The databases of the new application that rounds may write into: described, mended, tried and removed. */
 final class TargetConnectionsController extends Controller
 {
-    public function index(Migration $migration): View
+    public function index(Request $request, Migration $migration): View
     {
         $this->authorize('view', $migration);
+        $tried = $migration->targets()->find($request->integer('tried'));
 
-        return view('target.connections', [
+        return view('target.connections', ($tried === null ? [] : $this->tried($tried)) + [
             'page' => Page::of($migration, 'target'),
             'targets' => $migration->targets()->with('rounds')->orderBy('id')->get(),
         ]);
@@ -35,7 +37,7 @@ final class TargetConnectionsController extends Controller
         $place = $target->only(['host', 'port', 'database', 'username']);
         Audit::note($migration->id, "described the target connection $target->name", $place);
 
-        return $this->tried($target);
+        return $this->trying($target);
     }
 
     public function update(
@@ -49,14 +51,14 @@ final class TargetConnectionsController extends Controller
             'password' => $request->filled('password') ? 'given anew' : null,
         ]);
 
-        return $this->tried($target);
+        return $this->trying($target);
     }
 
     public function attempt(Migration $migration, Target $target): RedirectResponse
     {
         $this->authorize('work', $migration);
 
-        return $this->tried($target);
+        return $this->trying($target);
     }
 
     public function destroy(Request $request, Migration $migration, Target $target): RedirectResponse
@@ -77,17 +79,25 @@ final class TargetConnectionsController extends Controller
         return back()->with('told', "The connection $target->name is gone.");
     }
 
-    private function tried(Target $target): RedirectResponse
+    /** @return array{said: string|null, refused: string|null, going: string|null} what came of asking it */
+    private function tried(Target $target): array
     {
+        $this->authorize('work', $target->migration);
+        $of = ['said' => null, 'refused' => null, 'going' => null];
         try {
-            $found = count(Ports::schemaOf($target->refresh())->entities);
-        } catch (TargetUnavailable $e) {
-            return redirect("/m/$target->migration_id/connections")->with('refused', $e->getMessage());
-        }
+            $found = count(Ports::schemaOf($target)->entities);
 
-        return redirect("/m/$target->migration_id/connections")->with(
-            'told',
-            "$target->name answers: ".Say::count($found, 'table').' with a key of one column.',
-        );
+            return ['said' => "$target->name answers: ".Say::count($found, 'table').' with a key of one column.'] + $of;
+        } catch (TargetUnavailable $e) {
+            return ['refused' => $e->getMessage()] + $of;
+        } catch (LookGoing $e) {
+            return ['going' => $e->getMessage()] + $of;
+        }
+    }
+
+    /** What is described is kept; whether it answers is asked by the page. */
+    private function trying(Target $target): RedirectResponse
+    {
+        return redirect("/m/$target->migration_id/connections?tried=$target->id");
     }
 }

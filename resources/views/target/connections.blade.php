@@ -9,6 +9,13 @@
     </div>
     <div class="actions"><a class="btn" href="{{ $page->url('target') }}">Back to the target</a></div>
   </div>
+  @if ($going ?? null)
+    <x-looking :says="$going" />
+  @elseif ($refused ?? null)
+    <div class="note bad" role="alert">{{ $refused }}</div>
+  @elseif ($said ?? null)
+    <div class="note ok" role="status">{{ $said }}</div>
+  @endif
   @if ($targets->count() > 1 && auth()->user()->can('delete', $page->migration))
     <x-confirm-first before="Removing a connection" />
   @endif
