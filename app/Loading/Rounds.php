@@ -57,17 +57,7 @@ final class Rounds
         bool $anyway = true,
         ?array $standing = null,
     ): Round {
-        $given = [];
-        foreach ($migration->parameters()->orderBy('name')->get() as $parameter) {
-            $value = trim((string) ($parameters[$parameter->name] ?? $parameter->default_value));
-            $given[$parameter->name] = $value === ''
-                ? throw new \DomainException("The parameter \"$parameter->name\" has no value: $parameter->prompt")
-                : $value;
-            unset($parameters[$parameter->name]);
-        }
-        if ($parameters !== []) {
-            throw new \DomainException('The migration has no parameter named "'.array_key_first($parameters).'".');
-        }
+        $given = $this->given($migration, $parameters);
         if ($migration->rounds()->where('name', $name)->exists()) {
             throw new \DomainException("There is a round named \"$name\" already.");
         }
@@ -88,6 +78,28 @@ final class Rounds
         Audit::note($migration->id, "began round $name", ['target' => $target->name]);
 
         return $round;
+    }
+
+    /**
+     * @param  array<string, string|null>  $parameters
+     * @return array<string, string> all of the migration's
+     *
+     * @throws \DomainException
+     */
+    private function given(Migration $migration, array $parameters): array
+    {
+        $given = [];
+        foreach ($migration->parameters()->orderBy('name')->get() as $parameter) {
+            $value = trim((string) ($parameters[$parameter->name] ?? $parameter->default_value));
+            $given[$parameter->name] = $value === ''
+                ? throw new \DomainException("The parameter \"$parameter->name\" has no value: $parameter->prompt")
+                : $value;
+            unset($parameters[$parameter->name]);
+        }
+
+        return $parameters === []
+            ? $given
+            : throw new \DomainException('The migration has no parameter named "'.array_key_first($parameters).'".');
     }
 
     /**

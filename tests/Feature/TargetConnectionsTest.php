@@ -36,7 +36,9 @@ final class TargetConnectionsTest extends TestCase
         $this->followingRedirects()->post("$m/connections/$target->id/try")->assertReads('refuses the user "harbour"');
         // Nothing but the password is given anew.
         $right = (string) getenv('HARBOUR_OFFICE_PASSWORD');
-        $this->followingRedirects()->post("$m/connections/$target->id", $this->way('rehearsal', $right))->assertReads('rehearsal answers: ');
+        $this->followingRedirects()
+            ->post("$m/connections/$target->id", $this->way('rehearsal', $right))
+            ->assertReads('rehearsal answers: ');
         $this->post("$m/target/read")->assertSessionMissing('refused');
         self::assertStringNotContainsString($right, (string) json_encode(AuditEntry::query()->get()->toArray()));
         // An empty one keeps it; another place drops it.

@@ -253,12 +253,16 @@ final class HostileServerTest extends TestCase
         config(['baggage.apart.on' => true, 'baggage.apart.look.seconds' => 0.1, 'queue.default' => 'database']);
         $target = Target::query()->sole();
         $try = "/m/$migration->id/target/read";
-        $page = $this->post($try, ['x' => '<b>'])->assertStatus(202)->assertSee('name="x" value="&lt;b&gt;"', false);
+        $page = $this->post($try, ['x' => '<b>'])
+            ->assertStatus(202)
+            ->assertSee('name="x" value="&lt;b&gt;"', false);
         self::assertSame(1, preg_match('/name="looking" value="([0-9a-f-]{36})"/', (string) $page->getContent(), $m));
         $this->post($try, ['looking' => $m[1]])->assertStatus(202);
         self::assertSame(1, DB::table('jobs')->count(), 'it is asked for once');
         Artisan::call('queue:work', ['--once' => true, '--queue' => 'looks']);
-        $this->post($try, ['looking' => $m[1]])->assertRedirect()->assertSessionHas('told', fn (string $t) => str_contains($t, 'known already'));
+        $this->post($try, ['looking' => $m[1]])
+            ->assertRedirect()
+            ->assertSessionHas('told', fn (string $t) => str_contains($t, 'known already'));
         // Another time it is asked anew, and of one that stays silent it is said after a while.
         $this->serve('silent');
         $target->update(['port' => (string) $this->port]);
@@ -273,7 +277,7 @@ final class HostileServerTest extends TestCase
         ])->assertRedirect()->headers->get('Location');
         $this->get((string) $shown)->assertReads('A worker looks at it now')->assertSee('data-look-again', false);
         Artisan::call('queue:work', ['--once' => true, '--queue' => 'looks']);
-        $this->get((string) $shown)->assertReads('It took longer than 1.5 s and was ended.');
+        $this->get((string) $shown)->assertReads('silent: It took longer than 1.5 s and was ended.');
         self::assertSame(2, Target::query()->count());
         // A round that cannot be begun yet is not begun half.
         $round = ['name' => 'rehearsal-1', 'kind' => 'rehearsal', 'target' => $target->id];
