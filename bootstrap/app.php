@@ -5,6 +5,7 @@ use App\Http\Middleware\CsrfToken;
 use App\Http\Middleware\PlainParameters;
 use App\Http\Middleware\Presence;
 use App\Http\Middleware\SecurityHeaders;
+use App\Http\Middleware\SentAgain;
 use App\Http\Middleware\Witness;
 use App\Http\WholePage;
 use App\Looking\LookGoing;
@@ -38,7 +39,7 @@ $app = Application::configure(basePath: dirname(__DIR__))
         // Before all others, so that whatever is answered carries them.
         $middleware->prepend(SecurityHeaders::class);
         $middleware->web(
-            append: [PlainParameters::class, Presence::class, Witness::class],
+            append: [PlainParameters::class, SentAgain::class, Presence::class, Witness::class],
             replace: [ValidateCsrfToken::class => CsrfToken::class],
         );
         // Whose session is over learns nothing, not even what there is.

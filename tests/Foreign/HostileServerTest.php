@@ -270,7 +270,10 @@ final class HostileServerTest extends TestCase
         $page = $this->post($try)->assertStatus(202);
         preg_match('/name="looking" value="([0-9a-f-]{36})"/', (string) $page->getContent(), $m);
         Artisan::call('queue:work', ['--once' => true, '--queue' => 'looks']);
-        $this->post($try, ['looking' => $m[1]])->assertSessionHas('refused', 'It took longer than 1.5 s and was ended.');
+        $this->get("/m/$migration->id/target");
+        $this->post($try, ['looking' => $m[1]], ['Referer' => "http://localhost$try"])
+            ->assertRedirect("/m/$migration->id/target")
+            ->assertSessionHas('refused', 'It took longer than 1.5 s and was ended.');
         // What is kept before it is tried is kept once: the page that tries it asks again, and no form does.
         $shown = $this->post("/m/$migration->id/connections", [
             'of' => '0', 'name' => 'silent', 'host' => '127.0.0.1', 'port' => (string) $this->port, 'database' => 'x', 'username' => 'u',
