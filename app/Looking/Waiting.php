@@ -8,14 +8,19 @@ use Illuminate\Http\Response;
 /** The answer to what was sent while a worker still looks: a page that sends it once more by itself, until it can be done. */
 final class Waiting
 {
+    /** The form's field that says on which page it was filled in. */
+    public const BACK = 'back';
+
     /** @param  list<string>  $secrets  fields that are not put into a page */
     public static function page(LookGoing $going, Request $request, array $secrets): Response
     {
-        $fields = $request->except([...$secrets, '_token', '_method', Looks::AGAIN, Aside::AGAIN, ...array_keys($request->allFiles())]);
+        $own = ['_token', '_method', Looks::AGAIN, Aside::AGAIN, self::BACK];
+        $fields = $request->except([...$secrets, ...$own, ...array_keys($request->allFiles())]);
         $more = [
             '_method' => $request->method() === 'POST' ? null : $request->method(),
             Looks::AGAIN => Looks::again(),
             Aside::AGAIN => Aside::waits($request),
+            self::BACK => self::filledIn($request),
         ];
 
         return response()->view('looking', [
@@ -23,6 +28,14 @@ final class Waiting
             'to' => $request->fullUrl(),
             'fields' => self::flat($fields) + array_filter($more, fn (?string $value) => $value !== null),
         ], 202);
+    }
+
+    private static function filledIn(Request $request): ?string
+    {
+        $of = parse_url((string) $request->headers->get('referer'));
+        $query = isset($of['query']) ? "?$of[query]" : '';
+
+        return isset($of['path']) ? $of['path'].$query : null;
     }
 
     /**

@@ -267,13 +267,25 @@ final class HostileServerTest extends TestCase
         $this->serve('silent');
         $target->update(['port' => (string) $this->port]);
         config(['baggage.apart.look_long.seconds' => 1.5]);
-        $page = $this->post($try)->assertStatus(202);
+        $page = $this->from("http://localhost/m/$migration->id/target?x=1")->post($try)->assertStatus(202);
         preg_match('/name="looking" value="([0-9a-f-]{36})"/', (string) $page->getContent(), $m);
         Artisan::call('queue:work', ['--once' => true, '--queue' => 'looks']);
-        $this->get("/m/$migration->id/target");
-        $this->post($try, ['looking' => $m[1]], ['Referer' => "http://localhost$try"])
-            ->assertRedirect("/m/$migration->id/target")
+        self::assertStringContainsString("name=\"back\" value=\"/m/$migration->id/target?x=1\"", (string) $page->getContent());
+        $this->from($try)
+            ->post($try, ['looking' => $m[1], 'back' => "/m/$migration->id/target?x=1"])
+            ->assertRedirect("/m/$migration->id/target?x=1")
             ->assertSessionHas('refused', 'It took longer than 1.5 s and was ended.');
+    }
+
+    /** No form that did something is sent again. */
+    public function test_what_asks_a_target_does_nothing_before_it_answered(): void
+    {
+        $migration = $this->demoMigration(dirname($this->smallPlan("no,name\n1,a\n", '{code: no, name: name}')));
+        $this->actingAs($this->user(Role::Lead));
+        config(['baggage.apart.on' => true, 'baggage.apart.look.seconds' => 0.1, 'queue.default' => 'database']);
+        config(['baggage.apart.look_long.seconds' => 1.5]);
+        $this->serve('silent');
+        $target = Target::query()->sole();
         // What is kept before it is tried is kept once: the page that tries it asks again, and no form does.
         $shown = $this->post("/m/$migration->id/connections", [
             'of' => '0', 'name' => 'silent', 'host' => '127.0.0.1', 'port' => (string) $this->port, 'database' => 'x', 'username' => 'u',
@@ -286,5 +298,15 @@ final class HostileServerTest extends TestCase
         $round = ['name' => 'rehearsal-1', 'kind' => 'rehearsal', 'target' => $target->id];
         $this->post("/m/$migration->id/runs/rounds", $round)->assertStatus(202);
         self::assertSame([0, 0], [DB::table('rounds')->count(), DB::table('passes')->count()]);
+    }
+
+    /** Where an answer leads back to is a page of ours. */
+    public function test_what_is_sent_again_leads_nowhere_else(): void
+    {
+        $this->actingAs($this->user(Role::Lead));
+        foreach (['//elsewhere.example', '/\\elsewhere.example', 'http://elsewhere.example/', "/\r\nX: y", '/a b'] as $bad) {
+            $this->from('/account')->post('/account', ['back' => $bad])->assertRedirect('/account')->assertHeaderMissing('X');
+        }
+        $this->from('/account')->post('/account', ['back' => '/m/1'])->assertRedirect('/m/1');
     }
 }

@@ -2,7 +2,7 @@
 
 namespace App\Http\Middleware;
 
-use App\Looking\Looks;
+use App\Looking\Waiting;
 use Closure;
 use Illuminate\Http\Request;
 use Symfony\Component\HttpFoundation\Response;
@@ -12,8 +12,9 @@ final class SentAgain
 {
     public function handle(Request $request, Closure $next): Response
     {
-        if (! $request->isMethodSafe() && $request->has(Looks::AGAIN)) {
-            $request->headers->remove('referer');
+        $page = $request->isMethodSafe() ? null : $request->input(Waiting::BACK);
+        if (is_string($page) && preg_match('~^/(?![/\\\\])[\x21-\x7E]*$~', $page) === 1) {
+            $request->headers->set('referer', $request->getSchemeAndHttpHost().$page);
         }
 
         return $next($request);
