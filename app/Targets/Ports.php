@@ -37,7 +37,8 @@ final readonly class Ports
 
             return Looks::ask(TargetLook::class, $given, byWorker: $question === Question::Make);
         } catch (ReadingError $e) {
-            throw TargetUnavailable::because($e->getMessage(), $e);
+            $own = str_starts_with($e->getMessage(), 'It ');
+            throw TargetUnavailable::because($own ? "The target \"$target->name\": {$e->getMessage()}" : $e->getMessage(), $e);
         }
     }
 

@@ -11,7 +11,8 @@
       @endforeach
       <p class="quiet mt-2" role="status">{{ $says }} What was asked for goes on by
         itself then.</p>
-      <p class="mt-3"><button class="btn">Go on</button> <a class="btn" href="/">To the migrations</a></p>
+      <p class="mt-3"><button class="btn">Go on</button> <a class="btn"
+          href="{{ $fields['back'] ?? '/' }}">Back</a></p>
     </form>
   </main>
 </x-layouts.bare>

@@ -274,7 +274,7 @@ final class HostileServerTest extends TestCase
         $this->from($try)
             ->post($try, ['looking' => $m[1], 'back' => "/m/$migration->id/target?x=1"])
             ->assertRedirect("/m/$migration->id/target?x=1")
-            ->assertSessionHas('refused', 'It took longer than 1.5 s and was ended.');
+            ->assertSessionHas('refused', 'The target "r": It took longer than 1.5 s and was ended.');
     }
 
     /** No form that did something is sent again. */
@@ -292,7 +292,7 @@ final class HostileServerTest extends TestCase
         ])->assertRedirect()->headers->get('Location');
         $this->get((string) $shown)->assertReads('A worker looks at it now')->assertSee('data-look-again', false);
         Artisan::call('queue:work', ['--once' => true, '--queue' => 'looks']);
-        $this->get((string) $shown)->assertReads('silent: It took longer than 1.5 s and was ended.');
+        $this->get((string) $shown)->assertReads('The target "silent": It took longer than 1.5 s and was ended.');
         self::assertSame(2, Target::query()->count());
         // A round that cannot be begun yet is not begun half.
         $round = ['name' => 'rehearsal-1', 'kind' => 'rehearsal', 'target' => $target->id];

@@ -89,7 +89,7 @@ final class TargetConnectionsController extends Controller
 
             return ['said' => "$target->name answers: ".Say::count($found, 'table').' with a key of one column.'] + $of;
         } catch (TargetUnavailable $e) {
-            return ['refused' => "$target->name: {$e->getMessage()}"] + $of;
+            return ['refused' => $e->getMessage()] + $of;
         } catch (LookGoing $e) {
             return ['going' => $e->getMessage()] + $of;
         }
