@@ -231,11 +231,25 @@ php_fpm() {
         fpm "$FPM" "$1" "$root" "$POOL"
 }
 
-# keep COMMAND…: runs it in a group of its own, and again whenever it ends.
+# keep LOG COMMAND…: runs it in a group of its own, and again whenever it ends.
 keep() {
-    local log=$1; shift
+    KEPT+=("$(printf '%q ' "$@")")
+    kept $((${#KEPT[@]} - 1)) "$@"
+}
+kept() {
+    local at=$1 log=$2; shift 2
     setsid bash -c 'while true; do "$@"; sleep 0.5; done' keep "$@" >>"$log" 2>&1 &
-    PIDS+=($!)
+    PIDS[at]=$!
+}
+
+# keep_all: whoever keeps something may be killed too; what it kept goes with it, and both are there again.
+keep_all() {
+    local at
+    for at in "${!KEPT[@]}"; do
+        kill -0 "${PIDS[at]}" 2>/dev/null && continue
+        kill -KILL -- "-${PIDS[at]}" 2>/dev/null
+        eval "kept $at ${KEPT[at]}"
+    done
 }
 
 # sql: runs standard input as the database's administrator.

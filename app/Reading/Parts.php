@@ -69,7 +69,10 @@ final class Parts
             $sizes[$member] = intdiv(Unpacked::bytes($path, (string) $member === '' ? null : (string) $member), $many[$member]);
         }
 
-        return array_map(fn (Part $part) => $part->settings === null ? $part : $part->sized($sizes[$of($part)]), $parts);
+        // What a view makes of them nobody knows.
+        $isKnown = fn (Part $part) => $part->settings !== null && $part->refused !== self::VIEW;
+
+        return array_map(fn (Part $part) => $isKnown($part) ? $part->sized($sizes[$of($part)]) : $part, $parts);
     }
 
     /** @return list<Part> */
