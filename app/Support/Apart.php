@@ -63,7 +63,7 @@ final class Apart
         $scratch = Scratch::make();
         file_put_contents("$scratch/given", $given);
         // A session of its own, so that what it starts itself ends with it; and it ends with whoever waits for it. Pages go first.
-        $alone = ['setsid', 'setpriv', '--pdeathsig', 'KILL', 'nice', '-n', '10'];
+        $alone = ['setsid', 'setpriv', '--pdeathsig', 'KILL', 'nice', '-n', '19'];
         $shell = 'ulimit -v "$1"; ulimit -c 0; export TMPDIR="$2"; shift 2; exec "$@"';
         $addresses = (string) (($bounds->memory + self::BESIDES) * 1024);
         $process = proc_open(
