@@ -6,6 +6,7 @@ use App\Freezing\FreezeTake;
 use App\Freezing\Incoming;
 use App\Loading\WorkOnPass;
 use App\Looking\Aside;
+use App\Looking\Looks;
 use App\Mapping\CheckLoad;
 use App\Models\CheckState;
 use App\Models\Draft;
@@ -44,6 +45,7 @@ final class Tending
         Scratch::sweep();
         Incoming::sweep((string) config('baggage.vault'), (int) config('baggage.waiting_days'));
         Aside::sweep();
+        Looks::sweep();
         Draft::sweep();
         BulkRows::sweepOld(3600);
 

@@ -6,6 +6,7 @@ use Illuminate\Http\Request;
 use Illuminate\Http\UploadedFile;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Str;
+use Illuminate\Validation\ValidationException;
 
 /**
  * A file sent with a form, put where other processes find it: until the request is over, or, where a worker looks at it, until the same
@@ -20,15 +21,22 @@ final readonly class Aside
     {
     }
 
-    /** Of a form whose field has been validated; null where there is none. */
-    public static function of(Request $request, string $field): ?self
+    /**
+     * Of a form whose field has been validated.
+     *
+     * @throws ValidationException where it waited too long
+     */
+    public static function of(Request $request, string $field): self
     {
         $file = $request->file($field);
         $aside = $file instanceof UploadedFile ? self::put($file) : self::again((string) $request->input(self::AGAIN));
-        if ($aside !== null) {
-            $request->attributes->set(self::AGAIN, $aside->id);
-            app()->terminating(fn () => $request->attributes->get(self::AGAIN) === null ? null : $aside->drop());
+        if ($aside === null) {
+            throw ValidationException::withMessages([$field => 'The file is not here any more. Send it again.']);
         }
+        // A form's own request is a copy of the one that is answered.
+        $whole = request();
+        $whole->attributes->set(self::AGAIN, $aside->id);
+        app()->terminating(fn () => $whole->attributes->get(self::AGAIN) === null ? null : $aside->drop());
 
         return $aside;
     }

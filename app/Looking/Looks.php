@@ -152,6 +152,18 @@ final class Looks
         }
     }
 
+    /** What was kept for a page and is old is a client's still: the store forgets it only when it is asked for it again. */
+    public static function sweep(): void
+    {
+        foreach (glob(config('cache.stores.file.path').'/*/*/*') ?: [] as $path) {
+            // The store writes when it ends before what it keeps.
+            $ends = (string) @file_get_contents($path, false, null, 0, 10);
+            if (ctype_digit($ends) && (int) $ends < time()) {
+                @unlink($path);
+            }
+        }
+    }
+
     /** @return string by what a request is known that is sent again; '' for a page that is only read */
     public static function again(): string
     {

@@ -17,6 +17,15 @@ final class Scratch
         return $path;
     }
 
+    /** @return string path of a folder that goes when the answer has been given */
+    public static function ofAnswer(): string
+    {
+        $path = self::make();
+        app()->terminating(fn () => self::drop($path));
+
+        return $path;
+    }
+
     public static function drop(string $path): void
     {
         File::deleteDirectory($path);

@@ -101,7 +101,7 @@ final class PlanReader
     private static function asWritten(PlanFile $read, Places $places): array
     {
         if ($places->aliases > Limits::now()->aliases || self::values($read->plan, 0) > Limits::now()->values) {
-            return [$read->mistake([], 'Its aliases make more of it than a plan may hold.')];
+            return [$read->mistake([], 'It holds more values than a plan may, or its aliases make more of them.')];
         }
         $mistakes = [];
         self::compare($read, $places, $read->plan, [], $mistakes);

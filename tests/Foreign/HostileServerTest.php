@@ -7,6 +7,7 @@ use App\Freezing\FreezeTake;
 use App\Freezing\Look;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
+use App\Looking\Aside;
 use App\Looking\LookGoing;
 use App\Models\Connection;
 use App\Models\Migration;
@@ -21,6 +22,7 @@ use Baggage\Core\Loading\Receipt;
 use Baggage\Core\Reading\Layout;
 use Baggage\Core\Reading\Query\QueryFormat;
 use Baggage\Core\Reading\ReaderSettings;
+use Illuminate\Http\UploadedFile;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
 use PHPUnit\Framework\Attributes\DataProvider;
@@ -298,6 +300,34 @@ final class HostileServerTest extends TestCase
         $round = ['name' => 'rehearsal-1', 'kind' => 'rehearsal', 'target' => $target->id];
         $this->post("/m/$migration->id/runs/rounds", $round)->assertStatus(202);
         self::assertSame([0, 0], [DB::table('rounds')->count(), DB::table('passes')->count()]);
+    }
+
+    /** A file sent with a form is there until the form has come again; somebody else's is none, and what nobody came back for goes. */
+    public function test_a_file_waits_aside_for_its_form(): void
+    {
+        $migration = $this->migration();
+        $this->actingAs($this->user(Role::Lead));
+        config(['baggage.apart.on' => true, 'baggage.apart.look.seconds' => 0.1, 'queue.default' => 'database']);
+        $aside = fn () => glob(config('baggage.vault').'/aside/*') ?: [];
+        array_map(unlink(...), $aside());
+        $file = fn () => UploadedFile::fake()->createWithContent('t.csv', "Entity,Field\nthing,name\n");
+        $to = "/m/$migration->id/target/describe";
+        $page = (string) $this->post($to, ['from' => 'file', 'file' => $file()])->assertStatus(202)->getContent();
+        self::assertCount(2, $aside());
+        self::assertSame(0, fileperms($aside()[0]) & 0077);
+        preg_match('/name="aside" value="([0-9a-f-]{36})"/', $page, $m);
+        $this->actingAs($this->user(Role::Consultant));
+        $this->post($to, ['from' => 'file', 'aside' => $m[1]])->assertSessionHasErrors('file');
+        $this->actingAs($this->user(Role::Lead));
+        Artisan::call('queue:work', ['--once' => true, '--queue' => 'looks']);
+        $this->post($to, ['from' => 'file', 'aside' => $m[1]])->assertRedirectContains('/changes/');
+        self::assertSame([], $aside());
+        $this->post($to, ['from' => 'file', 'aside' => $m[1]])->assertSessionHasErrors('file');
+        $this->post($to, ['from' => 'file', 'aside' => '../../x'])->assertSessionHasErrors('aside');
+        $this->post($to, ['from' => 'file', 'file' => $file()])->assertStatus(202);
+        array_map(fn (string $path) => touch($path, time() - 3 * 3600), $aside());
+        Aside::sweep();
+        self::assertSame([], $aside());
     }
 
     /** Where an answer leads back to is a page of ours. */

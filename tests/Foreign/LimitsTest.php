@@ -12,7 +12,7 @@ use Baggage\Core\Reading\ReaderSettings;
 use PHPUnit\Framework\Attributes\DataProvider;
 use Tests\TestCase;
 
-/** Small files over limits made small for them: every limit is told by its own words, in every kind of file that has it. */
+/** Small files over limits made small for them: every limit is told by its own words, in every kind of file that has it, with 32 MB. */
 final class LimitsTest extends TestCase
 {
     protected function setUp(): void
@@ -155,6 +155,8 @@ final class LimitsTest extends TestCase
     {
         $path = self::work('limit.bin');
         file_put_contents($path, $bytes);
+        memory_reset_peak_usage();
+        $before = memory_get_usage();
         $found = $settings === null
             ? Looks::done(Look::class, ['what' => 'parts', 'path' => $path, 'name' => 'limit.bin'])
             : ['is' => [(new Part('limit', $settings))->toArray()]];
@@ -169,6 +171,7 @@ final class LimitsTest extends TestCase
             }
         }
         self::assertStringContainsString($says, $said);
+        self::assertLessThan(32 << 20, memory_get_peak_usage() - $before);
     }
 
     /** Whatever may be set stands in the one file, and nothing else does. */

@@ -1,7 +1,7 @@
 <?php
 
 /*
- * php -d memory_limit=48M tests/Support/hostile-plans.php: reads plans that were made to do harm, one after the other, each for a second at
+ * php -d memory_limit=32M tests/Support/hostile-plans.php: reads plans that were made to do harm, one after the other, each for a second at
  * the most, and prints what is said of each. What is written is small; what it would become is not.
  */
 
@@ -11,7 +11,7 @@ use Tests\Core\WrongPlansTest;
 
 require dirname(__DIR__, 2).'/vendor/autoload.php';
 
-Limits::set(new Limits(plan: 300_000, values: 20_000, aliases: 20));
+Limits::set(new Limits(plan: 300_000, values: 5_000, aliases: 20));
 $good = WrongPlansTest::PLAN;
 $in = fn (string $old, string $new): string => str_contains($good, $old) ? str_replace($old, $new, $good) : throw new LogicException($old);
 $named = fn (string $text): string => $in('migration: Shop', "migration: $text");

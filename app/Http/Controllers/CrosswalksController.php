@@ -23,6 +23,7 @@ use App\Rejects\Repairs;
 use App\Specification\Changes;
 use App\Specification\SpecificationWorkbook;
 use App\Support\Meanwhile;
+use App\Support\Scratch;
 use App\Support\WorkbookFile;
 use App\View\Page;
 use App\View\Say;
@@ -254,7 +255,7 @@ final class CrosswalksController extends Controller
     {
         $this->authorize('view', $migration);
         $values = CodeUse::by(new Definitions($migration))->values($crosswalk->load('entries'));
-        $path = (string) tempnam(sys_get_temp_dir(), 'baggage');
+        $path = Scratch::ofAnswer().'/codes.xlsx';
         $book = new WorkbookFile($path);
         $text = fn (?string $t) => $t === null || $t === '' ? null : ['wrapped', $t];
         $book->sheet(
@@ -276,9 +277,7 @@ final class CrosswalksController extends Controller
         );
         $book->save();
 
-        return response()
-            ->download($path, Str::slug($crosswalk->name).'.xlsx')
-            ->deleteFileAfterSend();
+        return response()->download($path, Str::slug($crosswalk->name).'.xlsx');
     }
 
     /** A sheet that came back becomes a list of changes to decide on. */
@@ -290,7 +289,7 @@ final class CrosswalksController extends Controller
     ): RedirectResponse {
         $this->authorize('work', $migration);
         $request->validate(Aside::rules('file', 20480));
-        $file = Aside::of($request, 'file') ?? abort(404);
+        $file = Aside::of($request, 'file');
         $name = $file->name;
         try {
             $changes = $reader->ofCodes($crosswalk, $file->path, $name);

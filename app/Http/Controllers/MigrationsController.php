@@ -80,7 +80,7 @@ final class MigrationsController extends Controller
     {
         $this->authorize('create', Migration::class);
         $request->validate(Aside::rules('plan', 8192));
-        $file = Aside::of($request, 'plan') ?? abort(404);
+        $file = Aside::of($request, 'plan');
         [$yaml, $name] = [(string) file_get_contents($file->path), $file->name];
         if (ApplyPlan::isLong($yaml)) {
             ApplyPlan::dispatch($yaml, $name, (int) Auth::id());

@@ -12,6 +12,7 @@ use App\Specification\Changes;
 use App\Specification\Specification;
 use App\Specification\SpecificationPdf;
 use App\Specification\SpecificationWorkbook;
+use App\Support\Scratch;
 use App\View\Page;
 use Baggage\Core\Ordering\OrderError;
 use Baggage\Core\Reading\ReadingError;
@@ -62,21 +63,19 @@ final class SpecificationController extends Controller
     public function workbook(Request $request, Migration $migration): BinaryFileResponse
     {
         $specification = $this->specification($request, $migration);
-        $path = (string) tempnam(sys_get_temp_dir(), 'baggage');
+        $path = Scratch::ofAnswer().'/specification.xlsx';
         SpecificationWorkbook::write($specification, $path);
 
-        return response()
-            ->download($path, $this->name($specification).'.xlsx', [
-                'Content-Type' => 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
-            ])
-            ->deleteFileAfterSend();
+        return response()->download($path, $this->name($specification).'.xlsx', [
+            'Content-Type' => 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+        ]);
     }
 
     public function readBack(Request $request, Migration $migration, Changes $reader): RedirectResponse
     {
         $this->authorize('work', $migration);
         $request->validate(Aside::rules('file', 20480));
-        $file = Aside::of($request, 'file') ?? abort(404);
+        $file = Aside::of($request, 'file');
         try {
             $changes = $reader->ofWorkbook(
                 $migration,

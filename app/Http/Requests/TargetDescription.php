@@ -45,7 +45,7 @@ final class TargetDescription extends FormRequest
      */
     public function ofFile(): array
     {
-        $file = Aside::of($this, 'file') ?? throw ReadingError::broken('The file is not there any more. Send it again.');
+        $file = Aside::of($this, 'file');
 
         return [OtherSchemas::apart(['path' => $file->path, 'name' => $file->name]), $file->name];
     }
