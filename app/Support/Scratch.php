@@ -17,13 +17,22 @@ final class Scratch
         return $path;
     }
 
-    /** @return string path of a folder that goes when the answer has been given */
-    public static function ofAnswer(): string
+    /**
+     * A file that is written, opened and gone: what is still read of it is nowhere when its reader ends, however that is.
+     *
+     * @param  \Closure(string): void  $write  to a path
+     * @return resource
+     */
+    public static function file(\Closure $write)
     {
-        $path = self::make();
-        app()->terminating(fn () => self::drop($path));
+        $folder = self::make();
+        try {
+            $write("$folder/file");
 
-        return $path;
+            return fopen("$folder/file", 'rb') ?: throw BrokenOff::noRoom($folder);
+        } finally {
+            self::drop($folder);
+        }
     }
 
     public static function drop(string $path): void

@@ -35,7 +35,6 @@ use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Illuminate\Support\Str;
 use Illuminate\View\View;
-use Symfony\Component\HttpFoundation\BinaryFileResponse;
 use Symfony\Component\HttpFoundation\StreamedResponse;
 
 final class CrosswalksController extends Controller
@@ -251,11 +250,21 @@ final class CrosswalksController extends Controller
     }
 
     /** The crosswalk as a sheet, to be filled by somebody else. */
-    public function sheet(Migration $migration, CodeCrosswalk $crosswalk): BinaryFileResponse
+    public function sheet(Migration $migration, CodeCrosswalk $crosswalk): StreamedResponse
     {
         $this->authorize('view', $migration);
         $values = CodeUse::by(new Definitions($migration))->values($crosswalk->load('entries'));
-        $path = Scratch::ofAnswer().'/codes.xlsx';
+        $file = Scratch::file(fn (string $path) => self::written($path, $values));
+
+        return response()->streamDownload(fn () => fpassthru($file), Str::slug($crosswalk->name).'.xlsx', [
+            'Content-Type' => 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+            'Content-Length' => (string) (fstat($file)['size'] ?? 0),
+        ]);
+    }
+
+    /** @param  list<CodeValue>  $values */
+    private static function written(string $path, array $values): void
+    {
         $book = new WorkbookFile($path);
         $text = fn (?string $t) => $t === null || $t === '' ? null : ['wrapped', $t];
         $book->sheet(
@@ -276,8 +285,6 @@ final class CrosswalksController extends Controller
             widths: [24, 10, 24, 12, 40],
         );
         $book->save();
-
-        return response()->download($path, Str::slug($crosswalk->name).'.xlsx');
     }
 
     /** A sheet that came back becomes a list of changes to decide on. */

@@ -21,7 +21,7 @@ use Illuminate\Http\Request;
 use Illuminate\Http\Response;
 use Illuminate\Support\Str;
 use Illuminate\View\View;
-use Symfony\Component\HttpFoundation\BinaryFileResponse;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 /** The mapping as a document: to read, to print, to sign, and as a workbook that comes back. */
 final class SpecificationController extends Controller
@@ -60,13 +60,13 @@ final class SpecificationController extends Controller
         ]);
     }
 
-    public function workbook(Request $request, Migration $migration): BinaryFileResponse
+    public function workbook(Request $request, Migration $migration): StreamedResponse
     {
         $specification = $this->specification($request, $migration);
-        $path = Scratch::ofAnswer().'/specification.xlsx';
-        SpecificationWorkbook::write($specification, $path);
+        $file = Scratch::file(fn (string $path) => SpecificationWorkbook::write($specification, $path));
 
-        return response()->download($path, $this->name($specification).'.xlsx', [
+        return response()->streamDownload(fn () => fpassthru($file), $this->name($specification).'.xlsx', [
+            'Content-Length' => (string) (fstat($file)['size'] ?? 0),
             'Content-Type' => 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
         ]);
     }
