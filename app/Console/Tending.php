@@ -62,6 +62,10 @@ final class Tending
                 WorkOnPass::byAll($pass->id);
             }
         }
+        // One that waits for its turn has somebody who will come for it.
+        foreach (Pass::query()->where('state', PassState::Queued)->where('is_prepared', true)->pluck('id') as $pass) {
+            Job::atLeast(new WorkOnPass((int) $pass));
+        }
 
         return $told;
     }

@@ -199,6 +199,19 @@ final class TurnsTest extends TestCase
         self::assertSame([PassState::Finished, 0], [$pass->refresh()->state, $pass->interrupted]);
     }
 
+    /** Its worker ended between its turn and the next, and so did whoever should have come. */
+    public function test_a_pass_that_waits_for_nobody_is_taken_up(): void
+    {
+        config(['queue.default' => 'sync']);
+        $round = $this->load($migration = $this->demoMigration(dirname($this->smallPlan("no,name\n1,a\n", '{code: no, name: name}'))));
+        config(['queue.default' => 'database']);
+        $pass = $round->passes()->firstOrFail();
+        $pass->update(['state' => PassState::Queued, 'stop_requested' => true]);
+        Artisan::call('baggage:tend');
+        Artisan::call('baggage:tend');
+        self::assertSame([$migration->id], DB::table('jobs')->where('queue', 'passes')->pluck('migration_id')->all());
+    }
+
     /** One more than its share is one too many; as many as the others are not. */
     public function test_shares_of_many_workers(): void
     {
