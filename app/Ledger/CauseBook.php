@@ -62,7 +62,7 @@ final class CauseBook
             'stage' => $cause->stage->value,
             'code' => $cause->code,
             'field' => $cause->field,
-            'value' => $cause->value === null ? null : mb_substr(LegacyKey::show($cause->value), 0, 250),
+            'value' => self::shown($cause),
             'waive_hash' => $cause->decided(),
             'message' => mb_substr($cause->message, 0, 500),
             'parent_entity' => $cause->parentEntity,
@@ -72,6 +72,12 @@ final class CauseBook
                 : $this->spaces->find($cause->parentEntity, (string) $cause->parentSpace),
             'parent_key' => $cause->parentEntity === null ? null : $cause->value,
         ];
+    }
+
+    /** The offending value as it is kept. */
+    public static function shown(Cause $cause): ?string
+    {
+        return $cause->value === null ? null : mb_substr(LegacyKey::show($cause->value), 0, 250);
     }
 
     public static function hash(Cause $cause): string

@@ -64,6 +64,14 @@ final readonly class MatchEntries implements MatchIndex
         );
     }
 
+    /** Whether the target's records are still those the lane read. */
+    public function isCurrent(TargetRecords $target, Entity $entity, MatchRule $rule): bool
+    {
+        $known = $this->reads($entity->name)->where('rule', $rule->identity())->first();
+
+        return $known !== null && (int) $known->n === (int) $target->count($entity->name) && $known->newest === $target->newest($entity);
+    }
+
     /**
      * What the target holds when a pass ends is what the lane knows of it, unless others wrote there meanwhile: then it reads again.
      *

@@ -3,6 +3,7 @@
 namespace App\Loading;
 
 use App\Catalogue\Definitions;
+use App\DryRuns\Compared;
 use App\Ledger\Contest;
 use App\Ledger\Counters;
 use App\Ledger\LateKeys;
@@ -374,6 +375,7 @@ final class PassRunner
             'finished_at' => now(),
             'error' => $failed > 0 ? "$failed loads did not run; mend their rules and resume." : null,
         ]);
+        Compared::note($this->pass);
         $this->ports->target->forget($this->catalogue->migration->installation, $this->pass->id);
     }
 

@@ -21,6 +21,8 @@ use Illuminate\Support\Facades\DB;
  * @property int $attempts
  * @property bool $is_prepared
  * @property list<string> $told how its target is other than described
+ * @property ?array{run: int, because: string|null, said: int, tried: int, kinds: list<array<string, mixed>>} $compared with what a dry
+ *           run said before it
  * @property int $interrupted how often those who worked on it ended before it did
  * @property ?\Illuminate\Support\Carbon $interrupted_at the last time that was noticed
  * @property ?\Illuminate\Support\Carbon $started_at
@@ -31,7 +33,7 @@ final class Pass extends Model
 {
     public const COLUMNS = [
         'id', 'round_id', 'number', 'kind', 'state', 'lane_id', 'plan_version_id', 'decision', 'stop_requested', 'error', 'attempts',
-        'is_prepared', 'told', 'started_at', 'finished_at', 'user_id', 'interrupted', 'interrupted_at',
+        'is_prepared', 'told', 'started_at', 'finished_at', 'user_id', 'interrupted', 'interrupted_at', 'compared',
     ];
 
     protected $guarded = [];
@@ -44,6 +46,7 @@ final class Pass extends Model
             'stop_requested' => 'boolean',
             'is_prepared' => 'boolean',
             'told' => 'array',
+            'compared' => 'array',
             'interrupted_at' => 'datetime',
             'started_at' => 'datetime',
             'finished_at' => 'datetime',

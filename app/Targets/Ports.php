@@ -5,6 +5,7 @@ namespace App\Targets;
 use App\Looking\LookGoing;
 use App\Looking\Looks;
 use App\Models\Target as TargetModel;
+use App\Targets\Sql\DryTarget;
 use App\Targets\Sql\Rights;
 use App\Targets\Sql\SqlRecords;
 use App\Targets\Sql\SqlTarget;
@@ -47,6 +48,12 @@ final readonly class Ports
         $link = new TargetLink($target);
 
         return new self(new SqlTarget($link), new SqlRecords($link), $link);
+    }
+
+    /** The same target, asked and not written to. */
+    public function dry(DryRecords $records): DryTarget
+    {
+        return new DryTarget($this->link, $this->records, $records);
     }
 
     /**

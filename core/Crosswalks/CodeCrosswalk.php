@@ -48,6 +48,21 @@ final readonly class CodeCrosswalk
         ];
     }
 
+    /** The same where it says something else of an old value. */
+    public function saying(string $old, ?string $new, bool $rejects): self
+    {
+        $entries = array_diff_key($this->entries, [trim($old) => null]);
+        $rejected = array_values(array_diff($this->rejected, [trim($old)]));
+
+        return new self(
+            $this->name,
+            $rejects ? $entries : $entries + [trim($old) => $new],
+            $rejects ? [...$rejected, trim($old)] : $rejected,
+            $this->otherwise,
+            $this->otherwiseValue,
+        );
+    }
+
     public function knows(string $old): bool
     {
         return array_key_exists(trim($old), $this->entries) || $this->rejects($old);

@@ -109,6 +109,27 @@ final readonly class PlanVersion
         );
     }
 
+    /** The same where a code crosswalk says something else of an old value. */
+    public function withCode(string $crosswalk, string $old, ?string $new, bool $rejects): self
+    {
+        $codes = isset($this->codes[$crosswalk])
+            ? [$crosswalk => $this->codes[$crosswalk]->saying($old, $new, $rejects)] + $this->codes
+            : $this->codes;
+
+        return new self($this->loads, $codes, $this->parameters, $this->references);
+    }
+
+    /** The same where a field of a load has another rule; none where it is empty. */
+    public function withRule(int $load, string $field, string $expression): self
+    {
+        $loads = array_map(
+            fn (LoadDefinition $l) => $l->id === $load ? $l->withRule($field, $expression) : $l,
+            $this->loads,
+        );
+
+        return new self($loads, $this->codes, $this->parameters, $this->references);
+    }
+
     /** SHA-256 of what it says (FIPS 180-4); equal for equal definitions. */
     public function hash(): string
     {

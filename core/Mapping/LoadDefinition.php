@@ -49,6 +49,14 @@ final readonly class LoadDefinition
         return $this->reads() ? SpaceName::ofRows($this->space, $this->id) : $this->space;
     }
 
+    /** The same with another rule for a field; none where it is empty. */
+    public function withRule(string $field, string $expression): self
+    {
+        $rules = $expression === '' ? array_diff_key($this->rules, [$field => '']) : [$field => $expression] + $this->rules;
+
+        return self::fromArray(['rules' => array_replace(array_intersect_key($this->rules, $rules), $rules)] + $this->toArray());
+    }
+
     /** @param  array<string, mixed>  $a as made by toArray() */
     public static function fromArray(array $a): self
     {

@@ -3,6 +3,9 @@
 namespace Tests\Feature;
 
 use App\Decisions\Numbers;
+use App\DryRuns\DryRuns;
+use App\DryRuns\WorkOnDryRun;
+use App\Ledger\DryRows;
 use App\Ledger\DueBook;
 use App\Ledger\LedgerReader;
 use App\Loading\DueSoon;
@@ -11,6 +14,7 @@ use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Loading\WorkOutDue;
 use App\Models\CodeEntry;
+use App\Models\DryRun;
 use App\Models\Migration;
 use App\Models\Pass;
 use App\Models\PassKind;
@@ -18,6 +22,7 @@ use App\Models\Round;
 use App\Models\RoundEnd;
 use App\Models\Rule;
 use App\Models\SetBack;
+use App\Models\WorkState;
 use App\Plans\Headless;
 use App\Reconciling\Proofs;
 use App\Reconciling\Report;
@@ -121,6 +126,8 @@ final class LaneSequencesTest extends TestCase
         $out = $this->without();
         $pass = $rounds->pass($round, PassKind::First, $this->migration->loads->whereIn('name', $out)->pluck('id')->all());
         $plain->first($this->plain, $out);
+        $ids = $this->migration->loads->whereIn('name', $out)->pluck('id')->all();
+        $this->tried(DryRuns::ofFirst($this->migration, $this->migration->targets()->firstOrFail(), [], $ids), $plain);
         $broken = $this->finish($pass);
         $this->compare($round, $plain);
         foreach (range(1, 2) as $n) {
@@ -130,8 +137,12 @@ final class LaneSequencesTest extends TestCase
             (new WorkOutDue($this->migration->id))->handle();
             self::assertSame(count(array_merge(...array_values($plain->due($this->plain)))), $this->due($round), 'rows that are due');
             $out = $this->without();
-            $pass = $rounds->pass($round, PassKind::Retry, $this->migration->loads->whereIn('name', $out)->pluck('id')->all());
+            $ids = $this->migration->loads->whereIn('name', $out)->pluck('id')->all();
+            $run = DryRuns::ofRetry($round, $ids);
+            $before = $plain->outcomes;
             $plain->work($this->plain, $out);
+            $this->tried($run, $plain, $before);
+            $pass = $rounds->pass($round, PassKind::Retry, $ids);
             $this->setBack($round, $pass);
             $broken += $this->finish($pass);
             $this->compare($round, $plain);
@@ -139,6 +150,25 @@ final class LaneSequencesTest extends TestCase
         $this->end($round);
 
         return $broken;
+    }
+
+    /**
+     * A dry run says what the plain model does, of each row that would fare otherwise.
+     *
+     * @param  array<string, array<int, string>>  $before  load → row → outcome
+     */
+    private function tried(DryRun $run, PlainRound $plain, array $before = []): void
+    {
+        (new WorkOnDryRun($run->id))->handle();
+        self::assertSame([WorkState::Done, null], [$run->refresh()->state, $run->error]);
+        $said = $before;
+        $names = $this->migration->loads->pluck('name', 'id');
+        foreach ((new DryRows($run->id))->page(null, null, null, 1000) as $row) {
+            $said[$names[$row->load_id]][(int) $row->row_no] = $row->outcome;
+        }
+        foreach (self::LOADS as $load) {
+            self::assertEquals($plain->outcomes[$load], $said[$load] ?? [], "$run->title: $load");
+        }
     }
 
     /** @return list<string> loads that are left out of a pass: none as a rule */

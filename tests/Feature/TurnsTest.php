@@ -2,6 +2,8 @@
 
 namespace Tests\Feature;
 
+use App\DryRuns\DryRuns;
+use App\DryRuns\WorkOnDryRun;
 use App\Freezing\FreezeTake;
 use App\Freezing\Look;
 use App\Loading\EndPass;
@@ -73,11 +75,12 @@ final class TurnsTest extends TestCase
             'load_id' => $migration->loads()->value('id'), 'hash' => str_repeat('0', 32), 'state' => 'running', 'rows_total' => 1,
         ]);
         $take = (int) Take::query()->value('id');
+        $dry = DryRuns::ofRetry($round);
         $jobs = [
             new LookForRecords($round->id), new WorkOnPass((int) $round->passes()->value('id')), new WorkOutDue($migration->id),
             new EndPass((int) $round->passes()->value('id')), new CheckLoad($check->id), new FreezeTake($take), new RowsFile($work->id),
             new RepairRows($work->id), new EndRound($work->id), new CountRound($round->id),
-            new CountTarget((int) $migration->targets()->value('id')), new StudyMigration($migration->id),
+            new CountTarget((int) $migration->targets()->value('id')), new StudyMigration($migration->id), new WorkOnDryRun($dry->id),
         ];
         foreach ($jobs as $job) {
             self::assertSame($migration->id, $job->migration(), $job::class);
@@ -85,7 +88,7 @@ final class TurnsTest extends TestCase
         }
         self::assertSame([$migration->id], DB::table('jobs')->distinct()->pluck('migration_id')->all());
         // Those of no migration yet, or of whatever page asked.
-        self::assertSame([null, 12], [(new ApplyPlan('', '', 1))->migration(), count($jobs)]);
+        self::assertSame([null, 13], [(new ApplyPlan('', '', 1))->migration(), count($jobs)]);
     }
 
     public function test_migrations_take_turns_however_much_one_of_them_asks_for(): void

@@ -19,11 +19,11 @@ final class Refusals
 
     private const NOT_SO = [1265, 1292, 1366, 1411, 1525];
 
-    /** @var array<string, string>|null name of a constraint → its clause */
-    private ?array $checks = null;
+    private readonly Checks $checks;
 
     public function __construct(private readonly PDO $pdo, private readonly Entity $entity)
     {
+        $this->checks = new Checks($pdo, $entity);
     }
 
     /** Whether the target answered and said no to a record; a lost connection, a deadlock or a missing right is something else. */
@@ -69,7 +69,7 @@ final class Refusals
                 Said::OUT_OF_RANGE, $this->column($own), 'Outside the range the target takes', $own,
             ),
             in_array($number, [1048, 1263, 1364], true) => new Said(Said::MISSING, $this->column($own), 'Required by the target', $own),
-            $number === 4025 => $this->check($own),
+            $number === 4025 => $this->checks->said(self::found('/CONSTRAINT `(?:[^`]*\.)?([^`]+)` failed/', $own, ''), $own),
             in_array($number, self::NOT_SO, true) => new Said(
                 Said::REFUSED, $this->column($own), 'The target does not take such a value there', $own,
             ),
@@ -123,35 +123,6 @@ final class Refusals
         $parent = str_replace('_', ' ', self::found('/REFERENCES `([^`]+)`/', $own, 'record'));
 
         return new Said(Said::NO_PARENT, isset($this->entity->fields[$field]) ? [$field] : [], "The target has no such $parent", $own);
-    }
-
-    private function check(string $own): Said
-    {
-        $name = self::found('/CONSTRAINT `(?:[^`]*\.)?([^`]+)` failed/', $own, '');
-        $clause = $this->checks()[$name] ?? null;
-        $fields = [];
-        foreach (array_keys($this->entity->fields) as $field) {
-            if ($field === $name || ($clause !== null && str_contains($clause, "`$field`"))) {
-                $fields[] = $field;
-            }
-        }
-        $says = $clause === null ? '' : ': '.str_replace('`', '', $clause);
-
-        return new Said(Said::CHECK, $fields, "The target's check \"$name\" does not hold$says", $own);
-    }
-
-    /** @return array<string, string> */
-    private function checks(): array
-    {
-        if ($this->checks === null) {
-            $found = $this->pdo->query(
-                'SELECT constraint_name, check_clause FROM information_schema.check_constraints WHERE '
-                    .'constraint_schema = DATABASE() AND table_name = '.$this->pdo->quote($this->entity->name),
-            );
-            $this->checks = $found === false ? [] : $found->fetchAll(PDO::FETCH_KEY_PAIR);
-        }
-
-        return $this->checks;
     }
 
     /** @return list<string> the field the target names */

@@ -1,0 +1,65 @@
+<?php
+
+namespace App\DryRuns;
+
+use Baggage\Core\Loading\PlanVersion;
+
+/** A repair that is not made yet, as a dry run supposes it. */
+final readonly class Supposed
+{
+    /**
+     * @param  int  $load  whose rows are to be repaired
+     * @param  list<int>  $causes  they were left out for
+     * @param  list<int>  $rows  or their numbers
+     * @param  string|null  $header  of the column that gets a value
+     * @param  list<string|null>|null  $cells  or the whole row as it is to be
+     * @param  array{crosswalk: string, olds: list<string>, new: string|null, rejects: bool}|null  $code
+     * @param  array{field: string, expression: string}|null  $rule
+     * @param  bool  $stays  whether the rows are left behind
+     */
+    public function __construct(
+        public int $load,
+        public array $causes = [],
+        public array $rows = [],
+        public ?string $header = null,
+        public ?string $new = null,
+        public ?array $cells = null,
+        public ?array $code = null,
+        public ?array $rule = null,
+        public bool $stays = false,
+    ) {
+    }
+
+    /** @param  array<string, mixed>  $a  as made by toArray() */
+    public static function fromArray(array $a): self
+    {
+        return new self(...$a);
+    }
+
+    /** @return array<string, mixed> */
+    public function toArray(): array
+    {
+        return array_filter(get_object_vars($this), fn ($v) => $v !== null && $v !== [] && $v !== false);
+    }
+
+    /** Whether rows are to say something else than they do. */
+    public function corrects(): bool
+    {
+        return $this->header !== null || $this->cells !== null;
+    }
+
+    /** Whether it changes what loads are made by, and so concerns rows of other causes too. */
+    public function changesPlan(): bool
+    {
+        return $this->code !== null || $this->rule !== null;
+    }
+
+    public function plan(PlanVersion $plan): PlanVersion
+    {
+        foreach ($this->code['olds'] ?? [] as $old) {
+            $plan = $plan->withCode($this->code['crosswalk'], $old, $this->code['new'], $this->code['rejects']);
+        }
+
+        return $this->rule === null ? $plan : $plan->withRule($this->load, $this->rule['field'], $this->rule['expression']);
+    }
+}

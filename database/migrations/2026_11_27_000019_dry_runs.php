@@ -1,0 +1,127 @@
+<?php
+
+use Illuminate\Database\Migrations\Migration;
+use Illuminate\Support\Facades\DB;
+
+return new class extends Migration
+{
+    /**
+     * Dry runs: what they were asked, and of the rows those that would differ from what the ledger says.
+     */
+    public function up(): void
+    {
+        DB::statement('ALTER TABLE passes ADD compared LONGTEXT DEFAULT NULL');
+        DB::statement(
+            <<<'SQL'
+            CREATE TABLE dry_runs (
+                id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+                migration_id INT UNSIGNED NOT NULL,
+                round_id INT UNSIGNED DEFAULT NULL,
+                target_id INT UNSIGNED NOT NULL,
+                user_id INT UNSIGNED DEFAULT NULL,
+                kind VARCHAR(10) NOT NULL,
+                title VARCHAR(255) NOT NULL,
+                given LONGTEXT NOT NULL,
+                plan CHAR(64) DEFAULT NULL,
+                decision INT UNSIGNED NOT NULL,
+                state VARCHAR(10) NOT NULL,
+                total INT UNSIGNED NOT NULL DEFAULT 0,
+                done INT UNSIGNED NOT NULL DEFAULT 0,
+                attempts TINYINT UNSIGNED NOT NULL DEFAULT 0,
+                found LONGTEXT DEFAULT NULL,
+                error TEXT DEFAULT NULL,
+                began_at TIMESTAMP NULL DEFAULT NULL,
+                ended_at TIMESTAMP NULL DEFAULT NULL,
+                created_at TIMESTAMP NULL DEFAULT NULL,
+                updated_at TIMESTAMP NULL DEFAULT NULL,
+                KEY of_round (migration_id, round_id),
+                FOREIGN KEY (migration_id) REFERENCES migrations (id) ON DELETE CASCADE,
+                FOREIGN KEY (round_id) REFERENCES rounds (id) ON DELETE CASCADE,
+                FOREIGN KEY (target_id) REFERENCES targets (id) ON DELETE CASCADE,
+                FOREIGN KEY (user_id) REFERENCES users (id) ON DELETE SET NULL
+            ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_unicode_520_ci
+            SQL
+        );
+        DB::statement(
+            <<<'SQL'
+            CREATE TABLE dry_causes (
+                id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+                dry_run_id INT UNSIGNED NOT NULL,
+                load_id INT UNSIGNED NOT NULL,
+                stage VARCHAR(12) NOT NULL,
+                code VARCHAR(30) NOT NULL,
+                field VARCHAR(190) DEFAULT NULL,
+                value VARCHAR(250) DEFAULT NULL,
+                message VARCHAR(500) NOT NULL,
+                hash CHAR(32) NOT NULL,
+                UNIQUE KEY one (dry_run_id, load_id, hash)
+            ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
+            SQL
+        );
+        DB::statement(
+            <<<'SQL'
+            CREATE TABLE dry_rows (
+                dry_run_id INT UNSIGNED NOT NULL,
+                load_id INT UNSIGNED NOT NULL,
+                item INT UNSIGNED NOT NULL,
+                space_id INT UNSIGNED NOT NULL,
+                legacy_key VARCHAR(190) NOT NULL,
+                stands TINYINT UNSIGNED DEFAULT NULL,
+                outcome VARCHAR(12) NOT NULL,
+                target_key VARCHAR(190) DEFAULT NULL,
+                cause_id INT UNSIGNED DEFAULT NULL,
+                root_cause_id INT DEFAULT NULL,
+                was VARCHAR(12) DEFAULT NULL,
+                PRIMARY KEY (dry_run_id, load_id, item),
+                KEY crosswalk (dry_run_id, space_id, legacy_key),
+                KEY target (dry_run_id, target_key),
+                KEY alike (dry_run_id, load_id, outcome, cause_id)
+            ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
+            SQL
+        );
+        DB::statement(
+            <<<'SQL'
+            CREATE TABLE dry_tries (
+                dry_run_id INT UNSIGNED NOT NULL,
+                load_id INT UNSIGNED NOT NULL,
+                item INT UNSIGNED NOT NULL,
+                PRIMARY KEY (dry_run_id, load_id, item)
+            ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
+            SQL
+        );
+        DB::statement(
+            <<<'SQL'
+            CREATE TABLE dry_values (
+                dry_run_id INT UNSIGNED NOT NULL,
+                hash BINARY(16) NOT NULL,
+                target_key VARCHAR(190) NOT NULL,
+                `values` TEXT NOT NULL,
+                PRIMARY KEY (dry_run_id, hash, target_key)
+            ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
+            SQL
+        );
+        DB::statement(
+            <<<'SQL'
+            CREATE TABLE dry_records (
+                dry_run_id INT UNSIGNED NOT NULL,
+                entity VARCHAR(190) NOT NULL,
+                target_key VARCHAR(190) NOT NULL,
+                `values` LONGTEXT NOT NULL,
+                PRIMARY KEY (dry_run_id, entity, target_key)
+            ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
+            SQL
+        );
+        DB::statement(
+            <<<'SQL'
+            CREATE TABLE dry_matches (
+                dry_run_id INT UNSIGNED NOT NULL,
+                entity_id INT UNSIGNED NOT NULL,
+                match_key CHAR(32) NOT NULL,
+                target_key VARCHAR(190) NOT NULL,
+                PRIMARY KEY (dry_run_id, entity_id, match_key),
+                KEY by_record (dry_run_id, entity_id, target_key)
+            ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
+            SQL
+        );
+    }
+};
