@@ -51,6 +51,22 @@ final class CorrectionBook
     }
 
     /**
+     * Those of some rows that do not say it already.
+     *
+     * @param  list<int>  $rows
+     * @return list<int>
+     *
+     * @throws \DomainException when there is no such column
+     */
+    public static function otherwise(Take $take, array $rows, string $header, ?string $new): array
+    {
+        $at = $take->tidyColumns()->find($header)->position ?? throw new \DomainException("The extract has no column \"$header\".");
+        $cells = (new StagedRows($take->id))->numbered($rows);
+
+        return array_values(array_filter($rows, fn (int $row) => (string) ($cells[$row][$at] ?? '') !== (string) $new));
+    }
+
+    /**
      * A row as it is to be, cell by cell: for rows that have too few or too many.
      *
      * @param  list<string|null>  $cells

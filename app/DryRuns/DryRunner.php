@@ -5,6 +5,7 @@ namespace App\DryRuns;
 use App\Catalogue\Definitions;
 use App\Decisions\Following;
 use App\Decisions\Numbers;
+use App\Ledger\CauseSet;
 use App\Ledger\DryCrosswalk;
 use App\Ledger\DryLedger;
 use App\Ledger\DryMatches;
@@ -14,6 +15,7 @@ use App\Ledger\DueBook;
 use App\Ledger\DueCauses;
 use App\Ledger\LedgerReader;
 use App\Ledger\MatchEntries;
+use App\Ledger\PairBook;
 use App\Ledger\Spaces;
 use App\Ledger\WaiverBook;
 use App\Models\DryRun;
@@ -32,6 +34,7 @@ use Baggage\Core\Loading\KeyWork;
 use Baggage\Core\Loading\LoadWork;
 use Baggage\Core\Loading\Mark;
 use Baggage\Core\Loading\Matcher;
+use Baggage\Core\Loading\Pairs;
 use Baggage\Core\Loading\ParentResolver;
 use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Loading\SideBySide;
@@ -73,6 +76,7 @@ final class DryRunner
     ) {
     }
 
+    /** @throws \DomainException|\Baggage\Core\Mapping\DefinitionError|\Baggage\Core\Ordering\OrderError */
     public static function of(DryRun $run): self
     {
         $migration = $run->migration()->firstOrFail();
@@ -113,9 +117,7 @@ final class DryRunner
         $this->run->update(['plan' => $this->plan->hash(), 'decision' => Numbers::last($this->run->migration_id)]);
         $this->takeUp();
         $this->announce();
-        foreach ($this->seeds() as $load => $causes) {
-            $this->tries->causes($load, $causes);
-        }
+        $this->seed();
         foreach ($this->plan->loads as $load) {
             $this->isStopped || $this->load($load);
         }
@@ -164,15 +166,15 @@ final class DryRunner
         }
     }
 
-    /** @return array<int, list<int>> load → causes whose rows are tried */
-    private function seeds(): array
+    /** The rows a repair is about; one of what loads are made by concerns rows of other causes too. */
+    private function seed(): void
     {
         $supposed = $this->supposed;
         if ($supposed === null || $this->run->round === null) {
-            return [];
+            return;
         }
-        $seeds = [$supposed->load => $supposed->causes];
         $this->tries->rows($supposed->load, $supposed->rows);
+        $supposed->causes === null ?: $this->tries->causes($supposed->load, $supposed->causes);
         if ($supposed->changesPlan()) {
             $book = new DueBook($this->run->round->laneId());
             $spaces = Spaces::of($this->definitions->migration);
@@ -180,11 +182,9 @@ final class DryRunner
             $then = new DueCauses($this->run->round, $book, $spaces, $this->plan);
             foreach ($this->of as $load => $of) {
                 $ids = fn (DueCauses $due) => array_column($due->of($of, $due->changes($of)), 0);
-                $seeds[$load] = array_values(array_unique([...$seeds[$load] ?? [], ...array_diff($ids($then), $ids($now))]));
+                $this->tries->causes($load, CauseSet::some(array_values(array_diff($ids($then), $ids($now)))));
             }
         }
-
-        return $seeds;
     }
 
     /** Its rows are not asked for, and hold those that need them. */
@@ -248,7 +248,8 @@ final class DryRunner
         }
         $parents = new ParentResolver($load->entity, $crosswalk, $this->plan->normalisations(), $deferred);
         $meets = $this->matches->hasOthers($load->entity->name);
-        $matcher = new Matcher($load, $crosswalk, $this->matches, $this->plan->names($load->entity->name), $meets);
+        $names = $this->plan->names($load->entity->name);
+        $matcher = new Matcher($load, $crosswalk, $this->matches, $names, $meets, $this->pairs($load->id));
         $mark = new Mark($this->definitions->migration->installation, 0, 'dry run', '');
         $processor = new BatchProcessor(
             $load->entity, $load->policy, $mapper, $parents, $matcher, new Claims($load, $matcher), $this->target, $mark,
@@ -296,6 +297,16 @@ final class DryRunner
         return new SupposedRows($rows, $this->meant(...), $position, $this->supposed);
     }
 
+    private function pairs(int $load): Pairs
+    {
+        $book = new PairBook($load, $this->run->target_id, $this->of[$load]->take_id, (int) $this->run->decision);
+        $supposed = $this->supposed;
+
+        return $supposed?->load === $load && $supposed->record !== null
+            ? new SupposedPairs($book, $supposed->rows, $supposed->record)
+            : $book;
+    }
+
     private function waivers(int $load): Waivers
     {
         $round = $this->run->round;
@@ -314,7 +325,8 @@ final class DryRunner
         $supposed = $this->supposed;
 
         return $supposed === null ? [] : array_values(array_unique([
-            ...array_intersect($rows, $supposed->rows), ...$this->tries->among($supposed->load, $supposed->causes, $rows),
+            ...array_intersect($rows, $supposed->rows),
+            ...$supposed->causes === null ? [] : $this->tries->among($supposed->load, $supposed->causes, $rows),
         ]));
     }
 

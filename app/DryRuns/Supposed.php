@@ -2,6 +2,7 @@
 
 namespace App\DryRuns;
 
+use App\Ledger\CauseSet;
 use Baggage\Core\Loading\PlanVersion;
 
 /** A repair that is not made yet, as a dry run supposes it. */
@@ -9,17 +10,18 @@ final readonly class Supposed
 {
     /**
      * @param  int  $load  whose rows are to be repaired
-     * @param  list<int>  $causes  they were left out for
+     * @param  CauseSet|null  $causes  they were left out for
      * @param  list<int>  $rows  or their numbers
      * @param  string|null  $header  of the column that gets a value
      * @param  list<string|null>|null  $cells  or the whole row as it is to be
      * @param  array{crosswalk: string, olds: list<string>, new: string|null, rejects: bool}|null  $code
      * @param  array{field: string, expression: string}|null  $rule
      * @param  bool  $stays  whether the rows are left behind
+     * @param  string|null  $record  target key of the record the rows are
      */
     public function __construct(
         public int $load,
-        public array $causes = [],
+        public ?CauseSet $causes = null,
         public array $rows = [],
         public ?string $header = null,
         public ?string $new = null,
@@ -27,19 +29,22 @@ final readonly class Supposed
         public ?array $code = null,
         public ?array $rule = null,
         public bool $stays = false,
+        public ?string $record = null,
     ) {
     }
 
     /** @param  array<string, mixed>  $a  as made by toArray() */
     public static function fromArray(array $a): self
     {
-        return new self(...$a);
+        return new self(...['causes' => isset($a['causes']) ? CauseSet::fromArray($a['causes']) : null] + $a);
     }
 
     /** @return array<string, mixed> */
     public function toArray(): array
     {
-        return array_filter(get_object_vars($this), fn ($v) => $v !== null && $v !== [] && $v !== false);
+        $of = ['causes' => $this->causes?->toArray()] + get_object_vars($this);
+
+        return array_filter($of, fn ($v) => $v !== null && $v !== [] && $v !== false);
     }
 
     /** Whether rows are to say something else than they do. */

@@ -171,6 +171,19 @@ final readonly class CauseReader
         return DB::table('causes')->whereIntegerInRaw('id', array_filter($ids))->get()->keyBy('id')->all();
     }
 
+    /**
+     * What rows failed for, as the log says it.
+     *
+     * @param  list<int>  $ids
+     */
+    public function words(array $ids): string
+    {
+        $first = array_values($this->byId(array_slice($ids, 0, 3)));
+        $words = array_map(fn ($c) => trim("$c->field: $c->message".($c->value === null ? '' : " ($c->value)"), ': '), $first);
+
+        return implode('; ', $words).(count($ids) > 3 ? ' and '.(count($ids) - 3).' more' : '');
+    }
+
     /** Rows a cause keeps out, as tallied. */
     public static function rows(int $lane, int $cause, Outcome $outcome): int
     {

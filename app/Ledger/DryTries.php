@@ -34,21 +34,17 @@ final readonly class DryTries
         }
     }
 
-    /**
-     * Rows left out for some causes.
-     *
-     * @param  list<int>  $causes
-     */
-    public function causes(int $load, array $causes): void
+    /** Rows left out for some causes. */
+    public function causes(int $load, CauseSet $causes): void
     {
-        foreach (array_chunk($causes, 1000) as $some) {
-            DB::statement(
-                'INSERT IGNORE INTO dry_tries SELECT ?, o.load_id, o.item FROM row_causes r FORCE INDEX (by_cause)
-                STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
-                WHERE r.cause_id IN ('.implode(',', $some).') AND r.lane_id = ? AND r.load_id = ? AND o.outcome IN '.self::LEFT_OUT,
-                [$this->run, $this->lane, $load],
-            );
-        }
+        $of = $causes->query((int) $this->lane, $load)->select('id');
+        DB::statement(
+            "INSERT IGNORE INTO dry_tries SELECT ?, o.load_id, o.item FROM ({$of->toSql()}) c
+            STRAIGHT_JOIN row_causes r FORCE INDEX (by_cause) ON r.cause_id = c.id
+            STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
+            WHERE r.lane_id = ? AND r.load_id = ? AND o.outcome IN ".self::LEFT_OUT,
+            [$this->run, ...$of->getBindings(), $this->lane, $load],
+        );
     }
 
     /**
@@ -95,17 +91,16 @@ final readonly class DryTries
     }
 
     /**
-     * @param  list<int>  $causes
      * @param  list<int>  $rows
      * @return list<int> those of the rows that were left out for one of the causes
      */
-    public function among(int $load, array $causes, array $rows): array
+    public function among(int $load, CauseSet $causes, array $rows): array
     {
-        return $causes === [] || $rows === [] ? [] : DB::table('row_causes')
+        return $rows === [] ? [] : DB::table('row_causes')
             ->where('lane_id', $this->lane)
             ->where('load_id', $load)
             ->whereIntegerInRaw('item', $rows)
-            ->whereIntegerInRaw('cause_id', $causes)
+            ->whereIn('cause_id', $causes->query((int) $this->lane, $load)->select('id'))
             ->pluck('item')
             ->map(fn ($n) => (int) $n)
             ->all();

@@ -140,6 +140,10 @@ final readonly class DueBook
                     ->select('o.lane_id', 'o.load_id', 'o.item'),
             );
             $this->waiversEnded($load);
+            $pairs = PairBook::since($this->lane, $load, $take)->get();
+            foreach ($pairs->chunk(1000) as $some) {
+                DB::table('due_rows')->insertOrIgnore($some->map(fn ($r) => (array) $r)->values()->all());
+            }
             $this->onceOnly($load);
             DB::table('stale_rows')->insert([
                 'lane_id' => $this->lane,

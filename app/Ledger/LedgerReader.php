@@ -237,11 +237,11 @@ final readonly class LedgerReader
         return array_values(array_filter(array_map(fn ($r) => (int) $r->item, $rows), fn (int $row) => $to === null || $row <= $to));
     }
 
-    /** @return list<int> numbers of rows rejected for a cause, those above $after */
-    public function rejectedFor(Load $load, int $cause, int $after, int $most): array
+    /** @return list<int> numbers of rows rejected for some causes, those above $after */
+    public function rejectedFor(Load $load, CauseSet $causes, int $after, int $most): array
     {
         return $this->ofLoad($load->id)
-            ->where('row_causes.cause_id', $cause)
+            ->whereIn('row_causes.cause_id', $causes->query($this->round->laneId(), $load->id)->select('id'))
             ->where('outcomes.outcome', Outcome::Rejected->value)
             ->where('outcomes.item', '>', $after)
             ->orderBy('outcomes.item')

@@ -13,6 +13,7 @@ use App\Ledger\LedgerWriter;
 use App\Ledger\LoadBook;
 use App\Ledger\LoadRun;
 use App\Ledger\MatchEntries;
+use App\Ledger\PairBook;
 use App\Ledger\Spaces;
 use App\Ledger\Stretches;
 use App\Ledger\WaiverBook;
@@ -85,7 +86,9 @@ final class LoadRunner
         $mapper = $plan->mapper($load->id, $progress->take->tidyColumns());
         $deferred = $plan->order()->deferredFields($load->entity->name);
         $parents = new ParentResolver($load->entity, $crosswalk, $plan->normalisations(), $deferred);
-        $matcher = new Matcher($load, $crosswalk, $matches, $plan->names($load->entity->name), $matches->hasOthers($load->entity->name));
+        $pairs = new PairBook($load->id, $pass->lane()->firstOrFail()->target_id, $progress->take_id, $pass->decision);
+        $meets = $matches->hasOthers($load->entity->name);
+        $matcher = new Matcher($load, $crosswalk, $matches, $plan->names($load->entity->name), $meets, $pairs);
         $claims = new Claims($load, $matcher);
         $mark = self::mark($pass, $catalogue->migration->installation);
         $waivers = self::waivers($run);

@@ -2,6 +2,7 @@
 
 namespace App\Rejects;
 
+use App\Ledger\CauseSet;
 use App\Models\Load;
 use App\Models\Round;
 use App\Models\Work;
@@ -64,6 +65,12 @@ final class RepairRows extends Job
         }
     }
 
+    /** @param  array<string, mixed>  $of */
+    private static function causes(array $of): CauseSet
+    {
+        return isset($of['causes']) ? CauseSet::fromArray($of['causes']) : CauseSet::one((int) $of['cause']);
+    }
+
     /** @return string what was done */
     private function done(Repairs $repairs, Work $work): string
     {
@@ -76,10 +83,12 @@ final class RepairRows extends Job
 
         return match ($work->kind) {
             WorkKind::CorrectValue => Amount::of(
-                $repairs->correctValue($round, $load, $of['cause'], $of['header'], $of['new'], $of['reason'], $work, $of['seen'] ?? null),
+                $repairs->correctValue(
+                    $round, $load, self::causes($of), $of['header'], $of['new'], $of['reason'], $work, $of['seen'] ?? null,
+                ),
                 'row',
             ).' corrected.',
-            WorkKind::Waive => Amount::of($repairs->waive($round, $load, $of['cause'], $of['reason']), 'row').' waived.',
+            WorkKind::Waive => Amount::of($repairs->waive($round, $load, self::causes($of), $of['reason']), 'row').' waived.',
             WorkKind::TakeBack => Amount::of($repairs->takeBack($round, $load, $of['cause']), 'row').' rejected again.',
             WorkKind::Ask => Amount::of($repairs->ask($round, $load, $of['cause']), 'row').' will be tried again.',
             WorkKind::References => Amount::of(

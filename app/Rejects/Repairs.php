@@ -6,6 +6,8 @@ use App\Catalogue\Definitions;
 use App\Decisions\CorrectionBook;
 use App\Freezing\DependentFeeds;
 use App\Freezing\FreezeTake;
+use App\Ledger\CauseReader;
+use App\Ledger\CauseSet;
 use App\Ledger\DueBook;
 use App\Ledger\LedgerReader;
 use App\Ledger\Links;
@@ -28,6 +30,7 @@ use App\Staging\StagedRows;
 use App\Support\EditLost;
 use App\Support\Meanwhile;
 use Baggage\Core\Mapping\DefinitionError;
+use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
 
@@ -57,6 +60,9 @@ final readonly class Repairs
             $cells = (new StagedRows($take->id))->numbered([$row])[$row] ?? [];
             $before = (string) ($cells[$take->tidyColumns()->find($header)?->position] ?? '');
             Meanwhile::check($was, ['new' => $before], ['new' => $new], ['new' => "$header of row $row"]);
+            if ($before === $new) {
+                throw new \DomainException("$header of row $row says that already; nothing was changed.");
+            }
 
             return [$this->book->cells($take, [$row], $header, $new, $reason), $before];
         });
@@ -90,6 +96,9 @@ final readonly class Repairs
             Meanwhile::check($was, Meanwhile::texts(['row' => $before], ['row']), Meanwhile::texts(['row' => $cells], ['row']), [
                 'row' => "Row $row",
             ]);
+            if (array_map(strval(...), $before) === array_map(strval(...), $cells)) {
+                throw new \DomainException("Row $row says that already; nothing was changed.");
+            }
 
             return [$this->book->row($take, $row, $cells, $reason), $before];
         });
@@ -104,7 +113,7 @@ final readonly class Repairs
     }
 
     /**
-     * The same value in all rows of one cause.
+     * The same value in all rows of some causes that do not say it already.
      *
      * @param  Work|null  $work  that does it, and goes on where it was
      * @param  int|null  $seen  the last decision whoever asked for it could have seen
@@ -116,7 +125,7 @@ final readonly class Repairs
     public function correctValue(
         Round $round,
         Load $load,
-        int $cause,
+        CauseSet|int $which,
         string $header,
         ?string $new,
         string $reason,
@@ -126,21 +135,24 @@ final readonly class Repairs
         $take = self::take($round, $load);
         $ledger = new LedgerReader($round);
         $done = (int) $work?->done;
+        $cause = is_int($which) ? CauseSet::one($which) : $which;
         $all = function () use ($take, $ledger, $load, $cause, $header, $new, $reason, $work, $seen, &$done) {
             $after = $work->given['after'] ?? 0;
             while (($numbers = $ledger->rejectedFor($load, $cause, $after, self::ROWS_AT_ONCE)) !== []) {
                 $after = end($numbers);
+                $numbers = CorrectionBook::otherwise($take, $numbers, $header, $new);
                 $done += count($numbers);
                 // Rows and how far it is come together, so that whoever takes it up after a kill corrects none twice.
                 DB::transaction(function () use ($take, $numbers, $header, $new, $reason, $work, $done, $after, $seen) {
                     Extract::query()->whereKey($take->extract_id)->lockForUpdate()->first(['id']);
-                    $this->book->cells($take, $numbers, $header, $new, $reason, $seen);
+                    $numbers === [] ?: $this->book->cells($take, $numbers, $header, $new, $reason, $seen);
                     $work?->reached($done, ['after' => $after]);
                 });
             }
         };
         // What a page does itself is all done or none of it.
         $work === null ? DB::transaction($all) : $all();
+        self::didSomething($done, "$header says that already in all of these rows; nothing was changed.");
         Audit::note($round->migration_id, "corrected a value of {$load->extract->name}", [
             'column' => $header,
             'after' => $new,
@@ -225,12 +237,21 @@ final readonly class Repairs
         $this->due->changed($migration);
     }
 
-    /** Rows of one cause stay behind, with a reason: @return int how many */
-    public function waive(Round $round, Load $load, int $cause, string $reason): int
+    /** Rows of some causes stay behind, with a reason: @return int how many */
+    public function waive(Round $round, Load $load, CauseSet|int $which, string $reason): int
     {
         self::mayBeDecided($round);
-        $n = WaiverBook::write($round, $load, $cause, $reason);
-        Audit::note($round->migration_id, "waived rows of $load->name", ['cause' => $cause, 'rows' => $n, 'reason' => $reason]);
+        $causes = is_int($which) ? [$which] : $which->with($round->laneId(), $load->id, Outcome::Rejected);
+        $n = DB::transaction(fn () => array_sum(array_map(
+            fn (int $cause) => WaiverBook::write($round, $load, $cause, $reason),
+            $causes,
+        )));
+        self::didSomething($n, 'No row is rejected for it any more; nothing was changed.');
+        Audit::note($round->migration_id, "waived rows of $load->name", [
+            'for' => (new CauseReader($round->laneId()))->words($causes),
+            'rows' => $n,
+            'reason' => $reason,
+        ]);
         DueSoon::rows($load->extract);
 
         return $n;
@@ -241,7 +262,10 @@ final readonly class Repairs
     {
         self::mayBeDecided($round);
         $n = WaiverBook::takeBack($round, $load, $cause);
-        Audit::note($round->migration_id, "took a waiver of $load->name back", ['cause' => $cause, 'rows' => $n]);
+        Audit::note($round->migration_id, "took a waiver of $load->name back", [
+            'for' => (new CauseReader($round->laneId()))->words([$cause]),
+            'rows' => $n,
+        ]);
         DueSoon::rows($load->extract);
 
         return $n;
@@ -263,7 +287,10 @@ final readonly class Repairs
     {
         self::mayBeDecided($round);
         $n = (new DueBook($round->laneId()))->ask($load->id, $cause);
-        Audit::note($round->migration_id, "asked for rows of $load->name again", ['cause' => $cause, 'rows' => $n]);
+        Audit::note($round->migration_id, "asked for rows of $load->name again", [
+            'for' => (new CauseReader($round->laneId()))->words([$cause]),
+            'rows' => $n,
+        ]);
 
         return $n;
     }
@@ -299,6 +326,12 @@ final readonly class Repairs
         $of = $round->roundLoads()->where('load_id', $load->id)->with('take')->first();
 
         return $of instanceof RoundLoad ? $of->take : throw new \DomainException("$load->name is not in this round.");
+    }
+
+    /** @throws \DomainException where no row is otherwise now */
+    private static function didSomething(int $rows, string $else): void
+    {
+        $rows > 0 ?: throw new \DomainException($else);
     }
 
     /** @throws \DomainException */

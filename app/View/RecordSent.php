@@ -60,14 +60,21 @@ final class RecordSent
         $spaces = $page->round === null ? null : Spaces::of($page->migration);
         $keys = $asked = [];
         foreach ($parents as $field => [$entity, $parent]) {
-            $keys[$field] = LegacyKey::of($parent->parts, $how[$entity][$parent->space] ?? KeyNormalisation::Trim);
-            $asked[$field] = [(int) $spaces?->find($entity, $parent->space), $keys[$field]];
+            foreach ($parent->chain() as $n => $one) {
+                $keys[$field][$n] = LegacyKey::of($one->parts, $how[$entity][$one->space] ?? KeyNormalisation::Trim);
+                $asked["$field $n"] = [(int) $spaces?->find($entity, $one->space), $keys[$field][$n]];
+            }
         }
         $found = $page->round === null ? [] : (new LedgerReader($page->round))->targets(array_values($asked));
         $made = [];
         foreach ($parents as $field => [, $parent]) {
-            $target = $found[implode(' ', $asked[$field])] ?? null;
-            $made[$field] = ['parent' => $parent, 'key' => $keys[$field], 'target' => $target, 'value' => null];
+            foreach ($parent->chain() as $n => $one) {
+                $target = $one->record ?? $found[implode(' ', $asked["$field $n"])] ?? null;
+                $made[$field] = ['parent' => $one, 'key' => $one->record ?? $keys[$field][$n], 'target' => $target, 'value' => null];
+                if ($target !== null) {
+                    break;
+                }
+            }
         }
 
         return $made;

@@ -155,7 +155,10 @@ final readonly class BatchProcessor
                 $this->policy->updates() => Verb::Update,
                 default => null,
             };
-            if ($verb === null) {
+            if ($verb === null && $journey->byHand !== null) {
+                // Nobody read the record: the target says whether it is there.
+                $orders[] = new Order($journey->row, $journey->legacyKey, Verb::Update, $journey->targetKey, []);
+            } elseif ($verb === null) {
                 $journey->settle(Outcome::Unchanged, (string) $journey->targetKey);
             } else {
                 $orders[] = new Order($journey->row, $journey->legacyKey, $verb, $journey->targetKey, $journey->values);

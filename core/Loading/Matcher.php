@@ -41,6 +41,7 @@ final class Matcher
         private readonly MatchIndex $index,
         private readonly array $loads,
         private readonly bool $meets = true,
+        private readonly ?Pairs $pairs = null,
     ) {
     }
 
@@ -57,6 +58,10 @@ final class Matcher
         $entity = $this->load->entity->name;
         $this->read = $this->load->reads() && $keys !== [] ? $this->crosswalk->states($entity, $this->load->space, $keys) : [];
         $this->keys = $asks && $keys !== [] ? $this->crosswalk->states($entity, $this->load->rowSpace(), $keys) : [];
+        $byHand = $open === [] ? [] : $this->pairs?->of(array_values($open)) ?? [];
+        foreach ($byHand === [] ? [] : $open as $journey) {
+            $journey->byHand = $byHand[$journey->row] ?? null;
+        }
         $matches = [];
         foreach ($this->load->matches === [] ? [] : $open as $journey) {
             $journey->matchKeys = [];
@@ -70,7 +75,8 @@ final class Matcher
         }
         $isNew = $matches === [] || ! ($asks || $this->meets);
         $this->hits = $isNew ? [] : $this->index->find($entity, array_map(strval(...), array_keys($matches)));
-        $this->holders = ! $asks || $this->hits === [] ? [] : $this->crosswalk->holders($entity, array_values(array_unique($this->hits)));
+        $meant = array_values(array_unique([...array_values($this->hits), ...array_values($byHand)]));
+        $this->holders = ! $asks || $meant === [] ? [] : $this->crosswalk->holders($entity, $meant);
     }
 
     /**
@@ -84,19 +90,20 @@ final class Matcher
         $read = ($this->read[$journey->legacyKey] ?? null)?->targetKey;
         $stands = ($this->keys[$journey->legacyKey] ?? null)?->targetKey;
 
-        return array_values(array_filter([...$found, $read, $stands], fn (?string $key) => $key !== null));
+        return array_values(array_filter([...$found, $read, $stands, $journey->byHand], fn (?string $key) => $key !== null));
     }
 
     /** What a row that got so far is: it has an outcome then, or the target key of a record to change, or is a new one. */
     public function decide(Journey $journey): void
     {
-        if ($journey->isOpen() && $this->load->reads()) {
+        if ($journey->isOpen() && $this->load->reads() && $journey->byHand === null) {
             $this->findByKey($journey);
         }
         if ($journey->isOpen()) {
             $this->guardKey($journey);
         }
-        if ($journey->isOpen() && $journey->takesOver === null && $this->load->matches !== []) {
+        $looks = $this->load->matches !== [] || $journey->byHand !== null;
+        if ($journey->isOpen() && $journey->takesOver === null && $looks) {
             $this->findRecord($journey);
         }
     }
@@ -212,9 +219,12 @@ final class Matcher
         }
     }
 
-    /** The record of the first rule that hits one. */
+    /** The record a person said it is, or that of the first rule that hits one. */
     private function hit(Journey $journey): ?string
     {
+        if ($journey->byHand !== null) {
+            return $journey->byHand;
+        }
         foreach ($journey->matchKeys as $key) {
             if (isset($this->hits[$key])) {
                 return $this->hits[$key];

@@ -4,6 +4,7 @@ namespace Baggage\Core\Loading;
 
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\LegacyKey;
+use Baggage\Core\Crosswalks\ParentKey;
 use Baggage\Core\Rows\Cause;
 use Baggage\Core\Rows\Journey;
 use Baggage\Core\Rows\Outcome;
@@ -51,17 +52,20 @@ final class ParentResolver
     {
         // Before the batch asks anything: a key forgotten between asking and settling would look like an orphan.
         $this->cache = array_filter($this->cache, fn (array $keys) => count($keys) <= $this->remembered);
-        $wanted = $keys = [];
+        $wanted = [];
+        /** @var array<int, array<string, list<string>>> $keys */
+        $keys = [];
         foreach ($journeys as $i => $journey) {
             if (! $journey->isOpen()) {
                 continue;
             }
             foreach ($journey->parents as $field => $parent) {
-                [$group, $normalisation] = $this->groups[$field][$parent->space] ??= $this->group($field, $parent->space);
-                $key = LegacyKey::of($parent->parts, $normalisation);
-                $keys[$i][$field] = $key;
-                if (! isset($this->cache[$group][$key]) && ! self::isTooLong($key)) {
-                    $wanted[$group][$key] = true;
+                foreach ($parent->chain() as $one) {
+                    [$group, $normalisation] = $this->groups[$field][$one->space] ??= $this->group($field, $one->space);
+                    $keys[$i][$field][] = $key = LegacyKey::of($one->parts, $normalisation);
+                    if ($one->record === null && ! isset($this->cache[$group][$key]) && ! self::isTooLong($key)) {
+                        $wanted[$group][$key] = true;
+                    }
                 }
             }
         }
@@ -90,19 +94,20 @@ final class ParentResolver
     /**
      * A parent that is nowhere, or was left behind on purpose, rejects the row, whatever holds it besides: held means fine by itself.
      *
-     * @param  array<string, string>  $fields  field → legacy key of its parent
+     * @param  array<string, list<string>>  $fields  field → legacy keys of its parent, one after another
      * @param  array<string, array<array-key, KeyState>>  $states
      */
     private function settle(Journey $journey, array $fields, array $states): void
     {
         $missing = null;
-        foreach ($fields as $field => $key) {
-            $space = $journey->parents[$field]->space;
+        foreach ($fields as $field => $chain) {
+            [$parent, $key] = $this->counting($field, $journey->parents[$field], $chain, $states);
+            $space = $parent->space;
             [$group] = $this->groups[$field][$space];
             $isDeferred = $this->deferred !== [] && in_array($field, $this->deferred, true);
             $isThere = isset($this->cache[$group][$key]);
-            if ($isThere && ! $isDeferred) {
-                $journey->values[$field] = (string) $this->cache[$group][$key];
+            if ($parent->record !== null || ($isThere && ! $isDeferred)) {
+                $journey->values[$field] = $parent->record ?? (string) $this->cache[$group][$key];
 
                 continue;
             }
@@ -128,6 +133,28 @@ final class ParentResolver
         if ($missing !== null) {
             self::hold($journey, ...$missing);
         }
+    }
+
+    /**
+     * The first of some parents that is there, or may come to be; else the last.
+     *
+     * @param  list<string>  $keys
+     * @param  array<string, array<array-key, KeyState>>  $states
+     * @return array{ParentKey, string} and its legacy key
+     */
+    private function counting(string $field, ParentKey $parent, array $keys, array $states): array
+    {
+        $last = count($keys) - 1;
+        foreach ($last === 0 ? [] : $parent->chain() as $n => $one) {
+            [$group] = $this->groups[$field][$one->space];
+            $state = $states[$group][$keys[$n]] ?? null;
+            $isThere = isset($this->cache[$group][$keys[$n]]) || ($state !== null && ! $state->isLeft());
+            if ($one->record !== null || $isThere || $n === $last) {
+                return [$one, $keys[$n]];
+            }
+        }
+
+        return [$parent, $keys[0]];
     }
 
     private static function nowhere(string $field, string $key, string $entity, string $space): Cause

@@ -72,7 +72,9 @@ final class Check
                 $failing[$field] = true;
                 $this->note($value, $number);
             } elseif ($value instanceof ParentKey) {
-                $parents[$field] = $value;
+                // What counts in the end has to be there; a record of the target is not looked for here.
+                $last = array_slice($value->chain(), -1)[0];
+                $parents += $last->record === null ? [$field => $last] : [];
             } elseif ($value === null) {
                 $this->empty[$field] = ($this->empty[$field] ?? 0) + 1;
             } else {

@@ -19,6 +19,9 @@ final class Journey
     /** @var list<string> one of each match rule whose fields are filled, in the order of the rules */
     public array $matchKeys = [];
 
+    /** Target key of the record a person said it is. */
+    public ?string $byHand = null;
+
     /** Records the target has more or fewer for it. */
     public int $records = 0;
 

@@ -10,6 +10,29 @@ return new class extends Migration
      */
     public function up(): void
     {
+        DB::statement(
+            <<<'SQL'
+            CREATE TABLE pairs (
+                id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+                load_id INT UNSIGNED NOT NULL,
+                target_id INT UNSIGNED NOT NULL,
+                legacy_key VARCHAR(190) DEFAULT NULL,
+                row_key_id INT UNSIGNED DEFAULT NULL,
+                target_key VARCHAR(190) NOT NULL,
+                reason VARCHAR(500) NOT NULL,
+                user_id INT UNSIGNED DEFAULT NULL,
+                decision INT UNSIGNED NOT NULL,
+                ended INT UNSIGNED NOT NULL DEFAULT 0,
+                created_at TIMESTAMP NULL DEFAULT NULL,
+                updated_at TIMESTAMP NULL DEFAULT NULL,
+                KEY by_key (load_id, target_id, legacy_key),
+                KEY by_row (row_key_id),
+                FOREIGN KEY (load_id) REFERENCES loads (id) ON DELETE CASCADE,
+                FOREIGN KEY (target_id) REFERENCES targets (id) ON DELETE CASCADE,
+                FOREIGN KEY (user_id) REFERENCES users (id) ON DELETE SET NULL
+            ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
+            SQL
+        );
         DB::statement('ALTER TABLE passes ADD compared LONGTEXT DEFAULT NULL');
         DB::statement(
             <<<'SQL'

@@ -28,7 +28,7 @@ final class HouseTest extends TestCase
         'check_rows' => ['Mapping/CheckRows'],
         'outcomes' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/CauseTallies', 'Ledger/Links', 'Ledger/DueBook',
-            'Ledger/WaiverBook', 'Ledger/DryTries',
+            'Ledger/WaiverBook', 'Ledger/DryTries', 'Ledger/PairBook',
         ],
         'row_causes' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/CauseTallies', 'Ledger/CauseReader', 'Ledger/DueBook',
@@ -39,9 +39,9 @@ final class HouseTest extends TestCase
         'tallies' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader'],
         'causes' => [
             'Ledger/CauseBook', 'Ledger/CauseReader', 'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/DueBook',
-            'Ledger/WaiverBook', 'Ledger/DryTries',
+            'Ledger/WaiverBook', 'Ledger/DryTries', 'Ledger/CauseSet',
         ],
-        'cause_tallies' => ['Ledger/CauseTallies', 'Ledger/CauseReader', 'Ledger/DueBook'],
+        'cause_tallies' => ['Ledger/CauseTallies', 'Ledger/CauseReader', 'Ledger/DueBook', 'Ledger/CauseSet'],
         'dry_rows' => ['Ledger/DryRows', 'Ledger/DryTries'],
         'dry_tries' => ['Ledger/DryTries', 'Ledger/DryRows'],
         'dry_matches' => ['Ledger/DryMatches', 'Ledger/DryRows'],
@@ -53,7 +53,7 @@ final class HouseTest extends TestCase
         'due_causes' => ['Ledger/DueBook', 'Ledger/LedgerReader', 'Ledger/RowList'],
         'due_rows' => ['Ledger/DueBook', 'Ledger/LedgerReader', 'Ledger/RowList'],
         'waivers' => ['Ledger/WaiverBook', 'Ledger/DueBook', 'Ledger/Links'],
-        'row_places' => ['Decisions/RowKeys', 'Decisions/Following', 'Ledger/WaiverBook'],
+        'row_places' => ['Decisions/RowKeys', 'Decisions/Following', 'Ledger/WaiverBook', 'Ledger/PairBook'],
         'correction_places' => [
             'Decisions/CorrectionBook', 'Decisions/Following', 'Staging/Corrections', 'Ledger/DueBook', 'Rejects/CorrectionList',
         ],

@@ -4,6 +4,7 @@ namespace Tests\Feature;
 
 use App\DryRuns\DryRuns;
 use App\DryRuns\Supposed;
+use App\Ledger\CauseSet;
 use App\Ledger\DryRows;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
@@ -141,7 +142,7 @@ final class DryRunTest extends TestCase
 
         return match ($code) {
             'no_new_value' => [
-                new Supposed($load->id, [$id], code: [
+                new Supposed($load->id, CauseSet::one($id), code: [
                     'crosswalk' => 'countries', 'olds' => [$cause->value], 'new' => 'GB', 'rejects' => false,
                 ]),
                 fn () => $repairs->mapCode(
@@ -149,10 +150,10 @@ final class DryRunTest extends TestCase
                 ),
             ],
             'orphan', 'required' => [
-                new Supposed($load->id, [$id], stays: true), fn () => $repairs->waive($this->round, $load, $id, 'stays'),
+                new Supposed($load->id, CauseSet::one($id), stays: true), fn () => $repairs->waive($this->round, $load, $id, 'stays'),
             ],
             default => [
-                new Supposed($load->id, [$id], header: 'BUILT', new: '01/02/1999'),
+                new Supposed($load->id, CauseSet::one($id), header: 'BUILT', new: '01/02/1999'),
                 fn () => $repairs->correctValue($this->round, $load, $id, 'BUILT', '01/02/1999', 'log book'),
             ],
         };

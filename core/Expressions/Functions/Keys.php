@@ -8,6 +8,7 @@ use Baggage\Core\Expressions\Context;
 use Baggage\Core\Expressions\Described;
 use Baggage\Core\Expressions\Operators;
 use Baggage\Core\Expressions\RuleFailure;
+use Baggage\Core\Reading\Blank;
 
 final class Keys
 {
@@ -59,6 +60,25 @@ final class Keys
         $parts = array_map(fn ($p) => $p === null ? null : (string) $p, is_array($key) ? array_values($key) : [$key]);
 
         return $x->parentKey($parts, $space);
+    }
+
+    #[Described(
+        'parent_or',
+        'parent, parent',
+        'The first parent; the second where its key is blank, nowhere, or its record was left behind on purpose.',
+        "parent_or(parent('00417'), parent('UNKNOWN'))",
+        '00417, or UNKNOWN',
+    )]
+    public static function parentOr(?ParentKey $parent, ?ParentKey $else): ?ParentKey
+    {
+        return $parent === null || $else === null ? $parent ?? $else : $parent->or($else);
+    }
+
+    #[Described('record', 'target key', 'The record the target has under this key of its own, of the entity the field refers to.',
+        "record('17')", 'record 17')]
+    public static function record(string|int|null $key): ?ParentKey
+    {
+        return Blank::is($key === null ? null : (string) $key) ? null : ParentKey::record(trim((string) $key));
     }
 
     #[
