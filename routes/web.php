@@ -9,6 +9,7 @@ use App\Http\Controllers\ConnectionsController;
 use App\Http\Controllers\CorrectionsController;
 use App\Http\Controllers\CrosswalksController;
 use App\Http\Controllers\DraftsController;
+use App\Http\Controllers\DryRunsController;
 use App\Http\Controllers\ExtractController;
 use App\Http\Controllers\FeedsController;
 use App\Http\Controllers\FindingsController;
@@ -22,6 +23,7 @@ use App\Http\Controllers\MigrationsController;
 use App\Http\Controllers\OrderController;
 use App\Http\Controllers\ParametersController;
 use App\Http\Controllers\PeopleController;
+use App\Http\Controllers\ProposalsController;
 use App\Http\Controllers\ReconciliationController;
 use App\Http\Controllers\ReferencesController;
 use App\Http\Controllers\RejectsController;
@@ -98,6 +100,7 @@ Route::middleware('auth')->group(function () {
             'target',
             'work',
             'user',
+            'dryRun',
         ])
         ->group(function () {
             Route::get('/plan', [MigrationsController::class, 'export']);
@@ -109,6 +112,8 @@ Route::middleware('auth')->group(function () {
             Route::get('/log', [LogController::class, 'ofMigration']);
             Route::get('/draft', [DraftsController::class, 'show']);
             Route::put('/draft', [DraftsController::class, 'keep'])->lists(fields: 2);
+            Route::get('/rows/{load}/{row}/beside/{other}/{otherRow}', [RowsController::class, 'beside'])
+                ->whereNumber(['other', 'otherRow'])->withoutScopedBindings();
             Route::get('/trace', [RowsController::class, 'trace'])->name('trace');
             Route::get('/rows/{load}/{row}', [RowsController::class, 'journey'])->name('journey');
 
@@ -224,14 +229,16 @@ Route::middleware('auth')->group(function () {
             Route::post('/passes/{pass}/end', [RunsController::class, 'endPass']);
             Route::post('/passes/{pass}/resume', [RunsController::class, 'resume']);
 
-            Route::post('/rejects/loads/{load}/value', [CorrectionsController::class, 'value']);
-            Route::post('/rejects/loads/{load}/rows/{row}', [CorrectionsController::class, 'cell']);
-            Route::post('/rejects/loads/{load}/waive', [WaiversController::class, 'waive']);
+            Route::post('/rejects/loads/{load}/give', [RejectsController::class, 'give']);
+            Route::post('/rejects/loads/{load}/try', [ProposalsController::class, 'store'])->lists(causes: 1, olds: 1, cells: 1);
+            Route::post('/dry-runs/{dryRun}/keep', [ProposalsController::class, 'keep']);
+            Route::get('/dry-runs/{dryRun}', [DryRunsController::class, 'show']);
+            Route::post('/dry-runs/{dryRun}/stop', [DryRunsController::class, 'stop']);
+            Route::post('/dry-runs', [DryRunsController::class, 'store'])->lists(parameters: 1, without: 1);
             Route::post('/rejects/loads/{load}/take-back', [WaiversController::class, 'takeBack']);
             Route::post('/rejects/loads/{load}/ask', [WaiversController::class, 'ask']);
             Route::post('/rejects/loads/{load}/references', [WaiversController::class, 'references']);
             Route::get('/rejects/loads/{load}/rows/{row}/whole', [CorrectionsController::class, 'editRow']);
-            Route::post('/rejects/loads/{load}/rows/{row}/whole', [CorrectionsController::class, 'wholeRow'])->lists(cells: 1);
             Route::post('/rejects/waivers/confirm', [WaiversController::class, 'confirm']);
             Route::post('/rejects/corrections', [CorrectionsController::class, 'decide'])->lists(corrections: 1);
 

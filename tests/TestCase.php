@@ -218,6 +218,33 @@ abstract class TestCase extends Base
         return $migration;
     }
 
+    /**
+     * A repair as a page proposes it: tried.
+     *
+     * @param  array<string, mixed>  $of  what the form says; "cause" for one that is ticked
+     * @return TestResponse<\Symfony\Component\HttpFoundation\Response>
+     */
+    protected function tried(string $load, string $what, array $of): TestResponse
+    {
+        $of += isset($of['cause']) ? ['causes' => [$of['cause']]] : [];
+
+        return $this->post("$load/try", ['what' => $what] + array_diff_key($of, ['cause' => 0]));
+    }
+
+    /**
+     * Tried and kept; what was refused when it was tried is answered.
+     *
+     * @param  array<string, mixed>  $of
+     * @return TestResponse<\Symfony\Component\HttpFoundation\Response>
+     */
+    protected function repaired(string $load, string $what, array $of): TestResponse
+    {
+        $tried = $this->tried($load, $what, $of);
+        $to = (string) $tried->headers->get('Location');
+
+        return str_contains($to, '/dry-runs/') ? $this->post("$to/keep") : $tried;
+    }
+
     protected function load(Migration $migration, string $round = 'rehearsal-1'): Round
     {
         return $this->app->make(Headless::class)->run($migration, $round, null);

@@ -18,12 +18,16 @@ final class DryRuns
     /** Kept of a migration, the newest: each with its rows. */
     private const KEPT = 20;
 
-    /** A repair that is not made yet, tried on its rows and those below them. */
-    public static function ofRepair(Round $round, Supposed $supposed, string $title): DryRun
+    /**
+     * A repair that is not made yet, tried on its rows and those below them.
+     *
+     * @param  array<string, mixed>  $more  kept with it
+     */
+    public static function ofRepair(Round $round, Supposed $supposed, string $title, array $more = []): DryRun
     {
         return self::begin($round->migration()->firstOrFail(), $round->target()->firstOrFail(), DryRunKind::Repair, $title, $round, [
             'repair' => $supposed->toArray(),
-        ]);
+        ] + $more);
     }
 
     /**

@@ -80,9 +80,20 @@ final readonly class CauseReader
             ->all();
     }
 
-    /** @return list<\stdClass> id, value, message, parent_…, own, held: the values rejected alike, most rows first */
-    public function values(int $load, string $stage, string $code, ?string $field, int $most): array
-    {
+    /**
+     * @param  array{int, int}|null  $after  rows and number of the last one before
+     * @param  string  $find  in the value
+     * @return list<\stdClass> id, value, message, parent_…, own, held: the values rejected alike, most rows first
+     */
+    public function values(
+        int $load,
+        string $stage,
+        string $code,
+        ?string $field,
+        int $most,
+        ?array $after = null,
+        string $find = '',
+    ): array {
         return $this->tallied(Outcome::Rejected->value)
             ->leftJoin('cause_tallies as b', fn ($j) => $j
                 ->on('b.lane_id', '=', 't.lane_id')
@@ -94,11 +105,47 @@ final readonly class CauseReader
             ->whereRaw('c.field <=> ?', [$field])
             ->select('c.id', 'c.value', 'c.message', 'c.waive_hash', 'c.parent_entity', 'c.parent_space', 'c.parent_key', 't.n as own')
             ->selectRaw('COALESCE(b.n, 0) AS held')
+            ->when($after !== null, fn (Builder $q) => $q->whereRaw('(t.n < ? OR (t.n = ? AND c.id > ?))', [
+                $after[0] ?? 0, $after[0] ?? 0, $after[1] ?? 0,
+            ]))
+            ->when($find !== '', fn (Builder $q) => $q->where('c.value', 'like', '%'.addcslashes($find, '%_\\').'%'))
             ->orderByDesc('own')
-            ->orderBy('c.value')
+            ->orderBy('c.id')
             ->limit($most)
             ->get()
             ->all();
+    }
+
+    /**
+     * @param  list<int>  $causes
+     * @return array<int, int> cause → the first row it rejects
+     */
+    public function firstRows(array $causes): array
+    {
+        $parts = array_map(
+            fn (int $id) => "(SELECT r.cause_id, r.item FROM row_causes r FORCE INDEX (by_cause)
+                STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
+                WHERE r.cause_id = $id AND o.outcome = 'rejected' ORDER BY r.item LIMIT 1)",
+            $causes,
+        );
+
+        return $parts === [] ? [] : array_map(
+            intval(...),
+            array_column(DB::select(implode(' UNION ALL ', $parts)), 'item', 'cause_id'),
+        );
+    }
+
+    /**
+     * @param  list<int>  $causes
+     * @return list<int> numbers of some rows they reject, in whatever order
+     */
+    public function someRows(array $causes, int $most): array
+    {
+        return $causes === [] ? [] : array_map(fn ($r) => (int) $r->item, DB::select(
+            'SELECT r.item FROM row_causes r FORCE INDEX (by_cause)
+            STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
+            WHERE r.cause_id IN ('.implode(',', $causes).") AND o.outcome = 'rejected' LIMIT $most",
+        ));
     }
 
     /**
@@ -169,6 +216,21 @@ final readonly class CauseReader
     public function byId(array $ids): array
     {
         return DB::table('causes')->whereIntegerInRaw('id', array_filter($ids))->get()->keyBy('id')->all();
+    }
+
+    /** @return list<string> values of some causes, each once */
+    public function valuesOf(CauseSet $causes, int $load, int $most): array
+    {
+        return $causes->query($this->lane, $load)
+            ->whereNotNull('value')
+            ->whereIn('id', DB::table('cause_tallies')->where('lane_id', $this->lane)->where('outcome', Outcome::Rejected->value)
+                ->where('n', '>', 0)->select('cause_id'))
+            ->distinct()
+            ->orderBy('value')
+            ->limit($most)
+            ->pluck('value')
+            ->map(strval(...))
+            ->all();
     }
 
     /**

@@ -483,7 +483,7 @@ final readonly class LedgerReader
         $isLog = $cause === 'o.cause_id';
 
         return "SELECT o.lane_id, o.load_id, o.item AS row_no, o.outcome, o.target_key, $cause AS cause_id, r.id AS round_id,
-                r.name AS round, p.number AS pass, c.message, c.field, c.value, c.stage, c.parent_entity, c.parent_space,
+                r.name AS round, p.number AS pass, c.message, c.code, c.field, c.value, c.stage, c.parent_entity, c.parent_space,
                 c.parent_space_id, c.parent_key"
                 .($isLog ? ', o.replaced_at' : ', o.legacy_key, o.space_id')
                 ." FROM $from JOIN passes p ON p.id = o.pass_id JOIN rounds r ON r.id = p.round_id WHERE $where "

@@ -50,11 +50,12 @@ final readonly class WaiverBook implements Waivers
     /**
      * The rows of a lane that are rejected for a cause stay behind.
      *
+     * @param  int|null  $row  only this one of them
      * @return int how many
      */
-    public static function write(Round $round, Load $load, int $cause, string $reason): int
+    public static function write(Round $round, Load $load, int $cause, string $reason, ?int $row = null): int
     {
-        return DB::transaction(function () use ($round, $load, $cause, $reason) {
+        return DB::transaction(function () use ($round, $load, $cause, $reason, $row) {
             $of = (object) DB::table('causes')->where('load_id', $load->id)->where('lane_id', $round->laneId())->find($cause);
             if (! isset($of->waive_hash)) {
                 return 0;
@@ -62,7 +63,8 @@ final readonly class WaiverBook implements Waivers
             $number = Numbers::next($round->migration_id, 'waiver');
             $now = now()->format('Y-m-d H:i:s');
             $same = [$of->waive_hash, $reason, Auth::id(), $number, $now, $now];
-            $rejected = fn () => self::lines($round->laneId(), $load->id, $cause, Outcome::Rejected);
+            $rejected = fn () => self::lines($round->laneId(), $load->id, $cause, Outcome::Rejected)
+                ->when($row !== null, fn (Builder $q) => $q->where('o.item', $row));
             $byKey = fn (Builder $q) => $q->where('o.legacy_key', '<>', '');
             if (! Cause::isAboutKey($of->code)) {
                 DB::table('waivers')->insertUsing(
@@ -74,7 +76,9 @@ final readonly class WaiverBook implements Waivers
             $take = $round->roundLoads()->where('load_id', $load->id)->with('take')->firstOrFail()->take;
             self::writeRows($take, $rest, [$load->id, $round->id], $same);
 
-            return (new LedgerWriter)->waive($round->laneId(), $load->id, $cause);
+            return $row === null
+                ? (new LedgerWriter)->waive($round->laneId(), $load->id, $cause)
+                : (new LedgerWriter)->waiveRows($round->laneId(), $load->id, [$row]);
         });
     }
 

@@ -189,6 +189,12 @@ final class Migration extends Model
         return $this->hasMany(ColumnReference::class);
     }
 
+    /** @return HasMany<DryRun, $this> */
+    public function dryRuns(): HasMany
+    {
+        return $this->hasMany(DryRun::class);
+    }
+
     /** @return HasMany<Work, $this> */
     public function works(): HasMany
     {

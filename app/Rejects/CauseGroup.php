@@ -38,6 +38,12 @@ final readonly class CauseGroup
         return ($this->field ?? 'whole row').($this->kinds > 1 ? ', '.number_format($this->kinds).' values' : '');
     }
 
+    /** Where it is on its page. */
+    public function anchor(): string
+    {
+        return 'c-'.substr(hash('xxh64', $this->id()), 0, 10);
+    }
+
     public function id(): string
     {
         return implode('~', [$this->load, $this->stage, $this->code, $this->field]);

@@ -60,6 +60,17 @@ final readonly class CodesBehind
     }
 
     /**
+     * @param  list<string>  $news  new values
+     * @return list<string> old values a crosswalk made them of
+     */
+    public static function oldsOf(int $migration, string $crosswalk, array $news): array
+    {
+        $of = CodeCrosswalk::query()->where('migration_id', $migration)->where('name', $crosswalk)->first();
+
+        return $of === null ? [] : array_values(array_unique(array_merge([], ...array_values(self::made($of, $news)))));
+    }
+
+    /**
      * @param  list<string>  $news
      * @return array<array-key, list<string>> new value → old values it was made of
      */

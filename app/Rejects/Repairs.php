@@ -11,6 +11,7 @@ use App\Ledger\CauseSet;
 use App\Ledger\DueBook;
 use App\Ledger\LedgerReader;
 use App\Ledger\Links;
+use App\Ledger\PairBook;
 use App\Ledger\WaiverBook;
 use App\Loading\DueSoon;
 use App\Models\Audit;
@@ -255,6 +256,37 @@ final readonly class Repairs
         DueSoon::rows($load->extract);
 
         return $n;
+    }
+
+    /** One row stays behind, with a reason: @return string what was done */
+    public function waiveRow(Round $round, Load $load, int $row, string $reason): string
+    {
+        self::mayBeDecided($round);
+        $line = collect((new LedgerReader($round))->now($load, $row))->firstWhere('lane_id', $round->laneId());
+        if ($line === null || $line->outcome !== Outcome::Rejected->value) {
+            throw new \DomainException("Row $row of $load->name is not rejected; nothing was changed.");
+        }
+        WaiverBook::write($round, $load, (int) $line->cause_id, $reason, $row);
+        Audit::note($round->migration_id, "waived row $row of $load->name", ['for' => $line->message, 'reason' => $reason]);
+        DueSoon::rows($load->extract);
+
+        return '1 row waived.';
+    }
+
+    /** A row is this record of the target: @return string what was done */
+    public function match(Round $round, Load $load, int $row, string $targetKey, string $reason): string
+    {
+        self::mayBeDecided($round);
+        $line = collect((new LedgerReader($round))->now($load, $row))->firstWhere('lane_id', $round->laneId())
+            ?? throw new \DomainException("Row $row of $load->name was not worked on in this round.");
+        $isKnown = $line->legacy_key !== '' && ! in_array($line->code, ['duplicate_key', 'no_legacy_key'], true);
+        PairBook::put($round, $load, self::take($round, $load), $row, $isKnown ? $line->legacy_key : '', $targetKey, $reason);
+        Audit::note($round->migration_id, "matched row $row of $load->name by hand", [
+            'key' => $line->legacy_key, 'record' => $targetKey, 'reason' => $reason,
+        ]);
+        DueSoon::rows($load->extract);
+
+        return "Row $row is record $targetKey.";
     }
 
     /** Rows left behind for a cause are rejected again: @return int how many */

@@ -5,6 +5,7 @@ namespace App\View;
 use App\Ledger\CauseReader;
 use App\Ledger\LedgerReader;
 use App\Ledger\Links;
+use App\Ledger\PairBook;
 use App\Ledger\WaiverBook;
 use App\Models\Load;
 use App\Models\Pass;
@@ -101,6 +102,11 @@ final class Journeys
             'refused' => $this->refused($load, $row, $current),
             'links' => $this->page->round === null ? [] : (new Links($this->page->round->laneId()))->of($load, $row),
             'parent' => $ledger === null || $current === null ? null : $this->parent($ledger, $current),
+            'beside' => InTheWay::row($this->page, $load, $current->message ?? null),
+            'taken' => InTheWay::record($current->message ?? null),
+            'pair' => $this->page->round === null || $current === null
+                ? null
+                : PairBook::about($this->page->round, $load->id, (string) $current->legacy_key),
         ];
     }
 

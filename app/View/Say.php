@@ -108,6 +108,17 @@ final class Say
     }
 
     /** "1 row", "1,204 rows". */
+    /** A part of a whole in percent, without pretending to more than is known. */
+    public static function percent(int $n, int $of): string
+    {
+        return match (true) {
+            $of === 0 => '',
+            $n > 0 && $n * 200 < $of => 'under 1 %',
+            $n < $of && $n * 200 > $of * 199 => 'over 99 %',
+            default => (int) round(100 * $n / $of).' %',
+        };
+    }
+
     public static function count(int $n, string $one, ?string $many = null): string
     {
         return Amount::of($n, $one, $many);

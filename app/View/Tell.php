@@ -5,6 +5,7 @@ namespace App\View;
 use App\Ledger\RowFilter;
 use App\Models\CheckState;
 use App\Models\CodeCrosswalk;
+use App\Models\DryRun;
 use App\Models\Extract;
 use App\Models\Load;
 use App\Models\LoadCheck;
@@ -15,6 +16,8 @@ use App\Models\TakeState;
 use App\Models\Work;
 use App\Overview\ListedCrosswalk;
 use App\Reconciling\Counted;
+use App\Rejects\Proposed;
+use App\Rejects\ProposedKind;
 use App\Support\When;
 use App\Targets\TargetCount;
 use Baggage\Core\Crosswalks\Otherwise;
@@ -259,11 +262,36 @@ final class Tell
 
     public function workLeft(Work $work): string
     {
-        $seconds = max(1, (int) $work->created_at?->diffInSeconds(now()));
-        $rate = $work->done / $seconds;
+        return self::rate($work->done, $work->total, $work->created_at);
+    }
+
+    public function dryRunLeft(DryRun $run): string
+    {
+        return $run->began_at === null ? '' : self::rate($run->done, $run->total, $run->began_at);
+    }
+
+    private static function rate(int $done, int $total, ?\DateTimeInterface $since): string
+    {
+        $rate = $done / max(1, $since === null ? 0 : time() - $since->getTimestamp());
 
         return number_format((int) $rate).' rows/s, '
-            .($rate > 0 ? PassProgress::time((int) ceil(($work->total - $work->done) / $rate)).' left' : 'unknown time left');
+            .($rate > 0 ? PassProgress::time((int) ceil(max(0, $total - $done) / $rate)).' left' : 'unknown time left');
+    }
+
+    /** What the button says that makes a repair. */
+    public function keeps(Proposed $proposed): string
+    {
+        $rows = $this->say->count($proposed->rows, 'row');
+
+        return match ($proposed->kind) {
+            ProposedKind::Correct => "Correct $rows",
+            ProposedKind::Row => 'Keep the row so',
+            ProposedKind::Code => count($proposed->olds) === 1 ? 'Give the code' : 'Give '.$this->say->count(count($proposed->olds), 'code'),
+            ProposedKind::Rule => 'Keep the rule',
+            ProposedKind::Parent => "Give $rows this parent",
+            ProposedKind::Match => 'Match the row',
+            ProposedKind::Stay => "Waive $rows",
+        };
     }
 
     /** How far the reading of a take is, how fast, and how long it will go on. */

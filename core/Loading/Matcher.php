@@ -188,7 +188,7 @@ final class Matcher
         if (! $this->isBefore($journey, $has->load, $has->row) || $isKept) {
             // A load that makes no records takes none over; and where the row is another's duplicate, nobody would be left to stand on
             // the record of the later one.
-            $this->rejectRepeat($journey, $has->row);
+            $this->rejectRepeat($journey, $has);
         } elseif ($isSurvivor) {
             $journey->targetKey = $has->targetKey;
             $journey->takesOver = $has->outcome;
@@ -242,15 +242,16 @@ final class Matcher
         return [$place($this->load->id), $journey->row] < [$place($load), $row];
     }
 
-    private function rejectRepeat(Journey $journey, int $row): void
+    private function rejectRepeat(Journey $journey, KeyState $has): void
     {
+        $of = $has->load === $this->load->id ? '' : ' of '.($this->loads[$has->load] ?? 'another load');
         $journey->reject(
             new Cause(
                 Stage::Matching,
                 'duplicate_key',
                 null,
                 LegacyKey::show($journey->legacyKey),
-                "The legacy key is already used by row $row",
+                "The legacy key is already used by row $has->row$of",
             ),
         );
     }

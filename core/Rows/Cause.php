@@ -30,7 +30,7 @@ final readonly class Cause
      */
     public static function title(string $code, string $message, bool $several): string
     {
-        $title = (string) preg_replace(['/ \(the target says: .*$/s', '/ by row \d+$/'], ['', ' by another row'], $message);
+        $title = (string) preg_replace(['/ \(the target says: .*$/s', '/ by row \d+(?: of .+)?$/'], ['', ' by another row'], $message);
 
         return ! $several
             ? $title

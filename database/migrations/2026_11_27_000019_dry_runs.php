@@ -33,6 +33,26 @@ return new class extends Migration
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
             SQL
         );
+        DB::statement(
+            <<<'SQL'
+            CREATE TABLE cause_tasks (
+                id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+                load_id INT UNSIGNED NOT NULL,
+                stage VARCHAR(12) NOT NULL,
+                code VARCHAR(30) NOT NULL,
+                field VARCHAR(190) NOT NULL DEFAULT '',
+                user_id INT UNSIGNED NOT NULL,
+                until DATE DEFAULT NULL,
+                note VARCHAR(500) DEFAULT NULL,
+                given_by INT UNSIGNED DEFAULT NULL,
+                updated_at TIMESTAMP NULL DEFAULT NULL,
+                UNIQUE KEY one (load_id, stage, code, field),
+                FOREIGN KEY (load_id) REFERENCES loads (id) ON DELETE CASCADE,
+                FOREIGN KEY (user_id) REFERENCES users (id) ON DELETE CASCADE,
+                FOREIGN KEY (given_by) REFERENCES users (id) ON DELETE SET NULL
+            ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
+            SQL
+        );
         DB::statement('ALTER TABLE passes ADD compared LONGTEXT DEFAULT NULL');
         DB::statement(
             <<<'SQL'

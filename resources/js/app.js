@@ -30,7 +30,30 @@ Alpine.data('picker', () => ({
     get column() { return this.kind === 'column' || this.kind === 'value'; },
     get value() { return this.kind === 'value'; },
 }));
+// A cause with its values: what is ticked is what a repair is about, and its cells are what is corrected.
+Alpine.data('repairs', () => ({
+    which: '',
+    init() { this.which = this.$root.dataset.all; this.ticked(); },
+    ticked() {
+        const ticks = [...this.$root.querySelectorAll('[name="causes[]"]:checked')];
+        const rows = ticks.reduce((sum, tick) => sum + Number(tick.dataset.rows), 0);
+        const words = (n, one) => `${n.toLocaleString('en')} ${one}${n === 1 ? '' : 's'}`;
+        this.which = ticks.length === 0 ? this.$root.dataset.all : `the ${words(rows, 'row')} of ${words(ticks.length, 'value')}`;
+        const to = this.$refs.to;
+        if (!to || (to.value !== '' && to.value !== to.defaultValue)) return;
+        const cells = JSON.parse((ticks.length === 1 ? ticks[0] : to).dataset.cells ?? '{}');
+        to.value = cells[this.$root.querySelector('[name="header"]').value] ?? '';
+        to.defaultValue = to.value;
+    },
+}));
 Alpine.start();
+
+// A form with several ways: Enter presses the button of the line it is typed in.
+document.addEventListener('keydown', (event) => {
+    const line = event.key === 'Enter' && event.target.matches('input') ? event.target.closest('[data-line]') : null;
+    const button = line?.querySelector('button:not([type="button"])');
+    if (button) { event.preventDefault(); button.click(); }
+});
 
 // First the focus, then what was typed before; what is opened for that must not take the focus away.
 restoreFocus();

@@ -15,6 +15,7 @@ use App\Models\Round;
 use App\Models\User;
 use App\People\DoorRules;
 use Illuminate\Support\Facades\DB;
+use Illuminate\Testing\TestResponse;
 use Tests\TestCase;
 
 /**
@@ -74,19 +75,28 @@ final class BothTextsTest extends TestCase
     private function bothOf(string $page, string $to, array $theirs, array $mine, array $texts, string $having = ''): void
     {
         $form = $this->form($page, $to, $having);
-        $this->from($page)->post($to, $theirs + $form)->assertSessionMissing('lost')->assertSessionHasNoErrors();
+        $this->sent($page, $to, $theirs + $form)->assertSessionMissing('lost')->assertSessionHasNoErrors();
         $entries = AuditEntry::query()->count();
-        $this->from($page)->post($to, $mine + $form)->assertSessionHas('lost');
+        $this->sent($page, $to, $mine + $form)->assertSessionHas('lost');
         self::assertSame($entries, AuditEntry::query()->count(), "$to: nothing of the second is kept");
         $answer = $this->get($page)->assertReads('while you had it open');
         foreach ($texts as $text) {
             $answer->assertSee($text);
         }
         // What was sent again by somebody who has seen it is kept.
-        $this->from($page)->post($to, $mine + $this->form($page, $to))->assertSessionMissing('lost');
+        $this->sent($page, $to, $mine + $this->form($page, $to, $having))->assertSessionMissing('lost');
         $entry = AuditEntry::query()->latest('id')->firstOrFail();
         self::assertStringContainsString($texts[0], json_encode($entry->detail['before'] ?? null) ?: '', "$to: before");
         self::assertStringContainsString($texts[1], json_encode($entry->detail['after'] ?? null) ?: '', "$to: after");
+    }
+
+    /** What is tried before it is kept is kept. */
+    private function sent(string $page, string $to, array $form): TestResponse
+    {
+        $answer = $this->from($page)->post($to, $form);
+        $tried = (string) $answer->headers->get('Location');
+
+        return str_contains($tried, '/dry-runs/') ? $this->from($page)->post("$tried/keep") : $answer;
     }
 
     public function test_codes_parameters_and_settings(): void
@@ -167,9 +177,9 @@ final class BothTextsTest extends TestCase
         $this->bothOf("$this->m/runs", "$this->m/runs/describe", ['note' => $theirs], ['note' => $mine], [$theirs, $mine]);
         $at = DB::table('outcomes')->where('lane_id', $round->laneId())->where('outcome', 'rejected')->orderBy('load_id')->first();
         self::assertNotNull($at);
-        $to = "$this->m/rejects/loads/$at->load_id/rows/$at->item";
+        $to = "$this->m/rejects/loads/$at->load_id/try";
         $page = "$this->m/rows/$at->load_id/$at->item?round=$round->id";
-        $this->bothOf($page, $to, ['new' => 'theirs'], ['new' => 'mine'], ['theirs', 'mine']);
+        $this->bothOf($page, $to, ['new' => 'theirs'], ['new' => 'mine'], ['theirs', 'mine'], '"header"');
         $this->value($round);
     }
 
@@ -182,15 +192,16 @@ final class BothTextsTest extends TestCase
             ->orderByDesc('n')->first(['w.cause_id', 'w.load_id', DB::raw('COUNT(*) AS n')]);
         self::assertGreaterThan(1, $cause?->n);
         $take = $round->roundLoads()->where('load_id', $cause->load_id)->firstOrFail()->take;
-        $to = "$this->m/rejects/loads/$cause->load_id/value";
+        $to = "$this->m/rejects/loads/$cause->load_id";
         $seen = (int) DB::table('decisions')->max('id');
         $form = ['cause' => $cause->cause_id, 'header' => $take->columns[0]['header'] ?? '', 'seen' => $seen];
-        $this->post($to, ['new' => 'theirs'] + $form)->assertSessionHas('told', fn (string $told) => ! str_starts_with($told, '0 '));
+        $this->repaired($to, 'correct', ['new' => 'theirs'] + $form)->assertSessionHas('told', fn (string $told) => ! str_starts_with($told, '0 '));
         $made = Correction::query()->count();
-        $this->post($to, ['new' => 'mine'] + $form)->assertSessionHas('lost');
+        $this->repaired($to, 'correct', ['new' => 'mine'] + $form)->assertSessionHas('lost');
         self::assertSame($made, Correction::query()->count());
-        $this->post($to, ['new' => 'theirs'] + $form)->assertSessionMissing('lost');
-        $this->post($to, ['new' => 'mine', 'seen' => (int) DB::table('decisions')->max('id')] + $form)->assertSessionHas('told');
+        $this->repaired($to, 'correct', ['new' => 'theirs'] + $form)->assertSessionMissing('lost')
+            ->assertSessionHas('refused', fn (string $why) => str_contains($why, 'says that already'));
+        $this->repaired($to, 'correct', ['new' => 'mine', 'seen' => (int) DB::table('decisions')->max('id')] + $form)->assertSessionHas('told');
     }
 
     public function test_findings_roles_and_the_rules_of_sessions(): void

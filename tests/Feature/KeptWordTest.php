@@ -231,7 +231,9 @@ final class KeptWordTest extends TestCase
         $this->get($this->at("rejects?cause=$load~reading~long_row~"))->assertOk()->assertReads('Put the row right');
         $whole = fn (int $row) => $this->at("rejects/loads/$load/rows/$row/whole");
         $this->get($whole(1))->assertOk()->assertReads('has 5 cells, the header 4')->assertSee('data-glue=","', false);
-        $put = fn (int $row, array $cells) => $this->post($whole($row), ['cells' => $cells, 'reason' => 'r']);
+        $put = fn (int $row, array $cells) => $this->repaired($this->at("rejects/loads/$load"), 'row', [
+            'row' => $row, 'cells' => $cells, 'reason' => 'r',
+        ]);
         $put(1, ['K1', 'Smith', ' Ann', 'N', 'x'])->assertSessionHas('refused');
         $put(1, ['K1', 'Smith, Ann', 'N', '', ''])->assertSessionHas('told');
         $put(2, ['K2', 'Bo', 'N', ''])->assertSessionHas('told');
@@ -273,10 +275,11 @@ final class KeptWordTest extends TestCase
         self::assertSame(['Ann', 'Bo', 'Cy'], $this->names());
         self::assertSame(1, Extract::query()->where('name', 'joined')->firstOrFail()->takes()->count());
         // By this column rows come together: the feed is made again, and that is said.
-        $this->post($this->at("rejects/loads/$load->id/rows/3"), ['header' => 'no', 'new' => 'K7', 'reason' => ''])
+        $this->repaired($this->at("rejects/loads/$load->id"), 'correct', ['row' => 3, 'header' => 'no', 'new' => 'K7'])
             ->assertSessionHas('told', fn (string $told) => str_contains($told, 'joined come together by it'));
         self::assertSame(2, Extract::query()->where('name', 'joined')->firstOrFail()->takes()->count());
-        $this->post($this->at("rejects/loads/$load->id/rows/3"), ['header' => 'lands matches', 'new' => '2'])->assertSessionHas('refused');
+        $of = ['row' => 3, 'header' => 'lands matches', 'new' => '2'];
+        $this->repaired($this->at("rejects/loads/$load->id"), 'correct', $of)->assertSessionHas('refused');
     }
 
     /** FU6, FN6: a reason is shown wherever the row is; no edit of a rule reopens what was left behind. */
@@ -285,8 +288,8 @@ final class KeptWordTest extends TestCase
         $round = $this->begin();
         $this->pass($round);
         $load = $this->named('party')->id;
-        $this->post($this->at("rejects/loads/$load/waive"), ['cause' => $this->cause($round, 'party', 'no_new_value'), 'reason' => 'sold'])
-            ->assertSessionHas('told', '1 row waived.');
+        $of = ['cause' => $this->cause($round, 'party', 'no_new_value'), 'reason' => 'sold'];
+        $this->repaired($this->at("rejects/loads/$load"), 'stay', $of)->assertSessionHas('told', '1 row waived.');
         $this->get($this->at('rejects?show=left'))->assertReads('Left behind because')->assertSee('sold');
         $this->get($this->at('rows/party?outcome=waived'))->assertSee('sold');
         $this->get($this->at('rows/party'))->assertSee('sold');
@@ -491,8 +494,8 @@ final class KeptWordTest extends TestCase
         $this->post($this->at('runs/look'), ['round' => $first->id]);
         $this->get($this->at("rows/$load/2"))->assertSee('name="round" value="'.$first->id.'"', false);
         $this->post($this->at('runs/look'), ['round' => $second->id]);
-        $form = ['round' => $first->id, 'header' => 'name', 'new' => 'Bo'];
-        $this->post($this->at("rejects/loads/$load/rows/2"), $form)->assertSessionHas('told');
+        $form = ['round' => $first->id, 'row' => 2, 'header' => 'name', 'new' => 'Bo'];
+        $this->repaired($this->at("rejects/loads/$load"), 'correct', $form)->assertSessionHas('told');
         $places = DB::table('correction_places')->orderBy('take_id')->pluck('row_no')->all();
         self::assertSame([2, 3], $places, 'row 2 of the first take is row 3 of the second');
         // A round of another migration is none here.

@@ -127,7 +127,7 @@ final class LaneSequencesTest extends TestCase
         $pass = $rounds->pass($round, PassKind::First, $this->migration->loads->whereIn('name', $out)->pluck('id')->all());
         $plain->first($this->plain, $out);
         $ids = $this->migration->loads->whereIn('name', $out)->pluck('id')->all();
-        $this->tried(DryRuns::ofFirst($this->migration, $this->migration->targets()->firstOrFail(), [], $ids), $plain);
+        $this->saidAlike(DryRuns::ofFirst($this->migration, $this->migration->targets()->firstOrFail(), [], $ids), $plain);
         $broken = $this->finish($pass);
         $this->compare($round, $plain);
         foreach (range(1, 2) as $n) {
@@ -141,7 +141,7 @@ final class LaneSequencesTest extends TestCase
             $run = DryRuns::ofRetry($round, $ids);
             $before = $plain->outcomes;
             $plain->work($this->plain, $out);
-            $this->tried($run, $plain, $before);
+            $this->saidAlike($run, $plain, $before);
             $pass = $rounds->pass($round, PassKind::Retry, $ids);
             $this->setBack($round, $pass);
             $broken += $this->finish($pass);
@@ -157,7 +157,7 @@ final class LaneSequencesTest extends TestCase
      *
      * @param  array<string, array<int, string>>  $before  load → row → outcome
      */
-    private function tried(DryRun $run, PlainRound $plain, array $before = []): void
+    private function saidAlike(DryRun $run, PlainRound $plain, array $before = []): void
     {
         (new WorkOnDryRun($run->id))->handle();
         self::assertSame([WorkState::Done, null], [$run->refresh()->state, $run->error]);

@@ -74,8 +74,9 @@ final class LongWorkTest extends TestCase
 
     public function test_a_value_in_many_rows_is_corrected_by_a_worker(): void
     {
+        $tried = $this->tried("$this->m/rejects/loads/{$this->load->id}", 'correct', $this->correction());
         Queue::fake();
-        $this->post("$this->m/rejects/loads/{$this->load->id}/value", $this->correction())->assertSessionHas('told');
+        $this->post($tried->headers->get('Location').'/keep')->assertSessionHas('told');
         $work = Work::query()->firstOrFail();
         self::assertSame([WorkState::Queued, self::ROWS], [$work->state, $work->total]);
         self::assertSame(0, DB::table('corrections')->count());
@@ -107,7 +108,8 @@ final class LongWorkTest extends TestCase
 
     public function test_waiving_many_rows_counts_again_and_is_taken_back(): void
     {
-        $waive = fn () => $this->post("$this->m/rejects/loads/{$this->load->id}/waive", ['cause' => $this->cause(), 'reason' => 'sold']);
+        $of = ['cause' => $this->cause(), 'reason' => 'sold'];
+        $waive = fn () => $this->repaired("$this->m/rejects/loads/{$this->load->id}", 'stay', $of);
         $cause = $this->cause();
         $waive()->assertSessionHas('told', '2,600 rows waived.');
         self::assertSame(['loaded' => 10, 'waived' => self::ROWS], $this->outcomes());
@@ -124,8 +126,9 @@ final class LongWorkTest extends TestCase
 
     public function test_a_pass_that_began_meanwhile_stops_the_repair_and_nothing_is_half_done(): void
     {
+        $tried = $this->tried("$this->m/rejects/loads/{$this->load->id}", 'stay', ['cause' => $this->cause(), 'reason' => 'sold']);
         Queue::fake();
-        $this->post("$this->m/rejects/loads/{$this->load->id}/waive", ['cause' => $this->cause(), 'reason' => 'sold']);
+        $this->post($tried->headers->get('Location').'/keep');
         Pass::query()->latest('id')->firstOrFail()->update(['state' => 'running']);
         (new RepairRows(Work::query()->firstOrFail()->id))->handle(app(Repairs::class));
         $work = Work::query()->firstOrFail();

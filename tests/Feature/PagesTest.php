@@ -207,7 +207,8 @@ final class PagesTest extends TestCase
             'left the extract craft behind' => fn () => $this->post("$m/mapping/extracts/$extract->id/not-loaded", [
                 'reason' => 'x',
             ]),
-            'corrected a cell of craft' => fn () => $this->post("$m/rejects/loads/$load->id/rows/1", [
+            'corrected a cell of craft' => fn () => $this->repaired("$m/rejects/loads/$load->id", 'correct', [
+                'row' => 1,
                 'header' => 'CRAFT_NAME',
                 'new' => 'X',
                 'reason' => 'y',

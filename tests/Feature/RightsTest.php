@@ -6,6 +6,7 @@ use App\Models\ChangeList;
 use App\Models\CodeVersion;
 use App\Models\ColumnReference;
 use App\Models\Connection;
+use App\Models\DryRun;
 use App\Models\Finding;
 use App\Models\Load;
 use App\Models\LoginSession;
@@ -86,6 +87,8 @@ final class RightsTest extends TestCase
             'GET m/{migration}/mapping/loads/{load}/fields/{field}',
             'GET m/{migration}/crosswalks/codes/{crosswalk}/history',
             'GET m/{migration}/crosswalks/codes/{crosswalk}/sheet',
+            'GET m/{migration}/dry-runs/{dryRun}',
+            'GET m/{migration}/rows/{load}/{row}/beside/{other}/{otherRow}',
             'GET m/{migration}/works/{work}',
             'GET m/{migration}/works/{work}/file',
             'POST m/{migration}/reconciliation/count',
@@ -147,6 +150,7 @@ final class RightsTest extends TestCase
             'POST m/{migration}/crosswalks/codes/{crosswalk}/otherwise',
             'POST m/{migration}/crosswalks/codes/{crosswalk}/sheet',
             'POST m/{migration}/runs/describe',
+            'POST m/{migration}/dry-runs',
             'POST m/{migration}/runs/rounds',
             'POST m/{migration}/runs/end',
             'POST m/{migration}/runs/again',
@@ -160,14 +164,14 @@ final class RightsTest extends TestCase
             'POST m/{migration}/crosswalks/codes/{crosswalk}/table',
             'POST m/{migration}/crosswalks/codes/{crosswalk}/suggested',
             'POST m/{migration}/crosswalks/codes/{crosswalk}/history/{code}',
-            'POST m/{migration}/rejects/loads/{load}/value',
-            'POST m/{migration}/rejects/loads/{load}/rows/{row}',
-            'POST m/{migration}/rejects/loads/{load}/waive',
+            'POST m/{migration}/rejects/loads/{load}/give',
+            'POST m/{migration}/rejects/loads/{load}/try',
+            'POST m/{migration}/dry-runs/{dryRun}/keep',
+            'POST m/{migration}/dry-runs/{dryRun}/stop',
             'POST m/{migration}/rejects/loads/{load}/take-back',
             'POST m/{migration}/rejects/loads/{load}/ask',
             'POST m/{migration}/rejects/loads/{load}/references',
             'GET m/{migration}/rejects/loads/{load}/rows/{row}/whole',
-            'POST m/{migration}/rejects/loads/{load}/rows/{row}/whole',
             'POST m/{migration}/rejects/waivers/confirm',
             'POST m/{migration}/rejects/corrections',
         ],
@@ -247,6 +251,13 @@ final class RightsTest extends TestCase
             'session' => LoginSession::query()->create(['user_id' => $this->user(Role::Auditor)->id, 'token' => random_bytes(32)])->id,
             'version' => RuleVersion::query()->where('load_id', $load->id)->value('id'),
             'parameter' => Parameter::query()->value('id'),
+            'other' => $load->id,
+            'otherRow' => 1,
+            'dryRun' => DryRun::query()->create([
+                'migration_id' => $migration->id, 'target_id' => $migration->targets()->value('id'), 'kind' => 'repair', 'title' => 'x',
+                'given' => ['proposed' => ['kind' => 'stay', 'load' => $load->id, 'row' => 1]], 'decision' => 0, 'state' => 'done',
+                'found' => ['tried' => 0, 'same' => 0, 'rows' => [], 'causes' => [], 'unforeseen' => [], 'failed' => []],
+            ])->id,
             'work' => Work::query()->create([
                 'migration_id' => $migration->id,
                 'kind' => WorkKind::Rows,

@@ -224,12 +224,12 @@ final class ScreensTest extends TestCase
             ->first();
         $date = $cause('not_a_date');
         $this->get("$this->m/rejects/vessel?cause=$vessels->id~mapping~not_a_date~built")->assertSee('31/02/2003');
-        $this->post("$this->m/rejects/loads/$vessels->id/value", [
+        $this->repaired("$this->m/rejects/loads/$vessels->id", 'correct', [
             'cause' => $date->id,
             'header' => 'NOPE',
             'new' => 'x',
         ])->assertSessionHas('refused');
-        $this->post("$this->m/rejects/loads/$vessels->id/value", [
+        $this->repaired("$this->m/rejects/loads/$vessels->id", 'correct', [
             'cause' => $date->id,
             'header' => 'BUILT',
             'new' => '28/02/2003',
@@ -239,11 +239,13 @@ final class ScreensTest extends TestCase
             ->where('load_id', $vessels->id)
             ->where('cause_id', $cause('too_long')->id)
             ->value('row_no');
-        $this->post("$this->m/rejects/loads/$vessels->id/rows/999999", [
+        $this->repaired("$this->m/rejects/loads/$vessels->id", 'correct', [
+            'row' => 999999,
             'header' => 'CRAFT_NAME',
             'new' => 'x',
         ])->assertSessionHas('refused');
-        $this->post("$this->m/rejects/loads/$vessels->id/rows/$row", [
+        $this->repaired("$this->m/rejects/loads/$vessels->id", 'correct', [
+            'row' => $row,
             'header' => 'CRAFT_NAME',
             'new' => 'Her Majesty',
             'reason' => 'short name',
@@ -255,11 +257,11 @@ final class ScreensTest extends TestCase
         $this->get("$this->m/rejects/vessel")->assertReads('Load '.($codes + 8).' rows again');
         $orphan = $cause('orphan');
         $alike = $this->lines()->where('cause_id', $orphan->id)->count();
-        $this->post("$this->m/rejects/loads/$vessels->id/waive", [
+        $this->repaired("$this->m/rejects/loads/$vessels->id", 'stay', [
             'cause' => $orphan->id,
             'reason' => '',
         ])->assertSessionHasErrors('reason');
-        $this->post("$this->m/rejects/loads/$vessels->id/waive", [
+        $this->repaired("$this->m/rejects/loads/$vessels->id", 'stay', [
             'cause' => $orphan->id,
             'reason' => 'nobody knows the owner',
         ])->assertSessionHas('told', Say::count($alike, 'row').' waived.');

@@ -2,32 +2,25 @@
 
 namespace App\Http\Controllers;
 
-use App\Decisions\Numbers;
 use App\Ledger\CauseReader;
 use App\Ledger\DueBook;
-use App\Ledger\LedgerReader;
 use App\Ledger\Links;
 use App\Ledger\WaiverBook;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Round;
-use App\Models\Take;
 use App\Models\Work;
 use App\Reconciling\CountBook;
 use App\Rejects\CauseGroup;
 use App\Rejects\CauseList;
-use App\Rejects\CodesBehind;
+use App\Rejects\CauseTasks;
 use App\Rejects\CorrectionList;
-use App\Staging\StagedRows;
+use App\View\CauseOpened;
 use App\View\Page;
 use App\View\Tables\RejectTables;
-use Baggage\Core\Expressions\Compiler;
-use Baggage\Core\Expressions\ExpressionError;
-use Baggage\Core\Expressions\Rule;
-use Baggage\Core\Reading\Columns;
 use Baggage\Core\Rows\Outcome;
-use Baggage\Core\Rows\Stage;
 use Illuminate\Contracts\View\View;
+use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
 use Symfony\Component\HttpFoundation\StreamedResponse;
 
@@ -64,7 +57,7 @@ final class RejectsController extends Controller
             'counts' => $counts,
             'works' => Work::toShow($migration),
         ] + match ($show) {
-            'held' => $this->held($tables, $page->round, $loads),
+            'held' => $this->held($tables, $page, $page->round, $loads),
             'left' => $this->left($tables, $page->round, $loads),
             'references' => ['links' => $tables->references($links)],
             'corrections' => ['undecided' => $tables->corrections(CorrectionList::waiting($migration, self::MOST))],
@@ -80,12 +73,14 @@ final class RejectsController extends Controller
     {
         $list = new CauseList(new CauseReader($round->laneId()), new DueBook($round->laneId()));
         $groups = $list->groups($loads);
+        $tasks = CauseTasks::all($loads);
         $open = collect($groups)->first(fn (CauseGroup $g) => $g->id() === $request->query('cause'));
 
         return [
-            'groups' => $tables->causes($groups),
+            'groups' => $tables->causes($groups, $tasks),
             'open' => $open,
-            'detail' => $open === null ? null : $this->detail($page, $round, $list, $open),
+            'detail' => $open === null ? null : (new CauseOpened($page, $round, $open))->data($request),
+            'tasks' => $tasks,
         ];
     }
 
@@ -93,12 +88,21 @@ final class RejectsController extends Controller
      * @param  list<int>  $loads
      * @return array<string, mixed>
      */
-    private function held(RejectTables $tables, Round $round, array $loads): array
+    private function held(RejectTables $tables, Page $page, Round $round, array $loads): array
     {
         $causes = new CauseReader($round->laneId());
         $held = $tables->held($causes->parentsThatHold($loads, self::MOST));
+        $list = new CauseList($causes, new DueBook($round->laneId()));
 
-        return ['held' => $held, 'because' => $causes->becauseOf(array_column($held->rows(), 'id')), 'most' => self::MOST];
+        return [
+            'held' => $held,
+            'because' => $causes->becauseOf(array_column($held->rows(), 'id')),
+            'most' => self::MOST,
+            'roots' => $tables->roots(array_values(array_filter(
+                $list->groups($page->all()->keys()->all()),
+                fn (CauseGroup $g) => $g->held > 0,
+            ))),
+        ];
     }
 
     /**
@@ -132,81 +136,22 @@ final class RejectsController extends Controller
         return $sum + ['due' => $page->due($page->loads())];
     }
 
-    /** @return array<string, mixed> what the opened cause shows */
-    private function detail(Page $page, Round $round, CauseList $list, CauseGroup $group): array
+    /** A cause is given to somebody, until some day. */
+    public function give(Request $request, Migration $migration, Load $load): RedirectResponse
     {
-        $load = $page->migration->loads()->findOrFail($group->load);
-        $values = $list->values($group);
-        $rows = (new LedgerReader($round))->rejected($load->id, array_map(fn ($v) => (int) $v->id, $values), 8);
-        $take = $page->take($load->id);
-        [$rule, $positions] = $this->readsFrom($load, $take, $group);
+        $this->authorize('repair', $migration);
+        $data = $request->validate([
+            'alike' => 'required|string|max:300',
+            'to' => 'nullable|integer',
+            'until' => 'nullable|date',
+            'note' => 'nullable|string|max:500',
+        ]);
+        $round = Page::of($migration, 'rejects')->round ?? abort(404);
+        $list = new CauseList(new CauseReader($round->laneId()), new DueBook($round->laneId()));
+        $group = collect($list->groups([$load->id]))->first(fn (CauseGroup $g) => $g->id() === $data['alike']) ?? abort(404);
+        $to = empty($data['to']) ? null : $migration->users()->findOrFail($data['to']);
+        CauseTasks::give($load, $group, $to, $data['until'] ?? null, $data['note'] ?? null);
 
-        return [
-            'load' => $load,
-            'space' => $page->all()->get($load->id)->space ?? '',
-            'values' => $values,
-            'rows' => $rows,
-            'headers' => array_map(fn (int $i) => $take?->tidyColumns()->all[$i]->header, $positions),
-            'rule' => $rule,
-            'codes' => CodesBehind::of($page->migration, $group, $rule, $values),
-            'sheet' => $this->sheet($page, $load->id, $rows, $group),
-            'seen' => Numbers::last($page->migration->id),
-            'waived' => WaiverBook::newest($round, array_map(fn ($v) => [$load->id, $v->waive_hash], $values)),
-            'ragged' => in_array($group->code, ['short_row', 'long_row'], true),
-            'refused' => $group->stage === Stage::Writing->value,
-            'cells' => $this->cells((int) $take?->id, array_map(fn ($r) => (int) $r->row_no, $rows), $positions),
-        ];
-    }
-
-    /**
-     * @return array{Rule|null, list<int>} the rule that rejected the rows, and the columns it reads; those of the key where there is
-     *                                     none
-     */
-    private function readsFrom(Load $load, ?Take $take, CauseGroup $group): array
-    {
-        $columns = $take?->tidyColumns() ?? Columns::fromArray([]);
-        $field = explode(', ', (string) $group->field)[0];
-        $written = $field === '' ? null : $load->rules()->where('field', $field)->value('expression');
-        try {
-            $rule = $written === null ? null : (new Compiler($columns))->compile((string) $written);
-        } catch (ExpressionError) {
-            $rule = null;
-        }
-
-        return $rule !== null ? [$rule, $rule->columns] : [
-            null,
-            array_values(array_filter(
-                array_map(fn (string $name) => $columns->find($name)?->position, $load->key_columns),
-                fn (?int $at) => $at !== null,
-            )),
-        ];
-    }
-
-    /**
-     * Address of the rule sheet with the first of the rows, at the rule that rejected them.
-     *
-     * @param  array<int, object>  $rows
-     */
-    private function sheet(Page $page, int $load, array $rows, CauseGroup $group): string
-    {
-        // The sheet shows rows of the newest take, where these numbers may be those of other rows.
-        $listed = $page->all()->get($load);
-        $isNewest = $page->take($load)?->id === $listed?->take;
-        $numbers = implode(',', array_column(array_slice($rows, 0, 3), 'row_no'));
-        $field = explode(', ', (string) $group->field)[0];
-
-        return $page->url('mapping', $listed?->entity)."?load=$load".($isNewest ? "&rows=$numbers" : '')."#rule-$field";
-    }
-
-    /**
-     * @param  list<int>  $rows
-     * @param  list<int>  $positions
-     * @return array<int, list<string|null>>
-     */
-    private function cells(int $take, array $rows, array $positions): array
-    {
-        $found = StagedRows::cells($take, $rows);
-
-        return array_map(fn (array $cells) => array_map(fn (int $i) => $cells[$i] ?? null, $positions), $found);
+        return back()->with('told', $to === null ? 'Nobody sees to it any more.' : "$to->name sees to it.");
     }
 }

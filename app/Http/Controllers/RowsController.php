@@ -62,6 +62,36 @@ final class RowsController extends Controller
         ]);
     }
 
+    /** Two rows beside each other: one and the other that is in its way. */
+    public function beside(Migration $migration, Load $load, int $row, int $other, int $otherRow): View
+    {
+        $this->authorize('view', $migration);
+        $of = $migration->loads()->findOrFail($other);
+        $page = Page::ofLoad($migration, 'rejects', $migration->loads()->findOrFail($load->id));
+        $journeys = new Journeys($page);
+        [$a, $b] = [$journeys->of($load, $row) ?? abort(404), $journeys->of($of, $otherRow) ?? abort(404)];
+        $cells = fn (array $j) => array_combine(
+            array_map(fn ($c) => $c->header, $j['columns']->all),
+            array_map(fn (int $i) => $j['cells'][$i] ?? null, array_keys($j['columns']->all)),
+        );
+        $beside = function (array $left, array $right): array {
+            $lines = [];
+            foreach (array_keys($left + $right) as $name) {
+                $lines[$name] = [$left[$name] ?? null, $right[$name] ?? null];
+            }
+
+            return $lines;
+        };
+
+        return view('rows.beside', ['page' => $page, 'a' => $a, 'b' => $b, 'parts' => [
+            'As read' => $beside($cells($a), $cells($b)),
+            'What the rules make of them' => $beside(
+                array_map(fn (array $f) => $f['value'], $a['fields']),
+                array_map(fn (array $f) => $f['value'], $b['fields']),
+            ),
+        ]]);
+    }
+
     /** All the rows of a number as a file, made by a worker. */
     public function file(Request $request, Migration $migration, ?string $entity = null): RedirectResponse
     {

@@ -17,26 +17,6 @@ use Illuminate\Http\Request;
 /** What is left behind on purpose, taken back, and tried again. */
 final class WaiversController extends AboutRows
 {
-    public function waive(Request $request, Migration $migration, Load $load): RedirectResponse
-    {
-        [$round, $data] = $this->ready($request, $migration, $load, [
-            'cause' => 'required|integer',
-            'reason' => 'required|string|max:500',
-        ]);
-
-        [$cause, $reason] = [(int) $data['cause'], (string) $data['reason']];
-        $rows = CauseReader::rows($round->laneId(), $cause, Outcome::Rejected);
-
-        return $this->repair(
-            WorkKind::Waive,
-            'Waiving '.Say::count($rows, 'row')." of $load->name",
-            $round,
-            ['load' => $load->id, 'cause' => $cause, 'reason' => $reason],
-            $rows,
-            fn () => Say::count($this->repairs->waive($round, $load, $cause, $reason), 'row').' waived.',
-        );
-    }
-
     public function takeBack(Request $request, Migration $migration, Load $load): RedirectResponse
     {
         [$round, $data] = $this->ready($request, $migration, $load, ['cause' => 'required|integer']);

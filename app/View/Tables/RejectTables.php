@@ -13,8 +13,11 @@ final readonly class RejectTables
     {
     }
 
-    /** @param  list<CauseGroup>  $groups */
-    public function causes(array $groups): Table
+    /**
+     * @param  list<CauseGroup>  $groups
+     * @param  array<string, \stdClass>  $tasks  of CauseTasks::all
+     */
+    public function causes(array $groups, array $tasks): Table
     {
         return Table::of($this->request, 'causes', [
             Column::text('cause', 'Cause', fn (CauseGroup $g) => $g->title()),
@@ -25,7 +28,21 @@ final readonly class RejectTables
             Column::number('held', 'Held below', fn (CauseGroup $g) => $g->held),
             Column::number('due', 'Due', fn (CauseGroup $g) => $g->due),
             Column::number('freed', 'Freed by a repair', fn (CauseGroup $g) => $g->freed()),
+            Column::text('with', 'With', fn (CauseGroup $g) => isset($tasks[$g->id()])
+                ? trim("{$tasks[$g->id()]->who} {$tasks[$g->id()]->until}")
+                : ''),
             Column::bare('Open'),
+        ], $groups);
+    }
+
+    /** @param  list<CauseGroup>  $groups  that hold rows in the end */
+    public function roots(array $groups): Table
+    {
+        return Table::of($this->request, 'roots', [
+            Column::text('cause', 'Cause in the end', fn (CauseGroup $g) => $g->title()),
+            Column::text('load', 'Load', fn (CauseGroup $g) => $this->load($g->load)),
+            Column::text('field', 'Field and value', fn (CauseGroup $g) => $g->fieldTitle().($g->kinds <= 1 ? " $g->value" : '')),
+            Column::number('held', 'Rows held by it', fn (CauseGroup $g) => $g->held),
         ], $groups);
     }
 

@@ -1,7 +1,7 @@
 @php($load = $detail['load'])
 @php($space = $detail['space'])
-@php($here = "/m/{$m->id}/rejects/loads/{$load->id}")
 @php($codes = $detail['codes'])
+@php($all = $say->count($open->own, 'row'))
 <div class="grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6">
   <div>
     <p class="quiet mb-1">
@@ -12,9 +12,16 @@
       <p class="mb-1 row flex-nowrap!"><x-tag :$space :legacy="$row->legacy_key" :href="$page->journey($row)" />
         @if ($detail['ragged'])
           @can('repair', $m)
-            <a class="linkish" href="{{ $here }}/rows/{{ $row->row_no }}/whole?round={{ $page->round->id }}">Put
+            <a class="linkish"
+              href="/m/{{ $m->id }}/rejects/loads/{{ $load->id }}/rows/{{ $row->row_no }}/whole?round={{ $page->round->id }}">Put
               the row right</a>
           @endcan
+        @endif
+        @if (isset($detail['besides'][$row->row_no]))
+          @php($beside = $detail['besides'][$row->row_no])
+          <a class="linkish" href="{{ $page->journey($row) }}/beside/{{ $beside['load'] }}/{{ $beside['row'] }}">beside
+            row
+            {{ number_format($beside['row']) }}</a>
         @endif
         <span class="min-w-0 truncate">
           @foreach ($detail['cells'][$row->row_no] ?? [] as $i => $cell)
@@ -26,103 +33,118 @@
     @if ($open->own > count($detail['rows']))
       <a class="linkish" href="{{ $page->alike($open) }}">All {{ number_format($open->own) }} rows</a>
     @endif
+    @include('rejects.common')
+    @can('repair', $m)
+      <form class="row mt-3" method="post" action="/m/{{ $m->id }}/rejects/loads/{{ $load->id }}/give"
+        data-line>
+        @csrf<x-round :$page /><input type="hidden" name="alike" value="{{ $open->id() }}"><label
+          for="give-to">Seen
+          to by</label><select id="give-to" name="to">
+          <option value="">nobody yet</option>
+          @foreach ($detail['people'] as $person)
+            <option value="{{ $person->id }}" @selected((int) ($detail['task']->user_id ?? 0) === $person->id)>{{ $person->name }}</option>
+          @endforeach
+        </select><label for="give-until">until</label><input id="give-until" name="until" type="date"
+          value="{{ $detail['task']->until ?? '' }}"><label for="give-note" class="sr-only">Note</label><input
+          id="give-note" name="note" placeholder="note" maxlength="500"
+          value="{{ $detail['task']->note ?? '' }}"><button class="btn small">Give it</button></form>
+    @elseif ($detail['task'])
+      <p class="mt-3">Seen to by
+        {{ $detail['task']->who }}{{ $detail['task']->until ? " until {$detail['task']->until}" : '' }}.
+        {{ $detail['task']->note }}</p>
+    @endcan
   </div>
   <div>
     <p class="quiet mb-1">Repair @if ($detail['rule'])
         <code>{{ $open->field }}: {{ $detail['rule']->expression }}</code>
       @endif
     </p>
-    @if ($codes)
-      <p class="mb-2">
-        {{ $codes->isMissing ? 'Each old value without a new one keeps its rows out.' : 'What the rows failed for was made of codes.' }}
-        A new value serves every load that uses the crosswalk <a class="linkish"
-          href="{{ $page->code($codes->crosswalk, null, $open) }}">{{ $codes->crosswalk->name }}</a>.</p>
-      @if ($codes->allowed)
-        <datalist id="allowed-codes">
-          @foreach ($codes->allowed as $value)
-            <option value="{{ $value }}">
-          @endforeach
-        </datalist>
-      @endif
-    @endif
-    @foreach ($detail['values'] as $value)
-      <div class="mb-2" x-data="reveal">
-        <p class="row"><x-raw :value="$say->ofCause((object) ['code' => $open->code, 'value' => $value->value])" /> <span><a class="linkish"
-              href="{{ $page->url('rows') }}?load={{ $load->id }}&outcome=rejected&cause={{ $value->id }}">{{ number_format($value->own) }}
-              {{ $value->own == 1 ? 'row' : 'rows' }}</a>
-            @if ($value->held > 0)
-              , {{ number_format($value->held) }} held below
-            @endif
-          </span>
-          @can('repair', $m)
-            <button type="button" class="btn small" x-on:click="toggle" x-bind:aria-expanded="open">Repair</button>
-          @endcan
-        </p>
-        @php($waived = $detail['waived']["$load->id $value->waive_hash"] ?? null)
-        @if ($waived)
-          <small class="quiet">Others were left behind for it:
-            {{ $waived->reason }}{{ $waived->user ? ', ' . $waived->user->name : '' }}.</small>
-        @endif
-        @if ($value->message !== $open->message)
-          <small class="quiet">{{ $value->message }}</small>
-        @endif
-        @can('repair', $m)
-          <div x-show="open" x-cloak class="mt-1 mb-3 grid gap-2">
-            @foreach ($codes->olds[(int) $value->id] ?? [] as $old)
-              <form class="row" method="post"
-                action="/m/{{ $m->id }}/crosswalks/codes/{{ $codes->crosswalk->id }}">@csrf<input type="hidden"
-                  name="old" value="{{ $old }}"><x-was :of="['code' => $codes->says[$old] ?? '']" :keys="['code']" />
-                <a class="linkish" href="{{ $page->code($codes->crosswalk, $old, $open) }}"
-                  title="Its line in the crosswalk"><x-raw :value="$old" /></a>
-                <label for="new-{{ $value->id }}-{{ $loop->index }}">becomes</label><input
-                  id="new-{{ $value->id }}-{{ $loop->index }}" name="new"
-                  value="{{ old('old') === $old ? old('new') : '' }}" @if ($loop->first) data-first @endif
-                  @if ($codes->allowed) list="allowed-codes" @endif><label class="row"><input
-                    type="checkbox" name="is" value="empty"> stays empty</label><button class="btn small">
-                  @if ($codes->isMissing)
-                    Use for {{ $say->count((int) $value->own, 'row') }}
-                  @else
-                    Change the code
+    <form method="post" action="/m/{{ $m->id }}/rejects/loads/{{ $load->id }}/try" x-data="repairs"
+      data-all="all {{ $all }}">@csrf<x-round :$page /><input type="hidden" name="alike"
+        value="{{ $open->id() }}"><input type="hidden" name="seen" value="{{ $detail['seen'] }}">
+      @if ($open->kinds > 1 || $detail['find'] !== '')
+        <table class="sheet tight mb-1" aria-label="Values">
+          <thead>
+            <tr>
+              <th><span class="sr-only">Only these</span></th>
+              <th>{{ $codes?->isMissing ? 'Old value' : 'Value' }}</th>
+              @if ($detail['headers'])
+                <th>{{ implode(', ', array_slice($detail['headers'], 0, 2)) }}, as read</th>
+              @endif
+              <th class="n">Rows</th>
+              <th class="n">Held below</th>
+            </tr>
+          </thead>
+          <tbody>
+            @foreach ($detail['values'] as $value)
+              <tr>
+                <td>
+                  @can('repair', $m)
+                    <input type="checkbox" name="causes[]" value="{{ $value->id }}" data-rows="{{ $value->own }}"
+                      data-cells="{{ json_encode($detail['asRead'][(int) $value->id] ?? []) }}"
+                      aria-label="Only {{ $value->value ?? $value->message }}" x-on:change="ticked">
+                  @endcan
+                </td>
+                <td><x-raw :value="$say->ofCause((object) ['code' => $open->code, 'value' => $value->value])" />
+                  @if ($value->message !== $open->message)
+                    <small class="quiet">{{ $value->message }}</small>
                   @endif
-                </button>
-              </form>
+                  @include('rejects.value')
+                </td>
+                @if ($detail['headers'])
+                  <td>
+                    @foreach (array_slice($detail['asRead'][(int) $value->id] ?? [], 0, 2) as $cell)
+                      <x-raw :value="$cell" />
+                    @endforeach
+                  </td>
+                @endif
+                <td class="n"><a
+                    href="{{ $page->url('rows') }}?load={{ $load->id }}&outcome=rejected&cause={{ $value->id }}">{{ number_format($value->own) }}</a>
+                </td>
+                <td @class(['n', 'zero' => (int) $value->held === 0])>{{ number_format($value->held) }}</td>
+              </tr>
             @endforeach
-            @if ($detail['headers'] && !$detail['ragged'])
-              <form class="row" method="post" action="{{ $here }}/value">@csrf<x-round :$page /><input
-                  type="hidden" name="cause" value="{{ $value->id }}"><input type="hidden" name="seen"
-                  value="{{ $detail['seen'] }}">
-                <label for="header-{{ $value->id }}">Correct</label><select id="header-{{ $value->id }}"
-                  name="header">
-                  @foreach ($detail['headers'] as $header)
-                    <option>{{ $header }}</option>
-                  @endforeach
-                </select>
-                <label for="to-{{ $value->id }}">to</label><input id="to-{{ $value->id }}" name="new"
-                  value="{{ $codes && !$codes->isMissing ? '' : $value->value }}"
-                  @if (!$codes) data-first @endif @required($codes && !$codes->isMissing)><label
-                  for="why-{{ $value->id }}">because</label><input id="why-{{ $value->id }}" name="reason"
-                  placeholder="reason">
-                <button class="btn small">Correct in {{ $say->count((int) $value->own, 'row') }}</button>
-              </form>
-            @endif
-            <form class="row" method="post" action="{{ $here }}/waive">@csrf<x-round :$page /><input
-                type="hidden" name="cause" value="{{ $value->id }}"><label for="waive-{{ $value->id }}">Or
-                leave behind,
-                because</label><input id="waive-{{ $value->id }}" name="reason" value="{{ $waived->reason ?? '' }}"
-                required><button class="btn small">Waive {{ $say->count((int) $value->own, 'row') }}</button></form>
-            @if ($detail['refused'])
-              <form class="row" method="post" action="{{ $here }}/ask">@csrf<x-round :$page /><input
-                  type="hidden" name="cause" value="{{ $value->id }}">Or, where the target was changed, <button
-                  class="btn small">try
-                  {{ $say->count((int) $value->own, 'row') }} again</button></form>
-            @endif
-          </div>
-        @endcan
-      </div>
-    @endforeach
-    @if ($open->field)
-      <a class="linkish" href="{{ $detail['sheet'] }}">Change
-        the rule, tried on these rows</a>
+          </tbody>
+        </table>
+        <p class="row quiet mb-2">{{ count($detail['values']) }} of {{ $say->count($open->kinds, 'value') }}
+          @if ($detail['next'])
+            <a class="linkish"
+              href="{{ request()->fullUrlWithQuery(['values' => $detail['next']]) }}#{{ $open->anchor() }}">The next
+              ones</a>
+          @endif
+          @if (request('values') || $detail['find'] !== '')
+            <a class="linkish"
+              href="{{ request()->fullUrlWithQuery(['values' => null, 'find' => null]) }}#{{ $open->anchor() }}">From
+              the first</a>
+          @endif
+        </p>
+      @else
+        @foreach ($detail['values'] as $value)
+          <p class="mb-1">@include('rejects.value')</p>
+        @endforeach
+      @endif
+      @can('repair', $m)
+        @include('rejects.ways')
+      @endcan
+    </form>
+    @if ($open->kinds > 50 || $detail['find'] !== '')
+      <form method="get" action="{{ url()->current() }}#{{ $open->anchor() }}" class="row mt-1"><input
+          type="hidden" name="cause" value="{{ $open->id() }}"><label for="find-value">Find a value</label><input
+          id="find-value" name="find" value="{{ $detail['find'] }}"><button class="btn small">Find</button></form>
     @endif
+    @can('repair', $m)
+      @if ($detail['refused'])
+        @foreach ($detail['values'] as $value)
+          <form class="row mt-1" method="post" action="/m/{{ $m->id }}/rejects/loads/{{ $load->id }}/ask">
+            @csrf<x-round :$page /><input type="hidden" name="cause" value="{{ $value->id }}">Or, where the target
+            was changed, <button class="btn small">try
+              {{ $say->count((int) $value->own, 'row') }} again</button>
+            @if ($open->kinds > 1)
+              <x-raw :value="$value->value" />
+            @endif
+          </form>
+        @endforeach
+      @endif
+    @endcan
   </div>
 </div>

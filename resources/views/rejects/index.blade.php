@@ -52,7 +52,8 @@
         @php($load = $page->all()->get($group->load))
         @php($isOpen = $open?->id() === $group->id())
         @php($href = request()->fullUrlWithQuery(['cause' => $isOpen ? null : $group->id()]))
-        <tr @class(['hit', 'chosen' => $isOpen]) id="cause-{{ $loop->index }}">
+        @php($task = $tasks[$group->id()] ?? null)
+        <tr @class(['hit', 'chosen' => $isOpen]) id="{{ $group->anchor() }}">
           <td class="hang"><x-outcome outcome="rejected" :word="false" />{{ $group->title() }}</td>
           @if ($one)
             <td>{{ $load->name }}</td>
@@ -79,6 +80,13 @@
             @endif
           </td>
           <td class="n"><b>{{ number_format($group->freed()) }}</b></td>
+          <td class="whitespace-nowrap">
+            @if ($task)
+              {{ $task->who }} @if ($task->until)
+                <span @class(['quiet', 'bad' => $task->until < date('Y-m-d')])>{{ $task->until }}</span>
+              @endif
+            @endif
+          </td>
           <td><a class="linkish" data-open @if ($isOpen) data-shut @endif
               href="{{ $href }}" aria-expanded="{{ $isOpen ? 'true' : 'false' }}"
               aria-label="{{ $isOpen ? 'Close' : 'Open' }}: {{ $group->message }}, {{ $group->field }}">{{ $isOpen ? 'Close' : 'Open' }}</a>
@@ -86,12 +94,33 @@
         </tr>
         @if ($isOpen)
           <tr class="open">
-            <td colspan="{{ $one ? 9 : 8 }}">@include('rejects.detail')</td>
+            <td colspan="{{ $one ? 10 : 9 }}">@include('rejects.detail')</td>
           </tr>
         @endif
       @endforeach
     </x-table>
   @elseif ($show === 'held')
+    @if ($roots->total() > 0)
+      <h2>By the cause in the end</h2>
+      <x-table :table="$roots" label="Causes that hold rows in the end">
+        @foreach ($roots->rows() as $group)
+          <tr class="hit">
+            <td class="hang"><x-outcome outcome="rejected" :word="false" /><a
+                href="{{ $page->url('rejects', $page->all()->get($group->load)?->entity) }}?cause={{ urlencode($group->id()) }}#{{ $group->anchor() }}">{{ $group->title() }}</a>
+            </td>
+            <td>{{ $page->all()->get($group->load)?->name }}</td>
+            <td><span class="raw">{{ $group->fieldTitle() }}</span>
+              @if ($group->kinds <= 1 && $group->value !== null)
+                <span class="raw">=</span> <x-raw :value="$say->ofCause($group)" />
+              @endif
+            </td>
+            <td class="n"><a href="{{ $page->alike($group, 'below') }}">{{ number_format($group->held) }}</a>
+            </td>
+          </tr>
+        @endforeach
+      </x-table>
+      <h2>By the parent that waits</h2>
+    @endif
     <x-table :table="$held" label="Parents that hold rows" empty="No row is held.">
       @foreach ($held->rows() as $h)
         <tr class="hit">

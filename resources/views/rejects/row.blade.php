@@ -10,9 +10,9 @@
     <div class="actions"><a class="btn" href="{{ $page->url('rejects', $load->entity->name) }}">Back to Rejects</a>
     </div>
   </div>
-  <form method="post"
-    action="/m/{{ $page->migration->id }}/rejects/loads/{{ $load->id }}/rows/{{ $row }}/whole" data-cells
-    data-glue="{{ $glue }}">@csrf<x-was :of="['row' => $cells]" :keys="['row']" /><x-round :$page />
+  <form method="post" action="/m/{{ $page->migration->id }}/rejects/loads/{{ $load->id }}/try" data-cells
+    data-glue="{{ $glue }}">@csrf<x-was :of="['row' => $cells]" :keys="['row']" /><x-round :$page /><input
+      type="hidden" name="what" value="row"><input type="hidden" name="row" value="{{ $row }}">
     <table class="sheet">
       <thead>
         <tr>
@@ -51,7 +51,7 @@
         @endfor
       </tbody>
     </table>
-    <p class="row mt-2"><label for="reason">because</label><input id="reason" name="reason"><button
-        class="btn main">Keep the row</button></p>
+    <p class="row mt-2"><label for="reason">because</label><input id="reason" name="reason"
+        value="{{ session('reason', '') }}"><button class="btn main">Try the row</button></p>
   </form>
 </x-layouts.app>

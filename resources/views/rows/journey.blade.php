@@ -57,6 +57,42 @@
     <x-outcome :outcome="$j['parent']->outcome" />
   </p>
 @endif
+@if ($j['pair'])
+  <p class="mt-2">It is record <code>{{ $j['pair']->target_key }}</code> of the target, by hand:
+    {{ $j['pair']->reason }} <span class="quiet">{{ $j['pair']->who }}</span></p>
+@endif
+@can('repair', $page->migration)
+  @if ($now !== null && !$page->round?->hasEnded() && in_array($now->outcome, ['rejected', 'held', 'waived']))
+    <div class="row mt-2">
+      <div x-data="reveal"><button type="button" class="btn small" x-on:click="toggle"
+          x-bind:aria-expanded="open">Match by hand</button>
+        <form x-show="open" x-cloak class="row mt-1" method="post"
+          action="/m/{{ $page->migration->id }}/rejects/loads/{{ $load->id }}/try">@csrf<x-round :$page /><input
+            type="hidden" name="what" value="match"><input type="hidden" name="row"
+            value="{{ $j['row'] }}"><label for="record">It is the target's record</label><input id="record"
+            name="record" data-first required value="{{ $j['taken'] }}"><label for="match-why">because</label><input
+            id="match-why" name="reason" required value="{{ session('reason', '') }}"><button class="btn small">Try
+            it</button></form>
+      </div>
+      @if ($now->outcome === 'rejected')
+        <div x-data="reveal"><button type="button" class="btn small" x-on:click="toggle"
+            x-bind:aria-expanded="open">Leave behind</button>
+          <form x-show="open" x-cloak class="row mt-1" method="post"
+            action="/m/{{ $page->migration->id }}/rejects/loads/{{ $load->id }}/try">@csrf<x-round :$page /><input
+              type="hidden" name="what" value="stay"><input type="hidden" name="row"
+              value="{{ $j['row'] }}"><label for="stay-why">because</label><input id="stay-why" name="reason"
+              data-first required value="{{ session('reason', '') }}"><button class="btn small">Try without
+              it</button></form>
+        </div>
+      @endif
+    </div>
+  @endif
+@endcan
+@if ($j['beside'])
+  <p class="mt-2"><a class="linkish"
+      href="/m/{{ $page->migration->id }}/rows/{{ $load->id }}/{{ $j['row'] }}/beside/{{ $j['beside']['load'] }}/{{ $j['beside']['row'] }}">Beside
+      row {{ number_format($j['beside']['row']) }}, which is in its way</a></p>
+@endif
 @foreach ($j['refused'] as $other)
   <p class="mt-1">It has the {{ $other->field }} <x-raw :value="$other->value" /> that <a class="linkish"
       href="/m/{{ $page->migration->id }}/rows/{{ $other->load_id }}/{{ $other->row_no }}">row
@@ -130,12 +166,14 @@
               <div x-data="reveal"><button type="button" class="linkish" x-on:click="toggle"
                   x-bind:aria-expanded="open" aria-label="Correct {{ $column->header }}">Correct</button>
                 <form x-show="open" x-cloak class="row mt-1" method="post"
-                  action="/m/{{ $page->migration->id }}/rejects/loads/{{ $load->id }}/rows/{{ $j['row'] }}">
-                  @csrf<x-round :$page /><input type="hidden" name="header" value="{{ $column->header }}"><x-was
-                    :of="['new' => $c->new_value ?? ($j['cells'][$i] ?? '')]" :keys="['new']" /><input name="new"
+                  action="/m/{{ $page->migration->id }}/rejects/loads/{{ $load->id }}/try">
+                  @csrf<x-round :$page /><input type="hidden" name="what" value="correct"><input type="hidden"
+                    name="row" value="{{ $j['row'] }}"><input type="hidden" name="header"
+                    value="{{ $column->header }}"><x-was :of="['new' => $c->new_value ?? ($j['cells'][$i] ?? '')]" :keys="['new']" /><input name="new"
                     value="{{ $c->new_value ?? ($j['cells'][$i] ?? '') }}"
                     aria-label="New value of {{ $column->header }}" data-first><input name="reason" placeholder="reason"
-                    aria-label="Reason"><button class="btn small">Correct this cell</button></form>
+                    aria-label="Reason" value="{{ session('reason', '') }}"><button class="btn small">Try it</button>
+                </form>
               </div>
             @endif
           @endcan

@@ -1,0 +1,78 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\DryRuns\DryRuns;
+use App\Ledger\DryRows;
+use App\Models\DryRun;
+use App\Models\Migration;
+use App\Rejects\Proposals;
+use App\View\DryRunFound;
+use App\View\Page;
+use Illuminate\Contracts\View\View;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+
+/** What loading, or a repair, would do; tried without writing. */
+final class DryRunsController extends Controller
+{
+    private const ROWS = 50;
+
+    public function show(Request $request, Migration $migration, DryRun $dryRun): View
+    {
+        $this->authorize('view', $migration);
+        $page = Page::of($migration, Proposals::of($dryRun) === null ? 'runs' : 'rejects');
+        $after = preg_match('/^(\d{1,9}):(\d{1,10})$/', (string) $request->query('after'), $m) === 1 ? [(int) $m[1], (int) $m[2]] : null;
+        $outcome = is_string($request->query('outcome')) ? $request->query('outcome') : null;
+        $load = $request->integer('load') ?: null;
+        $rows = $dryRun->isGoing() ? [] : (new DryRows($dryRun->id))->page($after, $outcome, $load, self::ROWS + 1);
+        $last = count($rows) > self::ROWS ? $rows[self::ROWS - 1] : null;
+
+        return view('dry-runs.show', [
+            'page' => $page,
+            'run' => $dryRun,
+            'found' => DryRunFound::of($dryRun, $page),
+            'proposed' => Proposals::of($dryRun),
+            'rows' => array_slice($rows, 0, self::ROWS),
+            'outcome' => $outcome,
+            'load' => $load,
+            'next' => $last === null ? null : "$last->load_id:$last->row_no",
+        ]);
+    }
+
+    /** A whole pass: the first of a round that is not begun, or loading again. */
+    public function store(Request $request, Migration $migration): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $data = $request->validate([
+            'target' => 'nullable|integer',
+            'parameters' => 'nullable|array|max:200',
+            'parameters.*' => 'nullable|string|max:255',
+            'without' => 'nullable|array|max:1000',
+            'without.*' => 'integer',
+            'again' => 'nullable|boolean',
+        ]);
+        $without = array_values(array_map(intval(...), $data['without'] ?? []));
+        try {
+            if ($request->boolean('again')) {
+                $round = Page::of($migration, 'runs')->round ?? abort(404);
+                $run = DryRuns::ofRetry($round, $without);
+            } else {
+                $target = $migration->targets()->findOrFail($data['target'] ?? 0);
+                $run = DryRuns::ofFirst($migration, $target, $data['parameters'] ?? [], $without);
+            }
+        } catch (\DomainException $e) {
+            return back()->with('refused', $e->getMessage())->withInput();
+        }
+
+        return redirect("/m/$migration->id/dry-runs/$run->id");
+    }
+
+    public function stop(Migration $migration, DryRun $dryRun): RedirectResponse
+    {
+        $this->authorize('repair', $migration);
+        DryRuns::stop($dryRun);
+
+        return back()->with('told', 'The dry run stops now.');
+    }
+}

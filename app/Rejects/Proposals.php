@@ -1,0 +1,262 @@
+<?php
+
+namespace App\Rejects;
+
+use App\Catalogue\CodeColumn;
+use App\Catalogue\CodeFit;
+use App\Decisions\CorrectionBook;
+use App\DryRuns\DryRuns;
+use App\Ledger\CauseSet;
+use App\Ledger\LedgerReader;
+use App\Mapping\RuleBook;
+use App\Mapping\RuleConflict;
+use App\Models\CodeCrosswalk;
+use App\Models\CodeDecision;
+use App\Models\CodeEntry;
+use App\Models\DryRun;
+use App\Models\Extract;
+use App\Models\Load;
+use App\Models\Round;
+use App\Models\RoundLoad;
+use App\Models\Take;
+use App\Models\User;
+use App\Models\Work;
+use App\Models\WorkKind;
+use App\Models\WorkState;
+use App\Staging\StagedRows;
+use App\Support\Amount;
+use Baggage\Core\Expressions\Compiler;
+use Baggage\Core\Expressions\ExpressionError;
+use Illuminate\Support\Facades\Auth;
+use Illuminate\Support\Facades\DB;
+
+/** Repairs that are tried, and kept as they were tried. */
+final readonly class Proposals
+{
+    /** Rows looked at for whether anything would change. */
+    private const LOOKED_AT = 1_000;
+
+    public function __construct(private Repairs $repairs, private RuleBook $rules)
+    {
+    }
+
+    /**
+     * Tries it on its rows and those below them.
+     *
+     * @param  string|null  $from  where whoever proposes it goes on afterwards
+     *
+     * @throws \DomainException where it cannot be made, or would change nothing
+     */
+    public function try(Round $round, Proposed $proposed, ?string $from = null): DryRun
+    {
+        Repairs::mayBeDecided($round);
+        $load = Load::query()->where('migration_id', $round->migration_id)->findOrFail($proposed->load);
+        match ($proposed->kind) {
+            ProposedKind::Correct => $this->refuseSame($round, $load, $proposed),
+            ProposedKind::Row => $this->refuseSameRow($round, $load, $proposed),
+            ProposedKind::Code => $this->refuseCode($load, $proposed),
+            ProposedKind::Rule, ProposedKind::Parent => $this->refuseRule($load, $proposed),
+            ProposedKind::Match, ProposedKind::Stay => null,
+        };
+
+        return DryRuns::ofRepair($round, $proposed->supposed(), $proposed->title($load->name), [
+            'proposed' => $proposed->toArray(),
+            'from' => $from,
+        ]);
+    }
+
+    /** What a dry run tried; null where it is none of a repair. */
+    public static function of(DryRun $run): ?Proposed
+    {
+        return isset($run->given['proposed']) ? Proposed::fromArray($run->given['proposed']) : null;
+    }
+
+    /**
+     * Makes it, by a worker where there are many rows.
+     *
+     * @return string|Work what was done, or who does it
+     *
+     * @throws \DomainException
+     * @throws \App\Support\EditLost
+     */
+    public function keep(Round $round, DryRun $run): string|Work
+    {
+        $proposed = self::of($run) ?? throw new \DomainException('This dry run is none of a repair.');
+        if (isset($run->given['kept'])) {
+            throw new \DomainException('This repair was made already.');
+        }
+        if ($run->isGoing()) {
+            throw new \DomainException('It is still being tried. Look at what would become of it first.');
+        }
+        $load = Load::query()->where('migration_id', $round->migration_id)->findOrFail($proposed->load);
+        $told = $this->make($round, $load, $proposed, $run->title);
+        $run->update(['given' => ['kept' => true] + $run->given]);
+
+        return $told;
+    }
+
+    private function make(Round $round, Load $load, Proposed $proposed, string $title): string|Work
+    {
+        Repairs::mayBeDecided($round);
+        $causes = $proposed->causes;
+        $isMuch = $causes !== null && $proposed->rows > RepairRows::AT_ONCE;
+        if ($isMuch && in_array($proposed->kind, [ProposedKind::Correct, ProposedKind::Stay], true)) {
+            return $this->ask($round, $load, $proposed, $title);
+        }
+
+        return match ($proposed->kind) {
+            ProposedKind::Correct => $causes === null
+                ? 'The correction is kept.'.self::madeAgain($this->repairs->correctCell(
+                    $round, $load, (int) $proposed->row, (string) $proposed->header, (string) $proposed->new, $proposed->reason,
+                    $proposed->was,
+                ))
+                : Amount::of($this->repairs->correctValue(
+                    $round, $load, $causes, (string) $proposed->header, (string) $proposed->new, $proposed->reason, null, $proposed->seen,
+                ), 'row').' corrected.',
+            ProposedKind::Row => 'The row is kept as it is to be.'.self::madeAgain($this->repairs->correctRow(
+                $round, $load, (int) $proposed->row, $proposed->cells ?? [], $proposed->reason, $proposed->was,
+            )),
+            ProposedKind::Code => $this->giveCodes($round, $proposed),
+            ProposedKind::Rule, ProposedKind::Parent => $this->changeRule($load, $proposed),
+            ProposedKind::Match => $this->repairs->match($round, $load, (int) $proposed->row, (string) $proposed->record, $proposed->reason),
+            ProposedKind::Stay => $causes === null
+                ? $this->repairs->waiveRow($round, $load, (int) $proposed->row, $proposed->reason)
+                : Amount::of($this->repairs->waive($round, $load, $causes, $proposed->reason), 'row').' waived.',
+        };
+    }
+
+    private function ask(Round $round, Load $load, Proposed $proposed, string $title): Work
+    {
+        $kind = $proposed->kind === ProposedKind::Stay ? WorkKind::Waive : WorkKind::CorrectValue;
+        $work = Work::ask($round->migration()->firstOrFail(), $kind, $title, [
+            'round' => $round->id,
+            'load' => $load->id,
+            'causes' => $proposed->causes?->toArray(),
+            'header' => $proposed->header,
+            'new' => $proposed->new,
+            'reason' => $proposed->reason,
+            'seen' => $proposed->seen,
+        ], $proposed->rows);
+        RepairRows::dispatch($work->id);
+        $work->refresh();
+
+        return $work->state === WorkState::Refused ? throw new \DomainException((string) $work->told) : $work;
+    }
+
+    private function giveCodes(Round $round, Proposed $proposed): string
+    {
+        $migration = $round->migration()->firstOrFail();
+        $crosswalk = $migration->codeCrosswalks()->where('name', $proposed->crosswalk)->firstOrFail();
+        DB::transaction(function () use ($migration, $crosswalk, $proposed) {
+            foreach ($proposed->olds as $old) {
+                $this->repairs->mapCode(
+                    $migration, $crosswalk, $old, $proposed->new, $proposed->rejects, count($proposed->olds) === 1 ? $proposed->was : null,
+                );
+            }
+            if ($proposed->reason !== '') {
+                $olds = array_map(trim(...), $proposed->olds);
+                $crosswalk->entries()->whereIn('old_value', $olds)->update(['note' => mb_substr($proposed->reason, 0, 190)]);
+            }
+        });
+
+        return count($proposed->olds) === 1 ? $proposed->title('').'.' : Amount::of(count($proposed->olds), 'code').' given.';
+    }
+
+    private function changeRule(Load $load, Proposed $proposed): string
+    {
+        $rule = $load->rules()->where('field', $proposed->field)->first();
+        try {
+            $this->rules->write(
+                $load, (string) $proposed->field, $proposed->version, $proposed->expression, null,
+                $proposed->reason === '' ? $rule?->note : $proposed->reason, User::query()->find(Auth::id()),
+            );
+        } catch (RuleConflict) {
+            throw new \DomainException("Somebody changed the rule of $proposed->field since. Look at it, and try again.");
+        } catch (ExpressionError $e) {
+            throw new \DomainException($e->getMessage());
+        }
+
+        return "The rule of $proposed->field is kept.";
+    }
+
+    /** @throws \DomainException */
+    private function refuseSame(Round $round, Load $load, Proposed $proposed): void
+    {
+        $take = self::take($round, $load);
+        $rows = $proposed->row !== null
+            ? [$proposed->row]
+            : (new LedgerReader($round))->rejectedFor($load, $proposed->causes ?? CauseSet::some([]), 0, self::LOOKED_AT);
+        $otherwise = CorrectionBook::otherwise($take, $rows, (string) $proposed->header, $proposed->new);
+        if ($otherwise === [] && count($rows) < self::LOOKED_AT) {
+            $where = $proposed->row === null ? 'in all of these rows' : "in row $proposed->row";
+            throw new \DomainException("$proposed->header says that already $where; nothing would change.");
+        }
+    }
+
+    /** @throws \DomainException */
+    private function refuseSameRow(Round $round, Load $load, Proposed $proposed): void
+    {
+        $take = self::take($round, $load);
+        $row = (int) $proposed->row;
+        $cells = (new StagedRows($take->id))->numbered([$row])[$row] ?? throw new \DomainException("The extract has no row $row.");
+        [$width, $is] = [count($take->columns ?? []), count($proposed->cells ?? [])];
+        if ($is !== $width) {
+            throw new \DomainException("The row needs $width cells, one for each column, not $is.");
+        }
+        if (array_map(strval(...), $cells) === array_map(strval(...), $proposed->cells ?? [])) {
+            throw new \DomainException("Row $row says that already; nothing would change.");
+        }
+    }
+
+    /** @throws \DomainException */
+    private function refuseCode(Load $load, Proposed $proposed): void
+    {
+        $crosswalk = CodeCrosswalk::query()->where('migration_id', $load->migration_id)->where('name', $proposed->crosswalk)->firstOrFail();
+        $field = explode(', ', (string) $proposed->field)[0];
+        $why = $proposed->rejects || $field === '' ? null : CodeFit::of([
+            new CodeColumn($load->id, $load->name, $load->entity_id, $field, null, 0),
+        ])->refusal($proposed->new);
+        if ($why !== null) {
+            $what = $proposed->new === null ? 'it empty' : "\"$proposed->new\"";
+            throw new \DomainException("The target would not take $what. $why.");
+        }
+        $is = new CodeEntry([
+            'new_value' => $proposed->new, 'decision' => $proposed->rejects ? CodeDecision::Reject : CodeDecision::Value,
+        ]);
+        $olds = array_map(trim(...), $proposed->olds);
+        $says = $crosswalk->entries()->whereIn('old_value', $olds)->get()->map(fn (CodeEntry $e) => CodeEntry::said($e))->countBy();
+        if ($olds === [] || ($says[CodeEntry::said($is)] ?? 0) === count(array_unique($olds))) {
+            throw new \DomainException('"'.($olds[0] ?? '').'" '.CodeEntry::said($is).' already; nothing would change.');
+        }
+    }
+
+    /** @throws \DomainException */
+    private function refuseRule(Load $load, Proposed $proposed): void
+    {
+        $expression = (string) $proposed->expression;
+        if ($load->rules()->where('field', $proposed->field)->value('expression') === $expression) {
+            throw new \DomainException("That is the rule of $proposed->field already; nothing would change.");
+        }
+        try {
+            (new Compiler($load->extract->tidyColumns()))->compile($expression);
+        } catch (ExpressionError $e) {
+            throw new \DomainException("The rule is not understood: {$e->getMessage()}");
+        }
+    }
+
+    /** @throws \DomainException */
+    private static function take(Round $round, Load $load): Take
+    {
+        $of = $round->roundLoads()->where('load_id', $load->id)->with('take')->first();
+
+        return $of instanceof RoundLoad ? $of->take : throw new \DomainException("$load->name is not in this round.");
+    }
+
+    /** @param  list<Extract>  $feeds */
+    private static function madeAgain(array $feeds): string
+    {
+        return $feeds === [] ? '' : ' '.implode(' and ', array_map(fn (Extract $f) => $f->name, $feeds))
+            .' come together by it, so the next take of '.(count($feeds) === 1 ? 'it is' : 'them is')
+            .' being made; this round stays with the one it has.';
+    }
+}
