@@ -101,6 +101,7 @@ Route::middleware('auth')->group(function () {
             'work',
             'user',
             'dryRun',
+            'repair',
         ])
         ->group(function () {
             Route::get('/plan', [MigrationsController::class, 'export']);
@@ -229,6 +230,7 @@ Route::middleware('auth')->group(function () {
             Route::post('/passes/{pass}/end', [RunsController::class, 'endPass']);
             Route::post('/passes/{pass}/resume', [RunsController::class, 'resume']);
 
+            Route::post('/rejects/repairs/{repair}/undo', [ProposalsController::class, 'undo']);
             Route::post('/rejects/loads/{load}/give', [RejectsController::class, 'give']);
             Route::post('/rejects/loads/{load}/try', [ProposalsController::class, 'store'])->lists(causes: 1, olds: 1, cells: 1);
             Route::post('/dry-runs/{dryRun}/keep', [ProposalsController::class, 'keep']);

@@ -111,6 +111,34 @@ final class CorrectionBook
         return $cells;
     }
 
+    /**
+     * Corrections made with some numbers count no longer; those they replaced do again.
+     *
+     * @param  list<int>  $numbers
+     * @return array{int, list<Extract>} how many, feeds that have to be made again for it
+     */
+    public static function undo(int $migration, array $numbers): array
+    {
+        $mine = Correction::query()->whereIntegerInRaw('decision', $numbers)->get();
+        if ($mine->isEmpty()) {
+            return [0, []];
+        }
+        $number = Numbers::next($migration, 'correction undone');
+        foreach ($mine->pluck('id')->chunk(1000) as $some) {
+            Correction::query()->whereIntegerInRaw('id', $some)->update(['ended' => $number]);
+        }
+        Correction::query()->withoutGlobalScopes()->whereIntegerInRaw('ended', $numbers)->update(['ended' => 0]);
+        $feeds = [];
+        foreach ($mine->unique(fn (Correction $c) => "$c->extract_id $c->header $c->whole") as $correction) {
+            $take = Take::query()->find($correction->extract?->take_id);
+            if ($take !== null) {
+                array_push($feeds, ...(new self)->feedsMadeBy($take, $correction->whole ? null : $correction->header));
+            }
+        }
+
+        return [$mine->count(), array_values(collect($feeds)->unique('id')->all())];
+    }
+
     /** From this take on the source's word counts again; rounds on earlier ones keep the correction. */
     public function end(Correction $correction, Take $take): void
     {

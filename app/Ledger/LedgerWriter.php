@@ -143,6 +143,14 @@ final class LedgerWriter
         return $this->turn($lane, $load, Outcome::Rejected, Outcome::Waived, $some);
     }
 
+    /** @param  list<int>  $rows  that were left behind, and are rejected again */
+    public function rejectRows(int $lane, int $load, array $rows): int
+    {
+        $some = fn (Builder $q) => $q->whereIntegerInRaw('outcomes.item', $rows);
+
+        return $this->turn($lane, $load, Outcome::Waived, Outcome::Rejected, $some);
+    }
+
     /** Rows waived for a cause are rejected again: @return int how many */
     public function takeBack(int $lane, int $load, int $cause): int
     {

@@ -67,6 +67,19 @@ final readonly class PairBook implements Pairs
         });
     }
 
+    /**
+     * What was said with some numbers is said no longer.
+     *
+     * @param  list<int>  $numbers
+     * @return int how many
+     */
+    public static function end(int $migration, array $numbers): int
+    {
+        $number = Numbers::next($migration, 'pair ended');
+
+        return DB::table('pairs')->whereIntegerInRaw('decision', $numbers)->where('ended', 0)->update(['ended' => $number]);
+    }
+
     /** @return \stdClass|null target_key, reason, who, created_at of what was said of a row and counts */
     public static function about(Round $round, int $load, string $key): ?\stdClass
     {

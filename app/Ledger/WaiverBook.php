@@ -13,6 +13,7 @@ use Baggage\Core\Rows\Cause;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Database\Eloquent\Builder as EloquentBuilder;
 use Illuminate\Database\Query\Builder;
+use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
 
@@ -93,6 +94,53 @@ final readonly class WaiverBook implements Waivers
 
             return (new LedgerWriter)->takeBack($round->laneId(), $load->id, $cause);
         });
+    }
+
+    /**
+     * Waivers made with some numbers count no longer, and rows they left behind in rounds that go on are rejected again.
+     *
+     * @param  list<int>  $numbers
+     * @return int how many waivers
+     */
+    public static function undo(int $migration, array $numbers): int
+    {
+        return DB::transaction(function () use ($migration, $numbers) {
+            $lines = self::leftBehindBy($numbers);
+            $number = Numbers::next($migration, 'waiver taken back');
+            $n = Waiver::query()->whereIntegerInRaw('decision', $numbers)->update(['ended' => $number]);
+            foreach ($lines->groupBy(fn ($r) => "$r->lane_id $r->load_id") as $of) {
+                foreach ($of->chunk(self::AT_ONCE) as $some) {
+                    $first = $some->first();
+                    (new LedgerWriter)->rejectRows((int) $first->lane_id, (int) $first->load_id, $some->pluck('item')->map(fn ($i) => (int) $i)
+                        ->values()->all());
+                }
+            }
+
+            return $n;
+        });
+    }
+
+    /**
+     * @param  list<int>  $numbers
+     * @return Collection<int, \stdClass> lane_id, load_id, item of rows in rounds that go on
+     */
+    private static function leftBehindBy(array $numbers): Collection
+    {
+        $of = fn (string $row) => DB::query()
+            ->fromRaw(
+                "waivers w STRAIGHT_JOIN rounds m ON m.id = w.round_id AND m.ended_as IS NULL
+                STRAIGHT_JOIN lanes n ON n.round_id = w.round_id
+                STRAIGHT_JOIN round_loads l ON l.round_id = w.round_id AND l.load_id = w.load_id $row",
+            )
+            ->whereIntegerInRaw('w.decision', $numbers)
+            ->where('w.ended', 0)
+            ->where('o.outcome', Outcome::Waived->value)
+            ->get(['o.lane_id', 'o.load_id', 'o.item']);
+
+        return $of('STRAIGHT_JOIN outcomes o FORCE INDEX (crosswalk) ON o.lane_id = n.id AND o.space_id = l.space_id
+                AND o.legacy_key = w.legacy_key AND o.load_id = w.load_id')
+            ->concat($of('STRAIGHT_JOIN row_places p ON p.row_key_id = w.row_key_id AND p.take_id = l.take_id
+                STRAIGHT_JOIN outcomes o ON o.lane_id = n.id AND o.load_id = w.load_id AND o.item = p.row_no'));
     }
 
     /**

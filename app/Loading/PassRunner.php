@@ -11,6 +11,7 @@ use App\Ledger\LedgerReader;
 use App\Ledger\LedgerWriter;
 use App\Ledger\Links;
 use App\Ledger\MatchEntries;
+use App\Ledger\RepairBook;
 use App\Ledger\Stretches;
 use App\Models\Lane;
 use App\Models\LoadState;
@@ -216,7 +217,7 @@ final class PassRunner
                 WorkOutDue::inRound($this->pass->round, $this->plan, 0);
             }
             $loads->announce();
-            $this->pass->update(['is_prepared' => true]);
+            $this->pass->update(['is_prepared' => true, 'log_from' => RepairBook::logged()]);
         }
 
         return true;
@@ -376,6 +377,7 @@ final class PassRunner
             'error' => $failed > 0 ? "$failed loads did not run; mend their rules and resume." : null,
         ]);
         Compared::note($this->pass);
+        RepairBook::freed($this->pass);
         $this->ports->target->forget($this->catalogue->migration->installation, $this->pass->id);
     }
 

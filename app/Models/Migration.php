@@ -189,6 +189,12 @@ final class Migration extends Model
         return $this->hasMany(ColumnReference::class);
     }
 
+    /** @return HasMany<Repair, $this> */
+    public function repairs(): HasMany
+    {
+        return $this->hasMany(Repair::class);
+    }
+
     /** @return HasMany<DryRun, $this> */
     public function dryRuns(): HasMany
     {

@@ -5,6 +5,7 @@ namespace App\Rejects;
 use App\Catalogue\CodeColumn;
 use App\Catalogue\CodeFit;
 use App\Decisions\CorrectionBook;
+use App\Decisions\Numbers;
 use App\DryRuns\DryRuns;
 use App\Ledger\CauseSet;
 use App\Ledger\LedgerReader;
@@ -16,6 +17,7 @@ use App\Models\CodeEntry;
 use App\Models\DryRun;
 use App\Models\Extract;
 use App\Models\Load;
+use App\Models\Repair;
 use App\Models\Round;
 use App\Models\RoundLoad;
 use App\Models\Take;
@@ -89,10 +91,78 @@ final readonly class Proposals
             throw new \DomainException('It is still being tried. Look at what would become of it first.');
         }
         $load = Load::query()->where('migration_id', $round->migration_id)->findOrFail($proposed->load);
-        $told = $this->make($round, $load, $proposed, $run->title);
+        $repair = new Repair($this->line($round, $load, $proposed, $run->title));
+        [$told, $numbers] = Numbers::noting(fn () => $this->make($round, $load, $proposed, $run->title));
+        $repair->fill(['numbers' => $numbers, 'work_id' => $told instanceof Work ? $told->id : null])->save();
         $run->update(['given' => ['kept' => true] + $run->given]);
 
         return $told;
+    }
+
+    /** @return array<string, mixed> the repair as it is found in the list of them, and what undoing it needs */
+    private function line(Round $round, Load $load, Proposed $proposed, string $title): array
+    {
+        [$was, $before] = $this->before($round, $load, $proposed);
+
+        return [
+            'migration_id' => $round->migration_id,
+            'round_id' => $round->id,
+            'load_id' => $load->id,
+            'extract_id' => $load->extract_id,
+            'kind' => $proposed->kind->value,
+            'title' => mb_substr($title, 0, 500),
+            'about' => mb_substr((string) ($proposed->header ?? $proposed->crosswalk ?? $proposed->field), 0, 190) ?: null,
+            'was' => $was === null ? null : mb_substr($was, 0, 4000),
+            'becomes' => mb_substr((string) match ($proposed->kind) {
+                ProposedKind::Correct, ProposedKind::Code => $proposed->rejects ? 'rejects the row' : $proposed->new ?? 'stays empty',
+                ProposedKind::Row => implode(' | ', $proposed->cells ?? []),
+                ProposedKind::Rule, ProposedKind::Parent => $proposed->expression,
+                ProposedKind::Match => "record $proposed->record",
+                ProposedKind::Stay => 'left behind',
+            }, 0, 4000),
+            'reason' => $proposed->reason === '' ? null : $proposed->reason,
+            'row_no' => $proposed->row,
+            'causes' => $proposed->causes?->toArray(),
+            'before_it' => $before,
+            'rows' => $proposed->rows,
+            'user_id' => Auth::id(),
+        ];
+    }
+
+    /** @return array{string|null, array<string, mixed>|null} what it says now, in words and to be put back */
+    private function before(Round $round, Load $load, Proposed $proposed): array
+    {
+        if ($proposed->kind === ProposedKind::Code) {
+            $crosswalk = CodeCrosswalk::query()->where('migration_id', $load->migration_id)->where('name', $proposed->crosswalk)
+                ->firstOrFail();
+            $entries = $crosswalk->entries()->whereIn('old_value', array_map(trim(...), $proposed->olds))->get()->keyBy('old_value');
+            $to = new CodeEntry([
+                'new_value' => $proposed->new, 'decision' => $proposed->rejects ? CodeDecision::Reject : CodeDecision::Value,
+            ]);
+            $codes = array_map(fn (string $old) => [
+                'old' => trim($old), 'is' => ($entries[trim($old)] ?? null)?->decision->value,
+                'new' => ($entries[trim($old)] ?? null)?->new_value,
+            ], $proposed->olds);
+
+            return [implode(', ', array_slice($proposed->olds, 0, 20)), ['codes' => $codes, 'to' => CodeEntry::said($to)]];
+        }
+        if (in_array($proposed->kind, [ProposedKind::Rule, ProposedKind::Parent], true)) {
+            $from = $load->rules()->where('field', $proposed->field)->value('expression');
+
+            return [$from, ['from' => $from, 'to' => $proposed->expression]];
+        }
+        $row = $proposed->row ?? ($proposed->causes === null ? null : (new LedgerReader($round))
+            ->rejectedFor($load, $proposed->causes, 0, 1)[0] ?? null);
+        $take = self::take($round, $load);
+        $cells = $row === null ? [] : (new StagedRows($take->id))->numbered([$row])[$row] ?? [];
+        $at = $proposed->header === null ? null : $take->tidyColumns()->find($proposed->header)?->position;
+        $more = $proposed->rows > 1 ? ', and what the others say' : '';
+
+        return [match ($proposed->kind) {
+            ProposedKind::Correct => $at === null ? null : ($cells[$at] ?? '').$more,
+            ProposedKind::Row => implode(' | ', array_map(strval(...), $cells)),
+            default => null,
+        }, null];
     }
 
     private function make(Round $round, Load $load, Proposed $proposed, string $title): string|Work

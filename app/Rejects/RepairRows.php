@@ -2,6 +2,7 @@
 
 namespace App\Rejects;
 
+use App\Decisions\Numbers;
 use App\Ledger\CauseSet;
 use App\Models\Load;
 use App\Models\Round;
@@ -65,6 +66,15 @@ final class RepairRows extends Job
         }
     }
 
+    /** @param  \Closure(): int  $do */
+    private static function noted(Work $work, \Closure $do): int
+    {
+        [$n, $numbers] = Numbers::noting($do);
+        $work->update(['given' => ['numbers' => $numbers] + $work->given]);
+
+        return $n;
+    }
+
     /** @param  array<string, mixed>  $of */
     private static function causes(array $of): CauseSet
     {
@@ -88,7 +98,8 @@ final class RepairRows extends Job
                 ),
                 'row',
             ).' corrected.',
-            WorkKind::Waive => Amount::of($repairs->waive($round, $load, self::causes($of), $of['reason']), 'row').' waived.',
+            WorkKind::Waive => Amount::of(self::noted($work, fn () => $repairs->waive($round, $load, self::causes($of), $of['reason'])), 'row')
+                .' waived.',
             WorkKind::TakeBack => Amount::of($repairs->takeBack($round, $load, $of['cause']), 'row').' rejected again.',
             WorkKind::Ask => Amount::of($repairs->ask($round, $load, $of['cause']), 'row').' will be tried again.',
             WorkKind::References => Amount::of(

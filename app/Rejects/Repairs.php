@@ -4,6 +4,7 @@ namespace App\Rejects;
 
 use App\Catalogue\Definitions;
 use App\Decisions\CorrectionBook;
+use App\Decisions\Numbers;
 use App\Freezing\DependentFeeds;
 use App\Freezing\FreezeTake;
 use App\Ledger\CauseReader;
@@ -146,8 +147,10 @@ final readonly class Repairs
                 // Rows and how far it is come together, so that whoever takes it up after a kill corrects none twice.
                 DB::transaction(function () use ($take, $numbers, $header, $new, $reason, $work, $done, $after, $seen) {
                     Extract::query()->whereKey($take->extract_id)->lockForUpdate()->first(['id']);
-                    $numbers === [] ?: $this->book->cells($take, $numbers, $header, $new, $reason, $seen);
-                    $work?->reached($done, ['after' => $after]);
+                    [, $given] = Numbers::noting(
+                        fn () => $numbers === [] ? [] : $this->book->cells($take, $numbers, $header, $new, $reason, $seen),
+                    );
+                    $work?->reached($done, ['after' => $after, 'numbers' => [...$work->given['numbers'] ?? [], ...$given]]);
                 });
             }
         };
@@ -380,11 +383,17 @@ final readonly class Repairs
     /** @param  list<Extract>  $feeds  to be made again */
     private function follow(Extract $extract, array $feeds): void
     {
+        self::madeAgain($feeds);
+        DueSoon::rows($extract);
+    }
+
+    /** @param  list<Extract>  $feeds */
+    public static function madeAgain(array $feeds): void
+    {
         foreach ($feeds as $feed) {
             if (! $feed->takes()->where('state', TakeState::Waiting)->exists()) {
                 FreezeTake::dispatch(DependentFeeds::take($feed, Auth::id())->id);
             }
         }
-        DueSoon::rows($extract);
     }
 }

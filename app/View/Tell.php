@@ -181,6 +181,7 @@ final class Tell
             'left' => ['Left behind', $counts['waived']],
             'references' => ['References that wait', $counts['references']],
             'corrections' => ['Corrections to decide', $counts['corrections']],
+            'repairs' => ['Repairs', $counts['repairs']],
         ], fn (array $of, string $part) => $of[1] > 0 || $part === 'causes' || ($part === 'left' && $isCutover)
             || ($part === 'references' && $left > 0), ARRAY_FILTER_USE_BOTH);
     }

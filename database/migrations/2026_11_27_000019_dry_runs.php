@@ -53,7 +53,8 @@ return new class extends Migration
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
             SQL
         );
-        DB::statement('ALTER TABLE passes ADD compared LONGTEXT DEFAULT NULL');
+        DB::statement('ALTER TABLE passes ADD compared LONGTEXT DEFAULT NULL, ADD log_from BIGINT UNSIGNED NOT NULL DEFAULT 0');
+        $this->repairs();
         DB::statement(
             <<<'SQL'
             CREATE TABLE dry_runs (
@@ -165,6 +166,65 @@ return new class extends Migration
                 KEY by_record (dry_run_id, entity_id, target_key)
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
             SQL
+        );
+    }
+
+    /** Every repair, so that it can be found and taken back; those there are already by the numbers of their decisions. */
+    private function repairs(): void
+    {
+        DB::statement(
+            <<<'SQL'
+            CREATE TABLE repairs (
+                id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+                migration_id INT UNSIGNED NOT NULL,
+                round_id INT UNSIGNED DEFAULT NULL,
+                load_id INT UNSIGNED DEFAULT NULL,
+                extract_id INT UNSIGNED DEFAULT NULL,
+                kind VARCHAR(10) NOT NULL,
+                title VARCHAR(500) NOT NULL,
+                about VARCHAR(190) DEFAULT NULL,
+                was TEXT DEFAULT NULL,
+                becomes TEXT DEFAULT NULL,
+                reason VARCHAR(500) DEFAULT NULL,
+                row_no INT UNSIGNED DEFAULT NULL,
+                causes LONGTEXT DEFAULT NULL,
+                before_it LONGTEXT DEFAULT NULL,
+                `rows` INT UNSIGNED NOT NULL DEFAULT 0,
+                numbers LONGTEXT DEFAULT NULL,
+                work_id INT UNSIGNED DEFAULT NULL,
+                freed LONGTEXT DEFAULT NULL,
+                user_id INT UNSIGNED DEFAULT NULL,
+                undone_by INT UNSIGNED DEFAULT NULL,
+                undone_at TIMESTAMP NULL DEFAULT NULL,
+                undone_told VARCHAR(500) DEFAULT NULL,
+                created_at TIMESTAMP NULL DEFAULT NULL,
+                updated_at TIMESTAMP NULL DEFAULT NULL,
+                KEY of_migration (migration_id, id),
+                FOREIGN KEY (migration_id) REFERENCES migrations (id) ON DELETE CASCADE,
+                FOREIGN KEY (round_id) REFERENCES rounds (id) ON DELETE CASCADE,
+                FOREIGN KEY (load_id) REFERENCES loads (id) ON DELETE SET NULL,
+                FOREIGN KEY (extract_id) REFERENCES extracts (id) ON DELETE SET NULL,
+                FOREIGN KEY (user_id) REFERENCES users (id) ON DELETE SET NULL,
+                FOREIGN KEY (undone_by) REFERENCES users (id) ON DELETE SET NULL
+            ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_unicode_520_ci
+            SQL
+        );
+        DB::statement(
+            "INSERT INTO repairs (migration_id, extract_id, kind, title, about, was, becomes, reason, `rows`, numbers, user_id, created_at)
+            SELECT s.migration_id, c.extract_id, IF(MAX(c.whole), 'row', 'correct'),
+                CONCAT(IF(MAX(c.whole), 'Whole row', MIN(c.header)), ' corrected in ', COUNT(*), IF(COUNT(*) = 1, ' row', ' rows')),
+                MIN(c.header), IF(COUNT(DISTINCT c.old_value) > 1, NULL, MIN(LEFT(c.old_value, 1000))), MIN(LEFT(c.new_value, 1000)),
+                MIN(LEFT(c.reason, 500)), COUNT(*), CONCAT('[', c.decision, ']'), MIN(c.user_id), MIN(c.created_at)
+            FROM corrections c JOIN extracts e ON e.id = c.extract_id JOIN sources s ON s.id = e.source_id
+            WHERE c.ended = 0 GROUP BY s.migration_id, c.extract_id, c.decision",
+        );
+        DB::statement(
+            "INSERT INTO repairs (migration_id, round_id, load_id, extract_id, kind, title, reason, `rows`, numbers, user_id, created_at)
+            SELECT l.migration_id, w.round_id, w.load_id, l.extract_id, 'stay',
+                CONCAT(COUNT(*), IF(COUNT(*) = 1, ' row', ' rows'), ' left behind'),
+                MIN(LEFT(w.reason, 500)), COUNT(*), CONCAT('[', w.decision, ']'), MIN(w.user_id), MIN(w.created_at)
+            FROM waivers w JOIN loads l ON l.id = w.load_id
+            WHERE w.ended = 0 GROUP BY l.migration_id, w.round_id, w.load_id, l.extract_id, w.decision",
         );
     }
 };

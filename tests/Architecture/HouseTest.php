@@ -28,13 +28,13 @@ final class HouseTest extends TestCase
         'check_rows' => ['Mapping/CheckRows'],
         'outcomes' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/CauseTallies', 'Ledger/Links', 'Ledger/DueBook',
-            'Ledger/WaiverBook', 'Ledger/DryTries', 'Ledger/PairBook',
+            'Ledger/WaiverBook', 'Ledger/DryTries', 'Ledger/PairBook', 'Ledger/RepairBook',
         ],
         'row_causes' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/CauseTallies', 'Ledger/CauseReader', 'Ledger/DueBook',
             'Ledger/WaiverBook', 'Ledger/DryTries',
         ],
-        'outcome_log' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader'],
+        'outcome_log' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RepairBook'],
         'values_before' => ['Ledger/LedgerWriter'],
         'tallies' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader'],
         'causes' => [

@@ -13,6 +13,7 @@ use App\Models\LoginSession;
 use App\Models\Membership;
 use App\Models\Migration;
 use App\Models\Parameter;
+use App\Models\Repair;
 use App\Models\Right;
 use App\Models\Role;
 use App\Models\RuleVersion;
@@ -165,6 +166,7 @@ final class RightsTest extends TestCase
             'POST m/{migration}/crosswalks/codes/{crosswalk}/suggested',
             'POST m/{migration}/crosswalks/codes/{crosswalk}/history/{code}',
             'POST m/{migration}/rejects/loads/{load}/give',
+            'POST m/{migration}/rejects/repairs/{repair}/undo',
             'POST m/{migration}/rejects/loads/{load}/try',
             'POST m/{migration}/dry-runs/{dryRun}/keep',
             'POST m/{migration}/dry-runs/{dryRun}/stop',
@@ -253,6 +255,7 @@ final class RightsTest extends TestCase
             'parameter' => Parameter::query()->value('id'),
             'other' => $load->id,
             'otherRow' => 1,
+            'repair' => Repair::query()->create(['migration_id' => $migration->id, 'kind' => 'stay', 'title' => 'x', 'rows' => 1])->id,
             'dryRun' => DryRun::query()->create([
                 'migration_id' => $migration->id, 'target_id' => $migration->targets()->value('id'), 'kind' => 'repair', 'title' => 'x',
                 'given' => ['proposed' => ['kind' => 'stay', 'load' => $load->id, 'row' => 1]], 'decision' => 0, 'state' => 'done',

@@ -6,10 +6,12 @@ use App\Http\Requests\Proposal;
 use App\Models\DryRun;
 use App\Models\Load;
 use App\Models\Migration;
+use App\Models\Repair;
 use App\Models\Work;
 use App\Reconciling\CountBook;
 use App\Rejects\Proposals;
 use App\Rejects\ProposedKind;
+use App\Rejects\Undo;
 use App\View\Page;
 use Illuminate\Http\RedirectResponse;
 
@@ -51,6 +53,23 @@ final class ProposalsController extends Controller
         $back = (string) ($dryRun->given['from'] ?? "/m/$migration->id/rejects");
 
         return redirect($back)->with('told', $told instanceof Work ? self::byWorker($told) : $told);
+    }
+
+    public function undo(Migration $migration, Repair $repair, Undo $undo): RedirectResponse
+    {
+        $this->authorize('repair', $migration);
+        if (in_array(ProposedKind::from($repair->kind), [ProposedKind::Rule, ProposedKind::Parent], true)) {
+            $this->authorize('work', $migration);
+        }
+        try {
+            $told = $undo->undo($repair);
+        } catch (\DomainException $e) {
+            return back()->with('refused', $e->getMessage());
+        }
+        $round = $repair->round_id === null ? null : $migration->rounds()->find($repair->round_id);
+        $repair->kind === ProposedKind::Stay->value && $round !== null && ! $round->hasEnded() ? CountBook::ask($round) : null;
+
+        return back()->with('told', $told);
     }
 
     private static function byWorker(Work $work): string

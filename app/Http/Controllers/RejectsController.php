@@ -5,6 +5,7 @@ namespace App\Http\Controllers;
 use App\Ledger\CauseReader;
 use App\Ledger\DueBook;
 use App\Ledger\Links;
+use App\Ledger\RepairBook;
 use App\Ledger\WaiverBook;
 use App\Models\Load;
 use App\Models\Migration;
@@ -45,8 +46,9 @@ final class RejectsController extends Controller
             'references' => array_sum(array_column($links, 'waiting')),
             'open references' => array_sum(array_column($links, 'waived')),
             'corrections' => CorrectionList::countWaiting($migration),
+            'repairs' => $migration->repairs()->count(),
         ];
-        $show = in_array($request->query('show'), ['held', 'left', 'references', 'corrections'], true)
+        $show = in_array($request->query('show'), ['held', 'left', 'references', 'corrections', 'repairs'], true)
             ? (string) $request->query('show')
             : 'causes';
         $tables = new RejectTables($request, $page);
@@ -61,6 +63,11 @@ final class RejectsController extends Controller
             'left' => $this->left($tables, $page->round, $loads),
             'references' => ['links' => $tables->references($links)],
             'corrections' => ['undecided' => $tables->corrections(CorrectionList::waiting($migration, self::MOST))],
+            'repairs' => [
+                'repairs' => $tables->repairs($migration->repairs()->with(['user', 'undoneBy', 'extract'])->latest('id')->limit(self::MOST)
+                    ->get()->all()),
+                'passes' => RepairBook::passes($page->round),
+            ],
             default => $this->causes($request, $tables, $page, $page->round, $loads),
         });
     }

@@ -2,6 +2,7 @@
 
 namespace App\View\Tables;
 
+use App\Models\Repair;
 use App\Rejects\CauseGroup;
 use App\View\Page;
 use Illuminate\Http\Request;
@@ -44,6 +45,24 @@ final readonly class RejectTables
             Column::text('field', 'Field and value', fn (CauseGroup $g) => $g->fieldTitle().($g->kinds <= 1 ? " $g->value" : '')),
             Column::number('held', 'Rows held by it', fn (CauseGroup $g) => $g->held),
         ], $groups);
+    }
+
+    /** @param  list<Repair>  $repairs */
+    public function repairs(array $repairs): Table
+    {
+        return Table::of($this->request, 'repairs', [
+            Column::text('when', 'When', fn (Repair $r) => $r->created_at->format('Y-m-d H:i:s')),
+            Column::text('who', 'Who', fn (Repair $r) => $r->user->name ?? 'the command line'),
+            Column::text('what', 'Repair', fn (Repair $r) => $r->title),
+            Column::text('extract', 'Extract', fn (Repair $r) => $r->extract->name ?? ''),
+            Column::text('about', 'Column or field', fn (Repair $r) => (string) $r->about),
+            Column::text('was', 'From', fn (Repair $r) => (string) $r->was),
+            Column::text('becomes', 'To', fn (Repair $r) => (string) $r->becomes),
+            Column::text('why', 'Because', fn (Repair $r) => (string) $r->reason),
+            Column::number('rows', 'Rows', fn (Repair $r) => $r->rows),
+            Column::number('freed', 'Freed', fn (Repair $r) => array_sum($r->freed ?? [])),
+            Column::bare('Take back'),
+        ], $repairs);
     }
 
     /** @param  list<\stdClass>  $parents  of CauseReader::parentsThatHold */

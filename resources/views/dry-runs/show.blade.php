@@ -2,34 +2,34 @@
   @php($m = $page->migration)
   @php($at = "/m/{$m->id}/dry-runs/{$run->id}")
   @php($back = $run->given['from'] ?? $page->url($proposed ? 'rejects' : 'runs'))
-  <div class="head">
-    <div>
-      <h1>{{ $run->title }}</h1>
-      <p>
-        {{ $proposed ? 'Not made yet: tried on the rows it is about and on those below them.' : 'A dry run: nothing is written.' }}
-        @if ($proposed?->reason)
-          Because {{ $proposed->reason }}.
-        @endif
-      </p>
-    </div>
-    <div class="actions">
-      @if ($run->isGoing())
-        @can('repair', $m)
-          <form method="post" action="{{ $at }}/stop">@csrf<button class="btn">Stop</button></form>
-        @endcan
-      @elseif ($proposed && !isset($run->given['kept']))
-        @can('repair', $m)
-          <form method="post" action="{{ $at }}/keep">@csrf<button
-              class="btn main">{{ $tell->keeps($proposed) }}</button></form>
-        @endcan
-      @endif
-      <a class="btn"
-        href="{{ $back }}">{{ $proposed && !isset($run->given['kept']) ? 'Leave it' : 'Back' }}</a>
-    </div>
-  </div>
   <div id="dry-run"
     @if ($run->isGoing()) hx-get="{{ $at }}" hx-select="#dry-run" hx-swap="outerHTML"
     hx-trigger="every 1s" @endif>
+    <div class="head">
+      <div>
+        <h1>{{ $run->title }}</h1>
+        <p>
+          {{ $proposed ? 'Not made yet: tried on the rows it is about and on those below them.' : 'A dry run: nothing is written.' }}
+          @if ($proposed?->reason)
+            Because {{ $proposed->reason }}.
+          @endif
+        </p>
+      </div>
+      <div class="actions">
+        @if ($run->isGoing())
+          @can('repair', $m)
+            <form method="post" action="{{ $at }}/stop">@csrf<button class="btn">Stop</button></form>
+          @endcan
+        @elseif ($proposed && !isset($run->given['kept']))
+          @can('repair', $m)
+            <form method="post" action="{{ $at }}/keep">@csrf<button
+                class="btn main">{{ $tell->keeps($proposed) }}</button></form>
+          @endcan
+        @endif
+        <a class="btn"
+          href="{{ $back }}">{{ $proposed && !isset($run->given['kept']) ? 'Leave it' : 'Back' }}</a>
+      </div>
+    </div>
     @if ($run->isGoing())
       <p class="row" role="status">
         {{ $run->state->value === 'queued' ? 'Waits for a worker.' : 'Rows are tried.' }}

@@ -175,6 +175,8 @@
         </tr>
       @endforeach
     </x-table>
+  @elseif ($show === 'repairs')
+    @include('rejects.repairs')
   @else
     @include('rejects.decided')
   @endif

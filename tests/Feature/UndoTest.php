@@ -1,0 +1,121 @@
+<?php
+
+namespace Tests\Feature;
+
+use App\DryRuns\DryRuns;
+use App\Ledger\DueBook;
+use App\Loading\PassRunner;
+use App\Loading\Rounds;
+use App\Models\Load;
+use App\Models\Migration;
+use App\Models\PassKind;
+use App\Models\Repair;
+use App\Models\Role;
+use App\Models\Round;
+use Illuminate\Support\Facades\DB;
+use Tests\TestCase;
+
+/** Every way to repair: tried, made, in the list with what it freed, and taken back. */
+final class UndoTest extends TestCase
+{
+    private Migration $migration;
+
+    private Round $round;
+
+    private string $m;
+
+    protected function setUp(): void
+    {
+        parent::setUp();
+        $this->migration = $this->demoMigration(self::smallDemo());
+        $this->round = $this->load($this->migration);
+        $this->m = "/m/{$this->migration->id}";
+        $this->actingAs($this->user(Role::Lead));
+    }
+
+    /** @return array{array<string, string>, array<int, int>, list<mixed>, mixed} outcomes, what is due, codes and rules, what would be */
+    private function state(): array
+    {
+        $run = DryRuns::ofRetry($this->round)->refresh();
+
+        return [
+            $this->lines()->get(['load_id', 'row_no', 'outcome'])->mapWithKeys(fn ($r) => ["$r->load_id $r->row_no" => $r->outcome])->all(),
+            (new DueBook($this->round->laneId()))->counts(),
+            [
+                DB::table('code_entries')->orderBy('old_value')->pluck('new_value', 'old_value')->all(),
+                DB::table('rules')->orderBy('id')->pluck('expression', 'id')->all(),
+            ],
+            $run->found['rows'] ?? $run->error,
+        ];
+    }
+
+    /** @return array<string, array{string, string, array<string, mixed>}> what is repaired → code of the cause, way, fields */
+    private function ways(): array
+    {
+        return [
+            'value' => ['not_a_date', 'correct', ['header' => 'BUILT', 'new' => '01/02/1999']],
+            'code' => ['no_new_value', 'code', ['crosswalk' => 'vessel types', 'code' => 'sail', 'field' => 'type']],
+            'rule' => ['too_long', 'rule', ['field' => 'name', 'expression' => 'left(trim(craft_name), 40)']],
+            'parent' => ['orphan', 'parent', ['field' => 'owner', 'parent' => '1', 'parent_is' => 'record']],
+            'stay' => ['orphan', 'stay', []],
+        ];
+    }
+
+    /** @return array<string, mixed> */
+    private function cause(string $code, Load $load, ?string $field = null): array
+    {
+        $of = DB::table('causes as c')->join('cause_tallies as t', 't.cause_id', '=', 'c.id')->where('t.outcome', 'rejected')
+            ->where('t.n', '>', 0)->where('c.load_id', $load->id)->where('c.code', $code)
+            ->when($field !== null, fn ($q) => $q->where('c.field', $field))->first();
+        self::assertNotNull($of, $code);
+
+        return ['alike' => "$of->load_id~$of->stage~$of->code~$of->field"];
+    }
+
+    public function test_every_way_is_made_and_taken_back(): void
+    {
+        $load = Load::query()->where('name', 'Vessels')->firstOrFail();
+        $to = "$this->m/rejects/loads/$load->id";
+        $before = $this->state();
+        foreach ($this->ways() as $name => [$code, $what, $of]) {
+            $of += $this->cause($code, $load, $of['field'] ?? null) + ['reason' => "because $name"]
+                + ['version' => (int) $load->rules()->where('field', $of['field'] ?? '')->value('version')];
+            $this->repaired($to, $what, $of)->assertSessionMissing('refused')->assertSessionHas('told');
+            self::assertNotEquals($before, $this->state(), $name);
+            $repair = Repair::query()->latest('id')->firstOrFail();
+            self::assertSame([$what, "because $name", null], [$repair->kind, $repair->reason, $repair->undone_at]);
+            $this->get("$this->m/rejects?show=repairs")->assertOk()->assertReads("because $name")->assertReads($repair->title);
+            $this->post("$this->m/rejects/repairs/$repair->id/undo")->assertSessionMissing('refused')->assertSessionHas('told');
+            self::assertEquals($before, $this->state(), "$name, taken back: {$repair->refresh()->undone_told}");
+            $this->post("$this->m/rejects/repairs/$repair->id/undo")->assertSessionHas('refused', 'It was taken back already.');
+        }
+        // Once more, with nothing that it would change.
+        $of = ['field' => 'name', 'expression' => (string) $load->rules()->where('field', 'name')->value('expression')];
+        $this->tried($to, 'rule', $of + $this->cause('too_long', $load))->assertSessionHas('refused');
+    }
+
+    public function test_one_row_and_what_a_repair_freed(): void
+    {
+        $load = Load::query()->where('name', 'Vessels')->firstOrFail();
+        $to = "$this->m/rejects/loads/$load->id";
+        $rows = $this->lines('o')->join('causes as c', 'c.id', '=', 'o.cause_id')->where('o.load_id', $load->id)
+            ->where('o.outcome', 'rejected')->where('c.code', 'not_a_date')->pluck('o.row_no')->all();
+        $before = $this->state();
+        foreach ([['stay', []], ['match', ['record' => '1']], ['correct', ['header' => 'BUILT', 'new' => '02/02/2002']]] as [$what, $of]) {
+            $this->repaired($to, $what, $of + ['row' => $rows[0], 'reason' => 'so'])->assertSessionHas('told');
+            $repair = Repair::query()->latest('id')->firstOrFail();
+            $this->post("$this->m/rejects/repairs/$repair->id/undo")->assertSessionHas('told');
+            self::assertEquals($before, $this->state(), "$what: {$repair->refresh()->undone_told}");
+        }
+        $this->repaired($to, 'correct', $this->cause('not_a_date', $load) + ['header' => 'BUILT', 'new' => '02/02/2002', 'reason' => 'log']);
+        $repair = Repair::query()->latest('id')->firstOrFail();
+        $pass = $this->app->make(Rounds::class)->pass($this->round, PassKind::Retry);
+        PassRunner::of($pass, 0)->work();
+        self::assertSame([$pass->id => count($rows)], $repair->refresh()->freed);
+        $this->get("$this->m/rejects?show=repairs")->assertReads(count($rows).' '.$this->round->name.', pass 2');
+        // What was loaded with it stays as it is and is told as differing.
+        $this->post("$this->m/rejects/repairs/$repair->id/undo")
+            ->assertSessionHas('told', fn (string $told) => str_contains($told, 'keep their records'));
+        self::assertSame([count($rows)], array_values(array_filter(array_column((new DueBook($this->round->laneId()))->stale(), 1))));
+    }
+}
