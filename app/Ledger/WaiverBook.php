@@ -111,8 +111,8 @@ final readonly class WaiverBook implements Waivers
             foreach ($lines->groupBy(fn ($r) => "$r->lane_id $r->load_id") as $of) {
                 foreach ($of->chunk(self::AT_ONCE) as $some) {
                     $first = $some->first();
-                    (new LedgerWriter)->rejectRows((int) $first->lane_id, (int) $first->load_id, $some->pluck('item')->map(fn ($i) => (int) $i)
-                        ->values()->all());
+                    $items = $some->pluck('item')->map(fn ($i) => (int) $i)->values()->all();
+                    (new LedgerWriter)->rejectRows((int) $first->lane_id, (int) $first->load_id, $items);
                 }
             }
 

@@ -188,7 +188,9 @@ final readonly class Proposals
             )),
             ProposedKind::Code => $this->giveCodes($round, $proposed),
             ProposedKind::Rule, ProposedKind::Parent => $this->changeRule($load, $proposed),
-            ProposedKind::Match => $this->repairs->match($round, $load, (int) $proposed->row, (string) $proposed->record, $proposed->reason),
+            ProposedKind::Match => $this->repairs->match(
+                $round, $load, (int) $proposed->row, (string) $proposed->record, $proposed->reason,
+            ),
             ProposedKind::Stay => $causes === null
                 ? $this->repairs->waiveRow($round, $load, (int) $proposed->row, $proposed->reason)
                 : Amount::of($this->repairs->waive($round, $load, $causes, $proposed->reason), 'row').' waived.',

@@ -4,6 +4,7 @@ namespace App\Rejects;
 
 use App\DryRuns\Supposed;
 use App\Ledger\CauseSet;
+use App\Support\Amount;
 
 /** A repair as somebody proposes it: tried first, and kept as it was tried. */
 final readonly class Proposed
@@ -85,7 +86,7 @@ final readonly class Proposed
     /** In a few words, for headings and lists. */
     public function title(string $load): string
     {
-        $rows = $this->row !== null ? "row $this->row of $load" : number_format($this->rows).($this->rows === 1 ? ' row' : ' rows')." of $load";
+        $rows = $this->row === null ? Amount::of($this->rows, 'row')." of $load" : "row $this->row of $load";
         $olds = implode(', ', array_map(fn (string $old) => "\"$old\"", array_slice($this->olds, 0, 3)))
             .(count($this->olds) > 3 ? ' and '.(count($this->olds) - 3).' more' : '');
 

@@ -98,8 +98,10 @@ final class RepairRows extends Job
                 ),
                 'row',
             ).' corrected.',
-            WorkKind::Waive => Amount::of(self::noted($work, fn () => $repairs->waive($round, $load, self::causes($of), $of['reason'])), 'row')
-                .' waived.',
+            WorkKind::Waive => Amount::of(
+                self::noted($work, fn () => $repairs->waive($round, $load, self::causes($of), $of['reason'])),
+                'row',
+            ).' waived.',
             WorkKind::TakeBack => Amount::of($repairs->takeBack($round, $load, $of['cause']), 'row').' rejected again.',
             WorkKind::Ask => Amount::of($repairs->ask($round, $load, $of['cause']), 'row').' will be tried again.',
             WorkKind::References => Amount::of(

@@ -111,7 +111,9 @@ final readonly class Undo
             throw new \DomainException('These codes were changed since; nothing was changed.');
         }
 
-        return Amount::of($back, 'code').' as before.'.($left === 0 ? '' : ' '.Amount::of($left, 'other').' changed since stay as they are.');
+        $others = $left === 0 ? '' : ' '.Amount::of($left, 'other').' changed since stay as they are.';
+
+        return Amount::of($back, 'code')." as before.$others";
     }
 
     private function rule(Repair $repair): string

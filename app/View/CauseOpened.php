@@ -33,17 +33,21 @@ final readonly class CauseOpened
 
     private const BESIDE = 1_200;
 
-    private CauseReader $causes;
+    private function __construct(
+        private Page $page,
+        private Round $round,
+        private CauseGroup $group,
+        private CauseReader $causes,
+        private Load $load,
+        private ?Take $take,
+    ) {
+    }
 
-    private ?Take $take;
-
-    private Load $load;
-
-    public function __construct(private Page $page, private Round $round, private CauseGroup $group)
+    public static function of(Page $page, Round $round, CauseGroup $group): self
     {
-        $this->causes = new CauseReader($round->laneId());
-        $this->load = $page->migration->loads()->findOrFail($group->load);
-        $this->take = $page->take($group->load);
+        $load = $page->migration->loads()->findOrFail($group->load);
+
+        return new self($page, $round, $group, new CauseReader($round->laneId()), $load, $page->take($group->load));
     }
 
     /** @return array<string, mixed> */

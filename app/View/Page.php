@@ -155,6 +155,18 @@ final class Page
         return $this->url('crosswalks', $this->entity?->name).'?'.http_build_query($query)."#code-$crosswalk->id";
     }
 
+    /** Address of a cause, opened. */
+    public function cause(CauseGroup $group): string
+    {
+        return $this->url('rejects', $this->all()->get($group->load)?->entity).'?cause='.urlencode($group->id())."#{$group->anchor()}";
+    }
+
+    /** Address of a row beside another. @param  array{load: int, row: int}  $other */
+    public function beside(object $line, array $other): string
+    {
+        return $this->journey($line)."/beside/$other[load]/$other[row]";
+    }
+
     /** Address of the rows that fail alike: the rejected ones, or of those the ones that are due, or what they hold below them. */
     public function alike(CauseGroup $group, string $which = 'own'): string
     {

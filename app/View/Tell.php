@@ -287,7 +287,9 @@ final class Tell
         return match ($proposed->kind) {
             ProposedKind::Correct => "Correct $rows",
             ProposedKind::Row => 'Keep the row so',
-            ProposedKind::Code => count($proposed->olds) === 1 ? 'Give the code' : 'Give '.$this->say->count(count($proposed->olds), 'code'),
+            ProposedKind::Code => count($proposed->olds) === 1
+                ? 'Give the code'
+                : 'Give '.$this->say->count(count($proposed->olds), 'code'),
             ProposedKind::Rule => 'Keep the rule',
             ProposedKind::Parent => "Give $rows this parent",
             ProposedKind::Match => 'Match the row',

@@ -21,8 +21,21 @@ final readonly class InCommon
 
     private const YEAR = '/(?<!\d)((?:18|19|20)\d\d)(?!\d)/';
 
-    private function __construct(public int $position, public string $value, public int $n, public int $of, public int $all, public int $rows)
-    {
+    /**
+     * @param  string  $value  or a year and what follows
+     * @param  int  $n  rows in question that have it
+     * @param  int  $of  so many
+     * @param  int  $all  rows of all that have it
+     * @param  int  $rows  so many
+     */
+    private function __construct(
+        public int $position,
+        public string $value,
+        public int $n,
+        public int $of,
+        public int $all,
+        public int $rows,
+    ) {
     }
 
     /**

@@ -28,7 +28,7 @@ final class HouseTest extends TestCase
         'check_rows' => ['Mapping/CheckRows'],
         'outcomes' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/CauseTallies', 'Ledger/Links', 'Ledger/DueBook',
-            'Ledger/WaiverBook', 'Ledger/DryTries', 'Ledger/PairBook', 'Ledger/RepairBook',
+            'Ledger/WaiverBook', 'Ledger/DryTries', 'Ledger/PairBook', 'Ledger/RepairBook', 'Ledger/CauseReader',
         ],
         'row_causes' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/CauseTallies', 'Ledger/CauseReader', 'Ledger/DueBook',
@@ -56,6 +56,7 @@ final class HouseTest extends TestCase
         'row_places' => ['Decisions/RowKeys', 'Decisions/Following', 'Ledger/WaiverBook', 'Ledger/PairBook'],
         'correction_places' => [
             'Decisions/CorrectionBook', 'Decisions/Following', 'Staging/Corrections', 'Ledger/DueBook', 'Rejects/CorrectionList',
+            'Ledger/RepairBook',
         ],
     ];
 
@@ -173,6 +174,7 @@ final class HouseTest extends TestCase
         'components/table.blade.php' => 1,
         // Fields of one row, of one load, of one target.
         'rows/journey.blade.php' => 3, 'mapping/record.blade.php' => 2, 'rejects/row.blade.php' => 1, 'target/records.blade.php' => 1,
+        'rows/beside.blade.php' => 1,
         'mapping/sheet.blade.php' => 4, 'target/connections.blade.php' => 1, 'mapping/all.blade.php' => 1,
         'sources/extract-keys.blade.php' => 1, 'sources/column.blade.php' => 1,
         // Suggestions that are ticked and sent together, a draft, a check.
@@ -182,6 +184,9 @@ final class HouseTest extends TestCase
         // For print.
         'specification/body.blade.php' => 3,
         // Rows, by their numbers or keys.
+        'dry-runs/show.blade.php' => 1,
+        // Values of one cause, a page of them by the last; what its rows have in common.
+        'rejects/detail.blade.php' => 1, 'rejects/common.blade.php' => 1,
         'rows/index.blade.php' => 1, 'rows/trace.blade.php' => 1, 'components/sources/rows.blade.php' => 1,
         'mapping/check-rows.blade.php' => 1, 'sources/extract-changes.blade.php' => 1, 'sources/preview.blade.php' => 1,
     ];

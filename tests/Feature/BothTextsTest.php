@@ -195,13 +195,15 @@ final class BothTextsTest extends TestCase
         $to = "$this->m/rejects/loads/$cause->load_id";
         $seen = (int) DB::table('decisions')->max('id');
         $form = ['cause' => $cause->cause_id, 'header' => $take->columns[0]['header'] ?? '', 'seen' => $seen];
-        $this->repaired($to, 'correct', ['new' => 'theirs'] + $form)->assertSessionHas('told', fn (string $told) => ! str_starts_with($told, '0 '));
+        $this->repaired($to, 'correct', ['new' => 'theirs'] + $form)
+            ->assertSessionHas('told', fn (string $told) => ! str_starts_with($told, '0 '));
         $made = Correction::query()->count();
         $this->repaired($to, 'correct', ['new' => 'mine'] + $form)->assertSessionHas('lost');
         self::assertSame($made, Correction::query()->count());
         $this->repaired($to, 'correct', ['new' => 'theirs'] + $form)->assertSessionMissing('lost')
             ->assertSessionHas('refused', fn (string $why) => str_contains($why, 'says that already'));
-        $this->repaired($to, 'correct', ['new' => 'mine', 'seen' => (int) DB::table('decisions')->max('id')] + $form)->assertSessionHas('told');
+        $now = ['new' => 'mine', 'seen' => (int) DB::table('decisions')->max('id')];
+        $this->repaired($to, 'correct', $now + $form)->assertSessionHas('told');
     }
 
     public function test_findings_roles_and_the_rules_of_sessions(): void

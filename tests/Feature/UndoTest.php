@@ -107,7 +107,8 @@ final class UndoTest extends TestCase
             $this->post("$this->m/rejects/repairs/$repair->id/undo")->assertSessionHas('told');
             self::assertEquals($before, $this->state(), "$what: {$repair->refresh()->undone_told}");
         }
-        $this->repaired($to, 'correct', $this->cause('not_a_date', $load) + ['header' => 'BUILT', 'new' => '02/02/2002', 'reason' => 'log']);
+        $of = ['header' => 'BUILT', 'new' => '02/02/2002', 'reason' => 'log'];
+        $this->repaired($to, 'correct', $of + $this->cause('not_a_date', $load));
         $repair = Repair::query()->latest('id')->firstOrFail();
         $pass = $this->app->make(Rounds::class)->pass($this->round, PassKind::Retry);
         PassRunner::of($pass, 0)->work();

@@ -9,16 +9,18 @@ use App\Models\Migration;
 use App\Rejects\Proposals;
 use App\View\DryRunFound;
 use App\View\Page;
+use App\View\Tables\DryRunTables;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
+use Symfony\Component\HttpFoundation\StreamedResponse;
 
 /** What loading, or a repair, would do; tried without writing. */
 final class DryRunsController extends Controller
 {
     private const ROWS = 50;
 
-    public function show(Request $request, Migration $migration, DryRun $dryRun): View
+    public function show(Request $request, Migration $migration, DryRun $dryRun): View|StreamedResponse
     {
         $this->authorize('view', $migration);
         $page = Page::of($migration, Proposals::of($dryRun) === null ? 'runs' : 'rejects');
@@ -28,10 +30,15 @@ final class DryRunsController extends Controller
         $rows = $dryRun->isGoing() ? [] : (new DryRows($dryRun->id))->page($after, $outcome, $load, self::ROWS + 1);
         $last = count($rows) > self::ROWS ? $rows[self::ROWS - 1] : null;
 
-        return view('dry-runs.show', [
+        $found = DryRunFound::of($dryRun, $page);
+        $tables = new DryRunTables($request);
+
+        return $this->screen('dry-runs.show', [
             'page' => $page,
             'run' => $dryRun,
-            'found' => DryRunFound::of($dryRun, $page),
+            'found' => $found,
+            'moves' => $found === null ? null : $tables->moves($found),
+            'causes' => $found === null ? null : $tables->causes($found),
             'proposed' => Proposals::of($dryRun),
             'rows' => array_slice($rows, 0, self::ROWS),
             'outcome' => $outcome,

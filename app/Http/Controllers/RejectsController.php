@@ -9,6 +9,7 @@ use App\Ledger\RepairBook;
 use App\Ledger\WaiverBook;
 use App\Models\Load;
 use App\Models\Migration;
+use App\Models\Repair;
 use App\Models\Round;
 use App\Models\Work;
 use App\Reconciling\CountBook;
@@ -63,11 +64,7 @@ final class RejectsController extends Controller
             'left' => $this->left($tables, $page->round, $loads),
             'references' => ['links' => $tables->references($links)],
             'corrections' => ['undecided' => $tables->corrections(CorrectionList::waiting($migration, self::MOST))],
-            'repairs' => [
-                'repairs' => $tables->repairs($migration->repairs()->with(['user', 'undoneBy', 'extract'])->latest('id')->limit(self::MOST)
-                    ->get()->all()),
-                'passes' => RepairBook::passes($page->round),
-            ],
+            'repairs' => $this->repairs($tables, $page->round),
             default => $this->causes($request, $tables, $page, $page->round, $loads),
         });
     }
@@ -86,7 +83,7 @@ final class RejectsController extends Controller
         return [
             'groups' => $tables->causes($groups, $tasks),
             'open' => $open,
-            'detail' => $open === null ? null : (new CauseOpened($page, $round, $open))->data($request),
+            'detail' => $open === null ? null : CauseOpened::of($page, $round, $open)->data($request),
             'tasks' => $tasks,
         ];
     }
@@ -110,6 +107,14 @@ final class RejectsController extends Controller
                 fn (CauseGroup $g) => $g->held > 0,
             ))),
         ];
+    }
+
+    /** @return array<string, mixed> what was repaired, the newest first */
+    private function repairs(RejectTables $tables, Round $round): array
+    {
+        $made = Repair::query()->where('migration_id', $round->migration_id)->with(['user', 'undoneBy', 'extract'])->latest('id');
+
+        return ['repairs' => $tables->repairs($made->limit(self::MOST)->get()->all()), 'passes' => RepairBook::passes($round)];
     }
 
     /**

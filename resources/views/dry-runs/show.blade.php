@@ -50,65 +50,37 @@
       <div class="grid grid-cols-[minmax(0,4fr)_minmax(0,7fr)] gap-6 mt-3">
         <div>
           <h2>What would be otherwise</h2>
-          <table class="sheet" aria-label="Rows by load">
-            <thead>
+          <x-table :table="$moves" label="Rows by load" empty="Nothing: every row would be as it is.">
+            @foreach ($moves->rows() as $move)
               <tr>
-                <th>Load</th>
-                <th>Is now</th>
-                <th>Would be</th>
-                <th class="n">Rows</th>
+                <td>{{ $move['name'] }}</td>
+                <td>
+                  @if ($move['was'])
+                    <x-outcome :outcome="$move['was']" />
+                  @else
+                    <span class="quiet">not worked on</span>
+                  @endif
+                </td>
+                <td><x-outcome :outcome="$move['outcome']" /></td>
+                <td class="n"><a
+                    href="{{ $at }}?load={{ $move['load'] }}&outcome={{ $move['outcome'] }}#rows">{{ number_format($move['n']) }}</a>
+                </td>
               </tr>
-            </thead>
-            <tbody>
-              @forelse ($found->moves as $move)
-                <tr>
-                  <td>{{ $move['name'] }}</td>
-                  <td>
-                    @if ($move['was'])
-                      <x-outcome :outcome="$move['was']" />
-                    @else
-                      <span class="quiet">not worked on</span>
-                    @endif
-                  </td>
-                  <td><x-outcome :outcome="$move['outcome']" /></td>
-                  <td class="n"><a
-                      href="{{ $at }}?load={{ $move['load'] }}&outcome={{ $move['outcome'] }}#rows">{{ number_format($move['n']) }}</a>
-                  </td>
-                </tr>
-              @empty
-                <tr>
-                  <td colspan="4">Nothing: every row would be as it is.</td>
-                </tr>
-              @endforelse
-            </tbody>
-          </table>
+            @endforeach
+          </x-table>
         </div>
         <div>
           <h2>Why rows would not go through</h2>
-          <table class="sheet" aria-label="Causes">
-            <thead>
+          <x-table :table="$causes" label="Causes" empty="None that is new.">
+            @foreach ($causes->rows() as $cause)
               <tr>
-                <th>Cause</th>
-                <th>Load</th>
-                <th>Field and value</th>
-                <th class="n">Rows</th>
+                <td class="hang"><x-outcome :outcome="$cause['outcome']" :word="false" />{{ $cause['title'] }}</td>
+                <td>{{ $cause['name'] }}</td>
+                <td class="raw">{{ $cause['field'] }}</td>
+                <td class="n">{{ number_format($cause['n']) }}</td>
               </tr>
-            </thead>
-            <tbody>
-              @forelse ($found->causes as $cause)
-                <tr>
-                  <td class="hang"><x-outcome :outcome="$cause['outcome']" :word="false" />{{ $cause['title'] }}</td>
-                  <td>{{ $cause['name'] }}</td>
-                  <td class="raw">{{ $cause['field'] }}</td>
-                  <td class="n">{{ number_format($cause['n']) }}</td>
-                </tr>
-              @empty
-                <tr>
-                  <td colspan="4">None that is new.</td>
-                </tr>
-              @endforelse
-            </tbody>
-          </table>
+            @endforeach
+          </x-table>
         </div>
       </div>
       @if ($rows)
@@ -131,8 +103,9 @@
           <tbody>
             @foreach ($rows as $row)
               <tr>
-                <td><x-tag :space="$page->all()->get($row->load_id)->space ?? ''" :legacy="$row->legacy_key" :href="$page->journey($row)" /></td>
-                <td>{{ $page->all()->get($row->load_id)?->name }}, row {{ $row->row_no }}</td>
+                @php($listed = $page->all()->get($row->load_id))
+                <td><x-tag :space="$listed?->space" :legacy="$row->legacy_key" :href="$page->journey($row)" /></td>
+                <td>{{ $listed?->name }}, row {{ $row->row_no }}</td>
                 <td>{{ $row->was ?? '' }}</td>
                 <td><x-outcome :outcome="$row->outcome" /></td>
                 <td>{{ $row->message }} @if ($row->value !== null)

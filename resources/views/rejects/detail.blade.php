@@ -2,6 +2,7 @@
 @php($space = $detail['space'])
 @php($codes = $detail['codes'])
 @php($all = $say->count($open->own, 'row'))
+@php($rejected = $page->url('rows') . "?load=$load->id&outcome=rejected")
 <div class="grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6">
   <div>
     <p class="quiet mb-1">
@@ -19,7 +20,7 @@
         @endif
         @if (isset($detail['besides'][$row->row_no]))
           @php($beside = $detail['besides'][$row->row_no])
-          <a class="linkish" href="{{ $page->journey($row) }}/beside/{{ $beside['load'] }}/{{ $beside['row'] }}">beside
+          <a class="linkish" href="{{ $page->beside($row, $beside) }}">beside
             row
             {{ number_format($beside['row']) }}</a>
         @endif
@@ -99,7 +100,7 @@
                   </td>
                 @endif
                 <td class="n"><a
-                    href="{{ $page->url('rows') }}?load={{ $load->id }}&outcome=rejected&cause={{ $value->id }}">{{ number_format($value->own) }}</a>
+                    href="{{ $rejected }}&cause={{ $value->id }}">{{ number_format($value->own) }}</a>
                 </td>
                 <td @class(['n', 'zero' => (int) $value->held === 0])>{{ number_format($value->held) }}</td>
               </tr>

@@ -106,7 +106,7 @@
         @foreach ($roots->rows() as $group)
           <tr class="hit">
             <td class="hang"><x-outcome outcome="rejected" :word="false" /><a
-                href="{{ $page->url('rejects', $page->all()->get($group->load)?->entity) }}?cause={{ urlencode($group->id()) }}#{{ $group->anchor() }}">{{ $group->title() }}</a>
+                href="{{ $page->cause($group) }}">{{ $group->title() }}</a>
             </td>
             <td>{{ $page->all()->get($group->load)?->name }}</td>
             <td><span class="raw">{{ $group->fieldTitle() }}</span>

@@ -4,7 +4,9 @@
       <h1>Row {{ number_format($a['row']) }} beside row {{ number_format($b['row']) }}</h1>
       <p>
         @foreach ([$a, $b] as $j)
-          <x-tag :space="$j['listed']?->space" :legacy="$j['current']->legacy_key ?? ''" :target="$j['current']->target_key ?? null" :href="$page->journey((object) ['load_id' => $j['load']->id, 'row_no' => $j['row']])" />
+          @php($line = (object) ['load_id' => $j['load']->id, 'row_no' => $j['row']])
+          @php($target = $j['current']->target_key ?? null)
+          <x-tag :space="$j['listed']?->space" :legacy="$j['current']->legacy_key ?? ''" :$target :href="$page->journey($line)" />
           {{ $j['load']->name }}, take {{ $j['take']->number }}, line {{ number_format($j['line']) }}
           @if ($j['current'])
             <x-outcome :outcome="$j['current']->outcome" />

@@ -90,7 +90,7 @@
 @endcan
 @if ($j['beside'])
   <p class="mt-2"><a class="linkish"
-      href="/m/{{ $page->migration->id }}/rows/{{ $load->id }}/{{ $j['row'] }}/beside/{{ $j['beside']['load'] }}/{{ $j['beside']['row'] }}">Beside
+      href="{{ $page->beside((object) ['load_id' => $load->id, 'row_no' => $j['row']], $j['beside']) }}">Beside
       row {{ number_format($j['beside']['row']) }}, which is in its way</a></p>
 @endif
 @foreach ($j['refused'] as $other)
@@ -154,6 +154,7 @@
   <tbody>
     @foreach ($j['columns']->all as $i => $column)
       @php($c = collect($j['corrections'])->firstWhere('header', $column->header))
+      @php($says = $c->new_value ?? ($j['cells'][$i] ?? ''))
       <tr>
         <td>{{ $column->header }}</td>
         <td><x-raw :value="$j['cells'][$i] ?? null" /></td>
@@ -169,10 +170,10 @@
                   action="/m/{{ $page->migration->id }}/rejects/loads/{{ $load->id }}/try">
                   @csrf<x-round :$page /><input type="hidden" name="what" value="correct"><input type="hidden"
                     name="row" value="{{ $j['row'] }}"><input type="hidden" name="header"
-                    value="{{ $column->header }}"><x-was :of="['new' => $c->new_value ?? ($j['cells'][$i] ?? '')]" :keys="['new']" /><input name="new"
-                    value="{{ $c->new_value ?? ($j['cells'][$i] ?? '') }}"
-                    aria-label="New value of {{ $column->header }}" data-first><input name="reason" placeholder="reason"
-                    aria-label="Reason" value="{{ session('reason', '') }}"><button class="btn small">Try it</button>
+                    value="{{ $column->header }}"><x-was :of="['new' => $says]" :keys="['new']" /><input name="new"
+                    value="{{ $says }}" aria-label="New value of {{ $column->header }}" data-first><input
+                    name="reason" placeholder="reason" aria-label="Reason" value="{{ session('reason', '') }}"><button
+                    class="btn small">Try it</button>
                 </form>
               </div>
             @endif
