@@ -58,6 +58,7 @@ final class Compared
             $run->plan !== $pass->plan?->hash => 'rules, codes or parameters were changed since',
             $run->decision !== $pass->decision => 'rows were decided about since',
             $takes != $pass->passLoads()->pluck('take_id', 'load_id')->all() => 'newer takes were read since',
+            ($run->given['only'] ?? null) !== $pass->only => 'it was about other rows',
             array_diff($out, $without) !== [] || array_diff($without, $out) !== [] => 'the pass left out other loads',
             default => null,
         };

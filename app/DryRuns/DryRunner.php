@@ -15,6 +15,7 @@ use App\Ledger\DueBook;
 use App\Ledger\DueCauses;
 use App\Ledger\LedgerReader;
 use App\Ledger\MatchEntries;
+use App\Ledger\Only;
 use App\Ledger\PairBook;
 use App\Ledger\Spaces;
 use App\Ledger\WaiverBook;
@@ -223,7 +224,7 @@ final class DryRunner
             return $this->of[$load->id]->feed_rows > 0;
         }
         if ($this->run->kind === DryRunKind::Retry) {
-            $this->tries->due($this->ledger, $load->id);
+            $this->tries->due($this->ledger, $load->id, Only::of((string) ($this->run->given['only'] ?? '')));
         }
         $supposed = $this->supposed;
         if ($supposed !== null && $supposed->corrects() && $supposed->load !== $load->id && $this->readsAsSupposed($load->id)) {

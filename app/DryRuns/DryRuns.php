@@ -3,6 +3,7 @@
 namespace App\DryRuns;
 
 use App\Ledger\DryRows;
+use App\Ledger\Only;
 use App\Models\DryRun;
 use App\Models\DryRunKind;
 use App\Models\Migration;
@@ -34,10 +35,11 @@ final class DryRuns
      * What loading again would do.
      *
      * @param  list<int>  $without  loads that are left out
+     * @param  Only|null  $only  the causes it is about
      *
      * @throws \DomainException
      */
-    public static function ofRetry(Round $round, array $without = []): DryRun
+    public static function ofRetry(Round $round, array $without = [], ?Only $only = null): DryRun
     {
         if ($round->latestPass() === null) {
             throw new \DomainException('This round has no first pass yet.');
@@ -45,7 +47,7 @@ final class DryRuns
 
         return self::begin(
             $round->migration()->firstOrFail(), $round->target()->firstOrFail(), DryRunKind::Retry, 'Loading again', $round,
-            ['without' => $without],
+            ['without' => $without, 'only' => $only?->id()],
         );
     }
 

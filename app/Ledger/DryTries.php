@@ -17,9 +17,10 @@ final readonly class DryTries
     }
 
     /** What a pass over everything that is due would take. */
-    public function due(LedgerReader $ledger, int $load): void
+    public function due(LedgerReader $ledger, int $load, ?Only $only): void
     {
-        for ($after = 0; ($rows = $ledger->due(0, $load, $after, self::AT_ONCE)) !== []; $after = end($rows)) {
+        $due = fn (int $after) => $ledger->due(0, $load, $after, self::AT_ONCE, null, $only, PHP_INT_MAX);
+        for ($after = 0; ($rows = $due($after)) !== []; $after = end($rows)) {
             $this->rows($load, $rows);
         }
     }

@@ -204,12 +204,70 @@ final readonly class LedgerReader
      * pass has tried it does not try again, unless the row waits since.
      *
      * @param  int|null  $to  the last one
+     * @param  Only|null  $only  the causes whose rows are meant, and what they free or put in motion
+     * @param  int  $logged  the last line of the log before the pass
      * @return list<int>
      */
-    public function due(int $pass, int $load, int $after, int $most, ?int $to = null): array
+    public function due(int $pass, int $load, int $after, int $most, ?int $to = null, ?Only $only = null, int $logged = 0): array
     {
         $lane = $this->round->laneId();
+        $parts = $only === null ? self::all($pass) : self::only($pass, $load, $only, $logged);
+        if ($parts === []) {
+            return [];
+        }
+        $rows = DB::select(
+            implode(' UNION ', array_map(fn (array $p) => "($p[0] ORDER BY item LIMIT $most)", $parts))." ORDER BY item LIMIT $most",
+            array_merge(...array_map(fn (array $p) => [$lane, $load, $after, ...array_slice($p, 1)], $parts)),
+        );
+
+        return array_values(array_filter(array_map(fn ($r) => (int) $r->item, $rows), fn (int $row) => $to === null || $row <= $to));
+    }
+
+    /** @return list<array{string, 1?: int|string, 2?: int|string, 3?: int|string|null, 4?: int|string|null}> query and its values */
+    private static function only(int $pass, int $load, Only $only, int $logged): array
+    {
         $parts = [
+            [
+                'SELECT o.item FROM outcomes o WHERE o.lane_id = ? AND o.load_id = ? AND o.item > ? AND o.outcome = ? AND EXISTS (
+                SELECT 1 FROM outcome_log l WHERE l.lane_id = o.lane_id AND l.load_id = o.load_id AND l.item = o.item AND l.id > ?)',
+                Outcome::Pending->value,
+                $logged,
+            ],
+            [self::FREED.' AND p.pass_id = ?', $pass, Outcome::Held->value, $pass],
+            [self::FREED.' AND p.pass_id = ?', $pass, Outcome::Rejected->value, $pass],
+        ];
+        if ($load === $only->load) {
+            // Values of a join would stand before the others: they are written where they are compared.
+            [$stage, $code, $field] = array_map(
+                fn (?string $v) => $v === null ? 'NULL' : (string) DB::connection()->getPdo()->quote($v),
+                $only->alike,
+            );
+            $alike = "STRAIGHT_JOIN causes c ON c.id = r.cause_id AND c.stage = $stage AND c.code = $code AND c.field <=> $field";
+            $parts[] = [
+                "SELECT d.item FROM due_rows d
+                STRAIGHT_JOIN outcomes o ON o.lane_id = d.lane_id AND o.load_id = d.load_id AND o.item = d.item
+                STRAIGHT_JOIN row_causes r ON r.lane_id = d.lane_id AND r.load_id = d.load_id AND r.item = d.item
+                $alike WHERE d.lane_id = ? AND d.load_id = ? AND d.item > ? AND o.pass_id <> ?",
+                $pass,
+            ];
+            $parts[] = [
+                "SELECT r.item FROM row_causes r FORCE INDEX (PRIMARY)
+                STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
+                STRAIGHT_JOIN due_causes d ON d.lane_id = r.lane_id AND d.load_id = r.load_id AND d.cause_id = r.cause_id
+                AND d.pass_id = o.pass_id
+                $alike WHERE r.lane_id = ? AND r.load_id = ? AND r.item > ? AND o.pass_id <> ? AND o.outcome <> ?",
+                $pass,
+                Outcome::Waived->value,
+            ];
+        }
+
+        return $parts;
+    }
+
+    /** @return list<array{string, 1?: int|string, 2?: int|string}> query and its values */
+    private static function all(int $pass): array
+    {
+        return [
             ['SELECT item FROM outcomes WHERE lane_id = ? AND load_id = ? AND item > ? AND outcome = ?', Outcome::Pending->value],
             [
                 'SELECT d.item FROM due_rows d
@@ -229,12 +287,6 @@ final readonly class LedgerReader
             [self::FREED, $pass, Outcome::Held->value],
             [self::FREED, $pass, Outcome::Rejected->value],
         ];
-        $rows = DB::select(
-            implode(' UNION ', array_map(fn (array $p) => "($p[0] ORDER BY item LIMIT $most)", $parts))." ORDER BY item LIMIT $most",
-            array_merge(...array_map(fn (array $p) => [$lane, $load, $after, ...array_slice($p, 1)], $parts)),
-        );
-
-        return array_values(array_filter(array_map(fn ($r) => (int) $r->item, $rows), fn (int $row) => $to === null || $row <= $to));
     }
 
     /** @return list<int> numbers of rows rejected for some causes, those above $after */

@@ -47,7 +47,7 @@ final class LoadBook implements KeyBook, LoadLedger
             return $this->stretches->take(Stretches::TURN, true, $all);
         }
         $rows = fn (int $after, ?int $to = null) => $this->run->isRetry()
-            ? $this->reader->due($this->run->pass->id, $this->run->load->id, $after, $most, $to)
+            ? $this->due($after, $most, $to)
             : Contest::rows($progress->id, $after, $to, $most);
         $portion = $this->stretches->take(Stretches::TURN, true, function (int $after) use ($rows) {
             $next = $this->takesNew ? $rows($after) : [];
@@ -58,6 +58,14 @@ final class LoadBook implements KeyBook, LoadLedger
         return $portion === null
             ? null
             : new Portion($portion->after, $portion->to, $portion->isBegun, $rows($portion->after, $portion->to));
+    }
+
+    /** @return list<int> */
+    private function due(int $after, int $most, ?int $to): array
+    {
+        $pass = $this->run->pass;
+
+        return $this->reader->due($pass->id, $this->run->load->id, $after, $most, $to, Only::of((string) $pass->only), $pass->log_from);
     }
 
     /** Whoever took it first may have told what its rows claim before he died. */

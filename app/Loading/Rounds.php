@@ -7,6 +7,7 @@ use App\Decisions\Numbers;
 use App\Freezing\Room;
 use App\Ledger\DueBook;
 use App\Ledger\LedgerReader;
+use App\Ledger\Only;
 use App\Models\Audit;
 use App\Models\KeptPlan;
 use App\Models\KeySpace;
@@ -86,7 +87,7 @@ final class Rounds
      *
      * @throws \DomainException
      */
-    private function given(Migration $migration, array $parameters): array
+    public function given(Migration $migration, array $parameters): array
     {
         $given = [];
         foreach ($migration->parameters()->orderBy('name')->get() as $parameter) {
@@ -159,13 +160,14 @@ final class Rounds
      * A DomainException says when the round is not ready for such a pass.
      *
      * @param  list<int>  $without  loads that are left out: their rows are not asked for, and hold those that need them
+     * @param  Only|null  $only  the causes it is about
      */
-    public function pass(Round $round, PassKind $kind, array $without = [], ?TargetReady $target = null): Pass
+    public function pass(Round $round, PassKind $kind, array $without = [], ?TargetReady $target = null, ?Only $only = null): Pass
     {
         // Asked before anything is held: it may take as long as a page may wait.
         $target ??= TargetReady::of($round->migration()->firstOrFail(), $round->target()->firstOrFail());
 
-        return DB::transaction(function () use ($round, $kind, $without, $target) {
+        return DB::transaction(function () use ($round, $kind, $without, $target, $only) {
             $round = Round::query()->whereKey($round->id)->lockForUpdate()->firstOrFail();
             $last = $round->latestPass();
             $this->isOpen($round);
@@ -190,6 +192,7 @@ final class Rounds
                     'plan_version_id' => KeptPlan::keep($round->migration_id, $version)->id,
                     'decision' => Numbers::last($round->migration_id),
                     'told' => $told,
+                    'only' => $only?->id(),
                 ]);
             $this->give($pass, $version, $loads, $without);
             Room::refuseOnDisk(Room::neededForRows((int) $pass->passLoads()->sum('rows_total')), 'The pass');
@@ -231,7 +234,13 @@ final class Rounds
         $lateParents = array_map(fn ($r) => $r->parent, $order->deferred);
         $first = $pass->kind === PassKind::First;
         $tallies = $first ? [] : (new LedgerReader($pass->round))->tallies();
-        $due = $first ? [] : (new DueBook($pass->lane_id))->counts();
+        $book = new DueBook($pass->lane_id);
+        $only = Only::of((string) $pass->only);
+        $due = match (true) {
+            $first => [],
+            $only === null => $book->counts(),
+            default => [$only->load => $book->alike([$only->load])[implode('|', [$only->load, ...$only->alike])] ?? 0],
+        };
         foreach ($version->loads as $load) {
             $of = $loads->firstOrFail('load_id', $load->id);
             $isOut = in_array($load->id, $without, true);
@@ -248,7 +257,7 @@ final class Rounds
                     $isOut => 0,
                     $first => $of->feed_rows,
                     $isAnnounced => $of->feed_rows,
-                    default => ($tallies[$load->id][Outcome::Pending->value] ?? 0) + ($due[$load->id] ?? 0),
+                    default => ($only === null ? $tallies[$load->id][Outcome::Pending->value] ?? 0 : 0) + ($due[$load->id] ?? 0),
                 },
                 'key_cursor' => $isAnnounced ? 0 : null,
                 'late_row' => $first && $isLate && ! $isOut ? 0 : null,
@@ -368,9 +377,9 @@ final class Rounds
     }
 
     /** @param  list<int>  $without  loads that are left out */
-    public function start(Round $round, PassKind $kind, array $without = [], ?TargetReady $target = null): Pass
+    public function start(Round $round, PassKind $kind, array $without = [], ?TargetReady $target = null, ?Only $only = null): Pass
     {
-        $pass = $this->pass($round, $kind, $without, $target);
+        $pass = $this->pass($round, $kind, $without, $target, $only);
         Audit::note($round->migration_id, "started pass $pass->number of $round->name", ['kind' => $kind->value]);
         WorkOnPass::byAll($pass->id);
 

@@ -23,6 +23,8 @@ use Illuminate\Support\Facades\DB;
  * @property list<string> $told how its target is other than described
  * @property ?array{run: int, because: string|null, said: int, tried: int, kinds: list<array<string, mixed>>} $compared with what a dry
  *           run said before it
+ * @property ?string $only load, stage, code and field of the cause it is about, where it is about one
+ * @property int $log_from the last line of the log of outcomes before it
  * @property int $interrupted how often those who worked on it ended before it did
  * @property ?\Illuminate\Support\Carbon $interrupted_at the last time that was noticed
  * @property ?\Illuminate\Support\Carbon $started_at
@@ -33,7 +35,7 @@ final class Pass extends Model
 {
     public const COLUMNS = [
         'id', 'round_id', 'number', 'kind', 'state', 'lane_id', 'plan_version_id', 'decision', 'stop_requested', 'error', 'attempts',
-        'is_prepared', 'told', 'started_at', 'finished_at', 'user_id', 'interrupted', 'interrupted_at', 'compared',
+        'is_prepared', 'told', 'started_at', 'finished_at', 'user_id', 'interrupted', 'interrupted_at', 'compared', 'only', 'log_from',
     ];
 
     protected $guarded = [];

@@ -155,13 +155,32 @@ final class Page
         return $this->url('crosswalks', $this->entity?->name).'?'.http_build_query($query)."#code-$crosswalk->id";
     }
 
+    /**
+     * Loads that loading again leaves out.
+     *
+     * @param  bool  $all  whether also what was not asked for before is loaded
+     * @param  string|null  $entity  only this one
+     * @return list<int>
+     */
+    public function leftOut(bool $all, ?string $entity): array
+    {
+        $isOther = fn (ListedLoad $l) => $entity !== null && $entity !== '' && $l->entity !== $entity;
+        $others = $this->all()->filter($isOther)->keys()->all();
+
+        return array_values(array_unique([...$all ? [] : array_keys($this->notAsked()), ...$others]));
+    }
+
     /** Address of a cause, opened. */
     public function cause(CauseGroup $group): string
     {
         return $this->url('rejects', $this->all()->get($group->load)?->entity).'?cause='.urlencode($group->id())."#{$group->anchor()}";
     }
 
-    /** Address of a row beside another. @param  array{load: int, row: int}  $other */
+    /**
+     * Address of a row beside another.
+     *
+     * @param  array{load: int, row: int}  $other
+     */
     public function beside(object $line, array $other): string
     {
         return $this->journey($line)."/beside/$other[load]/$other[row]";

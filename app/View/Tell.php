@@ -279,6 +279,27 @@ final class Tell
             .($rate > 0 ? PassProgress::time((int) ceil(max(0, $total - $done) / $rate)).' left' : 'unknown time left');
     }
 
+    /** Whether a pass did what the dry run before it said. */
+    public function compared(Pass $pass): string
+    {
+        $of = $pass->compared ?? [];
+        if (($of['because'] ?? null) !== null) {
+            return "The dry run before it says nothing of this pass: $of[because].";
+        }
+        $kinds = array_map(
+            fn (array $k) => number_format((int) $k['n'])." said to be $k[said] ".((int) $k['n'] === 1 ? 'is' : 'are')." $k[is]"
+                .($k['because'] === null ? '' : " ($k[because])"),
+            $of['kinds'] ?? [],
+        );
+        $tried = ($of['said'] ?? 0) === ($of['tried'] ?? 0)
+            ? ''
+            : ' It tried '.$this->say->count((int) ($of['tried'] ?? 0), 'row').', the dry run '.number_format((int) ($of['said'] ?? 0)).'.';
+
+        return $kinds === []
+            ? "It did what the dry run said.$tried"
+            : 'Otherwise than the dry run said: '.implode('; ', $kinds).".$tried";
+    }
+
     /** What the button says that makes a repair. */
     public function keeps(Proposed $proposed): string
     {

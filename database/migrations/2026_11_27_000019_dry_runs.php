@@ -53,7 +53,8 @@ return new class extends Migration
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
             SQL
         );
-        DB::statement('ALTER TABLE passes ADD compared LONGTEXT DEFAULT NULL, ADD log_from BIGINT UNSIGNED NOT NULL DEFAULT 0');
+        DB::statement('ALTER TABLE passes ADD compared LONGTEXT DEFAULT NULL, ADD log_from BIGINT UNSIGNED NOT NULL DEFAULT 0,
+            ADD only VARCHAR(300) DEFAULT NULL');
         $this->repairs();
         DB::statement(
             <<<'SQL'

@@ -4,11 +4,10 @@ namespace Tests\Feature;
 
 use App\DryRuns\DryRuns;
 use App\Ledger\DueBook;
-use App\Loading\PassRunner;
-use App\Loading\Rounds;
+use App\Models\DryRun;
 use App\Models\Load;
 use App\Models\Migration;
-use App\Models\PassKind;
+use App\Models\Pass;
 use App\Models\Repair;
 use App\Models\Role;
 use App\Models\Round;
@@ -94,6 +93,32 @@ final class UndoTest extends TestCase
         $this->tried($to, 'rule', $of + $this->cause('too_long', $load))->assertSessionHas('refused');
     }
 
+    /** The number said is the number tried, with what it frees; what else is due waits. */
+    private function onlyThese(Load $load, int $own): Pass
+    {
+        $alike = $this->cause('not_a_date', $load)['alike'];
+        $due = (new DueBook($this->round->laneId()))->counts()[$load->id];
+        self::assertGreaterThan($own, $due);
+        $this->get("$this->m/rejects?cause=".urlencode($alike))->assertReads("Load $own rows again");
+        $this->post("$this->m/dry-runs", ['again' => 1, 'alike' => $alike])->assertRedirect();
+        $run = DryRun::query()->latest('id')->firstOrFail();
+        $passing = $run->found['rows'];
+        $this->get("$this->m/dry-runs/$run->id")->assertOk()->assertReads($run->found['tried'].' rows tried');
+        $this->post("$this->m/runs/again", ['alike' => $alike])->assertSessionMissing('refused');
+        $pass = $this->round->latestPass() ?? self::fail();
+        self::assertSame(['finished', []], [$pass->state->value, $pass->compared['kinds'] ?? null]);
+        self::assertSame($run->found['tried'], (int) $pass->passLoads()->sum('rows_done'));
+        self::assertSame($own, (int) $pass->passLoads()->where('load_id', $load->id)->sum('rows_done'));
+        self::assertSame(
+            array_sum(array_column(array_filter($passing, fn (array $r) => $r['outcome'] === 'loaded'), 'n')),
+            $this->lines()->where('pass_id', $pass->id)->where('outcome', 'loaded')->count(),
+        );
+        self::assertSame($due - $own, (new DueBook($this->round->laneId()))->counts()[$load->id]);
+        $this->get("$this->m/runs")->assertReads('It did what the dry run said.');
+
+        return $pass;
+    }
+
     public function test_one_row_and_what_a_repair_freed(): void
     {
         $load = Load::query()->where('name', 'Vessels')->firstOrFail();
@@ -110,8 +135,9 @@ final class UndoTest extends TestCase
         $of = ['header' => 'BUILT', 'new' => '02/02/2002', 'reason' => 'log'];
         $this->repaired($to, 'correct', $of + $this->cause('not_a_date', $load));
         $repair = Repair::query()->latest('id')->firstOrFail();
-        $pass = $this->app->make(Rounds::class)->pass($this->round, PassKind::Retry);
-        PassRunner::of($pass, 0)->work();
+        $codes = ['crosswalk' => 'vessel types', 'code' => 'sail', 'field' => 'type'] + $this->cause('no_new_value', $load);
+        $this->repaired($to, 'code', $codes)->assertSessionHas('told');
+        $pass = $this->onlyThese($load, count($rows));
         self::assertSame([$pass->id => count($rows)], $repair->refresh()->freed);
         $this->get("$this->m/rejects?show=repairs")->assertReads(count($rows).' '.$this->round->name.', pass 2');
         // What was loaded with it stays as it is and is told as differing.

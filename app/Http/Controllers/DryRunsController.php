@@ -4,6 +4,8 @@ namespace App\Http\Controllers;
 
 use App\DryRuns\DryRuns;
 use App\Ledger\DryRows;
+use App\Ledger\Only;
+use App\Loading\Rounds;
 use App\Models\DryRun;
 use App\Models\Migration;
 use App\Rejects\Proposals;
@@ -48,7 +50,7 @@ final class DryRunsController extends Controller
     }
 
     /** A whole pass: the first of a round that is not begun, or loading again. */
-    public function store(Request $request, Migration $migration): RedirectResponse
+    public function store(Request $request, Migration $migration, Rounds $rounds): RedirectResponse
     {
         $this->authorize('work', $migration);
         $data = $request->validate([
@@ -63,9 +65,12 @@ final class DryRunsController extends Controller
         try {
             if ($request->boolean('again')) {
                 $round = Page::of($migration, 'runs')->round ?? abort(404);
-                $run = DryRuns::ofRetry($round, $without);
+                $page = Page::of($migration, 'runs');
+                $without = $page->leftOut($request->boolean('all'), $request->string('entity')->toString());
+                $run = DryRuns::ofRetry($round, $without, Only::of((string) $request->input('alike')));
             } else {
                 $target = $migration->targets()->findOrFail($data['target'] ?? 0);
+                $rounds->given($migration, $data['parameters'] ?? []);
                 $run = DryRuns::ofFirst($migration, $target, $data['parameters'] ?? [], $without);
             }
         } catch (\DomainException $e) {

@@ -3,11 +3,13 @@
 namespace App\Http\Controllers;
 
 use App\Freezing\Room;
+use App\Ledger\Only;
 use App\Loading\EndPass;
 use App\Loading\LookForRecords;
 use App\Loading\Rounds;
 use App\Loading\TargetInUse;
 use App\Models\Audit;
+use App\Models\DryRunKind;
 use App\Models\Migration;
 use App\Models\Pass;
 use App\Models\PassKind;
@@ -51,6 +53,7 @@ final class RunsController extends Controller
             'parameters' => $migration->parameters()->orderBy('name')->get(),
             'targets' => $migration->targets()->orderBy('id')->get(),
             'works' => Work::toShow($migration),
+            'dryRuns' => $migration->dryRuns()->where('kind', '<>', DryRunKind::Repair)->latest('id')->limit(4)->get(),
             'room' => Room::said(Room::neededForRows((int) $page->all()->sum('rows'))),
             'newer' => $newer,
             'newerTable' => RunTables::newer($request, $newer),
@@ -126,20 +129,18 @@ final class RunsController extends Controller
         return array_values(array_map(intval(...), $loads->all()));
     }
 
-    /** Loads again what is due, of one entity or of all, and what follows from it; with "all", also what was not asked for before. */
+    /** Loads again what is due of a cause, an entity or all, and what it frees; with "all", also what was not asked for before. */
     public function retry(Request $request, Migration $migration): RedirectResponse
     {
         $this->authorize('work', $migration);
         $page = Page::of($migration, 'runs');
         $round = $page->round;
-        $without = $request->boolean('all') ? [] : array_keys($page->notAsked());
-        if ($request->filled('entity')) {
-            $without = array_values(array_unique([...$without, ...self::others($migration, (string) $request->input('entity'))]));
-        }
+        $without = $page->leftOut($request->boolean('all'), $request->string('entity')->toString());
+        $only = Only::of((string) $request->input('alike'));
         try {
             $round === null
                 ? throw new \DomainException('There is no round yet.')
-                : $this->rounds->start($round, PassKind::Retry, $without);
+                : $this->rounds->start($round, PassKind::Retry, $without, only: $only);
         } catch (\DomainException|OrderError $e) {
             return back()->with('refused', $e->getMessage());
         }

@@ -11,6 +11,8 @@
     <button class="btn main" @disabled($isBusy)>Load
       {{ $say->count($here, 'row') }}{{ $all > $here ? ' of ' . $say->label($page->entity->name) : '' }}
       again</button>
+    <button class="btn" name="again" value="1" formaction="/m/{{ $page->migration->id }}/dry-runs"
+      @disabled($isBusy) title="Says what would become of them; nothing is written">Dry run</button>
   </form>
 @endif
 @if ($all > $here)

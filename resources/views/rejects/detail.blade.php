@@ -56,6 +56,16 @@
     @endcan
   </div>
   <div>
+    @can('work', $m)
+      @if ($open->due > 0 && !$page->round->hasEnded())
+        <form class="row mb-2" method="post" action="/m/{{ $m->id }}/runs/again">@csrf<x-round :$page /><input
+            type="hidden" name="alike"
+            value="{{ $open->id() }}">{{ $say->count($open->due, 'row of it is', 'rows of it are') }}
+          due. <button class="btn small" title="And what is held below them, where it comes free">Load
+            {{ $say->count($open->due, 'row') }} again</button><button class="btn small" name="again" value="1"
+            formaction="/m/{{ $m->id }}/dry-runs">Dry run</button></form>
+      @endif
+    @endcan
     <p class="quiet mb-1">Repair @if ($detail['rule'])
         <code>{{ $open->field }}: {{ $detail['rule']->expression }}</code>
       @endif

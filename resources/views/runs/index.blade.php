@@ -51,6 +51,14 @@
     </div>@endcan
   </div>
   <x-works :works="$works" :m="$page->migration" />
+  @if ($dryRuns->isNotEmpty())
+    <p class="quiet mb-1">Dry runs:
+      @foreach ($dryRuns as $run)
+        <a class="linkish" href="/m/{{ $page->migration->id }}/dry-runs/{{ $run->id }}">{{ $run->title }},
+          {{ $say::when($run->created_at, 'short') }}</a>{{ $run->isGoing() ? ', at work' : '' }}{{ $loop->last ? '.' : ';' }}
+      @endforeach
+    </p>
+  @endif
   @if ($page->notInRound()->isNotEmpty())
     <div class="note">{{ $page->notInRound()->pluck('name')->join(', ', ' and ') }}
       {{ $page->notInRound()->count() === 1 ? 'is' : 'are' }} not in this round: added after it was begun. The next
@@ -161,6 +169,8 @@
             {{ number_format($page->loads()->sum('rows')) }} rows of {{ $say->label($page->entity->name) }}
             alone</button>
         @endif
+        <button class="btn" formaction="/m/{{ $page->migration->id }}/dry-runs" formnovalidate
+          @disabled($pass?->isGoing()) title="Says what would become of all rows; nothing is written">Dry run</button>
         <span class="quiet">{{ $room }}</span>
       </p>
     </form>

@@ -1,7 +1,8 @@
 <div id="passes" @if ($oob) hx-swap-oob="outerHTML" @endif>
   @foreach ($passes as $p)
     @php($view = $say->progress($page, $p))
-    <h2>Pass {{ $p->number }}: {{ $p->kind->name === 'First' ? 'all loads' : 'rows that were due' }},
+    <h2>Pass {{ $p->number }}:
+      {{ $p->kind->name === 'First' ? 'all loads' : ($p->only ? 'rows of one cause that were due' : 'rows that were due') }},
       {{ $p->stateInWords() }}
     </h2>
     <p class="quiet mb-1">{{ $p->started_at ? $say::when($p->started_at, 'second') : 'not begun' }},
@@ -21,6 +22,10 @@
           <br>{{ $different }}
         @endforeach
       </div>
+    @endif
+    @if ($p->compared)
+      <p @class(['mb-1', 'quiet' => $p->compared['kinds'] === []])>{{ $tell->compared($p) }} <a class="linkish"
+          href="/m/{{ $page->migration->id }}/dry-runs/{{ $p->compared['run'] }}">The dry run</a></p>
     @endif
     @if ($timetables[$p->id] ?? null)
       <x-timetable :table="$timetables[$p->id]" :page="$page" :label="'Pass ' . $p->number" />
