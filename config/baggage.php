@@ -3,6 +3,8 @@
 return [
     // Rows per batch of a pass: one transaction in the target, one in Baggage.
     'batch' => (int) env('BAGGAGE_BATCH', 2000),
+    // Seconds a pass waits, time after time, for a target that does not answer; longer where it says so itself. Then it stops.
+    'patience' => explode(',', (string) env('BAGGAGE_PATIENCE', '1,2,5,15,30,60,120')),
     // Workers there are: so many go at a pass together.
     'workers' => (int) env('BAGGAGE_WORKERS', 1),
     // Rows staged at once while a source is read.

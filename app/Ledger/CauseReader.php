@@ -197,6 +197,20 @@ final readonly class CauseReader
             ->all();
     }
 
+    /**
+     * @param  list<int>  $loads
+     * @return list<\stdClass> id, load_id, message, n: what keeps rows outside the scope of their load, most rows first
+     */
+    public function excluded(array $loads): array
+    {
+        return $this->tallied(Outcome::Excluded->value)
+            ->whereIntegerInRaw('c.load_id', $loads)
+            ->orderByDesc('t.n')
+            ->orderBy('c.id')
+            ->get(['c.id', 'c.load_id', 'c.message', 't.n'])
+            ->all();
+    }
+
     /** @return array<string, int> field → rows of the load it rejected */
     public function rejectedByField(int $load): array
     {

@@ -37,16 +37,6 @@ use Baggage\Core\Mapping\Mapper;
 /** One worker's hands on one load of a pass: gives the core what it needs, and has patience with the target. */
 final class LoadRunner
 {
-    private const TRIES = 4;
-
-    /** Where only another writer is in the way. */
-    private const TRIES_SOON = 8;
-
-    private const SOON = 20_000;
-
-    /** A deadlock, and a lock that was waited for too long. */
-    private const IN_THE_WAY = [1213, 1205];
-
     /** Of a stretch: they are in memory all at once. */
     private const CELLS = 300_000;
 
@@ -56,14 +46,13 @@ final class LoadRunner
         private readonly KeyWork $keys,
         private readonly KeyWork $rest,
         private readonly LoadBook $book,
-        private readonly int $wait,
+        private readonly Patience $patience,
     ) {
     }
 
     /**
      * @param  Definitions  $catalogue  for the numbers of entities and spaces alone
      * @param  Contest  $contest  of loads that go beside this one
-     * @param  int  $wait multiplies the waits for a target that does not answer
      *
      * @throws DefinitionError
      */
@@ -74,7 +63,7 @@ final class LoadRunner
         Definitions $catalogue,
         Ports $ports,
         Contest $contest,
-        int $wait = 1,
+        Patience $patience,
     ): self {
         $load = $plan->load($progress->load_id);
         Following::complete($progress->take);
@@ -96,7 +85,7 @@ final class LoadRunner
             $load->entity, $load->policy, $mapper, $parents, $matcher, $claims, $ports->target, $mark, $waivers,
         );
 
-        return self::with($run, $mapper, $processor, $matches, $contest, $spaces, $ports, $wait);
+        return self::with($run, $mapper, $processor, $matches, $contest, $spaces, $ports, $patience);
     }
 
     private static function with(
@@ -107,7 +96,7 @@ final class LoadRunner
         Contest $contest,
         Spaces $spaces,
         Ports $ports,
-        int $wait,
+        Patience $patience,
     ): self {
         [$pass, $progress, $load] = [$run->pass, $run->progress, $run->load->id];
         $stretches = new Stretches($progress->id);
@@ -122,7 +111,7 @@ final class LoadRunner
             new KeyWork($rows, $mapper, $progress->late_row === null ? $book : new LateKeys($run)),
             new KeyWork($rows, $mapper, $book),
             $book,
-            $wait,
+            $patience,
         );
     }
 
@@ -195,7 +184,7 @@ final class LoadRunner
     {
         $this->book->takesNothingNew();
 
-        return $this->patiently(fn () => $this->work->settle($inTurn));
+        return $this->patience->during(fn () => $this->work->settle($inTurn));
     }
 
     /**
@@ -206,34 +195,6 @@ final class LoadRunner
      */
     public function step(bool $inTurn): bool
     {
-        return $this->patiently(fn () => $this->work->step($inTurn));
-    }
-
-    /**
-     * Tries again with growing waits while the target does not answer or others are in the way; what it did meanwhile it remembers.
-     *
-     * @template T
-     *
-     * @param  \Closure(): T  $do
-     * @return T
-     */
-    private function patiently(\Closure $do): mixed
-    {
-        for ($try = $soon = 1; ;) {
-            try {
-                return $do();
-            } catch (TargetUnavailable $e) {
-                if ($e->isSoon ? $soon++ === self::TRIES_SOON : $try++ === self::TRIES) {
-                    throw $e;
-                }
-                usleep($e->isSoon ? random_int(1, self::SOON * 2 ** $soon) : $this->wait * 500_000 * 2 ** ($try - 2));
-            } catch (\PDOException $e) {
-                // Baggage's own tables are written by all workers; what a step did in the target it remembers.
-                if (! in_array((int) ($e->errorInfo[1] ?? 0), self::IN_THE_WAY, true) || $soon++ === self::TRIES_SOON) {
-                    throw $e;
-                }
-                usleep(random_int(1, self::SOON * 2 ** $soon));
-            }
-        }
+        return $this->patience->during(fn () => $this->work->step($inTurn));
     }
 }

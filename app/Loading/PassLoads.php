@@ -42,7 +42,7 @@ final class PassLoads
         private readonly PlanVersion $plan,
         private readonly Definitions $catalogue,
         private readonly Ports $ports,
-        private readonly int $wait,
+        private readonly Patience $patience,
     ) {
         $this->order = new SideBySide($plan);
     }
@@ -209,7 +209,7 @@ final class PassLoads
             $matches = new MatchEntries($this->pass->lane_id, $this->catalogue->entityIds());
             foreach ($beside as $one) {
                 foreach ($this->load($one)->matches as $rule) {
-                    $matches->readTarget($this->ports->records, $entity, $rule, $this->pass->id);
+                    $this->patience->during(fn () => $matches->readTarget($this->ports->records, $entity, $rule, $this->pass->id));
                 }
             }
             $way = $beside !== [] && $this->inTurn($beside, $matches->hasOthers($entity->name)) ? LoadWay::Turn : LoadWay::Free;
@@ -313,7 +313,7 @@ final class PassLoads
         }
         $contest = $this->contests[$beside[0]->id ?? $progress->id] ??= new Contest(array_map(fn (PassLoad $p) => $p->id, $beside), $most);
 
-        return LoadRunner::of($this->pass, $progress, $this->plan, $this->catalogue, $this->ports, $contest, $this->wait);
+        return LoadRunner::of($this->pass, $progress, $this->plan, $this->catalogue, $this->ports, $contest, $this->patience);
     }
 
     /** @throws DefinitionError */

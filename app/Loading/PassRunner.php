@@ -53,7 +53,7 @@ final class PassRunner
         private readonly PlanVersion $plan,
         private readonly Definitions $catalogue,
         private readonly Ports $ports,
-        private readonly int $wait,
+        private readonly Patience $patience,
     ) {
     }
 
@@ -70,7 +70,7 @@ final class PassRunner
             $pass->plan()->firstOrFail()->version(),
             new Definitions($round->migration),
             Ports::of($round->target),
-            $wait,
+            new Patience($pass, $wait),
         );
     }
 
@@ -93,8 +93,12 @@ final class PassRunner
         gc_disable();
         // Workers beside each other lock what they write, not the gaps between.
         DB::statement('SET SESSION TRANSACTION ISOLATION LEVEL READ COMMITTED');
+        $leaves ??= fn () => false;
+        $this->patience->leavesWhere($leaves);
         try {
-            $left = $this->workOn($leaves ?? fn () => false);
+            $left = $this->workOn($leaves);
+        } catch (MakesRoom) {
+            $left = true;
         } catch (TargetUnavailable $e) {
             $this->stopWith($e->getMessage().' The pass stopped and can be resumed.');
         } catch (\Throwable $e) {
@@ -117,8 +121,8 @@ final class PassRunner
      */
     private function workOn(\Closure $leaves): bool
     {
-        $loads = new PassLoads($this->pass, $this->plan, $this->catalogue, $this->ports, $this->wait);
-        if (! NamedLock::of("prepare:{$this->pass->id}")->during(fn () => $this->prepare($loads), self::WAIT)) {
+        $loads = new PassLoads($this->pass, $this->plan, $this->catalogue, $this->ports, $this->patience);
+        if (! NamedLock::of("prepare:{$this->pass->id}")->during(fn () => $this->patience->during(fn () => $this->prepare($loads)), self::WAIT)) {
             return false;
         }
         for ($steps = 1; ! $this->stopRequested() && ($did = $loads->step()) !== null; $steps++) {
@@ -137,8 +141,10 @@ final class PassRunner
         }
         NamedLock::of("finish:{$this->pass->id}")->during(function () {
             if (! $this->stopRequested() && $this->pass->refresh()->state === PassState::Running && ! $this->isOpen()) {
-                $this->finish();
-                $this->close();
+                $this->patience->during(function () {
+                    $this->finish();
+                    $this->close();
+                });
             }
         });
 
@@ -189,7 +195,7 @@ final class PassRunner
         try {
             if ($this->pass->refresh()->canResume() && ! $presence->isAnybodyElseThere()) {
                 $this->pass->update(['state' => PassState::Running, 'stop_requested' => true, 'error' => null]);
-                (new PassLoads($this->pass, $this->plan, $this->catalogue, $this->ports, $this->wait))->leaveRest();
+                (new PassLoads($this->pass, $this->plan, $this->catalogue, $this->ports, $this->patience))->leaveRest();
                 $this->finish();
                 $this->close();
             }
@@ -244,13 +250,14 @@ final class PassRunner
     private function mayWork(WorkerPresence $presence): bool
     {
         if ($this->pass->state === PassState::Queued) {
+            $this->pass->started_at === null ? PassLog::note($this->pass, 'It began.') : null;
             $this->pass->update([
                 'state' => PassState::Running,
                 'started_at' => $this->pass->started_at ?? now(),
                 'attempts' => 1,
             ]);
         } elseif (! $presence->isAnybodyElseThere()) {
-            $this->pass->noteInterruption();
+            $this->pass->noteInterruption() ? PassLog::note($this->pass, 'Whoever worked on it was gone; it went on where it was.') : null;
             if (! Attempts::begin($this->pass)) {
                 $this->giveUp();
 
@@ -363,6 +370,7 @@ final class PassRunner
         if ($this->pass->stop_requested && $isOpen) {
             Counters::end($this->pass->id, $this->countTarget());
             $this->pass->update(['state' => PassState::Stopped, 'finished_at' => now(), 'error' => null]);
+            PassLog::note($this->pass, 'It was paused.');
 
             return;
         }
@@ -376,6 +384,7 @@ final class PassRunner
             'finished_at' => now(),
             'error' => $failed > 0 ? "$failed loads did not run; mend their rules and resume." : null,
         ]);
+        PassLog::note($this->pass, $failed > 0 ? "It ended; $failed loads did not run." : 'It ended.');
         Compared::note($this->pass);
         RepairBook::freed($this->pass);
         $this->ports->target->forget($this->catalogue->migration->installation, $this->pass->id);
@@ -383,6 +392,7 @@ final class PassRunner
 
     private function stopWith(string $message): void
     {
+        PassLog::note($this->pass, $message);
         $this->pass->update(['state' => PassState::Stopped, 'finished_at' => now(), 'error' => mb_substr($message, 0, 2000)]);
     }
 

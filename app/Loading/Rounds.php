@@ -393,6 +393,7 @@ final class Rounds
         }
         $this->isOpen($pass->round);
         $pass->update(['state' => PassState::Queued, 'stop_requested' => false, 'error' => null, 'finished_at' => null]);
+        PassLog::note($pass, 'It was resumed.');
         $pass
             ->passLoads()
             ->whereIn('state', [LoadState::Failed, LoadState::Blocked])

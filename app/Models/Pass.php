@@ -55,8 +55,8 @@ final class Pass extends Model
         ];
     }
 
-    /** Those who worked on it are gone. Looked at again within a minute, it is the same time. */
-    public function noteInterruption(): void
+    /** Those who worked on it are gone. Looked at again within a minute, it is the same time: @return bool whether it is another */
+    public function noteInterruption(): bool
     {
         $isNew = self::query()
             ->whereKey($this->id)
@@ -66,6 +66,8 @@ final class Pass extends Model
             $of = "pass $this->number of {$this->round->name}";
             Audit::note((int) $this->round->migration_id, "$of was interrupted, and goes on where it was");
         }
+
+        return $isNew === 1;
     }
 
     /** @return BelongsTo<Round, $this> */

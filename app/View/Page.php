@@ -155,6 +155,12 @@ final class Page
         return $this->url('crosswalks', $this->entity?->name).'?'.http_build_query($query)."#code-$crosswalk->id";
     }
 
+    /** Address of the rows of an outcome, of a load and a cause where there is one. */
+    public function behind(object $line): string
+    {
+        return $this->url('rows')."?load=$line->load_id&outcome=$line->outcome".($line->cause === null ? '' : "&cause=$line->cause");
+    }
+
     /**
      * Loads that loading again leaves out.
      *

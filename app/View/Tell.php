@@ -178,7 +178,7 @@ final class Tell
         return array_filter([
             'causes' => ['Causes of rejected rows', $counts['rejected']],
             'held' => ['Held rows', $counts['held']],
-            'left' => ['Left behind', $counts['waived']],
+            'left' => ['Left out on purpose', $counts['waived'] + $counts['excluded'] + $counts['merged']],
             'references' => ['References that wait', $counts['references']],
             'corrections' => ['Corrections to decide', $counts['corrections']],
             'repairs' => ['Repairs', $counts['repairs']],

@@ -8,9 +8,21 @@ final class TargetUnavailable extends \RuntimeException
     /** Whether it answers and was only in another's way, so that the same may be tried again at once. */
     public bool $isSoon = false;
 
+    /** Seconds it asks not to be asked again within, where it says so. */
+    public ?int $after = null;
+
     public static function because(string $why, ?\Throwable $e = null): self
     {
         return new self($why, 0, $e);
+    }
+
+    /** It answers, and wants to be left alone for a while. */
+    public static function askingForTime(string $why, int $seconds): self
+    {
+        $busy = new self($why);
+        $busy->after = $seconds;
+
+        return $busy;
     }
 
     public static function brokeOff(\Throwable $e): self

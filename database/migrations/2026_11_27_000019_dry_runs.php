@@ -53,6 +53,19 @@ return new class extends Migration
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
             SQL
         );
+        DB::statement(
+            <<<'SQL'
+            CREATE TABLE pass_log (
+                id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+                pass_id INT UNSIGNED NOT NULL,
+                what VARCHAR(1000) NOT NULL,
+                next_try_at TIMESTAMP NULL DEFAULT NULL,
+                at TIMESTAMP NOT NULL DEFAULT CURRENT_TIMESTAMP,
+                KEY of_pass (pass_id, id),
+                FOREIGN KEY (pass_id) REFERENCES passes (id) ON DELETE CASCADE
+            ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_unicode_520_ci
+            SQL
+        );
         DB::statement('ALTER TABLE passes ADD compared LONGTEXT DEFAULT NULL, ADD log_from BIGINT UNSIGNED NOT NULL DEFAULT 0,
             ADD only VARCHAR(300) DEFAULT NULL');
         $this->repairs();

@@ -17,6 +17,7 @@ use App\Rejects\CauseGroup;
 use App\Rejects\CauseList;
 use App\Rejects\CauseTasks;
 use App\Rejects\CorrectionList;
+use App\Rejects\LeftOut;
 use App\View\CauseOpened;
 use App\View\Page;
 use App\View\Tables\RejectTables;
@@ -130,6 +131,7 @@ final class RejectsController extends Controller
 
         return [
             'left' => $left,
+            'byPlan' => $tables->byDefinition(LeftOut::lines($round, $loads)),
             'waivers' => WaiverBook::newest($round, array_map(fn ($c) => [(int) $c->load_id, $c->waive_hash], $left->rows())),
             'toConfirm' => $tables->toConfirm($toConfirm),
         ];
@@ -138,7 +140,7 @@ final class RejectsController extends Controller
     /** @return array<string, int> */
     private function counts(Page $page): array
     {
-        $sum = ['rejected' => 0, 'held' => 0, 'waived' => 0];
+        $sum = ['rejected' => 0, 'held' => 0, 'waived' => 0, 'excluded' => 0, 'merged' => 0];
         foreach ($page->loads() as $load) {
             foreach (array_keys($sum) as $outcome) {
                 $sum[$outcome] += $page->proof($load)->count(Outcome::from($outcome));

@@ -6,6 +6,7 @@ use App\Freezing\Room;
 use App\Ledger\Only;
 use App\Loading\EndPass;
 use App\Loading\LookForRecords;
+use App\Loading\PassLog;
 use App\Loading\Rounds;
 use App\Loading\TargetInUse;
 use App\Models\Audit;
@@ -74,6 +75,7 @@ final class RunsController extends Controller
             'tables' => $tables,
             'page' => $page,
             'passes' => $page->passes(),
+            'logs' => PassLog::of($page->passes()->pluck('id')->all()),
             'timetables' => $page->passes()->mapWithKeys(fn (Pass $p) => [$p->id => Timetable::of($page, $p)])->all(),
             'people' => User::names($page->passes()->pluck('user_id')->all()),
         ];

@@ -22,6 +22,11 @@ final class NewRecords
 {
     private const BYTES_PER_STATEMENT = 4_000_000;
 
+    /** Of what the target takes at once, for what stands around the values. */
+    private const AROUND = 4_096;
+
+    private ?int $most = null;
+
     /** @var array<int, Answer> row → answer */
     private array $answers = [];
 
@@ -47,6 +52,7 @@ final class NewRecords
             $columns += $order->values;
         }
         $columns = array_keys($columns);
+        $orders = $this->refuseTooLarge($columns, $orders);
         try {
             $this->insert($columns, $orders);
         } catch (PDOException $e) {
@@ -95,6 +101,9 @@ final class NewRecords
      */
     private function insert(array $columns, array $orders): void
     {
+        if ($orders === []) {
+            return;
+        }
         $this->pdo->exec('SAVEPOINT records');
         $before = $this->answers;
         try {
@@ -103,17 +112,16 @@ final class NewRecords
             $values = '';
             $group = [];
             foreach ($orders as $order) {
-                $values .= ($values === '' ? '' : ',').$this->line($columns, $order->values);
-                $group[] = $order;
-                if (strlen($values) > self::BYTES_PER_STATEMENT) {
+                $line = $this->line($columns, $order->values);
+                if ($values !== '' && strlen($values) + strlen($line) > $this->most()) {
                     $this->send($head.$values, $group);
                     $values = '';
                     $group = [];
                 }
+                $values .= ($values === '' ? '' : ',').$line;
+                $group[] = $order;
             }
-            if ($group !== []) {
-                $this->send($head.$values, $group);
-            }
+            $this->send($head.$values, $group);
         } catch (PDOException $e) {
             $this->answers = $before;
             if (Refusals::is($e)) {
@@ -151,6 +159,40 @@ final class NewRecords
         foreach ($group as $i => $order) {
             $this->answers[$order->row] = new Answer($order->row, Done::Created, (string) $keys[$i]);
         }
+    }
+
+    /** Bytes of values in one statement. */
+    private function most(): int
+    {
+        return $this->most ??= min(self::BYTES_PER_STATEMENT, SqlTarget::packet($this->pdo) - self::AROUND);
+    }
+
+    /**
+     * Records larger than the target takes at once would break the connection, and every row beside them.
+     *
+     * @param  list<string>  $columns
+     * @param  list<Order>  $orders
+     * @return list<Order> the others
+     */
+    private function refuseTooLarge(array $columns, array $orders): array
+    {
+        $packet = SqlTarget::packet($this->pdo);
+        $rest = [];
+        foreach ($orders as $order) {
+            $size = array_sum(array_map(strlen(...), array_map(strval(...), $order->values)));
+            // Quoting doubles a byte at the most.
+            if (2 * $size + self::AROUND < $packet || strlen($this->line($columns, $order->values)) + self::AROUND < $packet) {
+                $rest[] = $order;
+
+                continue;
+            }
+            $lengths = array_map(fn (?string $v) => strlen((string) $v), $order->values);
+            $field = (string) array_search(max($lengths), $lengths, true);
+            $said = new Said(Said::TOO_LONG, [$field], 'Longer than the target takes at once: '.number_format($packet).' bytes');
+            $this->answers[$order->row] = new Answer($order->row, Done::Refused, null, $said);
+        }
+
+        return $rest;
     }
 
     /**

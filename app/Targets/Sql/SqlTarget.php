@@ -16,6 +16,9 @@ use PDOException;
 /** A MariaDB target. Each stretch is one transaction with its receipt, a SqlWriting. */
 final class SqlTarget implements Target
 {
+    /** @var \WeakMap<PDO, int>|null */
+    private static ?\WeakMap $packets = null;
+
     private ?PDO $prepared = null;
 
     /** The mark that is there for certain. */
@@ -107,6 +110,18 @@ final class SqlTarget implements Target
             }
             throw TargetUnavailable::because($this->link->explain($e), $e);
         }
+    }
+
+    /** Bytes a target takes in one statement (MariaDB, max_allowed_packet). */
+    public static function packet(PDO $pdo): int
+    {
+        self::$packets ??= new \WeakMap;
+        if (! isset(self::$packets[$pdo])) {
+            $found = $pdo->query('SELECT @@max_allowed_packet');
+            self::$packets[$pdo] = max(16_384, $found === false ? 0 : (int) $found->fetchColumn());
+        }
+
+        return self::$packets[$pdo];
     }
 
     public static function name(string $identifier): string

@@ -89,6 +89,18 @@ final readonly class RejectTables
         ], $left);
     }
 
+    /** @param  list<\stdClass>  $lines  of LeftOut::lines */
+    public function byDefinition(array $lines): Table
+    {
+        return Table::of($this->request, 'defined', [
+            Column::text('outcome', 'Outcome', fn ($l) => $l->outcome),
+            Column::text('load', 'Load', fn ($l) => $this->load((int) $l->load_id)),
+            Column::text('why', 'Because', fn ($l) => $l->why),
+            Column::number('rows', 'Rows', fn ($l) => (int) $l->n),
+            Column::text('who', 'Said by', fn ($l) => $l->who),
+        ], $lines);
+    }
+
     /** @param  list<\stdClass>  $waivers  of WaiverBook::toConfirm */
     public function toConfirm(array $waivers): Table
     {

@@ -52,6 +52,21 @@
       </tr>
     @endforeach
   </x-table>
+  @if ($byPlan->total() > 0)
+    <h2>Excluded and merged</h2>
+    <x-table :table="$byPlan" label="Excluded and merged">
+      @foreach ($byPlan->rows() as $l)
+        <tr class="hit">
+          <td><x-outcome :outcome="$l->outcome" /></td>
+          <td>{{ $page->all()->get($l->load_id)?->name }}</td>
+          <td>{{ $l->why }}</td>
+          <td class="n"><a href="{{ $page->behind($l) }}">{{ number_format($l->n) }}</a>
+          </td>
+          <td>{{ $l->who }} <span class="quiet">{{ $say::when($l->at, 'day') }}</span></td>
+        </tr>
+      @endforeach
+    </x-table>
+  @endif
 @else
   <p class="mb-1">Corrections that did not carry into the newest take are not laid over it until somebody decides. The
     round goes on with the takes it has.</p>

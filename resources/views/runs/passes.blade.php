@@ -23,6 +23,23 @@
         @endforeach
       </div>
     @endif
+    @php($lines = $logs[$p->id] ?? [])
+    @if ($lines && $lines[0]->next_try_at && $p->isGoing())
+      <div class="note bad">{{ $lines[0]->what }} Next try at {{ $say::when($lines[0]->next_try_at, 'counted') }}.
+      </div>
+    @endif
+    @if ($lines)
+      <details class="mb-1">
+        <summary>Log, {{ $say->count(count($lines), 'line') }}</summary>
+        @foreach ($lines as $line)
+          <p class="quiet">{{ $say::when($line->at, 'second') }}: {{ $line->what }}
+            @if ($line->next_try_at)
+              Next try at {{ $say::when($line->next_try_at, 'counted') }}.
+            @endif
+          </p>
+        @endforeach
+      </details>
+    @endif
     @if ($p->compared)
       <p @class(['mb-1', 'quiet' => $p->compared['kinds'] === []])>{{ $tell->compared($p) }} <a class="linkish"
           href="/m/{{ $page->migration->id }}/dry-runs/{{ $p->compared['run'] }}">The dry run</a></p>
