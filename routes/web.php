@@ -19,6 +19,7 @@ use App\Http\Controllers\LoadsController;
 use App\Http\Controllers\LogController;
 use App\Http\Controllers\LoginController;
 use App\Http\Controllers\MappingController;
+use App\Http\Controllers\MendingController;
 use App\Http\Controllers\MigrationsController;
 use App\Http\Controllers\OrderController;
 use App\Http\Controllers\ParametersController;
@@ -42,6 +43,7 @@ use App\Http\Controllers\UploadController;
 use App\Http\Controllers\VaultController;
 use App\Http\Controllers\WaiversController;
 use App\Http\Controllers\WorksController;
+use App\Mending\Kind;
 use Illuminate\Support\Facades\Route;
 
 Route::middleware('guest')->group(function () {
@@ -101,9 +103,13 @@ Route::middleware('auth')->group(function () {
             'work',
             'user',
             'dryRun',
+            'id',
             'repair',
         ])
         ->group(function () {
+            Route::get('/mend/{kind}/{id}', [MendingController::class, 'show'])->whereIn('kind', Kind::cases());
+            Route::post('/mend/{kind}/{id}', [MendingController::class, 'update'])->whereIn('kind', Kind::cases());
+            Route::delete('/mend/{kind}/{id}', [MendingController::class, 'destroy'])->whereIn('kind', Kind::cases());
             Route::get('/plan', [MigrationsController::class, 'export']);
             Route::get('/people', [PeopleController::class, 'index']);
             Route::post('/people', [PeopleController::class, 'invite']);
@@ -132,7 +138,6 @@ Route::middleware('auth')->group(function () {
                 right: 1,
                 distinct: 1,
             );
-            Route::delete('/sources/extracts/{extract}', [FeedsController::class, 'destroy']);
             Route::post('/sources/extracts/{extract}/multiply', [FeedsController::class, 'multiply']);
             Route::get('/sources/references', [ReferencesController::class, 'index']);
             Route::post('/sources/references/{reference}', [ReferencesController::class, 'decide']);
@@ -151,7 +156,6 @@ Route::middleware('auth')->group(function () {
                 reader: 3,
                 tables: 1,
             );
-            Route::delete('/sources/connections/{connection}', [ConnectionsController::class, 'destroy']);
             Route::get('/sources/takes/{take}', [SourcesController::class, 'progress']);
             Route::post('/sources/takes/{take}/stop', [SourcesController::class, 'stop']);
 
@@ -195,7 +199,6 @@ Route::middleware('auth')->group(function () {
             Route::post('/changes/{list}', [ChangesController::class, 'apply'])->lists(accept: 1);
             Route::post('/mapping/loads/{load}/suggested', [LoadsController::class, 'suggested'])->lists(fields: 1);
             Route::post('/mapping/loads/{load}/map', [LoadsController::class, 'map']);
-            Route::delete('/mapping/loads/{load}', [LoadsController::class, 'destroy']);
             Route::post('/mapping/loads/{load}/fields/{field}/preview', [MappingController::class, 'preview']);
             Route::post('/mapping/loads/{load}/fields/{field}/crosswalk', [MappingController::class, 'crosswalk']);
             Route::get('/mapping/loads/{load}/fields/{field}', [MappingController::class, 'line']);

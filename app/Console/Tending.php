@@ -8,6 +8,7 @@ use App\Loading\WorkOnPass;
 use App\Looking\Aside;
 use App\Looking\Looks;
 use App\Mapping\CheckLoad;
+use App\Mending\RemoveThing;
 use App\Models\CheckState;
 use App\Models\Draft;
 use App\Models\LoadCheck;
@@ -98,6 +99,7 @@ final class Tending
                 Job::atLeast(match ($work->kind) {
                     WorkKind::Rows => new RowsFile($work->id),
                     WorkKind::EndRound => new EndRound($work->id),
+                    WorkKind::Remove => new RemoveThing($work->id),
                     default => new RepairRows($work->id),
                 });
             }

@@ -182,6 +182,28 @@ final class RowKeys
         }
     }
 
+    /** What is known of decided rows in a take that goes. */
+    public static function forgetTake(int $take): void
+    {
+        foreach (['correction_places', 'row_places'] as $table) {
+            DB::table($table)->where('take_id', $take)->delete();
+        }
+    }
+
+    /** Decisions about the rows of an extract that goes. */
+    public static function forget(Extract $extract): void
+    {
+        $keys = DB::table('row_keys')->where('extract_id', $extract->id)->select('id');
+        DB::table('correction_places')
+            ->whereIn('correction_id', DB::table('corrections')->where('extract_id', $extract->id)->select('id'))
+            ->delete();
+        DB::table('corrections')->where('extract_id', $extract->id)->delete();
+        foreach (['row_places', 'waivers', 'pairs'] as $table) {
+            DB::table($table)->whereIn('row_key_id', clone $keys)->delete();
+        }
+        DB::table('row_keys')->where('extract_id', $extract->id)->delete();
+    }
+
     private static function query(): Builder
     {
         return DB::table('row_keys as k')

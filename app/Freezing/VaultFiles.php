@@ -77,6 +77,15 @@ final readonly class VaultFiles
         Audit::note($migration->id, "removed the file $take->file_name", ['sha256' => $take->checksum]);
     }
 
+    /** The file of a take that goes, where it is ours and no other take was read from it. */
+    public static function forgetOf(Take $take): void
+    {
+        $isShared = $take->file === '' || Take::query()->where('file', $take->file)->whereKeyNot($take->id)->exists();
+        if (! $isShared && app(self::class)->isOurs($take)) {
+            @unlink($take->file);
+        }
+    }
+
     /** What the command line reads stays where somebody put it. */
     private function isOurs(Take $take): bool
     {

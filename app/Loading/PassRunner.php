@@ -122,7 +122,8 @@ final class PassRunner
     private function workOn(\Closure $leaves): bool
     {
         $loads = new PassLoads($this->pass, $this->plan, $this->catalogue, $this->ports, $this->patience);
-        if (! NamedLock::of("prepare:{$this->pass->id}")->during(fn () => $this->patience->during(fn () => $this->prepare($loads)), self::WAIT)) {
+        $prepare = fn () => $this->patience->during(fn () => $this->prepare($loads));
+        if (! NamedLock::of("prepare:{$this->pass->id}")->during($prepare, self::WAIT)) {
             return false;
         }
         for ($steps = 1; ! $this->stopRequested() && ($did = $loads->step()) !== null; $steps++) {

@@ -49,6 +49,12 @@ final class Extract extends Model
         return $this->hasMany(Take::class);
     }
 
+    /** Whether it is a feed made of other extracts. */
+    public function isMade(): bool
+    {
+        return ($this->reader['kind'] ?? null) === 'feed';
+    }
+
     public function isBeingRead(): bool
     {
         return $this->exists && $this->takes()->whereIn('state', [TakeState::Reading, TakeState::Waiting, TakeState::Stopping])->exists();

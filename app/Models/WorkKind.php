@@ -13,6 +13,7 @@ enum WorkKind: string
     case References = 'references';
     case Rows = 'rows';
     case EndRound = 'end round';
+    case Remove = 'remove';
 
     public function changesOutcomes(): bool
     {

@@ -38,6 +38,12 @@ final class OverviewBook
         return $made;
     }
 
+    /** Of a migration that is gone. */
+    public static function forget(int $migration): void
+    {
+        DB::table('overview_marks')->where('migration_id', $migration)->delete();
+    }
+
     /** Those of which something was written. */
     public static function renewOld(): void
     {

@@ -87,6 +87,7 @@ final class Headless
     {
         $folder = dirname((string) realpath($file));
         $made = [];
+        $needed = self::needed($migration);
         $extracts = $migration->extracts()->with('source')->orderBy('extracts.id')->get();
         foreach (DependentFeeds::inOrder($extracts) as $extract) {
             $where = "{$extract->source?->code}/$extract->name";
@@ -100,10 +101,26 @@ final class Headless
                 default => self::file($extract, $last, $folder, $file),
             };
             if ($from !== null) {
-                $this->take($extract, $from, $file, $where, $told);
+                $this->take($extract, $from, $file, $where, $told, isset($needed[$where]));
                 $made[] = $where;
             }
         }
+    }
+
+    /** @return array<string, true> extracts that loads read, and those they are made of */
+    private static function needed(Migration $migration): array
+    {
+        $all = $migration->extracts()->with('source')->get()->keyBy(fn (Extract $e) => "{$e->source?->code}/$e->name");
+        $open = $all->whereIn('id', $migration->loads()->pluck('extract_id'))->keys()->all();
+        $needed = [];
+        while (($name = array_pop($open)) !== null) {
+            if (! isset($needed[$name])) {
+                $needed[$name] = true;
+                array_push($open, ...$all->get($name)->reader['of'] ?? []);
+            }
+        }
+
+        return $needed;
     }
 
     /**
@@ -159,11 +176,12 @@ final class Headless
      * @param  array<string, mixed>  $from
      * @param  \Closure(Extract, Take): void  $told
      */
-    private function take(Extract $extract, array $from, string $file, string $where, \Closure $told): void
+    private function take(Extract $extract, array $from, string $file, string $where, \Closure $told, bool $isNeeded): void
     {
         $take = $extract->newTake($from);
         FreezeApart::freeze($take, $this->freezer);
-        if ($take->refresh()->state === TakeState::Failed) {
+        // One that nothing reads is told as it is, and blocks nobody.
+        if ($take->refresh()->state === TakeState::Failed && $isNeeded) {
             throw PlanError::at($file, "sources, extract $where", "$take->file_name: $take->error");
         }
         $told($extract, $take);

@@ -11,12 +11,6 @@ use Illuminate\Support\Facades\DB;
 /** Who sees to which cause, and until when. It stays with the cause in later takes and rounds. */
 final class CauseTasks
 {
-    /** @return \stdClass|null user_id, who, until, note */
-    public static function of(int $load, CauseGroup $group): ?\stdClass
-    {
-        return self::all([$load])[$group->id()] ?? null;
-    }
-
     /**
      * @param  list<int>  $loads
      * @return array<string, \stdClass> id of the group → user_id, who, until, note

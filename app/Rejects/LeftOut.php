@@ -12,6 +12,8 @@ use Baggage\Core\Rows\Outcome;
 /** Rows that are left out by what a load is defined by: outside its scope, or the same record as another row. Each with who said so. */
 final class LeftOut
 {
+    private const CHANGED = 'changed feed, key and scope of ';
+
     /**
      * @param  list<int>  $loads
      * @return list<\stdClass> outcome, load_id, cause (null for merged rows), why, n, who, at
@@ -19,17 +21,18 @@ final class LeftOut
     public static function lines(Round $round, array $loads): array
     {
         $lines = [];
-        $of = Load::query()->whereIntegerInRaw('id', $loads)->with('entity')->get()->keyBy('id');
+        $by = self::by($round->migration_id);
+        $of = Load::query()->whereIntegerInRaw('id', $loads)->get()->keyBy('id');
         foreach ((new CauseReader($round->laneId()))->excluded($loads) as $cause) {
             $load = $of[$cause->load_id];
-            $lines[] = self::line(Outcome::Excluded, $load, (int) $cause->n, $cause->message, (int) $cause->id, self::by($load));
+            $lines[] = self::line(Outcome::Excluded, $load, (int) $cause->n, $cause->message, (int) $cause->id, $by[$load->name] ?? null);
         }
         foreach ((new LedgerReader($round))->tallies() as $id => $tallies) {
             $n = $tallies[Outcome::Merged->value] ?? 0;
             if ($n > 0 && isset($of[$id])) {
                 $rules = implode('", "', $of[$id]->match_rules ?? []);
                 $why = "The same record as another row, by \"$rules\"";
-                $lines[] = self::line(Outcome::Merged, $of[$id], $n, $why, null, self::by($of[$id]));
+                $lines[] = self::line(Outcome::Merged, $of[$id], $n, $why, null, $by[$of[$id]->name] ?? null);
             }
         }
 
@@ -44,14 +47,20 @@ final class LeftOut
         ];
     }
 
-    /** Who last changed what the load is defined by; null where it is as a plan said. */
-    private static function by(Load $load): ?AuditEntry
+    /** @return array<array-key, AuditEntry> name of a load → who last changed what it is defined by; others are as a plan said */
+    private static function by(int $migration): array
     {
+        $newest = AuditEntry::query()
+            ->where('migration_id', $migration)
+            ->where('what', 'like', self::CHANGED.'%')
+            ->groupBy('what')
+            ->selectRaw('MAX(id) AS id');
+
         return AuditEntry::query()
-            ->where('migration_id', $load->migration_id)
-            ->where('what', "changed feed, key and scope of $load->name")
+            ->whereIn('id', $newest)
             ->with('user')
-            ->latest('id')
-            ->first();
+            ->get()
+            ->keyBy(fn (AuditEntry $e) => substr($e->what, strlen(self::CHANGED)))
+            ->all();
     }
 }

@@ -108,7 +108,7 @@ final class RepairRows extends Job
                 $repairs->waiveReferences($round, $load, $of['field'], $of['reason']),
                 'reference',
             ).' left open.',
-            WorkKind::Rows, WorkKind::EndRound => throw new \LogicException("{$work->kind->value} is no repair."),
+            WorkKind::Rows, WorkKind::EndRound, WorkKind::Remove => throw new \LogicException("{$work->kind->value} is no repair."),
         };
     }
 }

@@ -8,9 +8,9 @@ use App\Ledger\LedgerReader;
 use App\Ledger\WaiverBook;
 use App\Models\Load;
 use App\Models\Round;
+use App\Models\Rule as Kept;
 use App\Models\Take;
 use App\Rejects\CauseGroup;
-use App\Rejects\CauseTasks;
 use App\Rejects\CodesBehind;
 use App\Staging\StagedRows;
 use Baggage\Core\Expressions\Compiler;
@@ -50,8 +50,11 @@ final readonly class CauseOpened
         return new self($page, $round, $group, new CauseReader($round->laneId()), $load, $page->take($group->load));
     }
 
-    /** @return array<string, mixed> */
-    public function data(Request $request): array
+    /**
+     * @param  array<string, \stdClass>  $tasks  of CauseTasks::all
+     * @return array<string, mixed>
+     */
+    public function data(Request $request, array $tasks): array
     {
         $group = $this->group;
         $find = trim((string) $request->query('find'));
@@ -76,7 +79,7 @@ final readonly class CauseOpened
             'cells' => array_map(fn (array $row) => array_map(fn (int $i) => $row[$i] ?? null, $positions), $cells),
             'asRead' => $this->asRead($ids, $positions),
             'rule' => $rule,
-            'version' => (int) $this->load->rules()->where('field', $this->field())->value('version'),
+            'version' => (int) $this->kept()?->version,
             'codes' => CodesBehind::of($this->page->migration, $group, $rule, $values),
             'sheet' => $this->sheet($rows),
             'seen' => Numbers::last($this->page->migration->id),
@@ -85,9 +88,15 @@ final readonly class CauseOpened
             'parents' => in_array($group->code, ['orphan', 'parent_left'], true),
             'refused' => $group->stage === Stage::Writing->value,
             'common' => $this->inCommon($ids, $positions),
-            'task' => CauseTasks::of($this->load->id, $group),
+            'task' => $tasks[$group->id()] ?? null,
             'people' => $this->page->migration->users()->orderBy('name')->get(['users.id', 'users.name']),
         ];
+    }
+
+    /** The rule of the field, as it is kept. */
+    private function kept(): ?Kept
+    {
+        return $this->load->rules->firstWhere('field', $this->field());
     }
 
     private function field(): string
@@ -102,7 +111,7 @@ final readonly class CauseOpened
     private function readsFrom(): array
     {
         $columns = $this->take?->tidyColumns() ?? Columns::fromArray([]);
-        $written = $this->field() === '' ? null : $this->load->rules()->where('field', $this->field())->value('expression');
+        $written = $this->kept()?->expression;
         try {
             $rule = $written === null ? null : (new Compiler($columns))->compile((string) $written);
         } catch (ExpressionError) {
@@ -154,13 +163,14 @@ final readonly class CauseOpened
             fn (int $i) => 1 + intdiv($i * $last, self::BESIDE),
             range(0, self::BESIDE - 1),
         );
-        $cells = fn (array $numbers) => array_values(StagedRows::cells($take->id, $numbers));
+        $cells = StagedRows::cells($take->id, array_values(array_unique([...$rows, ...$beside])));
+        $of = fn (array $numbers) => array_values(array_intersect_key($cells, array_flip($numbers)));
         $columns = $take->tidyColumns()->all;
 
         return array_map(fn (InCommon $c) => (object) [
             'header' => $columns[$c->position]->header ?? '', 'value' => $c->value, 'n' => $c->n, 'of' => $c->of, 'all' => $c->all,
             'rows' => $c->rows,
-        ], InCommon::of($cells($rows), $cells($beside), $read, 6));
+        ], InCommon::of($of($rows), $of($beside), $read, 6));
     }
 
     /**

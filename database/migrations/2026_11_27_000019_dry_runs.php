@@ -215,7 +215,7 @@ return new class extends Migration
                 updated_at TIMESTAMP NULL DEFAULT NULL,
                 KEY of_migration (migration_id, id),
                 FOREIGN KEY (migration_id) REFERENCES migrations (id) ON DELETE CASCADE,
-                FOREIGN KEY (round_id) REFERENCES rounds (id) ON DELETE CASCADE,
+                FOREIGN KEY (round_id) REFERENCES rounds (id) ON DELETE SET NULL,
                 FOREIGN KEY (load_id) REFERENCES loads (id) ON DELETE SET NULL,
                 FOREIGN KEY (extract_id) REFERENCES extracts (id) ON DELETE SET NULL,
                 FOREIGN KEY (user_id) REFERENCES users (id) ON DELETE SET NULL,

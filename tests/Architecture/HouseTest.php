@@ -55,7 +55,8 @@ final class HouseTest extends TestCase
         'waivers' => ['Ledger/WaiverBook', 'Ledger/DueBook', 'Ledger/Links'],
         'row_places' => ['Decisions/RowKeys', 'Decisions/Following', 'Ledger/WaiverBook', 'Ledger/PairBook'],
         'correction_places' => [
-            'Decisions/CorrectionBook', 'Decisions/Following', 'Staging/Corrections', 'Ledger/DueBook', 'Rejects/CorrectionList',
+            'Decisions/CorrectionBook', 'Decisions/Following', 'Decisions/RowKeys', 'Staging/Corrections', 'Ledger/DueBook',
+            'Rejects/CorrectionList',
             'Ledger/RepairBook',
         ],
     ];

@@ -20,7 +20,7 @@ final class Layers
     public const APP = [
         'Support', 'Models', 'Policies', 'Queueing', 'Looking', 'Reading', 'Staging', 'Profiling', 'Catalogue',
         'Decisions', 'Feeds', 'Freezing', 'Targets', 'Ledger', 'Mapping', 'DryRuns', 'Loading', 'Rejects', 'Reconciling', 'Plans',
-        'Specification', 'Overview', 'View', 'Http', 'Console', 'Providers',
+        'Specification', 'Overview', 'Mending', 'View', 'Http', 'Console', 'Providers',
     ];
 
     public function test_core_stands_alone(): Rule

@@ -98,7 +98,7 @@ final class CodesKnowTheTargetTest extends TestCase
         $open = "{$this->vessels->id}~checks~not_allowed~type";
         $page = $this->get($this->at('rejects/vessel?').http_build_query(['cause' => $open]))->assertOk();
         $line = $this->at('crosswalks/vessel?').http_build_query(['code' => $this->types()->id, 'codes-old' => '=MFV', 'from' => $open]);
-        $page->assertReads('was made of codes')->assertSee(e($line), false)->assertDontSee('value="fihsing"', false);
+        $page->assertReads('Its code in vessel types becomes')->assertSee(e($line), false)->assertDontSee('value="fihsing"', false);
         $back = e(http_build_query(['cause' => $open]));
         $this->get($line)->assertOk()->assertReads('Back to the rejects it came from')->assertSee($back, false);
         $this->post($this->at("crosswalks/codes/{$this->types()->id}"), ['old' => 'MFV', 'new' => 'fishing'])->assertSessionHas('told');

@@ -29,8 +29,10 @@ final class ManyRowsTest extends TestCase
 {
     private const ROWS = 200_000;
 
-    /** Queries of a page besides session and user. */
-    private const MOST = 20;
+    /** Queries of a page besides session and user; an opened cause asks for its values, rows, what they have in common and more. */
+    private const MOST = 21;
+
+    private const MOST_OF_A_CAUSE = 29;
 
     private Migration $migration;
 
@@ -51,7 +53,11 @@ final class ManyRowsTest extends TestCase
             CountBook::ask($this->round);
         });
         self::assertSame($few, $many, 'queries of each page, of few rows and of many');
-        self::assertSame([], array_filter($many, fn (int $n) => $n > self::MOST));
+        self::assertSame([], array_filter(
+            $many,
+            fn (int $n, string $page) => $n > (str_contains($page, 'cause=') ? self::MOST_OF_A_CAUSE : self::MOST),
+            ARRAY_FILTER_USE_BOTH,
+        ));
         self::assertGreaterThan(90, count($asked));
         self::assertSame([], Plans::poor($asked));
     }

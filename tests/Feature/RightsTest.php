@@ -109,6 +109,8 @@ final class RightsTest extends TestCase
         ],
         'work' => [
             'POST m/{migration}/sources',
+            'GET m/{migration}/mend/{kind}/{id}',
+            'POST m/{migration}/mend/{kind}/{id}',
             'POST m/{migration}/sources/upload',
             'GET m/{migration}/sources/upload/{upload}',
             'POST m/{migration}/sources/upload/{upload}',
@@ -179,11 +181,9 @@ final class RightsTest extends TestCase
         ],
         'delete' => [
             'DELETE m/{migration}/sources/takes/{take}/file',
-            'DELETE m/{migration}/sources/extracts/{extract}',
-            'DELETE m/{migration}/sources/connections/{connection}',
+            'DELETE m/{migration}/mend/{kind}/{id}',
             'DELETE m/{migration}/connections/{target}',
             'DELETE m/{migration}/mapping/parameters/{parameter}',
-            'DELETE m/{migration}/mapping/loads/{load}',
         ],
         'accept' => [
             'POST m/{migration}/runs/records',
@@ -255,12 +255,10 @@ final class RightsTest extends TestCase
             'parameter' => Parameter::query()->value('id'),
             'other' => $load->id,
             'otherRow' => 1,
+            'kind' => 'load',
+            'id' => $load->id,
             'repair' => Repair::query()->create(['migration_id' => $migration->id, 'kind' => 'stay', 'title' => 'x', 'rows' => 1])->id,
-            'dryRun' => DryRun::query()->create([
-                'migration_id' => $migration->id, 'target_id' => $migration->targets()->value('id'), 'kind' => 'repair', 'title' => 'x',
-                'given' => ['proposed' => ['kind' => 'stay', 'load' => $load->id, 'row' => 1]], 'decision' => 0, 'state' => 'done',
-                'found' => ['tried' => 0, 'same' => 0, 'rows' => [], 'causes' => [], 'unforeseen' => [], 'failed' => []],
-            ])->id,
+            'dryRun' => $this->dryRun($migration, $load),
             'work' => Work::query()->create([
                 'migration_id' => $migration->id,
                 'kind' => WorkKind::Rows,
@@ -286,6 +284,15 @@ final class RightsTest extends TestCase
             'n' => 0,
             'message' => 'x',
             'rows' => [],
+        ])->id;
+    }
+
+    private function dryRun(Migration $migration, Load $load): int
+    {
+        return DryRun::query()->create([
+            'migration_id' => $migration->id, 'target_id' => $migration->targets()->value('id'), 'kind' => 'repair', 'title' => 'x',
+            'given' => ['proposed' => ['kind' => 'stay', 'load' => $load->id, 'row' => 1]], 'decision' => 0, 'state' => 'done',
+            'found' => ['tried' => 0, 'same' => 0, 'rows' => [], 'causes' => [], 'unforeseen' => [], 'failed' => []],
         ])->id;
     }
 

@@ -450,8 +450,8 @@ final class ScreensTest extends TestCase
         $this->get("$m/vessel?load=$load->id")
             ->assertSee('only tugs')
             ->assertSee('matched by name');
-        $this->delete("$m/loads/$load->id")->assertRedirect("$m");
-        $this->delete("$m/loads/{$this->named('Vessels')->id}")->assertSessionHas('refused');
+        $this->delete("$this->m/mend/load/$load->id")->assertRedirect("$this->m/mapping");
+        $this->delete("$this->m/mend/load/{$this->named('Vessels')->id}")->assertSessionHas('refused');
 
         $this->theWayOfAColumn($m, $extract);
     }

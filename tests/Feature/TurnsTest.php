@@ -14,6 +14,7 @@ use App\Loading\WorkOnPass;
 use App\Loading\WorkOutDue;
 use App\Looking\LookLonger;
 use App\Mapping\CheckLoad;
+use App\Mending\RemoveThing;
 use App\Models\LoadCheck;
 use App\Models\PassKind;
 use App\Models\PassState;
@@ -80,7 +81,8 @@ final class TurnsTest extends TestCase
             new LookForRecords($round->id), new WorkOnPass((int) $round->passes()->value('id')), new WorkOutDue($migration->id),
             new EndPass((int) $round->passes()->value('id')), new CheckLoad($check->id), new FreezeTake($take), new RowsFile($work->id),
             new RepairRows($work->id), new EndRound($work->id), new CountRound($round->id),
-            new CountTarget((int) $migration->targets()->value('id')), new StudyMigration($migration->id), new WorkOnDryRun($dry->id),
+            new CountTarget((int) $migration->targets()->value('id')), new StudyMigration($migration->id),
+            new WorkOnDryRun($dry->id), new RemoveThing($work->id),
         ];
         foreach ($jobs as $job) {
             self::assertSame($migration->id, $job->migration(), $job::class);
@@ -88,7 +90,7 @@ final class TurnsTest extends TestCase
         }
         self::assertSame([$migration->id], DB::table('jobs')->distinct()->pluck('migration_id')->all());
         // Those of no migration yet, or of whatever page asked.
-        self::assertSame([null, 13], [(new ApplyPlan('', '', 1))->migration(), count($jobs)]);
+        self::assertSame([null, 14], [(new ApplyPlan('', '', 1))->migration(), count($jobs)]);
     }
 
     public function test_migrations_take_turns_however_much_one_of_them_asks_for(): void

@@ -171,19 +171,4 @@ final class ConnectionsController extends Controller
 
         return $chosen;
     }
-
-    public function destroy(Request $request, Migration $migration, Connection $connection): RedirectResponse
-    {
-        $this->authorize('delete', $migration);
-        $this->confirmed($request);
-        $connection->delete();
-        Audit::note($migration->id, "removed the connection $connection->name", [
-            'before' => $connection->only(['driver', 'host', 'database']),
-        ]);
-
-        return redirect("/m/$migration->id/sources")->with(
-            'told',
-            "The connection $connection->name is gone. What was read through it stays.",
-        );
-    }
 }

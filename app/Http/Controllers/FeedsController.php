@@ -3,7 +3,6 @@
 namespace App\Http\Controllers;
 
 use App\Freezing\DependentFeeds;
-use App\Freezing\Freezer;
 use App\Freezing\FreezeTake;
 use App\Http\Requests\NewFeed;
 use App\Models\Audit;
@@ -11,7 +10,6 @@ use App\Models\ColumnReference;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\ReferenceDecision;
-use App\Models\TakeState;
 use App\View\Page;
 use Baggage\Core\Feeds\Combination;
 use Baggage\Core\Feeds\Comparison;
@@ -121,41 +119,6 @@ final class FeedsController extends Controller
     }
 
     /** A feed nothing reads may go: its rows are still in the extracts it was made of. */
-    public function destroy(Migration $migration, Extract $extract): RedirectResponse
-    {
-        $this->authorize('delete', $migration);
-        abort_unless(
-            $extract->settings()->format instanceof FeedFormat,
-            404,
-        );
-        $users = [
-            ...$extract->loads()->pluck('name')->all(),
-            ...array_map(fn (Extract $e) => "the feed $e->name", DependentFeeds::of($extract)),
-        ];
-        if ($users !== []) {
-            return back()->with('refused', 'It is read by '.implode(', ', $users).'.');
-        }
-        if (
-            $extract
-                ->takes()
-                ->whereIn('state', [TakeState::Reading, TakeState::Stopping])
-                ->exists()
-        ) {
-            return back()->with('refused', "The feed $extract->name is being made right now.");
-        }
-        foreach ($extract->takes()->pluck('id') as $take) {
-            Freezer::forget((int) $take);
-        }
-        $name = "{$extract->source->code}/$extract->name";
-        $extract->delete();
-        Audit::note($migration->id, "removed the feed $name");
-
-        return redirect("/m/$migration->id/sources")->with(
-            'told',
-            "The feed $name is gone; the extracts it was made of stay.",
-        );
-    }
-
     /** @return Collection<int, Extract> */
     private function extracts(Migration $migration): Collection
     {

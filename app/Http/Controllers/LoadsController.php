@@ -5,7 +5,6 @@ namespace App\Http\Controllers;
 use App\Catalogue\Definitions;
 use App\Catalogue\KnownReferences;
 use App\Http\Requests\LoadSettings;
-use App\Ledger\LedgerReader;
 use App\Mapping\RuleBook;
 use App\Mapping\RuleConflict;
 use App\Mapping\Shelf;
@@ -153,17 +152,5 @@ final class LoadsController extends Controller
                 : 'Mapped as suggested: '.implode(', ', array_slice($taken, 0, 8))
                     .(count($taken) > 8 ? ' and '.(count($taken) - 8).' more' : '').'. Check them.',
         );
-    }
-
-    public function destroy(Migration $migration, Load $load): RedirectResponse
-    {
-        $this->authorize('delete', $migration);
-        if (LedgerReader::knows($load->id)) {
-            return back()->with('refused', 'Rounds have outcomes of this load, so it stays.');
-        }
-        $load->delete();
-        Audit::note($migration->id, "deleted load $load->name");
-
-        return redirect("/m/$migration->id/mapping");
     }
 }

@@ -84,7 +84,7 @@ final class RejectsController extends Controller
         return [
             'groups' => $tables->causes($groups, $tasks),
             'open' => $open,
-            'detail' => $open === null ? null : CauseOpened::of($page, $round, $open)->data($request),
+            'detail' => $open === null ? null : CauseOpened::of($page, $round, $open)->data($request, $tasks),
             'tasks' => $tasks,
         ];
     }

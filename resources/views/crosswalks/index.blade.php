@@ -161,6 +161,7 @@
     @endcan
     @can('work', $m)
       <div class="row mt-1">
+        <x-mend :m="$page->migration" kind="codes" :id="$c->id" :label="'Rename or remove ' . $c->name" />
         <form class="row" method="post" action="{{ $at }}/otherwise">@csrf<x-was :of="$c"
             :keys="['otherwise', 'otherwise_value', 'note']" /><label for="otherwise-{{ $c->id }}">Other old values</label><select
             id="otherwise-{{ $c->id }}" name="otherwise">

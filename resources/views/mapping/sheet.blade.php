@@ -331,10 +331,8 @@
             </details>
             <p class="mt-3"><button class="btn">Keep these settings</button></p>
           </form>
-          @can('delete', $m)
-            <form method="post" action="/m/{{ $m->id }}/mapping/loads/{{ $load->id }}" class="mt-2">@csrf
-              @method('delete')<button class="linkish">Delete the load {{ $load->name }}</button></form>
-          @endcan
+          <p class="mt-2"><x-mend :$m kind="load" :id="$load->id"
+              label="Its name, extract and note, or remove it" /></p>
         </details>
         <h2>Another load into {{ $say->label($page->entity->name) }}</h2>
         @include('mapping.new-load')

@@ -30,7 +30,9 @@
             <span class="quiet">none yet</span>
           @endforelse
         </td>
-        <td><a class="linkish" href="/m/{{ $migration->id }}/plan">Plan file</a></td>
+        <td><a class="linkish" href="/m/{{ $migration->id }}/plan">Plan file</a>
+          <x-mend :m="$migration" kind="migration" :id="$migration->id" />
+        </td>
       </tr>
     @endforeach
   </x-table>

@@ -9,16 +9,10 @@
         {{ $connection->notes }}</p>
     </div>
     <div class="actions">
-      @can('delete', $page->migration)
-        <form method="post" action="{{ $here }}">@csrf @method('delete')<button class="btn">Remove the
-            connection</button></form>
-      @endcan
+      <x-mend :m="$page->migration" kind="connection" :id="$connection->id" />
       <a class="btn" href="{{ $page->url('sources') }}">All sources</a>
     </div>
   </div>
-  @can('delete', $page->migration)
-    <x-confirm-first before="Removing the connection" />
-  @endcan
   @if ($going)
     <x-looking :says="$going" />
   @elseif ($error)

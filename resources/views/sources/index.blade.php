@@ -48,6 +48,7 @@
             <span>{{ $connection->name }} ({{ $connection->driver->label() }})</span>
           @endcan
         @endforeach
+        <x-mend :m="$page->migration" kind="source" :id="$source->id" :label="'Change or remove ' . $source->code" />
       </dd>
     @endforeach
   </dl>

@@ -8,10 +8,7 @@
     </div>
     <div class="actions">
       @if ($connection->driver === 'http')
-        @can('delete', $page->migration)
-          <form method="post" action="{{ $here }}">@csrf @method('delete')<button class="btn">Remove the
-              connection</button></form>
-        @endcan
+        <x-mend :m="$page->migration" kind="connection" :id="$connection->id" />
         <a class="btn" href="{{ $page->url('sources') }}">All sources</a>
       @else
         <a class="btn" href="{{ $here }}">All tables</a>
@@ -36,8 +33,8 @@
     </div>
     <div id="preview">@include('sources.preview')</div>
     <div class="panel row mt-3"><label for="name">Name of the extract</label><input id="name" name="name"
-        value="{{ old('name', str_replace('/', '-', $name)) }}" required maxlength="100"><button
-        class="btn main">Freeze it</button></div>
+        value="{{ old('name', str_replace('/', '-', $name)) }}" required maxlength="100"><button class="btn main">Freeze
+        it</button></div>
   </form>
   <details class="mt-5" @if ($error ?? null) open @endif>
     <summary class="linkish">Change how it is reached</summary>
