@@ -230,7 +230,7 @@ final class DryRunner
         if ($supposed !== null && $supposed->corrects() && $supposed->load !== $load->id && $this->readsAsSupposed($load->id)) {
             $this->tries->besides($load->id, $supposed->load);
         }
-        $this->tries->freed($load->id);
+        $this->tries->freed($load->id, $supposed !== null && $supposed->stays);
         $n = $this->tries->count($load->id);
         $this->run->update(['total' => $this->done + $n]);
 
@@ -300,7 +300,8 @@ final class DryRunner
 
     private function pairs(int $load): Pairs
     {
-        $book = new PairBook($load, $this->run->target_id, $this->of[$load]->take_id, (int) $this->run->decision);
+        $lane = $this->ledger?->lane() ?? 0;
+        $book = new PairBook($load, $this->run->target_id, $lane, $this->of[$load]->take_id, (int) $this->run->decision);
         $supposed = $this->supposed;
 
         return $supposed?->load === $load && $supposed->record !== null

@@ -63,8 +63,12 @@ final readonly class DryTries
         );
     }
 
-    /** Rows left out for a parent, or a key they looked for, of which the run says something else. */
-    public function freed(int $load): void
+    /**
+     * Rows left out for a parent, or a key they looked for, that would have a record, as a pass takes them along.
+     *
+     * @param  bool  $andLeft  also those whose parent would be left behind: they are due once that is decided
+     */
+    public function freed(int $load, bool $andLeft): void
     {
         DB::statement(
             'INSERT IGNORE INTO dry_tries SELECT DISTINCT ?, o.load_id, o.item FROM causes c FORCE INDEX (one)
@@ -72,8 +76,8 @@ final readonly class DryTries
             AND d.legacy_key = c.parent_key
             STRAIGHT_JOIN row_causes r FORCE INDEX (by_cause) ON r.cause_id = c.id
             STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
-            WHERE c.lane_id = ? AND c.load_id = ? AND o.outcome IN '.self::LEFT_OUT,
-            [$this->run, $this->run, $this->lane, $load],
+            WHERE c.lane_id = ? AND c.load_id = ? AND (d.stands = 1 OR (? AND d.outcome = ?)) AND o.outcome IN '.self::LEFT_OUT,
+            [$this->run, $this->run, $this->lane, $load, (int) $andLeft, Outcome::Waived->value],
         );
     }
 

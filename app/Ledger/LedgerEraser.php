@@ -12,7 +12,7 @@ final class LedgerEraser
 
     private const OF_LANE = [
         'row_causes', 'outcome_log', 'links', 'due_rows', 'due_causes', 'stale_rows', 'cause_tallies', 'tallies', 'match_entries',
-        'match_reads', 'record_counters', 'announced_keys', 'causes', 'outcomes',
+        'match_reads', 'pairs', 'record_counters', 'announced_keys', 'causes', 'outcomes',
     ];
 
     public static function erase(Round $round): void

@@ -13,13 +13,16 @@ use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
 
-/** Rows matched by hand to records of a target. A pair follows its row into later takes, and into rounds in the same target. */
+/**
+ * Rows matched by hand to records of a target. A pair follows its row into later takes, and into rounds in the same target; but one with a
+ * record that a row of its lane made holds in that lane alone, for the next round gives it another key.
+ */
 final readonly class PairBook implements Pairs
 {
     private const LEFT_OUT = ['rejected', 'held', 'excluded', 'waived'];
 
     /** @param  int  $decision  the number of the last decision that counts */
-    public function __construct(private int $load, private int $target, private int $take, private int $decision)
+    public function __construct(private int $load, private int $target, private int $lane, private int $take, private int $decision)
     {
     }
 
@@ -60,8 +63,9 @@ final readonly class PairBook implements Pairs
             $of = $key === '' ? ['row_key_id' => RowKeys::of($take, [$row])[$row]] : ['legacy_key' => $key];
             DB::table('pairs')->where('load_id', $load->id)->where('target_id', $target)->where($of)->where('ended', 0)
                 ->update(['ended' => $number]);
+            $isOwn = LedgerReader::own($round->laneId(), $load->entity_id, [$targetKey]) !== [];
             DB::table('pairs')->insert($of + [
-                'load_id' => $load->id, 'target_id' => $target, 'target_key' => $targetKey, 'reason' => $reason,
+                'load_id' => $load->id, 'target_id' => $target, 'lane_id' => $isOwn ? $round->laneId() : null, 'target_key' => $targetKey, 'reason' => $reason,
                 'user_id' => Auth::id(), 'decision' => $number, 'created_at' => now(), 'updated_at' => now(),
             ]);
         });
@@ -88,6 +92,7 @@ final readonly class PairBook implements Pairs
             ->where('p.load_id', $load)
             ->where('p.target_id', $round->lane?->target_id)
             ->where('p.legacy_key', $key)
+            ->where(fn (Builder $q) => $q->whereNull('p.lane_id')->orWhere('p.lane_id', $round->laneId()))
             ->where('p.ended', 0)
             ->first(['p.id', 'p.target_key', 'p.reason', 'u.name as who', 'p.created_at']);
     }
@@ -100,7 +105,7 @@ final readonly class PairBook implements Pairs
         );
         $byKey = DB::query()
             ->fromRaw(
-                'pairs p STRAIGHT_JOIN lanes n ON n.id = ? AND n.target_id = p.target_id
+                'pairs p STRAIGHT_JOIN lanes n ON n.id = ? AND n.target_id = p.target_id AND COALESCE(p.lane_id, n.id) = n.id
                 STRAIGHT_JOIN round_loads l ON l.round_id = n.round_id AND l.load_id = p.load_id
                 STRAIGHT_JOIN outcomes o FORCE INDEX (crosswalk) ON o.lane_id = n.id AND o.space_id = l.space_id
                 AND o.legacy_key = p.legacy_key AND o.load_id = p.load_id
@@ -111,7 +116,7 @@ final readonly class PairBook implements Pairs
             ->where($said);
         $byRow = DB::query()
             ->fromRaw(
-                'pairs p STRAIGHT_JOIN lanes n ON n.id = ? AND n.target_id = p.target_id
+                'pairs p STRAIGHT_JOIN lanes n ON n.id = ? AND n.target_id = p.target_id AND COALESCE(p.lane_id, n.id) = n.id
                 STRAIGHT_JOIN row_places t ON t.row_key_id = p.row_key_id AND t.take_id = ?
                 STRAIGHT_JOIN outcomes o ON o.lane_id = n.id AND o.load_id = p.load_id AND o.item = t.row_no
                 STRAIGHT_JOIN passes s ON s.id = o.pass_id',
@@ -130,6 +135,7 @@ final readonly class PairBook implements Pairs
         return $pairs
             ->where('pairs.load_id', $this->load)
             ->where('pairs.target_id', $this->target)
+            ->where(fn (Builder $q) => $q->whereNull('pairs.lane_id')->orWhere('pairs.lane_id', $this->lane))
             ->where('pairs.decision', '<=', $this->decision)
             ->where(fn (Builder $q) => $q->where('pairs.ended', 0)->orWhere('pairs.ended', '>', $this->decision));
     }

@@ -75,7 +75,8 @@ final class LoadRunner
         $mapper = $plan->mapper($load->id, $progress->take->tidyColumns());
         $deferred = $plan->order()->deferredFields($load->entity->name);
         $parents = new ParentResolver($load->entity, $crosswalk, $plan->normalisations(), $deferred);
-        $pairs = new PairBook($load->id, $pass->lane()->firstOrFail()->target_id, $progress->take_id, $pass->decision);
+        $target = $pass->lane()->firstOrFail()->target_id;
+        $pairs = new PairBook($load->id, $target, $pass->lane_id, $progress->take_id, $pass->decision);
         $meets = $matches->hasOthers($load->entity->name);
         $matcher = new Matcher($load, $crosswalk, $matches, $plan->names($load->entity->name), $meets, $pairs);
         $claims = new Claims($load, $matcher);

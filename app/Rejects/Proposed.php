@@ -90,13 +90,15 @@ final readonly class Proposed
         $olds = implode(', ', array_map(fn (string $old) => "\"$old\"", array_slice($this->olds, 0, 3)))
             .(count($this->olds) > 3 ? ' and '.(count($this->olds) - 3).' more' : '');
 
+        $isOne = count($this->olds) === 1;
+
         return match ($this->kind) {
             ProposedKind::Correct => "$this->header becomes \"$this->new\" in $rows",
             ProposedKind::Row => "Row $this->row of $load put right",
             ProposedKind::Code => "$olds in $this->crosswalk ".match (true) {
-                $this->rejects => 'reject their rows',
-                $this->new === null => 'stay empty',
-                default => "become \"$this->new\"",
+                $this->rejects => $isOne ? 'rejects the row' : 'reject their rows',
+                $this->new === null => $isOne ? 'stays empty' : 'stay empty',
+                default => ($isOne ? 'becomes' : 'become')." \"$this->new\"",
             },
             ProposedKind::Rule => "Another rule for $this->field of $load",
             ProposedKind::Parent => "A parent for those without one: $this->field of $load",

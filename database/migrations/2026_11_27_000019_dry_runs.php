@@ -16,6 +16,7 @@ return new class extends Migration
                 id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
                 load_id INT UNSIGNED NOT NULL,
                 target_id INT UNSIGNED NOT NULL,
+                lane_id INT UNSIGNED DEFAULT NULL,
                 legacy_key VARCHAR(190) DEFAULT NULL,
                 row_key_id INT UNSIGNED DEFAULT NULL,
                 target_key VARCHAR(190) NOT NULL,

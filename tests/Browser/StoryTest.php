@@ -213,19 +213,25 @@ final class StoryTest extends TestCase
         $this->assertClean();
         $b->press('Open');
         $b->see('MFV');
-        $b->press('Repair');
-        $b->field();
-        $b->keys('fishing', WebDriverKeys::ENTER);
-        $b->see('"MFV" becomes "fishing"');
+        $b->click('[aria-label="Only MFV"]');
+        $b->see('the 7 rows of 1 value');
+        $b->type('#code', 'fishing');
+        $b->keys(WebDriverKeys::ENTER);
+        $b->see('14 rows tried: 7 would pass, 7 of other loads would pass with them.');
+        $this->assertClean();
+        $b->press('Give the code');
+        $b->see('"MFV" in vessel types becomes "fishing"');
         $b->see('Load 7 rows again');
         $this->assertClean();
         $b->go(
             "$m/rejects/vessel?cause=".DB::table('loads')->where('name', 'Vessels')->value('id')
                 .'~mapping~not_a_date~built',
         );
-        $b->press('Repair');
-        $this->assertClean();
-        $b->keys(WebDriverKeys::CONTROL.'a', '28/02/2003', WebDriverKeys::ENTER);
+        self::assertSame('31/02/2003', $b->find('#to')->getDomProperty('value'), 'the cell as read');
+        $b->type('#to', '28/02/2003');
+        $b->keys(WebDriverKeys::ENTER);
+        $b->see('7 would pass');
+        $b->press('Correct 7 rows');
         $b->see('7 rows corrected');
         $b->see('Load 14 rows again');
         $b->press('Load 14 rows again');
@@ -458,13 +464,16 @@ final class StoryTest extends TestCase
         $b->click('[aria-label="Correct code"]');
         $b->field();
         $b->keys('BB', WebDriverKeys::ENTER);
+        $b->see('1 row tried: 1 would pass');
+        $b->press('Correct 1 row');
         $b->see('The correction is kept');
         $b->go("$m/rejects?cause=$load~checks~required~name");
-        $b->press('Repair');
-        $b->type('input[id^="waive-"]', 'closed in 1998');
-        $b->keys(WebDriverKeys::ENTER);
+        $b->type('#why', 'closed in 1998');
+        $b->press('Try without them');
+        $b->see('1 stay behind');
+        $b->press('Waive 1 row');
         $b->see('1 row waived');
-        $b->press('Left behind');
+        $b->press('Left out on purpose');
         $b->see('closed in 1998');
         $b->see('Load 1 row again');
         $this->assertClean();
@@ -518,7 +527,7 @@ final class StoryTest extends TestCase
         );
         $b->go("$m/rejects");
         $b->see('Nothing is rejected');
-        $b->press('Left behind');
+        $b->press('Left out on purpose');
         $b->see('closed in 1998');
         $this->theRoundBefore($b, $m, $load);
     }
@@ -693,11 +702,12 @@ final class StoryTest extends TestCase
         $tabTo('Open: Code has no new value');
         $b->keys(WebDriverKeys::ENTER);
         $b->see('UKK');
-        $tabTo('Repair');
-        $b->keys(WebDriverKeys::ENTER);
-        $b->field();
+        $tabTo('  code');
         $b->keys('GB', WebDriverKeys::ENTER);
-        $b->see('becomes "GB"');
+        $b->see('would pass');
+        $tabTo('Give 2 codes');
+        $b->keys(WebDriverKeys::ENTER);
+        $b->see('2 codes given');
         $b->see('rows again');
         $tabTo('Load ');
         $b->keys(WebDriverKeys::ENTER);

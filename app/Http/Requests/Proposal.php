@@ -112,7 +112,8 @@ final class Proposal extends FormRequest
     /** Where whoever proposes it goes on: the page it was proposed on. */
     public function from(): ?string
     {
-        $url = (string) $this->session()->previousUrl();
+        // What the session takes for the page before may be something a script fetched.
+        $url = (string) $this->headers->get('referer');
         $path = parse_url($url, PHP_URL_PATH);
         $query = parse_url($url, PHP_URL_QUERY);
 
