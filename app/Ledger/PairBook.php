@@ -65,7 +65,8 @@ final readonly class PairBook implements Pairs
                 ->update(['ended' => $number]);
             $isOwn = LedgerReader::own($round->laneId(), $load->entity_id, [$targetKey]) !== [];
             DB::table('pairs')->insert($of + [
-                'load_id' => $load->id, 'target_id' => $target, 'lane_id' => $isOwn ? $round->laneId() : null, 'target_key' => $targetKey, 'reason' => $reason,
+                'load_id' => $load->id, 'target_id' => $target, 'lane_id' => $isOwn ? $round->laneId() : null,
+                'target_key' => $targetKey, 'reason' => $reason,
                 'user_id' => Auth::id(), 'decision' => $number, 'created_at' => now(), 'updated_at' => now(),
             ]);
         });

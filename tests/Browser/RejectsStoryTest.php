@@ -191,6 +191,13 @@ final class RejectsStoryTest extends TestCase
         $b->press('Try without it');
         $this->keep('1 stay behind', 'Waive 1 row');
 
+        $this->matchedByHand();
+    }
+
+    /** The row that has its registration is beside it; a person says they are the same. */
+    private function matchedByHand(): void
+    {
+        $b = $this->browser;
         $vessels = $this->number('Vessels');
         $row = $this->planted['Vessels: taken']['rows'][0];
         $b->go("$this->m/rows/$vessels/$row");

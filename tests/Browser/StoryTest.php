@@ -458,8 +458,12 @@ final class StoryTest extends TestCase
         $b->await(fn () => DB::table('passes')->value('state') === 'finished', 'pass 1', 60);
         $this->typedWordsOutliveAPass($b, "$m/runs");
 
-        // Correct one, waive one, load again.
-        $load = Load::query()->where('migration_id', $small->id)->value('id');
+        $this->oneCorrectedAndOneWaived($b, $m, $load = (int) Load::query()->where('migration_id', $small->id)->value('id'));
+        $this->theNextDelivery($b, $m, $load);
+    }
+
+    private function oneCorrectedAndOneWaived(Browser $b, string $m, int $load): void
+    {
         $b->go("$m/rows/$load/2");
         $b->click('[aria-label="Correct code"]');
         $b->field();
@@ -479,7 +483,6 @@ final class StoryTest extends TestCase
         $this->assertClean();
         $b->press('Load 1 row again');
         $b->await(fn () => DB::table('passes')->where('number', 2)->value('state') === 'finished', 'pass 2', 60);
-        $this->theNextDelivery($b, $m, $load);
     }
 
     /** A page that holds somebody's words is not read anew when a pass ends, but says that its figures are old. */
