@@ -2,12 +2,14 @@
 
 namespace Tests\Feature;
 
+use App\Decisions\CorrectionBook;
 use App\Decisions\Numbers;
 use App\DryRuns\DryRuns;
 use App\DryRuns\WorkOnDryRun;
 use App\Ledger\DryRows;
 use App\Ledger\DueBook;
 use App\Ledger\LedgerReader;
+use App\Ledger\WaiverBook;
 use App\Loading\DueSoon;
 use App\Loading\LookForRecords;
 use App\Loading\PassRunner;
@@ -47,6 +49,11 @@ final class LaneSequencesTest extends TestCase
 
     private Randomizer $random;
 
+    /** @var array<string, array{list<int>, string, bool, int}> load, row and column → numbers, cell before, due before, pass before */
+    private array $made = [];
+
+    private int $undone = 0;
+
     private Migration $migration;
 
     private string $folder;
@@ -79,7 +86,8 @@ final class LaneSequencesTest extends TestCase
             }
         }
         self::assertGreaterThan($seeds / 2, $broken, 'passes that were broken off');
-        self::assertGreaterThan($seeds, DB::table('corrections')->count());
+        self::assertGreaterThan($seeds, $this->undone + DB::table('corrections')->count());
+        self::assertGreaterThan(0, $this->undone);
         self::assertGreaterThan($seeds, DB::table('waivers')->count());
     }
 
@@ -121,6 +129,7 @@ final class LaneSequencesTest extends TestCase
     private function round(string $name): int
     {
         $rounds = $this->app->make(Rounds::class);
+        $this->made = [];
         $round = $rounds->begin($this->migration, $this->migration->targets()->firstOrFail(), $name);
         $plain = new PlainRound($this->rows);
         $out = $this->without();
@@ -133,6 +142,7 @@ final class LaneSequencesTest extends TestCase
         foreach (range(1, 2) as $n) {
             $this->change();
             $this->decide($round, $plain);
+            $this->undo($round, $plain);
             $this->app->make(DueSoon::class)->changed($this->migration);
             (new WorkOutDue($this->migration->id))->handle();
             self::assertSame(count(array_merge(...array_values($plain->due($this->plain)))), $this->due($round), 'rows that are due');
@@ -203,14 +213,16 @@ final class LaneSequencesTest extends TestCase
                 $row = $left[$this->random->getInt(0, count($left) - 1)];
                 [$column, $value] = [['name', 'Flo'], ['country', 'N'], ['bill_to', ''], ['owner', 'K2']][$this->random->getInt(0, 3)];
                 $of = $this->migration->loads->firstOrFail('name', $load);
+                [$before, $wasDue] = [$plain->cell($load, $row, $column), $plain->isCorrected($load, $row)];
                 try {
-                    $repairs->correctCell($round, $of, $row, $column, $value, 'r');
+                    [, $numbers] = Numbers::noting(fn () => $repairs->correctCell($round, $of, $row, $column, $value, 'r'));
                 } catch (\DomainException $e) {
                     self::assertStringContainsString('says that already', $e->getMessage());
 
                     continue;
                 }
                 $plain->correct($load, $row, $column, $value);
+                $this->made["$load $row $column"] = [$numbers, $before, $wasDue, (int) $round->latestPass()?->id];
             }
         }
         foreach (['rejected', 'waived'] as $outcome) {
@@ -218,14 +230,36 @@ final class LaneSequencesTest extends TestCase
             if ($may !== [] && $this->random->getInt(0, 1) === 0) {
                 [$load, $field] = $may[$this->random->getInt(0, count($may) - 1)];
                 $rows = $outcome === 'rejected' ? $plain->waive($load, $field) : $plain->takeBack($load, $field);
+                $given = [];
                 $of = $this->migration->loads->firstOrFail('name', $load);
                 $causes = $this->lines()->where('lane_id', $round->laneId())->where('load_id', $of->id)->whereIn('row_no', $rows);
                 foreach ($causes->distinct()->pluck('cause_id') as $cause) {
-                    $outcome === 'rejected'
+                    [, $numbers] = Numbers::noting(fn () => $outcome === 'rejected'
                         ? $repairs->waive($round, $of, (int) $cause, 'r')
-                        : $repairs->takeBack($round, $of, (int) $cause);
+                        : $repairs->takeBack($round, $of, (int) $cause));
+                    array_push($given, ...$numbers);
+                }
+                if ($outcome === 'rejected' && $this->random->getInt(0, 2) === 0) {
+                    WaiverBook::undo($round->migration_id, $given);
+                    $plain->unwaive($load, $rows);
                 }
             }
+        }
+    }
+
+    /** Corrections are taken back, those a pass saw and those none did. */
+    private function undo(Round $round, PlainRound $plain): void
+    {
+        foreach ($this->made as $of => [$numbers, $before, $wasDue, $pass]) {
+            if ($this->random->getInt(0, 3) > 0) {
+                continue;
+            }
+            unset($this->made[$of]);
+            [$load, $row, $column] = explode(' ', $of);
+            CorrectionBook::undo($round->migration_id, $numbers);
+            $isSeen = $round->latestPass()?->id !== $pass;
+            $plain->uncorrect($load, (int) $row, $column, $before, $wasDue, $isSeen);
+            $this->undone++;
         }
     }
 

@@ -78,6 +78,40 @@ final class PlainRound
         $this->corrected[$load][$row] = true;
     }
 
+    public function cell(string $load, int $row, string $column): string
+    {
+        return $this->rows[$load][$row][$column];
+    }
+
+    public function isCorrected(string $load, int $row): bool
+    {
+        return isset($this->corrected[$load][$row]);
+    }
+
+    /** A correction is taken back: whoever was tried with it is due, and one nobody saw is as if it had not been made. */
+    public function uncorrect(string $load, int $row, string $column, string $before, bool $wasDue, bool $isSeen): void
+    {
+        $this->rows[$load][$row][$column] = $before;
+        if ($isSeen || $wasDue) {
+            $this->corrected[$load][$row] = true;
+        } else {
+            unset($this->corrected[$load][$row]);
+        }
+    }
+
+    /**
+     * Rows that were just left behind are rejected again.
+     *
+     * @param  list<int>  $rows
+     */
+    public function unwaive(string $load, array $rows): void
+    {
+        foreach ($rows as $row) {
+            unset($this->waived[$this->as[$load][$row]]);
+            $this->outcomes[$load][$row] = 'rejected';
+        }
+    }
+
     /**
      * Rows that failed for a field stay behind, those whose key names them.
      *
