@@ -234,6 +234,8 @@ Route::middleware('auth')->group(function () {
             Route::post('/passes/{pass}/resume', [RunsController::class, 'resume']);
 
             Route::post('/rejects/repairs/{repair}/undo', [ProposalsController::class, 'undo']);
+            Route::get('/rejects/loads/{load}/default/{field}', [ProposalsController::class, 'parent']);
+            Route::post('/rejects/loads/{load}/default/{field}', [ProposalsController::class, 'makeParent'])->lists(values: 1);
             Route::post('/rejects/loads/{load}/give', [RejectsController::class, 'give']);
             Route::post('/rejects/loads/{load}/try', [ProposalsController::class, 'store'])->lists(causes: 1, olds: 1, cells: 1);
             Route::post('/dry-runs/{dryRun}/keep', [ProposalsController::class, 'keep']);

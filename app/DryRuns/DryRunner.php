@@ -182,8 +182,7 @@ final class DryRunner
             $now = new DueCauses($this->run->round, $book, $spaces, $this->definitions->version());
             $then = new DueCauses($this->run->round, $book, $spaces, $this->plan);
             foreach ($this->of as $load => $of) {
-                $ids = fn (DueCauses $due) => array_column($due->of($of, $due->changes($of)), 0);
-                $this->tries->causes($load, CauseSet::some(array_values(array_diff($ids($then), $ids($now)))));
+                $this->tries->causes($load, CauseSet::some($then->newBeside($now, $of)));
             }
         }
     }

@@ -15,6 +15,8 @@ final readonly class DueBook
 {
     private const LEFT_OUT = [Outcome::Rejected->value, Outcome::Held->value, Outcome::Excluded->value];
 
+    private const CAUSES_AT_ONCE = 2_000;
+
     private const STAND = [Outcome::Loaded->value, Outcome::Updated->value, Outcome::Unchanged->value, Outcome::Merged->value];
 
     public function __construct(private int $lane)
@@ -83,21 +85,43 @@ final readonly class DueBook
     }
 
     /**
-     * Rows left out, by cause and by the pass that left them out.
+     * Rows left out, by cause and by the pass that left them out, some thousand causes at a time.
      *
-     * @return list<\stdClass> cause_id, pass_id, outcome, n, stage, code, field, value, parent_entity, parent_space, parent_key
+     * @param  bool  $andHeld  also those that wait for a parent
+     * @return \Generator<list<\stdClass>> cause_id, pass_id, outcome, n, stage, code, field, value, parent_entity, parent_space, parent_key
      */
-    public function leftOut(int $load): array
+    public function leftOut(int $load, bool $andHeld = true): \Generator
+    {
+        $held = $andHeld ? '' : " AND code NOT IN ('parent_rejected', 'parent_held', 'parent_pending')";
+        for ($after = 0; ; $after = (int) array_key_last($causes)) {
+            $causes = array_column(DB::select(
+                "SELECT id, stage, code, field, value, parent_entity, parent_space, parent_key FROM causes FORCE INDEX (PRIMARY)
+                WHERE id > ? AND lane_id = ? AND load_id = ?$held ORDER BY id LIMIT ".self::CAUSES_AT_ONCE,
+                [$after, $this->lane, $load],
+            ), null, 'id');
+            if ($causes === []) {
+                return;
+            }
+            $found = [];
+            foreach ($this->countsOf(array_keys($causes)) as $of) {
+                $found[] = (object) ((array) $of + (array) $causes[$of->cause_id]);
+            }
+            yield $found;
+        }
+    }
+
+    /**
+     * @param  list<int>  $causes
+     * @return list<\stdClass> cause_id, pass_id, outcome, n
+     */
+    private function countsOf(array $causes): array
     {
         return DB::select(
-            'SELECT c.id AS cause_id, t.pass_id, t.outcome, t.n, c.stage, c.code, c.field, c.value, c.parent_entity, c.parent_space,
-                c.parent_key
-            FROM (SELECT r.cause_id, o.pass_id, o.outcome, COUNT(*) AS n FROM row_causes r
-                STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
-                WHERE r.lane_id = ? AND r.load_id = ? AND o.outcome IN (?, ?, ?)
-                GROUP BY r.cause_id, o.pass_id, o.outcome) t
-            STRAIGHT_JOIN causes c ON c.id = t.cause_id',
-            [$this->lane, $load, ...self::LEFT_OUT],
+            'SELECT r.cause_id, o.pass_id, o.outcome, COUNT(*) AS n FROM row_causes r FORCE INDEX (by_cause)
+            STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
+            WHERE r.cause_id IN ('.implode(',', $causes).') AND o.outcome IN (?, ?, ?)
+            GROUP BY r.cause_id, o.pass_id, o.outcome',
+            self::LEFT_OUT,
         );
     }
 

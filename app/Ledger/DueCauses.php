@@ -47,22 +47,49 @@ final class DueCauses
      */
     public function of(RoundLoad $of, array $changes): array
     {
-        $left = $this->book->leftOut($of->load_id);
-        $parents = $this->parents($left);
         $due = [];
-        foreach ($left as $row) {
-            $parent = $parents["$row->parent_entity\x1F$row->parent_space"][$row->parent_key] ?? null;
-            if (
-                ($row->parent_entity !== null && Due::byParent($row->code, $parent))
-                || ($row->outcome !== 'held'
-                    && $changes[$row->pass_id]?->byRule(Stage::from($row->stage), $row->code, $row->field, $row->value))
-            ) {
-                $due["$row->cause_id $row->pass_id"] ??= [(int) $row->cause_id, (int) $row->pass_id, 0];
-                $due["$row->cause_id $row->pass_id"][2] += (int) $row->n;
+        foreach ($this->book->leftOut($of->load_id) as $left) {
+            $parents = $this->parents($left);
+            foreach ($left as $row) {
+                $parent = $parents["$row->parent_entity\x1F$row->parent_space"][$row->parent_key] ?? null;
+                if (
+                    ($row->parent_entity !== null && Due::byParent($row->code, $parent))
+                    || ($row->outcome !== 'held' && self::byRule($changes, $row))
+                ) {
+                    $due["$row->cause_id $row->pass_id"] ??= [(int) $row->cause_id, (int) $row->pass_id, 0];
+                    $due["$row->cause_id $row->pass_id"][2] += (int) $row->n;
+                }
             }
         }
 
         return array_values($due);
+    }
+
+    /**
+     * Causes whose rows are due by this definition and not by another: what is new about it.
+     *
+     * @param  self  $other  of the same round
+     * @return list<int>
+     */
+    public function newBeside(self $other, RoundLoad $of): array
+    {
+        [$mine, $theirs] = [$this->changes($of), $other->changes($of)];
+        $new = [];
+        foreach ($this->book->leftOut($of->load_id, false) as $left) {
+            foreach ($left as $row) {
+                if ($row->outcome !== 'held' && self::byRule($mine, $row) && ! self::byRule($theirs, $row)) {
+                    $new[(int) $row->cause_id] = true;
+                }
+            }
+        }
+
+        return array_keys($new);
+    }
+
+    /** @param  array<int, Due|null>  $changes  pass → what changed since */
+    private static function byRule(array $changes, \stdClass $row): bool
+    {
+        return $changes[$row->pass_id]?->byRule(Stage::from($row->stage), $row->code, $row->field, $row->value) ?? false;
     }
 
     private function between(PlanVersion $then, RoundLoad $of): Due

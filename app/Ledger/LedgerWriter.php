@@ -13,6 +13,9 @@ final class LedgerWriter
     private const COLUMNS = '(item, legacy_key, stands, outcome, target_key, @hash) SET sent_hash = UNHEX(@hash)';
 
     /** Workers may be in each other's way. */
+    /** Held rows pointed at another cause at a time. */
+    private const ROOTS_AT_ONCE = 20_000;
+
     private const TRIES = 5;
 
     private const LOGGED = ['lane_id', 'load_id', 'item', 'pass_id', 'outcome', 'target_key', 'sent_hash', 'cause_id'];
@@ -157,28 +160,42 @@ final class LedgerWriter
         return $this->turn($lane, $load, Outcome::Waived, Outcome::Rejected, fn (Builder $q) => $q->where('row_causes.cause_id', $cause));
     }
 
-    /** Held rows point at the cause that holds them, after their parents failed anew for another one. */
+    /**
+     * Held rows point at the cause that holds them, after their parents failed anew for another one. Those that do already are left, and
+     * the others are written in ranges: one statement over all of them takes a hundred times as long.
+     */
     public function pointAtRoots(int $lane, int $load): void
     {
-        $held = Outcome::Held->value;
-        if (! DB::table('outcomes')->where('lane_id', $lane)->where('load_id', $load)->where('outcome', $held)->exists()) {
-            return;
+        $changed = 0;
+        for ($after = 0; ($rows = $this->pointingElsewhere($lane, $load, $after)) !== []; $after = (int) end($rows)->item) {
+            $lines = implode(',', array_map(fn ($r) => "($lane,$load,$r->item,$r->cause_id,$r->root)", $rows));
+            DB::connection()->getPdo()->exec(
+                "INSERT INTO row_causes (lane_id, load_id, item, cause_id, root_cause_id) VALUES $lines
+                ON DUPLICATE KEY UPDATE root_cause_id = VALUES(root_cause_id)",
+            );
+            $changed += count($rows);
         }
+        if ($changed > 0) {
+            CauseTallies::countBelow($lane);
+        }
+    }
+
+    /** @return list<\stdClass> item, cause_id, root: held rows after one that point at another cause than they are held by in the end */
+    private function pointingElsewhere(int $lane, int $load, int $after): array
+    {
         // In this order whatever the server believes: its statistics are often those of a table that was empty a minute ago.
-        $changed = DB::update(
-            'UPDATE outcomes h FORCE INDEX (by_outcome)
+        return DB::select(
+            'SELECT h.item, r.cause_id, COALESCE(q.root_cause_id, q.cause_id) AS root FROM outcomes h FORCE INDEX (by_outcome)
             STRAIGHT_JOIN row_causes r ON r.lane_id = h.lane_id AND r.load_id = h.load_id AND r.item = h.item
             STRAIGHT_JOIN causes c ON c.id = r.cause_id
             STRAIGHT_JOIN outcomes p FORCE INDEX (crosswalk) ON p.lane_id = h.lane_id AND p.space_id = c.parent_space_id
                 AND p.legacy_key = c.parent_key AND p.stands IS NULL
             STRAIGHT_JOIN row_causes q ON q.lane_id = p.lane_id AND q.load_id = p.load_id AND q.item = p.item
-            SET r.root_cause_id = COALESCE(q.root_cause_id, q.cause_id)
-            WHERE h.lane_id = ? AND h.load_id = ? AND h.outcome = ?',
-            [$lane, $load, $held],
+            WHERE h.lane_id = ? AND h.load_id = ? AND h.outcome = ? AND h.item > ?
+            AND NOT r.root_cause_id <=> COALESCE(q.root_cause_id, q.cause_id)
+            ORDER BY h.item LIMIT '.self::ROOTS_AT_ONCE,
+            [$lane, $load, Outcome::Held->value, $after],
         );
-        if ($changed > 0) {
-            CauseTallies::countBelow($lane);
-        }
     }
 
     /** @param  \Closure(Builder): mixed  $which */

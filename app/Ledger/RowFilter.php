@@ -19,6 +19,7 @@ final readonly class RowFilter
      * @param  string  $which  of these: the rejected ones themselves, those that are due, or those held below them
      * @param  string|null  $waits  a field: rows whose reference in it waits to be set
      * @param  string|null  $open  a field: rows whose reference in it was left open
+     * @param  int|null  $root  a cause: rows held, in the end, by those it keeps out
      * @param  string|null  $made  a field: rows whose reference in it was set later
      */
     public function __construct(
@@ -29,6 +30,7 @@ final readonly class RowFilter
         public ?string $waits = null,
         public ?string $open = null,
         public ?string $made = null,
+        public ?int $root = null,
     ) {
     }
 
@@ -47,6 +49,7 @@ final readonly class RowFilter
             $text('waits'),
             $text('open'),
             $text('made'),
+            is_numeric($text('root')) ? (int) $text('root') : null,
         );
     }
 }

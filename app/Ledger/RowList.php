@@ -56,6 +56,11 @@ final readonly class RowList
                 'r.cause_id = ? AND r.lane_id = ? AND r.load_id = ? AND r.item > ?'.self::is($filter->outcome),
                 [$filter->cause, $this->lane, $load, $after, ...self::value($filter->outcome)],
             ],
+            $filter->root !== null => [
+                'row_causes r FORCE INDEX (by_root) '.self::OF_CAUSE,
+                'r.root_cause_id = ? AND r.lane_id = ? AND r.load_id = ? AND r.item > ? AND o.outcome = ?',
+                [$filter->root, $this->lane, $load, $after, Outcome::Held->value],
+            ],
             $filter->alike !== null => $this->alike($filter->alike, $filter->which, $load, $after),
             $filter->outcome !== null => [
                 'outcomes o FORCE INDEX (by_outcome) '.self::CAUSE,

@@ -2,6 +2,8 @@
 
 namespace App\Plans;
 
+use App\DryRuns\DryRuns;
+use App\DryRuns\WorkOnDryRun;
 use App\Freezing\DependentFeeds;
 use App\Freezing\FreezeApart;
 use App\Freezing\Freezer;
@@ -9,6 +11,7 @@ use App\Loading\MoreWorkers;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Loading\WorkOutDue;
+use App\Models\DryRun;
 use App\Models\Extract;
 use App\Models\LoadState;
 use App\Models\Migration;
@@ -185,6 +188,36 @@ final class Headless
             throw PlanError::at($file, "sources, extract $where", "$take->file_name: $take->error");
         }
         $told($extract, $take);
+    }
+
+    /**
+     * What bringing the round as far as it goes would do. Nothing is written.
+     *
+     * @param  array<string, string|null>  $parameters  of the round
+     * @param  list<string>  $without  names of loads that are left out
+     *
+     * @throws \DomainException
+     */
+    public function dry(Migration $migration, string $name, ?string $connection, array $parameters = [], array $without = []): DryRun
+    {
+        $out = $this->named($migration, $without);
+        $round = $migration->rounds()->where('name', $name)->first();
+        $queue = config('queue.default');
+        config(['queue.default' => 'null']);
+        try {
+            if ($round?->latestPass() !== null) {
+                $run = DryRuns::ofRetry($round, $out);
+            } else {
+                $target = $migration->targets()->when($connection !== null, fn ($q) => $q->where('name', $connection))->orderBy('id')
+                    ->first() ?? throw new \DomainException("The plan has no connection named \"$connection\".");
+                $run = DryRuns::ofFirst($migration, $target, $this->rounds->given($migration, $parameters), $out);
+            }
+        } finally {
+            config(['queue.default' => $queue]);
+        }
+        (new WorkOnDryRun($run->id))->handle();
+
+        return $run->refresh();
     }
 
     /**

@@ -41,7 +41,12 @@ final readonly class CauseGroup
     /** Where it is on its page. */
     public function anchor(): string
     {
-        return 'c-'.substr(hash('xxh64', $this->id()), 0, 10);
+        return self::anchorOf($this->id());
+    }
+
+    public static function anchorOf(string $id): string
+    {
+        return 'c-'.substr(hash('xxh64', $id), 0, 10);
     }
 
     public function id(): string

@@ -4,7 +4,11 @@ namespace App\Rejects;
 
 use App\DryRuns\Supposed;
 use App\Ledger\CauseSet;
+use App\Models\Load;
+use App\Models\Round;
 use App\Support\Amount;
+use Baggage\Core\Rows\Outcome;
+use Baggage\Core\Rows\Stage;
 
 /** A repair as somebody proposes it: tried first, and kept as it was tried. */
 final readonly class Proposed
@@ -47,6 +51,26 @@ final readonly class Proposed
         public ?int $seen = null,
         public ?string $was = null,
     ) {
+    }
+
+    /** All rows of a load whose parent in a field is nowhere get the one with a legacy key. */
+    public static function withParent(Round $round, Load $load, string $field, string $key, string $space): self
+    {
+        $rule = $load->rules()->where('field', $field)->first();
+        $causes = CauseSet::alike(Stage::Parents->value, 'orphan', $field);
+        $expression = 'parent_or('.($rule->expression ?? '')
+            .", parent('".addcslashes($key, "'\\")."', '$space'))";
+
+        return new self(
+            ProposedKind::Parent,
+            $load->id,
+            $causes,
+            rows: $causes->rows($round->laneId(), $load->id, Outcome::Rejected),
+            field: $field,
+            expression: $expression,
+            version: (int) $rule?->version,
+            reason: 'a record of its own for those without',
+        );
     }
 
     /** @param  array<string, mixed>  $a  as made by toArray() */

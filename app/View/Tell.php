@@ -251,6 +251,7 @@ final class Tell
             $filter->waits !== null => "Their reference $filter->waits waits for a record that is not there yet.",
             $filter->open !== null => "Their reference $filter->open was left open on purpose.",
             $filter->made !== null => "Their reference $filter->made was set when both records were there.",
+            $filter->root !== null => 'Held, in the end, by rows that are rejected for one cause.',
             $filter->alike !== null => match ($filter->which) {
                 RowFilter::BELOW => 'Held, in the end, by rows that are rejected alike: ',
                 RowFilter::DUE => 'What they failed for was changed, so they are due: ',

@@ -57,16 +57,18 @@ final class EverywhereTest extends TestCase
         'POST m/{migration}/sources/feeds' => 'two extracts are chosen first: StoryTest',
         'POST m/{migration}/sources/extracts/{extract}/multiply' => 'only after a refused take',
         'POST m/{migration}/sources/extracts/{extract}/again' => 'only for an extract that is made of others',
-        'DELETE m/{migration}/sources/extracts/{extract}' => 'only for an extract without a take',
         'POST m/{migration}/sources/connections/{connection}/freeze' => 'a reader of a database is set up first',
-        'DELETE m/{migration}/sources/connections/{connection}' => 'a reader of a database is set up first',
+        'POST m/{migration}/dry-runs' => 'a button beside others of a form: RejectsStoryTest',
+        'POST m/{migration}/dry-runs/{dryRun}/stop' => 'only while rows are tried',
+        'POST m/{migration}/rejects/repairs/{repair}/undo' => 'only once a repair was made: RejectsStoryTest',
+        'POST m/{migration}/rejects/loads/{load}/take-back' => 'only where rows were left behind: RejectsStoryTest',
         'POST m/{migration}/rejects/waivers/confirm' => 'only in a cutover',
         'POST m/{migration}/rejects/corrections' => 'only when a new take changed a corrected row',
         'POST m/{migration}/rejects/loads/{load}/ask' => 'only for causes somebody is to be asked about',
     ];
 
     /** Screens that have something to show once forms were sent. */
-    private const AFTERWARDS = ['rejects?show=left', 'mapping/loads/1/history', 'crosswalks/codes/1/history', 'sources/extracts/1'];
+    private const AFTERWARDS = ['rejects?show=left', 'dry-runs/1', 'mapping/loads/1/history', 'crosswalks/codes/1/history', 'sources/extracts/1'];
 
     /** Fills what a form of this kind needs and puts the focus on what sends it. */
     private const FILL = <<<'JS'

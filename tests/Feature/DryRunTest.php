@@ -17,6 +17,7 @@ use App\Models\Round;
 use App\Models\WorkState;
 use App\Plans\Headless;
 use App\Rejects\Repairs;
+use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
 use Symfony\Component\Yaml\Yaml;
 use Tests\TestCase;
@@ -104,6 +105,26 @@ final class DryRunTest extends TestCase
         self::assertNotSame([], $said);
         $this->again();
         self::assertEquals($said, array_diff_assoc($this->real(), $real));
+    }
+
+    public function test_a_run_without_screens_is_tried_without_writing(): void
+    {
+        $plan = $this->smallPlan("no,code,name\n1,AA,Ardmore\n2,,Bressay\n3,CC,\n", '{code: code, name: name}');
+        $dry = function (int $code, string $round = 'r1') use ($plan): array {
+            $to = self::work('dry.json');
+            $said = Artisan::call('baggage:run', ['plan' => $plan, '--round' => $round, '--dry-run' => true, '--json' => $to]);
+            self::assertSame($code, $said, Artisan::output());
+
+            return json_decode((string) file_get_contents($to), true)['dry_run'];
+        };
+        $found = $dry(1);
+        self::assertSame([3, 0], [$found['tried'], $found['as_they_are']]);
+        self::assertSame(['loaded' => 1, 'rejected' => 2], array_column($found['rows'], 'rows', 'would_be'));
+        self::assertSame(['required', 'required'], array_column($found['causes'], 'code'));
+        self::assertSame(0, DB::table('rounds')->count() + DB::table('outcomes')->count() + count($this->targetRows('SELECT * FROM harbour')));
+        Artisan::call('baggage:run', ['plan' => $plan, '--round' => 'r1']);
+        self::assertSame([0, []], [$dry(0)['tried'], $dry(0)['rows']]);
+        self::assertSame([], Round::query()->firstOrFail()->latestPass()->compared['kinds'] ?? null);
     }
 
     /** A repair is tried before it is made: afterwards loading again does what was said, no row more and none less. */

@@ -109,6 +109,8 @@ final class RightsTest extends TestCase
         ],
         'work' => [
             'POST m/{migration}/sources',
+            'GET m/{migration}/rejects/loads/{load}/default/{field}',
+            'POST m/{migration}/rejects/loads/{load}/default/{field}',
             'GET m/{migration}/mend/{kind}/{id}',
             'POST m/{migration}/mend/{kind}/{id}',
             'POST m/{migration}/sources/upload',

@@ -12,6 +12,7 @@ use App\Models\Repair;
 use App\Models\Role;
 use App\Models\Round;
 use Illuminate\Support\Facades\DB;
+use Standins\HarbourOffice;
 use Tests\TestCase;
 
 /** Every way to repair: tried, made, in the list with what it freed, and taken back. */
@@ -144,5 +145,38 @@ final class UndoTest extends TestCase
         $this->post("$this->m/rejects/repairs/$repair->id/undo")
             ->assertSessionHas('told', fn (string $told) => str_contains($told, 'keep their records'));
         self::assertSame([count($rows)], array_values(array_filter(array_column((new DueBook($this->round->laneId()))->stale(), 1))));
+    }
+
+    /** A default parent is a row of a small load of its own: the next round makes it, and those without a parent belong to it. */
+    public function test_a_record_made_for_those_without_a_parent(): void
+    {
+        $load = Load::query()->where('name', 'Vessels')->firstOrFail();
+        $at = "$this->m/rejects/loads/$load->id/default/owner";
+        $this->get($at)->assertOk()->assertReads('A party for those of Vessels without one');
+        $this->post($at, ['key' => 'UNKNOWN', 'values' => ['name' => '']])->assertSessionHas('refused', fn (string $why) => str_contains($why, ' is required.'));
+        $of = ['name' => "Nobody's boats", 'kind' => 'organisation', 'country' => 'GB'];
+        $made = $this->post($at, ['key' => 'UNKNOWN', 'values' => $of])->assertSessionMissing('refused');
+        $run = (string) $made->headers->get('Location');
+        $this->get($run)->assertOk()->assertReads('rounds begun from now on have it')->assertReads('0 would pass');
+        $this->post("$run/keep")->assertSessionHas('told');
+        $this->post($at, ['key' => 'OTHER', 'values' => ['name' => 'Others'] + $of])->assertSessionMissing('refused');
+        $orphans = $this->lines('o')->join('causes as c', 'c.id', '=', 'o.cause_id')->where('o.load_id', $load->id)
+            ->where('c.code', 'orphan')->where('c.field', 'owner')->orderBy('o.legacy_key')->pluck('o.legacy_key')->all();
+        self::assertNotSame([], $orphans);
+        HarbourOffice::reset($this->target());
+        $next = $this->load($this->migration->refresh(), 'rehearsal-2');
+        $default = Load::query()->where('name', 'Default party')->firstOrFail();
+        self::assertSame(
+            ['OTHER', 'UNKNOWN'],
+            $this->lines()->where('lane_id', $next->laneId())->where('load_id', $default->id)->where('outcome', 'loaded')
+                ->orderBy('legacy_key')->pluck('legacy_key')->all(),
+        );
+        $boats = $this->lines()->where('lane_id', $next->laneId())->where('load_id', $load->id)->whereIn('legacy_key', $orphans)
+            ->where('outcome', 'loaded')->pluck('target_key')->all();
+        self::assertSame(count($orphans), count($boats));
+        self::assertSame([["Nobody's boats"]], $this->targetRows(
+            'SELECT DISTINCT p.name FROM vessel v JOIN party p ON p.id = v.owner WHERE v.id IN ('.implode(',', $boats).')',
+        ));
+        $this->get("/m/{$this->migration->id}/reconciliation")->assertReads('every count proof holds');
     }
 }

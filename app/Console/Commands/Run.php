@@ -2,9 +2,11 @@
 
 namespace App\Console\Commands;
 
+use App\Models\DryRun;
 use App\Models\Extract;
 use App\Models\Migration;
 use App\Models\Take;
+use App\Models\TakeState;
 use App\Plans\Headless;
 use App\Profiling\StudyMigration;
 use App\Reconciling\Report;
@@ -18,6 +20,7 @@ final class Run extends Command
         .'{--target= : name of the connection} {--set=* : a parameter of the round, as name=value} '
         .'{--without=* : a load that is left out, by name} {--keep-takes : newer takes are meant to be left aside} '
         .'{--overwrite : the plan is right where a screen says otherwise} {--migration= : its number, where several have the name} '
+        .'{--dry-run : say what the pass would do; nothing is written} '
         .'{--workers=1 : processes that load together} '
         .'{--json= : file for the result, - for standard output}';
 
@@ -34,6 +37,9 @@ final class Run extends Command
             $headless->isMeant($migration, ...$asked);
             $this->freeze($headless, $migration, $plan->name);
             $headless->checkColumns($migration, $plan);
+            if ($this->option('dry-run')) {
+                return $this->dry($headless->dry($migration, ...$asked, without: array_map(strval(...), (array) $this->option('without'))));
+            }
             $round = $headless->run(
                 $migration,
                 ...$asked,
@@ -52,12 +58,40 @@ final class Run extends Command
         $frozen = 0;
         $headless->freeze($migration, $plan, function (Extract $e, Take $t) use (&$frozen) {
             $frozen++;
-            $this->say("Frozen $e->name: ".number_format((int) $t->rows).' rows');
+            $this->say($t->state === TakeState::Failed
+                ? "Not frozen, and nothing reads it: $e->name: $t->error"
+                : "Frozen $e->name: ".number_format((int) $t->rows).' rows');
         });
         if ($frozen > 0) {
             // Keys and references are for people to look at: a worker finds them while this goes on.
             StudyMigration::dispatch($migration->id);
         }
+    }
+
+    /** @return int 0 where every row would pass */
+    private function dry(DryRun $run): int
+    {
+        if ($run->found === null) {
+            throw new \DomainException((string) $run->error);
+        }
+        $names = $run->migration()->firstOrFail()->loads()->pluck('name', 'id');
+        $open = 0;
+        $rows = [];
+        foreach ($run->found['rows'] as $of) {
+            $rows[] = ['load' => $names[$of['load_id']] ?? '', 'was' => $of['was'], 'would_be' => $of['outcome'], 'rows' => (int) $of['n']];
+            $open += in_array($of['outcome'], ['rejected', 'held', 'pending'], true) ? (int) $of['n'] : 0;
+            $this->say(end($rows)['load'].": {$of['n']} would be $of[outcome]".($of['was'] === null ? '' : ", now $of[was]"));
+        }
+        $causes = array_map(fn (array $c) => [
+            'load' => $names[$c['load_id']] ?? '', 'would_be' => $c['outcome'], 'code' => $c['code'], 'field' => $c['field'],
+            'message' => $c['message'], 'rows' => (int) $c['n'], 'values' => (int) $c['kinds'],
+        ], $run->found['causes']);
+        $result = ['dry_run' => [
+            'tried' => $run->found['tried'], 'as_they_are' => $run->found['same'], 'rows' => $rows, 'causes' => $causes,
+            'unforeseen' => $run->found['unforeseen'], 'not_tried' => $run->found['failed'],
+        ]];
+
+        return $this->deliver($result) ? (int) ($open + $run->found['same'] + count($run->found['failed']) > 0) : 2;
     }
 
     private function workers(): int

@@ -4,16 +4,22 @@ namespace App\Http\Controllers;
 
 use App\Http\Requests\Proposal;
 use App\Models\DryRun;
+use App\Models\Entity;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Repair;
 use App\Models\Work;
 use App\Reconciling\CountBook;
+use App\Rejects\CauseGroup;
+use App\Rejects\DefaultRecords;
 use App\Rejects\Proposals;
+use App\Rejects\Proposed;
 use App\Rejects\ProposedKind;
 use App\Rejects\Undo;
 use App\View\Page;
+use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
 
 /** Repairs: tried on the rows they are about, then kept. */
 final class ProposalsController extends Controller
@@ -36,6 +42,50 @@ final class ProposalsController extends Controller
         return redirect("/m/$migration->id/dry-runs/$run->id");
     }
 
+    /** A record of its own for rows without a parent. */
+    public function parent(Migration $migration, Load $load, string $field): View
+    {
+        $this->authorize('work', $migration);
+        $parent = $this->parentOf($migration, $load, $field);
+
+        return view('rejects.default', [
+            'page' => Page::ofLoad($migration, 'rejects', $load),
+            'load' => $load,
+            'field' => $field,
+            'parent' => $parent,
+            'fields' => $parent->described()->writable(),
+        ]);
+    }
+
+    public function makeParent(Request $request, Migration $migration, Load $load, string $field): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $parent = $this->parentOf($migration, $load, $field);
+        $data = $request->validate([
+            'key' => 'required|string|max:100', 'values' => 'array|max:500', 'values.*' => 'nullable|string|max:4000',
+        ]);
+        $round = Page::of($migration, 'rejects')->round ?? abort(404);
+        try {
+            DefaultRecords::make($migration, $parent, $data['key'], array_map(strval(...), $data['values'] ?? []));
+            $proposed = Proposed::withParent($round, $load, $field, trim($data['key']), DefaultRecords::SOURCE);
+            $run = $this->proposals->try($round, $proposed, "/m/$migration->id/rejects");
+        } catch (\DomainException $e) {
+            return back()->with('refused', $e->getMessage())->withInput();
+        }
+
+        return redirect("/m/$migration->id/dry-runs/$run->id")->with(
+            'told',
+            'The record is made, by a load of its own: rounds begun from now on have it. Keep the rule, and the next round gives it to the rows.',
+        );
+    }
+
+    private function parentOf(Migration $migration, Load $load, string $field): Entity
+    {
+        $refers = ($load->entity->described()->writable()[$field] ?? null)->refers ?? abort(404);
+
+        return $migration->entities()->where('name', $refers)->firstOrFail();
+    }
+
     public function keep(Migration $migration, DryRun $dryRun): RedirectResponse
     {
         $this->authorize('repair', $migration);
@@ -51,6 +101,9 @@ final class ProposalsController extends Controller
         }
         $proposed->kind === ProposedKind::Stay ? CountBook::ask($round) : null;
         $back = (string) ($dryRun->given['from'] ?? "/m/$migration->id/rejects");
+        parse_str((string) parse_url($back, PHP_URL_QUERY), $query);
+        // Back where one was on the page.
+        $back .= is_string($query['cause'] ?? null) ? '#'.CauseGroup::anchorOf($query['cause']) : '';
 
         return redirect($back)->with('told', $told instanceof Work ? self::byWorker($told) : $told);
     }

@@ -112,7 +112,13 @@
                 <td class="n"><a
                     href="{{ $rejected }}&cause={{ $value->id }}">{{ number_format($value->own) }}</a>
                 </td>
-                <td @class(['n', 'zero' => (int) $value->held === 0])>{{ number_format($value->held) }}</td>
+                <td @class(['n', 'zero' => (int) $value->held === 0])>
+                  @if ($value->held > 0)
+                    <a href="{{ $page->url('rows') }}?root={{ $value->id }}">{{ number_format($value->held) }}</a>
+                  @else
+                    0
+                  @endif
+                </td>
               </tr>
             @endforeach
           </tbody>

@@ -39,7 +39,13 @@
       <option value="record">the target's record</option>
       <option value="key">the one with the legacy key</option>
     </select><input id="parent" name="parent"><button class="btn small" name="what" value="parent">Try the
-      parent</button></p>
+      parent</button>
+    @can('work', $m)
+      <a class="linkish"
+        href="/m/{{ $m->id }}/rejects/loads/{{ $load->id }}/default/{{ explode(', ', $open->field)[0] }}?round={{ $page->round->id }}">Or
+        a record made for them</a>
+    @endcan
+  </p>
 @endif
 @if ($detail['rule'] && $open->field)
   @can('work', $m)
