@@ -118,7 +118,8 @@ foreach ([intdiv($rows, 100), $rows] as $of) {
     ), $count('held'), microtime(true) - $began);
     $load = (int) Load::query()->where('migration_id', $migration->id)->where('name', 'Parties')->value('id');
     $alike = urlencode("$load~mapping~no_new_value~kind");
-    foreach (['rejects' => '', 'cause' => "?cause=$alike", 'held' => '?show=held', 'a page of values' => "?cause=$alike&find=7"] as $name => $query) {
+    $screens = ['rejects' => '', 'cause' => "?cause=$alike", 'held' => '?show=held', 'a page of values' => "?cause=$alike&find=7"];
+    foreach ($screens as $name => $query) {
         $times = [];
         for ($i = 0; $i <= $walks; $i++) {
             [, $ms, $status] = $ask("/m/$migration->id/rejects$query");

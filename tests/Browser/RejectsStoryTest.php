@@ -273,7 +273,13 @@ final class RejectsStoryTest extends TestCase
         self::assertEquals($this->expected([...$repaired, ['Vessels', -1]]), $this->rejected($next));
         $b->go("$this->m/reconciliation");
         $b->see('every count proof holds');
-        // Taken back, where it is listed and where its rows are.
+        $this->takenBack();
+    }
+
+    /** Where it is listed, and where its rows are. */
+    private function takenBack(): void
+    {
+        $b = $this->browser;
         $b->go("$this->m/rejects?show=left");
         $b->press('Take back');
         $b->see('rejected again');

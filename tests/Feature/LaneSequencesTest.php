@@ -225,6 +225,11 @@ final class LaneSequencesTest extends TestCase
                 $this->made["$load $row $column"] = [$numbers, $before, $wasDue, (int) $round->latestPass()?->id];
             }
         }
+        $this->leaveBehind($round, $plain, $repairs);
+    }
+
+    private function leaveBehind(Round $round, PlainRound $plain, Repairs $repairs): void
+    {
         foreach (['rejected', 'waived'] as $outcome) {
             $may = $plain->failures($outcome);
             if ($may !== [] && $this->random->getInt(0, 1) === 0) {

@@ -153,7 +153,8 @@ final class UndoTest extends TestCase
         $load = Load::query()->where('name', 'Vessels')->firstOrFail();
         $at = "$this->m/rejects/loads/$load->id/default/owner";
         $this->get($at)->assertOk()->assertReads('A party for those of Vessels without one');
-        $this->post($at, ['key' => 'UNKNOWN', 'values' => ['name' => '']])->assertSessionHas('refused', fn (string $why) => str_contains($why, ' is required.'));
+        $this->post($at, ['key' => 'UNKNOWN', 'values' => ['name' => '']])
+            ->assertSessionHas('refused', fn (string $why) => str_contains($why, ' is required.'));
         $of = ['name' => "Nobody's boats", 'kind' => 'organisation', 'country' => 'GB'];
         $made = $this->post($at, ['key' => 'UNKNOWN', 'values' => $of])->assertSessionMissing('refused');
         $run = (string) $made->headers->get('Location');

@@ -75,7 +75,7 @@ final class ProposalsController extends Controller
 
         return redirect("/m/$migration->id/dry-runs/$run->id")->with(
             'told',
-            'The record is made, by a load of its own: rounds begun from now on have it. Keep the rule, and the next round gives it to the rows.',
+            'The record is made, by a load of its own: rounds begun from now on have it. Keep the rule, and they give it to the rows.',
         );
     }
 

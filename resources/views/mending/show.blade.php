@@ -16,7 +16,7 @@
     <form class="panel grid gap-2" method="post" action="{{ $at }}">@csrf<x-was :of="$shown"
         :keys="array_keys($shown)" />
       @foreach ($fields as $name => $field)
-        <div class="row"><label for="mend-{{ $name }}">{{ $field['label'] }}</label>
+        <div class="stack"><label for="mend-{{ $name }}">{{ $field['label'] }}</label>
           @if (isset($field['choices']))
             <select id="mend-{{ $name }}" name="{{ $name }}">
               @foreach ($field['choices'] as $value => $label)

@@ -12,12 +12,13 @@
   <form class="panel grid gap-2" method="post"
     action="/m/{{ $page->migration->id }}/rejects/loads/{{ $load->id }}/default/{{ $field }}">@csrf<x-round
       :$page />
-    <div class="row"><label for="default-key">Its legacy key</label><input id="default-key" name="key" required
+    <div class="stack"><label for="default-key">Its legacy key</label><input id="default-key" name="key" required
         maxlength="100" value="{{ old('key', 'UNKNOWN') }}"></div>
     @foreach ($fields as $name => $f)
-      <div class="row"><label for="default-{{ $name }}">{{ $name }}</label><input
+      <div class="stack"><label for="default-{{ $name }}">{{ $name }}</label><input
           id="default-{{ $name }}" name="values[{{ $name }}]" @required($f->required)
-          value="{{ old("values.$name") }}"> <span class="quiet">{{ $f->describe() }}{{ $f->refers ? ': its key in the target' : '' }}</span></div>
+          value="{{ old("values.$name") }}"> <span
+          class="quiet">{{ $f->describe() }}{{ $f->refers ? ', by its key there' : '' }}</span></div>
     @endforeach
     <p><button class="btn main">Make it, and try the rule</button></p>
   </form>
