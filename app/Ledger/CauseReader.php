@@ -124,7 +124,7 @@ final readonly class CauseReader
     {
         $parts = array_map(
             fn (int $id) => "(SELECT r.cause_id, r.item FROM row_causes r FORCE INDEX (by_cause)
-                STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
+                STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
                 WHERE r.cause_id = $id AND o.outcome = 'rejected' ORDER BY r.item LIMIT 1)",
             $causes,
         );
@@ -143,7 +143,7 @@ final readonly class CauseReader
     {
         return $causes === [] ? [] : array_map(fn ($r) => (int) $r->item, DB::select(
             'SELECT r.item FROM row_causes r FORCE INDEX (by_cause)
-            STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
+            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
             WHERE r.cause_id IN ('.implode(',', $causes).") AND o.outcome = 'rejected' LIMIT $most",
         ));
     }

@@ -42,7 +42,7 @@ final readonly class DryTries
         DB::statement(
             "INSERT IGNORE INTO dry_tries SELECT ?, o.load_id, o.item FROM ({$of->toSql()}) c
             STRAIGHT_JOIN row_causes r FORCE INDEX (by_cause) ON r.cause_id = c.id
-            STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
+            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
             WHERE r.lane_id = ? AND r.load_id = ? AND o.outcome IN ".self::LEFT_OUT,
             [$this->run, ...$of->getBindings(), $this->lane, $load],
         );
@@ -57,7 +57,7 @@ final readonly class DryTries
     {
         DB::statement(
             'INSERT IGNORE INTO dry_tries SELECT ?, o.load_id, o.item FROM dry_tries t
-            STRAIGHT_JOIN outcomes o ON o.lane_id = ? AND o.load_id = ? AND o.item = t.item
+            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = ? AND o.load_id = ? AND o.item = t.item
             WHERE t.dry_run_id = ? AND t.load_id = ? AND o.outcome IN '.self::LEFT_OUT,
             [$this->run, $this->lane, $load, $this->run, $of],
         );
@@ -75,7 +75,7 @@ final readonly class DryTries
             STRAIGHT_JOIN dry_rows d FORCE INDEX (crosswalk) ON d.dry_run_id = ? AND d.space_id = c.parent_space_id
             AND d.legacy_key = c.parent_key
             STRAIGHT_JOIN row_causes r FORCE INDEX (by_cause) ON r.cause_id = c.id
-            STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
+            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
             WHERE c.lane_id = ? AND c.load_id = ? AND (d.stands = 1 OR (? AND d.outcome = ?)) AND o.outcome IN '.self::LEFT_OUT,
             [$this->run, $this->run, $this->lane, $load, (int) $andLeft, Outcome::Waived->value],
         );
@@ -169,7 +169,7 @@ final readonly class DryTries
     {
         return DB::select(
             'SELECT d.outcome AS said, o.outcome AS `is`, COUNT(*) AS n, MIN(c.message) AS because FROM dry_rows d
-            STRAIGHT_JOIN outcomes o ON o.lane_id = ? AND o.load_id = d.load_id AND o.item = d.item
+            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = ? AND o.load_id = d.load_id AND o.item = d.item
             LEFT JOIN row_causes r ON r.lane_id = o.lane_id AND r.load_id = o.load_id AND r.item = o.item
             LEFT JOIN causes c ON c.id = r.cause_id
             WHERE d.dry_run_id = ? AND d.outcome <> o.outcome GROUP BY d.outcome, o.outcome ORDER BY n DESC',

@@ -118,7 +118,7 @@ final readonly class DueBook
     {
         return DB::select(
             'SELECT r.cause_id, o.pass_id, o.outcome, COUNT(*) AS n FROM row_causes r FORCE INDEX (by_cause)
-            STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
+            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
             WHERE r.cause_id IN ('.implode(',', $causes).') AND o.outcome IN (?, ?, ?)
             GROUP BY r.cause_id, o.pass_id, o.outcome',
             self::LEFT_OUT,
@@ -224,8 +224,8 @@ final readonly class DueBook
         // In this order whatever the server believes: there are few corrections and many rows.
         return DB::query()
             ->fromRaw(
-                'correction_places p STRAIGHT_JOIN corrections c ON c.id = p.correction_id
-                STRAIGHT_JOIN outcomes o ON o.lane_id = ? AND o.load_id = ? AND o.item = p.row_no
+                'correction_places p STRAIGHT_JOIN corrections c FORCE INDEX (PRIMARY) ON c.id = p.correction_id
+                STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = ? AND o.load_id = ? AND o.item = p.row_no
                 STRAIGHT_JOIN passes s ON s.id = o.pass_id',
                 [$this->lane, $load],
             )
@@ -245,9 +245,9 @@ final readonly class DueBook
     {
         DB::statement(
             'INSERT IGNORE INTO due_rows SELECT o.lane_id, o.load_id, o.item FROM cause_tallies t
-            STRAIGHT_JOIN causes c ON c.id = t.cause_id AND c.load_id = ?
+            STRAIGHT_JOIN causes c FORCE INDEX (PRIMARY) ON c.id = t.cause_id AND c.load_id = ?
             STRAIGHT_JOIN row_causes r FORCE INDEX (by_cause) ON r.cause_id = c.id
-            STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
+            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
             WHERE t.lane_id = ? AND t.outcome = ? AND t.n > 0 AND o.outcome = ?
             AND NOT EXISTS (SELECT 1 FROM waivers w FORCE INDEX (newest)
                 WHERE w.load_id = c.load_id AND w.cause_hash = c.waive_hash AND w.ended = 0)',

@@ -29,8 +29,8 @@ final readonly class LedgerReader
 
     /** Rows left out for a parent, or for a key they looked for, that has a target key now. */
     private const FREED = 'SELECT h.item FROM outcomes h FORCE INDEX (by_outcome)
-        STRAIGHT_JOIN row_causes r ON r.lane_id = h.lane_id AND r.load_id = h.load_id AND r.item = h.item
-        STRAIGHT_JOIN causes c ON c.id = r.cause_id
+        STRAIGHT_JOIN row_causes r FORCE INDEX (PRIMARY) ON r.lane_id = h.lane_id AND r.load_id = h.load_id AND r.item = h.item
+        STRAIGHT_JOIN causes c FORCE INDEX (PRIMARY) ON c.id = r.cause_id
         STRAIGHT_JOIN outcomes p FORCE INDEX (crosswalk) ON p.lane_id = h.lane_id AND p.space_id = c.parent_space_id
         AND p.legacy_key = c.parent_key AND p.stands = 1
         WHERE h.lane_id = ? AND h.load_id = ? AND h.item > ? AND h.pass_id <> ? AND h.outcome = ?';
@@ -242,19 +242,20 @@ final readonly class LedgerReader
                 fn (?string $v) => $v === null ? 'NULL' : (string) DB::connection()->getPdo()->quote($v),
                 $only->alike,
             );
-            $alike = "STRAIGHT_JOIN causes c ON c.id = r.cause_id AND c.stage = $stage AND c.code = $code AND c.field <=> $field";
+            $alike = "STRAIGHT_JOIN causes c FORCE INDEX (PRIMARY) ON c.id = r.cause_id
+                AND c.stage = $stage AND c.code = $code AND c.field <=> $field";
             $parts[] = [
                 "SELECT d.item FROM due_rows d
-                STRAIGHT_JOIN outcomes o ON o.lane_id = d.lane_id AND o.load_id = d.load_id AND o.item = d.item
-                STRAIGHT_JOIN row_causes r ON r.lane_id = d.lane_id AND r.load_id = d.load_id AND r.item = d.item
+                STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = d.lane_id AND o.load_id = d.load_id AND o.item = d.item
+                STRAIGHT_JOIN row_causes r FORCE INDEX (PRIMARY) ON r.lane_id = d.lane_id AND r.load_id = d.load_id AND r.item = d.item
                 $alike WHERE d.lane_id = ? AND d.load_id = ? AND d.item > ? AND o.pass_id <> ?",
                 $pass,
             ];
             $parts[] = [
                 "SELECT r.item FROM row_causes r FORCE INDEX (PRIMARY)
-                STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
-                STRAIGHT_JOIN due_causes d ON d.lane_id = r.lane_id AND d.load_id = r.load_id AND d.cause_id = r.cause_id
-                AND d.pass_id = o.pass_id
+                STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
+                STRAIGHT_JOIN due_causes d FORCE INDEX (PRIMARY)
+                ON d.lane_id = r.lane_id AND d.load_id = r.load_id AND d.cause_id = r.cause_id AND d.pass_id = o.pass_id
                 $alike WHERE r.lane_id = ? AND r.load_id = ? AND r.item > ? AND o.pass_id <> ? AND o.outcome <> ?",
                 $pass,
                 Outcome::Waived->value,
@@ -271,15 +272,15 @@ final readonly class LedgerReader
             ['SELECT item FROM outcomes WHERE lane_id = ? AND load_id = ? AND item > ? AND outcome = ?', Outcome::Pending->value],
             [
                 'SELECT d.item FROM due_rows d
-                STRAIGHT_JOIN outcomes o ON o.lane_id = d.lane_id AND o.load_id = d.load_id AND o.item = d.item
+                STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = d.lane_id AND o.load_id = d.load_id AND o.item = d.item
                 WHERE d.lane_id = ? AND d.load_id = ? AND d.item > ? AND o.pass_id <> ?',
                 $pass,
             ],
             [
                 'SELECT r.item FROM row_causes r FORCE INDEX (PRIMARY)
-                STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
-                STRAIGHT_JOIN due_causes d ON d.lane_id = r.lane_id AND d.load_id = r.load_id AND d.cause_id = r.cause_id
-                AND d.pass_id = o.pass_id
+                STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item
+                STRAIGHT_JOIN due_causes d FORCE INDEX (PRIMARY)
+                ON d.lane_id = r.lane_id AND d.load_id = r.load_id AND d.cause_id = r.cause_id AND d.pass_id = o.pass_id
                 WHERE r.lane_id = ? AND r.load_id = ? AND r.item > ? AND o.pass_id <> ? AND o.outcome <> ?',
                 $pass,
                 Outcome::Waived->value,

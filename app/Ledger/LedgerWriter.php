@@ -186,11 +186,11 @@ final class LedgerWriter
         // In this order whatever the server believes: its statistics are often those of a table that was empty a minute ago.
         return DB::select(
             'SELECT h.item, r.cause_id, COALESCE(q.root_cause_id, q.cause_id) AS root FROM outcomes h FORCE INDEX (by_outcome)
-            STRAIGHT_JOIN row_causes r ON r.lane_id = h.lane_id AND r.load_id = h.load_id AND r.item = h.item
-            STRAIGHT_JOIN causes c ON c.id = r.cause_id
+            STRAIGHT_JOIN row_causes r FORCE INDEX (PRIMARY) ON r.lane_id = h.lane_id AND r.load_id = h.load_id AND r.item = h.item
+            STRAIGHT_JOIN causes c FORCE INDEX (PRIMARY) ON c.id = r.cause_id
             STRAIGHT_JOIN outcomes p FORCE INDEX (crosswalk) ON p.lane_id = h.lane_id AND p.space_id = c.parent_space_id
                 AND p.legacy_key = c.parent_key AND p.stands IS NULL
-            STRAIGHT_JOIN row_causes q ON q.lane_id = p.lane_id AND q.load_id = p.load_id AND q.item = p.item
+            STRAIGHT_JOIN row_causes q FORCE INDEX (PRIMARY) ON q.lane_id = p.lane_id AND q.load_id = p.load_id AND q.item = p.item
             WHERE h.lane_id = ? AND h.load_id = ? AND h.outcome = ? AND h.item > ?
             AND NOT r.root_cause_id <=> COALESCE(q.root_cause_id, q.cause_id)
             ORDER BY h.item LIMIT '.self::ROOTS_AT_ONCE,

@@ -118,7 +118,7 @@ final readonly class Links implements OpenReferences
             DB::statement(
                 'INSERT INTO waivers (load_id, round_id, legacy_key, cause_hash, reason, user_id, decision, created_at, updated_at)
                 SELECT l.load_id, ?, o.legacy_key, '.self::HASH.', ?, ?, ?, NOW(), NOW() FROM links l
-                STRAIGHT_JOIN outcomes o ON o.lane_id = l.lane_id AND o.load_id = l.load_id AND o.item = l.item
+                STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = l.lane_id AND o.load_id = l.load_id AND o.item = l.item
                 WHERE l.lane_id = ? AND l.state = ? AND l.load_id = ? AND l.field = ?',
                 [$round->id, $reason, Auth::id(), Numbers::next($round->migration_id, 'waiver'),
                     $this->lane, LinkState::Waiting->value, $load, $field],
@@ -132,7 +132,8 @@ final readonly class Links implements OpenReferences
     public function leaveOpen(): void
     {
         DB::statement(
-            'UPDATE links l STRAIGHT_JOIN outcomes o ON o.lane_id = l.lane_id AND o.load_id = l.load_id AND o.item = l.item
+            'UPDATE links l
+            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = l.lane_id AND o.load_id = l.load_id AND o.item = l.item
             STRAIGHT_JOIN waivers w FORCE INDEX (by_key) ON w.load_id = l.load_id AND w.cause_hash = '.self::HASH.'
                 AND w.legacy_key = o.legacy_key AND w.ended = 0
             SET l.state = ? WHERE l.lane_id = ? AND l.state = ?',

@@ -118,8 +118,8 @@ final readonly class PairBook implements Pairs
         $byRow = DB::query()
             ->fromRaw(
                 'pairs p STRAIGHT_JOIN lanes n ON n.id = ? AND n.target_id = p.target_id AND COALESCE(p.lane_id, n.id) = n.id
-                STRAIGHT_JOIN row_places t ON t.row_key_id = p.row_key_id AND t.take_id = ?
-                STRAIGHT_JOIN outcomes o ON o.lane_id = n.id AND o.load_id = p.load_id AND o.item = t.row_no
+                STRAIGHT_JOIN row_places t FORCE INDEX (PRIMARY) ON t.row_key_id = p.row_key_id AND t.take_id = ?
+                STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = n.id AND o.load_id = p.load_id AND o.item = t.row_no
                 STRAIGHT_JOIN passes s ON s.id = o.pass_id',
                 [$lane, $take],
             )

@@ -86,11 +86,11 @@ final class RepairBook
     {
         return DB::query()
             ->fromRaw(
-                'corrections c STRAIGHT_JOIN correction_places p ON p.correction_id = c.id
+                'corrections c STRAIGHT_JOIN correction_places p FORCE INDEX (of_correction) ON p.correction_id = c.id
                 STRAIGHT_JOIN round_loads l ON l.take_id = p.take_id
                 STRAIGHT_JOIN rounds r ON r.id = l.round_id AND r.ended_as IS NULL
                 STRAIGHT_JOIN lanes n ON n.round_id = r.id
-                STRAIGHT_JOIN outcomes o ON o.lane_id = n.id AND o.load_id = l.load_id AND o.item = p.row_no
+                STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = n.id AND o.load_id = l.load_id AND o.item = p.row_no
                 STRAIGHT_JOIN passes s ON s.id = o.pass_id AND s.decision >= c.decision',
             )
             ->whereIntegerInRaw('c.decision', $numbers)

@@ -12,9 +12,11 @@ final readonly class RowList
 
     private const CAUSE = 'LEFT JOIN row_causes r ON r.lane_id = o.lane_id AND r.load_id = o.load_id AND r.item = o.item';
 
-    private const HAS_CAUSE = 'STRAIGHT_JOIN row_causes r ON r.lane_id = o.lane_id AND r.load_id = o.load_id AND r.item = o.item';
+    private const HAS_CAUSE = 'STRAIGHT_JOIN row_causes r FORCE INDEX (PRIMARY)
+        ON r.lane_id = o.lane_id AND r.load_id = o.load_id AND r.item = o.item';
 
-    private const OF_CAUSE = 'STRAIGHT_JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item';
+    private const OF_CAUSE = 'STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY)
+        ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item';
 
     public function __construct(private int $lane)
     {
@@ -90,7 +92,8 @@ final readonly class RowList
     private function linked(int $load, int $after, string $field, LinkState $state): array
     {
         return [
-            'links k FORCE INDEX (waiting) STRAIGHT_JOIN outcomes o ON o.lane_id = k.lane_id AND o.load_id = k.load_id AND o.item = k.item '
+            'links k FORCE INDEX (waiting) STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY)
+            ON o.lane_id = k.lane_id AND o.load_id = k.load_id AND o.item = k.item '
                 .self::CAUSE,
             'k.lane_id = ? AND k.state = ? AND k.load_id = ? AND k.field = ? AND k.item > ?',
             [$this->lane, $state->value, $load, $field, $after],
@@ -121,7 +124,7 @@ final readonly class RowList
                 [$this->lane, $of, $stage, $code, $field, $load, $after],
             ],
             default => [
-                'outcomes o FORCE INDEX (by_outcome) '.self::HAS_CAUSE.' STRAIGHT_JOIN causes c ON c.id = r.cause_id',
+                'outcomes o FORCE INDEX (by_outcome) '.self::HAS_CAUSE.' STRAIGHT_JOIN causes c FORCE INDEX (PRIMARY) ON c.id = r.cause_id',
                 "o.lane_id = ? AND o.load_id = ? AND o.outcome = ? AND o.item > ? AND $fails",
                 [$this->lane, $of === $load ? $load : 0, Outcome::Rejected->value, $after, $stage, $code, $field],
             ],

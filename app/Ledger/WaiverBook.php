@@ -139,8 +139,8 @@ final readonly class WaiverBook implements Waivers
 
         return $of('STRAIGHT_JOIN outcomes o FORCE INDEX (crosswalk) ON o.lane_id = n.id AND o.space_id = l.space_id
                 AND o.legacy_key = w.legacy_key AND o.load_id = w.load_id')
-            ->concat($of('STRAIGHT_JOIN row_places p ON p.row_key_id = w.row_key_id AND p.take_id = l.take_id
-                STRAIGHT_JOIN outcomes o ON o.lane_id = n.id AND o.load_id = w.load_id AND o.item = p.row_no'));
+            ->concat($of('STRAIGHT_JOIN row_places p FORCE INDEX (PRIMARY) ON p.row_key_id = w.row_key_id AND p.take_id = l.take_id
+                STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = n.id AND o.load_id = w.load_id AND o.item = p.row_no'));
     }
 
     /**

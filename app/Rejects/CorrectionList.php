@@ -61,7 +61,7 @@ final class CorrectionList
             ->fromRaw(
                 'sources s STRAIGHT_JOIN extracts e ON e.source_id = s.id STRAIGHT_JOIN takes t ON t.id = e.take_id
                 STRAIGHT_JOIN correction_places p FORCE INDEX (waiting) ON p.take_id = e.take_id
-                STRAIGHT_JOIN corrections c ON c.id = p.correction_id AND c.extract_id = e.id',
+                STRAIGHT_JOIN corrections c FORCE INDEX (PRIMARY) ON c.id = p.correction_id AND c.extract_id = e.id',
             )
             ->where('s.migration_id', $migration->id)
             ->whereIn('p.state', $waiting)

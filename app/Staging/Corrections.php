@@ -45,7 +45,7 @@ final class Corrections
             ->getPdo()
             ->query(
                 "SELECT p.row_no, p.position, c.old_value, c.new_value FROM correction_places p FORCE INDEX (PRIMARY)
-                STRAIGHT_JOIN corrections c ON c.id = p.correction_id
+                STRAIGHT_JOIN corrections c FORCE INDEX (PRIMARY) ON c.id = p.correction_id
                 WHERE p.take_id = $take AND p.row_no BETWEEN $from AND $to AND p.state = '".CorrectionState::Carried->value."'
                 AND $counts ORDER BY c.whole DESC, c.decision DESC",
             );

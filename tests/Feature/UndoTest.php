@@ -72,14 +72,35 @@ final class UndoTest extends TestCase
         return ['alike' => "$of->load_id~$of->stage~$of->code~$of->field"];
     }
 
+    /** @return array<string, string> what the form of an opened cause sends where nobody ticks or types anything */
+    private function form(string $alike): array
+    {
+        $page = new \DOMDocument;
+        @$page->loadHTML((string) $this->get("$this->m/rejects?cause=".urlencode($alike))->assertOk()->getContent());
+        $fields = (new \DOMXPath($page))->query('//form[contains(@action, "/try")]//*[self::input or self::select][@name]');
+        $sent = [];
+        foreach ($fields ?: [] as $field) {
+            assert($field instanceof \DOMElement);
+            if ($field->tagName === 'select') {
+                $option = $field->getElementsByTagName('option')->item(0);
+                $sent[$field->getAttribute('name')] = $option?->getAttribute('value') ?: (string) $option?->textContent;
+            } elseif ($field->getAttribute('type') !== 'checkbox') {
+                $sent[$field->getAttribute('name')] = $field->getAttribute('value');
+            }
+        }
+        self::assertArrayHasKey('reason', $sent, $alike);
+
+        return array_diff_key($sent, ['_token' => 0]);
+    }
+
     public function test_every_way_is_made_and_taken_back(): void
     {
         $load = Load::query()->where('name', 'Vessels')->firstOrFail();
         $to = "$this->m/rejects/loads/$load->id";
         $before = $this->state();
         foreach ($this->ways() as $name => [$code, $what, $of]) {
-            $of += $this->cause($code, $load, $of['field'] ?? null) + ['reason' => "because $name"]
-                + ['version' => (int) $load->rules()->where('field', $of['field'] ?? '')->value('version')];
+            $of += $this->cause($code, $load, $of['field'] ?? null) + ['reason' => "because $name"];
+            $of += $this->form($of['alike']);
             $this->repaired($to, $what, $of)->assertSessionMissing('refused')->assertSessionHas('told');
             self::assertNotEquals($before, $this->state(), $name);
             $repair = Repair::query()->latest('id')->firstOrFail();
@@ -145,6 +166,20 @@ final class UndoTest extends TestCase
         $this->post("$this->m/rejects/repairs/$repair->id/undo")
             ->assertSessionHas('told', fn (string $told) => str_contains($told, 'keep their records'));
         self::assertSame([count($rows)], array_values(array_filter(array_column((new DueBook($this->round->laneId()))->stale(), 1))));
+    }
+
+    public function test_the_cause_that_holds_most_rows_stands_first(): void
+    {
+        $page = new \DOMDocument;
+        @$page->loadHTML((string) $this->get("$this->m/rejects?show=held")->assertOk()->getContent());
+        $held = [];
+        foreach ((new \DOMXPath($page))->query('//table[@aria-label="Causes that hold rows in the end"]//td[@class="n"]') ?: [] as $cell) {
+            $held[] = (int) str_replace(',', '', trim((string) $cell->textContent));
+        }
+        self::assertGreaterThan(1, count(array_unique($held)));
+        $sorted = $held;
+        rsort($sorted);
+        self::assertSame($sorted, $held);
     }
 
     /** A default parent is a row of a small load of its own: the next round makes it, and those without a parent belong to it. */

@@ -97,16 +97,17 @@ final class RejectsController extends Controller
     {
         $causes = new CauseReader($round->laneId());
         $held = $tables->held($causes->parentsThatHold($loads, self::MOST));
-        $list = new CauseList($causes, new DueBook($round->laneId()));
+        $roots = array_filter(
+            (new CauseList($causes, new DueBook($round->laneId())))->groups($page->all()->keys()->all()),
+            fn (CauseGroup $g) => $g->held > 0,
+        );
+        usort($roots, fn (CauseGroup $a, CauseGroup $b) => $b->held <=> $a->held);
 
         return [
             'held' => $held,
             'because' => $causes->becauseOf(array_column($held->rows(), 'id')),
             'most' => self::MOST,
-            'roots' => $tables->roots(array_values(array_filter(
-                $list->groups($page->all()->keys()->all()),
-                fn (CauseGroup $g) => $g->held > 0,
-            ))),
+            'roots' => $tables->roots($roots),
         ];
     }
 

@@ -78,14 +78,6 @@ final class Proposal extends FormRequest
             $olds = (new CauseReader($lane))->valuesOf($causes, $load->id, self::CODES);
             $olds = $this->boolean('made') ? CodesBehind::oldsOf($load->migration_id, (string) $this->input('crosswalk'), $olds) : $olds;
         }
-        $new = match (true) {
-            $kind !== ProposedKind::Code => $kind === ProposedKind::Correct ? (string) $this->input('new') : null,
-            in_array($this->input('is'), ['empty', 'reject'], true) => null,
-            default => trim((string) $this->input('code')),
-        };
-        if ($kind === ProposedKind::Code && $new === '') {
-            throw new \DomainException('Give a new value, or say that it stays empty or rejects the row.');
-        }
 
         return new Proposed(
             $kind,
@@ -93,20 +85,38 @@ final class Proposal extends FormRequest
             $causes,
             $causes === null ? $this->integer('row') : null,
             $causes?->rows($lane, $load->id, Outcome::Rejected) ?? 1,
-            $this->input('header'),
-            $new,
+            $kind === ProposedKind::Correct ? $this->input('header') : null,
+            $this->newValue($kind),
             $kind === ProposedKind::Row ? $this->cells($round, $load) : null,
-            $this->input('crosswalk'),
+            $kind === ProposedKind::Code ? $this->input('crosswalk') : null,
             $olds,
-            $this->input('is') === 'reject',
-            $this->input('field'),
-            $kind === ProposedKind::Parent ? $this->withParent($load) : trim((string) $this->input('expression')),
+            $kind === ProposedKind::Code && $this->input('is') === 'reject',
+            in_array($kind, [ProposedKind::Rule, ProposedKind::Parent], true) ? $this->input('field') : null,
+            match ($kind) {
+                ProposedKind::Parent => $this->withParent($load),
+                ProposedKind::Rule => trim((string) $this->input('expression')),
+                default => null,
+            },
             $this->integer('version'),
             $kind === ProposedKind::Match ? trim((string) $this->input('record')) : null,
             trim((string) $this->input('reason')),
             $this->filled('seen') ? $this->integer('seen') : null,
             is_string($this->input('was')) ? $this->input('was') : null,
         );
+    }
+
+    /** @throws \DomainException where a code is none */
+    private function newValue(ProposedKind $kind): ?string
+    {
+        $new = match (true) {
+            $kind !== ProposedKind::Code => $kind === ProposedKind::Correct ? (string) $this->input('new') : null,
+            in_array($this->input('is'), ['empty', 'reject'], true) => null,
+            default => trim((string) $this->input('code')),
+        };
+
+        return $kind === ProposedKind::Code && $new === ''
+            ? throw new \DomainException('Give a new value, or say that it stays empty or rejects the row.')
+            : $new;
     }
 
     /** Where whoever proposes it goes on: the page it was proposed on. */

@@ -54,7 +54,7 @@
             @foreach ($moves->rows() as $move)
               <tr>
                 <td>{{ $move['name'] }}</td>
-                <td>
+                <td class="whitespace-nowrap">
                   @if ($move['was'])
                     <x-outcome :outcome="$move['was']" />
                   @else

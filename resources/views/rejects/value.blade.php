@@ -9,7 +9,7 @@
         title="Its line in the crosswalk"><x-raw :value="$old" /></a> {{ $codes->says[$old] ?? '' }}</small>
   @endif
 @endforeach
-@if ($value->parent_key !== null && $detail['parents'])
+@if ($value->parent_key !== null && $open->code === 'parent_left')
   <small><a class="linkish"
       href="/m/{{ $m->id }}/trace?q={{ urlencode($say->key($value->parent_key)) }}">{{ $say->key($value->parent_key) }}
       in the crosswalk</a></small>

@@ -1,10 +1,12 @@
 @php($one = $open->kinds <= 1 ? $detail['values'][0] ?? null : null)
 @php($first = $one === null ? null : array_values($detail['asRead'][(int) $one->id] ?? [])[0] ?? null)
+@if ($open->field)
+  <input type="hidden" name="field" value="{{ explode(', ', $open->field)[0] }}">
+@endif
 <p class="mb-1">What is done with <b x-text="which">all {{ $all }}</b> is tried first:</p>
 @if ($codes)
   <p class="row mb-1" data-line><input type="hidden" name="crosswalk" value="{{ $codes->crosswalk->name }}"><input
-      type="hidden" name="made" value="{{ $codes->isMissing ? '' : 1 }}"><input type="hidden" name="field"
-      value="{{ $open->field }}">
+      type="hidden" name="made" value="{{ $codes->isMissing ? '' : 1 }}">
     <label for="code">{{ $codes->isMissing ? 'The code' : 'Its code' }} in <a class="linkish"
         href="{{ $page->code($codes->crosswalk, null, $open) }}">{{ $codes->crosswalk->name }}</a> becomes</label><input
       id="code" name="code" data-first @if ($codes->allowed) list="allowed-codes" @endif
@@ -50,9 +52,6 @@
 @if ($detail['rule'] && $open->field)
   @can('work', $m)
     <p class="row mb-1" data-line><label for="rule">The rule of {{ explode(', ', $open->field)[0] }}</label>
-      @if (!$codes)
-        <input type="hidden" name="field" value="{{ explode(', ', $open->field)[0] }}">
-      @endif
       <input type="hidden" name="version" value="{{ $detail['version'] }}"><input id="rule" name="expression"
         class="raw grow" value="{{ $detail['rule']->expression }}"><button class="btn small" name="what"
         value="rule">Try the rule</button>
