@@ -15,6 +15,8 @@ use App\Loading\LookForRecords;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Loading\WorkOutDue;
+use App\Mending\Kind;
+use App\Mending\RemoveThing;
 use App\Models\CodeEntry;
 use App\Models\DryRun;
 use App\Models\Migration;
@@ -24,6 +26,8 @@ use App\Models\Round;
 use App\Models\RoundEnd;
 use App\Models\Rule;
 use App\Models\SetBack;
+use App\Models\Work;
+use App\Models\WorkKind;
 use App\Models\WorkState;
 use App\Plans\Headless;
 use App\Reconciling\Proofs;
@@ -52,7 +56,14 @@ final class LaneSequencesTest extends TestCase
     /** @var array<string, array{list<int>, string, bool, int}> load, row and column → numbers, cell before, due before, pass before */
     private array $made = [];
 
+    /** @var array<string, array<int, array{array<int, array<string, string>>, string}>> load → number of a take → its rows, its file */
+    private array $takes = [];
+
     private int $undone = 0;
+
+    private int $removed = 0;
+
+    private int $refused = 0;
 
     private Migration $migration;
 
@@ -80,6 +91,7 @@ final class LaneSequencesTest extends TestCase
             foreach (range(1, 1 + $seed % 2) as $n) {
                 $broken += $this->round("round-$seed-$n");
                 $this->deliver(self::LOADS[$this->random->getInt(0, 2)]);
+                $this->remove();
             }
             foreach ($this->ended as $id => $said) {
                 self::assertSame($said, $this->said(Round::query()->findOrFail($id)), 'an ended round says something else');
@@ -89,6 +101,7 @@ final class LaneSequencesTest extends TestCase
         self::assertGreaterThan($seeds, $this->undone + DB::table('corrections')->count());
         self::assertGreaterThan(0, $this->undone);
         self::assertGreaterThan($seeds, DB::table('waivers')->count());
+        self::assertGreaterThan(0, min($this->removed, $this->refused));
     }
 
     private function start(int $seed): void
@@ -123,6 +136,8 @@ final class LaneSequencesTest extends TestCase
         $headless = $this->app->make(Headless::class);
         $this->migration = $headless->import("$this->folder/plan.yaml");
         $headless->freeze($this->migration, "$this->folder/plan.yaml", fn () => null);
+        $this->takes = [];
+        array_map($this->taken(...), self::LOADS);
     }
 
     /** A round from its beginning to its end, with whatever comes between. */
@@ -143,6 +158,7 @@ final class LaneSequencesTest extends TestCase
             $this->change();
             $this->decide($round, $plain);
             $this->undo($round, $plain);
+            $this->remove();
             $this->app->make(DueSoon::class)->changed($this->migration);
             (new WorkOutDue($this->migration->id))->handle();
             self::assertSame(count(array_merge(...array_values($plain->due($this->plain)))), $this->due($round), 'rows that are due');
@@ -346,7 +362,53 @@ final class LaneSequencesTest extends TestCase
         file_put_contents("$this->folder/$load.csv", implode(',', $headers)."\n".implode('', $lines));
         if ($freeze) {
             $this->app->make(Headless::class)->freeze($this->migration, "$this->folder/plan.yaml", fn () => null);
+            $this->taken($load);
         }
+    }
+
+    private function taken(string $load): void
+    {
+        $number = $this->migration->extracts()->where('extracts.name', $load)->firstOrFail()->take?->number ?? self::fail("$load has no take");
+        $this->takes[$load][$number] = [$this->rows[$load], (string) file_get_contents("$this->folder/$load.csv")];
+    }
+
+    /** What nothing needs is removed and what something needs is not; no round says anything else for it. */
+    private function remove(): void
+    {
+        foreach ($this->takes as $load => $takes) {
+            if (count($takes) === 1) {
+                continue;
+            }
+            $take = $this->migration->takes()->where('number', $this->random->pickArrayKeys($takes, 1)[0])
+                ->whereHas('extract', fn ($q) => $q->where('name', $load))->firstOrFail();
+            $isNeeded = DB::table('round_loads')->where('take_id', $take->id)->exists()
+                || DB::table('row_keys')->where('take_id', $take->id)->exists();
+            self::assertSame(! $isNeeded, $this->removes(Kind::Take, $take->id));
+            if (! $isNeeded) {
+                unset($this->takes[$load][$take->number]);
+                [$this->rows[$load], $file] = $this->takes[$load][max(array_keys($this->takes[$load]))];
+                file_put_contents("$this->folder/$load.csv", $file);
+            }
+        }
+        $round = $this->migration->rounds()->latest('id')->first();
+        $of = $this->migration->loads->firstOrFail('name', 'names');
+        $round === null ?: self::assertFalse($this->removes(Kind::Load, $of->id));
+        self::assertFalse($this->removes(Kind::Codes, $this->migration->codeCrosswalks()->firstOrFail()->id));
+        if ($round?->ended_as !== null && $this->random->getInt(0, 2) === 0) {
+            self::assertTrue($this->removes(Kind::Round, $round->id));
+            unset($this->ended[$round->id]);
+        }
+    }
+
+    private function removes(Kind $kind, int $id): bool
+    {
+        $work = Work::ask($this->migration, WorkKind::Remove, 'removed', ['kind' => $kind->value, 'id' => $id, 'label' => 'it'], 0);
+        (new RemoveThing($work->id))->handle();
+        $isGone = $work->refresh()->state === WorkState::Done;
+        self::assertSame($isGone ? 'It is gone.' : $work->told, $work->told);
+        $isGone ? $this->removed++ : $this->refused++;
+
+        return $isGone;
     }
 
     private function compare(Round $round, PlainRound $plain): void
