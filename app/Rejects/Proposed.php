@@ -117,7 +117,7 @@ final readonly class Proposed
         $isOne = count($this->olds) === 1;
 
         return match ($this->kind) {
-            ProposedKind::Correct => "$this->header becomes \"$this->new\" in $rows",
+            ProposedKind::Correct => "$this->header becomes ".($this->new === '' ? 'blank' : "\"$this->new\"")." in $rows",
             ProposedKind::Row => "Row $this->row of $load put right",
             ProposedKind::Code => "$olds in $this->crosswalk ".match (true) {
                 $this->rejects => $isOne ? 'rejects the row' : 'reject their rows',

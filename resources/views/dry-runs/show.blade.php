@@ -47,7 +47,7 @@
       @if ($found->unforeseen)
         <p class="note">Only writing shows what these do: {{ implode('; ', $found->unforeseen) }}.</p>
       @endif
-      <div class="grid grid-cols-[minmax(0,4fr)_minmax(0,7fr)] gap-6 mt-3">
+      <div class="grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6 mt-3">
         <div>
           <h2>What would be otherwise</h2>
           <x-table :table="$moves" label="Rows by load" empty="Nothing: every row would be as it is.">
@@ -61,7 +61,7 @@
                     <span class="quiet">not worked on</span>
                   @endif
                 </td>
-                <td><x-outcome :outcome="$move['outcome']" /></td>
+                <td class="whitespace-nowrap"><x-outcome :outcome="$move['outcome']" /></td>
                 <td class="n"><a
                     href="{{ $at }}?load={{ $move['load'] }}&outcome={{ $move['outcome'] }}#rows">{{ number_format($move['n']) }}</a>
                 </td>

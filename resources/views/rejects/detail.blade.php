@@ -1,7 +1,7 @@
 @php($load = $detail['load'])
 @php($space = $detail['space'])
 @php($codes = $detail['codes'])
-@php($all = $say->count($open->own, 'row'))
+@php($all = $open->own === 1 ? 'this row' : 'all ' . $say->count($open->own, 'row'))
 @php($rejected = $page->url('rows') . "?load=$load->id&outcome=rejected")
 <div class="grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6">
   <div>
@@ -24,7 +24,7 @@
             row
             {{ number_format($beside['row']) }}</a>
         @endif
-        <span class="min-w-0 truncate">
+        <span class="min-w-0 line-clamp-2">
           @foreach ($detail['cells'][$row->row_no] ?? [] as $i => $cell)
             <span class="quiet">{{ $detail['headers'][$i] }}</span> <x-raw :value="$cell" />
           @endforeach
@@ -71,9 +71,20 @@
       @endif
     </p>
     <form method="post" action="/m/{{ $m->id }}/rejects/loads/{{ $load->id }}/try" x-data="repairs"
-      data-all="all {{ $all }}">@csrf<x-round :$page /><input type="hidden" name="alike"
+      data-all="{{ $all }}">@csrf<x-round :$page /><input type="hidden" name="alike"
         value="{{ $open->id() }}"><input type="hidden" name="seen" value="{{ $detail['seen'] }}">
+      @if ($open->kinds <= 1 && $detail['find'] === '')
+        @foreach ($detail['values'] as $value)
+          <p class="mb-1">@include('rejects.value')</p>
+        @endforeach
+      @endif
+      @can('repair', $m)
+        @include('rejects.ways')
+      @endcan
       @if ($open->kinds > 1 || $detail['find'] !== '')
+        @can('repair', $m)
+          <p class="quiet mt-3 mb-1">Or with those ticked alone:</p>
+        @endcan
         <table class="sheet tight mb-1" aria-label="Values">
           <thead>
             <tr>
@@ -96,7 +107,7 @@
                       aria-label="Only {{ $value->value ?? $value->message }}" x-on:change="ticked">
                   @endcan
                 </td>
-                <td><x-raw :value="$say->ofCause((object) ['code' => $open->code, 'value' => $value->value])" />
+                <td><span class="line-clamp-3"><x-raw :value="$say->ofCause((object) ['code' => $open->code, 'value' => $value->value])" /></span>
                   @if ($value->message !== $open->message)
                     <small class="quiet">{{ $value->message }}</small>
                   @endif
@@ -105,7 +116,7 @@
                 @if ($detail['headers'])
                   <td>
                     @foreach (array_slice($detail['asRead'][(int) $value->id] ?? [], 0, 2) as $cell)
-                      <x-raw :value="$cell" />
+                      <span class="line-clamp-3"><x-raw :value="$cell" /></span>
                     @endforeach
                   </td>
                 @endif
@@ -135,19 +146,13 @@
               the first</a>
           @endif
         </p>
-      @else
-        @foreach ($detail['values'] as $value)
-          <p class="mb-1">@include('rejects.value')</p>
-        @endforeach
       @endif
-      @can('repair', $m)
-        @include('rejects.ways')
-      @endcan
     </form>
     @if ($open->kinds > 50 || $detail['find'] !== '')
-      <form method="get" action="{{ url()->current() }}#{{ $open->anchor() }}" class="row mt-1"><input
-          type="hidden" name="cause" value="{{ $open->id() }}"><label for="find-value">Find a value</label><input
-          id="find-value" name="find" value="{{ $detail['find'] }}"><button class="btn small">Find</button></form>
+      <form method="get" action="{{ url()->current() }}#{{ $open->anchor() }}" class="row mt-1"><x-round
+          :$page /><input type="hidden" name="cause" value="{{ $open->id() }}"><label for="find-value">Find a
+          value</label><input id="find-value" name="find" value="{{ $detail['find'] }}"><button
+          class="btn small">Find</button></form>
     @endif
     @can('repair', $m)
       @if ($detail['refused'])

@@ -58,10 +58,11 @@
           @if ($one)
             <td>{{ $load->name }}</td>
           @endif
-          <td><span class="raw">{{ $group->fieldTitle() }}</span>
-            @if ($group->kinds <= 1 && $group->value !== null)
-              <span class="raw">=</span> <x-raw :value="$say->ofCause($group)" />
-            @endif
+          <td><span class="line-clamp-3"><span class="raw">{{ $group->fieldTitle() }}</span>
+              @if ($group->kinds <= 1 && $group->value !== null)
+                <span class="raw">=</span> <x-raw :value="$say->ofCause($group)" />
+              @endif
+            </span>
           </td>
           <td>{{ $group->stage }}</td>
           <td class="n"><a href="{{ $page->alike($group) }}">{{ number_format($group->own) }}</a></td>
@@ -89,7 +90,7 @@
           </td>
           <td><a class="linkish" data-open @if ($isOpen) data-shut @endif
               href="{{ $href }}" aria-expanded="{{ $isOpen ? 'true' : 'false' }}"
-              aria-label="{{ $isOpen ? 'Close' : 'Open' }}: {{ $group->message }}, {{ $group->field }}">{{ $isOpen ? 'Close' : 'Open' }}</a>
+              aria-label="{{ $isOpen ? 'Close' : 'Open' }}: {{ $group->title() }}, {{ $group->field }}">{{ $isOpen ? 'Close' : 'Open' }}</a>
           </td>
         </tr>
         @if ($isOpen)

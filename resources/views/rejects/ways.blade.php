@@ -3,7 +3,7 @@
 @if ($open->field)
   <input type="hidden" name="field" value="{{ explode(', ', $open->field)[0] }}">
 @endif
-<p class="mb-1">What is done with <b x-text="which">all {{ $all }}</b> is tried first:</p>
+<p class="mb-1">What is done with <b x-text="which">{{ $all }}</b> is tried first:</p>
 @if ($codes)
   <p class="row mb-1" data-line><input type="hidden" name="crosswalk" value="{{ $codes->crosswalk->name }}"><input
       type="hidden" name="made" value="{{ $codes->isMissing ? '' : 1 }}">
