@@ -29,9 +29,9 @@ final readonly class CauseOpened
     private const ROWS = 8;
 
     /** Rows looked at for what they have in common, and rows of the load beside them. */
-    private const LOOKED_AT = 400;
+    private const LOOKED_AT = 300;
 
-    private const BESIDE = 1_200;
+    private const BESIDE = 700;
 
     private function __construct(
         private Page $page,

@@ -10,6 +10,7 @@ return new class extends Migration
      */
     public function up(): void
     {
+        DB::statement('ALTER TABLE cause_tallies ADD KEY by_outcome (lane_id, outcome, n)');
         DB::statement(
             <<<'SQL'
             CREATE TABLE pairs (

@@ -368,7 +368,8 @@ final class LaneSequencesTest extends TestCase
 
     private function taken(string $load): void
     {
-        $number = $this->migration->extracts()->where('extracts.name', $load)->firstOrFail()->take?->number ?? self::fail("$load has no take");
+        $extract = $this->migration->extracts()->where('extracts.name', $load)->firstOrFail();
+        $number = $extract->take?->number ?? self::fail("$load has no take");
         $this->takes[$load][$number] = [$this->rows[$load], (string) file_get_contents("$this->folder/$load.csv")];
     }
 

@@ -1,5 +1,6 @@
 @php($load = $detail['load'])
 @php($space = $detail['space'])
+@php($asSaid = fn(object $v) => $say->ofCause((object) ['code' => $open->code, 'value' => $v->value]))
 @php($codes = $detail['codes'])
 @php($all = $open->own === 1 ? 'this row' : 'all ' . $say->count($open->own, 'row'))
 @php($rejected = $page->url('rows') . "?load=$load->id&outcome=rejected")
@@ -107,7 +108,7 @@
                       aria-label="Only {{ $value->value ?? $value->message }}" x-on:change="ticked">
                   @endcan
                 </td>
-                <td><span class="line-clamp-3"><x-raw :value="$say->ofCause((object) ['code' => $open->code, 'value' => $value->value])" /></span>
+                <td><span class="line-clamp-3"><x-raw :value="$asSaid($value)" /></span>
                   @if ($value->message !== $open->message)
                     <small class="quiet">{{ $value->message }}</small>
                   @endif
