@@ -108,7 +108,7 @@
                       aria-label="Only {{ $value->value ?? $value->message }}" x-on:change="ticked">
                   @endcan
                 </td>
-                <td><span class="line-clamp-3"><x-raw :value="$asSaid($value)" /></span>
+                <td><span @class(['line-clamp-3' => mb_strlen((string) $value->value) > 120])><x-raw :value="$asSaid($value)" /></span>
                   @if ($value->message !== $open->message)
                     <small class="quiet">{{ $value->message }}</small>
                   @endif
@@ -117,7 +117,7 @@
                 @if ($detail['headers'])
                   <td>
                     @foreach (array_slice($detail['asRead'][(int) $value->id] ?? [], 0, 2) as $cell)
-                      <span class="line-clamp-3"><x-raw :value="$cell" /></span>
+                      <span @class(['line-clamp-3' => mb_strlen((string) $cell) > 120])><x-raw :value="$cell" /></span>
                     @endforeach
                   </td>
                 @endif

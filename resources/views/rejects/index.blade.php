@@ -58,7 +58,8 @@
           @if ($one)
             <td>{{ $load->name }}</td>
           @endif
-          <td><span class="line-clamp-3"><span class="raw">{{ $group->fieldTitle() }}</span>
+          <td class="min-w-36"><span @class(['line-clamp-3' => mb_strlen((string) $group->value) > 120])><span
+                class="raw">{{ $group->fieldTitle() }}</span>
               @if ($group->kinds <= 1 && $group->value !== null)
                 <span class="raw">=</span> <x-raw :value="$say->ofCause($group)" />
               @endif

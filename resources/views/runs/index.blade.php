@@ -176,7 +176,6 @@
     </form>
     <div class="panel grid gap-2">
       @if ($page->round)
-        <p><x-mend :m="$page->migration" kind="round" :id="$page->round->id" :label="'Remove ' . $page->round->label()" /></p>
         <details @if ($errors->has('name') && old('describe')) open @endif>
           <summary>Rename or describe {{ $page->round->label() }}</summary>
           <form class="row mt-1" method="post" action="/m/{{ $page->migration->id }}/runs/describe">@csrf<x-round
@@ -208,6 +207,9 @@
             <span class="quiet">Its figures stay as they are; nothing of it is due any more.</span>
           </form>
         </details>
+      @endif
+      @if ($page->round)
+        <p><x-mend :m="$page->migration" kind="round" :id="$page->round->id" :label="'Remove ' . $page->round->label()" /></p>
       @endif
     </div>
   @endcan
