@@ -345,7 +345,9 @@ final class EverywhereTest extends TestCase
     private function isLast(string $kind): int
     {
         return match (true) {
-            $kind === 'POST logout' => 3,
+            $kind === 'POST logout' => 4,
+            // It is the migration that it removes.
+            $kind === 'DELETE m/{migration}/mend/{kind}/{id}' => 3,
             $kind === 'POST m/{migration}/runs/end' => 2,
             str_starts_with($kind, 'DELETE') => 1,
             default => 0,
