@@ -8,62 +8,30 @@ use App\Models\Load;
 use App\Models\Round;
 use App\Models\Work;
 use App\Models\WorkKind;
-use App\Models\WorkState;
-use App\Queueing\Job;
 use App\Queueing\Kind;
+use App\Queueing\WorkJob;
 use App\Support\Amount;
 use App\Support\Attempts;
-use App\Support\EditLost;
-use App\Support\Unforeseen;
-use App\Support\WorkerPresence;
-use Illuminate\Support\Facades\Auth;
 
 /** A repair of so many rows that nobody should wait for the page. */
-final class RepairRows extends Job
+final class RepairRows extends WorkJob
 {
     /** Rows a page repairs itself. */
     public const AT_ONCE = 2_000;
-
-    public int $tries = self::AGAIN;
-
-    public function __construct(public readonly int $work)
-    {
-    }
 
     public function kind(): Kind
     {
         return Kind::Rows;
     }
 
-    public function migration(): ?int
+    protected function done(Work $work): array
     {
-        return Work::query()->find($this->work)?->migration_id;
+        return ['told' => $this->repaired(app(Repairs::class), $work), 'done' => $work->total];
     }
 
-    public function handle(Repairs $repairs): void
+    protected function where(Work $work): string
     {
-        $work = Work::query()->find($this->work);
-        if ($work === null || ! $work->isGoing()) {
-            return;
-        }
-        $presence = WorkerPresence::of("work:$work->id");
-        $presence->enter();
-        try {
-            if (! Attempts::begin($work)) {
-                throw new \DomainException(Attempts::exhausted($work->title, Attempts::within($work->done, self::AT_ONCE)));
-            }
-            $work->refresh()->update(['state' => WorkState::Running]);
-            $work->user_id === null ?: Auth::onceUsingId($work->user_id);
-            $work->update(['told' => $this->done($repairs, $work), 'state' => WorkState::Done, 'done' => $work->total]);
-        } catch (EditLost $e) {
-            $work->refresh()->update(['state' => WorkState::Refused, 'told' => $e->said()]);
-        } catch (\DomainException $e) {
-            $work->refresh()->update(['state' => WorkState::Refused, 'told' => $e->getMessage()]);
-        } catch (\Throwable $e) {
-            $work->refresh()->update(['state' => WorkState::Refused, 'told' => Unforeseen::said("$work->title ended", $e)]);
-        } finally {
-            $presence->leave();
-        }
+        return Attempts::within($work->done, self::AT_ONCE);
     }
 
     /** @param  \Closure(): int  $do */
@@ -82,7 +50,7 @@ final class RepairRows extends Job
     }
 
     /** @return string what was done */
-    private function done(Repairs $repairs, Work $work): string
+    private function repaired(Repairs $repairs, Work $work): string
     {
         $of = $work->given;
         $round = Round::query()->where('migration_id', $work->migration_id)->findOrFail($of['round']);

@@ -8,61 +8,34 @@ use App\Ledger\RowList;
 use App\Models\Load;
 use App\Models\Round;
 use App\Models\Work;
-use App\Models\WorkState;
-use App\Queueing\Job;
 use App\Queueing\Kind;
+use App\Queueing\WorkJob;
 use App\Support\Amount;
 use App\Support\Csv;
-use App\Support\Unforeseen;
-use App\Support\WorkerPresence;
 use Baggage\Core\Crosswalks\LegacyKey;
 
 /** Writes all rows behind a number into a file of comma-separated values, for whoever asked. It is kept for a day. */
-final class RowsFile extends Job
+final class RowsFile extends WorkJob
 {
     private const AT_ONCE = 5_000;
 
     private const HEAD = ['Load', 'Row', 'Legacy key', 'New key', 'Outcome', 'Because', 'Field', 'Value'];
-
-    public int $tries = self::AGAIN;
-
-    public function __construct(public readonly int $work)
-    {
-    }
 
     public function kind(): Kind
     {
         return Kind::Rows;
     }
 
-    public function migration(): ?int
+    protected function done(Work $work): array
     {
-        return Work::query()->find($this->work)?->migration_id;
+        $n = self::write($work);
+
+        return ['told' => Amount::of($n, 'row').' written.', 'file' => 'rows.csv', 'total' => $n, 'done' => $n];
     }
 
-    public function handle(): void
+    protected function brokeOff(Work $work): string
     {
-        $work = Work::query()->find($this->work);
-        if ($work === null || ! $work->isGoing()) {
-            return;
-        }
-        $presence = WorkerPresence::of("work:$work->id");
-        $presence->enter();
-        $work->update(['state' => WorkState::Running]);
-        try {
-            $n = self::write($work);
-            $work->update([
-                'state' => WorkState::Done,
-                'told' => Amount::of($n, 'row').' written.',
-                'file' => 'rows.csv',
-                'total' => $n,
-                'done' => $n,
-            ]);
-        } catch (\Throwable $e) {
-            $work->refresh()->update(['state' => WorkState::Refused, 'told' => Unforeseen::said('Writing the rows ended', $e)]);
-        } finally {
-            $presence->leave();
-        }
+        return 'Writing the rows ended';
     }
 
     public static function path(Work $work): ?string

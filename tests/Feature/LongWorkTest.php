@@ -15,7 +15,6 @@ use App\Models\Work;
 use App\Models\WorkState;
 use App\Reconciling\CountBook;
 use App\Rejects\RepairRows;
-use App\Rejects\Repairs;
 use App\Rejects\RowsFile;
 use Illuminate\Database\Events\QueryExecuted;
 use Illuminate\Support\Facades\DB;
@@ -91,13 +90,13 @@ final class LongWorkTest extends TestCase
                 throw new \RuntimeException('killed');
             }
         });
-        app(RepairRows::class, ['work' => $work->id])->handle(app(Repairs::class));
+        app(RepairRows::class, ['work' => $work->id])->handle();
         self::assertSame(1000, DB::table('corrections')->count());
         self::assertSame([1000, 1000], [$work->refresh()->done, $work->given['after']]);
         $work->update(['state' => WorkState::Running, 'told' => null]);
         (new Tending)->all();
         Queue::assertPushed(RepairRows::class, 2);
-        (new RepairRows($work->id))->handle(app(Repairs::class));
+        (new RepairRows($work->id))->handle();
         self::assertSame([WorkState::Done, '2,600 rows corrected.'], [$work->refresh()->state, $work->told]);
         self::assertSame(self::ROWS, DB::table('corrections')->count());
         self::assertSame(self::ROWS, DB::table('correction_places')->distinct()->count('row_no'));
@@ -130,7 +129,7 @@ final class LongWorkTest extends TestCase
         Queue::fake();
         $this->post($tried->headers->get('Location').'/keep');
         Pass::query()->latest('id')->firstOrFail()->update(['state' => 'running']);
-        (new RepairRows(Work::query()->firstOrFail()->id))->handle(app(Repairs::class));
+        (new RepairRows(Work::query()->firstOrFail()->id))->handle();
         $work = Work::query()->firstOrFail();
         self::assertSame(WorkState::Refused, $work->state);
         self::assertStringContainsString('A pass is at work', (string) $work->told);
