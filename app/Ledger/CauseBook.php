@@ -64,6 +64,7 @@ final class CauseBook
             'field' => $cause->field,
             'value' => self::shown($cause),
             'waive_hash' => $cause->decided(),
+            'alike' => self::alike($this->load, $cause->stage->value, $cause->code, $cause->field),
             'message' => mb_substr($cause->message, 0, 500),
             'parent_entity' => $cause->parentEntity,
             'parent_space' => $cause->parentSpace,
@@ -78,6 +79,13 @@ final class CauseBook
     public static function shown(Cause $cause): ?string
     {
         return $cause->value === null ? null : mb_substr(LegacyKey::show($cause->value), 0, 250);
+    }
+
+    /** A number that causes of one load, stage, code and field share. */
+    public static function alike(int $load, string $stage, string $code, ?string $field): int
+    {
+        // Fifteen digits of sixteen: they fit into PHP's integers.
+        return (int) hexdec(substr(md5("$load~$stage~$code~$field"), 0, 15));
     }
 
     public static function hash(Cause $cause): string

@@ -23,20 +23,24 @@ final readonly class CauseReader
     }
 
     /**
-     * Rows rejected alike: by load, stage, code and field.
+     * Rows rejected alike (by load, stage, code and field), and those that wait for them in the end.
      *
      * @param  list<int>  $loads
-     * @return list<\stdClass> load_id, stage, code, field, message, n (rows), kinds (causes), value
+     * @return list<\stdClass> load_id, stage, code, field, message, n (rows), below, kinds (causes), value
      */
     public function rejectedAlike(array $loads): array
     {
-        return $this->tallied(Outcome::Rejected->value)
-            ->whereIntegerInRaw('c.load_id', $loads)
-            ->groupBy('c.load_id', 'c.stage', 'c.code', 'c.field')
-            ->selectRaw('c.load_id, c.stage, c.code, c.field, MIN(c.message) AS message')
-            ->selectRaw('SUM(t.n) AS n, COUNT(*) AS kinds, MIN(c.value) AS value')
-            ->get()
-            ->all();
+        // Summed within the index; only the first cause of each is read.
+        return DB::select(
+            "SELECT c.load_id, c.stage, c.code, c.field, c.message, c.value, g.n, g.kinds, COALESCE(b.n, 0) AS below
+            FROM (SELECT alike, SUM(n) AS n, COUNT(*) AS kinds, MIN(cause_id) AS first FROM cause_tallies FORCE INDEX (by_alike)
+                WHERE lane_id = ? AND outcome = 'rejected' AND n > 0 GROUP BY alike) g
+            STRAIGHT_JOIN causes c FORCE INDEX (PRIMARY) ON c.id = g.first
+            LEFT JOIN (SELECT alike, SUM(n) AS n FROM cause_tallies FORCE INDEX (by_alike)
+                WHERE lane_id = ? AND outcome = 'below' AND n > 0 GROUP BY alike) b ON b.alike = g.alike
+            WHERE c.load_id IN (".implode(',', [0, ...$loads]).')',
+            [$this->lane, $this->lane],
+        );
     }
 
     /**
@@ -65,22 +69,6 @@ final readonly class CauseReader
     }
 
     /**
-     * Rows that wait, in the end, for rows rejected alike.
-     *
-     * @param  list<int>  $loads  of the rejected rows
-     * @return list<\stdClass> load_id, stage, code, field, n
-     */
-    public function heldAlike(array $loads): array
-    {
-        return $this->tallied(self::BELOW)
-            ->whereIntegerInRaw('c.load_id', $loads)
-            ->groupBy('c.load_id', 'c.stage', 'c.code', 'c.field')
-            ->selectRaw('c.load_id, c.stage, c.code, c.field, SUM(t.n) AS n')
-            ->get()
-            ->all();
-    }
-
-    /**
      * @param  array{int, int}|null  $after  rows and number of the last one before
      * @param  string  $find  in the value
      * @return list<\stdClass> id, value, message, parent_…, own, held: the values rejected alike, most rows first
@@ -94,20 +82,29 @@ final readonly class CauseReader
         ?array $after = null,
         string $find = '',
     ): array {
-        return $this->tallied(Outcome::Rejected->value)
-            ->leftJoin('cause_tallies as b', fn ($j) => $j
-                ->on('b.lane_id', '=', 't.lane_id')
-                ->on('b.cause_id', '=', 't.cause_id')
-                ->where('b.outcome', self::BELOW))
-            ->where('c.load_id', $load)
-            ->where('c.stage', $stage)
-            ->where('c.code', $code)
-            ->whereRaw('c.field <=> ?', [$field])
-            ->select('c.id', 'c.value', 'c.message', 'c.waive_hash', 'c.parent_entity', 'c.parent_space', 'c.parent_key', 't.n as own')
-            ->selectRaw('COALESCE(b.n, 0) AS held')
-            ->when($after !== null, fn (Builder $q) => $q->whereRaw('(t.n < ? OR (t.n = ? AND c.id > ?))', [
+        $found = DB::query()
+            ->fromRaw('cause_tallies FORCE INDEX (by_alike)')
+            ->where('lane_id', $this->lane)
+            ->where('outcome', Outcome::Rejected->value)
+            ->where('alike', CauseBook::alike($load, $stage, $code, $field))
+            ->where('n', '>', 0)
+            ->when($after !== null, fn (Builder $q) => $q->whereRaw('(n < ? OR (n = ? AND cause_id > ?))', [
                 $after[0] ?? 0, $after[0] ?? 0, $after[1] ?? 0,
             ]))
+            ->select('cause_id', 'n as own')
+            ->orderByDesc('n')
+            ->orderBy('cause_id')
+            // Where something is looked for, all of them are.
+            ->when($find === '', fn (Builder $q) => $q->limit($most));
+
+        return DB::query()
+            ->fromRaw(
+                "({$found->toSql()}) t STRAIGHT_JOIN causes c FORCE INDEX (PRIMARY) ON c.id = t.cause_id
+                LEFT JOIN cause_tallies b FORCE INDEX (PRIMARY) ON b.lane_id = c.lane_id AND b.cause_id = c.id AND b.outcome = ?",
+                [...$found->getBindings(), self::BELOW],
+            )
+            ->select('c.id', 'c.value', 'c.message', 'c.waive_hash', 'c.parent_entity', 'c.parent_space', 'c.parent_key', 't.own')
+            ->selectRaw('COALESCE(b.n, 0) AS held')
             ->when($find !== '', fn (Builder $q) => $q->where('c.value', 'like', '%'.addcslashes($find, '%_\\').'%'))
             ->orderByDesc('own')
             ->orderBy('c.id')

@@ -18,14 +18,18 @@ final class CauseTallies
             $rows = [];
             foreach ($some as $cause => $of) {
                 foreach (array_filter($of) as $outcome => $n) {
-                    $rows[] = "($lane,$cause,'$outcome',$n)";
+                    $rows[] = "($cause,'$outcome',$n)";
                 }
             }
             if ($rows !== []) {
                 $all = implode(',', $rows);
                 DB::connection()
                     ->getPdo()
-                    ->exec("INSERT INTO cause_tallies VALUES $all ON DUPLICATE KEY UPDATE n = n + VALUES(n)");
+                    ->exec("INSERT INTO cause_tallies (lane_id, cause_id, outcome, n, alike)
+                        WITH more (cause_id, outcome, n) AS (VALUES $all)
+                        SELECT $lane, more.cause_id, more.outcome, more.n, c.alike
+                        FROM more STRAIGHT_JOIN causes c FORCE INDEX (PRIMARY) ON c.id = more.cause_id
+                        ON DUPLICATE KEY UPDATE n = cause_tallies.n + VALUES(n)");
             }
         }
     }
@@ -71,8 +75,16 @@ final class CauseTallies
                 ->where('outcomes.outcome', Outcome::Held->value)
                 ->whereNotNull('row_causes.root_cause_id')
                 ->groupBy('row_causes.root_cause_id')
-                ->selectRaw('?, row_causes.root_cause_id, ?, COUNT(*)', [$lane, self::BELOW]);
-            DB::table('cause_tallies')->insertUsing(['lane_id', 'cause_id', 'outcome', 'n'], $held);
+                ->selectRaw('row_causes.root_cause_id AS id, COUNT(*) AS n');
+            DB::table('cause_tallies')->insertUsing(
+                ['lane_id', 'cause_id', 'outcome', 'n', 'alike'],
+                DB::query()
+                    ->fromRaw(
+                        "({$held->toSql()}) w STRAIGHT_JOIN causes c FORCE INDEX (PRIMARY) ON c.id = w.id",
+                        $held->getBindings(),
+                    )
+                    ->selectRaw("$lane, w.id, '".self::BELOW."', w.n, c.alike"),
+            );
         });
     }
 }

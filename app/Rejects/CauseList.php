@@ -18,10 +18,6 @@ final readonly class CauseList
      */
     public function groups(array $loads): array
     {
-        $below = [];
-        foreach ($this->causes->heldAlike($loads) as $row) {
-            $below["$row->load_id|$row->stage|$row->code|$row->field"] = (int) $row->n;
-        }
         $due = $this->due->alike($loads);
         $groups = array_map(
             fn ($r) => new CauseGroup(
@@ -31,7 +27,7 @@ final readonly class CauseList
                 $r->field,
                 $r->message,
                 (int) $r->n,
-                $below["$r->load_id|$r->stage|$r->code|$r->field"] ?? 0,
+                (int) $r->below,
                 (int) $r->kinds,
                 $r->value,
                 $due["$r->load_id|$r->stage|$r->code|$r->field"] ?? 0,

@@ -39,7 +39,7 @@ final class HouseTest extends TestCase
         'tallies' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader'],
         'causes' => [
             'Ledger/CauseBook', 'Ledger/CauseReader', 'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/DueBook',
-            'Ledger/WaiverBook', 'Ledger/DryTries', 'Ledger/CauseSet',
+            'Ledger/WaiverBook', 'Ledger/DryTries', 'Ledger/CauseSet', 'Ledger/CauseTallies',
         ],
         'cause_tallies' => ['Ledger/CauseTallies', 'Ledger/CauseReader', 'Ledger/DueBook', 'Ledger/CauseSet'],
         'dry_rows' => ['Ledger/DryRows', 'Ledger/DryTries'],

@@ -6,6 +6,7 @@ use App\Decisions\CorrectionBook;
 use App\Decisions\Numbers;
 use App\DryRuns\DryRuns;
 use App\DryRuns\WorkOnDryRun;
+use App\Ledger\CauseBook;
 use App\Ledger\DryRows;
 use App\Ledger\DueBook;
 use App\Ledger\LedgerReader;
@@ -449,5 +450,10 @@ final class LaneSequencesTest extends TestCase
         $kept = DB::table('cause_tallies')->where('lane_id', $round->laneId())->where('n', '<>', 0)
             ->selectRaw('CONCAT(cause_id, " ", outcome) AS k, n')->pluck('n', 'k');
         self::assertEquals($own->union($below)->sortKeys()->all(), $kept->sortKeys()->all(), "$round->name: causes");
+        $alike = DB::table('cause_tallies as t')->join('causes as c', 'c.id', '=', 't.cause_id')->where('t.lane_id', $round->laneId())
+            ->get(['t.alike', 'c.load_id', 'c.stage', 'c.code', 'c.field']);
+        foreach ($alike as $of) {
+            self::assertSame(CauseBook::alike($of->load_id, $of->stage, $of->code, $of->field), $of->alike);
+        }
     }
 }

@@ -93,9 +93,10 @@ final class Multiplied
         }
         $each = (int) ceil($wanted / max(1, $there));
         DB::statement("INSERT INTO causes (lane_id, load_id, stage, code, field, value, message, parent_entity, parent_space,
-            parent_space_id, parent_key, hash, waive_hash)
+            parent_space_id, parent_key, hash, waive_hash, alike)
             SELECT c.lane_id, c.load_id, c.stage, c.code, c.field, CONCAT(LEFT(COALESCE(c.value, ''), 200), ' ', n.seq), c.message,
-            c.parent_entity, c.parent_space, c.parent_space_id, c.parent_key, MD5(CONCAT(c.hash, n.seq)), MD5(CONCAT(c.waive_hash, n.seq))
+            c.parent_entity, c.parent_space, c.parent_space_id, c.parent_key, MD5(CONCAT(c.hash, n.seq)),
+            MD5(CONCAT(c.waive_hash, n.seq)), c.alike
             FROM causes c JOIN cause_tallies t ON t.cause_id = c.id AND t.lane_id = c.lane_id AND t.outcome = 'rejected' AND t.n > 0
             CROSS JOIN seq_1_to_$each n WHERE c.lane_id = $lane");
         DB::statement("UPDATE row_causes r JOIN causes c ON c.id = r.cause_id
@@ -104,8 +105,9 @@ final class Multiplied
             AND d.hash = MD5(CONCAT(c.hash, 1 + (r.item DIV ".self::APART.") % $each))
             SET r.cause_id = d.id WHERE r.lane_id = $lane AND r.item > ".self::APART);
         DB::statement("DELETE FROM cause_tallies WHERE lane_id = $lane AND outcome = 'rejected'");
-        DB::statement("INSERT INTO cause_tallies SELECT r.lane_id, r.cause_id, 'rejected', COUNT(*) FROM row_causes r
+        DB::statement("INSERT INTO cause_tallies SELECT r.lane_id, r.cause_id, 'rejected', COUNT(*), c.alike FROM row_causes r
+            JOIN causes c ON c.id = r.cause_id
             JOIN outcomes o ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item AND o.outcome = 'rejected'
-            WHERE r.lane_id = $lane GROUP BY r.lane_id, r.cause_id");
+            WHERE r.lane_id = $lane GROUP BY r.lane_id, r.cause_id, c.alike");
     }
 }

@@ -4,6 +4,7 @@
 @php($codes = $detail['codes'])
 @php($all = $open->own === 1 ? 'this row' : 'all ' . $say->count($open->own, 'row'))
 @php($rejected = $page->url('rows') . "?load=$load->id&outcome=rejected")
+@php($mayRepair = auth()->user()->can('repair', $m))
 <div class="grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6">
   <div>
     <p class="quiet mb-1">
@@ -102,11 +103,11 @@
             @foreach ($detail['values'] as $value)
               <tr>
                 <td>
-                  @can('repair', $m)
+                  @if ($mayRepair)
                     <input type="checkbox" name="causes[]" value="{{ $value->id }}" data-rows="{{ $value->own }}"
                       data-cells="{{ json_encode($detail['asRead'][(int) $value->id] ?? []) }}"
                       aria-label="Only {{ $value->value ?? $value->message }}" x-on:change="ticked">
-                  @endcan
+                  @endif
                 </td>
                 <td><span @class(['line-clamp-3' => mb_strlen((string) $value->value) > 120])><x-raw :value="$asSaid($value)" /></span>
                   @if ($value->message !== $open->message)
