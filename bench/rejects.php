@@ -106,7 +106,7 @@ $median = function (array $times): float {
 
     return $times[intdiv(count($times), 2)];
 };
-$found = [];
+$found = $made = [];
 foreach ([intdiv($rows, 100), $rows] as $of) {
     $began = microtime(true);
     [$migration, $round] = $make($of);
@@ -116,18 +116,22 @@ foreach ([intdiv($rows, 100), $rows] as $of) {
         DB::table('causes as c')->join('cause_tallies as t', 't.cause_id', '=', 'c.id')->where('c.lane_id', $round->laneId())
             ->where('t.outcome', 'rejected')->count(),
     ), $count('held'), microtime(true) - $began);
-    $load = (int) Load::query()->where('migration_id', $migration->id)->where('name', 'Parties')->value('id');
-    $alike = urlencode("$load~mapping~no_new_value~kind");
-    $screens = ['rejects' => '', 'cause' => "?cause=$alike", 'held' => '?show=held', 'a page of values' => "?cause=$alike&find=7"];
-    foreach ($screens as $name => $query) {
-        $times = [];
-        for ($i = 0; $i <= $walks; $i++) {
-            [, $ms, $status] = $ask("/m/$migration->id/rejects$query");
+    $made[$of] = [$migration, $round, (int) Load::query()->where('migration_id', $migration->id)->where('name', 'Parties')->value('id')];
+}
+// In turns, so that both are asked of the same machine in the same state.
+foreach (['rejects' => '', 'cause' => '?cause=%s', 'held' => '?show=held', 'a page of values' => '?cause=%s&find=7'] as $name => $query) {
+    $times = [];
+    for ($i = 0; $i <= $walks; $i++) {
+        foreach ($made as $of => [$migration, , $load]) {
+            [, $ms, $status] = $ask("/m/$migration->id/rejects".sprintf($query, urlencode("$load~mapping~no_new_value~kind")));
             $status === 200 ?: exit("$name: $status\n");
-            $times[] = $ms;
+            $times[$of][] = $ms;
         }
-        $found[$name][] = $median(array_slice($times, 1));
     }
+    $found[$name] = array_map(fn (array $of) => $median(array_slice($of, 1)), array_values($times));
+}
+foreach ($made as $of => [$migration, $round, $load]) {
+    echo number_format($of), " rows\n";
     // One dry run first, so that nothing is made ready within the others.
     $causes = DB::table('causes as c')->join('cause_tallies as t', 't.cause_id', '=', 'c.id')->where('c.lane_id', $round->laneId())
         ->where('t.outcome', 'rejected')->where('c.load_id', $load)->orderBy('c.id')->get(['c.id', 'c.value', 't.n'])->all();

@@ -10,8 +10,8 @@ use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Rule;
 use App\Staging\StagedRows;
-use App\Support\Csv;
 use Baggage\Core\Targets\Field;
+use Baggage\Core\Targets\Refusal;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Str;
@@ -43,6 +43,10 @@ final class DefaultRecords
             if ($field->required && ! isset($values[$name])) {
                 throw new \DomainException("$name is required.");
             }
+            $taken = isset($values[$name]) && $field->refers === null ? $field->type->accept($values[$name]) : null;
+            if ($taken instanceof Refusal) {
+                throw new \DomainException("$name: $taken->message.");
+            }
         }
         if (trim($key) === '') {
             throw new \DomainException('The record needs a legacy key of its own, UNKNOWN for instance.');
@@ -50,6 +54,8 @@ final class DefaultRecords
         [$load, $take] = DB::transaction(function () use ($migration, $entity, $key, $values, $fields) {
             $source = $migration->sources()->firstOrCreate(['code' => self::SOURCE], ['name' => 'Records made here']);
             $extract = $source->extracts()->firstOrCreate(['name' => "default $entity->name"], ['reader' => []]);
+            // Two who make one at once: the other's stands in the take this one adds to.
+            Extract::query()->whereKey($extract->id)->lockForUpdate()->firstOrFail();
             $headers = [self::KEY, ...array_keys($fields)];
             $path = self::written($extract, $headers, [self::KEY => trim($key)] + $values);
             $extract->update(['columns' => array_map(fn (string $h) => ['header' => $h, 'name' => $h], $headers)]);
@@ -60,7 +66,7 @@ final class DefaultRecords
             return [self::load($migration, $entity, $extract, $fields), $take];
         });
         Audit::note($migration->id, "made a default record of $entity->name", ['key' => $key] + $values);
-        FreezeTake::dispatch($take->id);
+        FreezeTake::dispatch($take->id)->afterCommit();
 
         return $load;
     }
@@ -94,21 +100,49 @@ final class DefaultRecords
      */
     private static function written(Extract $extract, array $headers, array $values): string
     {
-        $rows = [$values[self::KEY] => $values];
-        $before = $extract->take;
-        foreach ($before === null ? [] : StagedRows::sample($before->id, self::MOST) as $cells) {
-            $row = array_combine($before->headers(), array_pad($cells, count($before->headers()), null));
-            $rows += [(string) ($row[self::KEY] ?? '') => $row];
-        }
-        $text = Csv::line($headers);
-        foreach ($rows as $row) {
-            $text .= Csv::line(array_map(fn (string $h) => $row[$h] ?? '', $headers));
-        }
+        $rows = [$values[self::KEY] => $values] + self::before($extract);
         $path = config('baggage.vault').'/'.Str::uuid().'.data';
         is_dir(dirname($path)) || mkdir(dirname($path), 0700, true);
-        file_put_contents($path, $text);
+        $file = fopen($path, 'x') ?: throw new \RuntimeException("$path cannot be written.");
+        fputcsv($file, $headers, escape: '', eol: "\r\n");
+        foreach ($rows as $row) {
+            fputcsv($file, array_map(fn (string $h) => $row[$h] ?? '', $headers), escape: '', eol: "\r\n");
+        }
+        fclose($file);
         chmod($path, 0600);
 
         return $path;
+    }
+
+    /** @return array<array-key, array<string, string|null>> key → row of the newest take, whether it is frozen by now or not */
+    private static function before(Extract $extract): array
+    {
+        $take = $extract->takes()->latest('number')->first();
+        if ($take === null) {
+            return [];
+        }
+        // Somebody may have removed the file since; then its rows are there.
+        $lines = is_file($take->file) ? self::lines($take->file) : [$take->headers(), ...StagedRows::sample($take->id, self::MOST)];
+        $headers = array_map(strval(...), array_shift($lines) ?? []);
+        $rows = [];
+        foreach ($lines as $cells) {
+            $row = array_combine($headers, array_slice(array_pad($cells, count($headers), null), 0, count($headers)));
+            $rows += [(string) ($row[self::KEY] ?? '') => $row];
+        }
+
+        return $rows;
+    }
+
+    /** @return list<list<string|null>> */
+    private static function lines(string $path): array
+    {
+        $file = fopen($path, 'r') ?: throw new \RuntimeException("$path cannot be read.");
+        $lines = [];
+        while (($cells = fgetcsv($file, escape: '')) !== false) {
+            $lines[] = $cells;
+        }
+        fclose($file);
+
+        return $lines;
     }
 }

@@ -15,6 +15,7 @@ use App\Models\CodeCrosswalk;
 use App\Models\CodeDecision;
 use App\Models\CodeEntry;
 use App\Models\DryRun;
+use App\Models\Entity;
 use App\Models\Extract;
 use App\Models\Load;
 use App\Models\Repair;
@@ -67,6 +68,22 @@ final readonly class Proposals
         ]);
     }
 
+    /**
+     * Makes a record for rows without a parent, and tries the rule that gives it to them: both or nothing.
+     *
+     * @param  string  $code  of the cause: orphan or parent_left
+     * @param  array<string, string>  $values  of the record, by field; a DomainException says what is wrong with them
+     */
+    public function tryRecord(Round $round, Load $load, string $field, string $code, Entity $parent, string $key, array $values): DryRun
+    {
+        return DB::transaction(function () use ($round, $load, $field, $code, $parent, $key, $values): DryRun {
+            DefaultRecords::make($round->migration, $parent, $key, $values);
+            $proposed = Proposed::withParent($round, $load, $field, $code, $key, DefaultRecords::SOURCE);
+
+            return $this->try($round, $proposed, "/m/$round->migration_id/rejects");
+        });
+    }
+
     /** What a dry run tried; null where it is none of a repair. */
     public static function of(DryRun $run): ?Proposed
     {
@@ -84,17 +101,23 @@ final readonly class Proposals
     public function keep(Round $round, DryRun $run): string|Work
     {
         $proposed = self::of($run) ?? throw new \DomainException('This dry run is none of a repair.');
-        if (isset($run->given['kept'])) {
-            throw new \DomainException('This repair was made already.');
-        }
         if ($run->isGoing()) {
             throw new \DomainException('It is still being tried. Look at what would become of it first.');
         }
         $load = Load::query()->where('migration_id', $round->migration_id)->findOrFail($proposed->load);
-        $repair = new Repair($this->line($round, $load, $proposed, $run->title));
-        [$told, $numbers] = Numbers::noting(fn () => $this->make($round, $load, $proposed, $run->title));
-        $repair->fill(['numbers' => $numbers, 'work_id' => $told instanceof Work ? $told->id : null])->save();
-        $run->update(['given' => ['kept' => true] + $run->given]);
+        // Made and in the list of repairs, or neither; and once, however often it is sent.
+        $told = DB::transaction(function () use ($round, $load, $proposed, $run) {
+            $now = DryRun::query()->whereKey($run->id)->lockForUpdate()->firstOrFail();
+            if (isset($now->given['kept'])) {
+                throw new \DomainException('This repair was made already.');
+            }
+            $repair = new Repair($this->line($round, $load, $proposed, $run->title));
+            [$told, $numbers] = Numbers::noting(fn () => $this->make($round, $load, $proposed, $run->title));
+            $repair->fill(['numbers' => $numbers, 'work_id' => $told instanceof Work ? $told->id : null])->save();
+            $now->update(['given' => ['kept' => true] + $now->given]);
+
+            return $told;
+        });
 
         return $told;
     }

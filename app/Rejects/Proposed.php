@@ -53,11 +53,15 @@ final readonly class Proposed
     ) {
     }
 
-    /** All rows of a load whose parent in a field is nowhere get the one with a legacy key. */
-    public static function withParent(Round $round, Load $load, string $field, string $key, string $space): self
+    /**
+     * All rows of a load whose parent in a field is nowhere, or was left behind, get the one with a legacy key.
+     *
+     * @param  string  $code  orphan or parent_left
+     */
+    public static function withParent(Round $round, Load $load, string $field, string $code, string $key, string $space): self
     {
         $rule = $load->rules()->where('field', $field)->first();
-        $causes = CauseSet::alike(Stage::Parents->value, 'orphan', $field);
+        $causes = CauseSet::alike(Stage::Parents->value, $code, $field);
         $expression = 'parent_or('.($rule->expression ?? '')
             .", parent('".addcslashes($key, "'\\")."', '$space'))";
 

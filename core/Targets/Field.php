@@ -69,6 +69,12 @@ final readonly class Field
             );
     }
 
+    /** @return list<string> the values it takes, where it takes one of a few */
+    public function choices(): array
+    {
+        return $this->type instanceof Types\ChoiceType ? $this->type->values : [];
+    }
+
     /** Type and constraints in a few words. */
     public function describe(): string
     {

@@ -3,6 +3,8 @@
 namespace Tests\Feature;
 
 use App\DryRuns\DryRuns;
+use App\Freezing\Freezer;
+use App\Freezing\FreezeTake;
 use App\Ledger\DueBook;
 use App\Models\DryRun;
 use App\Models\Load;
@@ -11,7 +13,9 @@ use App\Models\Pass;
 use App\Models\Repair;
 use App\Models\Role;
 use App\Models\Round;
+use App\Staging\StagedRows;
 use Illuminate\Support\Facades\DB;
+use Illuminate\Support\Facades\Queue;
 use Standins\HarbourOffice;
 use Tests\TestCase;
 
@@ -191,11 +195,14 @@ final class UndoTest extends TestCase
         $this->post($at, ['key' => 'UNKNOWN', 'values' => ['name' => '']])
             ->assertSessionHas('refused', fn (string $why) => str_contains($why, ' is required.'));
         $of = ['name' => "Nobody's boats", 'kind' => 'organisation', 'country' => 'GB'];
+        $this->post($at, ['key' => 'UNKNOWN', 'values' => ['kind' => 'ghost'] + $of])
+            ->assertSessionHas('refused', fn (string $why) => str_starts_with($why, 'kind: Not an allowed value'));
+        self::assertSame(0, Load::query()->where('name', 'Default party')->count(), 'nothing half done');
         $made = $this->post($at, ['key' => 'UNKNOWN', 'values' => $of])->assertSessionMissing('refused');
         $run = (string) $made->headers->get('Location');
         $this->get($run)->assertOk()->assertReads('rounds begun from now on have it')->assertReads('0 would pass');
         $this->post("$run/keep")->assertSessionHas('told');
-        $this->post($at, ['key' => 'OTHER', 'values' => ['name' => 'Others'] + $of])->assertSessionMissing('refused');
+        $this->post($at, ['key' => "O'HARA", 'values' => ['name' => 'Others'] + $of])->assertSessionMissing('refused');
         $orphans = $this->lines('o')->join('causes as c', 'c.id', '=', 'o.cause_id')->where('o.load_id', $load->id)
             ->where('c.code', 'orphan')->where('c.field', 'owner')->orderBy('o.legacy_key')->pluck('o.legacy_key')->all();
         self::assertNotSame([], $orphans);
@@ -203,7 +210,7 @@ final class UndoTest extends TestCase
         $next = $this->load($this->migration->refresh(), 'rehearsal-2');
         $default = Load::query()->where('name', 'Default party')->firstOrFail();
         self::assertSame(
-            ['OTHER', 'UNKNOWN'],
+            ["O'HARA", 'UNKNOWN'],
             $this->lines()->where('lane_id', $next->laneId())->where('load_id', $default->id)->where('outcome', 'loaded')
                 ->orderBy('legacy_key')->pluck('legacy_key')->all(),
         );
@@ -214,5 +221,24 @@ final class UndoTest extends TestCase
             'SELECT DISTINCT p.name FROM vessel v JOIN party p ON p.id = v.owner WHERE v.id IN ('.implode(',', $boats).')',
         ));
         $this->get("/m/{$this->migration->id}/reconciliation")->assertReads('every count proof holds');
+    }
+
+    /** Two are made before a worker came to the first; values stay as they were typed. */
+    public function test_a_record_made_while_another_waits_to_be_read(): void
+    {
+        $load = Load::query()->where('name', 'Vessels')->firstOrFail();
+        $of = ['name' => '-1 "Quay"; Boats', 'kind' => 'organisation', 'country' => 'GB', 'phone' => '+44 1632 960001'];
+        Queue::fake([FreezeTake::class]);
+        foreach (["O'HARA", '7'] as $key) {
+            $this->post("$this->m/rejects/loads/$load->id/default/owner", ['key' => $key, 'values' => $of])
+                ->assertSessionMissing('refused');
+        }
+        $take = Load::query()->where('name', 'Default party')->firstOrFail()->extract->takes()->latest('number')->firstOrFail();
+        (new FreezeTake($take->id))->handle(app(Freezer::class));
+        $rows = StagedRows::sample($take->id, 10);
+        $at = array_flip($take->refresh()->headers());
+        self::assertSame(['7', "O'HARA"], array_column($rows, $at['key']));
+        self::assertSame([$of['phone'], $of['phone']], array_column($rows, $at['phone']));
+        self::assertSame([$of['name'], $of['name']], array_column($rows, $at['name']));
     }
 }

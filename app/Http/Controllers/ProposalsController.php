@@ -11,9 +11,7 @@ use App\Models\Repair;
 use App\Models\Work;
 use App\Reconciling\CountBook;
 use App\Rejects\CauseGroup;
-use App\Rejects\DefaultRecords;
 use App\Rejects\Proposals;
-use App\Rejects\Proposed;
 use App\Rejects\ProposedKind;
 use App\Rejects\Undo;
 use App\View\Page;
@@ -43,7 +41,7 @@ final class ProposalsController extends Controller
     }
 
     /** A record of its own for rows without a parent. */
-    public function parent(Migration $migration, Load $load, string $field): View
+    public function parent(Request $request, Migration $migration, Load $load, string $field): View
     {
         $this->authorize('work', $migration);
         $parent = $this->parentOf($migration, $load, $field);
@@ -54,6 +52,7 @@ final class ProposalsController extends Controller
             'field' => $field,
             'parent' => $parent,
             'fields' => $parent->described()->writable(),
+            'code' => self::without($request),
         ]);
     }
 
@@ -66,9 +65,10 @@ final class ProposalsController extends Controller
         ]);
         $round = Page::of($migration, 'rejects')->round ?? abort(404);
         try {
-            DefaultRecords::make($migration, $parent, $data['key'], array_map(strval(...), $data['values'] ?? []));
-            $proposed = Proposed::withParent($round, $load, $field, trim($data['key']), DefaultRecords::SOURCE);
-            $run = $this->proposals->try($round, $proposed, "/m/$migration->id/rejects");
+            $run = $this->proposals->tryRecord(
+                $round, $load, $field, self::without($request), $parent, trim($data['key']),
+                array_map(strval(...), $data['values'] ?? []),
+            );
         } catch (\DomainException $e) {
             return back()->with('refused', $e->getMessage())->withInput();
         }
@@ -77,6 +77,12 @@ final class ProposalsController extends Controller
             'told',
             'The record is made, by a load of its own: rounds begun from now on have it. Keep the rule, and they give it to the rows.',
         );
+    }
+
+    /** Why the rows are without a parent: it is nowhere, or it was left behind. */
+    private static function without(Request $request): string
+    {
+        return $request->input('code') === 'parent_left' ? 'parent_left' : 'orphan';
     }
 
     private function parentOf(Migration $migration, Load $load, string $field): Entity

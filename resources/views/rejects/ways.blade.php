@@ -44,7 +44,7 @@
       parent</button>
     @can('work', $m)
       <a class="linkish"
-        href="/m/{{ $m->id }}/rejects/loads/{{ $load->id }}/default/{{ explode(', ', $open->field)[0] }}?round={{ $page->round->id }}">Or
+        href="/m/{{ $m->id }}/rejects/loads/{{ $load->id }}/default/{{ explode(', ', $open->field)[0] }}?round={{ $page->round->id }}&code={{ $open->code }}">Or
         a record made for them</a>
     @endcan
   </p>
