@@ -4,6 +4,7 @@ namespace App\Decisions;
 
 use App\Models\Correction;
 use App\Models\Extract;
+use App\Models\Repair;
 use App\Models\Take;
 use App\Staging\Corrections;
 use App\Staging\StagedRows;
@@ -119,24 +120,46 @@ final class CorrectionBook
      */
     public static function undo(int $migration, array $numbers): array
     {
-        $mine = Correction::query()->whereIntegerInRaw('decision', $numbers)->get();
-        if ($mine->isEmpty()) {
+        $mine = fn () => Correction::query()->whereIntegerInRaw('decision', $numbers);
+        $kinds = $mine()->distinct()->get(['extract_id', 'header', 'whole']);
+        if ($kinds->isEmpty()) {
             return [0, []];
         }
         $number = Numbers::next($migration, 'correction undone');
-        foreach ($mine->pluck('id')->chunk(1000) as $some) {
-            Correction::query()->whereIntegerInRaw('id', $some)->update(['ended' => $number]);
-        }
-        Correction::query()->withoutGlobalScopes()->whereIntegerInRaw('ended', $numbers)->update(['ended' => 0]);
+        $n = $mine()->update(['ended' => $number]);
+        self::revive($number, $numbers, Repair::takenBack($migration));
         $feeds = [];
-        foreach ($mine->unique(fn (Correction $c) => "$c->extract_id $c->header $c->whole") as $correction) {
+        foreach ($kinds as $correction) {
             $take = Take::query()->find($correction->extract?->take_id);
             if ($take !== null) {
                 array_push($feeds, ...(new self)->feedsMadeBy($take, $correction->whole ? null : $correction->header));
             }
         }
 
-        return [$mine->count(), array_values(collect($feeds)->unique('id')->all())];
+        return [$n, array_values(collect($feeds)->unique('id')->all())];
+    }
+
+    /**
+     * What was replaced by corrections that were undone just now counts again; where that was taken back before, what it had replaced.
+     *
+     * @param  int  $number  that ended them
+     * @param  list<int>  $of  their own
+     * @param  list<int>  $takenBack
+     */
+    private static function revive(int $number, array $of, array $takenBack): void
+    {
+        while ($of !== []) {
+            $replaced = fn () => Correction::query()
+                ->withoutGlobalScopes()
+                ->join('corrections as by', fn ($j) => $j
+                    ->on('by.row_key_id', '=', 'corrections.row_key_id')
+                    ->on('by.decision', '=', 'corrections.ended'))
+                ->whereIntegerInRaw('by.decision', $of)
+                ->where('by.ended', $number);
+            $replaced()->whereIntegerNotInRaw('corrections.decision', $takenBack)->update(['corrections.ended' => 0]);
+            $of = array_map(intval(...), $replaced()->distinct()->pluck('corrections.decision')->all());
+            $replaced()->update(['corrections.ended' => $number]);
+        }
     }
 
     /** From this take on the source's word counts again; rounds on earlier ones keep the correction. */

@@ -13,9 +13,9 @@ use Baggage\Core\Rows\Cause;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Database\Eloquent\Builder as EloquentBuilder;
 use Illuminate\Database\Query\Builder;
-use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
+use Illuminate\Support\LazyCollection;
 
 /** Reads and writes what was decided to stay behind. A waiver follows its row into later takes and rounds. */
 final readonly class WaiverBook implements Waivers
@@ -105,26 +105,24 @@ final readonly class WaiverBook implements Waivers
     public static function undo(int $migration, array $numbers): int
     {
         return DB::transaction(function () use ($migration, $numbers) {
-            $lines = self::leftBehindBy($numbers);
-            $number = Numbers::next($migration, 'waiver taken back');
-            $n = Waiver::query()->whereIntegerInRaw('decision', $numbers)->update(['ended' => $number]);
-            foreach ($lines->groupBy(fn ($r) => "$r->lane_id $r->load_id") as $of) {
-                foreach ($of->chunk(self::AT_ONCE) as $some) {
-                    $first = $some->first();
-                    $items = $some->pluck('item')->map(fn ($i) => (int) $i)->values()->all();
+            foreach (self::leftBehindBy($numbers)->chunk(self::AT_ONCE) as $some) {
+                foreach ($some->groupBy(fn ($r) => "$r->lane_id $r->load_id") as $of) {
+                    $first = $of->first() ?? throw new \LogicException('A group has a line.');
+                    $items = array_values($of->map(fn ($r) => (int) $r->item)->all());
                     (new LedgerWriter)->rejectRows((int) $first->lane_id, (int) $first->load_id, $items);
                 }
             }
+            $number = Numbers::next($migration, 'waiver taken back');
 
-            return $n;
+            return Waiver::query()->whereIntegerInRaw('decision', $numbers)->update(['ended' => $number]);
         });
     }
 
     /**
      * @param  list<int>  $numbers
-     * @return Collection<int, \stdClass> lane_id, load_id, item of rows in rounds that go on
+     * @return LazyCollection<int, \stdClass> lane_id, load_id, item of rows in rounds that go on
      */
-    private static function leftBehindBy(array $numbers): Collection
+    private static function leftBehindBy(array $numbers): LazyCollection
     {
         $of = fn (string $row) => DB::query()
             ->fromRaw(
@@ -135,7 +133,8 @@ final readonly class WaiverBook implements Waivers
             ->whereIntegerInRaw('w.decision', $numbers)
             ->where('w.ended', 0)
             ->where('o.outcome', Outcome::Waived->value)
-            ->get(['o.lane_id', 'o.load_id', 'o.item']);
+            ->select('o.lane_id', 'o.load_id', 'o.item')
+            ->cursor();
 
         return $of('STRAIGHT_JOIN outcomes o FORCE INDEX (crosswalk) ON o.lane_id = n.id AND o.space_id = l.space_id
                 AND o.legacy_key = w.legacy_key AND o.load_id = w.load_id')

@@ -43,6 +43,12 @@ final class Repair extends Model
         ];
     }
 
+    /** @return BelongsTo<Migration, $this> */
+    public function migration(): BelongsTo
+    {
+        return $this->belongsTo(Migration::class);
+    }
+
     /** @return BelongsTo<User, $this> */
     public function user(): BelongsTo
     {
@@ -73,5 +79,16 @@ final class Repair extends Model
         $byWorker = $this->work_id === null ? [] : Work::query()->find($this->work_id)->given['numbers'] ?? [];
 
         return array_values(array_unique(array_map(intval(...), [...$this->numbers ?? [], ...$byWorker])));
+    }
+
+    /** @return list<int> numbers of the decisions of those that were taken back */
+    public static function takenBack(int $migration): array
+    {
+        $all = self::query()->where('migration_id', $migration)->whereNotNull('undone_at')->get(['numbers', 'work_id']);
+        $byWorkers = Work::query()->whereIn('id', $all->pluck('work_id')->filter())->get(['given']);
+
+        return array_values(array_unique(array_map(intval(...), [
+            ...$all->flatMap(fn (self $r) => $r->numbers ?? []), ...$byWorkers->flatMap(fn (Work $w) => $w->given['numbers'] ?? []),
+        ])));
     }
 }

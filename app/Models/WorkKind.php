@@ -14,10 +14,11 @@ enum WorkKind: string
     case Rows = 'rows';
     case EndRound = 'end round';
     case Remove = 'remove';
+    case Undo = 'undo';
 
     public function changesOutcomes(): bool
     {
-        return in_array($this, [self::Waive, self::TakeBack, self::Confirm, self::References], true);
+        return in_array($this, [self::Waive, self::TakeBack, self::Confirm, self::References, self::Undo], true);
     }
 
     /** Whether it changes what a pass goes by. */

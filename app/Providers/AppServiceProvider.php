@@ -38,9 +38,11 @@ final class AppServiceProvider extends ServiceProvider
         Queue::after(fn () => OverviewBook::renewOld());
         // However a pass ended: what it left is counted.
         Pass::updated(fn (Pass $pass) => $pass->wasChanged('state') && ! $pass->isGoing() ? CountBook::ask($pass->round) : null);
-        Work::updated(fn (Work $work) => $work->wasChanged('state') && $work->kind->changesOutcomes() && ! $work->isGoing()
-            ? CountBook::ask(Round::query()->findOrFail($work->given['round']))
-            : null);
+        Work::updated(function (Work $work) {
+            $isDone = $work->wasChanged('state') && $work->kind->changesOutcomes() && ! $work->isGoing();
+            $round = $isDone ? Round::query()->find($work->given['round'] ?? null) : null;
+            $round === null || $round->hasEnded() ?: CountBook::ask($round);
+        });
         TrustProxies::at(config('app.trusted_proxies'));
         Gate::define('administer', fn (User $user) => $user->is_administrator);
         View::share(['say' => $say = new Say, 'tell' => new Tell($say), 'people' => new Told]);

@@ -5,6 +5,7 @@ namespace App\Rejects;
 use App\Decisions\Numbers;
 use App\Ledger\CauseSet;
 use App\Models\Load;
+use App\Models\Repair;
 use App\Models\Round;
 use App\Models\Work;
 use App\Models\WorkKind;
@@ -53,6 +54,9 @@ final class RepairRows extends WorkJob
     private function repaired(Repairs $repairs, Work $work): string
     {
         $of = $work->given;
+        if ($work->kind === WorkKind::Undo) {
+            return app(Undo::class)->now(Repair::query()->where('migration_id', $work->migration_id)->findOrFail($of['repair']));
+        }
         $round = Round::query()->where('migration_id', $work->migration_id)->findOrFail($of['round']);
         if ($work->kind === WorkKind::Confirm) {
             return Amount::of($repairs->confirmWaivers($round), 'row').' waived as before.';

@@ -17,6 +17,8 @@ use App\Models\Migration;
 use App\Models\Repair;
 use App\Models\User;
 use App\Models\Work;
+use App\Models\WorkKind;
+use App\Models\WorkState;
 use App\Support\Amount;
 use Baggage\Core\Expressions\ExpressionError;
 use Illuminate\Support\Facades\Auth;
@@ -30,14 +32,40 @@ final readonly class Undo
     }
 
     /**
-     * @return string what was done
+     * Takes it back, by a worker where there are many rows.
+     *
+     * @return string|Work what was done, or who does it
      *
      * @throws \DomainException
      */
-    public function undo(Repair $repair): string
+    public function undo(Repair $repair): string|Work
     {
-        $migration = Migration::query()->findOrFail($repair->migration_id);
-        foreach ($migration->rounds()->whereNull('ended_as')->get() as $round) {
+        $isMuch = in_array(ProposedKind::from($repair->kind), [ProposedKind::Correct, ProposedKind::Stay], true);
+        if (! $isMuch || $repair->rows <= RepairRows::AT_ONCE) {
+            return $this->now($repair);
+        }
+        self::refuseWhileAtWork($repair);
+        $work = DB::transaction(function () use ($repair) {
+            $repair = self::still($repair);
+            $given = ['repair' => $repair->id, 'round' => $repair->round_id];
+            foreach (Work::query()->where('migration_id', $repair->migration_id)->where('kind', WorkKind::Undo)->get() as $other) {
+                if ($other->isGoing() && $other->given['repair'] === $repair->id) {
+                    throw new \DomainException('A worker is at taking it back already.');
+                }
+            }
+
+            return Work::ask($repair->migration, WorkKind::Undo, "Taking back: $repair->title", $given, $repair->rows);
+        });
+        RepairRows::dispatch($work->id);
+        $work->refresh();
+
+        return $work->state === WorkState::Refused ? throw new \DomainException((string) $work->told) : $work;
+    }
+
+    /** @throws \DomainException */
+    private static function refuseWhileAtWork(Repair $repair): void
+    {
+        foreach ($repair->migration->rounds()->whereNull('ended_as')->get() as $round) {
             if ($round->latestPass()?->isGoing()) {
                 throw new \DomainException('A pass is at work on these rows. Take it back when it has ended.');
             }
@@ -46,11 +74,27 @@ final readonly class Undo
         if ($work?->state->isGoing()) {
             throw new \DomainException('A worker is still at this repair. Take it back when it has ended.');
         }
+    }
+
+    /** @throws \DomainException where it was taken back meanwhile */
+    private static function still(Repair $repair): Repair
+    {
+        $now = Repair::query()->whereKey($repair->id)->lockForUpdate()->firstOrFail();
+
+        return $now->undone_at === null ? $now : throw new \DomainException('It was taken back already.');
+    }
+
+    /**
+     * @return string what was done
+     *
+     * @throws \DomainException
+     */
+    public function now(Repair $repair): string
+    {
+        self::refuseWhileAtWork($repair);
+        $migration = $repair->migration;
         $told = DB::transaction(function () use ($migration, $repair) {
-            $repair = Repair::query()->whereKey($repair->id)->lockForUpdate()->firstOrFail();
-            if ($repair->undone_at !== null) {
-                throw new \DomainException('It was taken back already.');
-            }
+            $repair = self::still($repair);
             $told = match (ProposedKind::from($repair->kind)) {
                 ProposedKind::Correct, ProposedKind::Row => $this->corrections($migration, $repair),
                 ProposedKind::Stay => $this->waivers($repair),

@@ -16,10 +16,15 @@ return new class extends Migration
         DB::statement('ALTER TABLE cause_tallies ADD alike BIGINT UNSIGNED NOT NULL DEFAULT 0');
         DB::statement('UPDATE cause_tallies t JOIN causes c ON c.id = t.cause_id SET t.alike = c.alike');
         DB::statement('ALTER TABLE cause_tallies ADD KEY by_alike (lane_id, outcome, alike, n)');
+        // Repairs are taken back by the numbers of their decisions.
+        DB::statement('ALTER TABLE corrections ADD KEY by_decision (decision)');
+        DB::statement('ALTER TABLE waivers ADD KEY by_decision (decision)');
     }
 
     public function down(): void
     {
+        DB::statement('ALTER TABLE waivers DROP KEY by_decision');
+        DB::statement('ALTER TABLE corrections DROP KEY by_decision');
         DB::statement('ALTER TABLE cause_tallies DROP KEY by_alike, DROP alike');
         DB::statement('ALTER TABLE causes DROP alike');
     }

@@ -9,6 +9,7 @@ use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Pass;
 use App\Models\PassKind;
+use App\Models\Repair;
 use App\Models\Role;
 use App\Models\Round;
 use App\Models\Work;
@@ -19,6 +20,7 @@ use App\Rejects\RowsFile;
 use Illuminate\Database\Events\QueryExecuted;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Queue;
+use PHPUnit\Framework\Attributes\TestWith;
 use Tests\TestCase;
 
 /** What takes longer than a page: a worker does it, pages say how far it is, and a kill loses and doubles nothing. */
@@ -121,6 +123,30 @@ final class LongWorkTest extends TestCase
         $this->actingAs($this->user(Role::Auditor));
         $waive()->assertForbidden();
         self::assertSame(2, Work::query()->count());
+    }
+
+    #[TestWith(['correct', 'corrections taken back.'])]
+    #[TestWith(['stay', 'rows rejected again.'])]
+    public function test_a_repair_of_many_rows_is_taken_back_by_a_worker(string $what, string $told): void
+    {
+        $of = ['correct' => $this->correction(), 'stay' => ['cause' => $this->cause(), 'reason' => 'sold']][$what];
+        $counted = fn () => DB::table($what === 'correct' ? 'corrections' : 'waivers')->where('ended', 0)->count();
+        $this->repaired("$this->m/rejects/loads/{$this->load->id}", $what, $of)->assertSessionHas('told');
+        self::assertSame(self::ROWS, $counted());
+        $repair = Repair::query()->latest('id')->firstOrFail();
+        $undo = "$this->m/rejects/repairs/$repair->id/undo";
+        Queue::fake([RepairRows::class]);
+        $this->post($undo)->assertSessionHas('told', fn (string $told) => str_contains($told, 'a worker does it'));
+        $this->post($undo)->assertSessionHas('refused', 'A worker is at taking it back already.');
+        $this->get("$this->m/rejects")->assertReads("Taking back: $repair->title")->assertReads('0 of 2,600');
+        $this->post("$this->m/runs/again")
+            ->assertSessionHas('refused', 'Rows are being repaired by a worker. Begin the pass when it has ended.');
+        $work = Work::query()->latest('id')->firstOrFail();
+        (new RepairRows($work->id))->handle();
+        self::assertSame([WorkState::Done, "2,600 $told"], [$work->refresh()->state, $work->told]);
+        self::assertSame([0, ['loaded' => 10, 'rejected' => self::ROWS]], [$counted(), $this->outcomes()]);
+        self::assertNotNull($repair->refresh()->undone_at);
+        $this->post($undo)->assertSessionHas('refused', 'It was taken back already.');
     }
 
     public function test_a_pass_that_began_meanwhile_stops_the_repair_and_nothing_is_half_done(): void

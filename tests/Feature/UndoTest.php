@@ -16,6 +16,7 @@ use App\Models\Round;
 use App\Staging\StagedRows;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Support\Facades\Queue;
+use PHPUnit\Framework\Attributes\TestWith;
 use Standins\HarbourOffice;
 use Tests\TestCase;
 
@@ -184,6 +185,49 @@ final class UndoTest extends TestCase
         $sorted = $held;
         rsort($sorted);
         self::assertSame($sorted, $held);
+    }
+
+    /**
+     * Repairs over the same cells are taken back in any order: what is left counts, and nothing that was taken back comes again.
+     *
+     * @param  list<int>  $order
+     */
+    #[TestWith([[0, 2, 1]])]
+    #[TestWith([[1, 0, 2]])]
+    public function test_repairs_over_the_same_cells_are_taken_back_in_any_order(array $order): void
+    {
+        $load = Load::query()->where('name', 'Vessels')->firstOrFail();
+        $to = "$this->m/rejects/loads/$load->id";
+        $rows = $this->lines('o')->join('causes as c', 'c.id', '=', 'o.cause_id')->where('o.load_id', $load->id)
+            ->where('o.outcome', 'rejected')->where('c.code', 'not_a_date')->orderBy('o.row_no')->pluck('o.row_no')->all();
+        $take = (int) $load->extract->take_id;
+        $at = $load->extract->take?->tidyColumns()->find('BUILT')->position ?? self::fail();
+        $says = fn () => array_map(fn (int $row) => (new StagedRows($take))->numbered([$row])[$row][$at], array_slice($rows, 0, 2));
+        $read = $says();
+        $alike = $this->cause('not_a_date', $load);
+        $steps = [
+            [$alike + ['new' => '01/01/2001'], ['01/01/2001', '01/01/2001']],
+            [$alike + ['new' => '02/02/2002'], ['02/02/2002', '02/02/2002']],
+            [['row' => $rows[0], 'new' => '03/03/2003'], ['03/03/2003', null]],
+        ];
+        foreach ($steps as [$of]) {
+            $this->repaired($to, 'correct', $of + ['header' => 'BUILT', 'reason' => 'so'])->assertSessionMissing('refused');
+        }
+        $repairs = Repair::query()->orderBy('id')->get();
+        self::assertSame(['03/03/2003', '02/02/2002'], $says());
+        $left = [0, 1, 2];
+        foreach ($order as $which) {
+            $this->post("$this->m/rejects/repairs/{$repairs[$which]->id}/undo");
+            $isRefused = session()->has('refused');
+            // All it said was said otherwise since: it stays.
+            self::assertSame($which === 0 && $left === [0, 1, 2], $isRefused);
+            $left = $isRefused ? $left : array_values(array_diff($left, [$which]));
+            $expected = $read;
+            foreach ($left as $other) {
+                $expected = array_replace($expected, array_filter($steps[$other][1]));
+            }
+            self::assertSame($expected, $says(), "after $which");
+        }
     }
 
     /** A default parent is a row of a small load of its own: the next round makes it, and those without a parent belong to it. */

@@ -128,7 +128,7 @@ final class ProposalsController extends Controller
         $round = $repair->round_id === null ? null : $migration->rounds()->find($repair->round_id);
         $repair->kind === ProposedKind::Stay->value && $round !== null && ! $round->hasEnded() ? CountBook::ask($round) : null;
 
-        return back()->with('told', $told);
+        return back()->with('told', $told instanceof Work ? self::byWorker($told) : $told);
     }
 
     private static function byWorker(Work $work): string

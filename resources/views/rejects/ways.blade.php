@@ -43,9 +43,10 @@
     </select><input id="parent" name="parent"><button class="btn small" name="what" value="parent">Try the
       parent</button>
     @can('work', $m)
-      <a class="linkish"
-        href="/m/{{ $m->id }}/rejects/loads/{{ $load->id }}/default/{{ explode(', ', $open->field)[0] }}?round={{ $page->round->id }}&code={{ $open->code }}">Or
-        a record made for them</a>
+      @php($default = "/m/$m->id/rejects/loads/$load->id/default/" . explode(', ', $open->field)[0])
+      <a class="linkish" href="{{ $default }}?round={{ $page->round->id }}&code={{ $open->code }}">Or a record
+        made
+        for them</a>
     @endcan
   </p>
 @endif
