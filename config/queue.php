@@ -3,7 +3,7 @@
 return [
     'default' => env('QUEUE_CONNECTION', 'database'),
     'connections' => [
-        'sync' => ['driver' => 'sync'],
+        'sync' => ['driver' => 'sync', 'after_commit' => true],
         'database' => [
             // In turn by migration: App\Queueing\FairQueue.
             'driver' => 'fair',

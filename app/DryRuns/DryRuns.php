@@ -96,7 +96,7 @@ final class DryRuns
             'decision' => 0,
             'state' => WorkState::Queued,
         ]);
-        WorkOnDryRun::dispatch($run->id)->afterCommit();
+        WorkOnDryRun::dispatch($run->id);
 
         return $run->refresh();
     }

@@ -66,7 +66,7 @@ final class DefaultRecords
             return [self::load($migration, $entity, $extract, $fields), $take];
         });
         Audit::note($migration->id, "made a default record of $entity->name", ['key' => $key] + $values);
-        FreezeTake::dispatch($take->id)->afterCommit();
+        FreezeTake::dispatch($take->id);
 
         return $load;
     }

@@ -11,7 +11,7 @@
   <form class="panel" method="post"
     action="/m/{{ $page->migration->id }}/rejects/loads/{{ $load->id }}/default/{{ $field }}">@csrf<x-round
       :$page /><input type="hidden" name="code" value="{{ $code }}">
-    <div class="grid grid-cols-3 gap-x-6 gap-y-3">
+    <div class="grid grid-cols-[repeat(auto-fill,minmax(14rem,1fr))] gap-x-6 gap-y-3">
       <div class="stack"><label for="default-key">Its legacy key</label><input id="default-key" name="key" required
           maxlength="100" value="{{ old('key', 'UNKNOWN') }}"><span class="quiet">in DEF, where records made here
           are</span>
