@@ -128,7 +128,9 @@ final readonly class WaiverBook implements Waivers
             ->fromRaw(
                 "waivers w STRAIGHT_JOIN rounds m ON m.id = w.round_id AND m.ended_as IS NULL
                 STRAIGHT_JOIN lanes n ON n.round_id = w.round_id
-                STRAIGHT_JOIN round_loads l ON l.round_id = w.round_id AND l.load_id = w.load_id $row",
+                STRAIGHT_JOIN round_loads l ON l.round_id = w.round_id AND l.load_id = w.load_id $row
+                STRAIGHT_JOIN row_causes r FORCE INDEX (PRIMARY) ON r.lane_id = o.lane_id AND r.load_id = o.load_id AND r.item = o.item
+                STRAIGHT_JOIN causes c FORCE INDEX (PRIMARY) ON c.id = r.cause_id AND c.waive_hash = w.cause_hash",
             )
             ->whereIntegerInRaw('w.decision', $numbers)
             ->where('w.ended', 0)

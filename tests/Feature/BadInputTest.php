@@ -3,7 +3,9 @@
 namespace Tests\Feature;
 
 use App\Models\Extract;
+use App\Models\Load;
 use App\Models\Migration;
+use App\Models\Repair;
 use App\Models\Role;
 use App\Models\Take;
 use App\Reconciling\Report;
@@ -251,5 +253,26 @@ final class BadInputTest extends TestCase
             self::assertStringContainsString('No database answers at 127.0.0.1 port 1', $e->getMessage());
         }
         self::assertSame(0, Migration::query()->count());
+    }
+
+    /** Two rows with one key stay behind for two causes: who takes one decision back takes the other not. */
+    public function test_rows_with_one_key_left_behind_for_two_causes(): void
+    {
+        $csv = "no,name,kind\nK1,,person\nK1,Ann,ghost\nK2,Flo,person\n";
+        $migration = $this->demoMigration(dirname($this->smallPlan($csv, "{kind: kind, name: name, country: \"'GB'\"}", 'party')));
+        $round = $this->load($migration);
+        $this->actingAs($this->user(Role::Lead));
+        $load = Load::query()->firstOrFail();
+        foreach ([1, 2] as $row) {
+            $cause = $this->lines()->where('row_no', $row)->value('cause_id');
+            $this->repaired("/m/$migration->id/rejects/loads/$load->id", 'stay', ['cause' => $cause, 'reason' => 'sold'])
+                ->assertSessionHas('told', '1 row waived.');
+        }
+        $last = Repair::query()->latest('id')->firstOrFail();
+        $this->post("/m/$migration->id/rejects/repairs/$last->id/undo")->assertSessionHas('told', '1 row rejected again.');
+        self::assertSame(
+            [1 => 'waived', 2 => 'rejected', 3 => 'loaded'],
+            $this->lines()->where('lane_id', $round->laneId())->orderBy('row_no')->pluck('outcome', 'row_no')->all(),
+        );
     }
 }

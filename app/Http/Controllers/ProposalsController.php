@@ -9,6 +9,7 @@ use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Repair;
 use App\Models\Work;
+use App\Models\WorkState;
 use App\Reconciling\CountBook;
 use App\Rejects\CauseGroup;
 use App\Rejects\Proposals;
@@ -102,6 +103,7 @@ final class ProposalsController extends Controller
         $round = $migration->rounds()->findOrFail($dryRun->round_id);
         try {
             $told = $this->proposals->keep($round, $dryRun);
+            $told = $told instanceof Work ? self::byWorker($told) : $told;
         } catch (\DomainException $e) {
             return back()->with('refused', $e->getMessage());
         }
@@ -111,7 +113,7 @@ final class ProposalsController extends Controller
         // Back where one was on the page.
         $back .= is_string($query['cause'] ?? null) ? '#'.CauseGroup::anchorOf($query['cause']) : '';
 
-        return redirect($back)->with('told', $told instanceof Work ? self::byWorker($told) : $told);
+        return redirect($back)->with('told', $told);
     }
 
     public function undo(Migration $migration, Repair $repair, Undo $undo): RedirectResponse
@@ -122,23 +124,24 @@ final class ProposalsController extends Controller
         }
         try {
             $told = $undo->undo($repair);
+            $told = $told instanceof Work ? self::byWorker($told) : $told;
         } catch (\DomainException $e) {
             return back()->with('refused', $e->getMessage());
         }
         $round = $repair->round_id === null ? null : $migration->rounds()->find($repair->round_id);
         $repair->kind === ProposedKind::Stay->value && $round !== null && ! $round->hasEnded() ? CountBook::ask($round) : null;
 
-        return back()->with('told', $told instanceof Work ? self::byWorker($told) : $told);
+        return back()->with('told', $told);
     }
 
     private static function byWorker(Work $work): string
     {
-        if ($work->isGoing()) {
+        // A queue that does it at once has told by now.
+        if ($work->refresh()->isGoing()) {
             return "$work->title: a worker does it. This page says how far it is.";
         }
-        // A queue that does it at once has told already.
         $work->update(['seen' => true]);
 
-        return (string) $work->told;
+        return $work->state === WorkState::Refused ? throw new \DomainException((string) $work->told) : (string) $work->told;
     }
 }
