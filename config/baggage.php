@@ -45,6 +45,8 @@ return [
         'look_long' => ['seconds' => (float) env('BAGGAGE_LONG_LOOK_SECONDS', 60), 'memory' => 2048, 'answer' => 64 << 20],
         // Ended where nothing more comes for so many seconds, or somebody asks for it.
         'freeze' => ['memory' => (int) env('BAGGAGE_FREEZE_MEMORY', 2048), 'answer' => 1 << 20],
+        // A file of the client's that came back, or gets columns of ours.
+        'answer' => ['seconds' => (float) env('BAGGAGE_ANSWER_SECONDS', 1800), 'memory' => 512, 'answer' => 1 << 20],
         'stalled' => (float) env('BAGGAGE_STALLED_SECONDS', 900),
     ],
     // Rows of a take, and MB that stay free on the disk: what comes to more is ended, and nothing of it kept.

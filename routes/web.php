@@ -2,6 +2,7 @@
 
 use App\Http\Controllers\AccountController;
 use App\Http\Controllers\AccountsController;
+use App\Http\Controllers\AnswersController;
 use App\Http\Controllers\ChangesController;
 use App\Http\Controllers\CheckController;
 use App\Http\Controllers\CodeHistoryController;
@@ -12,6 +13,7 @@ use App\Http\Controllers\DraftsController;
 use App\Http\Controllers\DryRunsController;
 use App\Http\Controllers\ExtractController;
 use App\Http\Controllers\FeedsController;
+use App\Http\Controllers\FilesController;
 use App\Http\Controllers\FindingsController;
 use App\Http\Controllers\HistoryController;
 use App\Http\Controllers\JoinController;
@@ -233,6 +235,15 @@ Route::middleware('auth')->group(function () {
             Route::post('/passes/{pass}/end', [RunsController::class, 'endPass']);
             Route::post('/passes/{pass}/resume', [RunsController::class, 'resume']);
 
+            Route::post('/rejects/files', [FilesController::class, 'store']);
+            Route::get('/rejects/files/{file}', [FilesController::class, 'show']);
+            Route::get('/rejects/files/{file}/fetch', [FilesController::class, 'fetch']);
+            Route::post('/rejects/files/{file}', [FilesController::class, 'update']);
+            Route::post('/rejects/answers', [AnswersController::class, 'store']);
+            Route::get('/rejects/answers/{answer}', [AnswersController::class, 'show']);
+            Route::post('/rejects/answers/{answer}/columns', [AnswersController::class, 'columns'])->lists(is: 2);
+            Route::post('/rejects/answers/{answer}/try', [AnswersController::class, 'try'])->lists(changes: 1);
+            Route::post('/rejects/answers/{answer}/leave', [AnswersController::class, 'leave'])->lists(changes: 1);
             Route::post('/rejects/repairs/{repair}/undo', [ProposalsController::class, 'undo']);
             Route::get('/rejects/loads/{load}/default/{field}', [ProposalsController::class, 'parent']);
             Route::post('/rejects/loads/{load}/default/{field}', [ProposalsController::class, 'makeParent'])->lists(values: 1);

@@ -2,6 +2,10 @@
 
 namespace App\Console;
 
+use App\Files\AnswerBook;
+use App\Files\FileBook;
+use App\Files\TakeAnswer;
+use App\Files\WriteFile;
 use App\Freezing\FreezeTake;
 use App\Freezing\Incoming;
 use App\Loading\WorkOnPass;
@@ -43,6 +47,8 @@ final class Tending
         $this->studies();
         $this->works();
         RowsFile::sweep();
+        FileBook::sweep();
+        AnswerBook::sweep();
         Scratch::sweep();
         Incoming::sweep((string) config('baggage.vault'), (int) config('baggage.waiting_days'));
         Aside::sweep();
@@ -100,6 +106,8 @@ final class Tending
                     WorkKind::Rows => new RowsFile($work->id),
                     WorkKind::EndRound => new EndRound($work->id),
                     WorkKind::Remove => new RemoveThing($work->id),
+                    WorkKind::File => new WriteFile($work->id),
+                    WorkKind::Answer => new TakeAnswer($work->id),
                     default => new RepairRows($work->id),
                 });
             }

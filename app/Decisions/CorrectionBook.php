@@ -41,14 +41,31 @@ final class CorrectionBook
         }
         $format = $take->recipe === null ? null : Formats::settings($take->recipe)->format;
         if ($format instanceof FeedFormat) {
-            return $this->below($take, $format, $known, $column->position, $new, $reason, $seen);
+            return $this->below($take, $format, $known, $column->position, array_fill_keys(array_keys($known), $new), $reason, $seen);
         }
         foreach ($seen === null ? [] : Corrections::since($take->id, $rows, $column->header, $seen) as $row => $theirs) {
             Meanwhile::differs("$column->header, in row $row", $theirs, (string) $new);
         }
-        $this->put($take, array_map(fn (array $row) => $row[2], $known), $column->position, $new, $reason);
+        $this->put($take, $known, $column->position, array_fill_keys(array_keys($known), $new), $reason);
 
         return $this->feedsMadeBy($take, $column->header);
+    }
+
+    /**
+     * A value of its own for each of some rows.
+     *
+     * @param  Take  $take  whose rows are meant
+     * @param  array<int, string|null>  $news  row → what its cell in the column is to say
+     *
+     * @throws \DomainException when it cannot be told what a cell stands for
+     */
+    public function various(Take $take, int $position, array $news, string $reason): void
+    {
+        $known = StagedRows::known($take->id, array_keys($news));
+        $format = $take->recipe === null ? null : Formats::settings($take->recipe)->format;
+        $format instanceof FeedFormat
+            ? $this->below($take, $format, $known, $position, $news, $reason, null)
+            : $this->put($take, $known, $position, $news, $reason);
     }
 
     /**
@@ -198,9 +215,10 @@ final class CorrectionBook
 
     /**
      * @param  array<int, array{int, string, list<string|null>}>  $known  rows of the feed
+     * @param  array<int, string|null>  $news  by row
      * @return list<Extract>
      */
-    private function below(Take $take, FeedFormat $format, array $known, int $position, ?string $new, string $reason, ?int $seen): array
+    private function below(Take $take, FeedFormat $format, array $known, int $position, array $news, string $reason, ?int $seen): array
     {
         $sources = FeedSources::of($take, $format);
         $again = [];
@@ -216,25 +234,27 @@ final class CorrectionBook
             $of = $sources->takes[$side];
             $source = $sources->source($side, $line, $cells)
                 ?? throw new \DomainException("The row of {$format->of[$side]} behind row $row cannot be told at once. Correct it there.");
-            $again += collect($this->cells($of, [$source], $of->headers()[$at], $new, $reason, $seen))->keyBy('id')->all();
+            $again += collect($this->cells($of, [$source], $of->headers()[$at], $news[$row] ?? null, $reason, $seen))->keyBy('id')->all();
         }
 
         return array_values($again);
     }
 
-    /** @param  array<int, list<string|null>>  $cells  by row, as read */
-    private function put(Take $take, array $cells, int $position, ?string $new, string $reason): void
+    /**
+     * @param  array<int, array{int, string, list<string|null>}>  $known  rows, as read
+     * @param  array<int, string|null>  $news  by row
+     */
+    private function put(Take $take, array $known, int $position, array $news, string $reason): void
     {
         $values = $whole = [];
-        foreach ($cells as $row => $read) {
-            foreach (Corrections::ofRow($take->id, $row) as $laid) {
-                if ($laid->whole) {
-                    // The row as it was made whole, with this cell changed.
-                    $made = (array) json_decode((string) $laid->new_value, true);
-                    $whole[$row] = [$laid->old_value, self::json(array_values(array_replace($made, [$position => $new])))];
-                }
-            }
-            if (! isset($whole[$row])) {
+        $laid = Corrections::whole($take->id, array_keys($known));
+        foreach ($known as $row => [, , $read]) {
+            $new = $news[$row] ?? null;
+            if (isset($laid[$row])) {
+                // The row as it was made whole, with this cell changed.
+                $made = (array) json_decode((string) $laid[$row]->new_value, true);
+                $whole[$row] = [$laid[$row]->old_value, self::json(array_values(array_replace($made, [$position => $new])))];
+            } else {
                 $values[$row] = [$read[$position] ?? null, $new];
             }
         }

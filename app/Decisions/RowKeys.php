@@ -108,7 +108,7 @@ final class RowKeys
      * @param  list<int>  $rows
      * @return array<int, int>
      */
-    private static function placed(int $take, array $rows): array
+    public static function placed(int $take, array $rows): array
     {
         return DB::table('row_places')
             ->where('take_id', $take)

@@ -176,6 +176,9 @@ final class DryRunner
         }
         $this->tries->rows($supposed->load, $supposed->rows);
         $supposed->causes === null ?: $this->tries->causes($supposed->load, $supposed->causes);
+        foreach ($supposed->answered()?->rows() ?? [] as $rows) {
+            $this->tries->rows($supposed->load, $rows);
+        }
         if ($supposed->changesPlan()) {
             $book = new DueBook($this->run->round->laneId());
             $spaces = Spaces::of($this->definitions->migration);
@@ -287,6 +290,10 @@ final class DryRunner
         $rows = new StagedRows($this->of[$load->id]->take_id);
         if ($this->supposed === null || ! $this->supposed->corrects() || ! $this->readsAsSupposed($load->id)) {
             return $rows;
+        }
+        $answered = $this->supposed->answered();
+        if ($answered !== null) {
+            return new AnsweredRows($rows, $answered, count($this->of[$load->id]->take->columns ?? []));
         }
         $header = $this->supposed->header;
         $position = $header === null ? null : $this->of[$load->id]->take->tidyColumns()->find($header)?->position;

@@ -2,6 +2,7 @@
 
 namespace App\DryRuns;
 
+use App\Decisions\AnswerChanges;
 use App\Ledger\CauseSet;
 use Baggage\Core\Loading\PlanVersion;
 
@@ -18,6 +19,8 @@ final readonly class Supposed
      * @param  array{field: string, expression: string}|null  $rule
      * @param  bool  $stays  whether the rows are left behind
      * @param  string|null  $record  target key of the record the rows are
+     * @param  int|null  $answer  whose changes are taken in
+     * @param  list<int>|null  $changes  only these of them
      */
     public function __construct(
         public int $load,
@@ -30,6 +33,8 @@ final readonly class Supposed
         public ?array $rule = null,
         public bool $stays = false,
         public ?string $record = null,
+        public ?int $answer = null,
+        public ?array $changes = null,
     ) {
     }
 
@@ -50,7 +55,13 @@ final readonly class Supposed
     /** Whether rows are to say something else than they do. */
     public function corrects(): bool
     {
-        return $this->header !== null || $this->cells !== null;
+        return $this->header !== null || $this->cells !== null || $this->answer !== null;
+    }
+
+    /** What the client answered, where that is it. */
+    public function answered(): ?AnswerChanges
+    {
+        return $this->answer === null ? null : new AnswerChanges($this->answer, $this->load, $this->changes);
     }
 
     /** Whether it changes what loads are made by, and so concerns rows of other causes too. */

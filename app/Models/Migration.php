@@ -201,6 +201,18 @@ final class Migration extends Model
         return $this->hasMany(DryRun::class);
     }
 
+    /** @return HasMany<ClientFile, $this> */
+    public function files(): HasMany
+    {
+        return $this->hasMany(ClientFile::class);
+    }
+
+    /** @return HasMany<Answer, $this> */
+    public function answers(): HasMany
+    {
+        return $this->hasMany(Answer::class);
+    }
+
     /** @return HasMany<Work, $this> */
     public function works(): HasMany
     {

@@ -83,6 +83,18 @@ final class Round extends Model
         return $this->lane->id ?? throw new \LogicException("Round $this->name has no lane.");
     }
 
+    /** @return HasMany<ClientFile, $this> */
+    public function files(): HasMany
+    {
+        return $this->hasMany(ClientFile::class);
+    }
+
+    /** @return HasMany<Answer, $this> */
+    public function answers(): HasMany
+    {
+        return $this->hasMany(Answer::class);
+    }
+
     /** @return HasMany<Pass, $this> */
     public function passes(): HasMany
     {

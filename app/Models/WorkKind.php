@@ -15,6 +15,10 @@ enum WorkKind: string
     case EndRound = 'end round';
     case Remove = 'remove';
     case Undo = 'undo';
+    case TakeIn = 'take in';
+    case File = 'file';
+    case Answer = 'answer';
+    case Annotate = 'annotate';
 
     public function changesOutcomes(): bool
     {
@@ -24,6 +28,6 @@ enum WorkKind: string
     /** Whether it changes what a pass goes by. */
     public function isRepair(): bool
     {
-        return $this !== self::Rows;
+        return ! in_array($this, [self::Rows, self::File, self::Answer, self::Annotate], true);
     }
 }

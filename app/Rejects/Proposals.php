@@ -11,6 +11,7 @@ use App\Ledger\CauseSet;
 use App\Ledger\LedgerReader;
 use App\Mapping\RuleBook;
 use App\Mapping\RuleConflict;
+use App\Models\Answer;
 use App\Models\CodeCrosswalk;
 use App\Models\CodeDecision;
 use App\Models\CodeEntry;
@@ -25,7 +26,6 @@ use App\Models\Take;
 use App\Models\User;
 use App\Models\Work;
 use App\Models\WorkKind;
-use App\Models\WorkState;
 use App\Staging\StagedRows;
 use App\Support\Amount;
 use Baggage\Core\Expressions\Compiler;
@@ -39,7 +39,7 @@ final readonly class Proposals
     /** Rows looked at for whether anything would change. */
     private const LOOKED_AT = 1_000;
 
-    public function __construct(private Repairs $repairs, private RuleBook $rules)
+    public function __construct(private Repairs $repairs, private RuleBook $rules, private TakeIn $in)
     {
     }
 
@@ -59,7 +59,7 @@ final readonly class Proposals
             ProposedKind::Row => $this->refuseSameRow($round, $load, $proposed),
             ProposedKind::Code => $this->refuseCode($load, $proposed),
             ProposedKind::Rule, ProposedKind::Parent => $this->refuseRule($load, $proposed),
-            ProposedKind::Match, ProposedKind::Stay => null,
+            ProposedKind::Match, ProposedKind::Stay, ProposedKind::Answers => null,
         };
 
         return DryRuns::ofRepair($round, $proposed->supposed(), $proposed->title($load->name), [
@@ -142,6 +142,7 @@ final readonly class Proposals
                 ProposedKind::Rule, ProposedKind::Parent => $proposed->expression,
                 ProposedKind::Match => "record $proposed->record",
                 ProposedKind::Stay => 'left behind',
+                ProposedKind::Answers => 'as answered',
             }, 0, 4000),
             'reason' => $proposed->reason === '' ? null : $proposed->reason,
             'row_no' => $proposed->row,
@@ -174,6 +175,9 @@ final readonly class Proposals
 
             return [$from, ['from' => $from, 'to' => $proposed->expression]];
         }
+        if ($proposed->kind === ProposedKind::Answers) {
+            return [Answer::query()->find($proposed->answer)?->name, null];
+        }
         $row = $proposed->row ?? ($proposed->causes === null ? null : (new LedgerReader($round))
             ->rejectedFor($load, $proposed->causes, 0, 1)[0] ?? null);
         $take = self::take($round, $load);
@@ -192,12 +196,15 @@ final readonly class Proposals
     {
         Repairs::mayBeDecided($round);
         $causes = $proposed->causes;
-        $isMuch = $causes !== null && $proposed->rows > RepairRows::AT_ONCE;
-        if ($isMuch && in_array($proposed->kind, [ProposedKind::Correct, ProposedKind::Stay], true)) {
+        $isMuch = ($causes !== null || $proposed->answer !== null) && $proposed->rows > RepairRows::AT_ONCE;
+        if ($isMuch && in_array($proposed->kind, [ProposedKind::Correct, ProposedKind::Stay, ProposedKind::Answers], true)) {
             return $this->ask($round, $load, $proposed, $title);
         }
 
         return match ($proposed->kind) {
+            ProposedKind::Answers => RepairRows::takenIn($this->in->take(
+                $round, $load, Answer::query()->findOrFail($proposed->answer), $proposed->changes, $proposed->reason,
+            )),
             ProposedKind::Correct => $causes === null
                 ? 'The correction is kept.'.self::madeAgain($this->repairs->correctCell(
                     $round, $load, (int) $proposed->row, (string) $proposed->header, (string) $proposed->new, $proposed->reason,
@@ -222,7 +229,11 @@ final readonly class Proposals
 
     private function ask(Round $round, Load $load, Proposed $proposed, string $title): Work
     {
-        $kind = $proposed->kind === ProposedKind::Stay ? WorkKind::Waive : WorkKind::CorrectValue;
+        $kind = match ($proposed->kind) {
+            ProposedKind::Stay => WorkKind::Waive,
+            ProposedKind::Answers => WorkKind::TakeIn,
+            default => WorkKind::CorrectValue,
+        };
         $work = Work::ask($round->migration()->firstOrFail(), $kind, $title, [
             'round' => $round->id,
             'load' => $load->id,
@@ -231,11 +242,12 @@ final readonly class Proposals
             'new' => $proposed->new,
             'reason' => $proposed->reason,
             'seen' => $proposed->seen,
+            'answer' => $proposed->answer,
+            'changes' => $proposed->changes,
         ], $proposed->rows);
         RepairRows::dispatch($work->id);
-        $work->refresh();
 
-        return $work->state === WorkState::Refused ? throw new \DomainException((string) $work->told) : $work;
+        return $work;
     }
 
     private function giveCodes(Round $round, Proposed $proposed): string

@@ -30,6 +30,8 @@ final readonly class Proposed
      * @param  string|null  $record  target key
      * @param  int|null  $seen  the last decision whoever proposes it could have seen
      * @param  string|null  $was  what a form showed, as forms send it
+     * @param  int|null  $answer  whose changes are taken in
+     * @param  list<int>|null  $changes  only these of them; null for all that are open and no conflict
      */
     public function __construct(
         public ProposedKind $kind,
@@ -50,6 +52,8 @@ final readonly class Proposed
         public string $reason = '',
         public ?int $seen = null,
         public ?string $was = null,
+        public ?int $answer = null,
+        public ?array $changes = null,
     ) {
     }
 
@@ -108,6 +112,7 @@ final readonly class Proposed
             ]),
             ProposedKind::Match => new Supposed($this->load, rows: $rows, record: $this->record),
             ProposedKind::Stay => new Supposed($this->load, $this->causes, $rows, stays: true),
+            ProposedKind::Answers => new Supposed($this->load, answer: $this->answer, changes: $this->changes),
         };
     }
 
@@ -132,6 +137,7 @@ final readonly class Proposed
             ProposedKind::Parent => "A parent for those without one: $this->field of $load",
             ProposedKind::Match => "Row $this->row of $load is record $this->record",
             ProposedKind::Stay => ucfirst($rows).' stay behind',
+            ProposedKind::Answers => "Answers to $rows",
         };
     }
 }

@@ -25,4 +25,7 @@ enum ProposedKind: string
 
     /** The rows stay behind. */
     case Stay = 'stay';
+
+    /** What the client changed in a file, or answered on a page. */
+    case Answers = 'answers';
 }

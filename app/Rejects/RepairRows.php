@@ -4,6 +4,7 @@ namespace App\Rejects;
 
 use App\Decisions\Numbers;
 use App\Ledger\CauseSet;
+use App\Models\Answer;
 use App\Models\Load;
 use App\Models\Repair;
 use App\Models\Round;
@@ -50,6 +51,21 @@ final class RepairRows extends WorkJob
         return isset($of['causes']) ? CauseSet::fromArray($of['causes']) : CauseSet::one((int) $of['cause']);
     }
 
+    /**
+     * @param  array{int, int}  $of  cells corrected, and those somebody corrected otherwise meanwhile
+     *
+     * @throws \DomainException where none was
+     */
+    public static function takenIn(array $of): string
+    {
+        $others = $of[1] === 0 ? '' : ' '.Amount::of($of[1], 'other').' '.($of[1] === 1 ? 'says' : 'say')
+            .' something else by now: look at both.';
+
+        return $of[0] === 0
+            ? throw new \DomainException("Nothing was taken in.$others")
+            : Amount::of($of[0], 'cell').' corrected as answered.'.$others;
+    }
+
     /** @return string what was done */
     private function repaired(Repairs $repairs, Work $work): string
     {
@@ -74,13 +90,16 @@ final class RepairRows extends WorkJob
                 self::noted($work, fn () => $repairs->waive($round, $load, self::causes($of), $of['reason'])),
                 'row',
             ).' waived.',
+            WorkKind::TakeIn => self::takenIn(app(TakeIn::class)->take(
+                $round, $load, Answer::query()->findOrFail($of['answer']), $of['changes'] ?? null, $of['reason'], $work,
+            )),
             WorkKind::TakeBack => Amount::of($repairs->takeBack($round, $load, $of['cause']), 'row').' rejected again.',
             WorkKind::Ask => Amount::of($repairs->ask($round, $load, $of['cause']), 'row').' will be tried again.',
             WorkKind::References => Amount::of(
                 $repairs->waiveReferences($round, $load, $of['field'], $of['reason']),
                 'reference',
             ).' left open.',
-            WorkKind::Rows, WorkKind::EndRound, WorkKind::Remove => throw new \LogicException("{$work->kind->value} is no repair."),
+            default => throw new \LogicException("{$work->kind->value} is no repair."),
         };
     }
 }

@@ -2,6 +2,7 @@
 
 namespace App\Rejects;
 
+use App\Decisions\AnswerChanges;
 use App\Decisions\CorrectionBook;
 use App\Ledger\PairBook;
 use App\Ledger\RepairBook;
@@ -18,7 +19,6 @@ use App\Models\Repair;
 use App\Models\User;
 use App\Models\Work;
 use App\Models\WorkKind;
-use App\Models\WorkState;
 use App\Support\Amount;
 use Baggage\Core\Expressions\ExpressionError;
 use Illuminate\Support\Facades\Auth;
@@ -40,7 +40,7 @@ final readonly class Undo
      */
     public function undo(Repair $repair): string|Work
     {
-        $isMuch = in_array(ProposedKind::from($repair->kind), [ProposedKind::Correct, ProposedKind::Stay], true);
+        $isMuch = in_array(ProposedKind::from($repair->kind), [ProposedKind::Correct, ProposedKind::Stay, ProposedKind::Answers], true);
         if (! $isMuch || $repair->rows <= RepairRows::AT_ONCE) {
             return $this->now($repair);
         }
@@ -57,9 +57,8 @@ final readonly class Undo
             return Work::ask($repair->migration, WorkKind::Undo, "Taking back: $repair->title", $given, $repair->rows);
         });
         RepairRows::dispatch($work->id);
-        $work->refresh();
 
-        return $work->state === WorkState::Refused ? throw new \DomainException((string) $work->told) : $work;
+        return $work;
     }
 
     /** @throws \DomainException */
@@ -96,7 +95,7 @@ final readonly class Undo
         $told = DB::transaction(function () use ($migration, $repair) {
             $repair = self::still($repair);
             $told = match (ProposedKind::from($repair->kind)) {
-                ProposedKind::Correct, ProposedKind::Row => $this->corrections($migration, $repair),
+                ProposedKind::Correct, ProposedKind::Row, ProposedKind::Answers => $this->corrections($migration, $repair),
                 ProposedKind::Stay => $this->waivers($repair),
                 ProposedKind::Code => $this->codes($migration, $repair),
                 ProposedKind::Rule, ProposedKind::Parent => $this->rule($repair),
@@ -120,6 +119,7 @@ final readonly class Undo
             throw new \DomainException('What it corrected was corrected otherwise since, or its row is gone; nothing was changed.');
         }
         Repairs::madeAgain($feeds);
+        AnswerChanges::takenBack($repair->decisions());
 
         return Amount::of($ended, 'correction').' taken back.'.($loaded === 0 ? '' : ' '.Amount::of($loaded, 'row')
             .' loaded with it '.($loaded === 1 ? 'keeps its record' : 'keep their records').' until a delta: told as differing.');

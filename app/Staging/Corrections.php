@@ -58,6 +58,27 @@ final class Corrections
     }
 
     /**
+     * Rows that were made whole, as they count now.
+     *
+     * @param  list<int>  $rows
+     * @return array<int, \stdClass> row → old_value, new_value of the newest
+     */
+    public static function whole(int $take, array $rows): array
+    {
+        return DB::table('correction_places as p')
+            ->join('corrections as c', 'c.id', '=', 'p.correction_id')
+            ->where('p.take_id', $take)
+            ->whereIntegerInRaw('p.row_no', $rows)
+            ->where('p.state', CorrectionState::Carried->value)
+            ->where('c.ended', 0)
+            ->where('c.whole', 1)
+            ->orderBy('c.decision')
+            ->get(['p.row_no', 'c.old_value', 'c.new_value'])
+            ->keyBy('row_no')
+            ->all();
+    }
+
+    /**
      * @param  list<int>  $takes
      * @return list<int> those of them whose first row has a correction
      */

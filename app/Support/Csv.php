@@ -2,6 +2,7 @@
 
 namespace App\Support;
 
+use Baggage\Core\Writing\Guarded;
 use Symfony\Component\HttpFoundation\StreamedResponse;
 
 /** Lines of comma-separated values (RFC 4180, section 2). */
@@ -27,13 +28,9 @@ final class Csv
         ]);
     }
 
-    /** What a spreadsheet would run as a formula gets an apostrophe before it, as such programs write text themselves. */
     private static function cell(string|int|float|null $value): string
     {
-        $text = (string) $value;
-        if (preg_match('/^[=+\-@\t\r]/', $text) === 1 && ! is_numeric($text)) {
-            $text = "'$text";
-        }
+        $text = Guarded::text((string) $value);
 
         return strpbrk($text, ",\"\r\n") === false ? $text : '"'.str_replace('"', '""', $text).'"';
     }

@@ -2,6 +2,7 @@
 
 namespace App\View;
 
+use App\Files\RowRemarks;
 use App\Ledger\CauseReader;
 use App\Ledger\LedgerReader;
 use App\Ledger\Links;
@@ -46,6 +47,7 @@ final class Journeys
             'cells' => $staged->cells,
             'corrected' => $corrected,
             'columns' => $columns,
+            'remarks' => RowRemarks::of($take->id, $row),
             'corrections' => Corrections::ofRow($take->id, $row, $this->page->round?->ended_with),
         ] + $this->mapped($load, $take, $row, $recorded['current']) + $recorded;
     }

@@ -135,6 +135,15 @@ final class Say
     }
 
     /** Escaped HTML with marks for what the eye misses. */
+    /** Whether two titles say nearly the same. */
+    public function isAlike(string $one, string $other): bool
+    {
+        $plain = fn (string $text) => (string) preg_replace('/[^\p{L}\p{N}]+/u', '', mb_strtolower($text));
+        similar_text($plain($one), $plain($other), $percent);
+
+        return $percent >= 70;
+    }
+
     public function raw(string $value): string
     {
         return Raw::html($value);

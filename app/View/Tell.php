@@ -3,6 +3,8 @@
 namespace App\View;
 
 use App\Ledger\RowFilter;
+use App\Models\Answer;
+use App\Models\AnswerState;
 use App\Models\CheckState;
 use App\Models\CodeCrosswalk;
 use App\Models\DryRun;
@@ -182,7 +184,8 @@ final class Tell
             'references' => ['References that wait', $counts['references']],
             'corrections' => ['Corrections to decide', $counts['corrections']],
             'repairs' => ['Repairs', $counts['repairs']],
-        ], fn (array $of, string $part) => $of[1] > 0 || $part === 'causes' || ($part === 'left' && $isCutover)
+            'files' => ['Files for the client', $counts['files']],
+        ], fn (array $of, string $part) => $of[1] > 0 || $part === 'causes' || $part === 'files' || ($part === 'left' && $isCutover)
             || ($part === 'references' && $left > 0), ARRAY_FILTER_USE_BOTH);
     }
 
@@ -301,6 +304,81 @@ final class Tell
             : 'Otherwise than the dry run said: '.implode('; ', $kinds).".$tried";
     }
 
+    public function answerState(Answer $answer): string
+    {
+        return match ($answer->state) {
+            AnswerState::Waiting => 'being read',
+            AnswerState::Asking => 'asks which columns are which',
+            AnswerState::Listed => 'read',
+            AnswerState::Refused => 'not taken in',
+        };
+    }
+
+    /** What was found in an answer. */
+    public function answerFound(Answer $answer): string
+    {
+        $of = $answer->found ?? [];
+        if (! isset($of['rows'])) {
+            return 'Some of its columns are called otherwise than they were.';
+        }
+        $parts = array_filter([
+            $this->say->count($of['rows'], 'row').' read',
+            $this->say->count($of['change'], 'cell').' changed',
+            $of['conflict'] > 0 ? $this->say->count($of['conflict'], 'cell').' in conflict with what was corrected here' : '',
+            $of['already'] > 0 ? $this->say->count($of['already'], 'cell').' said so here already' : '',
+            $of['remarks'] > 0 ? $this->say->count($of['remarks'], 'remark').' kept' : '',
+        ]);
+
+        return ucfirst(implode(', ', $parts)).'.';
+    }
+
+    /** @return list<string> what was odd in it, and what was not taken from it */
+    public function answerOdd(Answer $answer): array
+    {
+        $of = $answer->found ?? [];
+        $said = [
+            'added' => 'without a reference: added by the client, they belong in the next delivery',
+            'damaged' => 'with a reference that is none: not read',
+            'elsewhere' => 'of another file: take that one in by itself',
+            'twice' => 'for a second time: only the first one was read',
+        ];
+        $odd = array_values($of['odd'] ?? []);
+        foreach ($of['places'] ?? [] as $kind => [$n, $places]) {
+            $where = implode('; ', array_slice($places, 0, 5)).(count($places) > 5 ? ' …' : '');
+            $odd[] = $this->say->count($n, 'row').' '.($said[$kind] ?? '')." ($where).";
+        }
+        foreach ($of['missing'] ?? [] as $sheet => $titles) {
+            $odd[] = "$sheet: without ".implode(', ', $titles).'. Nothing of that was changed.';
+        }
+        foreach ($of['extra'] ?? [] as $sheet => $titles) {
+            $odd[] = "$sheet: with ".implode(', ', $titles).', which did not go out. It was not read.';
+        }
+        if (($of['program'] ?? 0) > 0) {
+            $odd[] = $this->say->count($of['program'], 'cell').' look'.($of['program'] === 1 ? 's' : '')
+                .' changed by the program it was saved with alone, as lost zeros and days turned round. Tick those that were meant.';
+        }
+        if (($of['errors'] ?? 0) > 0) {
+            $odd[] = $this->say->count($of['errors'], 'cell shows', 'cells show').' an error, as #N/A: not read.';
+        }
+        if (($of['unknown'] ?? 0) > 0) {
+            $odd[] = $this->say->count($of['unknown'], 'row').' this file never had: not read.';
+        }
+
+        return array_map(strval(...), $odd);
+    }
+
+    /** What a change of a cell is, and what became of it. */
+    public function change(\stdClass $change): string
+    {
+        return match (true) {
+            $change->state === 'taken' => 'taken in',
+            $change->state === 'left' => 'let be',
+            $change->kind === 'conflict' => 'corrected here otherwise',
+            $change->kind === 'program' => 'made by the program',
+            default => 'changed',
+        };
+    }
+
     /** What the button says that makes a repair. */
     public function keeps(Proposed $proposed): string
     {
@@ -315,6 +393,7 @@ final class Tell
             ProposedKind::Rule => 'Keep the rule',
             ProposedKind::Parent => "Give $rows this parent",
             ProposedKind::Match => 'Match the row',
+            ProposedKind::Answers => 'Take them in',
             ProposedKind::Stay => "Waive $rows",
         };
     }

@@ -2,7 +2,10 @@
 
 namespace Tests\Feature;
 
+use App\Files\Reference;
+use App\Models\Answer;
 use App\Models\ChangeList;
+use App\Models\ClientFile;
 use App\Models\CodeVersion;
 use App\Models\ColumnReference;
 use App\Models\Connection;
@@ -89,6 +92,9 @@ final class RightsTest extends TestCase
             'GET m/{migration}/crosswalks/codes/{crosswalk}/history',
             'GET m/{migration}/crosswalks/codes/{crosswalk}/sheet',
             'GET m/{migration}/dry-runs/{dryRun}',
+            'GET m/{migration}/rejects/files/{file}',
+            'GET m/{migration}/rejects/files/{file}/fetch',
+            'GET m/{migration}/rejects/answers/{answer}',
             'GET m/{migration}/rows/{load}/{row}/beside/{other}/{otherRow}',
             'GET m/{migration}/works/{work}',
             'GET m/{migration}/works/{work}/file',
@@ -164,6 +170,12 @@ final class RightsTest extends TestCase
             'POST m/{migration}/passes/{pass}/resume',
         ],
         'repair' => [
+            'POST m/{migration}/rejects/files',
+            'POST m/{migration}/rejects/files/{file}',
+            'POST m/{migration}/rejects/answers',
+            'POST m/{migration}/rejects/answers/{answer}/columns',
+            'POST m/{migration}/rejects/answers/{answer}/try',
+            'POST m/{migration}/rejects/answers/{answer}/leave',
             'POST m/{migration}/sources/extracts/{extract}/findings',
             'POST m/{migration}/crosswalks/codes/{crosswalk}',
             'POST m/{migration}/crosswalks/codes/{crosswalk}/table',
@@ -261,6 +273,10 @@ final class RightsTest extends TestCase
             'id' => $load->id,
             'repair' => Repair::query()->create(['migration_id' => $migration->id, 'kind' => 'stay', 'title' => 'x', 'rows' => 1])->id,
             'dryRun' => $this->dryRun($migration, $load),
+            'file' => $this->file($load)->id,
+            'answer' => Answer::query()->create([
+                'migration_id' => $migration->id, 'round_id' => 1, 'file_id' => $this->file($load)->id, 'name' => 'x', 'state' => 'listed',
+            ])->id,
             'work' => Work::query()->create([
                 'migration_id' => $migration->id,
                 'kind' => WorkKind::Rows,
@@ -287,6 +303,14 @@ final class RightsTest extends TestCase
             'message' => 'x',
             'rows' => [],
         ])->id;
+    }
+
+    private function file(Load $load): ClientFile
+    {
+        return ClientFile::query()->create([
+            'migration_id' => $load->migration_id, 'round_id' => 1, 'code' => Reference::code(), 'title' => 'x', 'format' => 'csv',
+            'words' => 'en', 'loads' => [$load->id], 'decision' => 0,
+        ]);
     }
 
     private function dryRun(Migration $migration, Load $load): int

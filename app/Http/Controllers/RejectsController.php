@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Decisions\AnswerChanges;
 use App\Ledger\CauseReader;
 use App\Ledger\DueBook;
 use App\Ledger\Links;
@@ -49,8 +50,9 @@ final class RejectsController extends Controller
             'open references' => array_sum(array_column($links, 'waived')),
             'corrections' => CorrectionList::countWaiting($migration),
             'repairs' => $migration->repairs()->count(),
+            'files' => $page->round->files()->whereNull('closed_at')->count(),
         ];
-        $show = in_array($request->query('show'), ['held', 'left', 'references', 'corrections', 'repairs'], true)
+        $show = in_array($request->query('show'), ['held', 'left', 'references', 'corrections', 'repairs', 'files'], true)
             ? (string) $request->query('show')
             : 'causes';
         $tables = new RejectTables($request, $page);
@@ -66,6 +68,7 @@ final class RejectsController extends Controller
             'references' => ['links' => $tables->references($links)],
             'corrections' => ['undecided' => $tables->corrections(CorrectionList::waiting($migration, self::MOST))],
             'repairs' => $this->repairs($tables, $page->round),
+            'files' => $this->files($tables, $page->round),
             default => $this->causes($request, $tables, $page, $page->round, $loads),
         });
     }
@@ -117,6 +120,18 @@ final class RejectsController extends Controller
         $made = Repair::query()->where('migration_id', $round->migration_id)->with(['user', 'undoneBy', 'extract'])->latest('id');
 
         return ['repairs' => $tables->repairs($made->limit(self::MOST)->get()->all()), 'passes' => RepairBook::passes($round)];
+    }
+
+    /** @return array<string, mixed> files for the client, and what came back that is not decided */
+    private function files(RejectTables $tables, Round $round): array
+    {
+        $open = AnswerChanges::openIn($round->id);
+
+        return [
+            'files' => $tables->files($round->files()->with('user')->withCount('answers')->latest('id')->limit(self::MOST)->get()->all()),
+            'answers' => $tables->answers($round->answers()->with('file')->latest('id')->limit(self::MOST)->get()->all(), $open),
+            'open' => $open,
+        ];
     }
 
     /**

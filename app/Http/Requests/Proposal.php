@@ -29,7 +29,7 @@ final class Proposal extends FormRequest
     public function rules(): array
     {
         return [
-            'what' => ['required', new Enum(ProposedKind::class)],
+            'what' => ['required', (new Enum(ProposedKind::class))->except([ProposedKind::Answers])],
             'alike' => 'nullable|string|max:300',
             'causes' => 'nullable|array|max:5000',
             'causes.*' => 'integer',

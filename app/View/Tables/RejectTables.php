@@ -2,6 +2,8 @@
 
 namespace App\View\Tables;
 
+use App\Models\Answer;
+use App\Models\ClientFile;
 use App\Models\Repair;
 use App\Rejects\CauseGroup;
 use App\View\Page;
@@ -63,6 +65,38 @@ final readonly class RejectTables
             Column::number('freed', 'Freed', fn (Repair $r) => array_sum($r->freed ?? [])),
             Column::bare('Take back'),
         ], $repairs);
+    }
+
+    /**
+     * @param  list<Answer>  $answers
+     * @param  array<int, int>  $open  answer → cells of it that wait for a decision
+     */
+    public function answers(array $answers, array $open): Table
+    {
+        return Table::of($this->request, 'answers', [
+            Column::text('name', 'File', fn (Answer $a) => $a->name),
+            Column::text('to', 'Answer to', fn (Answer $a) => (string) $a->file?->title),
+            Column::text('by', 'From', fn (Answer $a) => (string) $a->sent_by),
+            Column::text('when', 'When', fn (Answer $a) => (string) $a->created_at?->toDateTimeString()),
+            Column::number('open', 'Open', fn (Answer $a) => $open[$a->id] ?? 0),
+            Column::text('state', 'State', fn (Answer $a) => $a->state->value),
+        ], $answers);
+    }
+
+    /** @param  list<ClientFile>  $files  with the number of answers */
+    public function files(array $files): Table
+    {
+        return Table::of($this->request, 'files', [
+            Column::text('what', 'File', fn (ClientFile $f) => "$f->title $f->code"),
+            Column::number('rows', 'Rows', fn (ClientFile $f) => $f->row_count),
+            Column::text('written', 'Written', fn (ClientFile $f) => $f->created_at->format('Y-m-d H:i:s')),
+            Column::text('by', 'By', fn (ClientFile $f) => $f->user->name ?? 'the command line'),
+            Column::text('to', 'To', fn (ClientFile $f) => (string) $f->to_whom),
+            Column::text('sent', 'Sent', fn (ClientFile $f) => (string) $f->sentOn()),
+            Column::number('answers', 'Came back', fn (ClientFile $f) => (int) $f->getAttribute('answers_count')),
+            Column::text('state', 'State', fn (ClientFile $f) => $f->closed_at === null ? 'open' : 'closed'),
+            Column::bare('Fetch'),
+        ], $files);
     }
 
     /** @param  list<\stdClass>  $parents  of CauseReader::parentsThatHold */

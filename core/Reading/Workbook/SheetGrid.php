@@ -355,7 +355,7 @@ final class SheetGrid implements \IteratorAggregate
     {
         if ($formula) {
             $this->formulas->add($row);
-            if ($value === null) {
+            if ($value === null || ($value === '' && $type !== 'str')) {
                 $this->formulasWithoutResult++;
             }
         }

@@ -36,6 +36,12 @@
     @if ($open->own > count($detail['rows']))
       <a class="linkish" href="{{ $page->alike($open) }}">All {{ number_format($open->own) }} rows</a>
     @endif
+    @can('repair', $m)
+      <form class="row mt-2" method="post" action="/m/{{ $m->id }}/rejects/files" data-line>@csrf<x-round
+          :$page /><input type="hidden" name="alike" value="{{ $open->id() }}">For the client: <button
+          class="btn small" name="format" value="xlsx">As .xlsx</button><button class="btn small" name="format"
+          value="csv">As .csv</button></form>
+    @endcan
     @include('rejects.common')
     @can('repair', $m)
       <form class="row mt-3" method="post" action="/m/{{ $m->id }}/rejects/loads/{{ $load->id }}/give"
@@ -159,8 +165,10 @@
     @can('repair', $m)
       @if ($detail['refused'])
         @foreach ($detail['values'] as $value)
-          <form class="row mt-1" method="post" action="/m/{{ $m->id }}/rejects/loads/{{ $load->id }}/ask">
-            @csrf<x-round :$page /><input type="hidden" name="cause" value="{{ $value->id }}">Or, where the target
+          <form class="row mt-1" method="post"
+            action="/m/{{ $m->id }}/rejects/loads/{{ $load->id }}/ask">
+            @csrf<x-round :$page /><input type="hidden" name="cause" value="{{ $value->id }}">Or, where the
+            target
             was changed, <button class="btn small">try
               {{ $say->count((int) $value->own, 'row') }} again</button>
             @if ($open->kinds > 1)

@@ -179,6 +179,8 @@
     </x-table>
   @elseif ($show === 'repairs')
     @include('rejects.repairs')
+  @elseif ($show === 'files')
+    @include('rejects.files')
   @else
     @include('rejects.decided')
   @endif

@@ -129,6 +129,14 @@
     @endforeach
   </tbody>
 </table>
+@if ($j['remarks'])
+  <h2>Remarks of the client</h2>
+  @foreach ($j['remarks'] as $remark)
+    <p class="mb-1">{{ $remark->remark }} <small
+        class="quiet">{{ $remark->sent_by ? "$remark->sent_by, " : '' }}{{ $remark->name }},
+        {{ $say::when($remark->created_at, 'short') }}</small></p>
+  @endforeach
+@endif
 <h2>The row as read</h2>
 @php($whole = collect($j['corrections'])->firstWhere('whole', 1))
 @if ($whole)
@@ -172,8 +180,8 @@
                     name="row" value="{{ $j['row'] }}"><input type="hidden" name="header"
                     value="{{ $column->header }}"><x-was :of="['new' => $says]" :keys="['new']" /><input name="new"
                     value="{{ $says }}" aria-label="New value of {{ $column->header }}" data-first><input
-                    name="reason" placeholder="reason" aria-label="Reason" value="{{ session('reason', '') }}"><button
-                    class="btn small">Try it</button>
+                    name="reason" placeholder="reason" aria-label="Reason"
+                    value="{{ session('reason', '') }}"><button class="btn small">Try it</button>
                 </form>
               </div>
             @endif

@@ -1,0 +1,119 @@
+<?php
+
+namespace App\Files;
+
+use App\Decisions\RowKeys;
+use App\Models\Answer;
+use App\Models\ClientFile;
+use App\Models\Take;
+use App\Staging\StagedRows;
+use Baggage\Core\Writing\Resaved;
+use Illuminate\Support\Facades\DB;
+
+/** Holds rows that came back against what was written into the file and what they say now, and writes down what was changed. */
+final class AnswerList
+{
+    /** What a cell shows whose formula failed. */
+    private const ERROR = '/^#(?:N\/A|REF!|VALUE!|DIV\/0!|NAME\?|NUM!|NULL!)$/';
+
+    /** @var array<int, Take|null> */
+    private array $takes = [];
+
+    /** @var array<string, int> */
+    private array $counts = ['change' => 0, 'conflict' => 0, 'program' => 0, 'already' => 0, 'errors' => 0, 'remarks' => 0];
+
+    public function __construct(private readonly Answer $answer, private readonly ClientFile $file, private readonly AnswerNotes $notes)
+    {
+    }
+
+    /** The take whose rows of a load the file has; null where it has none of that load. */
+    public function take(int $load): ?Take
+    {
+        if (! array_key_exists($load, $this->takes)) {
+            $take = DB::table('file_rows')->where('file_id', $this->file->id)->where('load_id', $load)->value('take_id');
+            $this->takes[$load] = $take === null ? null : Take::query()->find($take);
+        }
+
+        return $this->takes[$load];
+    }
+
+    /** @return array<string, int> */
+    public function counts(): array
+    {
+        return $this->counts;
+    }
+
+    public function forget(): void
+    {
+        DB::table('answer_changes')->where('answer_id', $this->answer->id)->delete();
+        DB::table('row_remarks')->where('answer_id', $this->answer->id)->delete();
+    }
+
+    /**
+     * @param  array<int, list<string>>  $rows  by their number
+     * @param  int|null  $remark  column of the remarks
+     */
+    public function compare(int $load, array $rows, AnswerColumns $columns, ?int $remark): void
+    {
+        $take = $this->take($load) ?? throw new \LogicException("The file has no rows of load $load.");
+        $known = DB::table('file_rows')->where('file_id', $this->file->id)->where('load_id', $load)
+            ->whereIntegerInRaw('row_no', array_keys($rows))->pluck('row_no')->all();
+        $this->notes->unknown += count($rows) - count($known);
+        $rows = array_intersect_key($rows, array_flip($known));
+        $then = (new StagedRows($take->id, $this->file->decision))->numbered(array_keys($rows));
+        $now = (new StagedRows($take->id))->numbered(array_keys($rows));
+        $lines = [];
+        foreach ($rows as $row => $cells) {
+            foreach ($columns->own as $position => $at) {
+                $line = $this->cell($cells[$at] ?? '', $then[$row][$position] ?? null, $now[$row][$position] ?? null);
+                if ($line !== null) {
+                    $lines[] = ['answer_id' => $this->answer->id, 'load_id' => $load, 'row_no' => $row, 'position' => $position,
+                        'take_id' => $take->id] + $line;
+                }
+            }
+        }
+        foreach (array_chunk($lines, 1_000) as $some) {
+            DB::table('answer_changes')->insert($some);
+        }
+        $remark === null ?: $this->remarks($take, array_filter(array_map(fn (array $cells) => trim($cells[$remark] ?? ''), $rows)));
+    }
+
+    /** @return array{was: string|null, is_now: string|null, becomes: string, kind: string}|null null where it says what it said */
+    private function cell(string $is, ?string $was, ?string $now): ?array
+    {
+        if ($is === (string) $was || Resaved::isSame($was, $is)) {
+            return null;
+        }
+        if (preg_match(self::ERROR, $is) === 1) {
+            $this->counts['errors']++;
+
+            return null;
+        }
+        if (Resaved::isSame($now, $is)) {
+            $this->counts['already']++;
+
+            return null;
+        }
+        $kind = match (true) {
+            Resaved::isMadeOf($was, $is) => 'program',
+            (string) $now !== (string) $was => 'conflict',
+            default => 'change',
+        };
+        $this->counts[$kind]++;
+
+        return ['was' => $was, 'is_now' => $now, 'becomes' => $is, 'kind' => $kind];
+    }
+
+    /** @param  array<int, string>  $remarks  by row */
+    private function remarks(Take $take, array $remarks): void
+    {
+        if ($remarks === []) {
+            return;
+        }
+        $keys = RowKeys::of($take, array_keys($remarks));
+        DB::table('row_remarks')->insertOrIgnore(array_map(fn (int $row) => [
+            'answer_id' => $this->answer->id, 'row_key_id' => $keys[$row], 'remark' => mb_substr($remarks[$row], 0, 4_000),
+        ], array_keys($remarks)));
+        $this->counts['remarks'] += count($remarks);
+    }
+}

@@ -1,0 +1,130 @@
+<?php
+
+namespace App\Files;
+
+use App\Decisions\Numbers;
+use App\Ledger\CauseReader;
+use App\Models\Audit;
+use App\Models\ClientFile;
+use App\Models\Load;
+use App\Models\Round;
+use App\Models\Work;
+use App\Models\WorkKind;
+use App\Rejects\CauseGroup;
+use App\Support\Amount;
+use Illuminate\Support\Facades\Auth;
+use Illuminate\Support\Facades\DB;
+
+/** Files of rejected rows: begun, sent, closed. */
+final class FileBook
+{
+    /** Rows that are written while a page waits. */
+    public const AT_ONCE = 2_000;
+
+    /**
+     * @param  list<int>  $loads  of the round, in the order they are listed
+     * @param  CauseGroup|null  $cause  the rows it is about; null for all rejected ones
+     *
+     * @throws \DomainException
+     */
+    public static function begin(Round $round, array $loads, ?CauseGroup $cause, string $format, string $title): ClientFile
+    {
+        $loads = array_values(array_intersect($loads, $round->roundLoads()->pluck('load_id')->all()));
+        $of = (new CauseReader($round->laneId()))->rejectedAlike($loads);
+        $rows = $cause === null ? (int) array_sum(array_column($of, 'n')) : $cause->own;
+        $with = array_values(array_intersect($loads, array_map(fn ($g) => (int) $g->load_id, $of)));
+        if ($rows === 0) {
+            throw new \DomainException('No row is rejected there: there is nothing to write.');
+        }
+        if ($format === 'csv' && count($with) > 1) {
+            throw new \DomainException('Rows of '.Amount::of(count($with), 'load').' have different columns. Write an .xlsx with a sheet '
+                .'for each, or a .csv of one load.');
+        }
+        $file = ClientFile::query()->create([
+            'migration_id' => $round->migration_id,
+            'round_id' => $round->id,
+            'code' => Reference::code(),
+            'title' => mb_substr($title, 0, 255),
+            'format' => $format,
+            'words' => Words::of($round->migration->words ?? 'en')->language,
+            'loads' => $with,
+            'alike' => $cause?->id(),
+            'decision' => Numbers::last($round->migration_id),
+            'row_count' => $rows,
+            'user_id' => Auth::id(),
+        ]);
+
+        return $file;
+    }
+
+    /** Has it written: at once where it is short, else by a worker. @return Work|null who does it */
+    public static function write(ClientFile $file): ?Work
+    {
+        $work = Work::ask($file->migration, WorkKind::File, "Writing $file->title", ['of' => $file->id], $file->row_count);
+        $file->update(['work_id' => $work->id]);
+        $file->row_count <= self::AT_ONCE ? WriteFile::dispatchSync($work->id) : WriteFile::dispatch($work->id);
+
+        return $work->refresh()->isGoing() ? $work : null;
+    }
+
+    /** Rows of a file that are in another one which is open. */
+    public static function elsewhere(ClientFile $file): int
+    {
+        return (int) DB::scalar(
+            'SELECT COUNT(DISTINCT r.load_id, r.row_no) FROM file_rows r FORCE INDEX (PRIMARY)
+            STRAIGHT_JOIN file_rows o FORCE INDEX (of_row) ON o.take_id = r.take_id AND o.row_no = r.row_no AND o.file_id <> r.file_id
+            STRAIGHT_JOIN files f FORCE INDEX (PRIMARY) ON f.id = o.file_id AND f.closed_at IS NULL WHERE r.file_id = ?',
+            [$file->id],
+        );
+    }
+
+    /** @return array<int, array{string, int}> other open files with rows of this one → title, and how many */
+    public static function others(ClientFile $file): array
+    {
+        $found = [];
+        foreach (DB::select(
+            'SELECT f.id, f.title, f.code, COUNT(DISTINCT r.load_id, r.row_no) AS n FROM file_rows r FORCE INDEX (PRIMARY)
+            STRAIGHT_JOIN file_rows o FORCE INDEX (of_row) ON o.take_id = r.take_id AND o.row_no = r.row_no AND o.file_id <> r.file_id
+            STRAIGHT_JOIN files f FORCE INDEX (PRIMARY) ON f.id = o.file_id AND f.closed_at IS NULL
+            WHERE r.file_id = ? GROUP BY f.id, f.title, f.code ORDER BY f.id',
+            [$file->id],
+        ) as $other) {
+            $found[(int) $other->id] = ["$other->title, $other->code", (int) $other->n];
+        }
+
+        return $found;
+    }
+
+    public static function close(ClientFile $file): void
+    {
+        $file->update(['closed_at' => now()]);
+        @unlink($file->path());
+        Audit::note($file->migration_id, 'closed a file of rejected rows', ['file' => $file->title, 'code' => $file->code]);
+    }
+
+    /** Removes files nobody knows any more. */
+    public static function sweep(): void
+    {
+        foreach (glob(config('baggage.vault').'/files/*.*') ?: [] as $path) {
+            $isOld = (int) @filemtime($path) < now()->subHour()->timestamp;
+            $isOld && ! ClientFile::query()->whereKey((int) basename($path))->whereNull('closed_at')->exists() ? @unlink($path) : null;
+        }
+    }
+
+    /**
+     * What a file is about, in a few words.
+     *
+     * @param  list<Load>  $loads
+     */
+    public static function title(array $loads, ?CauseGroup $cause, ?string $entity): string
+    {
+        $names = implode(', ', array_map(fn (Load $l) => $l->name, array_slice($loads, 0, 3)));
+
+        return match (true) {
+            $cause !== null => $cause->title().($cause->field === null ? '' : ", $cause->field").' ('.$names.')',
+            $entity !== null => 'Rejected rows of '.$entity,
+            count($loads) <= 3 => "Rejected rows of $names",
+            default => 'Rejected rows',
+        };
+    }
+}

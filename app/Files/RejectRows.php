@@ -1,0 +1,73 @@
+<?php
+
+namespace App\Files;
+
+use App\Ledger\CauseReader;
+use App\Ledger\RowFilter;
+use App\Ledger\RowList;
+use App\Models\ClientFile;
+use App\Models\Load;
+use App\Models\Take;
+use App\Staging\StagedRows;
+use Baggage\Core\Rows\Outcome;
+
+/** The rejected rows a file is about, load by load in row order, as they say it with the corrections made until then. */
+final readonly class RejectRows
+{
+    /** Rows read at a time. */
+    private const AT_ONCE = 1_000;
+
+    /**
+     * @param  array<int, Load>  $loads
+     * @param  array<int, Take>  $takes  by load
+     */
+    private function __construct(private ClientFile $file, public array $loads, public array $takes)
+    {
+    }
+
+    public static function of(ClientFile $file): self
+    {
+        $loads = Load::query()->whereIn('id', $file->loads)->where('migration_id', $file->migration_id)->with('rules')->get()
+            ->keyBy('id')->all();
+        $takes = $file->round->roundLoads()->whereIn('load_id', array_keys($loads))->with('take')->get();
+
+        // In the order of the file: that of the rows of the list.
+        return new self(
+            $file,
+            array_filter(array_replace(array_fill_keys($file->loads, null), $loads)),
+            $takes->mapWithKeys(fn ($of) => [$of->load_id => $of->take])->all(),
+        );
+    }
+
+    /** @return \Generator<int, array<int, array{list<string|null>, \stdClass}>> load → row → its cells, and the cause */
+    public function pages(): \Generator
+    {
+        $lane = $this->file->round->laneId();
+        $list = new RowList($lane);
+        $causes = new CauseReader($lane);
+        $filter = $this->file->alike === null
+            ? new RowFilter(Outcome::Rejected)
+            : RowFilter::of(['alike' => $this->file->alike]);
+        foreach (array_intersect_key($this->loads, $this->takes) as $load) {
+            $staged = new StagedRows($this->takes[$load->id]->id, $this->file->decision);
+            $after = null;
+            while (($rows = $list->page([$load->id], $filter, $after, self::AT_ONCE)) !== []) {
+                $numbers = array_map(fn ($r) => (int) $r->row_no, $rows);
+                $because = $causes->byId(array_map(fn ($r) => (int) $r->cause_id, $rows));
+                $cells = $staged->numbered($numbers);
+                $page = [];
+                foreach ($rows as $row) {
+                    $page[(int) $row->row_no] = [$cells[(int) $row->row_no] ?? [], $because[(int) $row->cause_id] ?? new \stdClass];
+                }
+                yield $load->id => $page;
+                $after = [$load->id, (int) end($numbers)];
+            }
+        }
+    }
+
+    /** @return array<int, list<string>> load → titles of its columns, as the client has them */
+    public function headers(): array
+    {
+        return array_map(fn (Take $take) => $take->headers(), $this->takes);
+    }
+}

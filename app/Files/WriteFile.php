@@ -1,0 +1,213 @@
+<?php
+
+namespace App\Files;
+
+use App\Models\Audit;
+use App\Models\ClientFile;
+use App\Models\Work;
+use App\Queueing\Kind;
+use App\Queueing\WorkJob;
+use App\Support\Amount;
+use Baggage\Core\Writing\Guarded;
+use Baggage\Core\Writing\Workbook\CellStyle;
+use Baggage\Core\Writing\Workbook\SheetXml;
+use Illuminate\Support\Facades\DB;
+
+/** Writes the rejected rows a file is about, for the client. One whose worker was killed is written anew. */
+final class WriteFile extends WorkJob
+{
+    /** Rows a sheet has room for, besides its head (as programs that open such files have it, value from memory). */
+    private const ROWS = 1_048_575;
+
+    private const WIDTHS = ['row' => 9.0, 'stage' => 11.0, 'field' => 18.0, 'value' => 24.0, 'wrong' => 52.0, 'remark' => 36.0,
+        'reference' => 24.0];
+
+    public function kind(): Kind
+    {
+        return Kind::Rows;
+    }
+
+    protected function done(Work $work): array
+    {
+        $file = ClientFile::query()->findOrFail($work->given['of']);
+        $n = self::write($file, $work);
+        Audit::note($file->migration_id, 'wrote a file of rejected rows', ['file' => $file->title, 'code' => $file->code, 'rows' => $n]);
+
+        return ['told' => Amount::of($n, 'row')." written: $file->title.", 'total' => $n, 'done' => $n];
+    }
+
+    protected function brokeOff(Work $work): string
+    {
+        return 'Writing the file ended';
+    }
+
+    /** @return int rows */
+    public static function write(ClientFile $file, ?Work $work = null): int
+    {
+        $path = $file->path();
+        is_dir(dirname($path)) || mkdir(dirname($path), 0700, true);
+        DB::table('file_rows')->where('file_id', $file->id)->delete();
+        $rows = RejectRows::of($file);
+        $reached = function (int $n) use ($work): void {
+            $work?->reached($n);
+        };
+        $made = "$path.new";
+        $n = $file->format === 'xlsx' ? self::workbook($file, $rows, $made, $reached) : self::text($file, $rows, $made, $reached);
+        rename($made, $path);
+        $file->update(['row_count' => $n, 'elsewhere' => FileBook::elsewhere($file)]);
+
+        return $n;
+    }
+
+    /** @param  \Closure(int): void  $reached */
+    private static function workbook(ClientFile $file, RejectRows $rows, string $path, \Closure $reached): int
+    {
+        $words = Words::of($file->words);
+        $choices = new Choices($rows->loads, $rows->takes);
+        $sheets = Sheets::beside($path);
+        $sheet = null;
+        $n = $at = $width = 0;
+        foreach ($rows->pages() as $load => $page) {
+            foreach ($page as $row => [$cells, $cause]) {
+                if ($sheet === null || $at !== $load || $sheet->rows() > self::ROWS) {
+                    $sheet === null ?: $sheets->end($width);
+                    [$sheet, $at] = [self::begin($sheets, $words, $rows, $load), $load];
+                    $width = count($rows->takes[$load]->headers()) + count(self::WIDTHS);
+                }
+                $sheets->write(self::line($sheet, $choices, $words, $file, $load, $row, $cells, $cause, $width));
+                $n++;
+            }
+            self::note($file, $load, $rows->takes[$load]->id, array_keys($page));
+            $reached($n);
+        }
+        $sheet === null ?: $sheets->end($width);
+        self::codes($sheets, $choices, $words);
+        self::about($sheets, $words);
+        $sheets->pack($path);
+
+        return $n;
+    }
+
+    private static function begin(Sheets $sheets, Words $words, RejectRows $rows, int $load): SheetXml
+    {
+        $headers = $rows->takes[$load]->headers();
+        $widths = array_map(fn (string $h) => (float) min(40, max(9, mb_strlen($h) + 3)), $headers);
+        $sheet = $sheets->begin($rows->loads[$load]->name, [...$widths, ...array_values(self::WIDTHS)]);
+        $styles = array_fill(0, count($headers), CellStyle::Head)
+            + array_fill(count($headers), count(self::WIDTHS), CellStyle::AddedHead);
+        $sheets->write($sheet->row([...$headers, ...$words->added()], $styles));
+
+        return $sheet;
+    }
+
+    /** @param  list<string|null>  $cells */
+    private static function line(
+        SheetXml $sheet,
+        Choices $choices,
+        Words $words,
+        ClientFile $file,
+        int $load,
+        int $row,
+        array $cells,
+        \stdClass $cause,
+        int $width,
+    ): string {
+        $own = $width - count(self::WIDTHS);
+        [$positions, $lines] = $choices->of($load, (string) ($cause->code ?? ''), $cause->field ?? null);
+        $styles = [];
+        foreach ($positions as $position) {
+            $styles[$position] = CellStyle::Wrong;
+        }
+        $all = array_map(strval(...), array_slice(array_pad($cells, $own, ''), 0, $own));
+        foreach (self::added($words, $file, $load, $row, $cause) as $i => $cell) {
+            $all[] = $cell;
+            $styles[$own + $i] = CellStyle::Added;
+        }
+        $xml = $sheet->row($all, $styles);
+        if ($lines !== null) {
+            // Below the head of the sheet of codes.
+            $codes = str_replace("'", "''", $words->say('codes'));
+            $sheet->choice($positions[0], sprintf("'%s'!\$B\$%d:\$B\$%d", $codes, $lines[0] + 2, $lines[1] + 2));
+        }
+
+        return $xml;
+    }
+
+    /** @return list<string> */
+    private static function added(Words $words, ClientFile $file, int $load, int $row, \stdClass $cause): array
+    {
+        return [
+            (string) $row,
+            $words->stage((string) ($cause->stage ?? '')),
+            (string) ($cause->field ?? ''),
+            (string) ($cause->value ?? ''),
+            $words->wrong((string) ($cause->code ?? ''), (string) ($cause->message ?? '')),
+            '',
+            Reference::write($file->code, $load, $row),
+        ];
+    }
+
+    private static function codes(Sheets $sheets, Choices $choices, Words $words): void
+    {
+        if ($choices->lines === []) {
+            return;
+        }
+        $sheet = $sheets->begin($words->say('codes'), [24.0, 30.0, 30.0]);
+        $sheets->write($sheet->row($words->codesHead(), array_fill(0, 3, CellStyle::Head)));
+        foreach ($choices->lines as $line) {
+            $sheets->write($sheet->row($line));
+        }
+        $sheets->end(3);
+    }
+
+    private static function about(Sheets $sheets, Words $words): void
+    {
+        $sheet = $sheets->begin($words->say('about'), [110.0], 0);
+        foreach ($words->about() as $line) {
+            $sheets->write($sheet->row([$line]));
+        }
+        $sheets->end();
+    }
+
+    /**
+     * RFC 4180, in UTF-8 with the mark by which programs know it.
+     *
+     * @param  \Closure(int): void  $reached
+     */
+    private static function text(ClientFile $file, RejectRows $rows, string $path, \Closure $reached): int
+    {
+        $words = Words::of($file->words);
+        $to = fopen($path, 'w') ?: throw new \RuntimeException('The folder for files cannot be written.');
+        chmod($path, 0600);
+        fwrite($to, "\u{FEFF}");
+        $put = function (array $cells) use ($to): void {
+            if (fputcsv($to, array_map(Guarded::text(...), $cells), escape: '', eol: "\r\n") === false) {
+                throw new \RuntimeException('The file cannot be written: is the disk full?');
+            }
+        };
+        $n = 0;
+        foreach ($rows->pages() as $load => $page) {
+            $headers = $rows->takes[$load]->headers();
+            $n > 0 ?: $put([...$headers, ...$words->added()]);
+            foreach ($page as $row => [$cells, $cause]) {
+                $own = array_map(strval(...), array_slice(array_pad($cells, count($headers), ''), 0, count($headers)));
+                $put([...$own, ...self::added($words, $file, $load, $row, $cause)]);
+                $n++;
+            }
+            self::note($file, $load, $rows->takes[$load]->id, array_keys($page));
+            $reached($n);
+        }
+        fclose($to);
+
+        return $n;
+    }
+
+    /** @param  list<int>  $rows */
+    private static function note(ClientFile $file, int $load, int $take, array $rows): void
+    {
+        DB::table('file_rows')->insert(array_map(
+            fn (int $row) => ['file_id' => $file->id, 'load_id' => $load, 'row_no' => $row, 'take_id' => $take],
+            $rows,
+        ));
+    }
+}
