@@ -239,6 +239,7 @@ Route::middleware('auth')->group(function () {
             Route::get('/rejects/files/{file}', [FilesController::class, 'show']);
             Route::get('/rejects/files/{file}/fetch', [FilesController::class, 'fetch']);
             Route::post('/rejects/files/{file}', [FilesController::class, 'update']);
+            Route::post('/rejects/annotated', [FilesController::class, 'annotate']);
             Route::post('/rejects/answers', [AnswersController::class, 'store']);
             Route::get('/rejects/answers/{answer}', [AnswersController::class, 'show']);
             Route::post('/rejects/answers/{answer}/columns', [AnswersController::class, 'columns'])->lists(is: 2);

@@ -2,6 +2,7 @@
 
 namespace App\Console;
 
+use App\Files\AnnotateExtract;
 use App\Files\AnswerBook;
 use App\Files\FileBook;
 use App\Files\TakeAnswer;
@@ -107,6 +108,7 @@ final class Tending
                     WorkKind::EndRound => new EndRound($work->id),
                     WorkKind::Remove => new RemoveThing($work->id),
                     WorkKind::File => new WriteFile($work->id),
+                    WorkKind::Annotate => new AnnotateExtract($work->id),
                     WorkKind::Answer => new TakeAnswer($work->id),
                     default => new RepairRows($work->id),
                 });

@@ -8,6 +8,7 @@ use App\Models\Audit;
 use App\Models\ClientFile;
 use App\Models\Load;
 use App\Models\Round;
+use App\Models\Take;
 use App\Models\Work;
 use App\Models\WorkKind;
 use App\Rejects\CauseGroup;
@@ -20,6 +21,9 @@ final class FileBook
 {
     /** Rows that are written while a page waits. */
     public const AT_ONCE = 2_000;
+
+    /** Bytes of a file that is copied while a page waits. */
+    public const BYTES_AT_ONCE = 300_000;
 
     /**
      * @param  list<int>  $loads  of the round, in the order they are listed
@@ -46,7 +50,7 @@ final class FileBook
             'code' => Reference::code(),
             'title' => mb_substr($title, 0, 255),
             'format' => $format,
-            'words' => Words::of($round->migration->words ?? 'en')->language,
+            'words' => Words::of($round->migration->words)->language,
             'loads' => $with,
             'alike' => $cause?->id(),
             'decision' => Numbers::last($round->migration_id),
@@ -100,6 +104,20 @@ final class FileBook
         $file->update(['closed_at' => now()]);
         @unlink($file->path());
         Audit::note($file->migration_id, 'closed a file of rejected rows', ['file' => $file->title, 'code' => $file->code]);
+    }
+
+    /** @return array<int, string> take of the round → the client's file it was read from, where a copy of that can be made */
+    public static function copies(Round $round): array
+    {
+        $takes = [];
+        foreach (Take::ofRound($round) as $take) {
+            if (! isset($takes[$take->id]) && Annotator::canDo($take)) {
+                $takes[$take->id] = $take->file_name;
+            }
+        }
+        asort($takes);
+
+        return $takes;
     }
 
     /** Removes files nobody knows any more. */

@@ -8,7 +8,7 @@ use Illuminate\Support\Facades\DB;
 /** Reads the rows behind a number: one load after another, each in row order, a page at a time by one index. */
 final readonly class RowList
 {
-    private const LINE = 'o.load_id, o.item AS row_no, o.legacy_key, o.outcome, o.target_key, r.cause_id';
+    private const LINE = 'o.load_id, o.item AS row_no, o.legacy_key, o.outcome, o.target_key, r.cause_id, o.pass_id';
 
     private const CAUSE = 'LEFT JOIN row_causes r ON r.lane_id = o.lane_id AND r.load_id = o.load_id AND r.item = o.item';
 

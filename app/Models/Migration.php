@@ -14,6 +14,7 @@ use Illuminate\Support\Facades\Cache;
 
 /**
  * @property int $id
+ * @property string $words the language of files for the client
  * @property string $name
  * @property string $target_name
  * @property ?string $target_description
@@ -28,7 +29,7 @@ final class Migration extends Model
     private array $overview = [null, -1];
 
     /** Columns of a migration on its pages: not the plan it was made from, which can be long. */
-    private const LISTED = ['id', 'name', 'target_name', 'target_description', 'installation', 'created_at', 'updated_at'];
+    private const LISTED = ['id', 'name', 'target_name', 'target_description', 'installation', 'words', 'created_at', 'updated_at'];
 
     /**
      * With its overview as it was kept, so that a page asks once. What nobody gave somebody is not there for them, by its number

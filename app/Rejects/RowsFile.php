@@ -52,9 +52,18 @@ final class RowsFile extends WorkJob
         }
     }
 
+    /** Where a file lies that a work makes; its folder is there. */
+    public static function place(Work $work, string $extension): string
+    {
+        $path = config('baggage.vault')."/made/$work->id.$extension";
+        is_dir(dirname($path)) || mkdir(dirname($path), 0700, true);
+
+        return $path;
+    }
+
     private static function at(Work $work): string
     {
-        return config('baggage.vault')."/made/$work->id.csv";
+        return self::place($work, pathinfo((string) $work->file, PATHINFO_EXTENSION) ?: 'csv');
     }
 
     private static function write(Work $work): int
@@ -64,7 +73,6 @@ final class RowsFile extends WorkJob
         $list = new RowList($round->laneId());
         $causes = new CauseReader($round->laneId());
         $filter = RowFilter::of($work->given['filter']);
-        is_dir(dirname(self::at($work))) || mkdir(dirname(self::at($work)), 0700, true);
         $file = new \SplFileObject(self::at($work), 'w');
         chmod(self::at($work), 0600);
         $file->fwrite(Csv::line(self::HEAD));

@@ -3,6 +3,7 @@
 namespace App\View;
 
 use App\Decisions\AnswerChanges;
+use App\Files\RowRemarks;
 use App\Models\Answer;
 use App\Models\Take;
 use App\Models\Work;
@@ -42,6 +43,8 @@ final readonly class AnswerOpened
             'answer' => $this->answer,
             'found' => $this->answer->found ?? [],
             'counts' => $this->counts(),
+            'remarks' => RowRemarks::ofAnswer($this->answer->id),
+            'extracts' => $this->page->all()->keyBy('extractId')->all(),
             'load' => $load,
             'state' => $state,
             'changes' => collect($changes)->groupBy('load_id'),

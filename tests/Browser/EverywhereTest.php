@@ -2,8 +2,12 @@
 
 namespace Tests\Browser;
 
+use App\Models\Answer;
+use App\Models\ClientFile;
+use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Role;
+use App\Models\Round;
 use Facebook\WebDriver\WebDriverKeys;
 use Illuminate\Http\Request;
 use Illuminate\Routing\Route;
@@ -144,7 +148,7 @@ final class EverywhereTest extends TestCase
     {
         parent::setUp();
         $this->migration = $this->demoMigration(self::smallDemo(), true, true);
-        $this->load($this->migration);
+        $this->answered($this->load($this->migration));
         $this->user(Role::Lead);
         $this->browser = new Browser;
         $this->browser->go('/login');
@@ -152,6 +156,28 @@ final class EverywhereTest extends TestCase
         $this->browser->type('#password', 'secret-Lead');
         $this->browser->keys(WebDriverKeys::ENTER);
         $this->browser->see('Migrations');
+    }
+
+    /** A file came back with a cell changed, and another with a column called otherwise. */
+    private function answered(Round $round): void
+    {
+        $line = $this->lines()->where('outcome', 'rejected')->orderBy('load_id')->orderBy('row_no')->firstOrFail();
+        $load = Load::query()->findOrFail($line->load_id);
+        $file = ClientFile::query()->create([
+            'migration_id' => $round->migration_id, 'round_id' => $round->id, 'code' => 'BCDFGH', 'title' => 'Rejected rows',
+            'format' => 'csv', 'words' => 'en', 'loads' => [$load->id], 'decision' => 0, 'row_count' => 1,
+        ]);
+        $of = ['migration_id' => $round->migration_id, 'round_id' => $round->id, 'file_id' => $file->id];
+        $found = ['rows' => 1, 'change' => 2, 'conflict' => 0, 'already' => 0, 'remarks' => 0];
+        $answer = Answer::query()->create($of + ['name' => 'back.csv', 'state' => 'listed', 'found' => $found]);
+        foreach ([0, 1] as $position) {
+            DB::table('answer_changes')->insert([
+                'answer_id' => $answer->id, 'load_id' => $load->id, 'row_no' => $line->row_no, 'position' => $position,
+                'take_id' => $load->extract->take_id, 'was' => 'a', 'is_now' => 'a', 'becomes' => 'b', 'kind' => 'change',
+            ]);
+        }
+        $asks = [['sheet' => 'back', 'load' => $load->name, 'missing' => ['NAME'], 'unknown' => ['Name of it']]];
+        Answer::query()->create($of + ['name' => 'asks.csv', 'state' => 'asking', 'found' => ['asks' => $asks]]);
     }
 
     private function route(string $method, string $path): ?Route

@@ -95,6 +95,7 @@ final class RightsTest extends TestCase
             'GET m/{migration}/rejects/files/{file}',
             'GET m/{migration}/rejects/files/{file}/fetch',
             'GET m/{migration}/rejects/answers/{answer}',
+            'POST m/{migration}/rejects/annotated',
             'GET m/{migration}/rows/{load}/{row}/beside/{other}/{otherRow}',
             'GET m/{migration}/works/{work}',
             'GET m/{migration}/works/{work}/file',
@@ -274,9 +275,7 @@ final class RightsTest extends TestCase
             'repair' => Repair::query()->create(['migration_id' => $migration->id, 'kind' => 'stay', 'title' => 'x', 'rows' => 1])->id,
             'dryRun' => $this->dryRun($migration, $load),
             'file' => $this->file($load)->id,
-            'answer' => Answer::query()->create([
-                'migration_id' => $migration->id, 'round_id' => 1, 'file_id' => $this->file($load)->id, 'name' => 'x', 'state' => 'listed',
-            ])->id,
+            'answer' => $this->answer($load),
             'work' => Work::query()->create([
                 'migration_id' => $migration->id,
                 'kind' => WorkKind::Rows,
@@ -311,6 +310,13 @@ final class RightsTest extends TestCase
             'migration_id' => $load->migration_id, 'round_id' => 1, 'code' => Reference::code(), 'title' => 'x', 'format' => 'csv',
             'words' => 'en', 'loads' => [$load->id], 'decision' => 0,
         ]);
+    }
+
+    private function answer(Load $load): int
+    {
+        return Answer::query()->create([
+            'migration_id' => $load->migration_id, 'round_id' => 1, 'file_id' => $this->file($load)->id, 'name' => 'x', 'state' => 'listed',
+        ])->id;
     }
 
     private function dryRun(Migration $migration, Load $load): int

@@ -2,12 +2,16 @@
 
 namespace App\Http\Controllers;
 
+use App\Files\AnnotateExtract;
 use App\Files\FileBook;
 use App\Ledger\CauseReader;
 use App\Ledger\DueBook;
 use App\Models\ClientFile;
 use App\Models\Load;
 use App\Models\Migration;
+use App\Models\Take;
+use App\Models\Work;
+use App\Models\WorkKind;
 use App\Rejects\CauseGroup;
 use App\Rejects\CauseList;
 use App\View\FileOpened;
@@ -84,6 +88,21 @@ final class FilesController extends Controller
         $file->update(['to_whom' => $data['to_whom'] ?? null, 'sent_on' => $data['sent_on'] ?? null]);
 
         return back()->with('told', 'Kept.');
+    }
+
+    /** A copy of the client's own file with what became of each row, for whoever asks. */
+    public function annotate(Request $request, Migration $migration): RedirectResponse
+    {
+        $this->authorize('view', $migration);
+        $take = Take::query()->findOrFail($request->validate(['take' => 'required|integer'])['take']);
+        $round = Page::of($migration, 'rejects')->round ?? abort(404);
+        abort_unless($round->roundLoads()->where('take_id', $take->id)->exists(), 404);
+        $work = Work::ask($migration, WorkKind::Annotate, "the copy of $take->file_name", ['take' => $take->id, 'round' => $round->id], 0);
+        $take->bytes <= FileBook::BYTES_AT_ONCE
+            ? AnnotateExtract::dispatchSync($work->id)
+            : AnnotateExtract::dispatch($work->id);
+
+        return back();
     }
 
     /** @param  list<int>  $loads */

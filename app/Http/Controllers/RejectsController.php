@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Decisions\AnswerChanges;
+use App\Files\FileBook;
 use App\Ledger\CauseReader;
 use App\Ledger\DueBook;
 use App\Ledger\Links;
@@ -131,6 +132,7 @@ final class RejectsController extends Controller
             'files' => $tables->files($round->files()->with('user')->withCount('answers')->latest('id')->limit(self::MOST)->get()->all()),
             'answers' => $tables->answers($round->answers()->with('file')->latest('id')->limit(self::MOST)->get()->all(), $open),
             'open' => $open,
+            'copies' => FileBook::copies($round),
         ];
     }
 

@@ -30,7 +30,7 @@ final class WorksController extends Controller
         $path === null ?: $work->update(['seen' => true]);
 
         return $path === null ? abort(404) : response()->download($path, (string) $work->file, [
-            'Content-Type' => 'text/csv; charset=utf-8',
+            'Content-Type' => str_ends_with((string) $work->file, '.csv') ? 'text/csv; charset=utf-8' : 'application/octet-stream',
             'Cache-Control' => 'no-store',
         ]);
     }

@@ -85,6 +85,12 @@ final class Workbook
         );
     }
 
+    /** Name of the part of a sheet in the archive. */
+    public function partOf(WorkbookFormat $format): string
+    {
+        return $this->sheet($format)['part'];
+    }
+
     /** @return array{name: string, part: string, hidden: bool} */
     private function sheet(WorkbookFormat $format): array
     {

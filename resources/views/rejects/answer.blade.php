@@ -62,7 +62,7 @@
             <th>Load</th>
             <th class="n">Changed</th>
             <th class="n">In conflict</th>
-            <th class="n">Made by the program it was saved with</th>
+            <th class="n">By the program</th>
             <th class="n">Taken in</th>
             <th class="n">Let be</th>
             <th><span class="sr-only">Try</span></th>
@@ -89,6 +89,20 @@
           @endforeach
         </tbody>
       </table>
+    @endif
+    @if ($remarks)
+      <h2>Remarks</h2>
+      @foreach ($remarks as $remark)
+        @php($of = $extracts[$remark->extract_id] ?? null)
+        <p class="mb-1">
+          @if ($of)
+            <a class="linkish"
+              href="/m/{{ $m->id }}/rows/{{ $of->id }}/{{ $remark->row_no }}">{{ $of->name }}, row
+              {{ number_format($remark->row_no) }}</a>
+          @endif
+          {{ $remark->remark }}
+        </p>
+      @endforeach
     @endif
     @foreach ($changes as $id => $some)
       <form method="post" action="{{ $at }}/try">@csrf<input type="hidden" name="load"
@@ -134,10 +148,10 @@
             @endforeach
           </tbody>
         </table>
-        @can('repair', $m)
+        @if ($some->contains('state', 'open') && auth()->user()->can('repair', $m))
           <p class="row mt-2 mb-3"><button class="btn">Try those ticked</button><button class="btn"
               formaction="{{ $at }}/leave">Let those ticked be</button></p>
-        @endcan
+        @endif
       </form>
     @endforeach
     <p class="row">

@@ -1,7 +1,7 @@
 @can('repair', $m)
-  <div class="grid grid-cols-2 gap-6 mb-3">
+  <div class="grid grid-cols-[repeat(auto-fit,minmax(24rem,1fr))] gap-6 mb-3">
     <form class="panel" method="post" action="/m/{{ $m->id }}/rejects/files">@csrf<x-round :$page />
-      <h2>Write a file for the client</h2>
+      <h2 class="mt-0!">Write a file for the client</h2>
       @if ($page->entity)
         <input type="hidden" name="entity" value="{{ $page->entity->name }}">
       @endif
@@ -12,13 +12,14 @@
               <option value="{{ $load->id }}">{{ $load->name }}</option>
             @endif
           @endforeach
-        </select><label for="file-to">to</label><input id="file-to" name="to_whom" maxlength="190"></p>
+        </select></p>
+      <p class="row mt-2"><label for="file-to">to</label><input id="file-to" name="to_whom" maxlength="190"></p>
       <p class="row mt-2"><button class="btn" name="format" value="xlsx">Write .xlsx</button><button class="btn"
           name="format" value="csv">Write .csv</button></p>
     </form>
     <form class="panel" method="post" action="/m/{{ $m->id }}/rejects/answers" enctype="multipart/form-data">
       @csrf<x-round :$page />
-      <h2>Take in a file that came back</h2>
+      <h2 class="mt-0!">Take in a file that came back</h2>
       <p class="row"><x-file id="answer-file" name="answer" takes="the .xlsx or .csv that went out, as it came back"
           accept=".xlsx,.csv,.xls,.ods,.txt" /></p>
       <p class="row mt-2"><label for="sent-by">from</label><input id="sent-by" name="sent_by" maxlength="190"><button
@@ -26,6 +27,15 @@
     </form>
   </div>
 @endcan
+@if ($copies)
+  <form class="panel row mb-3" method="post" action="/m/{{ $m->id }}/rejects/annotated">@csrf<x-round
+      :$page /><label for="copy-of">A copy of the client's own file</label><select id="copy-of" name="take">
+      @foreach ($copies as $take => $name)
+        <option value="{{ $take }}">{{ $name }}</option>
+      @endforeach
+    </select><span>with outcome, new key and message beside each row</span><button class="btn">Make the copy</button>
+  </form>
+@endif
 @if ($answers->total() > 0)
   <h2>What came back</h2>
   <x-table :table="$answers" label="What came back">
