@@ -27,6 +27,7 @@ use App\Http\Controllers\OrderController;
 use App\Http\Controllers\ParametersController;
 use App\Http\Controllers\PeopleController;
 use App\Http\Controllers\ProposalsController;
+use App\Http\Controllers\QuestionsController;
 use App\Http\Controllers\ReconciliationController;
 use App\Http\Controllers\ReferencesController;
 use App\Http\Controllers\RejectsController;
@@ -235,6 +236,8 @@ Route::middleware('auth')->group(function () {
             Route::post('/passes/{pass}/end', [RunsController::class, 'endPass']);
             Route::post('/passes/{pass}/resume', [RunsController::class, 'resume']);
 
+            Route::get('/to-answer', [QuestionsController::class, 'index']);
+            Route::post('/to-answer', [QuestionsController::class, 'store'])->lists(answers: 1);
             Route::post('/rejects/files', [FilesController::class, 'store']);
             Route::get('/rejects/files/{file}', [FilesController::class, 'show']);
             Route::get('/rejects/files/{file}/fetch', [FilesController::class, 'fetch']);

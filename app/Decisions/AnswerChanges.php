@@ -65,10 +65,13 @@ final readonly class AnswerChanges
         return array_values(array_replace(array_slice(array_pad($cells, $width, null), 0, $width), $becomes));
     }
 
-    /** @return list<\stdClass> id, row_no, position, take_id, is_now, becomes, kind: the next ones */
-    public function next(): array
+    /**
+     * @param  list<int>  $except
+     * @return list<\stdClass> id, row_no, position, take_id, is_now, becomes, kind: the next ones
+     */
+    public function next(array $except = []): array
     {
-        return $this->query()->orderBy('row_no')->orderBy('position')->limit(self::AT_ONCE)->get()->all();
+        return $this->query()->whereIntegerNotInRaw('id', $except)->orderBy('row_no')->orderBy('position')->limit(self::AT_ONCE)->get()->all();
     }
 
     /**

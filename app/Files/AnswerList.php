@@ -7,6 +7,7 @@ use App\Models\Answer;
 use App\Models\ClientFile;
 use App\Models\Take;
 use App\Staging\StagedRows;
+use Baggage\Core\Writing\AnswerColumns;
 use Baggage\Core\Writing\Resaved;
 use Illuminate\Support\Facades\DB;
 

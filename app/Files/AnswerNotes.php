@@ -4,6 +4,7 @@ namespace App\Files;
 
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\Remark;
+use Baggage\Core\Writing\AnswerColumns;
 
 /** What was odd in a file that came back, and which rows of it were met. */
 final class AnswerNotes

@@ -12,6 +12,8 @@ use App\Reading\TableOpener;
 use Baggage\Core\Reading\Layout;
 use Baggage\Core\Reading\ReaderSettings;
 use Baggage\Core\Reading\ReadingError;
+use Baggage\Core\Writing\AnswerColumns;
+use Baggage\Core\Writing\Reference;
 use Illuminate\Support\Facades\DB;
 
 /**

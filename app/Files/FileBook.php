@@ -13,6 +13,7 @@ use App\Models\Work;
 use App\Models\WorkKind;
 use App\Rejects\CauseGroup;
 use App\Support\Amount;
+use Baggage\Core\Writing\Reference;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
 

@@ -56,6 +56,9 @@ final class TakeAnswer extends WorkJob
     /** @return array<string, mixed> refused, asks or found */
     public static function read(Answer $answer): array
     {
+        if ($answer->path === null) {
+            return PageAnswers::listed($answer);
+        }
         $given = ['answer' => $answer->id];
         try {
             $is = config('baggage.apart.on')

@@ -9,6 +9,7 @@ use App\Queueing\Kind;
 use App\Queueing\WorkJob;
 use App\Support\Amount;
 use Baggage\Core\Writing\Guarded;
+use Baggage\Core\Writing\Reference;
 use Baggage\Core\Writing\Workbook\CellStyle;
 use Baggage\Core\Writing\Workbook\SheetXml;
 use Illuminate\Support\Facades\DB;
@@ -92,7 +93,10 @@ final class WriteFile extends WorkJob
     {
         $headers = $rows->takes[$load]->headers();
         $widths = array_map(fn (string $h) => (float) min(40, max(9, mb_strlen($h) + 3)), $headers);
-        $sheet = $sheets->begin($rows->loads[$load]->name, [...$widths, ...array_values(self::WIDTHS)]);
+        $name = $rows->loads[$load]->name;
+        // Lists of values are looked for by the names of our own sheets.
+        $isOurs = in_array(mb_strtolower($name), [mb_strtolower($words->say('codes')), mb_strtolower($words->say('about'))], true);
+        $sheet = $sheets->begin($isOurs ? "$name ($load)" : $name, [...$widths, ...array_values(self::WIDTHS)]);
         $styles = array_fill(0, count($headers), CellStyle::Head)
             + array_fill(count($headers), count(self::WIDTHS), CellStyle::AddedHead);
         $sheets->write($sheet->row([...$headers, ...$words->added()], $styles));

@@ -3,6 +3,7 @@
 namespace App\Mending;
 
 use App\DryRuns\DryRuns;
+use App\Files\Words;
 use App\Models\Migration;
 use App\Models\Round;
 use App\Overview\OverviewBook;
@@ -25,7 +26,11 @@ final readonly class MigrationThing implements Thing
         return [
             'name' => ['label' => 'Name', 'value' => $this->migration->name],
             'target_name' => ['label' => 'The new application', 'value' => $this->migration->target_name],
-        ];
+        ] + (count(Words::languages()) === 1 ? [] : [
+            'words' => [
+                'label' => 'Words of files for the client', 'value' => $this->migration->words, 'choices' => Words::languages(),
+            ],
+        ]);
     }
 
     public function hangs(): array
@@ -52,6 +57,9 @@ final readonly class MigrationThing implements Thing
     {
         if (($values['name'] ?? 'x') === '' || ($values['target_name'] ?? 'x') === '') {
             throw new \DomainException('Both have a name.');
+        }
+        if (isset($values['words']) && ! isset(Words::languages()[$values['words']])) {
+            throw new \DomainException('There are no words in that language.');
         }
         $this->migration->update($values);
     }

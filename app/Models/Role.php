@@ -21,6 +21,12 @@ enum Role: string
         };
     }
 
+    /** Whether it is one of the client's own people, whose way in is what they have to answer. */
+    public function isOfTheClient(): bool
+    {
+        return $this === self::Reviewer;
+    }
+
     public function may(Right $right): bool
     {
         return in_array($right, $this->rights(), true);

@@ -35,9 +35,10 @@ final readonly class TakeIn
         Repairs::mayBeDecided($round);
         $changes = new AnswerChanges($answer->id, $load->id, $ids);
         $done = (int) $work?->done;
-        $otherwise = 0;
+        $otherwise = [];
         $take = null;
-        while (($some = $changes->next()) !== []) {
+        // What says something else by now is looked at first, not met again here.
+        while (($some = $changes->next($otherwise)) !== []) {
             $take = Take::query()->findOrFail((int) $some[0]->take_id);
             // Cells, and how far it is, come together: whoever takes it up after a kill corrects none twice.
             [$n, $others] = DB::transaction(function () use ($take, $some, $reason, $work, &$done) {
@@ -49,10 +50,7 @@ final readonly class TakeIn
                 return [count($taken), $others];
             });
             $done += $n;
-            $otherwise += $others;
-            if ($ids !== null && $n === 0 && $others > 0) {
-                break;
-            }
+            array_push($otherwise, ...$others);
         }
         if ($take !== null && $done > 0) {
             Repairs::madeAgain($this->book->feedsMadeBy($take, null));
@@ -60,12 +58,12 @@ final readonly class TakeIn
             Audit::note($round->migration_id, "took in answers to {$load->extract->name}", ['cells' => $done, 'file' => $answer->name]);
         }
 
-        return [$done, $otherwise];
+        return [$done, count($otherwise)];
     }
 
     /**
      * @param  list<\stdClass>  $changes  of one take
-     * @return array{list<int>, int} those whose cells were corrected, and how many say something else by now
+     * @return array{list<int>, list<int>} those whose cells were corrected, and those that say something else by now
      */
     private function some(Take $take, array $changes, string $reason): array
     {
@@ -95,6 +93,6 @@ final readonly class TakeIn
         }
         AnswerChanges::contradict($otherwise);
 
-        return [$taken, count($otherwise)];
+        return [$taken, array_keys($otherwise)];
     }
 }

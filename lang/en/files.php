@@ -48,5 +48,12 @@ return [
         'excluded' => 'left out',
         'pending' => 'not yet loaded',
     ],
-    'wrong' => [],
+    'wrong' => [
+        'no_new_value' => 'This value has no counterpart in the new application yet',
+        'code_rejected' => 'This value is not to be taken over',
+        'duplicate_key' => 'Another row has the same key',
+        'no_legacy_key' => 'The row has no key',
+        'orphan' => 'What this refers to is not in the data',
+        'parent_left' => 'What this refers to was left behind',
+    ],
 ];

@@ -44,7 +44,7 @@ final class HouseTest extends TestCase
         'cause_tallies' => ['Ledger/CauseTallies', 'Ledger/CauseReader', 'Ledger/DueBook', 'Ledger/CauseSet'],
         'dry_rows' => ['Ledger/DryRows', 'Ledger/DryTries'],
         'file_rows' => ['Files/WriteFile', 'Files/FileBook', 'Files/AnswerList'],
-        'answer_changes' => ['Decisions/AnswerChanges', 'Files/AnswerReader', 'Files/AnswerList'],
+        'answer_changes' => ['Decisions/AnswerChanges', 'Files/AnswerReader', 'Files/AnswerList', 'Files/PageAnswers'],
         'dry_tries' => ['Ledger/DryTries', 'Ledger/DryRows'],
         'dry_matches' => ['Ledger/DryMatches', 'Ledger/DryRows'],
         'links' => ['Ledger/Links', 'Ledger/RowList'],
@@ -187,7 +187,7 @@ final class HouseTest extends TestCase
         'components/table.blade.php' => 1,
         // Fields of one row, of one load, of one target.
         'rows/journey.blade.php' => 3, 'mapping/record.blade.php' => 2, 'rejects/row.blade.php' => 1,
-        'rejects/answer.blade.php' => 2, 'target/records.blade.php' => 1,
+        'rejects/answer.blade.php' => 2, 'questions/index.blade.php' => 1, 'target/records.blade.php' => 1,
         'rows/beside.blade.php' => 1,
         'mapping/sheet.blade.php' => 4, 'target/connections.blade.php' => 1, 'mapping/all.blade.php' => 1,
         'sources/extract-keys.blade.php' => 1, 'sources/column.blade.php' => 1,

@@ -183,12 +183,16 @@ final class AnswersTest extends TestCase
 
         // Decided: theirs for one, ours for the other.
         $conflicts = DB::table('answer_changes')->where('answer_id', $answer->id)->pluck('id', 'row_no')->all();
-        $this->post("$this->m/rejects/answers/$answer->id/leave", ['changes' => [$conflicts[$rows[2]]]])
-            ->assertSessionHas('told', '1 cell stays as it is.');
-        $this->post("$this->m/rejects/answers/$answer->id/try", ['load' => $this->vessels->id, 'changes' => [$conflicts[$rows[0]]]]);
+        $both = [$conflicts[$rows[0]], $conflicts[$rows[2]]];
+        $this->post("$this->m/rejects/answers/$answer->id/try", ['load' => $this->vessels->id, 'changes' => $both]);
         $run = $this->migration->dryRuns()->latest('id')->firstOrFail();
-        $this->post("$this->m/dry-runs/$run->id/keep")->assertSessionHas('told', '1 cell corrected as answered.');
-        self::assertSame(['01/01/2001', '07/07/2007'], [$this->cell($rows[0], 'BUILT'), $this->cell($rows[2], 'BUILT')]);
+        // And once more between the trial and the taking in.
+        $this->repaired($to, 'correct', ['row' => $rows[2], 'header' => 'BUILT', 'new' => '08/08/2008', 'reason' => 'ours']);
+        $this->post("$this->m/dry-runs/$run->id/keep")
+            ->assertSessionHas('told', '1 cell corrected as answered. 1 other says something else by now: look at both.');
+        $this->post("$this->m/rejects/answers/$answer->id/leave", ['changes' => $both])
+            ->assertSessionHas('told', '1 cell stays as it is.');
+        self::assertSame(['01/01/2001', '08/08/2008'], [$this->cell($rows[0], 'BUILT'), $this->cell($rows[2], 'BUILT')]);
     }
 
     public function test_what_cannot_be_taken_in_is_refused_in_words(): void

@@ -2,7 +2,6 @@
 
 namespace Tests\Feature;
 
-use App\Files\Reference;
 use App\Models\Answer;
 use App\Models\ChangeList;
 use App\Models\ClientFile;
@@ -24,6 +23,7 @@ use App\Models\User;
 use App\Models\Work;
 use App\Models\WorkKind;
 use App\Models\WorkState;
+use Baggage\Core\Writing\Reference;
 use Illuminate\Support\Facades\Gate;
 use Illuminate\Support\Facades\Route;
 use Tests\TestCase;
@@ -171,6 +171,8 @@ final class RightsTest extends TestCase
             'POST m/{migration}/passes/{pass}/resume',
         ],
         'repair' => [
+            'GET m/{migration}/to-answer',
+            'POST m/{migration}/to-answer',
             'POST m/{migration}/rejects/files',
             'POST m/{migration}/rejects/files/{file}',
             'POST m/{migration}/rejects/answers',

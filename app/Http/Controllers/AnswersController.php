@@ -38,6 +38,17 @@ final class AnswersController extends Controller
             return back()->with('refused', "$answer->name: $answer->told");
         }
 
+        if ($request->user()?->roleIn($migration)?->isOfTheClient()) {
+            $cells = Amount::of((int) ($answer->found['change'] ?? 0), 'cell');
+            $told = match ($answer->state) {
+                AnswerState::Listed => "It is here, with $cells changed. Thank you.",
+                AnswerState::Asking => 'It is here. Some columns are called otherwise than they were, so somebody looks at it first. Thank you.',
+                default => 'It is here, and is being read. Thank you.',
+            };
+
+            return redirect("/m/$migration->id/to-answer")->with('told', $told);
+        }
+
         return redirect("/m/$migration->id/rejects/answers/$answer->id");
     }
 

@@ -1,4 +1,5 @@
 @can('repair', $m)
+  <p class="mb-2"><a class="linkish" href="/m/{{ $m->id }}/to-answer">The page of the client's people</a></p>
   <div class="grid grid-cols-[repeat(auto-fit,minmax(24rem,1fr))] gap-6 mb-3">
     <form class="panel" method="post" action="/m/{{ $m->id }}/rejects/files">@csrf<x-round :$page />
       <h2 class="mt-0!">Write a file for the client</h2>

@@ -1,6 +1,6 @@
 <?php
 
-namespace App\Files;
+namespace Baggage\Core\Writing;
 
 /** By what a row of a file is known when it comes back: the file, the load, its row, and a check on the three. */
 final readonly class Reference

@@ -1,6 +1,6 @@
 <?php
 
-namespace App\Files;
+namespace Baggage\Core\Writing;
 
 /** Which column of a sheet that came back is which: by its title, and where several have the same one, in their order. */
 final readonly class AnswerColumns
