@@ -67,6 +67,7 @@ final class EverywhereTest extends TestCase
         'POST m/{migration}/dry-runs/{dryRun}/stop' => 'only while rows are tried',
         'POST m/{migration}/rejects/repairs/{repair}/undo' => 'only once a repair was made: RejectsStoryTest',
         'POST m/{migration}/rejects/loads/{load}/take-back' => 'only where rows were left behind: RejectsStoryTest',
+        'POST m/{migration}/rejects/answers/{answer}/leave' => 'a button beside others of a form: AnswersTest',
         'POST m/{migration}/rejects/waivers/confirm' => 'only in a cutover',
         'POST m/{migration}/rejects/corrections' => 'only when a new take changed a corrected row',
         'POST m/{migration}/rejects/loads/{load}/ask' => 'only for causes somebody is to be asked about',

@@ -79,9 +79,8 @@
                 @can('repair', $m)
                   @if ($of['open'] > 0)
                     <form method="post" action="{{ $at }}/try">@csrf<input type="hidden" name="load"
-                        value="{{ $id }}"><button class="btn small"
-                        aria-label="Try all changed cells of {{ $of['name'] }}">Try
-                        {{ $of['open'] === 1 ? 'it' : 'all ' . $say->count($of['open'], 'cell') }}</button></form>
+                        value="{{ $id }}">@php($what = $of['open'] === 1 ? 'Try it' : 'Try all ' . $say->count($of['open'], 'cell'))<button class="btn small"
+                        aria-label="{{ $what }}: {{ $of['name'] }}">{{ $what }}</button></form>
                   @endif
                 @endcan
               </td>
