@@ -71,7 +71,8 @@ final readonly class AnswerChanges
      */
     public function next(array $except = []): array
     {
-        return $this->query()->whereIntegerNotInRaw('id', $except)->orderBy('row_no')->orderBy('position')->limit(self::AT_ONCE)->get()->all();
+        return $this->query()->whereIntegerNotInRaw('id', $except)->orderBy('row_no')->orderBy('position')->limit(self::AT_ONCE)
+            ->get()->all();
     }
 
     /**

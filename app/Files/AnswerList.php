@@ -6,7 +6,9 @@ use App\Decisions\RowKeys;
 use App\Models\Answer;
 use App\Models\ClientFile;
 use App\Models\Take;
+use App\Staging\Corrections;
 use App\Staging\StagedRows;
+use Baggage\Core\Rows\RowSet;
 use Baggage\Core\Writing\AnswerColumns;
 use Baggage\Core\Writing\Resaved;
 use Illuminate\Support\Facades\DB;
@@ -20,6 +22,12 @@ final class AnswerList
     /** @var array<int, Take|null> */
     private array $takes = [];
 
+    /** @var array<int, RowSet> load → its rows in the file */
+    private array $sets = [];
+
+    /** @var array<int, bool> by take */
+    private array $isAsItWas = [];
+
     /** @var array<string, int> */
     private array $counts = ['change' => 0, 'conflict' => 0, 'program' => 0, 'already' => 0, 'errors' => 0, 'remarks' => 0];
 
@@ -31,8 +39,9 @@ final class AnswerList
     public function take(int $load): ?Take
     {
         if (! array_key_exists($load, $this->takes)) {
-            $take = DB::table('file_rows')->where('file_id', $this->file->id)->where('load_id', $load)->value('take_id');
-            $this->takes[$load] = $take === null ? null : Take::query()->find($take);
+            $of = DB::table('file_loads')->where('file_id', $this->file->id)->where('load_id', $load)->first();
+            $this->takes[$load] = $of === null ? null : Take::query()->find($of->take_id);
+            $this->sets[$load] = RowSet::unpacked((string) $of?->row_set);
         }
 
         return $this->takes[$load];
@@ -51,22 +60,31 @@ final class AnswerList
     }
 
     /**
-     * @param  array<int, list<string>>  $rows  by their number
+     * @param  array<int, list<string|null>>  $rows  by their number
      * @param  int|null  $remark  column of the remarks
      */
     public function compare(int $load, array $rows, AnswerColumns $columns, ?int $remark): void
     {
         $take = $this->take($load) ?? throw new \LogicException("The file has no rows of load $load.");
-        $known = DB::table('file_rows')->where('file_id', $this->file->id)->where('load_id', $load)
-            ->whereIntegerInRaw('row_no', array_keys($rows))->pluck('row_no')->all();
+        $set = $this->sets[$load] ?? new RowSet;
+        $known = array_filter($rows, $set->has(...), ARRAY_FILTER_USE_KEY);
         $this->notes->unknown += count($rows) - count($known);
-        $rows = array_intersect_key($rows, array_flip($known));
-        $then = (new StagedRows($take->id, $this->file->decision))->numbered(array_keys($rows));
+        $rows = $known;
         $now = (new StagedRows($take->id))->numbered(array_keys($rows));
+        // Nearly always nothing was corrected since.
+        $this->isAsItWas[$take->id] ??= ! Corrections::hasSince($take->id, $this->file->decision);
+        $then = $this->isAsItWas[$take->id]
+            ? $now
+            : (new StagedRows($take->id, $this->file->decision))->numbered(array_keys($rows));
         $lines = [];
         foreach ($rows as $row => $cells) {
             foreach ($columns->own as $position => $at) {
-                $line = $this->cell($cells[$at] ?? '', $then[$row][$position] ?? null, $now[$row][$position] ?? null);
+                [$is, $was] = [$cells[$at] ?? '', $then[$row][$position] ?? null];
+                // As nearly all of them do.
+                if ($is === (string) $was) {
+                    continue;
+                }
+                $line = $this->cell($is, $was, $now[$row][$position] ?? null);
                 if ($line !== null) {
                     $lines[] = ['answer_id' => $this->answer->id, 'load_id' => $load, 'row_no' => $row, 'position' => $position,
                         'take_id' => $take->id] + $line;
@@ -76,13 +94,16 @@ final class AnswerList
         foreach (array_chunk($lines, 1_000) as $some) {
             DB::table('answer_changes')->insert($some);
         }
-        $remark === null ?: $this->remarks($take, array_filter(array_map(fn (array $cells) => trim($cells[$remark] ?? ''), $rows)));
+        if ($remark !== null) {
+            $said = array_map(fn (array $cells) => trim((string) ($cells[$remark] ?? '')), $rows);
+            $this->remarks($take, array_filter($said, fn (string $text) => $text !== ''));
+        }
     }
 
     /** @return array{was: string|null, is_now: string|null, becomes: string, kind: string}|null null where it says what it said */
     private function cell(string $is, ?string $was, ?string $now): ?array
     {
-        if ($is === (string) $was || Resaved::isSame($was, $is)) {
+        if (Resaved::isSame($was, $is)) {
             return null;
         }
         if (preg_match(self::ERROR, $is) === 1) {

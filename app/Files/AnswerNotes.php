@@ -4,6 +4,7 @@ namespace App\Files;
 
 use Baggage\Core\Reading\ReadingError;
 use Baggage\Core\Reading\Remark;
+use Baggage\Core\Rows\RowSet;
 use Baggage\Core\Writing\AnswerColumns;
 
 /** What was odd in a file that came back, and which rows of it were met. */
@@ -32,20 +33,13 @@ final class AnswerNotes
     /** @var list<string> */
     private array $remarks = [];
 
-    /** @var array<int, string> load → a bit for each row that was met */
+    /** @var array<int, RowSet> load → rows that were met */
     private array $met = [];
 
     /** @return bool whether the row is met for the first time */
     public function first(int $load, int $row): bool
     {
-        [$byte, $bit] = [$row >> 3, 1 << ($row & 7)];
-        $this->met[$load] ??= '';
-        if (strlen($this->met[$load]) <= $byte) {
-            $this->met[$load] = str_pad($this->met[$load], $byte + 4096, "\0");
-        }
-        $before = ord($this->met[$load][$byte]);
-        $this->met[$load][$byte] = chr($before | $bit);
-        $isFirst = ($before & $bit) === 0;
+        $isFirst = ($this->met[$load] ??= new RowSet)->add($row);
         $this->rows += $isFirst ? 1 : 0;
 
         return $isFirst;

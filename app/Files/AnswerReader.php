@@ -25,8 +25,10 @@ final class AnswerReader implements Looker
     /** Rows of a sheet in which its head is looked for. */
     private const HEAD = 50;
 
-    /** Rows compared at a time. */
-    private const AT_ONCE = 1_000;
+    /** Rows compared at a time, and cells: of wide rows fewer. */
+    private const AT_ONCE = 4_000;
+
+    private const CELLS = 80_000;
 
     private ?ClientFile $file = null;
 
@@ -102,8 +104,9 @@ final class AnswerReader implements Looker
         $seen = 0;
         $rows = [];
         foreach ($table->rows() as $row) {
-            $cells = array_map(strval(...), $row->cells);
+            $cells = $row->cells;
             if ($head === null) {
+                $cells = array_map(strval(...), $cells);
                 $reference = self::at($cells, $this->references);
                 $head = $reference === null ? null : $cells;
                 if ($head === null && ++$seen >= self::HEAD) {
@@ -127,14 +130,14 @@ final class AnswerReader implements Looker
 
     /**
      * @param  list<string>  $head
-     * @param  list<string>  $cells
-     * @param  array<int, array<int, list<string>>>  $rows  load → row → cells, until there are enough
+     * @param  list<string|null>  $cells
+     * @param  array<int, array<int, list<string|null>>>  $rows  load → row → cells, until there are enough
      */
     private function row(string $sheet, array $head, int $at, int $line, array $cells, array &$rows): void
     {
         $reference = Reference::of($cells[$at] ?? null);
         if ($reference === null) {
-            implode('', $cells) === '' ?: $this->notes->unreferenced($sheet, $line, trim($cells[$at] ?? ''));
+            implode('', $cells) === '' ?: $this->notes->unreferenced($sheet, $line, trim((string) ($cells[$at] ?? '')));
 
             return;
         }
@@ -150,7 +153,7 @@ final class AnswerReader implements Looker
             return;
         }
         $rows[$reference->load][$reference->row] = $cells;
-        if (++$this->held >= self::AT_ONCE) {
+        if (++$this->held >= max(50, min(self::AT_ONCE, intdiv(self::CELLS, count($head))))) {
             $this->flush($sheet, $head, $rows);
         }
     }
@@ -178,7 +181,7 @@ final class AnswerReader implements Looker
 
     /**
      * @param  list<string>  $head
-     * @param  array<int, array<int, list<string>>>  $rows
+     * @param  array<int, array<int, list<string|null>>>  $rows
      */
     private function flush(string $sheet, array $head, array &$rows): void
     {

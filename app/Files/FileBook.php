@@ -13,6 +13,7 @@ use App\Models\Work;
 use App\Models\WorkKind;
 use App\Rejects\CauseGroup;
 use App\Support\Amount;
+use Baggage\Core\Rows\RowSet;
 use Baggage\Core\Writing\Reference;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
@@ -75,29 +76,48 @@ final class FileBook
     /** Rows of a file that are in another one which is open. */
     public static function elsewhere(ClientFile $file): int
     {
-        return (int) DB::scalar(
-            'SELECT COUNT(DISTINCT r.load_id, r.row_no) FROM file_rows r FORCE INDEX (PRIMARY)
-            STRAIGHT_JOIN file_rows o FORCE INDEX (of_row) ON o.take_id = r.take_id AND o.row_no = r.row_no AND o.file_id <> r.file_id
-            STRAIGHT_JOIN files f FORCE INDEX (PRIMARY) ON f.id = o.file_id AND f.closed_at IS NULL WHERE r.file_id = ?',
-            [$file->id],
-        );
+        $all = [];
+        foreach (self::shared($file) as [$load, , $both]) {
+            $all[$load] = isset($all[$load]) ? $all[$load]->or($both) : $both;
+        }
+
+        return array_sum(array_map(fn (RowSet $set) => $set->count(), $all));
     }
 
     /** @return array<int, array{string, int}> other open files with rows of this one → title, and how many */
     public static function others(ClientFile $file): array
     {
         $found = [];
-        foreach (DB::select(
-            'SELECT f.id, f.title, f.code, COUNT(DISTINCT r.load_id, r.row_no) AS n FROM file_rows r FORCE INDEX (PRIMARY)
-            STRAIGHT_JOIN file_rows o FORCE INDEX (of_row) ON o.take_id = r.take_id AND o.row_no = r.row_no AND o.file_id <> r.file_id
-            STRAIGHT_JOIN files f FORCE INDEX (PRIMARY) ON f.id = o.file_id AND f.closed_at IS NULL
-            WHERE r.file_id = ? GROUP BY f.id, f.title, f.code ORDER BY f.id',
-            [$file->id],
-        ) as $other) {
-            $found[(int) $other->id] = ["$other->title, $other->code", (int) $other->n];
+        foreach (self::shared($file) as [, $other, $both]) {
+            $n = ($found[$other->id][1] ?? 0) + $both->count();
+            if ($n > 0) {
+                $found[$other->id] = ["$other->title, $other->code", $n];
+            }
         }
 
         return $found;
+    }
+
+    /**
+     * What a file has in common with others that are open.
+     *
+     * @return \Generator<array{int, \stdClass, RowSet}> load, the other's id, title and code, and the rows in both
+     */
+    private static function shared(ClientFile $file): \Generator
+    {
+        foreach (DB::table('file_loads')->where('file_id', $file->id)->get() as $own) {
+            $set = RowSet::unpacked($own->row_set);
+            $others = DB::table('file_loads as l')
+                ->join('files as f', 'f.id', '=', 'l.file_id')
+                ->where('l.take_id', $own->take_id)
+                ->where('f.id', '<>', $file->id)
+                ->whereNull('f.closed_at')
+                ->orderBy('f.id')
+                ->get(['f.id', 'f.title', 'f.code', 'l.row_set']);
+            foreach ($others as $other) {
+                yield [(int) $own->load_id, $other, $set->and(RowSet::unpacked($other->row_set))];
+            }
+        }
     }
 
     public static function close(ClientFile $file): void

@@ -44,7 +44,12 @@ final readonly class Questions
         return $this->open->filter(fn (ClientFile $f) => $f->isWritten())->values();
     }
 
-    /** @return list<\stdClass> asks, group, load, header, task, values (id, cell, others, rows, choices, answered), answered, left: most rows first */
+    /**
+     * Those first whose answer frees most rows.
+     *
+     * @return list<\stdClass> asks, group, load, header, position, task, choices, values (id, cell, others, rows, message, answered),
+     *                         answered, left
+     */
     public function all(): array
     {
         $loads = Load::query()->whereIn('id', $this->round->roundLoads()->pluck('load_id'))->with(['rules', 'entity'])->get()

@@ -14,8 +14,13 @@ use Baggage\Core\Rows\Outcome;
 /** The rejected rows a file is about, load by load in row order, as they say it with the corrections made until then. */
 final readonly class RejectRows
 {
-    /** Rows read at a time. */
-    private const AT_ONCE = 1_000;
+    /** Rows read at a time, and cells: of wide rows fewer. */
+    private const AT_ONCE = 4_000;
+
+    private const CELLS = 80_000;
+
+    /** Causes kept in mind. */
+    private const KNOWN = 20_000;
 
     /**
      * @param  array<int, Load>  $loads
@@ -48,16 +53,19 @@ final readonly class RejectRows
         $filter = $this->file->alike === null
             ? new RowFilter(Outcome::Rejected)
             : RowFilter::of(['alike' => $this->file->alike]);
+        $known = [];
         foreach (array_intersect_key($this->loads, $this->takes) as $load) {
             $staged = new StagedRows($this->takes[$load->id]->id, $this->file->decision);
             $after = null;
-            while (($rows = $list->page([$load->id], $filter, $after, self::AT_ONCE)) !== []) {
+            $most = max(50, min(self::AT_ONCE, intdiv(self::CELLS, max(1, count($this->takes[$load->id]->columns ?? [])))));
+            while (($rows = $list->page([$load->id], $filter, $after, $most)) !== []) {
                 $numbers = array_map(fn ($r) => (int) $r->row_no, $rows);
-                $because = $causes->byId(array_map(fn ($r) => (int) $r->cause_id, $rows));
+                $known = count($known) > self::KNOWN ? [] : $known;
+                $known += $causes->byId(array_keys(array_diff_key(array_flip(array_map(fn ($r) => (int) $r->cause_id, $rows)), $known)));
                 $cells = $staged->numbered($numbers);
                 $page = [];
                 foreach ($rows as $row) {
-                    $page[(int) $row->row_no] = [$cells[(int) $row->row_no] ?? [], $because[(int) $row->cause_id] ?? new \stdClass];
+                    $page[(int) $row->row_no] = [$cells[(int) $row->row_no] ?? [], $known[(int) $row->cause_id] ?? new \stdClass];
                 }
                 yield $load->id => $page;
                 $after = [$load->id, (int) end($numbers)];

@@ -8,6 +8,7 @@ use App\Models\Work;
 use App\Queueing\Kind;
 use App\Queueing\WorkJob;
 use App\Support\Amount;
+use Baggage\Core\Rows\RowSet;
 use Baggage\Core\Writing\Guarded;
 use Baggage\Core\Writing\Reference;
 use Baggage\Core\Writing\Workbook\CellStyle;
@@ -47,7 +48,7 @@ final class WriteFile extends WorkJob
     {
         $path = $file->path();
         is_dir(dirname($path)) || mkdir(dirname($path), 0700, true);
-        DB::table('file_rows')->where('file_id', $file->id)->delete();
+        DB::table('file_loads')->where('file_id', $file->id)->delete();
         $rows = RejectRows::of($file);
         $reached = function (int $n) use ($work): void {
             $work?->reached($n);
@@ -68,6 +69,7 @@ final class WriteFile extends WorkJob
         $sheets = Sheets::beside($path);
         $sheet = null;
         $n = $at = $width = 0;
+        $has = [];
         foreach ($rows->pages() as $load => $page) {
             foreach ($page as $row => [$cells, $cause]) {
                 if ($sheet === null || $at !== $load || $sheet->rows() > self::ROWS) {
@@ -78,13 +80,15 @@ final class WriteFile extends WorkJob
                 $sheets->write(self::line($sheet, $choices, $words, $file, $load, $row, $cells, $cause, $width));
                 $n++;
             }
-            self::note($file, $load, $rows->takes[$load]->id, array_keys($page));
+            $has[$load] ??= new RowSet;
+            array_map($has[$load]->add(...), array_keys($page));
             $reached($n);
         }
         $sheet === null ?: $sheets->end($width);
         self::codes($sheets, $choices, $words);
         self::about($sheets, $words);
         $sheets->pack($path);
+        self::note($file, $rows, $has);
 
         return $n;
     }
@@ -190,6 +194,7 @@ final class WriteFile extends WorkJob
             }
         };
         $n = 0;
+        $has = [];
         foreach ($rows->pages() as $load => $page) {
             $headers = $rows->takes[$load]->headers();
             $n > 0 ?: $put([...$headers, ...$words->added()]);
@@ -198,20 +203,23 @@ final class WriteFile extends WorkJob
                 $put([...$own, ...self::added($words, $file, $load, $row, $cause)]);
                 $n++;
             }
-            self::note($file, $load, $rows->takes[$load]->id, array_keys($page));
+            $has[$load] ??= new RowSet;
+            array_map($has[$load]->add(...), array_keys($page));
             $reached($n);
         }
         fclose($to);
+        self::note($file, $rows, $has);
 
         return $n;
     }
 
-    /** @param  list<int>  $rows */
-    private static function note(ClientFile $file, int $load, int $take, array $rows): void
+    /** @param  array<int, RowSet>  $has  load → its rows in the file */
+    private static function note(ClientFile $file, RejectRows $rows, array $has): void
     {
-        DB::table('file_rows')->insert(array_map(
-            fn (int $row) => ['file_id' => $file->id, 'load_id' => $load, 'row_no' => $row, 'take_id' => $take],
-            $rows,
-        ));
+        foreach ($has as $load => $set) {
+            DB::table('file_loads')->insert([
+                'file_id' => $file->id, 'load_id' => $load, 'take_id' => $rows->takes[$load]->id, 'row_set' => $set->packed(),
+            ]);
+        }
     }
 }

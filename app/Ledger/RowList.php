@@ -37,6 +37,10 @@ final readonly class RowList
             array_push($with, ...$values);
         }
 
+        if (count($parts) === 1) {
+            return DB::select($parts[0], $with);
+        }
+
         return $parts === []
             ? []
             : DB::select('SELECT * FROM ('.implode(' UNION ALL ', $parts).") l ORDER BY place, row_no LIMIT $most", $with);

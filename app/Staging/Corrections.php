@@ -57,6 +57,16 @@ final class Corrections
         return $laid;
     }
 
+    /** Whether anything over a take was corrected, or let go, after a decision. */
+    public static function hasSince(int $take, int $decision): bool
+    {
+        return DB::table('correction_places as p')
+            ->join('corrections as c', 'c.id', '=', 'p.correction_id')
+            ->where('p.take_id', $take)
+            ->where(fn ($q) => $q->where('c.decision', '>', $decision)->orWhere('c.ended', '>', $decision))
+            ->exists();
+    }
+
     /**
      * Rows that were made whole, as they count now.
      *

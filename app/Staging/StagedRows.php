@@ -52,9 +52,16 @@ final class StagedRows implements FeedRows
 
     public function numbered(array $rows): array
     {
-        return $rows === []
-            ? []
-            : $this->read('row_no IN ('.implode(',', array_map(intval(...), $rows)).') ORDER BY row_no');
+        if ($rows === []) {
+            return [];
+        }
+        [$first, $last] = [min($rows), max($rows)];
+        // Rows that follow each other are read as they lie.
+        $isStretch = $last - $first + 1 === count($rows) && count(array_unique($rows)) === count($rows);
+
+        return $this->read($isStretch
+            ? "row_no BETWEEN $first AND $last ORDER BY row_no"
+            : 'row_no IN ('.implode(',', array_map(intval(...), $rows)).') ORDER BY row_no');
     }
 
     /**

@@ -44,13 +44,13 @@ return new class extends Migration
         ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_unicode_520_ci
         SQL,
         <<<'SQL'
-        CREATE TABLE file_rows (
+        CREATE TABLE file_loads (
             file_id INT UNSIGNED NOT NULL,
             load_id INT UNSIGNED NOT NULL,
-            row_no INT UNSIGNED NOT NULL,
             take_id INT UNSIGNED NOT NULL,
-            PRIMARY KEY (file_id, load_id, row_no),
-            KEY of_row (take_id, row_no),
+            row_set LONGBLOB NOT NULL,
+            PRIMARY KEY (file_id, load_id),
+            KEY of_take (take_id),
             FOREIGN KEY (file_id) REFERENCES files (id) ON DELETE CASCADE
         ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
         SQL,
@@ -115,7 +115,7 @@ return new class extends Migration
     public function down(): void
     {
         DB::statement('ALTER TABLE migrations DROP words');
-        foreach (['row_remarks', 'answer_changes', 'answers', 'file_rows', 'files'] as $table) {
+        foreach (['row_remarks', 'answer_changes', 'answers', 'file_loads', 'files'] as $table) {
             DB::statement("DROP TABLE $table");
         }
     }

@@ -43,7 +43,6 @@ final class HouseTest extends TestCase
         ],
         'cause_tallies' => ['Ledger/CauseTallies', 'Ledger/CauseReader', 'Ledger/DueBook', 'Ledger/CauseSet'],
         'dry_rows' => ['Ledger/DryRows', 'Ledger/DryTries'],
-        'file_rows' => ['Files/WriteFile', 'Files/FileBook', 'Files/AnswerList'],
         'answer_changes' => ['Decisions/AnswerChanges', 'Files/AnswerReader', 'Files/AnswerList', 'Files/PageAnswers'],
         'dry_tries' => ['Ledger/DryTries', 'Ledger/DryRows'],
         'dry_matches' => ['Ledger/DryMatches', 'Ledger/DryRows'],

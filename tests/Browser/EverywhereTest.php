@@ -75,7 +75,8 @@ final class EverywhereTest extends TestCase
 
     /** Screens that have something to show once forms were sent. */
     private const AFTERWARDS = [
-        'rejects?show=left', 'rejects/answers/1', 'dry-runs/1', 'mapping/loads/1/history', 'crosswalks/codes/1/history', 'sources/extracts/1',
+        'rejects?show=left', 'rejects/answers/1', 'dry-runs/1', 'mapping/loads/1/history', 'crosswalks/codes/1/history',
+        'sources/extracts/1',
     ];
 
     /** Fills what a form of this kind needs and puts the focus on what sends it. */

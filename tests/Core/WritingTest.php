@@ -4,6 +4,7 @@ namespace Tests\Core;
 
 use Baggage\Core\Reading\DelimitedFormat;
 use Baggage\Core\Reading\Encoding;
+use Baggage\Core\Rows\RowSet;
 use Baggage\Core\Writing\AnnotatedText;
 use Baggage\Core\Writing\AnswerColumns;
 use Baggage\Core\Writing\Reference;
@@ -73,7 +74,9 @@ final class WritingTest extends TestCase
                 $plain, "no;name\n1;6\" pipe\n2;Bo\n", [2 => ['x', '', '', ''], 3 => ['y', '', '', '']],
                 "no;name;O;K;M;P\n1;6\" pipe;x;;;\n2;Bo;y;;;\n",
             ],
-            'totals at the foot' => [$plain, "no;name\n1;Ann\n\nTotal;1\n", [2 => ['x', '', '', '']], "no;name;O;K;M;P\n1;Ann;x;;;\n\nTotal;1\n"],
+            'totals at the foot' => [
+                $plain, "no;name\n1;Ann\n\nTotal;1\n", [2 => ['x', '', '', '']], "no;name;O;K;M;P\n1;Ann;x;;;\n\nTotal;1\n",
+            ],
             'its own encoding' => [
                 new DelimitedFormat(';', '"', Encoding::Windows1252), "no;name\n1;Bj\xF8rn\n", [2 => ['é', '=1', '', '']],
                 "no;name;O;K;M;P\n1;Bj\xF8rn;\xE9;'=1;;\n",
@@ -82,7 +85,9 @@ final class WritingTest extends TestCase
                 new DelimitedFormat("\t", '"', Encoding::Utf16LE), $utf16("no\tname\r\n1\t😀é\r\n"), [2 => ['x', 'ø', '', '']],
                 $utf16("no\tname\tO\tK\tM\tP\r\n1\t😀é\tx\tø\t\t\r\n"),
             ],
-            'no quotes at all' => [new DelimitedFormat('|', ''), "no|name\n1|\"A\n", [2 => ['a|b', '', '', '']], "no|name|O|K|M|P\n1|\"A|a b|||\n"],
+            'no quotes at all' => [
+                new DelimitedFormat('|', ''), "no|name\n1|\"A\n", [2 => ['a|b', '', '', '']], "no|name|O|K|M|P\n1|\"A|a b|||\n",
+            ],
         ];
     }
 
@@ -126,6 +131,20 @@ final class WritingTest extends TestCase
         foreach ([null, '', 'K7', str_replace('-144-', '-145-', $text), strtolower($text)] as $none) {
             self::assertNull(Reference::of($none));
         }
+    }
+
+    public function test_a_set_of_rows(): void
+    {
+        $set = new RowSet;
+        foreach ([1, 8, 144, 100_000, 144] as $row) {
+            self::assertSame(! $set->has($row), $set->add($row));
+        }
+        $again = RowSet::unpacked($set->packed());
+        self::assertSame([4, 4, false, true], [$set->count(), $again->count(), $again->has(2), $again->has(100_000)]);
+        $other = new RowSet;
+        array_map($other->add(...), [8, 9]);
+        self::assertSame([1, 5, 1], [$set->and($other)->count(), $set->or($other)->count(), $other->and($again)->count()]);
+        self::assertSame(0, RowSet::unpacked((new RowSet)->packed())->count() + RowSet::unpacked('')->count());
     }
 
     public function test_columns_are_found_by_their_titles(): void

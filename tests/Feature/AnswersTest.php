@@ -2,6 +2,7 @@
 
 namespace Tests\Feature;
 
+use App\Files\FileBook;
 use App\Models\Answer;
 use App\Models\AnswerState;
 use App\Models\ClientFile;
@@ -152,6 +153,22 @@ final class AnswersTest extends TestCase
     {
         return array_map(intval(...), $this->lines()->where('load_id', Load::query()->where('name', $load)->value('id'))
             ->where('outcome', $outcome)->pluck('row_no')->all());
+    }
+
+    public function test_rows_in_another_open_file_are_told(): void
+    {
+        $first = $this->written(['format' => 'xlsx', 'alike' => "{$this->vessels->id}~mapping~not_a_date~built"]);
+        self::assertSame(0, $first->elsewhere);
+        $all = $this->written(['format' => 'xlsx']);
+        self::assertSame([$first->row_count, $first->row_count], [$all->elsewhere, FileBook::others($first)[$all->id][1]]);
+        $this->get("$this->m/rejects/files/$all->id")->assertOk()->assertReads('in another open file too')->assertReads($first->title);
+        $this->post("$this->m/rejects/files/$first->id", ['to_whom' => 'Ines Moor', 'sent_on' => '2031-01-02'])->assertSessionHas('told');
+        $this->get("$this->m/rejects?show=files")->assertReads('Ines Moor')->assertReads('2031-01-02');
+        $this->post("$this->m/rejects/files/$first->id", ['close' => 1])->assertSessionHas('told');
+        self::assertSame([], FileBook::others($all));
+        self::assertFalse($first->refresh()->isWritten());
+        $this->get("$this->m/rejects/files/$first->id")->assertReads('It is closed');
+        $this->get("$this->m/rejects/files/$first->id/fetch")->assertNotFound();
     }
 
     public function test_a_cell_that_was_corrected_here_meanwhile_is_a_conflict(): void

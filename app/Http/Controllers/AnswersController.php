@@ -42,7 +42,7 @@ final class AnswersController extends Controller
             $cells = Amount::of((int) ($answer->found['change'] ?? 0), 'cell');
             $told = match ($answer->state) {
                 AnswerState::Listed => "It is here, with $cells changed. Thank you.",
-                AnswerState::Asking => 'It is here. Some columns are called otherwise than they were, so somebody looks at it first. Thank you.',
+                AnswerState::Asking => 'It is here. Some columns are called otherwise: somebody looks at it first. Thank you.',
                 default => 'It is here, and is being read. Thank you.',
             };
 

@@ -54,6 +54,8 @@ final class QuestionsController extends Controller
             return back()->with('refused', $e->getMessage())->withInput();
         }
 
-        return back()->with('told', count($values) === 1 ? 'One answer is sent. Thank you.' : count($values).' answers are sent. Thank you.');
+        $n = count($values);
+
+        return back()->with('told', $n === 1 ? 'One answer is sent. Thank you.' : "$n answers are sent. Thank you.");
     }
 }

@@ -15,9 +15,8 @@
     empty="None yet. Read a plan file, or describe the target of the first one.">
     @foreach ($migrations->rows() as $migration)
       <tr>
-        <td><a
-            href="/m/{{ $migration->id }}/{{ auth()->user()->roleIn($migration)?->isOfTheClient() ? 'to-answer' : 'sources' }}">{{ $migration->name }}</a>
-        </td>
+        @php($in = auth()->user()->roleIn($migration)?->isOfTheClient() ? 'to-answer' : 'sources')
+        <td><a href="/m/{{ $migration->id }}/{{ $in }}">{{ $migration->name }}</a></td>
         <td>{{ $migration->target_name }}</td>
         <td class="n">{{ $migration->sources_count }}</td>
         <td class="n">{{ $migration->loads_count }}</td>

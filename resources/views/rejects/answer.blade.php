@@ -78,8 +78,9 @@
               <td>
                 @can('repair', $m)
                   @if ($of['open'] > 0)
+                    @php($what = $of['open'] === 1 ? 'Try it' : 'Try all ' . $say->count($of['open'], 'cell'))
                     <form method="post" action="{{ $at }}/try">@csrf<input type="hidden" name="load"
-                        value="{{ $id }}">@php($what = $of['open'] === 1 ? 'Try it' : 'Try all ' . $say->count($of['open'], 'cell'))<button class="btn small"
+                        value="{{ $id }}"><button class="btn small"
                         aria-label="{{ $what }}: {{ $of['name'] }}">{{ $what }}</button></form>
                   @endif
                 @endcan
