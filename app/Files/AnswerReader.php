@@ -108,7 +108,7 @@ final class AnswerReader implements Looker
             if ($head === null) {
                 $cells = array_map(strval(...), $cells);
                 $reference = self::at($cells, $this->references);
-                $head = $reference === null ? null : $cells;
+                $head = $reference === null ? null : self::readable($cells);
                 if ($head === null && ++$seen >= self::HEAD) {
                     break;
                 }
@@ -207,6 +207,20 @@ final class AnswerReader implements Looker
         }
         $rows = [];
         $this->held = 0;
+    }
+
+    /**
+     * @param  list<string>  $head
+     * @return list<string>
+     *
+     * @throws ReadingError where a program took the text for another encoding: every letter with a mark would look changed
+     */
+    private static function readable(array $head): array
+    {
+        return str_starts_with(implode('', $head), "\u{EF}\u{BB}\u{BF}")
+            ? throw ReadingError::broken('The program it was saved with took its text for another encoding than UTF-8, so letters with marks '
+                .'are not what they were. Open the file that went out as UTF-8, or use an .xlsx, and send that back.')
+            : $head;
     }
 
     /**

@@ -220,6 +220,8 @@ final class AnswersTest extends TestCase
         $at = array_flip($head);
         $this->sent([array_slice($head, 0, -1), array_slice($lines[1], 0, -1)])
             ->assertSessionHas('refused', fn (string $why) => str_contains($why, 'has a column "Reference"'));
+        $this->sent([array_replace($head, [0 => "\u{EF}\u{BB}\u{BF}$head[0]"]), ...array_slice($lines, 1)])
+            ->assertSessionHas('refused', fn (string $why) => str_contains($why, 'another encoding'));
         $this->sent([$head, array_replace($lines[1], [$at['Reference'] => 'ZZZZZZ-1-1-0000'])])
             ->assertSessionHas('refused');
         $other = $this->load($this->migration, 'rehearsal-2');
