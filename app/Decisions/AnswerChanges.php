@@ -118,7 +118,7 @@ final readonly class AnswerChanges
     public static function contradict(array $now): void
     {
         foreach ($now as $id => $is) {
-            DB::table('answer_changes')->where('id', $id)->update(['kind' => 'conflict', 'is_now' => $is]);
+            DB::table('answer_changes')->where('id', $id)->where('state', 'open')->update(['kind' => 'conflict', 'is_now' => $is]);
         }
     }
 

@@ -218,8 +218,8 @@ final class AnswerReader implements Looker
     private static function readable(array $head): array
     {
         return str_starts_with(implode('', $head), "\u{EF}\u{BB}\u{BF}")
-            ? throw ReadingError::broken('The program it was saved with took its text for another encoding than UTF-8, so letters with marks '
-                .'are not what they were. Open the file that went out as UTF-8, or use an .xlsx, and send that back.')
+            ? throw ReadingError::broken('The program it was saved with took its text for another encoding than UTF-8, so letters with '
+                .'marks are not what they were. Open the file that went out as UTF-8, or use an .xlsx, and send that back.')
             : $head;
     }
 

@@ -35,6 +35,9 @@ final class FileBook
      */
     public static function begin(Round $round, array $loads, ?CauseGroup $cause, string $format, string $title): ClientFile
     {
+        if ($round->hasEnded()) {
+            throw new \DomainException("Round $round->name has ended, and no answer to it could be taken in.");
+        }
         $loads = array_values(array_intersect($loads, $round->roundLoads()->pluck('load_id')->all()));
         $of = (new CauseReader($round->laneId()))->rejectedAlike($loads);
         $rows = $cause === null ? (int) array_sum(array_column($of, 'n')) : $cause->own;
@@ -124,6 +127,9 @@ final class FileBook
     {
         $file->update(['closed_at' => now()]);
         @unlink($file->path());
+        foreach ($file->answers()->whereNotNull('path')->pluck('path') as $path) {
+            @unlink((string) $path);
+        }
         Audit::note($file->migration_id, 'closed a file of rejected rows', ['file' => $file->title, 'code' => $file->code]);
     }
 

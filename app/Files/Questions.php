@@ -26,6 +26,9 @@ final readonly class Questions
     /** Values of one cause that are asked at a time; the file has them all. */
     private const VALUES = 25;
 
+    /** Causes asked about at a time. */
+    private const MOST = 40;
+
     private const ASKED = ['reading', 'mapping', 'checks', 'parents', 'matching', 'writing'];
 
     /** @param  Collection<int, ClientFile>  $open */
@@ -66,7 +69,7 @@ final readonly class Questions
                 continue;
             }
             [$positions, $lines] = $choices->of($group->load, $group->code, $group->field);
-            if ($positions === []) {
+            if ($positions === [] || count($found) === self::MOST) {
                 continue;
             }
             $found[] = $this->question($group, $loads[$group->load], $takes[$group->load], $positions, $answered, (object) [

@@ -144,15 +144,16 @@ final class WriteFile extends WorkJob
     /** @return list<string> */
     private static function added(Words $words, ClientFile $file, int $load, int $row, \stdClass $cause): array
     {
-        return [
-            (string) $row,
+        // Of a cause once.
+        $cause->said ??= [
             $words->stage((string) ($cause->stage ?? '')),
             (string) ($cause->field ?? ''),
             (string) ($cause->value ?? ''),
             $words->wrong((string) ($cause->code ?? ''), (string) ($cause->message ?? '')),
             '',
-            Reference::write($file->code, $load, $row),
         ];
+
+        return [(string) $row, ...$cause->said, Reference::write($file->code, $load, $row)];
     }
 
     private static function codes(Sheets $sheets, Choices $choices, Words $words): void

@@ -35,30 +35,52 @@ final readonly class TakeIn
         Repairs::mayBeDecided($round);
         $changes = new AnswerChanges($answer->id, $load->id, $ids);
         $done = (int) $work?->done;
-        $otherwise = [];
-        $take = null;
-        // What says something else by now is looked at first, not met again here.
-        while (($some = $changes->next($otherwise)) !== []) {
-            $take = Take::query()->findOrFail((int) $some[0]->take_id);
-            // Cells, and how far it is, come together: whoever takes it up after a kill corrects none twice.
-            [$n, $others] = DB::transaction(function () use ($take, $some, $reason, $work, &$done) {
-                Extract::query()->whereKey($take->extract_id)->lockForUpdate()->first(['id']);
+        $otherwise = $feeds = [];
+        do {
+            // Cells, and how far it is, come together: whoever takes it up after a kill corrects none twice, nor do two at once.
+            $of = DB::transaction(function () use ($load, $changes, $reason, $work, $otherwise, $done) {
+                Extract::query()->whereKey($load->extract_id)->lockForUpdate()->first(['id']);
+                // What says something else by now is looked at first, not met again here.
+                $some = $changes->next($otherwise);
+                if ($some === []) {
+                    return null;
+                }
+                $take = Take::query()->findOrFail((int) $some[0]->take_id);
                 [[$taken, $others], $numbers] = Numbers::noting(fn () => $this->some($take, $some, $reason));
                 AnswerChanges::taken($taken, max([0, ...$numbers]), Auth::id());
                 $work?->reached($done + count($taken), ['numbers' => [...$work->given['numbers'] ?? [], ...$numbers]]);
 
-                return [count($taken), $others];
+                return [count($taken), $others, $this->feeds($take, $some)];
             });
-            $done += $n;
-            array_push($otherwise, ...$others);
-        }
-        if ($take !== null && $done > 0) {
-            Repairs::madeAgain($this->book->feedsMadeBy($take, null));
+            $done += $of[0] ?? 0;
+            array_push($otherwise, ...$of[1] ?? []);
+            $feeds += $of[2] ?? [];
+        } while ($of !== null);
+        if ($done > 0) {
+            Repairs::madeAgain(array_values($feeds));
             DueSoon::rows($load->extract);
             Audit::note($round->migration_id, "took in answers to {$load->extract->name}", ['cells' => $done, 'file' => $answer->name]);
         }
 
         return [$done, count($otherwise)];
+    }
+
+    /**
+     * Feeds whose rows come together by the columns that were answered.
+     *
+     * @param  list<\stdClass>  $changes
+     * @return array<int, Extract>
+     */
+    private function feeds(Take $take, array $changes): array
+    {
+        $feeds = [];
+        foreach (array_unique(array_map(fn ($c) => (int) $c->position, $changes)) as $position) {
+            foreach ($this->book->feedsMadeBy($take, $take->headers()[$position] ?? null) as $feed) {
+                $feeds[$feed->id] = $feed;
+            }
+        }
+
+        return $feeds;
     }
 
     /**

@@ -13,7 +13,8 @@
         @elseif ($is === 'refused')
           It could not be taken in.
         @else
-          {{ $answer->sent_by ? "From $answer->sent_by. " : '' }}{{ $tell->answerFound($answer) }}
+          {{ $answer->sent_by ? "From $answer->sent_by, " : 'Taken in ' }}{{ $say::when($answer->created_at, 'short') }}.
+          {{ $tell->answerFound($answer) }}
         @endif
       </p>
     </div>
