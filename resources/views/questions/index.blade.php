@@ -21,8 +21,7 @@
       <h2 class="mt-0!">{{ $file->title }}</h2>
       <p class="row">{{ $say->count($file->row_count, 'row') }} <a class="btn"
           href="/m/{{ $m->id }}/rejects/files/{{ $file->id }}/fetch">Fetch the file</a>
-        <span
-          class="quiet">{{ $file->answers_count > 0 ? 'It was sent back.' : 'It was not sent back yet.' }}</span>
+        <span class="quiet">{{ $file->answers_count > 0 ? 'It was sent back.' : 'It was not sent back yet.' }}</span>
       </p>
       <div class="row mt-2"><x-file id="back-{{ $file->id }}" name="answer" label="Drop it here, or choose it"
           takes="the file with your corrections" accept=".xlsx,.csv" /><button class="btn">Send it back</button>
