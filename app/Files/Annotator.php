@@ -28,9 +28,7 @@ final class Annotator implements Looker
 
         return is_file($take->file) && $settings->member === null && match (true) {
             $settings->format instanceof DelimitedFormat => true,
-            $settings->format instanceof WorkbookFormat => str_starts_with(
-                (string) file_get_contents($take->file, false, null, 0, 4), "PK\x03\x04",
-            ),
+            $settings->format instanceof WorkbookFormat => (string) file_get_contents($take->file, false, null, 0, 4) === "PK\x03\x04",
             default => false,
         };
     }
@@ -50,17 +48,16 @@ final class Annotator implements Looker
     public static function look(array $given): mixed
     {
         $take = Take::query()->findOrFail($given['take']);
+        if (! self::canDo($take)) {
+            throw ReadingError::broken('A copy can be made of an .xlsx workbook, or of text with delimiters, that was frozen from a file '
+                .'by itself and is still here.');
+        }
         $annotations = Annotations::of(Round::query()->findOrFail($given['round']), $take);
         $settings = self::settings($take);
         if ($settings->format instanceof WorkbookFormat) {
-            if (! TableOpener::isXlsx($take->file)) {
-                throw ReadingError::broken('A copy can be made of an .xlsx workbook, or of text with delimiters. Save it as .xlsx first.');
-            }
             self::workbook($take->file, $settings, $annotations, $given['to']);
         } elseif ($settings->format instanceof DelimitedFormat) {
             self::text($take, $settings->format, $settings, $annotations, $given['to']);
-        } else {
-            throw ReadingError::broken('A copy can be made of an .xlsx workbook, or of text with delimiters.');
         }
 
         return [];

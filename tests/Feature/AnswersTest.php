@@ -162,6 +162,8 @@ final class AnswersTest extends TestCase
         $all = $this->written(['format' => 'xlsx']);
         self::assertSame([$first->row_count, $first->row_count], [$all->elsewhere, FileBook::others($first)[$all->id][1]]);
         $this->get("$this->m/rejects/files/$all->id")->assertOk()->assertReads('in another open file too')->assertReads($first->title);
+        // Forms send what was left blank.
+        $this->post("$this->m/rejects/files/$first->id", ['to_whom' => '', 'sent_on' => ''])->assertSessionHas('told');
         $this->post("$this->m/rejects/files/$first->id", ['to_whom' => 'Ines Moor', 'sent_on' => '2031-01-02'])->assertSessionHas('told');
         $this->get("$this->m/rejects?show=files")->assertReads('Ines Moor')->assertReads('2031-01-02');
         $this->post("$this->m/rejects/files/$first->id", ['close' => 1])->assertSessionHas('told');

@@ -2,6 +2,7 @@
 
 namespace Tests\Feature;
 
+use App\Models\ClientFile;
 use App\Models\CodeCrosswalk;
 use App\Models\Extract;
 use App\Models\Load;
@@ -10,6 +11,7 @@ use App\Models\Role;
 use App\Models\Round;
 use App\Models\Take;
 use App\Plans\Headless;
+use Illuminate\Http\UploadedFile;
 use Illuminate\Support\Facades\DB;
 use Illuminate\Testing\TestResponse;
 use Standins\HarbourOffice;
@@ -131,6 +133,7 @@ final class MendingTest extends TestCase
         $this->repaired($at, 'correct', ['cause' => $cause, 'header' => 'BUILT', 'new' => '01/01/2001'])->assertSessionHas('told');
         $this->repaired($at, 'stay', ['row' => $this->lines()->where('load_id', $load->id)->where('outcome', 'rejected')->value('row_no'),
             'reason' => 'x'])->assertSessionHas('told');
+        $this->answered($load);
         $this->page("migration/{$this->migration->id}")->assertReads('What was written into targets stays there.');
         $this->delete("$this->m/migration/{$this->migration->id}")->assertRedirect('/')->assertSessionHas('told');
         $left = [];
@@ -142,6 +145,17 @@ final class MendingTest extends TestCase
         self::assertSame([], $left);
         $this->get('/')->assertOk();
         self::assertGreaterThan(0, (int) $this->target()->query('SELECT COUNT(*) FROM vessel')->fetchColumn());
+    }
+
+    /** A file went to the client and came back with a remark and a cell changed. */
+    private function answered(Load $load): void
+    {
+        $this->post("/m/{$this->migration->id}/rejects/files", ['format' => 'csv', 'of' => $load->id])->assertRedirect();
+        $file = ClientFile::query()->firstOrFail();
+        $text = str_replace(',A-99999,', ',A-1,', (string) file_get_contents($file->path()));
+        $text = (string) preg_replace('/,,('.$file->code.'-)/', ',ask her,$1', $text, 1);
+        $this->post("/m/{$this->migration->id}/rejects/answers", ['answer' => UploadedFile::fake()->createWithContent('back.csv', $text)]);
+        self::assertSame([1, 1], [DB::table('row_remarks')->count(), (int) DB::table('answer_changes')->exists()]);
     }
 
     /** FU3: a failed upload nobody uses blocks nothing. */

@@ -230,6 +230,25 @@ final class UndoTest extends TestCase
         }
     }
 
+    public function test_a_cause_is_given_to_somebody(): void
+    {
+        $load = Load::query()->where('name', 'Vessels')->firstOrFail();
+        $alike = $this->cause('not_a_date', $load)['alike'];
+        $who = $this->user(Role::Reviewer);
+        $blank = ['alike' => $alike, 'until' => '', 'note' => ''];
+        $give = fn (array $of) => $this->post("$this->m/rejects/loads/$load->id/give", $of + $blank);
+        $give(['to' => $who->id])->assertSessionHas('told', "$who->name sees to it.");
+        $this->get("$this->m/rejects")->assertOk()->assertReads($who->name);
+        $give(['to' => $who->id, 'until' => '2031-01-31', 'note' => 'as on the plates'])->assertSessionHas('told');
+        $this->get("$this->m/rejects?cause=".urlencode($alike))->assertReads('2031-01-31')->assertSee('as on the plates');
+        $give(['to' => '', 'until' => '2031-01-31'])->assertSessionHas('told', 'Nobody sees to it any more.');
+        self::assertSame(0, DB::table('cause_tasks')->count());
+        $give(['to' => '999'])->assertNotFound();
+        $give(['to' => $who->id, 'until' => 'soon'])->assertSessionHasErrors('until');
+        $this->actingAs($this->user(Role::Auditor));
+        $give(['to' => $who->id])->assertForbidden();
+    }
+
     /** A default parent is a row of a small load of its own: the next round makes it, and those without a parent belong to it. */
     public function test_a_record_made_for_those_without_a_parent(): void
     {

@@ -85,7 +85,7 @@ final class FilesController extends Controller
 
             return back()->with('told', 'The file is closed: no answer to it is waited for.');
         }
-        $file->update(['to_whom' => $data['to_whom'] ?? null, 'sent_on' => $data['sent_on'] ?? null]);
+        $file->update(['to_whom' => $data['to_whom'] ?? null, 'sent_on' => ($data['sent_on'] ?? '') ?: null]);
 
         return back()->with('told', 'Kept.');
     }

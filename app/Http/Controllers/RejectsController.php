@@ -182,7 +182,7 @@ final class RejectsController extends Controller
         $list = new CauseList(new CauseReader($round->laneId()), new DueBook($round->laneId()));
         $group = collect($list->groups([$load->id]))->first(fn (CauseGroup $g) => $g->id() === $data['alike']) ?? abort(404);
         $to = empty($data['to']) ? null : $migration->users()->findOrFail($data['to']);
-        CauseTasks::give($load, $group, $to, $data['until'] ?? null, $data['note'] ?? null);
+        CauseTasks::give($load, $group, $to, ($data['until'] ?? '') ?: null, $data['note'] ?? null);
 
         return back()->with('told', $to === null ? 'Nobody sees to it any more.' : "$to->name sees to it.");
     }
