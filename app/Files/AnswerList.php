@@ -5,6 +5,7 @@ namespace App\Files;
 use App\Decisions\RowKeys;
 use App\Models\Answer;
 use App\Models\ClientFile;
+use App\Models\Load;
 use App\Models\Take;
 use App\Staging\Corrections;
 use App\Staging\StagedRows;
@@ -25,11 +26,14 @@ final class AnswerList
     /** @var array<int, RowSet> load → its rows in the file */
     private array $sets = [];
 
+    /** @var array<int, list<int>> load → positions of its key */
+    private array $keys = [];
+
     /** @var array<int, bool> by take */
     private array $isAsItWas = [];
 
     /** @var array<string, int> */
-    private array $counts = ['change' => 0, 'conflict' => 0, 'program' => 0, 'already' => 0, 'errors' => 0, 'remarks' => 0];
+    private array $counts = ['change' => 0, 'conflict' => 0, 'program' => 0, 'already' => 0, 'errors' => 0, 'remarks' => 0, 'keys' => 0];
 
     public function __construct(private readonly Answer $answer, private readonly ClientFile $file, private readonly AnswerNotes $notes)
     {
@@ -76,6 +80,7 @@ final class AnswerList
         $then = $this->isAsItWas[$take->id]
             ? $now
             : (new StagedRows($take->id, $this->file->decision))->numbered(array_keys($rows));
+        $keys = $this->keys[$load] ??= $this->keys($load, $take);
         $lines = [];
         foreach ($rows as $row => $cells) {
             foreach ($columns->own as $position => $at) {
@@ -85,6 +90,7 @@ final class AnswerList
                     continue;
                 }
                 $line = $this->cell($is, $was, $now[$row][$position] ?? null);
+                $this->counts['keys'] += $line !== null && $line['kind'] !== 'program' && in_array($position, $keys, true) ? 1 : 0;
                 if ($line !== null) {
                     $lines[] = ['answer_id' => $this->answer->id, 'load_id' => $load, 'row_no' => $row, 'position' => $position,
                         'take_id' => $take->id] + $line;
@@ -98,6 +104,15 @@ final class AnswerList
             $said = array_map(fn (array $cells) => trim((string) ($cells[$remark] ?? '')), $rows);
             $this->remarks($take, array_filter($said, fn (string $text) => $text !== ''));
         }
+    }
+
+    /** @return list<int> positions of the columns by which the load knows its rows */
+    private function keys(int $load, Take $take): array
+    {
+        $columns = $take->tidyColumns();
+        $found = array_map(fn (string $name) => $columns->find($name)?->position, Load::query()->find($load)->key_columns ?? []);
+
+        return array_values(array_filter($found, fn (?int $at) => $at !== null));
     }
 
     /** @return array{was: string|null, is_now: string|null, becomes: string, kind: string}|null null where it says what it said */

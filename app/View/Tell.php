@@ -353,6 +353,10 @@ final class Tell
         foreach ($of['extra'] ?? [] as $sheet => $titles) {
             $odd[] = "$sheet: with ".implode(', ', $titles).', which did not go out. It was not read.';
         }
+        if (($of['keys'] ?? 0) >= 3) {
+            $odd[] = 'In '.$this->say->count($of['keys'], 'row').' the key itself was changed. Where columns were sorted apart from each '
+                .'other, cells stand in rows that are not theirs: look at them before anything is taken in.';
+        }
         if (($of['program'] ?? 0) > 0) {
             $odd[] = $this->say->count($of['program'], 'cell').' look'.($of['program'] === 1 ? 's' : '')
                 .' changed by the program it was saved with alone, as lost zeros and days turned round. Tick those that were meant.';

@@ -39,7 +39,8 @@ final class Resaved
 
         return ($number !== null && in_array($number, self::numbers($was), true))
             || self::isSameDay($was, $is, $number)
-            || self::isSameWord($was, $is);
+            || self::isSameWord($was, $is)
+            || self::isPoorer($was, $is);
     }
 
     private static function plain(string $text): string
@@ -151,6 +152,21 @@ final class Resaved
         }
 
         return $found;
+    }
+
+    /** Letters a file's encoding has no place for became question marks. */
+    private static function isPoorer(string $was, string $is): bool
+    {
+        if (! str_contains($is, '?') || ! mb_check_encoding($was, 'UTF-8')) {
+            return false;
+        }
+        foreach (['Windows-1252', 'ISO-8859-1', 'ISO-8859-2', 'ASCII'] as $encoding) {
+            if (mb_convert_encoding(mb_convert_encoding($was, $encoding, 'UTF-8'), 'UTF-8', $encoding) === $is) {
+                return true;
+            }
+        }
+
+        return false;
     }
 
     private static function isSameWord(string $was, string $is): bool

@@ -37,6 +37,7 @@ final class ResavedTest extends TestCase
             'serial number of a time' => ['8:30', '0.354166666666667'],
             'the day as another program shows it' => ['2003-02-01', '01/02/2003'],
             'word for true' => ['true', '1'],
+            'letters an encoding has not' => ['Łódź, Ø', '?ód?, Ø'],
         ];
     }
 
@@ -60,6 +61,7 @@ final class ResavedTest extends TestCase
             'a word' => ['no', '0'],
             'another time' => ['8:30', '0.5'],
             'capitals' => ['sail', 'Sail'],
+            'a question' => ['sail', 'sail?'],
             'a digit more' => ['12345678901234567', '1.3345678901234E+16'],
         ];
     }

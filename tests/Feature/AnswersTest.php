@@ -241,6 +241,14 @@ final class AnswersTest extends TestCase
         $this->get("$this->m/rejects/answers/$answer->id")->assertOk()->assertReads('Built in')->assertReads('Which columns are these?');
         $this->post("$this->m/rejects/answers/$answer->id/columns", ['is' => [['BUILT']]])->assertSessionHasNoErrors();
         self::assertSame([AnswerState::Listed, ['change' => 1]], [$answer->refresh()->state, $this->counted()]);
+        // Keys moved, references not: told before anything is taken in.
+        $sorted = $this->of($file);
+        $moved = array_column($sorted, 0);
+        foreach ($sorted as $i => $cells) {
+            $sorted[$i][0] = $i === 0 ? $cells[0] : $moved[count($moved) - $i];
+        }
+        $this->sent($sorted)->assertSessionMissing('refused');
+        $this->get("$this->m/rejects/answers/{$this->answer()->id}")->assertReads('sorted apart from each other');
         $without = array_map(fn (array $r) => array_values(array_diff_key($r, [$at['BUILT'] => 0])), $this->of($file));
         $this->sent($without)->assertSessionMissing('refused');
         self::assertSame([], $this->counted());
