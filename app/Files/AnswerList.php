@@ -84,7 +84,8 @@ final class AnswerList
         $lines = [];
         foreach ($rows as $row => $cells) {
             foreach ($columns->own as $position => $at) {
-                [$is, $was] = [$cells[$at] ?? '', $then[$row][$position] ?? null];
+                $is = $cells[$at] ?? '';
+                $was = $then[$row][$position] ?? null;
                 // As nearly all of them do.
                 if ($is === (string) $was) {
                     continue;
