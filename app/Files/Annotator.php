@@ -83,7 +83,7 @@ final class Annotator implements Looker
         };
         $sheet = new AnnotatedSheet(AnnotatedSheet::after($zip->chunks($part)), count($titles), $cells, $head);
         self::put("$to.part", $sheet->of($zip->chunks($part)));
-        copy($from, $to) ?: throw ReadingError::broken('The copy cannot be written: is the disk full?');
+        @copy($from, $to) ?: throw ReadingError::broken('The copy cannot be written: is the disk full?');
         $copy = new \ZipArchive;
         // Every other part goes over as it is packed.
         $isDone = $copy->open($to) === true && $copy->addFile("$to.part", $part) && $copy->close();
@@ -125,7 +125,7 @@ final class Annotator implements Looker
     /** @param  iterable<string>  $text */
     private static function put(string $path, iterable $text): void
     {
-        $file = fopen($path, 'w') ?: throw ReadingError::broken('The copy cannot be written: is the disk full?');
+        $file = @fopen($path, 'w') ?: throw ReadingError::broken("The copy cannot be written to $path.");
         chmod($path, 0600);
         foreach ($text as $some) {
             if (fwrite($file, $some) !== strlen($some)) {

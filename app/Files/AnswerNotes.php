@@ -77,10 +77,8 @@ final class AnswerNotes
             throw ReadingError::broken("Cells of the sheet \"$sheet\" hold formulas without their results. Put values in their place, "
                 .'and send the file again.');
         }
-        if ($remark->code === 'cut_off') {
-            throw ReadingError::broken("The sheet \"$sheet\" is cut off: $remark->message Save the file again, and send it.");
-        }
-        if (in_array($remark->code, ['formulas', 'hidden_rows', 'hidden_columns', 'error_cells', 'hidden_sheet'], true)) {
+        // What is cut off has lost its reference, and is told as a row without one.
+        if (in_array($remark->code, ['cut_off', 'formulas', 'hidden_rows', 'hidden_columns', 'error_cells', 'hidden_sheet'], true)) {
             $this->remarks[] = "$sheet: $remark->message";
         }
     }

@@ -202,7 +202,7 @@ final class AnswerReader implements Looker
                 continue;
             }
             $this->notes->columns($sheet, $columns);
-            $remark = self::at($head, $this->remarks);
+            $remark = self::at(array_diff_key($head, array_flip($columns->own)), $this->remarks);
             $this->list->compare($load, $of, $columns, $remark);
         }
         $rows = [];
@@ -224,12 +224,14 @@ final class AnswerReader implements Looker
     }
 
     /**
-     * @param  list<string>  $head
+     * The last column with one of some titles: the client's own, which may be called so too, stand before ours.
+     *
+     * @param  array<int, string>  $head
      * @param  list<string>  $titles
      */
     private static function at(array $head, array $titles): ?int
     {
-        foreach ($head as $at => $cell) {
+        foreach (array_reverse($head, true) as $at => $cell) {
             if (in_array(trim($cell), $titles, true)) {
                 return $at;
             }

@@ -157,5 +157,9 @@ final class AnnotatedTest extends TestCase
         $left = array_filter($this->outcomes('Vessels'), fn ($o) => $o->outcome === 'rejected');
         self::assertSame(count($rejected) - intdiv($n, 2), count($left));
         self::assertSame(2, $this->ran('answers', ['file' => "$this->folder/nothing.csv"]));
+        $of = ['--extract' => 'BB/craft', '--out' => '/nonexistent/copy.txt', '--json' => $json];
+        self::assertSame(2, $this->ran('annotate', $of));
+        $said = json_decode((string) file_get_contents($json), true)['errors'][0]['message'];
+        self::assertSame('The copy cannot be written to /nonexistent/copy.txt.', $said);
     }
 }

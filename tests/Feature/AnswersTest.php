@@ -70,6 +70,9 @@ final class AnswersTest extends TestCase
             $text .= implode(';', array_map(fn (string $c) => '"'.str_replace('"', '""', $c).'"', $line))."\n";
         }
 
+        // As many programs save it: without an end of the last line.
+        $text = rtrim($text, "\n");
+
         return $this->post("$this->m/rejects/answers", [
             'answer' => UploadedFile::fake()->createWithContent($name, $text), 'sent_by' => 'Ines Moor',
             'round' => $round->id ?? $this->round->id,
@@ -153,6 +156,24 @@ final class AnswersTest extends TestCase
     {
         return array_map(intval(...), $this->lines()->where('load_id', Load::query()->where('name', $load)->value('id'))
             ->where('outcome', $outcome)->pluck('row_no')->all());
+    }
+
+    /** The client's own columns may be called as ours are: theirs stand first. */
+    public function test_own_columns_that_are_called_as_ours(): void
+    {
+        $csv = "no,Reference,Remark,Row,what\nK1,R-1,old remark,1,ghost\nK2,R-2,another,2,ghost\n";
+        $this->migration = $this->demoMigration(dirname($this->smallPlan($csv, "{kind: what, name: remark, country: \"'GB'\"}", 'party')));
+        $this->round = $this->load($this->migration);
+        $this->m = "/m/{$this->migration->id}";
+        $this->user(Role::Lead);
+        $lines = $this->of($this->written(['format' => 'csv']));
+        $this->sent($lines)->assertSessionMissing('refused');
+        self::assertSame([2, 0, 0], [$this->answer()->found['rows'], $this->answer()->found['remarks'], $this->answer()->found['change']]);
+        $at = array_key_last($lines[0]);
+        [$lines[1][1], $lines[1][$at - 1]] = ['R-9', 'ask her'];
+        $this->sent($lines)->assertSessionMissing('refused');
+        self::assertSame(['change' => 1], $this->counted());
+        self::assertSame(['ask her'], DB::table('row_remarks')->pluck('remark')->all());
     }
 
     public function test_rows_in_another_open_file_are_told(): void
