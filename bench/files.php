@@ -78,6 +78,19 @@ $measured = function (Closure $do): array {
 
     return [microtime(true) - $began, (memory_get_peak_usage() - $before) / 2 ** 20];
 };
+/**
+ * Machines change their speed within seconds: both are asked in turns, and the best of each counts.
+ *
+ * @return array{float, float, float} seconds of ours, seconds of the bare one, and MB of ours
+ */
+$inTurns = function (Closure $ours, Closure $bare) use ($measured): array {
+    $found = [];
+    for ($n = 0; $n < 4; $n++) {
+        $found[] = [...$measured($ours), $bare()];
+    }
+
+    return [min(array_column($found, 0)), min(array_column($found, 2)), max(array_column($found, 1))];
+};
 $settings = fn (string $format) => new ReaderSettings(
     $format === 'xlsx' ? new WorkbookFormat('Parties') : new DelimitedFormat(','), new Layout(header: false),
 );
@@ -134,8 +147,10 @@ foreach ([1_000, $rows] as $of) {
     $load = (int) Load::query()->where('migration_id', $round->migration_id)->value('id');
     foreach (['csv', 'xlsx'] as $format) {
         $file = FileBook::begin($round, [$load], null, $format, 'Rejected rows');
-        [$out, $outMemory] = $measured(fn () => WriteFile::write($file));
-        $bare = $bareOut($file, "$folder/bare.$format");
+        [$out, $bare, $outMemory] = $inTurns(
+            fn () => WriteFile::write($file),
+            fn () => $bareOut($file, "$folder/bare.$format"),
+        );
         // Back: every tenth date is put right.
         $back = "$folder/back.$format";
         copy($file->path(), $back);
@@ -157,10 +172,12 @@ foreach ([1_000, $rows] as $of) {
             unset($xml);
         }
         $answer = AnswerBook::begin($round, $back, "back.$format", 'Bench');
-        [$in, $inMemory] = $measured(fn () => print(json_encode(array_intersect_key(
-            AnswerReader::look(['answer' => $answer->id])['found'] ?? [], ['rows' => 0, 'change' => 0],
-        ))."\n"));
-        $bareIn = $bareBack($answer, $settings($format));
+        [$in, $bareIn, $inMemory] = $inTurns(
+            fn () => print(json_encode(array_intersect_key(
+                AnswerReader::look(['answer' => $answer->id])['found'] ?? [], ['rows' => 0, 'change' => 0],
+            ))."\n"),
+            fn () => $bareBack($answer, $settings($format)),
+        );
         $found[$format][$of] = [$out, $bare, $in, $bareIn, $outMemory, $inMemory];
     }
 }

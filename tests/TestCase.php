@@ -31,6 +31,7 @@ use PDO;
 use PHPUnit\Framework\Assert as PHPUnit;
 use Standins\HarbourOffice;
 use Symfony\Component\Yaml\Yaml;
+use Tests\Support\Prepared;
 
 /** Runs against the private MariaDB that bin/with-database starts. */
 abstract class TestCase extends Base
@@ -202,11 +203,64 @@ abstract class TestCase extends Base
             }
             file_put_contents($plan = "$folder/loads.yaml", Yaml::dump($text, 9));
         }
-        $headless = $this->app->make(Headless::class);
-        $migration = $headless->import($plan);
-        $headless->freeze($migration, $plan, fn () => null);
+        $freeze = function () use ($plan): Migration {
+            $headless = $this->app->make(Headless::class);
+            $migration = $headless->import($plan);
+            $headless->freeze($migration, $plan, fn () => null);
+
+            return $migration;
+        };
+        // Of a folder of a test's own it is not worth while.
+        $isDemo = in_array($folder, [self::work('demo'), self::work('small-demo')], true);
+
+        return $isDemo ? $this->prepared("frozen $plan".self::digest($folder, $plan), $freeze) : $freeze();
+    }
+
+    /** @return array{Migration, Round} the demo after its first pass */
+    protected function loadedDemo(?string $folder = null, bool $whole = false, bool $all = false): array
+    {
+        $folder ??= self::demo();
+        $key = 'loaded '.($whole ? 'whole ' : '').($all ? 'all ' : '').self::digest($folder, "$folder/plan.yaml");
+        $migration = $this->prepared($key, function () use ($folder, $whole, $all) {
+            $this->load($migration = $this->demoMigration($folder, $whole, $all));
+
+            return $migration;
+        });
+
+        return [$migration, $migration->rounds()->firstOrFail()];
+    }
+
+    /**
+     * Made once in a run, and put back where it is asked for again.
+     *
+     * @param  \Closure(): Migration  $make
+     */
+    private function prepared(string $key, \Closure $make): Migration
+    {
+        $target = (string) getenv('HARBOUR_OFFICE_DATABASE');
+        if (Prepared::restore($key, $target)) {
+            $migration = Migration::query()->firstOrFail();
+            // Those who are members of whatever comes.
+            event('eloquent.created: '.Migration::class, $migration);
+
+            return $migration;
+        }
+        $isFirst = ! Migration::query()->exists();
+        $migration = $make();
+        $isFirst ? Prepared::keep($key, $target, self::work('prepared')) : null;
 
         return $migration;
+    }
+
+    /** Of everything a plan reads. */
+    private static function digest(string $folder, string $plan): string
+    {
+        $files = array_filter(glob("$folder/*") ?: [], is_file(...));
+
+        return md5((string) json_encode([$folder, md5_file($plan), array_map(
+            fn (string $f) => $f === $plan || str_ends_with($f, '.yaml') ? null : [$f, filesize($f), filemtime($f)],
+            $files,
+        )]));
     }
 
     /** A migration with one source and nothing else. */

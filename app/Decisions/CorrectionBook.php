@@ -378,6 +378,6 @@ final class CorrectionBook
     /** @param  list<string|null>  $cells */
     private static function json(array $cells): string
     {
-        return json_encode($cells, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR);
+        return json_encode($cells, StagedRows::JSON | JSON_THROW_ON_ERROR);
     }
 }

@@ -9,6 +9,7 @@ use App\Models\Load;
 use App\Models\Take;
 use App\Staging\Corrections;
 use App\Staging\StagedRows;
+use App\Support\BulkRows;
 use Baggage\Core\Rows\RowSet;
 use Baggage\Core\Writing\AnswerColumns;
 use Baggage\Core\Writing\Resaved;
@@ -20,8 +21,24 @@ final class AnswerList
     /** What a cell shows whose formula failed. */
     private const ERROR = '/^#(?:N\/A|REF!|VALUE!|DIV\/0!|NAME\?|NUM!|NULL!)$/';
 
+    private const SAME = 'same';
+
+    /** Changes written down at a time. */
+    private const AT_ONCE = 5_000;
+
+    /** Ways cells were changed, kept in mind. */
+    private const KNOWN = 5_000;
+
     /** @var array<int, Take|null> */
     private array $takes = [];
+
+    /** @var list<list<string|int|null>> changes that are not written down yet */
+    private array $lines = [];
+
+    /** @var array<string, string> what a cell says, was and is now → what that is */
+    private array $kinds = [];
+
+    private readonly int $number;
 
     /** @var array<int, RowSet> load → its rows in the file */
     private array $sets = [];
@@ -37,6 +54,7 @@ final class AnswerList
 
     public function __construct(private readonly Answer $answer, private readonly ClientFile $file, private readonly AnswerNotes $notes)
     {
+        $this->number = $answer->id;
     }
 
     /** The take whose rows of a load the file has; null where it has none of that load. */
@@ -59,6 +77,7 @@ final class AnswerList
 
     public function forget(): void
     {
+        $this->lines = [];
         DB::table('answer_changes')->where('answer_id', $this->answer->id)->delete();
         DB::table('row_remarks')->where('answer_id', $this->answer->id)->delete();
     }
@@ -70,41 +89,108 @@ final class AnswerList
     public function compare(int $load, array $rows, AnswerColumns $columns, ?int $remark): void
     {
         $take = $this->take($load) ?? throw new \LogicException("The file has no rows of load $load.");
-        $set = $this->sets[$load] ?? new RowSet;
-        $known = array_filter($rows, $set->has(...), ARRAY_FILTER_USE_KEY);
-        $this->notes->unknown += count($rows) - count($known);
-        $rows = $known;
-        $now = (new StagedRows($take->id))->numbered(array_keys($rows));
+        $rows = $this->known($load, $rows);
+        [$other, $now] = $this->other($take, $rows, $columns->asTheyStood());
+        $rest = array_keys(array_diff_key($other, $now));
+        $now += (new StagedRows($take->id))->numbered($rest);
         // Nearly always nothing was corrected since.
         $this->isAsItWas[$take->id] ??= ! Corrections::hasSince($take->id, $this->file->decision);
-        $then = $this->isAsItWas[$take->id]
-            ? $now
-            : (new StagedRows($take->id, $this->file->decision))->numbered(array_keys($rows));
-        $keys = $this->keys[$load] ??= $this->keys($load, $take);
-        $lines = [];
-        foreach ($rows as $row => $cells) {
-            foreach ($columns->own as $position => $at) {
-                $is = $cells[$at] ?? '';
-                $was = $then[$row][$position] ?? null;
-                // As nearly all of them do.
-                if ($is === (string) $was) {
-                    continue;
-                }
-                $line = $this->cell($is, $was, $now[$row][$position] ?? null);
-                $this->counts['keys'] += $line !== null && $line['kind'] !== 'program' && in_array($position, $keys, true) ? 1 : 0;
-                if ($line !== null) {
-                    $lines[] = ['answer_id' => $this->answer->id, 'load_id' => $load, 'row_no' => $row, 'position' => $position,
-                        'take_id' => $take->id] + $line;
-                }
+        $then = $this->isAsItWas[$take->id] ? [] : (new StagedRows($take->id, $this->file->decision))->numbered($rest);
+        $then += $now;
+        foreach ($other as $row => $cells) {
+            array_push($this->lines, ...$this->row($load, $take, $row, $cells, $columns, $then[$row] ?? [], $now[$row] ?? []));
+        }
+        count($this->lines) < self::AT_ONCE ?: $this->write();
+        $said = [];
+        foreach ($remark === null ? [] : $rows as $row => $cells) {
+            if (($cells[$remark] ?? '') !== '' && trim($cells[$remark]) !== '') {
+                $said[$row] = trim($cells[$remark]);
             }
         }
-        foreach (array_chunk($lines, 1_000) as $some) {
-            DB::table('answer_changes')->insert($some);
+        $this->remarks($take, $said);
+    }
+
+    /**
+     * @param  array<int, list<string|null>>  $rows
+     * @return array<int, list<string|null>> those of them the file has
+     */
+    private function known(int $load, array $rows): array
+    {
+        $set = $this->sets[$load] ?? new RowSet;
+        foreach ($rows as $row => $cells) {
+            if (! $set->has($row)) {
+                unset($rows[$row]);
+                $this->notes->unknown++;
+            }
         }
-        if ($remark !== null) {
-            $said = array_map(fn (array $cells) => trim((string) ($cells[$remark] ?? '')), $rows);
-            $this->remarks($take, array_filter($said, fn (string $text) => $text !== ''));
+
+        return $rows;
+    }
+
+    /**
+     * Nearly all rows say what they said, to the byte.
+     *
+     * @param  array<int, list<string|null>>  $rows
+     * @param  int  $n  their first columns, where these are as they were written
+     * @return array{array<int, list<string|null>>, array<int, list<string|null>>} those that may not, and what was read of such as
+     *                                                                             were never corrected
+     */
+    private function other(Take $take, array $rows, int $n): array
+    {
+        if ($n === 0 || $rows === []) {
+            return [$rows, []];
         }
+        $read = StagedRows::jsons($take->id, array_keys($rows));
+        $corrected = Corrections::among($take->id, array_keys($rows));
+        $said = [];
+        foreach ($rows as $row => $cells) {
+            if (isset($corrected[$row]) || ! isset($read[$row])) {
+                continue;
+            }
+            if (json_encode(array_slice($cells, 0, $n), StagedRows::JSON) === $read[$row]) {
+                unset($rows[$row]);
+            } else {
+                $said[$row] = json_decode($read[$row], true);
+            }
+        }
+
+        return [$rows, $said];
+    }
+
+    /** What was found is written down. */
+    public function write(): void
+    {
+        BulkRows::load(
+            DB::connection(),
+            'answer_changes',
+            '(answer_id, load_id, take_id, row_no, position, was, is_now, becomes, kind)',
+            implode('', array_map(BulkRows::line(...), $this->lines)),
+            count($this->lines),
+        );
+        $this->lines = [];
+    }
+
+    /**
+     * @param  list<string|null>  $cells  of the file
+     * @param  list<string|null>  $then  as they were written
+     * @param  list<string|null>  $now
+     * @return list<list<string|int|null>> cells that say something else
+     */
+    private function row(int $load, Take $take, int $row, array $cells, AnswerColumns $columns, array $then, array $now): array
+    {
+        $keys = $this->keys[$load] ??= $this->keys($load, $take);
+        $lines = [];
+        foreach ($columns->own as $position => $at) {
+            $is = $cells[$at] ?? '';
+            $was = $then[$position] ?? null;
+            $kind = $is === (string) $was ? null : $this->kind($is, $was, $now[$position] ?? null);
+            if ($kind !== null) {
+                $this->counts['keys'] += $kind !== 'program' && in_array($position, $keys, true) ? 1 : 0;
+                $lines[] = [$this->number, $load, $take->id, $row, $position, $was, $now[$position] ?? null, $is, $kind];
+            }
+        }
+
+        return $lines;
     }
 
     /** @return list<int> positions of the columns by which the load knows its rows */
@@ -116,30 +202,37 @@ final class AnswerList
         return array_values(array_filter($found, fn (?int $at) => $at !== null));
     }
 
-    /** @return array{was: string|null, is_now: string|null, becomes: string, kind: string}|null null where it says what it said */
-    private function cell(string $is, ?string $was, ?string $now): ?array
+    /** @return string|null change, conflict or program; null where it says nothing new */
+    private function kind(string $is, ?string $was, ?string $now): ?string
     {
-        if (Resaved::isSame($was, $is)) {
+        // The same value is put right the same way in many rows.
+        $of = strlen($is) + strlen((string) $was) + strlen((string) $now) > 300 ? null : "$is\0$was\0$now";
+        $kind = $of === null ? null : $this->kinds[$of] ?? null;
+        if ($kind === null) {
+            $kind = self::kindOf($is, $was, $now);
+            if ($of !== null) {
+                $this->kinds = count($this->kinds) >= self::KNOWN ? [] : $this->kinds;
+                $this->kinds[$of] = $kind;
+            }
+        }
+        if ($kind === self::SAME) {
             return null;
         }
-        if (preg_match(self::ERROR, $is) === 1) {
-            $this->counts['errors']++;
+        $this->counts[$kind]++;
 
-            return null;
-        }
-        if (Resaved::isSame($now, $is)) {
-            $this->counts['already']++;
+        return $kind === 'errors' || $kind === 'already' ? null : $kind;
+    }
 
-            return null;
-        }
-        $kind = match (true) {
+    private static function kindOf(string $is, ?string $was, ?string $now): string
+    {
+        return match (true) {
+            Resaved::isSame($was, $is) => self::SAME,
+            preg_match(self::ERROR, $is) === 1 => 'errors',
+            Resaved::isSame($now, $is) => 'already',
             Resaved::isMadeOf($was, $is) => 'program',
             (string) $now !== (string) $was => 'conflict',
             default => 'change',
         };
-        $this->counts[$kind]++;
-
-        return ['was' => $was, 'is_now' => $now, 'becomes' => $is, 'kind' => $kind];
     }
 
     /** @param  array<int, string>  $remarks  by row */

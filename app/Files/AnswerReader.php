@@ -32,6 +32,9 @@ final class AnswerReader implements Looker
 
     private ?ClientFile $file = null;
 
+    /** Its code. A model looks its attributes up anew each time, which rows by the hundred thousand feel. */
+    private string $code = '';
+
     private ?AnswerList $list = null;
 
     /** @var array<string, array{sheet: string, load: string, missing: list<string>, unknown: list<string>}> titles nobody can match */
@@ -63,7 +66,13 @@ final class AnswerReader implements Looker
         $added = array_merge(...array_map(fn (Words $w) => $w->added(), $words));
         $reader = new self($answer, new AnswerNotes, $all('reference'), $added, $all('remark'));
 
-        return DB::transaction(fn () => $reader->read());
+        // Looking for circles among hundreds of thousands of short-lived rows costs more than it frees.
+        gc_disable();
+        try {
+            return DB::transaction(fn () => $reader->read());
+        } finally {
+            gc_enable();
+        }
     }
 
     /** @return array<string, mixed> */
@@ -85,6 +94,7 @@ final class AnswerReader implements Looker
 
             return ['asks' => array_values($this->asks)];
         }
+        $this->list?->write();
         $counts = $this->list?->counts() ?? [];
 
         return ['found' => $counts + $this->notes->toArray() + ['deleted' => max(0, $this->file->row_count - $this->notes->rows)]];
@@ -141,8 +151,8 @@ final class AnswerReader implements Looker
 
             return;
         }
-        $this->is($reference);
-        if ($this->file === null || $reference->file !== $this->file->code) {
+        $this->file === null ? $this->is($reference) : null;
+        if ($reference->file !== $this->code) {
             $this->notes->elsewhere($sheet, $line);
 
             return;
@@ -161,9 +171,6 @@ final class AnswerReader implements Looker
     /** The file of the first reference is the file it is. */
     private function is(Reference $reference): void
     {
-        if ($this->file !== null) {
-            return;
-        }
         $file = ClientFile::query()->where('code', $reference->file)->first()
             ?? throw ReadingError::broken("A file with the code $reference->file was not written here, or is there no more.");
         if ($file->migration_id !== $this->answer->migration_id) {
@@ -175,7 +182,7 @@ final class AnswerReader implements Looker
         if ($file->round->hasEnded()) {
             throw ReadingError::broken("It is a file of the round {$file->round->name}, which has ended.");
         }
-        $this->file = $file;
+        [$this->file, $this->code] = [$file, $file->code];
         $this->list = new AnswerList($this->answer, $file, $this->notes);
     }
 

@@ -22,12 +22,23 @@ final class PageAnswers
     private const AT_ONCE = 1_000;
 
     /**
-     * @param  list<array{int, int, int, string}>  $values  cause, load, position and what the cell should say
+     * @param  array<array-key, mixed>  $answers  cause → what the cells of its rows should say
+     * @return int answers that say something new
      *
      * @throws \DomainException
      */
-    public static function give(Round $round, User $user, array $values, int $rows): Answer
+    public static function give(Round $round, User $user, Question $question, array $answers): int
     {
+        $values = [];
+        $rows = 0;
+        foreach ($question->values as $value) {
+            $is = $answers[$value->id] ?? null;
+            if (is_string($is) && $is !== '' && $is !== (string) $value->answered) {
+                // Cause, load, position of the cell, and what it should say.
+                $values[] = [$value->id, $question->group->load, $question->position, $is];
+                $rows += $value->rows;
+            }
+        }
         if ($values === []) {
             throw new \DomainException('Nothing was answered: write what a cell should say.');
         }
@@ -41,7 +52,7 @@ final class PageAnswers
         $work = Work::ask($round->migration, WorkKind::Answer, 'Reading answers on the page', ['of' => $answer->id], $rows);
         $rows <= FileBook::AT_ONCE ? TakeAnswer::dispatchSync($work->id) : TakeAnswer::dispatch($work->id);
 
-        return $answer->refresh();
+        return count($values);
     }
 
     /** @return array<string, mixed> what was found, as of a file that came back */

@@ -47,12 +47,7 @@ final readonly class Questions
         return $this->open->filter(fn (ClientFile $f) => $f->isWritten())->values();
     }
 
-    /**
-     * Those first whose answer frees most rows.
-     *
-     * @return list<\stdClass> asks, group, load, header, position, task, choices, values (id, cell, others, rows, message, answered),
-     *                         answered, left
-     */
+    /** @return list<Question> those first whose answer frees most rows */
     public function all(): array
     {
         $loads = Load::query()->whereIn('id', $this->round->roundLoads()->pluck('load_id'))->with(['rules', 'entity'])->get()
@@ -72,9 +67,8 @@ final readonly class Questions
             if ($positions === [] || count($found) === self::MOST) {
                 continue;
             }
-            $found[] = $this->question($group, $loads[$group->load], $takes[$group->load], $positions, $answered, (object) [
-                'task' => $task, 'choices' => $lines === null ? [] : array_slice($choices->lines, $lines[0], $lines[1] - $lines[0] + 1),
-            ]);
+            $some = $lines === null ? [] : array_slice($choices->lines, $lines[0], $lines[1] - $lines[0] + 1);
+            $found[] = $this->question($group, $loads[$group->load], $takes[$group->load], $positions, $answered, $task, $some);
         }
 
         return $found;
@@ -83,6 +77,7 @@ final readonly class Questions
     /**
      * @param  list<int>  $positions
      * @param  array<int, string>  $answered
+     * @param  list<array{string, string, string}>  $choices
      */
     private function question(
         CauseGroup $group,
@@ -90,8 +85,9 @@ final readonly class Questions
         Take $take,
         array $positions,
         array $answered,
-        \stdClass $more,
-    ): \stdClass {
+        ?\stdClass $task,
+        array $choices,
+    ): Question {
         $causes = new CauseReader($this->round->laneId());
         $values = $causes->values($group->load, $group->stage, $group->code, $group->field, self::VALUES);
         $ids = array_map(fn ($v) => (int) $v->id, $values);
@@ -99,11 +95,15 @@ final readonly class Questions
         $cells = (new StagedRows($take->id))->numbered(array_values(array_unique($first)));
         $headers = $take->headers();
 
-        return (object) [
-            'asks' => Words::of($this->round->migration->words)->wrong($group->code, $group->title()),
-            'group' => $group, 'load' => $load, 'header' => $headers[$positions[0]] ?? '', 'position' => $positions[0],
-            'task' => $more->task, 'choices' => $more->choices,
-            'values' => array_map(fn ($v) => (object) [
+        return new Question(
+            Words::of($this->round->migration->words)->wrong($group->code, $group->title()),
+            $group,
+            $load,
+            $headers[$positions[0]] ?? '',
+            $positions[0],
+            $task,
+            $choices,
+            array_map(fn ($v) => (object) [
                 'id' => (int) $v->id,
                 'cell' => $cells[$first[(int) $v->id] ?? 0][$positions[0]] ?? '',
                 'others' => $this->others($cells[$first[(int) $v->id] ?? 0] ?? [], $headers, $positions),
@@ -111,9 +111,9 @@ final readonly class Questions
                 'message' => $v->message,
                 'answered' => $answered[(int) $v->id] ?? null,
             ], $values),
-            'answered' => count(array_intersect($ids, array_keys($answered))),
-            'left' => max(0, $group->kinds - count($values)),
-        ];
+            count(array_intersect($ids, array_keys($answered))),
+            max(0, $group->kinds - count($values)),
+        );
     }
 
     /**

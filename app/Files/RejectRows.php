@@ -56,19 +56,18 @@ final readonly class RejectRows
         $known = [];
         foreach (array_intersect_key($this->loads, $this->takes) as $load) {
             $staged = new StagedRows($this->takes[$load->id]->id, $this->file->decision);
-            $after = null;
+            $after = 0;
             $most = max(50, min(self::AT_ONCE, intdiv(self::CELLS, max(1, count($this->takes[$load->id]->columns ?? [])))));
-            while (($rows = $list->page([$load->id], $filter, $after, $most)) !== []) {
-                $numbers = array_map(fn ($r) => (int) $r->row_no, $rows);
+            while (($rows = $list->causes($load->id, $filter, $after, $most)) !== []) {
                 $known = count($known) > self::KNOWN ? [] : $known;
-                $known += $causes->byId(array_keys(array_diff_key(array_flip(array_map(fn ($r) => (int) $r->cause_id, $rows)), $known)));
-                $cells = $staged->numbered($numbers);
+                $known += $causes->byId(array_keys(array_diff_key(array_flip(array_filter($rows)), $known)));
+                $cells = $staged->numbered(array_keys($rows));
                 $page = [];
-                foreach ($rows as $row) {
-                    $page[(int) $row->row_no] = [$cells[(int) $row->row_no] ?? [], $known[(int) $row->cause_id] ?? new \stdClass];
+                foreach ($rows as $row => $cause) {
+                    $page[$row] = [$cells[$row] ?? [], $known[$cause] ?? new \stdClass];
                 }
                 yield $load->id => $page;
-                $after = [$load->id, (int) end($numbers)];
+                $after = (int) array_key_last($rows);
             }
         }
     }

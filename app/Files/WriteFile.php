@@ -64,7 +64,7 @@ final class WriteFile extends WorkJob
     /** @param  \Closure(int): void  $reached */
     private static function workbook(ClientFile $file, RejectRows $rows, string $path, \Closure $reached): int
     {
-        $words = Words::of($file->words);
+        [$words, $code] = [Words::of($file->words), $file->code];
         $choices = new Choices($rows->loads, $rows->takes);
         $sheets = Sheets::beside($path);
         $sheet = null;
@@ -77,7 +77,7 @@ final class WriteFile extends WorkJob
                     [$sheet, $at] = [self::begin($sheets, $words, $rows, $load), $load];
                     $width = count($rows->takes[$load]->headers()) + count(self::WIDTHS);
                 }
-                $sheets->write(self::line($sheet, $choices, $words, $file, $load, $row, $cells, $cause, $width));
+                $sheets->write(self::line($sheet, $choices, $words, $code, $load, $row, $cells, $cause, $width));
                 $n++;
             }
             $has[$load] ??= new RowSet;
@@ -113,7 +113,7 @@ final class WriteFile extends WorkJob
         SheetXml $sheet,
         Choices $choices,
         Words $words,
-        ClientFile $file,
+        string $file,
         int $load,
         int $row,
         array $cells,
@@ -126,7 +126,7 @@ final class WriteFile extends WorkJob
         foreach ($positions as $position) {
             $styles[$position] = CellStyle::Wrong;
         }
-        $all = array_map(strval(...), array_slice(array_pad($cells, $own, ''), 0, $own));
+        $all = array_map(strval(...), self::padded($cells, $own));
         foreach (self::added($words, $file, $load, $row, $cause) as $i => $cell) {
             $all[] = $cell;
             $styles[$own + $i] = CellStyle::Added;
@@ -142,18 +142,24 @@ final class WriteFile extends WorkJob
     }
 
     /** @return list<string> */
-    private static function added(Words $words, ClientFile $file, int $load, int $row, \stdClass $cause): array
+    private static function added(Words $words, string $file, int $load, int $row, \stdClass $cause): array
     {
         // Of a cause once.
-        $cause->said ??= [
+        $cause->said ??= self::said($words, $cause);
+
+        return [(string) $row, ...$cause->said, Reference::write($file, $load, $row)];
+    }
+
+    /** @return list<string> what stands between the row and its reference */
+    private static function said(Words $words, \stdClass $cause): array
+    {
+        return [
             $words->stage((string) ($cause->stage ?? '')),
             (string) ($cause->field ?? ''),
             (string) ($cause->value ?? ''),
             $words->wrong((string) ($cause->code ?? ''), (string) ($cause->message ?? '')),
             '',
         ];
-
-        return [(string) $row, ...$cause->said, Reference::write($file->code, $load, $row)];
     }
 
     private static function codes(Sheets $sheets, Choices $choices, Words $words): void
@@ -185,12 +191,11 @@ final class WriteFile extends WorkJob
      */
     private static function text(ClientFile $file, RejectRows $rows, string $path, \Closure $reached): int
     {
-        $words = Words::of($file->words);
+        [$words, $code] = [Words::of($file->words), $file->code];
         $to = fopen($path, 'w') ?: throw new \RuntimeException('The folder for files cannot be written.');
         chmod($path, 0600);
-        fwrite($to, "\u{FEFF}");
-        $put = function (array $cells) use ($to): void {
-            if (fputcsv($to, array_map(Guarded::text(...), $cells), escape: '', eol: "\r\n") === false) {
+        $put = function (string $text) use ($to): void {
+            if (fwrite($to, $text) !== strlen($text)) {
                 throw new \RuntimeException('The file cannot be written: is the disk full?');
             }
         };
@@ -198,12 +203,15 @@ final class WriteFile extends WorkJob
         $has = [];
         foreach ($rows->pages() as $load => $page) {
             $headers = $rows->takes[$load]->headers();
-            $n > 0 ?: $put([...$headers, ...$words->added()]);
+            $text = $n > 0 ? '' : "\u{FEFF}".self::cells([...$headers, ...$words->added()])."\r\n";
             foreach ($page as $row => [$cells, $cause]) {
-                $own = array_map(strval(...), array_slice(array_pad($cells, count($headers), ''), 0, count($headers)));
-                $put([...$own, ...self::added($words, $file, $load, $row, $cause)]);
-                $n++;
+                // Of a cause once.
+                $cause->cells ??= self::cells(self::said($words, $cause));
+                $text .= self::cells(count($cells) === count($headers) ? $cells : self::padded($cells, count($headers)))
+                    .",$row,$cause->cells,".Reference::write($code, $load, $row)."\r\n";
             }
+            $put($text);
+            $n += count($page);
             $has[$load] ??= new RowSet;
             array_map($has[$load]->add(...), array_keys($page));
             $reached($n);
@@ -212,6 +220,25 @@ final class WriteFile extends WorkJob
         self::note($file, $rows, $has);
 
         return $n;
+    }
+
+    /** @param  list<string|null>  $cells */
+    private static function cells(array $cells): string
+    {
+        foreach ($cells as $i => $cell) {
+            $cells[$i] = strpbrk((string) $cell, Guarded::SPECIAL) === false ? $cell : Guarded::cell((string) $cell);
+        }
+
+        return implode(',', $cells);
+    }
+
+    /**
+     * @param  list<string|null>  $cells
+     * @return list<string|null>
+     */
+    private static function padded(array $cells, int $to): array
+    {
+        return array_slice(array_pad($cells, $to, ''), 0, $to);
     }
 
     /** @param  array<int, RowSet>  $has  load → its rows in the file */

@@ -237,7 +237,7 @@ final class Freezer
     {
         foreach ($table->rows() as $row) {
             $number++;
-            $json = json_encode($row->cells, JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES | JSON_THROW_ON_ERROR);
+            $json = json_encode($row->cells, StagedRows::JSON | JSON_THROW_ON_ERROR);
             if ($hash !== null) {
                 hash_update($hash, $json);
             }

@@ -4,6 +4,7 @@ namespace App\Ledger;
 
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Facades\DB;
+use PDO;
 
 /** Reads the rows behind a number: one load after another, each in row order, a page at a time by one index. */
 final readonly class RowList
@@ -17,6 +18,9 @@ final readonly class RowList
 
     private const OF_CAUSE = 'STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY)
         ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item';
+
+    /** Rows of a stretch for each that is meant, up to which the stretch is read whole. */
+    private const DENSE = 4;
 
     public function __construct(private int $lane)
     {
@@ -44,6 +48,33 @@ final readonly class RowList
         return $parts === []
             ? []
             : DB::select('SELECT * FROM ('.implode(' UNION ALL ', $parts).") l ORDER BY place, row_no LIMIT $most", $with);
+    }
+
+    /** @return array<int, int|null> row of a load → the cause it has, for those of them who want nothing else */
+    public function causes(int $load, RowFilter $filter, int $after, int $most): array
+    {
+        [$from, $where, $values] = $this->query($filter, $load, $after);
+        $asked = function (string $sql, array $values): array {
+            $found = DB::connection()->getPdo()->prepare($sql);
+            $found->execute($values);
+
+            return $found->fetchAll(PDO::FETCH_NUM);
+        };
+        if ($filter != new RowFilter($filter->outcome)) {
+            return array_column($asked("SELECT o.item, r.cause_id FROM $from WHERE $where ORDER BY o.item LIMIT $most", $values), 1, 0);
+        }
+        // Where nearly all rows of a stretch are meant, their causes are read as they lie: half as long as looking up each.
+        $index = str_replace(self::CAUSE, '', $from);
+        $items = array_column($asked("SELECT o.item FROM $index WHERE $where ORDER BY o.item LIMIT $most", $values), 0);
+        $stretch = [$this->lane, $load, (int) reset($items), (int) end($items)];
+        $isDense = self::DENSE * count($items) > $stretch[3] - $stretch[2];
+        $of = 'SELECT item, cause_id FROM row_causes FORCE INDEX (PRIMARY) WHERE lane_id = ? AND load_id = ? AND ';
+        $causes = array_column($items === [] ? [] : ($isDense
+            ? $asked($of.'item BETWEEN ? AND ?', $stretch)
+            : $asked($of.'item IN ('.implode(',', $items).')', array_slice($stretch, 0, 2))), 1, 0);
+        $all = array_fill_keys($items, null);
+
+        return array_replace($all, array_intersect_key($causes, $all));
     }
 
     /** @return array{string, string, list<int|string|null>} what it reads from, where, and the values of it */

@@ -28,6 +28,9 @@ final class StagedRows implements FeedRows
 
     private const DELETED_AT_ONCE = 20_000;
 
+    /** How cells are written. */
+    public const JSON = JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES;
+
     /** @param  int|null  $decision  the number of the last decision that is laid over them; null for all that count now */
     public function __construct(private readonly int $take, private readonly ?int $decision = null)
     {
@@ -55,13 +58,18 @@ final class StagedRows implements FeedRows
         if ($rows === []) {
             return [];
         }
+
+        return $this->read(self::among($rows).' ORDER BY row_no');
+    }
+
+    /** @param  non-empty-array<int>  $rows */
+    private static function among(array $rows): string
+    {
         [$first, $last] = [min($rows), max($rows)];
         // Rows that follow each other are read as they lie.
         $isStretch = $last - $first + 1 === count($rows) && count(array_unique($rows)) === count($rows);
 
-        return $this->read($isStretch
-            ? "row_no BETWEEN $first AND $last ORDER BY row_no"
-            : 'row_no IN ('.implode(',', array_map(intval(...), $rows)).') ORDER BY row_no');
+        return $isStretch ? "row_no BETWEEN $first AND $last" : 'row_no IN ('.implode(',', array_map(intval(...), $rows)).')';
     }
 
     /**
@@ -175,6 +183,20 @@ final class StagedRows implements FeedRows
         }
 
         return $found;
+    }
+
+    /**
+     * Rows of a take without the corrections laid over them, as they are kept: what is only compared need not be taken apart.
+     *
+     * @param  non-empty-list<int>  $numbers
+     * @return array<int, string> row number → cells as JSON gives them
+     */
+    public static function jsons(int $take, array $numbers): array
+    {
+        $found = DB::connection()->getPdo()
+            ->query("SELECT row_no, cells FROM staged_rows WHERE take_id = $take AND ".self::among($numbers));
+
+        return $found === false ? [] : $found->fetchAll(PDO::FETCH_KEY_PAIR);
     }
 
     /** @return list<list<string|null>> cells of the first rows; of wide ones fewer */

@@ -30,8 +30,6 @@ final class Csv
 
     private static function cell(string|int|float|null $value): string
     {
-        $text = Guarded::text((string) $value);
-
-        return strpbrk($text, ",\"\r\n") === false ? $text : '"'.str_replace('"', '""', $text).'"';
+        return Guarded::cell((string) $value);
     }
 }

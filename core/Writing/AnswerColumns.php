@@ -44,6 +44,14 @@ final readonly class AnswerColumns
         return new self($own, $missing, array_values(array_diff($unknown, array_keys(array_filter($as, fn (string $t) => $t === '')))));
     }
 
+    /** How many columns stand first and in their order as they were written; 0 where one of them does not. */
+    public function asTheyStood(): int
+    {
+        $n = count($this->own);
+
+        return $this->missing === [] && $this->own === range(0, $n - 1) ? $n : 0;
+    }
+
     private static function plain(string $title): string
     {
         return (string) preg_replace('/\s+/u', ' ', trim(ltrim(trim($title), "'")));

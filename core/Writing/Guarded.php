@@ -7,9 +7,26 @@ final class Guarded
 {
     private const BEGINS = "=+-@\t\r";
 
+    /** What makes quotes necessary: the delimiter, quotes and ends of lines (RFC 4180, section 2), and white space some programs trim. */
+    private const QUOTED = "\",\r\n\t";
+
+    /** A cell without any of these stands as it is. */
+    public const SPECIAL = self::BEGINS.self::QUOTED;
+
     public static function text(string $text): string
     {
         return $text !== '' && strpos(self::BEGINS, $text[0]) !== false && ! is_numeric($text) ? "'$text" : $text;
+    }
+
+    /** A cell of a line as RFC 4180 has it, guarded. */
+    public static function cell(string $text): string
+    {
+        if ($text === '' || strpbrk($text, self::SPECIAL) === false) {
+            return $text;
+        }
+        $text = self::text($text);
+
+        return strpbrk($text, self::QUOTED) === false ? $text : '"'.str_replace('"', '""', $text).'"';
     }
 
     /** Whether a cell of a file that came back says what was written into it. */

@@ -11,7 +11,9 @@ final readonly class Reference
 
     public static function write(string $file, int $load, int $row): string
     {
-        return "$file-$load-$row-".self::check("$file-$load-$row");
+        $text = "$file-$load-$row";
+
+        return "$text-".self::check($text);
     }
 
     /** @return self|null null where it is none, or was changed */

@@ -22,8 +22,7 @@ final class AnnotatedTest extends TestCase
     protected function setUp(): void
     {
         parent::setUp();
-        $this->migration = $this->demoMigration($this->folder = self::smallDemo());
-        $this->round = $this->load($this->migration);
+        [$this->migration, $this->round] = $this->loadedDemo($this->folder = self::smallDemo());
     }
 
     /** @param  array<string, mixed>  $of */

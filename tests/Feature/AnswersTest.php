@@ -33,8 +33,7 @@ final class AnswersTest extends TestCase
     protected function setUp(): void
     {
         parent::setUp();
-        $this->migration = $this->demoMigration(self::smallDemo());
-        $this->round = $this->load($this->migration);
+        [$this->migration, $this->round] = $this->loadedDemo(self::smallDemo());
         $this->vessels = Load::query()->where('name', 'Vessels')->firstOrFail();
         $this->m = "/m/{$this->migration->id}";
         $this->actingAs($this->user(Role::Lead));

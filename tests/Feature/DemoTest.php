@@ -118,7 +118,7 @@ final class DemoTest extends TestCase
 
     public function test_a_lost_record_and_a_lost_outcome_are_shown(): void
     {
-        $round = $this->load($this->demoMigration());
+        [, $round] = $this->loadedDemo();
         $this->target()->exec('DELETE FROM invoice ORDER BY id LIMIT 1');
         $load = Load::query()->where('name', 'Invoices')->value('id');
         DB::table('outcomes')->where('load_id', $load)->where('outcome', 'loaded')->limit(1)->delete();
@@ -132,8 +132,7 @@ final class DemoTest extends TestCase
 
     public function test_a_second_round_has_its_own_figures(): void
     {
-        $migration = $this->demoMigration();
-        $first = $this->load($migration);
+        [$migration, $first] = $this->loadedDemo();
         $rounds = $this->app->make(Rounds::class);
         $second = $rounds->begin($migration, $migration->targets()->firstOrFail(), 'rehearsal-2');
         PassRunner::of($rounds->pass($second, PassKind::First), 0)->work();

@@ -131,8 +131,7 @@ final class DryRunTest extends TestCase
     /** A repair is tried before it is made: afterwards loading again does what was said, no row more and none less. */
     public function test_a_supposed_repair_does_what_it_does_when_it_is_made(): void
     {
-        $this->migration = $this->demoMigration(self::smallDemo());
-        $this->round = $this->load($this->migration);
+        [$this->migration, $this->round] = $this->loadedDemo(self::smallDemo());
         $made = [];
         foreach (['no_new_value', 'not_a_date', 'orphan', 'required'] as $code) {
             $cause = DB::table('causes as c')

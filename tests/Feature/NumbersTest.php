@@ -57,8 +57,7 @@ final class NumbersTest extends TestCase
 
     public function test_groups_of_causes_references_and_the_check(): void
     {
-        $migration = $this->demoMigration(self::smallDemo());
-        $this->round = $this->load($migration);
+        [$migration, $this->round] = $this->loadedDemo(self::smallDemo());
         $this->m = "/m/$migration->id";
         $this->actingAs($this->user(Role::Lead));
         $crosswalk = $migration->codeCrosswalks()->where('name', 'vessel types')->firstOrFail();

@@ -23,8 +23,7 @@ final class PagesTest extends TestCase
     protected function setUp(): void
     {
         parent::setUp();
-        $this->migration = $this->demoMigration(self::smallDemo());
-        $this->load($this->migration);
+        [$this->migration] = $this->loadedDemo(self::smallDemo());
     }
 
     /** @return list<string> */

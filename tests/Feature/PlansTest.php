@@ -315,7 +315,7 @@ final class PlansTest extends TestCase
     {
         $headless = $this->app->make(Headless::class);
         $random = new Randomizer(new Mt19937(5));
-        for ($n = 0; $n < 12; $n++) {
+        for ($n = 0, $most = (int) (getenv('SEEDS') ?: 5); $n < $most; $n++) {
             $plan = $this->random($random, $n);
             $folder = self::work("random-$n");
             @mkdir($folder, 0777, true);
@@ -534,11 +534,11 @@ final class PlansTest extends TestCase
         $this->get('/')->assertReads('p.yaml, line');
     }
 
-    public function test_ninety_thousand_codes_are_applied_in_bulk(): void
+    public function test_thousands_of_codes_are_applied_in_bulk(): void
     {
         $plan = $this->plan();
         $entries = '';
-        for ($i = 0; $i < 20_000; $i++) {
+        for ($i = 0; $i < 6_000; $i++) {
             $entries .= "      K$i: new value $i\n";
         }
         file_put_contents($plan, str_replace(
@@ -552,8 +552,8 @@ final class PlansTest extends TestCase
             $queries++;
         });
         $headless->import($plan);
-        self::assertSame(20_000, DB::table('code_entries')->count());
-        self::assertLessThan(120, $queries);
+        self::assertSame(6_000, DB::table('code_entries')->count());
+        self::assertLessThan(90, $queries);
         $this->edit($plan, 'K7: new value 7', 'K7: another');
         $headless->import($plan);
         self::assertSame(['new value 7', 'another'], DB::table('code_versions')->orderBy('id')->pluck('new_value')->all());

@@ -32,8 +32,7 @@ final class RepairTest extends TestCase
     protected function setUp(): void
     {
         parent::setUp();
-        $this->migration = $this->demoMigration();
-        $this->round = $this->load($this->migration);
+        [$this->migration, $this->round] = $this->loadedDemo();
     }
 
     private function repairs(): Repairs

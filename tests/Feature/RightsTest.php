@@ -238,7 +238,7 @@ final class RightsTest extends TestCase
     protected function setUp(): void
     {
         parent::setUp();
-        $this->load($this->migration = $this->demoMigration(self::smallDemo()));
+        [$this->migration] = $this->loadedDemo(self::smallDemo());
         $this->fill = $this->things($this->migration);
     }
 

@@ -46,8 +46,7 @@ final class ScreensTest extends TestCase
             ],
             true,
         );
-        $this->migration = $this->demoMigration($whole ? null : self::smallDemo());
-        $this->round = $this->load($this->migration);
+        [$this->migration, $this->round] = $this->loadedDemo($whole ? null : self::smallDemo());
         $this->m = "/m/{$this->migration->id}";
         $this->actingAs($this->user(Role::Lead));
     }

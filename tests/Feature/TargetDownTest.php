@@ -37,8 +37,7 @@ final class TargetDownTest extends TestCase
 
     public function test_every_route_that_may_reach_the_target_says_what_is_wrong(): void
     {
-        $migration = $this->demoMigration(self::smallDemo());
-        $round = $this->load($migration);
+        [$migration, $round] = $this->loadedDemo(self::smallDemo());
         $this->actingAs($this->user(Role::Lead));
         $m = "/m/$migration->id";
         $target = Target::query()->firstOrFail();

@@ -32,8 +32,7 @@ final class UndoTest extends TestCase
     protected function setUp(): void
     {
         parent::setUp();
-        $this->migration = $this->demoMigration(self::smallDemo());
-        $this->round = $this->load($this->migration);
+        [$this->migration, $this->round] = $this->loadedDemo(self::smallDemo());
         $this->m = "/m/{$this->migration->id}";
         $this->actingAs($this->user(Role::Lead));
     }

@@ -39,22 +39,11 @@ final class QuestionsController extends Controller
         $user = $request->user();
         abort_unless($user instanceof User, 403);
         $question = collect(Questions::of($round, $user)->all())->first(fn ($q) => $q->group->id() === $data['alike']) ?? abort(404);
-        $values = [];
-        $rows = 0;
-        foreach ($question->values as $value) {
-            $is = $data['answers'][$value->id] ?? null;
-            if (is_string($is) && $is !== '' && $is !== (string) $value->answered) {
-                $values[] = [$value->id, $question->group->load, $question->position, $is];
-                $rows += $value->rows;
-            }
-        }
         try {
-            $answer = PageAnswers::give($round, $user, $values, $rows);
+            $n = PageAnswers::give($round, $user, $question, $data['answers']);
         } catch (\DomainException $e) {
             return back()->with('refused', $e->getMessage())->withInput();
         }
-
-        $n = count($values);
 
         return back()->with('told', $n === 1 ? 'One answer is sent. Thank you.' : "$n answers are sent. Thank you.");
     }
