@@ -235,6 +235,7 @@ Route::middleware('auth')->group(function () {
             Route::post('/passes/{pass}/pause', [RunsController::class, 'pause']);
             Route::post('/passes/{pass}/end', [RunsController::class, 'endPass']);
             Route::post('/passes/{pass}/resume', [RunsController::class, 'resume']);
+            Route::post('/passes/{pass}/back-out', [RunsController::class, 'backOut']);
 
             Route::get('/to-answer', [QuestionsController::class, 'index']);
             Route::post('/to-answer', [QuestionsController::class, 'store'])->lists(answers: 1);

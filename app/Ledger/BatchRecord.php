@@ -109,7 +109,9 @@ final class BatchRecord
         }
         if ($journey->before !== []) {
             $values = json_encode($journey->before, JSON_THROW_ON_ERROR | JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE);
-            $this->before .= BulkRows::line([$run->number(), $load, $journey->row, $values]);
+            $this->before .= BulkRows::line([
+                $run->number(), $load, $journey->row, $run->entity, (string) $journey->targetKey, $values,
+            ]);
             $this->beforeCount++;
         }
         foreach ($journey->outcome === Outcome::Merged ? [] : $journey->links as $field => $link) {

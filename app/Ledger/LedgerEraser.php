@@ -23,6 +23,7 @@ final class LedgerEraser
             self::inRanges($table, 'lane_id', [$lane]);
         }
         self::inRanges('values_before', 'pass_id', $passes);
+        self::inRanges('left_records', 'pass_id', $passes);
         $loads = DB::table('pass_loads')->whereIntegerInRaw('pass_id', $passes)->pluck('id')->all();
         foreach (['claims', 'contested_rows', 'stretches'] as $table) {
             self::inRanges($table, 'pass_load_id', $loads);

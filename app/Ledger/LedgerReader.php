@@ -428,6 +428,18 @@ final readonly class LedgerReader
             ->exists();
     }
 
+    /** Whether any row of the lane stands on a record. */
+    public function standsAnywhere(): bool
+    {
+        return DB::table('tallies')
+            ->where('lane_id', $this->round->laneId())
+            ->whereIn('outcome', [
+                Outcome::Loaded->value, Outcome::Updated->value, Outcome::Unchanged->value, Outcome::Merged->value,
+            ])
+            ->where('n', '>', 0)
+            ->exists();
+    }
+
     /**
      * Target keys of rows that stand for a record, those after a row, in row order.
      *

@@ -12,13 +12,16 @@ final class LedgerWriter
 {
     private const COLUMNS = '(item, legacy_key, stands, outcome, target_key, @hash) SET sent_hash = UNHEX(@hash)';
 
-    /** Workers may be in each other's way. */
+    private const BEFORE = '(pass_id, load_id, item, entity_id, target_key, `values`)';
+
     /** Held rows pointed at another cause at a time. */
     private const ROOTS_AT_ONCE = 20_000;
 
+    /** Workers may be in each other's way. */
     private const TRIES = 5;
 
-    private const LOGGED = ['lane_id', 'load_id', 'item', 'pass_id', 'outcome', 'target_key', 'sent_hash', 'cause_id'];
+    private const LOGGED = ['lane_id', 'load_id', 'item', 'pass_id', 'outcome', 'target_key', 'sent_hash', 'cause_id',
+        'by_pass'];
 
     /**
      * @param  bool  $replaces whether rows of the batch may have an outcome already
@@ -34,11 +37,11 @@ final class LedgerWriter
     ): void {
         DB::transaction(function () use ($run, $record, $replaces, $matches, $stretches, $seconds) {
             [$lane, $load, $db] = [$run->lane(), $run->load->id, DB::connection()];
-            $had = $replaces ? $this->setAside($lane, $load, $record->rows) : [];
+            $had = $replaces ? $this->setAside($lane, $load, $record->rows, $run->number()) : [];
             $back = $this->displace($run, $record, $matches);
             BulkRows::load($db, 'outcomes', self::columns($run), $record->outcomes, count($record->rows));
             BulkRows::load($db, 'row_causes', '(lane_id, load_id, item, cause_id, root_cause_id)', $record->causes, $record->causeCount);
-            BulkRows::load($db, 'values_before', '(pass_id, load_id, item, `values`)', $record->before, $record->beforeCount);
+            BulkRows::load($db, 'values_before', self::BEFORE, $record->before, $record->beforeCount);
             (new Links($lane))->replace($load, $record->rows, $record->links, $record->linkCount);
             $matches->write($run->load->entity->name, $record->matches);
             $stretches->done($record->kind, $record->after);
@@ -59,17 +62,25 @@ final class LedgerWriter
     /** @param  int|null  $back  the first row of the load that waits again */
     private function progress(LoadRun $run, BatchRecord $record, ?int $back, float $seconds): void
     {
+        $back === null ?: DB::table('pass_loads')->where('id', $run->progress->id)
+            ->update(['turn_row' => DB::raw('LEAST(turn_row, '.($back - 1).')')]);
+        $this->progressed($run, count($record->rows), $record->counts, $seconds);
+    }
+
+    /** @param  array<string, int>  $more  counts of what was done */
+    private function progressed(LoadRun $run, int $rows, array $more, float $seconds): void
+    {
         $now = now()->toImmutable();
         $line = DB::table('pass_loads')->where('id', $run->progress->id);
         $counts = json_decode((string) (clone $line)->lockForUpdate()->value('counts'), true) ?: [];
         $line->update([
-            'rows_done' => DB::raw('rows_done + '.count($record->rows)),
-            'counts' => json_encode(self::sum($counts, $record->counts)),
+            'rows_done' => DB::raw("rows_done + $rows"),
+            'counts' => json_encode(self::sum($counts, $more)),
             'seconds' => DB::raw(sprintf('seconds + %.3F', $seconds)),
             'began_at' => DB::raw("COALESCE(began_at, '".$now->subMilliseconds((int) ($seconds * 1000))->format('Y-m-d H:i:s.v')."')"),
             'ended_at' => $now->format('Y-m-d H:i:s.v'),
             'updated_at' => $now,
-        ] + ($back === null ? [] : ['turn_row' => DB::raw('LEAST(turn_row, '.($back - 1).')')]));
+        ]);
     }
 
     /**
@@ -94,7 +105,7 @@ final class LedgerWriter
         }
         foreach ($of as $load => $items) {
             $lines = fn () => $this->lines($lane, $load)->whereIntegerInRaw('outcomes.item', $items);
-            $this->change($lines, $lane, $load, Outcome::Pending);
+            $this->change($lines, $lane, $load, Outcome::Pending, $run->number());
             $lines()->update(['outcomes.stands' => null, 'outcomes.target_key' => null, 'outcomes.sent_hash' => null]);
             (new Links($lane))->forget($load, $items);
         }
@@ -125,6 +136,31 @@ final class LedgerWriter
             BulkRows::load(DB::connection(), 'outcomes', self::columns($run), $lines, count($keys));
             self::tally($run->lane(), $run->load->id, [Outcome::Pending->value => count($keys)]);
             $run->progress->update(['key_cursor' => $to]);
+        }, self::TRIES);
+    }
+
+    /** Rows get the lines they had before a pass that is backed out; what stands elsewhere of their records goes with them. */
+    public function restore(LoadRun $run, BackOutRecord $record, BackOutBook $book, MatchEntries $matches, float $seconds): void
+    {
+        DB::transaction(function () use ($run, $record, $book, $matches, $seconds) {
+            [$lane, $load, $db] = [$run->lane(), $run->load->id, DB::connection()];
+            $had = $record->rows === [] ? [] : $this->setAside($lane, $load, $record->rows, $run->number());
+            $columns = '(item, legacy_key, stands, outcome, target_key, @hash, pass_id) SET sent_hash = UNHEX(@hash)'
+                .", lane_id = $lane, load_id = $load, space_id = $run->space";
+            BulkRows::load($db, 'outcomes', $columns, $record->outcomes, count($record->rows));
+            BulkRows::load($db, 'row_causes', '(lane_id, load_id, item, cause_id, root_cause_id)', $record->causes, $record->causeCount);
+            $links = new Links($lane);
+            $links->forget($load, $record->rows);
+            $links->replace($load, $record->rows, $record->links, $record->linkCount);
+            $links->waitAgain($record->cleared);
+            $matches->forgetRows($run->load->entity->name, $record->keys);
+            $matches->write($run->load->entity->name, $record->matches);
+            $book->leave($load, $record->left);
+            (new Stretches($run->progress->id))->done(Stretches::FREE, $record->after);
+            CauseTallies::add($lane, $record->ofCauses);
+            self::tally($lane, $load, self::sum($record->outcomesNow, array_map(fn (int $n) => -$n, $had)));
+            Counters::add($lane, $run->entity, $record->made);
+            $this->progressed($run, count($record->rows), $record->did, $seconds);
         }, self::TRIES);
     }
 
@@ -211,14 +247,15 @@ final class LedgerWriter
 
     /**
      * @param  \Closure(): Builder  $lines
+     * @param  int|null  $by  the pass that does it; null for a person
      * @return array<string, int> the outcomes they had
      */
-    private function change(\Closure $lines, int $lane, int $load, Outcome $to): array
+    private function change(\Closure $lines, int $lane, int $load, Outcome $to, ?int $by = null): array
     {
         $had = $this->counts($lines());
         if ($had !== []) {
             CauseTallies::move($lane, $lines(), $to);
-            DB::table('outcome_log')->insertUsing(self::LOGGED, $this->logged($lines()));
+            DB::table('outcome_log')->insertUsing(self::LOGGED, $this->logged($lines(), $by));
             $lines()->update(['outcomes.outcome' => $to->value]);
             self::tally($lane, $load, array_map(fn (int $n) => -$n, $had) + [$to->value => array_sum($had)]);
         }
@@ -228,9 +265,10 @@ final class LedgerWriter
 
     /**
      * @param  list<int>  $rows
+     * @param  int  $by  the pass that does it
      * @return array<string, int> the outcomes they had
      */
-    private function setAside(int $lane, int $load, array $rows): array
+    private function setAside(int $lane, int $load, array $rows, int $by): array
     {
         $all = [];
         foreach (array_chunk($rows, 5000) as $some) {
@@ -240,7 +278,7 @@ final class LedgerWriter
                 CauseTallies::move($lane, $lines(), null);
                 // What merely waited was logged when it was repaired, or never had an outcome.
                 $settled = $lines()->where('outcomes.outcome', '<>', Outcome::Pending->value);
-                DB::table('outcome_log')->insertUsing(self::LOGGED, $this->logged($settled));
+                DB::table('outcome_log')->insertUsing(self::LOGGED, $this->logged($settled, $by));
                 foreach (['outcomes', 'row_causes'] as $table) {
                     DB::table($table)->where('lane_id', $lane)->where('load_id', $load)->whereIntegerInRaw('item', $some)->delete();
                 }
@@ -263,11 +301,11 @@ final class LedgerWriter
             ->where('outcomes.load_id', $load);
     }
 
-    private function logged(Builder $lines): Builder
+    private function logged(Builder $lines, ?int $by): Builder
     {
         return $lines->select([
             'outcomes.lane_id', 'outcomes.load_id', 'outcomes.item', 'outcomes.pass_id', 'outcomes.outcome', 'outcomes.target_key',
-            'outcomes.sent_hash', 'row_causes.cause_id',
+            'outcomes.sent_hash', 'row_causes.cause_id', DB::raw($by ?? 'NULL'),
         ]);
     }
 

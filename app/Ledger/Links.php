@@ -44,6 +44,20 @@ final readonly class Links implements OpenReferences
         DB::table('links')->where('lane_id', $this->lane)->where('load_id', $load)->whereIntegerInRaw('item', $rows)->delete();
     }
 
+    /**
+     * Their parents are there no more.
+     *
+     * @param  list<\stdClass>  $cleared  load_id, item, field
+     */
+    public function waitAgain(array $cleared): void
+    {
+        foreach ($cleared as $link) {
+            DB::table('links')
+                ->where(['lane_id' => $this->lane, 'load_id' => $link->load_id, 'item' => $link->item, 'field' => $link->field])
+                ->update(['state' => LinkState::Waiting]);
+        }
+    }
+
     /** Those left open are set too, when their parent has come after all. */
     public function ready(int $load, string $field, int $after, int $most): array
     {

@@ -90,6 +90,12 @@ final readonly class MatchEntries implements MatchIndex
         }
     }
 
+    /** What the target holds is not what the lane knows of it. */
+    public function readAgain(): void
+    {
+        DB::table('match_reads')->where('lane_id', $this->lane)->update(['newest' => null]);
+    }
+
     private function readAll(TargetRecords $target, Entity $entity, MatchRule $rule): void
     {
         $last = null;

@@ -145,6 +145,34 @@ final readonly class WaiverBook implements Waivers
     }
 
     /**
+     * Lines rows had once, as people decided about them since: by their legacy key.
+     *
+     * @param  array<int, \stdClass>  $lines  by row, with outcome and cause_id
+     * @param  array<int, string>  $keys  row → legacy key
+     * @return array<int, \stdClass> the same, rejected or left behind as it counts now
+     */
+    public static function asDecided(int $load, array $lines, array $keys): array
+    {
+        $some = array_filter($lines, fn (\stdClass $l) => in_array($l->outcome, [Outcome::Rejected->value, Outcome::Waived->value], true)
+            && $l->cause_id !== null);
+        $causes = $some === [] ? [] : DB::table('causes')->whereIntegerInRaw('id', array_column($some, 'cause_id'))
+            ->get(['id', 'code', 'waive_hash'])->keyBy('id')->all();
+        $wanted = array_values(array_unique(array_map(fn (int $row) => $keys[$row] ?? '', array_keys($some))));
+        $covered = $some === [] ? [] : DB::table('waivers')->where('load_id', $load)->where('ended', 0)
+            ->whereIn('cause_hash', array_column($causes, 'waive_hash'))->whereIn('legacy_key', $wanted)
+            ->selectRaw("CONCAT(cause_hash, ' ', legacy_key) AS k")->pluck('k', 'k')->all();
+        foreach ($some as $row => $line) {
+            $cause = $causes[(int) $line->cause_id] ?? null;
+            if ($cause !== null && ($keys[$row] ?? '') !== '' && ! Cause::isAboutKey($cause->code)) {
+                $isCovered = isset($covered["$cause->waive_hash $keys[$row]"]);
+                $line->outcome = ($isCovered ? Outcome::Waived : Outcome::Rejected)->value;
+            }
+        }
+
+        return $lines;
+    }
+
+    /**
      * Waivers of other rounds that would cover rows of a cutover.
      *
      * @return list<\stdClass> load_id, cause_id, message, value, n, reason, who, created_at

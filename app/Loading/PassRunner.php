@@ -121,7 +121,7 @@ final class PassRunner
      */
     private function workOn(\Closure $leaves): bool
     {
-        $loads = new PassLoads($this->pass, $this->plan, $this->catalogue, $this->ports, $this->patience);
+        $loads = $this->loads();
         $prepare = fn () => $this->patience->during(fn () => $this->prepare($loads));
         if (! NamedLock::of("prepare:{$this->pass->id}")->during($prepare, self::WAIT)) {
             return false;
@@ -150,6 +150,13 @@ final class PassRunner
         });
 
         return false;
+    }
+
+    private function loads(): PassLoads|BackOutLoads
+    {
+        return $this->pass->kind === PassKind::BackOut
+            ? BackOutLoads::of($this->pass, $this->plan, $this->catalogue, $this->ports, $this->patience)
+            : new PassLoads($this->pass, $this->plan, $this->catalogue, $this->ports, $this->patience);
     }
 
     /**
@@ -191,6 +198,10 @@ final class PassRunner
      */
     public function end(): void
     {
+        if ($this->pass->kind === PassKind::BackOut) {
+            // It is gone on with to its end.
+            return;
+        }
         $presence = WorkerPresence::of("pass:{$this->pass->id}");
         $presence->enter();
         try {
@@ -212,7 +223,7 @@ final class PassRunner
     }
 
     /** What comes before the first row, once in a pass. @return bool whether it may go on */
-    private function prepare(PassLoads $loads): bool
+    private function prepare(PassLoads|BackOutLoads $loads): bool
     {
         if ($this->isSetBack()) {
             return false;
@@ -223,7 +234,13 @@ final class PassRunner
             if ($this->pass->kind === PassKind::Retry) {
                 WorkOutDue::inRound($this->pass->round, $this->plan, 0);
             }
-            $loads->announce();
+            try {
+                $loads instanceof PassLoads ? $loads->announce() : $loads->prepare();
+            } catch (BackOutRefused $e) {
+                $this->refuse($e->getMessage());
+
+                return false;
+            }
             $this->pass->update(['is_prepared' => true, 'log_from' => RepairBook::logged()]);
         }
 
@@ -298,6 +315,12 @@ final class PassRunner
     private function finish(): void
     {
         $lane = $this->pass->lane_id;
+        $loads = $this->loads();
+        if ($loads instanceof BackOutLoads) {
+            $loads->finish();
+
+            return;
+        }
         $links = new Links($lane);
         (new LinkWork($links, $this->plan, $this->ports->target))->run();
         $links->leaveOpen();
@@ -386,8 +409,10 @@ final class PassRunner
             'error' => $failed > 0 ? "$failed loads did not run; mend their rules and resume." : null,
         ]);
         PassLog::note($this->pass, $failed > 0 ? "It ended; $failed loads did not run." : 'It ended.');
-        Compared::note($this->pass);
-        RepairBook::freed($this->pass);
+        if ($this->pass->kind !== PassKind::BackOut) {
+            Compared::note($this->pass);
+            RepairBook::freed($this->pass);
+        }
         $this->ports->target->forget($this->catalogue->migration->installation, $this->pass->id);
     }
 
@@ -395,6 +420,17 @@ final class PassRunner
     {
         PassLog::note($this->pass, $message);
         $this->pass->update(['state' => PassState::Stopped, 'finished_at' => now(), 'error' => mb_substr($message, 0, 2000)]);
+    }
+
+    /** Nothing was done, and nothing is to be gone on with. */
+    private function refuse(string $message): void
+    {
+        PassLog::note($this->pass, $message);
+        Counters::end($this->pass->id, $this->countTarget());
+        $this->pass->passLoads()->update(['state' => LoadState::LeftOut]);
+        $this->pass->update([
+            'state' => PassState::Finished, 'finished_at' => now(), 'error' => mb_substr($message, 0, 2000), 'backs_out' => null,
+        ]);
     }
 
     private function stopRequested(): bool

@@ -5,6 +5,7 @@ namespace App\Loading;
 use App\Catalogue\Definitions;
 use App\Decisions\Numbers;
 use App\Freezing\Room;
+use App\Ledger\BackOutBook;
 use App\Ledger\DueBook;
 use App\Ledger\LedgerReader;
 use App\Ledger\Only;
@@ -202,6 +203,66 @@ final class Rounds
     }
 
     /**
+     * Takes back what a pass and all later ones of the round wrote. Of these, those that were taken back already are not meant. A
+     * DomainException says why that cannot be.
+     */
+    public function backOut(Round $round, int $number): Pass
+    {
+        return DB::transaction(function () use ($round, $number) {
+            $round = Round::query()->whereKey($round->id)->lockForUpdate()->firstOrFail();
+            $last = $round->latestPass();
+            $all = $this->toBackOut($round, $number);
+            $ids = array_values($all->map(fn (Pass $p) => $p->id)->all());
+            $newest = $all->last() ?? throw new \LogicException('There is one at least.');
+            $pass = $round->passes()->create([
+                'number' => ($last->number ?? 0) + 1, 'kind' => PassKind::BackOut, 'state' => PassState::Queued, 'user_id' => Auth::id(),
+                'lane_id' => $round->laneId(), 'plan_version_id' => $newest->plan_version_id, 'decision' => $newest->decision,
+                'told' => [], 'backs_out' => $ids,
+            ]);
+            $this->giveBack($pass, $newest->plan()->firstOrFail()->version(), (new BackOutBook($pass->lane_id, $ids, $pass->id))->counts());
+
+            return $pass;
+        });
+    }
+
+    /**
+     * A pass and all later ones that are not taken back already. A DomainException says why they cannot be.
+     *
+     * @return Collection<int, Pass>
+     */
+    public function toBackOut(Round $round, int $number): Collection
+    {
+        $this->isOpen($round);
+        $this->mayBegin(PassKind::BackOut, $round->latestPass());
+        $all = $round->passes()->where('number', '>=', $number)->where('kind', '<>', PassKind::BackOut)->whereNull('backed_out_by')
+            ->orderBy('number')->get();
+        if ($all->first()?->number !== $number) {
+            throw new \DomainException("There is no pass $number of $round->name that could be backed out.");
+        }
+        if ($all->contains(fn (Pass $p) => ! $p->is_logged)) {
+            throw new \DomainException("Pass $number of $round->name ran before it was kept what passes replace: it cannot be backed out.");
+        }
+
+        return $all;
+    }
+
+    /** @param  array<int, int>  $counts  load → rows */
+    private function giveBack(Pass $pass, PlanVersion $version, array $counts): void
+    {
+        $waves = $version->order()->waves;
+        foreach ($pass->round->roundLoads()->get() as $of) {
+            $pass->passLoads()->create([
+                'load_id' => $of->load_id,
+                'take_id' => $of->take_id,
+                'wave' => $waves[$version->load($of->load_id)->entity->name],
+                'state' => LoadState::Waiting,
+                'rows_total' => $counts[$of->load_id] ?? 0,
+                'last_row' => $of->feed_rows,
+            ]);
+        }
+    }
+
+    /**
      * The keys of one load stand in one space for the whole round, or its children would look for them in the wrong one.
      *
      * @param  Collection<int, RoundLoad>  $loads  by load
@@ -330,6 +391,9 @@ final class Rounds
                 'This round has had its first pass. Load repaired rows again, or begin a new round.',
             );
         }
+        if ($kind === PassKind::BackOut && $last === null) {
+            throw new \DomainException('This round has had no pass: there is nothing to back out.');
+        }
         if ($kind === PassKind::Retry && $last === null) {
             throw new \DomainException('This round has no first pass yet.');
         }
@@ -381,6 +445,15 @@ final class Rounds
     {
         $pass = $this->pass($round, $kind, $without, $target, $only);
         Audit::note($round->migration_id, "started pass $pass->number of $round->name", ['kind' => $kind->value]);
+        WorkOnPass::byAll($pass->id);
+
+        return $pass;
+    }
+
+    public function startBackOut(Round $round, int $number): Pass
+    {
+        $pass = $this->backOut($round, $number);
+        Audit::note($round->migration_id, "started pass $pass->number of $round->name", ['kind' => $pass->kind->value, 'from' => $number]);
         WorkOnPass::byAll($pass->id);
 
         return $pass;

@@ -25,6 +25,10 @@ use Illuminate\Support\Facades\DB;
  *           run said before it
  * @property ?string $only load, stage, code and field of the cause it is about, where it is about one
  * @property int $log_from the last line of the log of outcomes before it
+ * @property ?list<int> $backs_out passes it takes back
+ * @property ?int $backed_out_by the pass that took it back
+ * @property bool $is_logged whether it is known what it replaced
+ * @property int $left_records how many records it left that it was to take back
  * @property int $interrupted how often those who worked on it ended before it did
  * @property ?\Illuminate\Support\Carbon $interrupted_at the last time that was noticed
  * @property ?\Illuminate\Support\Carbon $started_at
@@ -36,6 +40,7 @@ final class Pass extends Model
     public const COLUMNS = [
         'id', 'round_id', 'number', 'kind', 'state', 'lane_id', 'plan_version_id', 'decision', 'stop_requested', 'error', 'attempts',
         'is_prepared', 'told', 'started_at', 'finished_at', 'user_id', 'interrupted', 'interrupted_at', 'compared', 'only', 'log_from',
+        'backs_out', 'backed_out_by', 'is_logged', 'left_records',
     ];
 
     protected $guarded = [];
@@ -49,6 +54,8 @@ final class Pass extends Model
             'is_prepared' => 'boolean',
             'told' => 'array',
             'compared' => 'array',
+            'backs_out' => 'array',
+            'is_logged' => 'boolean',
             'interrupted_at' => 'datetime',
             'started_at' => 'datetime',
             'finished_at' => 'datetime',

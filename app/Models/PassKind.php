@@ -7,4 +7,7 @@ enum PassKind: string
 {
     case First = 'first';
     case Retry = 'retry';
+
+    /** Takes back what earlier passes wrote. */
+    case BackOut = 'back-out';
 }

@@ -7,6 +7,7 @@ use App\DryRuns\WorkOnDryRun;
 use App\Freezing\DependentFeeds;
 use App\Freezing\FreezeApart;
 use App\Freezing\Freezer;
+use App\Ledger\BackOutBook;
 use App\Loading\MoreWorkers;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
@@ -261,6 +262,46 @@ final class Headless
         (new WorkOutDue($migration->id))->handle();
 
         return $round;
+    }
+
+    /**
+     * Takes back what a pass and all later ones wrote, or goes on with that where it was broken off.
+     *
+     * @throws \DomainException
+     */
+    public function backOut(Round $round, int $number, int $workers = 1): Pass
+    {
+        $last = $round->latestPass();
+        $isSame = $last !== null && $last->kind === PassKind::BackOut && $last->canResume();
+        $pass = $isSame ? $last : $this->rounds->backOut($round, $number);
+        $isSame ? $pass->update(['state' => PassState::Queued, 'stop_requested' => false, 'error' => null, 'finished_at' => null]) : null;
+        $others = MoreWorkers::on($pass->id, $workers - 1);
+        PassRunner::of($pass)->work();
+        $others->wait();
+        (new WorkOutDue($round->migration_id))->handle();
+
+        return $pass->refresh();
+    }
+
+    /**
+     * What taking passes back would do.
+     *
+     * @return array{passes: list<int>, loads: list<array{load: string, rows: int, remove: int, change_back: int}>}
+     *
+     * @throws \DomainException
+     */
+    public function wouldBackOut(Round $round, int $number): array
+    {
+        $passes = $this->rounds->toBackOut($round, $number);
+        $ids = array_values($passes->map(fn (Pass $p) => $p->id)->all());
+        $book = new BackOutBook($round->laneId(), $ids === [] ? [0] : $ids, 0);
+        $loads = [];
+        foreach ($round->roundLoads()->with('ofLoad')->orderBy('id')->get() as $of) {
+            $load = $of->ofLoad;
+            $loads[] = ['load' => $load->name] + $book->foreseen($load->id, $load->entity_id);
+        }
+
+        return ['passes' => array_values($passes->map(fn (Pass $p) => $p->number)->all()), 'loads' => $loads];
     }
 
     /** @param  list<int>  $out  loads that are left out */

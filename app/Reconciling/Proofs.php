@@ -179,7 +179,10 @@ final class Proofs
     /** @return array<int, int> load → rows that wait because the last pass was not about them */
     public function notAsked(): array
     {
-        $out = $this->passes()->last()?->passLoads->where('state', LoadState::LeftOut)->pluck('load_id')->all() ?? [];
+        $last = $this->passes()->last();
+        // What was backed out waits until somebody asks for it.
+        $isOut = fn (PassLoad $l) => $last?->kind === PassKind::BackOut || $l->state === LoadState::LeftOut;
+        $out = $last?->passLoads->filter($isOut)->pluck('load_id')->all() ?? [];
 
         return $out === [] ? [] : array_filter(array_map(
             fn (CountProof $p) => $p->count(Outcome::Pending),

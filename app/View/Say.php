@@ -51,8 +51,6 @@ final class Say
     /** Rows shown of something at a time. */
     public const PREVIEWED = [12, 40, 200];
 
-    public const RUN_OUTCOMES = RunTables::OUTCOMES;
-
     public const OUTCOMES = ProofTables::OUTCOMES;
 
     /** Rows of a kind that are listed where something does not add up. */
@@ -264,6 +262,12 @@ final class Say
     public function filter(Column $column): string
     {
         return $column->isNumber ? Test::NUMBERS : Test::TEXTS;
+    }
+
+    /** @return array<string, string> what is counted of loads in a pass → its title */
+    public function counted(Pass $pass): array
+    {
+        return RunTables::counted($pass);
     }
 
     public function progress(Page $page, Pass $pass): PassProgress

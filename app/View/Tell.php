@@ -13,6 +13,8 @@ use App\Models\Load;
 use App\Models\LoadCheck;
 use App\Models\MatchRule;
 use App\Models\Pass;
+use App\Models\PassKind;
+use App\Models\PassLoad;
 use App\Models\Take;
 use App\Models\TakeState;
 use App\Models\Work;
@@ -20,6 +22,7 @@ use App\Overview\ListedCrosswalk;
 use App\Reconciling\Counted;
 use App\Rejects\Proposed;
 use App\Rejects\ProposedKind;
+use App\Support\Amount;
 use App\Support\When;
 use App\Targets\TargetCount;
 use Baggage\Core\Crosswalks\Otherwise;
@@ -28,6 +31,7 @@ use Baggage\Core\Profiling\ColumnProfile;
 use Baggage\Core\Reading\Column;
 use Baggage\Core\Reconciling\CountProof;
 use Baggage\Core\Rows\Outcome;
+use Illuminate\Support\Collection;
 
 /** Sentences with figures in them. Every view has it as $tell. */
 final class Tell
@@ -474,5 +478,61 @@ final class Tell
             <=> [! in_array($b->header, $key, true), $b->position]);
 
         return $columns;
+    }
+
+    /**
+     * What a pass is about.
+     *
+     * @param  Collection<int, Pass>  $passes  of its round
+     */
+    public function pass(Pass $pass, Collection $passes): string
+    {
+        $backs = $passes->whereIn('id', $pass->backs_out ?? [])->sortBy('number')->pluck('number');
+
+        return match (true) {
+            $pass->kind === PassKind::First => 'all loads',
+            $pass->kind === PassKind::BackOut && $backs->isEmpty() => 'was to take back passes',
+            $pass->kind === PassKind::BackOut => 'takes back pass '.$backs->join(', ', ' and '),
+            $pass->only !== null => 'rows of one cause that were due',
+            default => 'rows that were due',
+        };
+    }
+
+    /** Whether it stands, and nothing is in the way of taking it back. */
+    public function mayBeBackedOut(Page $page, Pass $pass): bool
+    {
+        return $pass->kind !== PassKind::BackOut && $pass->backed_out_by === null && $pass->is_logged
+            && ! $page->round?->hasEnded() && ! $page->pass?->isGoing() && ! $page->pass?->canResume();
+    }
+
+    /** @param  Collection<int, Pass>  $passes  of its round */
+    public function andLater(Pass $pass, Collection $passes): string
+    {
+        $later = $this->standing($passes)->filter(fn (Pass $p) => $p->number > $pass->number)->sortBy('number')->pluck('number');
+
+        return $later->isEmpty() ? '' : ', and with it pass '.$later->join(', ', ' and ');
+    }
+
+    /** @param  Collection<int, Pass>  $passes  of its round */
+    public function wouldBackOut(Pass $pass, Collection $passes): string
+    {
+        $counts = ['loaded' => 0, 'updated' => 0];
+        foreach ($this->standing($passes)->filter(fn (Pass $p) => $p->number >= $pass->number) as $one) {
+            foreach (array_keys($counts) as $outcome) {
+                $counts[$outcome] += $one->passLoads->sum(fn (PassLoad $l) => $l->counts[$outcome] ?? 0);
+            }
+        }
+
+        return 'At most '.Amount::of($counts['loaded'], 'record').' would be removed and '.number_format($counts['updated'])
+            .' get back what they said.';
+    }
+
+    /**
+     * @param  Collection<int, Pass>  $passes
+     * @return Collection<int, Pass> those that were not taken back
+     */
+    private function standing(Collection $passes): Collection
+    {
+        return $passes->filter(fn (Pass $p) => $p->kind !== PassKind::BackOut && $p->backed_out_by === null);
     }
 }

@@ -35,11 +35,18 @@ interface Target
     /**
      * Sets a reference of records that are there already. Setting one twice changes nothing.
      *
-     * @param  list<array{string, string}>  $pairs  target key of the record, target key it refers to
+     * @param  list<array{string, string|null}>  $pairs  target key of the record, target key it refers to; null for none
      *
      * @throws TargetUnavailable
      */
     public function setReference(Entity $entity, string $field, array $pairs): void;
+
+    /**
+     * Nothing of a lane stands here any more.
+     *
+     * @throws TargetUnavailable
+     */
+    public function unmark(string $installation, int $lane): void;
 
     /**
      * A finished pass needs its receipts no longer.

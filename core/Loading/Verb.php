@@ -14,4 +14,7 @@ enum Verb: string
     case Replace = 'replace';
 
     case Remove = 'remove';
+
+    /** The fields named get exactly these values, whatever they are; nothing else is touched. */
+    case Restore = 'restore';
 }

@@ -17,6 +17,16 @@ final class SentHash
         foreach ($journey->links as $field => $link) {
             $record[$field] = "$link[space]\x1F$link[key]";
         }
+
+        return self::ofRecord($record);
+    }
+
+    /**
+     * @param  array<string, string|null>  $record  as it was sent
+     * @return string 32 hexadecimal digits
+     */
+    public static function ofRecord(array $record): string
+    {
         ksort($record);
 
         return hash('xxh128', self::VERSION.json_encode($record, JSON_INVALID_UTF8_SUBSTITUTE | JSON_UNESCAPED_UNICODE));

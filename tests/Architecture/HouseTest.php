@@ -29,13 +29,15 @@ final class HouseTest extends TestCase
         'outcomes' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/CauseTallies', 'Ledger/Links', 'Ledger/DueBook',
             'Ledger/WaiverBook', 'Ledger/DryTries', 'Ledger/PairBook', 'Ledger/RepairBook', 'Ledger/CauseReader',
+            'Ledger/BackOutBook',
         ],
         'row_causes' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/CauseTallies', 'Ledger/CauseReader', 'Ledger/DueBook',
             'Ledger/WaiverBook', 'Ledger/DryTries',
         ],
-        'outcome_log' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RepairBook'],
-        'values_before' => ['Ledger/LedgerWriter'],
+        'outcome_log' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RepairBook', 'Ledger/BackOutBook'],
+        'values_before' => ['Ledger/LedgerWriter', 'Ledger/BackOutBook'],
+        'left_records' => ['Ledger/BackOutBook'],
         'tallies' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader'],
         'causes' => [
             'Ledger/CauseBook', 'Ledger/CauseReader', 'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/DueBook',
@@ -46,7 +48,7 @@ final class HouseTest extends TestCase
         'answer_changes' => ['Decisions/AnswerChanges', 'Files/AnswerReader', 'Files/AnswerList', 'Files/PageAnswers'],
         'dry_tries' => ['Ledger/DryTries', 'Ledger/DryRows'],
         'dry_matches' => ['Ledger/DryMatches', 'Ledger/DryRows'],
-        'links' => ['Ledger/Links', 'Ledger/RowList'],
+        'links' => ['Ledger/Links', 'Ledger/RowList', 'Ledger/BackOutBook'],
         'match_entries' => ['Ledger/MatchEntries'],
         'claims' => ['Ledger/Contest'],
         'contested_rows' => ['Ledger/Contest'],

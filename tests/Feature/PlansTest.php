@@ -553,7 +553,7 @@ final class PlansTest extends TestCase
         });
         $headless->import($plan);
         self::assertSame(6_000, DB::table('code_entries')->count());
-        self::assertLessThan(90, $queries);
+        self::assertLessThan(120, $queries);
         $this->edit($plan, 'K7: new value 7', 'K7: another');
         $headless->import($plan);
         self::assertSame(['new value 7', 'another'], DB::table('code_versions')->orderBy('id')->pluck('new_value')->all());

@@ -169,6 +169,7 @@ final class RightsTest extends TestCase
             'POST m/{migration}/passes/{pass}/pause',
             'POST m/{migration}/passes/{pass}/end',
             'POST m/{migration}/passes/{pass}/resume',
+            'POST m/{migration}/passes/{pass}/back-out',
         ],
         'repair' => [
             'GET m/{migration}/to-answer',

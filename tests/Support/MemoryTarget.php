@@ -68,6 +68,11 @@ final class MemoryTarget implements Target, TargetRecords
         }
     }
 
+    public function unmark(string $installation, int $lane): void
+    {
+        unset($this->marks["$installation $lane"]);
+    }
+
     public function forget(string $installation, int $pass): void
     {
         $this->receipts = array_filter(
@@ -119,6 +124,11 @@ final class MemoryTarget implements Target, TargetRecords
             return new Answer($order->row, Done::Removed, $order->targetKey, null, $now ?? []);
         }
         $key = $order->targetKey ?? (string) ($this->last + 1);
+        if ($order->verb === Verb::Restore) {
+            $this->records[$entity->name][$key] = $order->values + ($now ?? []);
+
+            return new Answer($order->row, $order->values + ($now ?? []) == $now ? Done::Same : Done::Changed, $key);
+        }
         $isWhole = $now === null || $order->verb === Verb::Replace;
         $values = $isWhole ? $order->values : array_filter($order->values, fn ($v) => $v !== null);
         $record = $values + ($isWhole ? array_fill_keys(array_keys($entity->fields), null) : $now);

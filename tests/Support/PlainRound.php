@@ -28,7 +28,7 @@ final class PlainRound
     /** @var array<string, array<int, Plan>> load → row → what it was tried with last */
     private array $tried = ['party' => [], 'names' => [], 'boat' => []];
 
-    /** @var array<string, array<int, true>> load → row → corrected since it was tried */
+    /** @var array<string, array<int, array<string, true>>> load → row → columns corrected since it was tried */
     private array $corrected = ['party' => [], 'names' => [], 'boat' => []];
 
     /** @var array<string, array<int, string>> load → row → what failed when it was tried, in whatever way it was corrected since */
@@ -75,7 +75,7 @@ final class PlainRound
     public function correct(string $load, int $row, string $column, string $value): void
     {
         $this->rows[$load][$row][$column] = $value;
-        $this->corrected[$load][$row] = true;
+        $this->corrected[$load][$row][$column] = true;
     }
 
     public function cell(string $load, int $row, string $column): string
@@ -83,9 +83,9 @@ final class PlainRound
         return $this->rows[$load][$row][$column];
     }
 
-    public function isCorrected(string $load, int $row): bool
+    public function isCorrected(string $load, int $row, string $column): bool
     {
-        return isset($this->corrected[$load][$row]);
+        return isset($this->corrected[$load][$row][$column]);
     }
 
     /** A correction is taken back: whoever was tried with it is due, and one nobody saw is as if it had not been made. */
@@ -93,8 +93,12 @@ final class PlainRound
     {
         $this->rows[$load][$row][$column] = $before;
         if ($isSeen || $wasDue) {
-            $this->corrected[$load][$row] = true;
-        } else {
+            $this->corrected[$load][$row][$column] = true;
+
+            return;
+        }
+        unset($this->corrected[$load][$row][$column]);
+        if (($this->corrected[$load][$row] ?? []) === []) {
             unset($this->corrected[$load][$row]);
         }
     }

@@ -217,4 +217,29 @@ trait WhatATargetMustDo
         self::assertSame([], $this->write($this->harbour(), [], $this->stretch(0, 5)));
         self::assertSame([5, []], [($r = $this->port()->recall($this->stretch(0, 0)))?->to, $r?->answers]);
     }
+
+    public function test_records_are_removed_and_put_back_as_they_were(): void
+    {
+        $this->create([1 => self::h('A', 'One'), 2 => self::h('B', 'Two'), 3 => self::h('C', 'Three')]);
+        $keys = array_map(strval(...), array_keys($this->records()->after($this->harbour(), ['code'], null, 10)));
+        // To the letter, and null is null.
+        $restored = $this->write($this->harbour(), [
+            new Order(1, 'K1', Verb::Restore, $keys[0], ['code' => 'Z', 'name' => 'Other']),
+            new Order(2, 'K2', Verb::Restore, $keys[1], ['code' => 'B', 'name' => 'Two']),
+        ], $this->stretch(10, 12));
+        self::assertSame(['1 Changed', '2 Same'], self::done($restored));
+        $is = $this->records()->byKeys($this->harbour(), $keys);
+        self::assertSame(['Z', 'Other'], [$is[$keys[0]]['code'], $is[$keys[0]]['name']]);
+        $berth = (string) $this->create([1 => ['code' => 'X', 'harbour' => $keys[2], 'note' => 'n']], 40, $this->berth())[0]->targetKey;
+        $this->write($this->berth(), [new Order(1, 'K1', Verb::Restore, $berth, ['note' => null])], $this->stretch(50, 51));
+        self::assertNull($this->records()->byKeys($this->berth(), [$berth])[$berth]['note']);
+        $removed = fn (int $after) => self::done($this->write($this->harbour(), array_map(
+            fn (int $n) => new Order($n, "K$n", Verb::Remove, $keys[$n - 1], []), [1, 2],
+        ), $this->stretch($after, $after + 2)));
+        self::assertSame(['1 Removed', '2 Removed'], $removed(20));
+        self::assertSame(['1 Gone', '2 Gone'], $removed(30));
+        self::assertSame([$keys[2]], array_map(strval(...), array_keys($this->records()->after($this->harbour(), ['code'], null, 10))));
+        $this->port()->unmark('suite', 7);
+        self::assertSame([], $this->port()->marks());
+    }
 }

@@ -3,6 +3,7 @@
 namespace App\Http\Controllers;
 
 use App\Freezing\Room;
+use App\Ledger\BackOutBook;
 use App\Ledger\Only;
 use App\Loading\EndPass;
 use App\Loading\LookForRecords;
@@ -38,6 +39,9 @@ use Symfony\Component\HttpFoundation\StreamedResponse;
 
 final class RunsController extends Controller
 {
+    /** Records shown that a back-out left. */
+    private const LEFT = 50;
+
     public function __construct(private readonly Rounds $rounds)
     {
     }
@@ -77,6 +81,8 @@ final class RunsController extends Controller
             'passes' => $page->passes(),
             'logs' => PassLog::of($page->passes()->pluck('id')->all()),
             'timetables' => $page->passes()->mapWithKeys(fn (Pass $p) => [$p->id => Timetable::of($page, $p)])->all(),
+            'left' => $page->passes()->filter(fn (Pass $p) => $p->left_records > 0)
+                ->mapWithKeys(fn (Pass $p) => [$p->id => BackOutBook::leftBy($p->id, self::LEFT)])->all(),
             'people' => User::names($page->passes()->pluck('user_id')->all()),
         ];
     }
@@ -254,13 +260,30 @@ final class RunsController extends Controller
     public function endPass(Migration $migration, Pass $pass): RedirectResponse
     {
         $this->authorize('work', $migration);
-        if (! $pass->canResume()) {
+        if (! $pass->canResume() || $pass->kind === PassKind::BackOut) {
             return back()->with('refused', "Pass $pass->number is {$pass->stateInWords()}: only one that is paused can be ended.");
         }
         EndPass::dispatch($pass->id);
         Audit::note($migration->id, "ended pass $pass->number before all rows");
 
         return back()->with('told', "Pass $pass->number ends here. Its page says when that is done.");
+    }
+
+    /** What it and all later passes of its round wrote is taken back. */
+    public function backOut(Request $request, Migration $migration, Pass $pass): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        if ($pass->round->kind === 'cutover') {
+            $this->authorize('cutover', $migration);
+            $this->confirmed($request);
+        }
+        try {
+            $this->rounds->startBackOut($pass->round, $pass->number);
+        } catch (\DomainException $e) {
+            return back()->with('refused', $e->getMessage());
+        }
+
+        return back();
     }
 
     public function look(Request $request, Migration $migration): RedirectResponse

@@ -47,6 +47,11 @@ final class DryTarget implements Target
         // Nothing is written.
     }
 
+    public function unmark(string $installation, int $lane): void
+    {
+        // Nothing was left.
+    }
+
     public function forget(string $installation, int $pass): void
     {
         // Nothing was left.

@@ -26,13 +26,59 @@ final readonly class ExistingRecords
         if ($orders === []) {
             return [];
         }
-        $now = $this->locked($orders);
-        $answers = [];
+        $answers = $this->remove(array_values(array_filter($orders, fn (Order $o) => $o->verb === Verb::Remove)));
+        $orders = array_values(array_filter($orders, fn (Order $o) => $o->verb !== Verb::Remove));
+        $now = $orders === [] ? [] : $this->locked($orders);
         foreach ($orders as $order) {
             $record = $now[(string) $order->targetKey] ?? null;
             $answers[$order->row] = $record === null
                 ? new Answer($order->row, Done::Gone, $order->targetKey)
                 : $this->changeOne($order, $record);
+        }
+
+        return $answers;
+    }
+
+    /**
+     * All at once; one by one where another record refers to one of them, or one is gone.
+     *
+     * @param  list<Order>  $orders
+     * @return array<int, Answer> row → answer
+     */
+    private function remove(array $orders): array
+    {
+        $table = SqlTarget::name($this->entity->name);
+        $key = SqlTarget::name($this->entity->key);
+        $delete = function (array $some) use ($table, $key): int {
+            $keys = implode(',', array_map(fn (Order $o) => $this->pdo->quote((string) $o->targetKey), $some));
+
+            return (int) $this->pdo->exec("DELETE FROM $table WHERE $key IN ($keys)");
+        };
+        $answers = [];
+        if ($orders === []) {
+            return [];
+        }
+        $this->pdo->exec('SAVEPOINT records');
+        try {
+            $isWhole = $delete($orders) === count($orders);
+        } catch (PDOException $e) {
+            Refusals::is($e) ?: throw $e;
+            $isWhole = false;
+        }
+        if ($isWhole) {
+            return array_map(fn (Order $o) => new Answer($o->row, Done::Removed, $o->targetKey), array_column($orders, null, 'row'));
+        }
+        $this->pdo->exec('ROLLBACK TO SAVEPOINT records');
+        foreach ($orders as $order) {
+            $this->pdo->exec('SAVEPOINT record');
+            try {
+                $done = $delete([$order]) === 1 ? Done::Removed : Done::Gone;
+                $answers[$order->row] = new Answer($order->row, $done, $order->targetKey);
+            } catch (PDOException $e) {
+                Refusals::is($e) ?: throw $e;
+                $this->pdo->exec('ROLLBACK TO SAVEPOINT record');
+                $answers[$order->row] = new Answer($order->row, Done::Refused, null, $this->refusals->said($e, [], $order->targetKey));
+            }
         }
 
         return $answers;
@@ -72,6 +118,11 @@ final readonly class ExistingRecords
     private function changes(Order $order, array $record): array
     {
         $changes = [];
+        if ($order->verb === Verb::Restore) {
+            $other = array_filter($order->values, fn (?string $v, string $f) => ($record[$f] ?? null) !== $v, ARRAY_FILTER_USE_BOTH);
+
+            return array_map(fn (?string $v) => $v === null ? 'NULL' : $this->pdo->quote($v), $other);
+        }
         $isWhole = $order->verb === Verb::Replace;
         foreach ($isWhole ? array_keys($this->entity->writable()) : array_keys($order->values) as $field) {
             $isGiven = array_key_exists($field, $order->values);

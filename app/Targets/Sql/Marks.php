@@ -27,6 +27,11 @@ final class Marks
         );
     }
 
+    public static function remove(PDO $pdo, string $installation, int $lane): void
+    {
+        $pdo->exec('DELETE FROM '.self::TABLE.' WHERE installation = '.$pdo->quote($installation)." AND lane = $lane");
+    }
+
     /** @return list<Mark> */
     public static function all(PDO $pdo): array
     {

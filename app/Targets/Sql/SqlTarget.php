@@ -61,7 +61,7 @@ final class SqlTarget implements Target
         try {
             $pdo = $this->link->pdo();
             $values = array_map(
-                fn (array $p) => $pdo->quote($p[0]).' AS child,'.$pdo->quote($p[1]).' AS parent',
+                fn (array $p) => $pdo->quote($p[0]).' AS child,'.($p[1] === null ? 'NULL' : $pdo->quote($p[1])).' AS parent',
                 $pairs,
             );
             $pdo->exec(
@@ -71,6 +71,12 @@ final class SqlTarget implements Target
         } catch (PDOException $e) {
             throw TargetUnavailable::referencesNotSet($entity->name, $field, $e);
         }
+    }
+
+    public function unmark(string $installation, int $lane): void
+    {
+        $this->marked = null;
+        $this->asked(fn (PDO $pdo) => Marks::remove($pdo, $installation, $lane));
     }
 
     public function forget(string $installation, int $pass): void

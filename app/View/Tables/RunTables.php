@@ -17,7 +17,8 @@ final class RunTables
     /** Loads of a pass, of the chosen entity where one is; a retry shows those it had rows of. */
     public static function loads(Request $request, Page $page, Pass $pass): Table
     {
-        $isRetry = $pass->kind === PassKind::Retry;
+        $isRetry = $pass->kind !== PassKind::First;
+        $isBack = $pass->kind === PassKind::BackOut;
         $shown = $pass->passLoads
             ->filter(fn (PassLoad $l) => $page->entity === null || $page->all()->get($l->load_id)?->entityId === $page->entity->id)
             ->reject(fn (PassLoad $l) => $isRetry && $l->rows_done === 0 && $l->state === LoadState::Done);
@@ -26,14 +27,23 @@ final class RunTables
             Column::number('wave', 'Wave', fn (PassLoad $l) => $l->wave),
             Column::text('load', 'Load', fn (PassLoad $l) => $page->all()->get($l->load_id)->name ?? ''),
             Column::text('state', 'State', fn (PassLoad $l) => $l->state->value),
-            Column::number('rows', 'Rows', fn (PassLoad $l) => $isRetry ? null : $l->rows_total),
+            Column::number('rows', 'Rows', fn (PassLoad $l) => $isRetry && ! $isBack ? null : $l->rows_total),
             Column::number('done', 'Done', fn (PassLoad $l) => $l->rows_done),
             ...array_map(
-                fn (string $o) => Column::number($o, ucfirst($o), fn (PassLoad $l) => $l->counts[$o] ?? 0),
-                self::OUTCOMES,
+                fn (string $o, string $title) => Column::number($o, $title, fn (PassLoad $l) => $l->counts[$o] ?? 0),
+                array_keys(self::counted($pass)),
+                array_values(self::counted($pass)),
             ),
             Column::number('seconds', 'Seconds', fn (PassLoad $l) => (float) $l->seconds),
         ], $shown->values()->all(), 100);
+    }
+
+    /** @return array<string, string> what is counted of a load in a pass → its title */
+    public static function counted(Pass $pass): array
+    {
+        return $pass->kind === PassKind::BackOut
+            ? ['removed' => 'Records removed', 'restored' => 'Changed back', 'left' => 'Left']
+            : array_combine(self::OUTCOMES, array_map(ucfirst(...), self::OUTCOMES));
     }
 
     /** @param  list<array<string, mixed>>  $newer  of NewerTakes::of */

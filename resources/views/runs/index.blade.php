@@ -39,9 +39,11 @@
         @if ($pass?->canResume() && !$ending)
           <form method="post" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/resume">@csrf<button
               class="btn main">Resume pass {{ $pass->number }}</button></form>
-          <form method="post" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/end">@csrf<button
-              class="btn" title="What it loaded stands. The rows it did not come to were not asked for.">End pass
-              {{ $pass->number }} here</button></form>
+          @if ($pass->kind->name !== 'BackOut')
+            <form method="post" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/end">@csrf<button
+                class="btn" title="What it loaded stands. The rows it did not come to were not asked for.">End pass
+                {{ $pass->number }} here</button></form>
+          @endif
         @endif
         @if ($pass?->state->value === 'running' && !$say->isWorkedOn($pass))
           <form method="post" action="/m/{{ $page->migration->id }}/passes/{{ $pass->id }}/resume">@csrf<span

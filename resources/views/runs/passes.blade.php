@@ -2,9 +2,27 @@
   @foreach ($passes as $p)
     @php($view = $say->progress($page, $p))
     <h2>Pass {{ $p->number }}:
-      {{ $p->kind->name === 'First' ? 'all loads' : ($p->only ? 'rows of one cause that were due' : 'rows that were due') }},
-      {{ $p->stateInWords() }}
+      {{ $tell->pass($p, $passes) }}, {{ $p->stateInWords() }}
     </h2>
+    @if ($p->backed_out_by)
+      <p class="mb-1">Taken back by pass {{ $passes->firstWhere('id', $p->backed_out_by)?->number }}.</p>
+    @endif
+    @if ($p->left_records > 0)
+      <details class="note bad" open>
+        <summary>{{ $say->count($p->left_records, 'record') }} left as they are, with their rows</summary>
+        @foreach ($left[$p->id] ?? [] as $l)
+          @php($of = $page->all()->get($l->load_id))
+          <p>{{ $of?->name }}, row <a class="linkish"
+              href="/m/{{ $page->migration->id }}/rows/{{ $l->load_id }}/{{ $l->item }}">{{ number_format($l->item) }}</a>,
+            record {{ $l->target_key }}: {{ $l->why }}</p>
+        @endforeach
+        @if ($p->left_records > count($left[$p->id] ?? []))
+          <p class="quiet">{{ number_format($p->left_records - count($left[$p->id] ?? [])) }} more: the command line
+            lists
+            them.</p>
+        @endif
+      </details>
+    @endif
     <p class="quiet mb-1">{{ $p->started_at ? $say::when($p->started_at, 'second') : 'not begun' }},
       {{ number_format($view->done) }}
       of {{ number_format($view->total) }} rows, {{ $view->elapsed }}
@@ -60,7 +78,7 @@
           <td>{{ $l->state->value }}</td>
           <td class="n">{{ $p->kind->name === 'Retry' ? '' : number_format($l->rows_total) }}</td>
           <td class="n">{{ number_format($l->rows_done) }}</td>
-          @foreach ($say::RUN_OUTCOMES as $o)
+          @foreach ($say->counted($p) as $o => $title)
             @php($n = $l->counts[$o] ?? 0)<td @class(['n', 'zero' => $n === 0])>{{ number_format($n) }}</td>
           @endforeach
           <td class="n">
@@ -68,6 +86,24 @@
         </tr>
       @endforeach
     </x-table>
+    @if ($tell->mayBeBackedOut($page, $p))
+      @can('work', $page->migration)
+        <details class="mb-2">
+          <summary>Take back pass {{ $p->number }}{{ $tell->andLater($p, $passes) }}</summary>
+          <form class="row mt-1" method="post"
+            action="/m/{{ $page->migration->id }}/passes/{{ $p->id }}/back-out">@csrf
+            <span>{{ $tell->wouldBackOut($p, $passes) }}</span>
+            @if ($page->round->kind === 'cutover')
+              <x-confirm id="back-out-{{ $p->number }}" />
+            @endif
+            <button class="btn small">Take it back</button>
+            <span class="quiet">Children go before their parents. What somebody else changed since is left and listed;
+              what
+              was decided about rows stays.</span>
+          </form>
+        </details>
+      @endcan
+    @endif
   @endforeach
   @if ($passes->isNotEmpty())
     <p class="quiet mt-2">Counts of a pass are what it did then. What the rows are now stands at <a class="linkish"

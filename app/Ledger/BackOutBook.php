@@ -1,0 +1,305 @@
+<?php
+
+namespace App\Ledger;
+
+use Baggage\Core\Loading\Undoing;
+use Baggage\Core\Rows\Outcome;
+use Illuminate\Database\Query\Builder;
+use Illuminate\Support\Facades\DB;
+
+/** What some passes of a lane left, row by row: reads it for a back-out, and writes down that it is undone. */
+final class BackOutBook
+{
+    private const DELETED_AT_ONCE = 20_000;
+
+    private const LEFT_TOLD = 500;
+
+    /** @var array<string, int>|null "entity key" of records that rows of these passes took over from others */
+    private ?array $takenOver = null;
+
+    /**
+     * @param  non-empty-list<int>  $passes  that are backed out
+     * @param  int  $by  the pass that does it
+     */
+    public function __construct(private readonly int $lane, private readonly array $passes, private readonly int $by)
+    {
+    }
+
+    private function ids(): string
+    {
+        return implode(',', $this->passes);
+    }
+
+    /** @return array<int, int> load → rows that have a line of these passes */
+    public function counts(): array
+    {
+        return DB::table('outcomes')
+            ->where('lane_id', $this->lane)
+            ->whereIn('pass_id', $this->passes)
+            ->groupBy('load_id')
+            ->selectRaw('load_id, COUNT(*) AS n')
+            ->pluck('n', 'load_id')
+            ->map(fn ($n) => (int) $n)
+            ->all();
+    }
+
+    /**
+     * What a load left that would be taken back.
+     *
+     * @return array{rows: int, remove: int, change_back: int}
+     */
+    public function foreseen(int $load, int $entity): array
+    {
+        $lines = fn () => DB::table('outcomes')->where('lane_id', $this->lane)->where('load_id', $load)->whereIn('pass_id', $this->passes);
+        $made = (clone $lines())->where('outcome', Outcome::Loaded->value)->where('stands', 1);
+        $taken = array_map(
+            fn (string $of) => substr($of, strlen("$entity ")),
+            array_filter(array_keys($this->takenOver()), fn (string $of) => str_starts_with($of, "$entity ")),
+        );
+
+        return [
+            'rows' => $lines()->count(),
+            'remove' => $made->count() - ($taken === [] ? 0 : (clone $made)->whereIn('target_key', $taken)->count()),
+            'change_back' => DB::table('values_before')->where('load_id', $load)->whereIn('pass_id', $this->passes)
+                ->distinct()->count('target_key'),
+        ];
+    }
+
+    /**
+     * Rows of a stretch whose line is of these passes, or was replaced by one of them.
+     *
+     * @param  int  $entity  that the load fills
+     * @param  bool  $reads  whether the load finds its records by keys of others, and so makes none
+     * @return array{list<Undoing>, array<int, int>} rows, and row → the pass of its line
+     */
+    public function rows(int $load, int $entity, bool $reads, int $after, int $to): array
+    {
+        $range = [$this->lane, $load, $after, $to];
+        $columns = 'o.item, o.legacy_key, o.outcome, o.target_key, LOWER(HEX(o.sent_hash)) AS sent, o.pass_id';
+        $lines = DB::select(
+            "SELECT $columns FROM outcomes o FORCE INDEX (PRIMARY)
+            WHERE o.lane_id = ? AND o.load_id = ? AND o.item > ? AND o.item <= ? AND o.pass_id IN ({$this->ids()})
+            UNION SELECT $columns FROM outcome_log l FORCE INDEX (by_row)
+            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = l.lane_id AND o.load_id = l.load_id AND o.item = l.item
+            WHERE l.lane_id = ? AND l.load_id = ? AND l.item > ? AND l.item <= ? AND l.by_pass IN ({$this->ids()}) ORDER BY item",
+            [...$range, ...$range],
+        );
+        $keys = array_values(array_unique(array_filter(array_column($lines, 'target_key'), is_string(...))));
+        $before = $keys === [] ? [] : $this->before($entity, $keys);
+        $rows = $passes = [];
+        foreach ($lines as $line) {
+            $passes[(int) $line->item] = (int) $line->pass_id;
+            $rows[] = $this->undoing($line, $entity, $reads, $before[$line->target_key] ?? null);
+        }
+
+        return [$rows, $passes];
+    }
+
+    /** @param  array{array<string, string|null>, bool}|null  $before */
+    private function undoing(\stdClass $line, int $entity, bool $reads, ?array $before): Undoing
+    {
+        $isOfThese = in_array((int) $line->pass_id, $this->passes, true) && $line->target_key !== null;
+        $isMade = $isOfThese && ! $reads && $line->outcome === Outcome::Loaded->value
+            && ! isset($this->takenOver()["$entity $line->target_key"]);
+        $isChanged = $isOfThese && ! $isMade && $before !== null && $line->outcome !== Outcome::Merged->value;
+
+        return new Undoing(
+            (int) $line->item,
+            $line->legacy_key,
+            $isMade ? $line->target_key : null,
+            $isChanged ? $line->target_key : null,
+            $isChanged ? $before[0] : [],
+            $line->sent,
+            // Of a record it made, any change is another's.
+            $isMade ? $before === null : $before[1] ?? true,
+        );
+    }
+
+    /**
+     * What records were before the first of these passes changed them.
+     *
+     * @param  list<string>  $keys
+     * @return array<array-key, array{array<string, string|null>, bool}> target key → the record, and whether one row alone changed it
+     */
+    private function before(int $entity, array $keys): array
+    {
+        $first = DB::table('values_before')
+            ->where('entity_id', $entity)
+            ->whereIn('target_key', $keys)
+            ->whereIn('pass_id', $this->passes)
+            ->groupBy('target_key')
+            ->selectRaw('target_key, MIN(id) AS id, COUNT(DISTINCT load_id, item) AS n')
+            ->get();
+        $values = DB::table('values_before')->whereIn('id', $first->pluck('id'))->pluck('values', 'id');
+        $found = [];
+        foreach ($first as $of) {
+            $found[$of->target_key] = [json_decode($values[$of->id], true, 8, JSON_THROW_ON_ERROR), (int) $of->n === 1];
+        }
+
+        return $found;
+    }
+
+    /** @return array<string, int> */
+    private function takenOver(): array
+    {
+        return $this->takenOver ??= DB::table('outcome_log')
+            ->forceIndex('of_pass')
+            ->join('loads', 'loads.id', '=', 'outcome_log.load_id')
+            ->where('outcome_log.lane_id', $this->lane)
+            ->whereIn('outcome_log.by_pass', $this->passes)
+            ->whereNotIn('outcome_log.pass_id', $this->passes)
+            ->where('outcome_log.outcome', Outcome::Loaded->value)
+            ->get(['loads.entity_id', 'outcome_log.target_key'])
+            ->mapWithKeys(fn ($r) => ["$r->entity_id $r->target_key" => 1])
+            ->all();
+    }
+
+    /**
+     * The lines rows had before these passes.
+     *
+     * @param  list<int>  $items
+     * @return array<int, \stdClass> item → outcome, target_key, sent_hash in hexadecimal, pass_id, cause_id
+     */
+    public function linesBefore(int $load, array $items): array
+    {
+        $last = DB::table('outcome_log')
+            ->forceIndex('by_row')
+            ->where('lane_id', $this->lane)
+            ->where('load_id', $load)
+            ->whereIntegerInRaw('item', $items)
+            ->whereIn('by_pass', $this->passes)
+            ->whereNotIn('pass_id', $this->passes)
+            ->groupBy('item')
+            ->selectRaw('MAX(id) AS id');
+
+        return $items === [] ? [] : DB::query()
+            ->fromSub($last, 'm')
+            ->join('outcome_log as l', 'l.id', '=', 'm.id')
+            ->selectRaw('l.item, l.outcome, l.target_key, LOWER(HEX(l.sent_hash)) AS sent_hash, l.pass_id, l.cause_id')
+            ->get()
+            ->keyBy('item')
+            ->all();
+    }
+
+    /**
+     * Another lane that stands on a record these passes made.
+     *
+     * @return string|null its round, and the record
+     */
+    public function standsElsewhere(int $load, int $entity): ?string
+    {
+        $found = DB::selectOne(
+            "SELECT r.name, e.name AS entity, o.target_key FROM outcomes o FORCE INDEX (by_outcome)
+            STRAIGHT_JOIN outcomes x FORCE INDEX (target) ON x.target_key = o.target_key AND x.lane_id IN (
+                SELECT n.id FROM lanes n JOIN lanes m ON m.target_id = n.target_id WHERE m.id = ? AND n.id <> m.id)
+            STRAIGHT_JOIN loads f ON f.id = x.load_id AND f.entity_id = ?
+            STRAIGHT_JOIN entities e ON e.id = f.entity_id
+            STRAIGHT_JOIN lanes n ON n.id = x.lane_id STRAIGHT_JOIN rounds r ON r.id = n.round_id
+            WHERE o.lane_id = ? AND o.load_id = ? AND o.outcome = ? AND o.pass_id IN ({$this->ids()}) LIMIT 1",
+            [$this->lane, $entity, $this->lane, $load, Outcome::Loaded->value],
+        );
+
+        return $found === null ? null : "Round $found->name stands on $found->entity $found->target_key, which this round made";
+    }
+
+    /**
+     * @param  list<Undoing>  $left  whose record is left as it is
+     */
+    public function leave(int $load, array $left): void
+    {
+        foreach (array_chunk($left, 1_000) as $some) {
+            DB::table('left_records')->insertOrIgnore(array_map(fn (Undoing $u) => [
+                'pass_id' => $this->by, 'load_id' => $load, 'item' => $u->row, 'target_key' => (string) ($u->made ?? $u->changed),
+                'why' => mb_substr((string) $u->left, 0, self::LEFT_TOLD),
+            ], $some));
+        }
+    }
+
+    /**
+     * Rows of a stretch whose record is left.
+     *
+     * @return array<int, string> item → why
+     */
+    public function left(int $load, int $after, int $to): array
+    {
+        return DB::table('left_records')->where('pass_id', $this->by)->where('load_id', $load)
+            ->where('item', '>', $after)->where('item', '<=', $to)->pluck('why', 'item')->all();
+    }
+
+    public function countLeft(): int
+    {
+        return DB::table('left_records')->where('pass_id', $this->by)->count();
+    }
+
+    /**
+     * Records that a back-out left as they are.
+     *
+     * @return list<\stdClass> load_id, item, target_key, why
+     */
+    public static function leftBy(int $pass, int $most): array
+    {
+        return DB::table('left_records')->where('pass_id', $pass)->orderBy('load_id')->orderBy('item')->limit($most)->get()->all();
+    }
+
+    /** What records were before these passes is needed no more. */
+    public function forget(): void
+    {
+        do {
+            $n = DB::table('values_before')->whereIn('pass_id', $this->passes)->orderBy('id')->limit(self::DELETED_AT_ONCE)->delete();
+        } while ($n === self::DELETED_AT_ONCE);
+    }
+
+    /**
+     * References that were set in records which stay, to records that these passes made.
+     *
+     * @param  list<string>  $removed  target keys of an entity
+     * @return list<\stdClass> load_id, item, field, target_key
+     */
+    public function referencesTo(int $entity, array $removed): array
+    {
+        if ($removed === []) {
+            return [];
+        }
+        $parents = DB::table('outcomes as p')
+            ->forceIndex('target')
+            ->join('loads as f', fn ($j) => $j->on('f.id', '=', 'p.load_id')->where('f.entity_id', $entity))
+            ->where('p.lane_id', $this->lane)
+            ->whereIn('p.target_key', $removed)
+            ->where('p.stands', 1)
+            ->select('p.space_id', 'p.legacy_key');
+
+        return $this->links()
+            ->joinSub($parents, 'x', fn ($j) => $j->on('x.space_id', '=', 'l.parent_space_id')->on('x.legacy_key', '=', 'l.parent_key'))
+            ->where('l.state', LinkState::Made->value)
+            ->whereNotIn('o.pass_id', $this->passes)
+            ->get(['l.load_id', 'l.item', 'l.field', 'l.target_key'])
+            ->all();
+    }
+
+    /**
+     * References of records of a stretch that these passes made.
+     *
+     * @return list<\stdClass> item, field, target_key
+     */
+    public function references(int $load, int $after, int $to): array
+    {
+        return $this->links()
+            ->where('l.load_id', $load)
+            ->where('l.item', '>', $after)
+            ->where('l.item', '<=', $to)
+            ->where('l.state', LinkState::Made->value)
+            ->whereIn('o.pass_id', $this->passes)
+            ->get(['l.item', 'l.field', 'l.target_key'])
+            ->all();
+    }
+
+    private function links(): Builder
+    {
+        return DB::table('links as l')
+            ->join('outcomes as o', fn ($j) => $j
+                ->on('o.lane_id', '=', 'l.lane_id')
+                ->on('o.load_id', '=', 'l.load_id')
+                ->on('o.item', '=', 'l.item'))
+            ->where('l.lane_id', $this->lane);
+    }
+}

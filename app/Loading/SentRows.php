@@ -1,0 +1,105 @@
+<?php
+
+namespace App\Loading;
+
+use App\Ledger\LedgerCrosswalk;
+use App\Ledger\LedgerReader;
+use App\Ledger\Spaces;
+use App\Models\Pass;
+use App\Models\PassLoad;
+use App\Models\Round;
+use App\Staging\StagedRows;
+use Baggage\Core\Loading\ParentResolver;
+use Baggage\Core\Loading\PlanVersion;
+use Baggage\Core\Mapping\DefinitionError;
+use Baggage\Core\Mapping\Mapper;
+use Baggage\Core\Rows\Journey;
+
+/** The records rows sent, made again by the plan and the decisions of the pass that sent them. */
+final class SentRows
+{
+    /** @var array<int, array{Pass, PlanVersion}> by pass */
+    private array $plans = [];
+
+    /** @var array<string, array{Mapper, ParentResolver}|null> by pass and load */
+    private array $makers = [];
+
+    private function __construct(private readonly Round $round, private readonly LedgerCrosswalk $crosswalk)
+    {
+    }
+
+    public static function of(Round $round, Spaces $spaces): self
+    {
+        return new self($round, new LedgerCrosswalk(new LedgerReader($round), $spaces));
+    }
+
+    /**
+     * @param  array<int, int>  $passes  row → its pass
+     * @return array<int, Journey> row → what it became; a row whose rules cannot be used any more is left out
+     */
+    public function journeys(PassLoad $progress, array $passes): array
+    {
+        $found = [];
+        foreach (array_unique($passes) as $pass) {
+            $maker = $this->maker($pass, $progress);
+            if ($maker === null) {
+                continue;
+            }
+            [$mapper, $parents] = $maker;
+            $rows = (new StagedRows($progress->take_id, $this->plan($pass)[0]->decision))->numbered(array_keys($passes, $pass, true));
+            $journeys = [];
+            foreach ($rows as $row => $cells) {
+                $journeys[] = $mapper->map($row, $cells);
+            }
+            $parents->resolve($journeys);
+            $this->match($pass, $progress->load_id, $journeys);
+            $found += array_column(array_filter($journeys, fn (Journey $j) => $j->isOpen()), null, 'row');
+        }
+
+        return $found;
+    }
+
+    /** @param  list<Journey>  $journeys */
+    private function match(int $pass, int $load, array $journeys): void
+    {
+        $rules = $this->plan($pass)[1]->load($load)->matches;
+        foreach ($rules === [] ? [] : $journeys as $journey) {
+            foreach ($journey->isOpen() ? $rules : [] as $rule) {
+                $key = $rule->key($journey->values);
+                $key === null ?: $journey->matchKeys[] = $key;
+            }
+        }
+    }
+
+    /** @return array{Pass, PlanVersion} */
+    private function plan(int $pass): array
+    {
+        if (! isset($this->plans[$pass])) {
+            $of = $this->round->passes()->with('plan')->findOrFail($pass);
+            $this->plans[$pass] = [$of, $of->plan->version()];
+        }
+
+        return $this->plans[$pass];
+    }
+
+    /** @return array{Mapper, ParentResolver}|null */
+    private function maker(int $pass, PassLoad $progress): ?array
+    {
+        $of = "$pass $progress->load_id";
+        if (! array_key_exists($of, $this->makers)) {
+            $plan = $this->plan($pass)[1];
+            try {
+                $load = $plan->load($progress->load_id);
+                $deferred = $plan->order()->deferredFields($load->entity->name);
+                $this->makers[$of] = [
+                    $plan->mapper($load->id, $progress->take->tidyColumns()),
+                    new ParentResolver($load->entity, $this->crosswalk, $plan->normalisations(), $deferred),
+                ];
+            } catch (DefinitionError) {
+                $this->makers[$of] = null;
+            }
+        }
+
+        return $this->makers[$of];
+    }
+}
