@@ -3,7 +3,7 @@
 // Shared by benchmarks that load parents and their children: makes the files and an empty target, and knows the same work as
 // hand-written SQL. Needs begin.php; leaves $options, $parents, $children, $harbour, $pdo, $empty, $processor and $reference.
 
-$options = getopt('', ['scale:', 'seed:', 'workers:', 'random']);
+$options = getopt('', ['scale:', 'seed:', 'workers:', 'random', 'back-out']);
 $scale = (float) ($options['scale'] ?? 1);
 $parents = max(10, (int) (100_000 * $scale));
 $children = $parents * 10;

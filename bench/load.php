@@ -4,6 +4,7 @@
 // target tables with key crosswalk, code look-up, checks and ledger: Baggage's whole way, and the same work as hand-written SQL on
 // the same server before and after. Prints seconds, the ratio, the peak memory of each process and the size of the ledger per row.
 // With --random the children's keys come in no order, as the keys of most systems do.
+// With --back-out everything is taken back afterwards, by the same workers, and that is held against the time of loading.
 
 use App\Models\Extract;
 use App\Models\Take;
@@ -99,3 +100,11 @@ $bytes = (int) DB::table('information_schema.tables')
     ->whereIn('table_name', ['outcomes', 'row_causes'])
     ->sum(DB::raw('data_length + index_length'));
 printf("ledger             %7.0f bytes a row, data and indexes\n", $bytes / ($parents + $children));
+if (isset($options['back-out'])) {
+    $began = microtime(true);
+    $pass = $headless->backOut($round, 1, (int) ($options['workers'] ?? 1));
+    $took = microtime(true) - $began;
+    $rest = (int) DB::table("$harbour.bill")->count() + (int) DB::table("$harbour.customer")->count();
+    printf("taken back         %7.1f s: %.2f of loading; records left %d, error %s\n", $took, $took / ($end - $frozen), $rest, $pass->error ?? 'none');
+    exit($rest === 0 && $pass->error === null ? 0 : 1);
+}

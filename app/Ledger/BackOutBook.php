@@ -17,6 +17,10 @@ final class BackOutBook
     /** @var array<string, int>|null "entity key" of records that rows of these passes took over from others */
     private ?array $takenOver = null;
 
+    private ?bool $replaced = null;
+
+    private ?bool $changed = null;
+
     /**
      * @param  non-empty-list<int>  $passes  that are backed out
      * @param  int  $by  the pass that does it
@@ -78,14 +82,20 @@ final class BackOutBook
         $columns = 'o.item, o.legacy_key, o.outcome, o.target_key, LOWER(HEX(o.sent_hash)) AS sent, o.pass_id';
         $lines = DB::select(
             "SELECT $columns FROM outcomes o FORCE INDEX (PRIMARY)
-            WHERE o.lane_id = ? AND o.load_id = ? AND o.item > ? AND o.item <= ? AND o.pass_id IN ({$this->ids()})
-            UNION SELECT $columns FROM outcome_log l FORCE INDEX (by_row)
-            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = l.lane_id AND o.load_id = l.load_id AND o.item = l.item
-            WHERE l.lane_id = ? AND l.load_id = ? AND l.item > ? AND l.item <= ? AND l.by_pass IN ({$this->ids()}) ORDER BY item",
-            [...$range, ...$range],
+            WHERE o.lane_id = ? AND o.load_id = ? AND o.item > ? AND o.item <= ? AND o.pass_id IN ({$this->ids()}) ORDER BY o.item",
+            $range,
         );
+        if ($this->haveReplaced()) {
+            array_push($lines, ...DB::select(
+                "SELECT DISTINCT $columns FROM outcome_log l FORCE INDEX (by_row)
+                STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = l.lane_id AND o.load_id = l.load_id AND o.item = l.item
+                WHERE l.lane_id = ? AND l.load_id = ? AND l.item > ? AND l.item <= ? AND l.by_pass IN ({$this->ids()})
+                AND o.pass_id NOT IN ({$this->ids()})",
+                $range,
+            ));
+        }
         $keys = array_values(array_unique(array_filter(array_column($lines, 'target_key'), is_string(...))));
-        $before = $keys === [] ? [] : $this->before($entity, $keys);
+        $before = $keys === [] || ! $this->haveChanged() ? [] : $this->before($entity, $keys);
         $rows = $passes = [];
         foreach ($lines as $line) {
             $passes[(int) $line->item] = (int) $line->pass_id;
@@ -139,11 +149,24 @@ final class BackOutBook
         return $found;
     }
 
+    /** Whether these passes replaced any line. */
+    private function haveReplaced(): bool
+    {
+        return $this->replaced ??= DB::table('outcome_log')->forceIndex('by_row')->where('lane_id', $this->lane)
+            ->whereIn('by_pass', $this->passes)->exists();
+    }
+
+    /** Whether these passes changed any record that was there. */
+    private function haveChanged(): bool
+    {
+        return $this->changed ??= DB::table('values_before')->whereIn('pass_id', $this->passes)->exists();
+    }
+
     /** @return array<string, int> */
     private function takenOver(): array
     {
         return $this->takenOver ??= DB::table('outcome_log')
-            ->forceIndex('of_pass')
+            ->forceIndex('by_row')
             ->join('loads', 'loads.id', '=', 'outcome_log.load_id')
             ->where('outcome_log.lane_id', $this->lane)
             ->whereIn('outcome_log.by_pass', $this->passes)
@@ -172,7 +195,7 @@ final class BackOutBook
             ->groupBy('item')
             ->selectRaw('MAX(id) AS id');
 
-        return $items === [] ? [] : DB::query()
+        return $items === [] || ! $this->haveReplaced() ? [] : DB::query()
             ->fromSub($last, 'm')
             ->join('outcome_log as l', 'l.id', '=', 'm.id')
             ->selectRaw('l.item, l.outcome, l.target_key, LOWER(HEX(l.sent_hash)) AS sent_hash, l.pass_id, l.cause_id')

@@ -29,6 +29,9 @@ final class BackOutRecord
     /** @var list<int> rows that get the line they had */
     public array $rows = [];
 
+    /** @var list<int> rows that had none, and wait */
+    public array $waiting = [];
+
     /** @var array<string, int> outcome → rows */
     public array $outcomesNow = [];
 
@@ -52,9 +55,8 @@ final class BackOutRecord
     /**
      * @param  \stdClass|null  $line  as it was before; null where the row had none, and waits
      * @param  bool  $reads  whether the load makes no records of its own
-     * @param  int  $pass  that does it
      */
-    public function row(Undoing $undoing, ?\stdClass $line, bool $reads, int $pass): void
+    public function row(Undoing $undoing, ?\stdClass $line, bool $reads): void
     {
         $this->made += $undoing->records;
         $undoing->left === null ?: $this->left[] = $undoing;
@@ -66,15 +68,19 @@ final class BackOutRecord
         $this->did['restored'] += $undoing->changed !== null && $undoing->left === null ? 1 : 0;
         $key = $undoing->made ?? $undoing->changed;
         $key === null ?: $this->keys[] = $key;
-        $outcome = $line->outcome ?? Outcome::Pending->value;
-        $target = $line->target_key ?? null;
-        $stands = $target !== null && ! $reads ? 1 : null;
+        if ($line === null) {
+            $this->waiting[] = $undoing->row;
+
+            return;
+        }
+        $outcome = $line->outcome;
+        $stands = $line->target_key !== null && ! $reads ? 1 : null;
         $this->rows[] = $undoing->row;
         $this->outcomesNow[$outcome] = ($this->outcomesNow[$outcome] ?? 0) + 1;
         $this->outcomes .= BulkRows::line([
-            $undoing->row, $undoing->legacyKey, $stands, $outcome, $target, $line->sent_hash ?? null, (int) ($line->pass_id ?? $pass),
+            $undoing->row, $undoing->legacyKey, $stands, $outcome, $line->target_key, $line->sent_hash, (int) $line->pass_id,
         ]);
-        if (($line->cause_id ?? null) !== null) {
+        if ($line->cause_id !== null) {
             $cause = (int) $line->cause_id;
             $this->causeCount++;
             $this->ofCauses[$cause][$outcome] = ($this->ofCauses[$cause][$outcome] ?? 0) + 1;

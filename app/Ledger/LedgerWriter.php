@@ -150,7 +150,8 @@ final class LedgerWriter
             BulkRows::load($db, 'outcomes', $columns, $record->outcomes, count($record->rows));
             BulkRows::load($db, 'row_causes', '(lane_id, load_id, item, cause_id, root_cause_id)', $record->causes, $record->causeCount);
             $links = new Links($lane);
-            $links->forget($load, $record->rows);
+            $had = self::sum($had, $this->waitAgain($lane, $load, $record->waiting, $run->number()));
+            $links->forget($load, [...$record->rows, ...$record->waiting]);
             $links->replace($load, $record->rows, $record->links, $record->linkCount);
             $links->waitAgain($record->cleared);
             $matches->forgetRows($run->load->entity->name, $record->keys);
@@ -158,9 +159,10 @@ final class LedgerWriter
             $book->leave($load, $record->left);
             (new Stretches($run->progress->id))->done(Stretches::FREE, $record->after);
             CauseTallies::add($lane, $record->ofCauses);
-            self::tally($lane, $load, self::sum($record->outcomesNow, array_map(fn (int $n) => -$n, $had)));
+            $now = self::sum($record->outcomesNow, [Outcome::Pending->value => count($record->waiting)]);
+            self::tally($lane, $load, self::sum($now, array_map(fn (int $n) => -$n, $had)));
             Counters::add($lane, $run->entity, $record->made);
-            $this->progressed($run, count($record->rows), $record->did, $seconds);
+            $this->progressed($run, count($record->rows) + count($record->waiting), $record->did, $seconds);
         }, self::TRIES);
     }
 
@@ -287,6 +289,40 @@ final class LedgerWriter
         }
 
         return $all;
+    }
+
+    /**
+     * Lines stay where they are, and stand for nothing: half as long as writing them anew.
+     *
+     * @param  list<int>  $rows
+     * @param  int  $by  the pass that does it
+     * @return array<string, int> the outcomes they had
+     */
+    private function waitAgain(int $lane, int $load, array $rows, int $by): array
+    {
+        if ($rows === []) {
+            return [];
+        }
+        $isStretch = max($rows) - min($rows) + 1 === count($rows);
+        $among = fn (Builder $q, string $item) => $isStretch
+            ? $q->whereBetween($item, [min($rows), max($rows)])
+            : $q->whereIntegerInRaw($item, $rows);
+        $lines = fn () => $this->lines($lane, $load)->tap(fn (Builder $q) => $among($q, 'outcomes.item'));
+        // By the key they lie in, whatever the server believes: it would count all of the load for a stretch of it.
+        $of = fn (string $table) => DB::table(DB::raw("$table FORCE INDEX (PRIMARY)"))->where('lane_id', $lane)->where('load_id', $load)
+            ->tap(fn (Builder $q) => $among($q, 'item'));
+        $had = $of('outcomes')->groupBy('outcome')->selectRaw('outcome, COUNT(*) AS n')->pluck('n', 'outcome')
+            ->map(fn ($n) => (int) $n)->all();
+        CauseTallies::move($lane, $lines(), null);
+        $settled = $lines()->where('outcomes.outcome', '<>', Outcome::Pending->value);
+        DB::table('outcome_log')->insertUsing(self::LOGGED, $this->logged($settled, $by));
+        $of('outcomes')->update([
+            'outcome' => Outcome::Pending->value, 'stands' => null, 'target_key' => null, 'sent_hash' => null, 'pass_id' => $by,
+        ]);
+        DB::table('row_causes')->where('lane_id', $lane)->where('load_id', $load)
+            ->tap(fn (Builder $q) => $among($q, 'item'))->delete();
+
+        return $had;
     }
 
     /** Lines of a load with their causes. */

@@ -34,7 +34,7 @@ use Baggage\Core\Rows\Outcome;
 final class BackOutLoads
 {
     /** Row numbers of a stretch. */
-    private const STRETCH = 2_000;
+    private const STRETCH = 5_000;
 
     /** @param  array<string, int>  $entities  name → number */
     private function __construct(
@@ -228,7 +228,7 @@ final class BackOutLoads
         $again = [];
         foreach ($rows as $undoing) {
             $line = $lines[$undoing->row] ?? null;
-            $record->row($undoing, $line, $load->reads(), $this->pass->id);
+            $record->row($undoing, $line, $load->reads());
             if (! $undoing->keeps() && $line !== null) {
                 $line->cause_id === null ?: $record->cause($run->lane(), $load->id, $undoing->row, (int) $line->cause_id);
                 $line->target_key === null ?: $again[$undoing->row] = (int) $line->pass_id;

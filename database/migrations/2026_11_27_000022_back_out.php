@@ -11,8 +11,7 @@ return new class extends Migration
      */
     public function up(): void
     {
-        DB::statement('ALTER TABLE outcome_log ADD COLUMN by_pass INT UNSIGNED DEFAULT NULL AFTER cause_id,
-            ADD KEY of_pass (lane_id, load_id, by_pass, item)');
+        DB::statement('ALTER TABLE outcome_log ADD COLUMN by_pass INT UNSIGNED DEFAULT NULL AFTER cause_id');
         DB::statement('ALTER TABLE values_before ADD COLUMN id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT FIRST,
             ADD COLUMN entity_id INT UNSIGNED NOT NULL DEFAULT 0 AFTER item,
             ADD COLUMN target_key VARCHAR(190) NOT NULL DEFAULT \'\' AFTER entity_id,
@@ -42,6 +41,6 @@ return new class extends Migration
         DB::statement('ALTER TABLE values_before DROP KEY of_record, DROP KEY of_row, DROP PRIMARY KEY,
             DROP COLUMN id, DROP COLUMN entity_id,
             DROP COLUMN target_key, ADD PRIMARY KEY (pass_id, load_id, item)');
-        DB::statement('ALTER TABLE outcome_log DROP KEY of_pass, DROP COLUMN by_pass');
+        DB::statement('ALTER TABLE outcome_log DROP COLUMN by_pass');
     }
 };

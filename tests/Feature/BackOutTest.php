@@ -255,7 +255,7 @@ final class BackOutTest extends TestCase
     {
         $this->parties();
         $pass = $this->rounds()->backOut($this->round, 1);
-        DB::unprepared('CREATE TRIGGER broken BEFORE INSERT ON outcomes FOR EACH ROW '
+        DB::unprepared('CREATE TRIGGER broken BEFORE INSERT ON outcome_log FOR EACH ROW '
             ."SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'the disk is full'");
         PassRunner::of($pass, 0)->work();
         DB::unprepared('DROP TRIGGER broken');
