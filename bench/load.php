@@ -105,6 +105,7 @@ if (isset($options['back-out'])) {
     $pass = $headless->backOut($round, 1, (int) ($options['workers'] ?? 1));
     $took = microtime(true) - $began;
     $rest = (int) DB::table("$harbour.bill")->count() + (int) DB::table("$harbour.customer")->count();
-    printf("taken back         %7.1f s: %.2f of loading; records left %d, error %s\n", $took, $took / ($end - $frozen), $rest, $pass->error ?? 'none');
+    printf("taken back         %7.1f s: %.2f of loading; records left %d\n", $took, $took / ($end - $frozen), $rest);
+    $pass->error === null ?: fwrite(STDERR, "$pass->error\n");
     exit($rest === 0 && $pass->error === null ? 0 : 1);
 }

@@ -4,7 +4,6 @@ namespace App\Ledger;
 
 use Baggage\Core\Loading\Undoing;
 use Baggage\Core\Rows\Outcome;
-use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Facades\DB;
 
 /** What some passes of a lane left, row by row: reads it for a back-out, and writes down that it is undone. */
@@ -134,6 +133,7 @@ final class BackOutBook
     private function before(int $entity, array $keys): array
     {
         $first = DB::table('values_before')
+            ->forceIndex('of_record')
             ->where('entity_id', $entity)
             ->whereIn('target_key', $keys)
             ->whereIn('pass_id', $this->passes)
@@ -211,18 +211,28 @@ final class BackOutBook
      */
     public function standsElsewhere(int $load, int $entity): ?string
     {
-        $found = DB::selectOne(
-            "SELECT r.name, e.name AS entity, o.target_key FROM outcomes o FORCE INDEX (by_outcome)
-            STRAIGHT_JOIN outcomes x FORCE INDEX (target) ON x.target_key = o.target_key AND x.lane_id IN (
-                SELECT n.id FROM lanes n JOIN lanes m ON m.target_id = n.target_id WHERE m.id = ? AND n.id <> m.id)
-            STRAIGHT_JOIN loads f ON f.id = x.load_id AND f.entity_id = ?
-            STRAIGHT_JOIN entities e ON e.id = f.entity_id
-            STRAIGHT_JOIN lanes n ON n.id = x.lane_id STRAIGHT_JOIN rounds r ON r.id = n.round_id
+        $others = $this->otherLanes();
+        $found = $others === [] ? null : DB::selectOne(
+            'SELECT r.name, e.name AS entity, o.target_key FROM outcomes o FORCE INDEX (by_outcome)
+            STRAIGHT_JOIN outcomes x FORCE INDEX (target) ON x.lane_id IN ('.implode(',', $others).") AND x.target_key = o.target_key
+            STRAIGHT_JOIN loads f FORCE INDEX (PRIMARY) ON f.id = x.load_id AND f.entity_id = ?
+            STRAIGHT_JOIN entities e FORCE INDEX (PRIMARY) ON e.id = f.entity_id
+            STRAIGHT_JOIN lanes n FORCE INDEX (PRIMARY) ON n.id = x.lane_id
+            STRAIGHT_JOIN rounds r FORCE INDEX (PRIMARY) ON r.id = n.round_id
             WHERE o.lane_id = ? AND o.load_id = ? AND o.outcome = ? AND o.pass_id IN ({$this->ids()}) LIMIT 1",
-            [$this->lane, $entity, $this->lane, $load, Outcome::Loaded->value],
+            [$entity, $this->lane, $load, Outcome::Loaded->value],
         );
 
         return $found === null ? null : "Round $found->name stands on $found->entity $found->target_key, which this round made";
+    }
+
+    /** @return list<int> of the same target */
+    private function otherLanes(): array
+    {
+        $target = DB::table('lanes')->where('id', $this->lane)->value('target_id');
+
+        return DB::table('lanes')->where('target_id', $target)->where('id', '<>', $this->lane)->pluck('id')
+            ->map(fn ($id) => (int) $id)->values()->all();
     }
 
     /**
@@ -283,20 +293,18 @@ final class BackOutBook
         if ($removed === []) {
             return [];
         }
-        $parents = DB::table('outcomes as p')
-            ->forceIndex('target')
-            ->join('loads as f', fn ($j) => $j->on('f.id', '=', 'p.load_id')->where('f.entity_id', $entity))
-            ->where('p.lane_id', $this->lane)
-            ->whereIn('p.target_key', $removed)
-            ->where('p.stands', 1)
-            ->select('p.space_id', 'p.legacy_key');
 
-        return $this->links()
-            ->joinSub($parents, 'x', fn ($j) => $j->on('x.space_id', '=', 'l.parent_space_id')->on('x.legacy_key', '=', 'l.parent_key'))
-            ->where('l.state', LinkState::Made->value)
-            ->whereNotIn('o.pass_id', $this->passes)
-            ->get(['l.load_id', 'l.item', 'l.field', 'l.target_key'])
-            ->all();
+        // In this order whatever the server believes: there are few references, and statistics are those of empty tables.
+        return DB::select(
+            'SELECT l.load_id, l.item, l.field, l.target_key FROM outcomes p FORCE INDEX (target)
+            STRAIGHT_JOIN loads f FORCE INDEX (PRIMARY) ON f.id = p.load_id AND f.entity_id = ?
+            STRAIGHT_JOIN links l FORCE INDEX (of_parent)
+                ON l.lane_id = p.lane_id AND l.parent_space_id = p.space_id AND l.parent_key = p.legacy_key AND l.state = ?
+            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = l.lane_id AND o.load_id = l.load_id AND o.item = l.item
+            WHERE p.lane_id = ? AND p.stands = 1 AND p.target_key IN ('.implode(',', array_fill(0, count($removed), '?')).")
+            AND o.pass_id NOT IN ({$this->ids()})",
+            [$entity, LinkState::Made->value, $this->lane, ...$removed],
+        );
     }
 
     /**
@@ -306,23 +314,11 @@ final class BackOutBook
      */
     public function references(int $load, int $after, int $to): array
     {
-        return $this->links()
-            ->where('l.load_id', $load)
-            ->where('l.item', '>', $after)
-            ->where('l.item', '<=', $to)
-            ->where('l.state', LinkState::Made->value)
-            ->whereIn('o.pass_id', $this->passes)
-            ->get(['l.item', 'l.field', 'l.target_key'])
-            ->all();
-    }
-
-    private function links(): Builder
-    {
-        return DB::table('links as l')
-            ->join('outcomes as o', fn ($j) => $j
-                ->on('o.lane_id', '=', 'l.lane_id')
-                ->on('o.load_id', '=', 'l.load_id')
-                ->on('o.item', '=', 'l.item'))
-            ->where('l.lane_id', $this->lane);
+        return DB::select(
+            "SELECT l.item, l.field, l.target_key FROM links l FORCE INDEX (PRIMARY)
+            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = l.lane_id AND o.load_id = l.load_id AND o.item = l.item
+            WHERE l.lane_id = ? AND l.load_id = ? AND l.item > ? AND l.item <= ? AND l.state = ? AND o.pass_id IN ({$this->ids()})",
+            [$this->lane, $load, $after, $to, LinkState::Made->value],
+        );
     }
 }

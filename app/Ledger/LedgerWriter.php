@@ -275,7 +275,7 @@ final class LedgerWriter
         $all = [];
         foreach (array_chunk($rows, 5000) as $some) {
             $lines = fn () => $this->lines($lane, $load)->whereIntegerInRaw('outcomes.item', $some);
-            $had = $this->counts($lines());
+            $had = self::had($lane, $load, fn (Builder $q) => $q->whereIntegerInRaw('item', $some));
             if ($had !== []) {
                 CauseTallies::move($lane, $lines(), null);
                 // What merely waited was logged when it was repaired, or never had an outcome.
@@ -308,21 +308,35 @@ final class LedgerWriter
             ? $q->whereBetween($item, [min($rows), max($rows)])
             : $q->whereIntegerInRaw($item, $rows);
         $lines = fn () => $this->lines($lane, $load)->tap(fn (Builder $q) => $among($q, 'outcomes.item'));
-        // By the key they lie in, whatever the server believes: it would count all of the load for a stretch of it.
-        $of = fn (string $table) => DB::table(DB::raw("$table FORCE INDEX (PRIMARY)"))->where('lane_id', $lane)->where('load_id', $load)
-            ->tap(fn (Builder $q) => $among($q, 'item'));
-        $had = $of('outcomes')->groupBy('outcome')->selectRaw('outcome, COUNT(*) AS n')->pluck('n', 'outcome')
-            ->map(fn ($n) => (int) $n)->all();
+        $had = self::had($lane, $load, fn (Builder $q) => $among($q, 'item'));
         CauseTallies::move($lane, $lines(), null);
         $settled = $lines()->where('outcomes.outcome', '<>', Outcome::Pending->value);
         DB::table('outcome_log')->insertUsing(self::LOGGED, $this->logged($settled, $by));
-        $of('outcomes')->update([
+        self::some('outcomes', $lane, $load)->tap(fn (Builder $q) => $among($q, 'item'))->update([
             'outcome' => Outcome::Pending->value, 'stands' => null, 'target_key' => null, 'sent_hash' => null, 'pass_id' => $by,
         ]);
         DB::table('row_causes')->where('lane_id', $lane)->where('load_id', $load)
             ->tap(fn (Builder $q) => $among($q, 'item'))->delete();
 
         return $had;
+    }
+
+    /**
+     * @param  \Closure(Builder): mixed  $which
+     * @return array<string, int> outcome → lines
+     */
+    private static function had(int $lane, int $load, \Closure $which): array
+    {
+        return self::some('outcomes', $lane, $load)->tap($which)->groupBy('outcome')->selectRaw('outcome, COUNT(*) AS n')
+            ->pluck('n', 'outcome')
+            ->map(fn ($n) => (int) $n)
+            ->all();
+    }
+
+    /** Lines by the key they lie in, whatever the server believes: for a few of them it would count all of the load. */
+    private static function some(string $table, int $lane, int $load): Builder
+    {
+        return DB::table(DB::raw("$table FORCE INDEX (PRIMARY)"))->where('lane_id', $lane)->where('load_id', $load);
     }
 
     /** Lines of a load with their causes. */

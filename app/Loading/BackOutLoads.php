@@ -198,9 +198,7 @@ final class BackOutLoads
      */
     private function clear(LoadDefinition $load, array $rows): array
     {
-        $order = $this->plan->order();
-        $isLate = fn (LoadDefinition $l) => $order->deferredFields($l->entity->name) !== [];
-        if (array_filter($this->plan->loads, $isLate) === []) {
+        if (! $this->isReferredToLate($load)) {
             return [];
         }
         $made = array_values(array_filter(array_map(fn (Undoing $u) => $u->left === null ? $u->made : null, $rows), is_string(...)));
@@ -211,6 +209,20 @@ final class BackOutLoads
         }
 
         return $cleared;
+    }
+
+    /** Whether references to the load's records may have been set after their own. */
+    private function isReferredToLate(LoadDefinition $load): bool
+    {
+        foreach ($this->plan->loads as $other) {
+            foreach ($this->plan->order()->deferredFields($other->entity->name) as $field) {
+                if (($other->entity->fields[$field]->refers ?? null) === $load->entity->name) {
+                    return true;
+                }
+            }
+        }
+
+        return false;
     }
 
     /** @param  list<Undoing>  $rows */

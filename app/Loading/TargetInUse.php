@@ -13,8 +13,8 @@ final class TargetInUse extends \DomainException
         $names = implode(', ', array_map(fn (Mark $m) => "$m->round (begun $m->begun UTC)", $marks));
 
         return new self(
-            "\"$target\" holds records of $names. A new round makes its own beside them: set the target back first, or say that they "
-                .'are meant to be there.',
+            "\"$target\" holds records of $names. A new round makes its own beside them: take that round back first, at its passes, "
+                .'set the target back, or say that they are meant to be there.',
         );
     }
 }

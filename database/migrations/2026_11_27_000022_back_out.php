@@ -16,6 +16,7 @@ return new class extends Migration
             ADD COLUMN entity_id INT UNSIGNED NOT NULL DEFAULT 0 AFTER item,
             ADD COLUMN target_key VARCHAR(190) NOT NULL DEFAULT \'\' AFTER entity_id,
             DROP PRIMARY KEY, ADD PRIMARY KEY (id), ADD KEY of_row (pass_id, load_id, item), ADD KEY of_record (entity_id, target_key)');
+        DB::statement('ALTER TABLE links ADD KEY of_parent (lane_id, parent_space_id, parent_key)');
         DB::statement('ALTER TABLE passes ADD COLUMN backs_out JSON DEFAULT NULL, ADD COLUMN backed_out_by INT UNSIGNED DEFAULT NULL,
             ADD COLUMN is_logged TINYINT(1) NOT NULL DEFAULT 1, ADD COLUMN left_records INT UNSIGNED NOT NULL DEFAULT 0');
         DB::statement('UPDATE passes SET is_logged = 0');
@@ -36,6 +37,7 @@ return new class extends Migration
     public function down(): void
     {
         DB::statement('DROP TABLE left_records');
+        DB::statement('ALTER TABLE links DROP KEY of_parent');
         DB::statement('ALTER TABLE passes DROP COLUMN backs_out, DROP COLUMN backed_out_by,
             DROP COLUMN is_logged, DROP COLUMN left_records');
         DB::statement('ALTER TABLE values_before DROP KEY of_record, DROP KEY of_row, DROP PRIMARY KEY,

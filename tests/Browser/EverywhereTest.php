@@ -51,6 +51,7 @@ final class EverywhereTest extends TestCase
         'POST m/{migration}/passes/{pass}/pause' => 'only while a pass runs: StoryTest',
         'POST m/{migration}/passes/{pass}/end' => 'only while a pass runs',
         'POST m/{migration}/passes/{pass}/resume' => 'only while a pass rests',
+        'POST m/{migration}/passes/{pass}/back-out' => 'takes away what all other screens show: RejectsStoryTest',
         'POST m/{migration}/crosswalks/codes/{crosswalk}/history/{code}' => 'only when codes were changed',
         'POST m/{migration}/runs/records' => 'only when the target differs from the ledger',
         'POST m/{migration}/target/count' => 'only before the first count',

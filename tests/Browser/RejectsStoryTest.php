@@ -287,5 +287,23 @@ final class RejectsStoryTest extends TestCase
         $b->press('Take back');
         $b->see('Taken back by Lead');
         $this->assertClean();
+        $this->thePassToo();
+    }
+
+    /** The retry with all it wrote: its rows are rejected again, and the proof holds. */
+    private function thePassToo(): void
+    {
+        $b = $this->browser;
+        $b->go("$this->m/runs");
+        $b->driver->executeScript("document.querySelector('form[action$=back-out]').closest('details').open = true");
+        $b->see('would be removed');
+        $b->press('Take it back');
+        $b->await(fn () => DB::table('passes')->where('kind', 'back-out')->value('state') === 'finished', 'the pass taken back', 60);
+        $b->go("$this->m/runs");
+        $b->see('takes back pass 2, finished');
+        $b->see('Taken back by pass 3.');
+        $this->assertClean();
+        $b->go("$this->m/reconciliation");
+        $b->see('every count proof holds');
     }
 }
