@@ -272,7 +272,9 @@ final class Headless
     public function backOut(Round $round, int $number, int $workers = 1): Pass
     {
         $last = $round->latestPass();
-        $isSame = $last !== null && $last->kind === PassKind::BackOut && $last->canResume();
+        // Whatever stopped it, this process takes it over; rows others are at are theirs.
+        $isSame = $last !== null && $last->kind === PassKind::BackOut && $last->state !== PassState::Finished
+            && (int) $round->passes()->whereKey($last->backs_out ?? [])->min('number') === $number;
         $pass = $isSame ? $last : $this->rounds->backOut($round, $number);
         $isSame ? $pass->update(['state' => PassState::Queued, 'stop_requested' => false, 'error' => null, 'finished_at' => null]) : null;
         $others = MoreWorkers::on($pass->id, $workers - 1);

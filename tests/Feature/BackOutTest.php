@@ -283,6 +283,8 @@ final class BackOutTest extends TestCase
         self::assertSame(['load' => 'Parties', 'rows' => 4, 'remove' => 3, 'change_back' => 0], $said['loads'][0]);
         self::assertSame(['load' => 'Names', 'rows' => 3, 'remove' => 0, 'change_back' => 2], $said['loads'][1]);
         self::assertCount(3, $this->other('SELECT * FROM :party'));
+        // One whose process was killed is taken over.
+        $this->rounds()->backOut($this->round, 1)->update(['state' => 'running']);
         $done = $run();
         self::assertSame(0, $done->run(), $done->getErrorOutput());
         $result = json_decode($done->getOutput(), true, 64, JSON_THROW_ON_ERROR);
