@@ -99,9 +99,12 @@ final class DocsTest extends TestCase
         foreach (array_keys($run->getOptions()) as $option) {
             self::assertStringContainsString("`--$option", $this->page('running'), "--$option");
         }
-        preg_match_all('/`--([a-z-]+)/', explode('## Without bin/start', $this->page('running'))[0], $options);
-        foreach (array_unique($options[1]) as $option) {
-            self::assertTrue($run->hasOption($option), "--$option");
+        [$running, $back] = explode('## Taking back', explode('## Without bin/start', $this->page('running'))[0]);
+        foreach ([[$running, $run], [$back, $commands['baggage:back-out']->getDefinition()]] as [$text, $of]) {
+            preg_match_all('/`--([a-z-]+)/', $text, $options);
+            foreach (array_unique($options[1]) as $option) {
+                self::assertTrue($of->hasOption($option), "--$option");
+            }
         }
         preg_match_all("/env\\('(BAGGAGE_\\w+)'/", (string) file_get_contents(config_path('baggage.php')), $variables);
         foreach ($variables[1] as $variable) {
