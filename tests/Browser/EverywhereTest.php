@@ -51,7 +51,7 @@ final class EverywhereTest extends TestCase
         'POST m/{migration}/passes/{pass}/pause' => 'only while a pass runs: StoryTest',
         'POST m/{migration}/passes/{pass}/end' => 'only while a pass runs',
         'POST m/{migration}/passes/{pass}/resume' => 'only while a pass rests',
-        'POST m/{migration}/passes/{pass}/back-out' => 'takes away what all other screens show: RejectsStoryTest',
+        'POST m/{migration}/passes/{pass}/back-out' => 'takes away what the other screens show: RejectsStoryTest',
         'POST m/{migration}/crosswalks/codes/{crosswalk}/history/{code}' => 'only when codes were changed',
         'POST m/{migration}/runs/records' => 'only when the target differs from the ledger',
         'POST m/{migration}/target/count' => 'only before the first count',
@@ -342,6 +342,8 @@ final class EverywhereTest extends TestCase
     /** Sends each kind of form once, and looks where the focus is afterwards. */
     private function everyForm(): void
     {
+        // It would take away what the other screens show.
+        unset($this->forms['POST m/{migration}/passes/{pass}/back-out']);
         $all = [];
         foreach ($this->app->make('router')->getRoutes() as $route) {
             foreach (array_diff($route->methods(), ['GET', 'HEAD']) as $method) {
