@@ -335,6 +335,10 @@ final class EverywhereTest extends TestCase
         foreach ($found as [$method, $to]) {
             $route = $this->route($method, $to);
             self::assertNotNull($route, "$method $to on {$this->browser->driver->getCurrentURL()} leads nowhere");
+            if (str_ends_with($route->uri(), '/back-out')) {
+                // It would take away what the other screens show.
+                continue;
+            }
             $this->forms["$method {$route->uri()}"] ??= substr($this->browser->driver->getCurrentURL(), strlen($this->browser->address));
         }
     }
@@ -342,8 +346,6 @@ final class EverywhereTest extends TestCase
     /** Sends each kind of form once, and looks where the focus is afterwards. */
     private function everyForm(): void
     {
-        // It would take away what the other screens show.
-        unset($this->forms['POST m/{migration}/passes/{pass}/back-out']);
         $all = [];
         foreach ($this->app->make('router')->getRoutes() as $route) {
             foreach (array_diff($route->methods(), ['GET', 'HEAD']) as $method) {
