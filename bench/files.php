@@ -156,7 +156,7 @@ foreach ([1_000, $rows] as $of) {
         copy($file->path(), $back);
         if ($format === 'csv') {
             $n = 0;
-            file_put_contents($back, preg_replace_callback('/31\/02\/2003(?=,"?\d)/', function ($m) use (&$n) {
+            file_put_contents($back, preg_replace_callback('/31\/02\/2003(?="?,"?\d)/', function ($m) use (&$n) {
                 return ++$n % 5 === 0 ? '28/02/2003' : $m[0];
             }, (string) file_get_contents($back)));
         } else {

@@ -11,7 +11,6 @@ use App\Staging\Corrections;
 use App\Staging\StagedRows;
 use App\Support\BulkRows;
 use Baggage\Core\Rows\RowSet;
-use Baggage\Core\Writing\AnswerColumns;
 use Baggage\Core\Writing\Resaved;
 use Illuminate\Support\Facades\DB;
 
@@ -82,32 +81,27 @@ final class AnswerList
         DB::table('row_remarks')->where('answer_id', $this->answer->id)->delete();
     }
 
-    /**
-     * @param  array<int, list<string|null>>  $rows  by their number
-     * @param  int|null  $remark  column of the remarks
-     */
-    public function compare(int $load, array $rows, AnswerColumns $columns, ?int $remark): void
+    /** @param  array<int, list<string|null>>  $rows  by their number */
+    public function compare(int $load, array $rows, AnswerLayout $layout): void
     {
         $take = $this->take($load) ?? throw new \LogicException("The file has no rows of load $load.");
         $rows = $this->known($load, $rows);
-        [$other, $now] = $this->other($take, $rows, $columns->asTheyStood());
-        $rest = array_keys(array_diff_key($other, $now));
-        $now += (new StagedRows($take->id))->numbered($rest);
+        $now = (new StagedRows($take->id))->numbered(array_keys($rows));
         // Nearly always nothing was corrected since.
         $this->isAsItWas[$take->id] ??= ! Corrections::hasSince($take->id, $this->file->decision);
-        $then = $this->isAsItWas[$take->id] ? [] : (new StagedRows($take->id, $this->file->decision))->numbered($rest);
-        $then += $now;
-        foreach ($other as $row => $cells) {
-            array_push($this->lines, ...$this->row($load, $take, $row, $cells, $columns, $then[$row] ?? [], $now[$row] ?? []));
+        $then = $this->isAsItWas[$take->id] ? $now : (new StagedRows($take->id, $this->file->decision))->numbered(array_keys($rows));
+        $remarks = [];
+        foreach ($rows as $row => $cells) {
+            array_push($this->lines, ...$this->row($load, $take, $row, $cells, $layout->own, $then[$row] ?? [], $now[$row] ?? []));
+            $remarks[$row] = $layout->remark($cells);
         }
         count($this->lines) < self::AT_ONCE ?: $this->write();
-        $said = [];
-        foreach ($remark === null ? [] : $rows as $row => $cells) {
-            if (($cells[$remark] ?? '') !== '' && trim($cells[$remark]) !== '') {
-                $said[$row] = trim($cells[$remark]);
-            }
-        }
-        $this->remarks($take, $said);
+        $this->remarks($take, array_filter($remarks, fn (string $remark) => $remark !== ''));
+    }
+
+    public function has(int $load, int $row): bool
+    {
+        return $this->take($load) !== null && $this->sets[$load]->has($row);
     }
 
     /**
@@ -116,45 +110,10 @@ final class AnswerList
      */
     private function known(int $load, array $rows): array
     {
-        $set = $this->sets[$load] ?? new RowSet;
-        foreach ($rows as $row => $cells) {
-            if (! $set->has($row)) {
-                unset($rows[$row]);
-                $this->notes->unknown++;
-            }
-        }
+        $known = array_filter($rows, $this->sets[$load]->has(...), ARRAY_FILTER_USE_KEY);
+        $this->notes->unknown += count($rows) - count($known);
 
-        return $rows;
-    }
-
-    /**
-     * Nearly all rows say what they said, to the byte.
-     *
-     * @param  array<int, list<string|null>>  $rows
-     * @param  int  $n  their first columns, where these are as they were written
-     * @return array{array<int, list<string|null>>, array<int, list<string|null>>} those that may not, and what was read of such as
-     *                                                                             were never corrected
-     */
-    private function other(Take $take, array $rows, int $n): array
-    {
-        if ($n === 0 || $rows === []) {
-            return [$rows, []];
-        }
-        $read = StagedRows::jsons($take->id, array_keys($rows));
-        $corrected = Corrections::among($take->id, array_keys($rows));
-        $said = [];
-        foreach ($rows as $row => $cells) {
-            if (isset($corrected[$row]) || ! isset($read[$row])) {
-                continue;
-            }
-            if (json_encode(array_slice($cells, 0, $n), StagedRows::JSON) === $read[$row]) {
-                unset($rows[$row]);
-            } else {
-                $said[$row] = json_decode($read[$row], true);
-            }
-        }
-
-        return [$rows, $said];
+        return $known;
     }
 
     /** What was found is written down. */
@@ -172,15 +131,16 @@ final class AnswerList
 
     /**
      * @param  list<string|null>  $cells  of the file
+     * @param  array<int, int>  $own  position in the take → in the sheet
      * @param  list<string|null>  $then  as they were written
      * @param  list<string|null>  $now
      * @return list<list<string|int|null>> cells that say something else
      */
-    private function row(int $load, Take $take, int $row, array $cells, AnswerColumns $columns, array $then, array $now): array
+    private function row(int $load, Take $take, int $row, array $cells, array $own, array $then, array $now): array
     {
         $keys = $this->keys[$load] ??= $this->keys($load, $take);
         $lines = [];
-        foreach ($columns->own as $position => $at) {
+        foreach ($own as $position => $at) {
             $is = $cells[$at] ?? '';
             $was = $then[$position] ?? null;
             $kind = $is === (string) $was ? null : $this->kind($is, $was, $now[$position] ?? null);

@@ -42,6 +42,9 @@ final class AnswerReader implements Looker
 
     private int $held = 0;
 
+    /** @var array<int, AnswerLayout|null> where the columns of each load stand in the sheet; null where its rows cannot be compared */
+    private array $layouts = [];
+
     /**
      * @param  list<string>  $references  titles of the column with the reference, in every language
      * @param  list<string>  $added  titles of all columns that are added
@@ -112,7 +115,7 @@ final class AnswerReader implements Looker
         $table->columns();
         $head = $reference = null;
         $seen = 0;
-        $rows = [];
+        $rows = $this->layouts = [];
         foreach ($table->rows() as $row) {
             $cells = $row->cells;
             if ($head === null) {
@@ -132,7 +135,7 @@ final class AnswerReader implements Looker
 
             return;
         }
-        $this->flush($part->name, $head, $rows);
+        $this->flush($rows);
         foreach ($table->remarks() as $remark) {
             $this->notes->remark($part->name, $remark);
         }
@@ -157,14 +160,22 @@ final class AnswerReader implements Looker
 
             return;
         }
-        if (! $this->notes->first($reference->load, $reference->row)) {
+        [$load, $number] = [$reference->load, $reference->row];
+        if (! $this->notes->first($load, $number)) {
             $this->notes->twice($sheet, $line);
 
             return;
         }
-        $rows[$reference->load][$reference->row] = $cells;
+        if (! array_key_exists($load, $this->layouts)) {
+            $this->layouts[$load] = $this->layout($sheet, $head, $load);
+        }
+        // Nearly all rows say what they said, to the byte: nothing need be looked up for them.
+        if ($this->layouts[$load]?->isAsWritten($cells, $reference->said) && $this->list?->has($load, $number)) {
+            return;
+        }
+        $rows[$load][$number] = $cells;
         if (++$this->held >= max(50, min(self::AT_ONCE, intdiv(self::CELLS, count($head))))) {
-            $this->flush($sheet, $head, $rows);
+            $this->flush($rows);
         }
     }
 
@@ -186,34 +197,42 @@ final class AnswerReader implements Looker
         $this->list = new AnswerList($this->answer, $file, $this->notes);
     }
 
-    /**
-     * @param  list<string>  $head
-     * @param  array<int, array<int, list<string|null>>>  $rows
-     */
-    private function flush(string $sheet, array $head, array &$rows): void
+    /** @param  array<int, array<int, list<string|null>>>  $rows */
+    private function flush(array &$rows): void
     {
         foreach ($rows as $load => $of) {
-            $take = $this->list?->take($load);
-            if ($take === null) {
+            $layout = $this->layouts[$load] ?? null;
+            if ($layout !== null) {
+                $this->list?->compare($load, $of, $layout);
+            } elseif ($this->list?->take($load) === null) {
                 $this->notes->unknown += count($of);
-
-                continue;
             }
-            $columns = AnswerColumns::of($take->headers(), $this->added, $head, $this->answer->columns_as[$sheet] ?? []);
-            if ($columns->missing !== [] && $columns->unknown !== []) {
-                $name = Load::query()->find($load)->name ?? '';
-                $this->asks["$sheet~$name"] = [
-                    'sheet' => $sheet, 'load' => $name, 'missing' => $columns->missing, 'unknown' => $columns->unknown,
-                ];
-
-                continue;
-            }
-            $this->notes->columns($sheet, $columns);
-            $remark = self::at(array_diff_key($head, array_flip($columns->own)), $this->remarks);
-            $this->list->compare($load, $of, $columns, $remark);
         }
         $rows = [];
         $this->held = 0;
+    }
+
+    /** @param  list<string>  $head */
+    private function layout(string $sheet, array $head, int $load): ?AnswerLayout
+    {
+        $take = $this->list?->take($load);
+        if ($take === null) {
+            return null;
+        }
+        $columns = AnswerColumns::of($take->headers(), $this->added, $head, $this->answer->columns_as[$sheet] ?? []);
+        if ($columns->missing !== [] && $columns->unknown !== []) {
+            $name = Load::query()->find($load)->name ?? '';
+            $this->asks["$sheet~$name"] = [
+                'sheet' => $sheet, 'load' => $name, 'missing' => $columns->missing, 'unknown' => $columns->unknown,
+            ];
+
+            return null;
+        }
+        $this->notes->columns($sheet, $columns);
+
+        $remark = self::at(array_diff_key($head, array_flip($columns->own)), $this->remarks);
+
+        return new AnswerLayout($columns->own, $columns->asTheyStood(), $remark);
     }
 
     /**

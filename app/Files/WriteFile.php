@@ -127,7 +127,7 @@ final class WriteFile extends WorkJob
             $styles[$position] = CellStyle::Wrong;
         }
         $all = array_map(strval(...), self::padded($cells, $own));
-        foreach (self::added($words, $file, $load, $row, $cause) as $i => $cell) {
+        foreach ([...self::added($words, $row, $cause), Reference::write($file, $load, $row, $all)] as $i => $cell) {
             $all[] = $cell;
             $styles[$own + $i] = CellStyle::Added;
         }
@@ -141,13 +141,13 @@ final class WriteFile extends WorkJob
         return $xml;
     }
 
-    /** @return list<string> */
-    private static function added(Words $words, string $file, int $load, int $row, \stdClass $cause): array
+    /** @return list<string> what stands before the reference */
+    private static function added(Words $words, int $row, \stdClass $cause): array
     {
         // Of a cause once.
         $cause->said ??= self::said($words, $cause);
 
-        return [(string) $row, ...$cause->said, Reference::write($file, $load, $row)];
+        return [(string) $row, ...$cause->said];
     }
 
     /** @return list<string> what stands between the row and its reference */
@@ -203,12 +203,13 @@ final class WriteFile extends WorkJob
         $has = [];
         foreach ($rows->pages() as $load => $page) {
             $headers = $rows->takes[$load]->headers();
-            $text = $n > 0 ? '' : "\u{FEFF}".self::cells([...$headers, ...$words->added()])."\r\n";
+            $width = count($headers);
+            $text = $n > 0 ? '' : "\u{FEFF}".Guarded::line([...$headers, ...$words->added()])."\r\n";
             foreach ($page as $row => [$cells, $cause]) {
                 // Of a cause once.
-                $cause->cells ??= self::cells(self::said($words, $cause));
-                $text .= self::cells(count($cells) === count($headers) ? $cells : self::padded($cells, count($headers)))
-                    .",$row,$cause->cells,".Reference::write($code, $load, $row)."\r\n";
+                $cause->cells ??= Guarded::line(self::said($words, $cause));
+                $cells = count($cells) === $width ? $cells : self::padded($cells, $width);
+                $text .= Guarded::line($cells).",$row,$cause->cells,".Reference::write($code, $load, $row, $cells)."\r\n";
             }
             $put($text);
             $n += count($page);
@@ -220,16 +221,6 @@ final class WriteFile extends WorkJob
         self::note($file, $rows, $has);
 
         return $n;
-    }
-
-    /** @param  list<string|null>  $cells */
-    private static function cells(array $cells): string
-    {
-        foreach ($cells as $i => $cell) {
-            $cells[$i] = strpbrk((string) $cell, Guarded::SPECIAL) === false ? $cell : Guarded::cell((string) $cell);
-        }
-
-        return implode(',', $cells);
     }
 
     /**

@@ -54,24 +54,24 @@ final readonly class RowList
     public function causes(int $load, RowFilter $filter, int $after, int $most): array
     {
         [$from, $where, $values] = $this->query($filter, $load, $after);
-        $asked = function (string $sql, array $values): array {
+        $asked = function (string $sql, array $values, int $how = PDO::FETCH_KEY_PAIR): array {
             $found = DB::connection()->getPdo()->prepare($sql);
             $found->execute($values);
 
-            return $found->fetchAll(PDO::FETCH_NUM);
+            return $found->fetchAll($how);
         };
         if ($filter != new RowFilter($filter->outcome)) {
-            return array_column($asked("SELECT o.item, r.cause_id FROM $from WHERE $where ORDER BY o.item LIMIT $most", $values), 1, 0);
+            return $asked("SELECT o.item, r.cause_id FROM $from WHERE $where ORDER BY o.item LIMIT $most", $values);
         }
         // Where nearly all rows of a stretch are meant, their causes are read as they lie: half as long as looking up each.
         $index = str_replace(self::CAUSE, '', $from);
-        $items = array_column($asked("SELECT o.item FROM $index WHERE $where ORDER BY o.item LIMIT $most", $values), 0);
+        $items = $asked("SELECT o.item FROM $index WHERE $where ORDER BY o.item LIMIT $most", $values, PDO::FETCH_COLUMN);
         $stretch = [$this->lane, $load, (int) reset($items), (int) end($items)];
         $isDense = self::DENSE * count($items) > $stretch[3] - $stretch[2];
         $of = 'SELECT item, cause_id FROM row_causes FORCE INDEX (PRIMARY) WHERE lane_id = ? AND load_id = ? AND ';
-        $causes = array_column($items === [] ? [] : ($isDense
+        $causes = $items === [] ? [] : ($isDense
             ? $asked($of.'item BETWEEN ? AND ?', $stretch)
-            : $asked($of.'item IN ('.implode(',', $items).')', array_slice($stretch, 0, 2))), 1, 0);
+            : $asked($of.'item IN ('.implode(',', $items).')', array_slice($stretch, 0, 2)));
         $all = array_fill_keys($items, null);
 
         return array_replace($all, array_intersect_key($causes, $all));

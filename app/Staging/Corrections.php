@@ -57,20 +57,6 @@ final class Corrections
         return $laid;
     }
 
-    /**
-     * @param  list<int>  $rows
-     * @return array<int, int> those of them something was ever laid over, as keys
-     */
-    public static function among(int $take, array $rows): array
-    {
-        return DB::table('correction_places')
-            ->where('take_id', $take)
-            ->whereBetween('row_no', $rows === [] ? [0, 0] : [min($rows), max($rows)])
-            ->distinct()
-            ->pluck('row_no', 'row_no')
-            ->all();
-    }
-
     /** Whether anything over a take was corrected, or let go, after a decision. */
     public static function hasSince(int $take, int $decision): bool
     {

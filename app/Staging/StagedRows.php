@@ -185,20 +185,6 @@ final class StagedRows implements FeedRows
         return $found;
     }
 
-    /**
-     * Rows of a take without the corrections laid over them, as they are kept: what is only compared need not be taken apart.
-     *
-     * @param  non-empty-list<int>  $numbers
-     * @return array<int, string> row number → cells as JSON gives them
-     */
-    public static function jsons(int $take, array $numbers): array
-    {
-        $found = DB::connection()->getPdo()
-            ->query("SELECT row_no, cells FROM staged_rows WHERE take_id = $take AND ".self::among($numbers));
-
-        return $found === false ? [] : $found->fetchAll(PDO::FETCH_KEY_PAIR);
-    }
-
     /** @return list<list<string|null>> cells of the first rows; of wide ones fewer */
     public static function sample(int $take, int $most): array
     {

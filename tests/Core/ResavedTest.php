@@ -80,4 +80,22 @@ final class ResavedTest extends TestCase
         }
         self::assertSame(["'=1", "'-a", '-1', "'@x", 'a=1', ''], array_map(Guarded::text(...), ['=1', '-a', '-1', '@x', 'a=1', '']));
     }
+
+    /** Read back as RFC 4180 has it, every line says what its cells say. */
+    public function test_a_line_of_cells(): void
+    {
+        self::assertSame('a,,b', Guarded::line(['a', null, 'b']));
+        self::assertSame('"a b","c,d",""', Guarded::line(['a b', 'c,d', '']));
+        self::assertSame("'=1,\"c,d\",-1", Guarded::line(['=1', 'c,d', '-1']));
+        self::assertSame('"say ""so""",x', Guarded::line(['say "so"', 'x']));
+        mt_srand(18);
+        $bits = ['a', ',', '"', '=', '-', '7', "\t", "\r\n", "\n", ' ', "\0", '@', 'é', '', '\\'];
+        for ($n = 0; $n < 2_000; $n++) {
+            $cells = [];
+            for ($i = mt_rand(1, 5); $i > 0; $i--) {
+                $cells[] = $bits[mt_rand(0, 14)].$bits[mt_rand(0, 14)].$bits[mt_rand(0, 14)];
+            }
+            self::assertSame(array_map(Guarded::text(...), $cells), str_getcsv(Guarded::line($cells), ',', '"', ''), json_encode($cells) ?: '');
+        }
+    }
 }

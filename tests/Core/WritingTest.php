@@ -125,9 +125,16 @@ final class WritingTest extends TestCase
 
     public function test_a_reference_is_known_again_and_no_other(): void
     {
-        $text = Reference::write($code = Reference::code(), 7, 144);
+        $text = Reference::write($code = Reference::code(), 7, 144, ['a', null, 'Ö']);
         $is = Reference::of(" $text ") ?? self::fail();
         self::assertSame([$code, 7, 144], [$is->file, $is->load, $is->row]);
+        self::assertSame(Reference::hash(['a', '', 'Ö']), $is->said, 'A file tells nothing from nothing.');
+        foreach ([['a', 'Ö', ''], ['a', '', 'Ö', ''], ['a', '', 'O'], ['A', '', 'Ö'], ['a', '', 'Ö '], ['aÖ']] as $other) {
+            self::assertNotSame(Reference::hash($other), $is->said);
+        }
+        // As files have it that were written before the cells were in it.
+        $old = Reference::of(substr($text, 0, -12)) ?? self::fail();
+        self::assertSame([$code, 7, 144, null], [$old->file, $old->load, $old->row, $old->said]);
         foreach ([null, '', 'K7', str_replace('-144-', '-145-', $text), strtolower($text)] as $none) {
             self::assertNull(Reference::of($none));
         }

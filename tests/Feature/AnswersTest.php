@@ -129,9 +129,25 @@ final class AnswersTest extends TestCase
         self::assertGreaterThan(1, $answer->found['program']);
         $page = $this->get("$this->m/rejects/answers/$answer->id")->assertOk();
         $page->assertReads('1 cell changed')->assertReads('01/02/1999')->assertReads('belong in the next delivery');
+        $this->fromOlderVersion($head, $rows, $at['Reference'], $answer);
         $this->takenIn($answer, $one, $built[0][$at['BUILT']]);
         self::assertSame($built[1][$at['BUILT']], $this->cell($two, 'BUILT'));
         self::assertNotSame([], $gone);
+    }
+
+    /**
+     * Files an older version wrote say nothing of their cells in the reference, and are looked up whole.
+     *
+     * @param  list<string>  $head
+     * @param  list<list<string>>  $rows
+     */
+    private function fromOlderVersion(array $head, array $rows, int $at, Answer $answer): void
+    {
+        $older = array_map(fn (array $r) => array_replace($r, [$at => substr($r[$at], 0, -12)]), $rows);
+        $found = array_intersect_key($answer->found, array_flip(['change', 'program', 'rows', 'remarks', 'deleted']));
+        $this->sent([$head, ...$older])->assertSessionMissing('refused');
+        self::assertSame($found, array_intersect_key($this->answer()->found, $found));
+        self::assertSame(1, $this->counted()['change']);
     }
 
     /** Tried, taken in, and in the list of repairs with whoever answered; then taken back. */
