@@ -173,6 +173,7 @@ final class Definitions
             $load->policy,
             $load->matches()->map(fn (MatchRule $r) => $r->definition())->all(),
             $load->extract->settings()->padShort,
+            $load->gone,
         );
     }
 

@@ -261,12 +261,17 @@ final class Freezer
             [...$table->remarks(), ...$this->roundCount($number), ...$profile->remarks],
             $facts,
         );
-        DB::transaction(function () use ($take, $extract, $columns, $profile, $facts, $table, $number, $remarks, $checksum) {
+        [$last, $now] = RowNumbers::keep($take, $extract, $columns, $number);
+        $remarks = array_map(fn (Remark $r) => $r->inLines ? $r : new Remark(
+            $r->code, $r->message, $r->count, $now($r->rows), $r->column,
+        ), $remarks);
+        DB::transaction(function () use ($take, $extract, $columns, $profile, $facts, $table, $number, $remarks, $checksum, $last) {
             $this->keepValues($take->id, $profile->values);
             $this->keepFindings($take, $extract, $columns, $remarks);
             $take->update([
                 'state' => TakeState::Frozen,
                 'rows' => $number,
+                'last_row' => $last,
                 'source_rows' => $table->sourceRows() ?? $number,
                 'counted_by' => $table->sourceRows() === null ? null : $table->countedBy(),
                 'bytes_read' => $take->bytes,

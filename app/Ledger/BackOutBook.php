@@ -181,7 +181,7 @@ final class BackOutBook
      * The lines rows had before these passes.
      *
      * @param  list<int>  $items
-     * @return array<int, \stdClass> item → outcome, target_key, sent_hash in hexadecimal, pass_id, cause_id
+     * @return array<int, \stdClass> item → outcome, target_key, sent_hash in hexadecimal, pass_id, cause_id, legacy_key
      */
     public function linesBefore(int $load, array $items): array
     {
@@ -198,7 +198,7 @@ final class BackOutBook
         return $items === [] || ! $this->haveReplaced() ? [] : DB::query()
             ->fromSub($last, 'm')
             ->join('outcome_log as l', 'l.id', '=', 'm.id')
-            ->selectRaw('l.item, l.outcome, l.target_key, LOWER(HEX(l.sent_hash)) AS sent_hash, l.pass_id, l.cause_id')
+            ->selectRaw('l.item, l.outcome, l.target_key, LOWER(HEX(l.sent_hash)) AS sent_hash, l.pass_id, l.cause_id, l.legacy_key')
             ->get()
             ->keyBy('item')
             ->all();

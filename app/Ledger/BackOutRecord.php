@@ -4,6 +4,7 @@ namespace App\Ledger;
 
 use App\Support\BulkRows;
 use Baggage\Core\Loading\Undoing;
+use Baggage\Core\Reconciling\CountProof;
 use Baggage\Core\Rows\Journey;
 use Baggage\Core\Rows\Outcome;
 
@@ -77,8 +78,11 @@ final class BackOutRecord
         $stands = $line->target_key !== null && ! $reads ? 1 : null;
         $this->rows[] = $undoing->row;
         $this->outcomesNow[$outcome] = ($this->outcomesNow[$outcome] ?? 0) + 1;
+        if ($line->target_key !== null && in_array($outcome, LedgerReader::OLDER, true)) {
+            $this->outcomesNow[CountProof::OLDER] = ($this->outcomesNow[CountProof::OLDER] ?? 0) + 1;
+        }
         $this->outcomes .= BulkRows::line([
-            $undoing->row, $undoing->legacyKey, $stands, $outcome, $line->target_key, $line->sent_hash, (int) $line->pass_id,
+            $undoing->row, $line->legacy_key ?? $undoing->legacyKey, $stands, $outcome, $line->target_key, $line->sent_hash, (int) $line->pass_id,
         ]);
         if ($line->cause_id !== null) {
             $cause = (int) $line->cause_id;

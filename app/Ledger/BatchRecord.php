@@ -4,6 +4,7 @@ namespace App\Ledger;
 
 use App\Support\BulkRows;
 use Baggage\Core\Loading\Stretch;
+use Baggage\Core\Reconciling\CountProof;
 use Baggage\Core\Rows\Journey;
 use Baggage\Core\Rows\Outcome;
 use Baggage\Core\Rows\SentHash;
@@ -30,6 +31,18 @@ final class BatchRecord
 
     /** @var list<int> */
     public array $rows = [];
+
+    /** @var list<int> rows whose line stays as it is */
+    public array $same = [];
+
+    /** @var list<int> rows left out whose record stands: what they refer to and match by is that of the record */
+    public array $older = [];
+
+    /** @var list<string> legacy keys that lead to another record than before */
+    public array $moved = [];
+
+    /** @var list<int> rows that are in nobody's scope any more, and whose record goes as those of rows delivered no more */
+    public array $left = [];
 
     /** @var array<string, int> outcome → rows */
     public array $counts = [];
@@ -60,6 +73,11 @@ final class BatchRecord
         $ids = $book->ids(array_values(array_filter(array_map(fn (Journey $j) => $j->cause, $journeys))));
         $record = new self($stretch->after, $stretch->to, $stretch->inTurn ? Stretches::TURN : Stretches::FREE);
         foreach ($journeys as $journey) {
+            if ($journey->isAsItStood()) {
+                $record->same[] = $journey->row;
+
+                continue;
+            }
             $record->line($journey, $run);
             if ($journey->cause !== null) {
                 $record->cause($journey, $run, $ids[CauseBook::hash($journey->cause)]);
@@ -78,11 +96,28 @@ final class BatchRecord
         $this->rows[] = $journey->row;
         $this->counts[$outcome] = ($this->counts[$outcome] ?? 0) + 1;
         $this->made += $journey->records;
+        $older = $journey->keepsOlder() ? $journey->standing : null;
+        [$key, $record] = [$older->legacyKey ?? $journey->legacyKey, $older->targetKey ?? $journey->targetKey];
         // One record per legacy key is the crosswalk's; a merged row has its own key and its survivor's target key.
-        $stands = $journey->targetKey === null || $run->load->reads() ? '\N' : '1';
-        $target = $journey->targetKey === null ? '\N' : BulkRows::text($journey->targetKey);
-        $hash = $journey->targetKey === null ? '\N' : SentHash::of($journey);
-        $this->outcomes .= "$journey->row\t".BulkRows::text($journey->legacyKey)."\t$stands\t$outcome\t$target\t$hash\n";
+        $stands = $record === null || $run->load->reads() ? '\N' : '1';
+        $target = $record === null ? '\N' : BulkRows::text($record);
+        $hash = $journey->targetKey === null ? $older->sentHash ?? '\N' : SentHash::of($journey);
+        $this->outcomes .= "$journey->row\t".BulkRows::text($key)."\t$stands\t$outcome\t$target\t$hash\n";
+        if ($older !== null) {
+            $this->counts[CountProof::OLDER] = ($this->counts[CountProof::OLDER] ?? 0) + 1;
+            $this->older[] = $journey->row;
+            $journey->outcome === Outcome::Excluded ? $this->left[] = $journey->row : null;
+        }
+        $was = $run->isDelta() && $older === null ? $journey->standing : null;
+        if ($was !== null && [$was->targetKey, $was->legacyKey] !== [$journey->targetKey, $journey->legacyKey]) {
+            array_push($this->moved, $was->legacyKey, $journey->legacyKey);
+        }
+    }
+
+    /** @param  array<string, string|null>  $values  a record as it was */
+    public static function json(array $values): string
+    {
+        return json_encode($values, JSON_THROW_ON_ERROR | JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE);
     }
 
     private function cause(Journey $journey, LoadRun $run, int $cause): void
@@ -108,9 +143,8 @@ final class BatchRecord
             $this->matches[] = new MatchEntry($key, (string) $journey->targetKey, $load, $journey->row);
         }
         if ($journey->before !== []) {
-            $values = json_encode($journey->before, JSON_THROW_ON_ERROR | JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE);
             $this->before .= BulkRows::line([
-                $run->number(), $load, $journey->row, $run->entity, (string) $journey->targetKey, $values,
+                $run->number(), $load, $journey->row, $run->entity, (string) $journey->targetKey, self::json($journey->before),
             ]);
             $this->beforeCount++;
         }

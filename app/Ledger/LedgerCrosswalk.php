@@ -22,7 +22,7 @@ final class LedgerCrosswalk implements CrosswalkStore
             return [];
         }
         $states = [];
-        foreach ($this->ledger->keys($space, $keys) as [$key, $outcome, $target, $load, $row, $cause, $why]) {
+        foreach ($this->ledger->keys($space, $keys) as [$key, $outcome, $target, $load, $row, $cause, $why, $isGone]) {
             $states[$key] = KeyState::better($states[$key] ?? null, new KeyState(
                 Outcome::from($outcome),
                 $target,
@@ -30,6 +30,7 @@ final class LedgerCrosswalk implements CrosswalkStore
                 (int) $row,
                 $cause === null ? null : (int) $cause,
                 $why,
+                $isGone,
             ));
         }
 
@@ -41,8 +42,11 @@ final class LedgerCrosswalk implements CrosswalkStore
     public function holders(string $entity, array $keys): array
     {
         $holders = [];
-        foreach ($this->ledger->holders($this->spaces->among([$entity], null), $keys) as [$target, $outcome, $load, $row, $key]) {
-            $holders[$target] = new Holder((int) $load, (int) $row, $key, Outcome::from($outcome));
+        foreach ($this->ledger->holders($this->spaces->among([$entity], null), $keys) as [$target, $outcome, $load, $row, $key, $isGone]) {
+            // One that is delivered gives way to none that is not.
+            if (! $isGone || ! isset($holders[$target])) {
+                $holders[$target] = new Holder((int) $load, (int) $row, $key, Outcome::from($outcome), $isGone);
+            }
         }
 
         return $holders;

@@ -5,7 +5,9 @@ namespace App\Ledger;
 use App\Models\Load;
 use App\Models\Round;
 use App\Models\RoundLoad;
+use Baggage\Core\Reconciling\CountProof;
 use Baggage\Core\Rows\Outcome;
+use Baggage\Core\Rows\Standing;
 use Illuminate\Database\Query\Builder;
 use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
@@ -16,6 +18,12 @@ final readonly class LedgerReader
     private const AT_ONCE = 20_000;
 
     private const ONE = 'o.lane_id = ? AND o.load_id = ? AND o.item = ?';
+
+    /** Outcomes of rows that stand on a record as they are. */
+    public const STANDS = ['loaded', 'updated', 'unchanged', 'merged'];
+
+    /** Outcomes of rows whose record may stand with older values. */
+    public const OLDER = ['rejected', 'held', 'waived', 'excluded'];
 
     private const LINE = [
         'outcomes.load_id', 'outcomes.item as row_no', 'outcomes.legacy_key', 'outcomes.outcome', 'outcomes.target_key',
@@ -141,8 +149,9 @@ final readonly class LedgerReader
 
     /**
      * @param  list<string>  $keys  legacy keys
-     * @return list<array{string, string, string|null, int, int, int|null, string|null}> key, outcome, target key, load, row, the
-     *                                                                      cause that in the end keeps it out, its own in words
+     * @return list<array{string, string, string|null, int, int, int|null, string|null, bool}> key, outcome, target key, load, row, the
+     *                                                                      cause that in the end keeps it out, its own in words, and
+     *                                                                      whether it is delivered no more: its outcome is the one it had
      */
     public function keys(int $space, array $keys): array
     {
@@ -157,7 +166,27 @@ final readonly class LedgerReader
             AND o.legacy_key IN (".implode(',', array_map($pdo->quote(...), $keys)).')',
         );
 
-        return $found === false ? [] : $found->fetchAll(\PDO::FETCH_NUM);
+        return $found === false ? [] : $this->asTheyStood($found->fetchAll(\PDO::FETCH_NUM), 2, 3);
+    }
+
+    /**
+     * @param  list<non-empty-list<mixed>>  $lines
+     * @param  int  $target  where the target key is in a line, in which the outcome is the second
+     * @param  int  $load  and where the load is, before the row
+     * @return list<mixed> the same, those that stand with the outcome their record has to the lane, each with whether it is delivered
+     *                     no more
+     */
+    private function asTheyStood(array $lines, int $target, int $load): array
+    {
+        $other = array_filter($lines, fn (array $l) => $l[$target] !== null
+            && in_array($l[1], [...self::OLDER, Outcome::Gone->value, Outcome::Review->value], true));
+        $before = $other === [] ? [] : $this->stoodAs(array_values(array_map(fn (array $l) => [(int) $l[$load], (int) $l[$load + 1]], $other)));
+        foreach ($lines as $i => $line) {
+            $lines[$i][] = isset($other[$i]) && ! in_array($line[1], self::OLDER, true);
+            $lines[$i][1] = isset($other[$i]) ? ($before[$line[$load].' '.$line[$load + 1]] ?? Outcome::Loaded)->value : $line[1];
+        }
+
+        return $lines;
     }
 
     public function lane(): int
@@ -170,7 +199,8 @@ final readonly class LedgerReader
      *
      * @param  list<int>  $spaces  that loads of the entity write
      * @param  list<string>  $keys  target keys
-     * @return list<array{string, string, int, int, string}> target key, outcome, load, row, legacy key
+     * @return list<array{string, string, int, int, string, bool}> target key, outcome, load, row, legacy key, and whether it is
+     *                                                             delivered no more
      */
     public function holders(array $spaces, array $keys): array
     {
@@ -181,7 +211,7 @@ final readonly class LedgerReader
             AND space_id IN ('.implode(',', $spaces).") AND stands = 1 AND outcome <> 'merged'",
         );
 
-        return $found === false ? [] : $found->fetchAll(\PDO::FETCH_NUM);
+        return $found === false ? [] : $this->asTheyStood($found->fetchAll(\PDO::FETCH_NUM), 0, 2);
     }
 
     /**
@@ -206,12 +236,25 @@ final readonly class LedgerReader
      * @param  int|null  $to  the last one
      * @param  Only|null  $only  the causes whose rows are meant, and what they free or put in motion
      * @param  int  $logged  the last line of the log before the pass
+     * @param  int|null  $delta  the load's line in a delta pass: it takes what differs, and not what is due
      * @return list<int>
      */
-    public function due(int $pass, int $load, int $after, int $most, ?int $to = null, ?Only $only = null, int $logged = 0): array
-    {
+    public function due(
+        int $pass,
+        int $load,
+        int $after,
+        int $most,
+        ?int $to = null,
+        ?Only $only = null,
+        int $logged = 0,
+        ?int $delta = null,
+    ): array {
         $lane = $this->round->laneId();
-        $parts = $only === null ? self::all($pass) : self::only($pass, $load, $only, $logged);
+        $parts = match (true) {
+            $delta !== null => self::differing($pass, $delta),
+            $only !== null => self::only($pass, $load, $only, $logged),
+            default => self::all($pass),
+        };
         if ($parts === []) {
             return [];
         }
@@ -263,6 +306,81 @@ final readonly class LedgerReader
         }
 
         return $parts;
+    }
+
+    /** @return list<array{string, 1?: int|string, 2?: int|string}> query and its values */
+    private static function differing(int $pass, int $delta): array
+    {
+        return [
+            ['SELECT item FROM outcomes WHERE lane_id = ? AND load_id = ? AND item > ? AND outcome = ?', Outcome::Pending->value],
+            // The lane and the load are those of the list already; so the values stand in the order of the others.
+            [
+                "SELECT o.item FROM delta_rows d FORCE INDEX (PRIMARY)
+                STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = ? AND o.load_id = ? AND o.item = d.item
+                WHERE d.item > ? AND d.pass_load_id = $delta AND d.kind = 'work' AND o.pass_id <> ? AND NOT o.seen_by <=> ?",
+                $pass,
+                $pass,
+            ],
+            [self::FREED, $pass, Outcome::Held->value],
+            [self::FREED, $pass, Outcome::Rejected->value],
+        ];
+    }
+
+    /**
+     * What rows stand on; what the record is to the lane is read from the log where the line says something else since.
+     *
+     * @param  list<int>  $rows
+     * @return array<int, Standing> by row
+     */
+    public function standingOn(int $load, array $rows): array
+    {
+        $lane = $this->round->laneId();
+        $found = $rows === [] ? [] : DB::select(
+            'SELECT item, outcome, target_key, LOWER(HEX(sent_hash)) AS sent, legacy_key FROM outcomes FORCE INDEX (PRIMARY)
+            WHERE lane_id = ? AND load_id = ? AND item IN ('.implode(',', $rows).') AND target_key IS NOT NULL AND outcome <> ?',
+            [$lane, $load, Outcome::Removed->value],
+        );
+        $before = $this->stoodAs(array_map(
+            fn (\stdClass $r) => [$load, (int) $r->item],
+            array_filter($found, fn (\stdClass $r) => ! in_array($r->outcome, self::STANDS, true)),
+        ));
+        $standing = [];
+        foreach ($found as $r) {
+            $isOlder = ! in_array($r->outcome, self::STANDS, true);
+            $standing[(int) $r->item] = new Standing(
+                $isOlder ? $before["$load $r->item"] ?? Outcome::Loaded : Outcome::from($r->outcome),
+                (string) $r->target_key,
+                $r->sent,
+                (string) $r->legacy_key,
+                $isOlder,
+            );
+        }
+
+        return $standing;
+    }
+
+    /**
+     * What records of rows are to the lane whose cells failed since, or which are delivered no more.
+     *
+     * @param  list<array{int, int}>  $rows  load and row
+     * @return array<string, Outcome> by "load row"
+     */
+    private function stoodAs(array $rows): array
+    {
+        $of = [];
+        foreach ($rows as [$load, $item]) {
+            $of[$load][] = $item;
+        }
+        $found = [];
+        foreach ($of as $load => $items) {
+            $last = DB::table('outcome_log')->forceIndex('by_row')->where('lane_id', $this->round->laneId())->where('load_id', $load)
+                ->whereIntegerInRaw('item', $items)->whereIn('outcome', self::STANDS)->groupBy('item')->selectRaw('MAX(id) AS id');
+            foreach (DB::query()->fromSub($last, 'm')->join('outcome_log as l', 'l.id', '=', 'm.id')->get(['l.item', 'l.outcome']) as $line) {
+                $found["$load $line->item"] = Outcome::from($line->outcome);
+            }
+        }
+
+        return $found;
     }
 
     /** @return list<array{string, 1?: int|string, 2?: int|string}> query and its values */
@@ -339,12 +457,24 @@ final readonly class LedgerReader
     /** @return array<int, array<string, int>> load → outcome → rows, counted line by line */
     public function counted(): array
     {
-        return self::byLoad(
+        $counted = self::byLoad(
             DB::table('outcomes')
                 ->where('lane_id', $this->round->laneId())
                 ->groupBy('load_id', 'outcome')
                 ->selectRaw('load_id, outcome, COUNT(*) AS n'),
         );
+        foreach ($this->older() as $load => $n) {
+            $counted[$load][CountProof::OLDER] = $n;
+        }
+
+        return $counted;
+    }
+
+    /** @return array<int, int> load → rows left out whose record stands with older values */
+    private function older(): array
+    {
+        return DB::table('outcomes')->where('lane_id', $this->round->laneId())->whereIn('outcome', self::OLDER)->whereNotNull('target_key')
+            ->groupBy('load_id')->selectRaw('load_id, COUNT(*) AS n')->pluck('n', 'load_id')->map(fn ($n) => (int) $n)->all();
     }
 
     /**

@@ -3,8 +3,13 @@
 namespace App\Ledger;
 
 use App\Support\BulkRows;
+use Baggage\Core\Loading\Answer;
+use Baggage\Core\Loading\Done;
+use Baggage\Core\Mapping\GonePolicy;
+use Baggage\Core\Reconciling\CountProof;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Database\Query\Builder;
+use Illuminate\Support\Collection;
 use Illuminate\Support\Facades\DB;
 
 /** Writes the outcomes of rows, logs what they replace, and keeps tallies and counters in step. */
@@ -21,7 +26,7 @@ final class LedgerWriter
     private const TRIES = 5;
 
     private const LOGGED = ['lane_id', 'load_id', 'item', 'pass_id', 'outcome', 'target_key', 'sent_hash', 'cause_id',
-        'by_pass'];
+        'by_pass', 'legacy_key'];
 
     /**
      * @param  bool  $replaces whether rows of the batch may have an outcome already
@@ -42,7 +47,8 @@ final class LedgerWriter
             BulkRows::load($db, 'outcomes', self::columns($run), $record->outcomes, count($record->rows));
             BulkRows::load($db, 'row_causes', '(lane_id, load_id, item, cause_id, root_cause_id)', $record->causes, $record->causeCount);
             BulkRows::load($db, 'values_before', self::BEFORE, $record->before, $record->beforeCount);
-            (new Links($lane))->replace($load, $record->rows, $record->links, $record->linkCount);
+            (new Links($lane))->replace($load, array_values(array_diff($record->rows, $record->older)), $record->links, $record->linkCount);
+            DeltaBook::note($run, $record);
             $matches->write($run->load->entity->name, $record->matches);
             $stretches->done($record->kind, $record->after);
             // What all workers write to comes last, so that they wait for each other as short as can be.
@@ -64,7 +70,9 @@ final class LedgerWriter
     {
         $back === null ?: DB::table('pass_loads')->where('id', $run->progress->id)
             ->update(['turn_row' => DB::raw('LEAST(turn_row, '.($back - 1).')')]);
-        $this->progressed($run, count($record->rows), $record->counts, $seconds);
+        $same = count($record->same);
+        $counts = array_diff_key($record->counts, [CountProof::OLDER => 0]) + ($same === 0 ? [] : ['same' => $same]);
+        $this->progressed($run, count($record->rows) + $same, $counts, $seconds);
     }
 
     /** @param  array<string, int>  $more  counts of what was done */
@@ -103,9 +111,14 @@ final class LedgerWriter
         foreach ([...$rows, ...$record->displaced] as [$load, $item]) {
             $of[$load][] = $item;
         }
+        $gone = [Outcome::Gone->value, Outcome::Review->value];
         foreach ($of as $load => $items) {
             $lines = fn () => $this->lines($lane, $load)->whereIntegerInRaw('outcomes.item', $items);
-            $this->change($lines, $lane, $load, Outcome::Pending, $run->number());
+            $run->isDelta() ? DeltaBook::move($run->number(), $lane, $load, $items) : null;
+            // A row that is delivered no more has nothing to wait for.
+            $this->change(fn () => $lines()->whereIn('outcomes.outcome', $gone), $lane, $load, Outcome::Withdrawn, $run->number());
+            $this->change(fn () => $lines()->where('outcomes.outcome', '<>', Outcome::Withdrawn->value), $lane, $load, Outcome::Pending,
+                $run->number());
             $lines()->update(['outcomes.stands' => null, 'outcomes.target_key' => null, 'outcomes.sent_hash' => null]);
             (new Links($lane))->forget($load, $items);
         }
@@ -129,14 +142,119 @@ final class LedgerWriter
                 ->pluck('outcomes.item', 'outcomes.item')
                 ->all();
             $keys = array_diff_key($keys, $has);
-            $lines = '';
-            foreach ($keys as $row => $key) {
-                $lines .= BulkRows::line([$row, $key, null, Outcome::Pending->value, null, null]);
-            }
-            BulkRows::load(DB::connection(), 'outcomes', self::columns($run), $lines, count($keys));
-            self::tally($run->lane(), $run->load->id, [Outcome::Pending->value => count($keys)]);
+            $this->pend($run, $keys);
             $run->progress->update(['key_cursor' => $to]);
         }, self::TRIES);
+    }
+
+    /**
+     * Lines of rows that have none, which wait.
+     *
+     * @param  array<int, string>  $keys  row number → legacy key
+     */
+    public function pend(LoadRun $run, array $keys): void
+    {
+        $lines = '';
+        foreach ($keys as $row => $key) {
+            $lines .= BulkRows::line([$row, $key, null, Outcome::Pending->value, null, null]);
+        }
+        BulkRows::load(DB::connection(), 'outcomes', self::columns($run), $lines, count($keys));
+        self::tally($run->lane(), $run->load->id, [Outcome::Pending->value => count($keys)]);
+    }
+
+    /**
+     * Rows that are delivered no more stand beside the sum from now on: those with a record as the policy says, the others with none.
+     *
+     * @param  list<int>  $items
+     */
+    public function leave(int $lane, int $load, array $items, GonePolicy $policy, int $by): void
+    {
+        $stand = $this->lines($lane, $load)->whereIntegerInRaw('outcomes.item', $items)->whereNotNull('outcomes.target_key')
+            ->where('outcomes.outcome', '<>', Outcome::Removed->value)
+            ->pluck('outcomes.item')->map(fn ($n) => (int) $n)->all();
+        $this->become($lane, $load, $stand, $policy === GonePolicy::Review ? Outcome::Review : Outcome::Gone, $by);
+        $rest = array_values(array_diff($items, $stand));
+        $this->become($lane, $load, $rest, Outcome::Withdrawn, $by);
+        (new Links($lane))->forget($load, $rest);
+    }
+
+    /**
+     * Records of rows that are delivered no more are removed, or left for somebody to decide.
+     *
+     * @param  list<int>  $withdrawn  rows whose record is no more, or is another row's alone
+     * @param  array<int, int>  $review  row → why its record is left
+     * @param  list<Answer>  $answers  of the target
+     */
+    public function withdraw(LoadRun $run, array $withdrawn, array $review, array $answers, MatchEntries $matches): void
+    {
+        DB::transaction(function () use ($run, $withdrawn, $review, $answers, $matches) {
+            [$lane, $load, $by] = [$run->lane(), $run->load->id, $run->number()];
+            $before = $keys = [];
+            $made = 0;
+            foreach ($answers as $answer) {
+                $made += $answer->done->records();
+                if ($answer->done === Done::Removed) {
+                    $keys[] = (string) $answer->targetKey;
+                    $before[] = BulkRows::line([$by, $load, $answer->row, $run->entity, (string) $answer->targetKey, BatchRecord::json($answer->before)]);
+                }
+            }
+            // Rows out of scope stay excluded, and stand on nothing any more.
+            $excluded = $this->lines($lane, $load)->whereIntegerInRaw('outcomes.item', [...$withdrawn, ...array_keys($review)])
+                ->where('outcomes.outcome', Outcome::Excluded->value)->pluck('outcomes.item')->map(fn ($n) => (int) $n)->all();
+            DeltaBook::move($by, $lane, $load, $withdrawn);
+            $this->become($lane, $load, array_values(array_intersect($withdrawn, $excluded)), Outcome::Excluded, $by, true);
+            $this->become($lane, $load, array_values(array_diff($withdrawn, $excluded)), Outcome::Withdrawn, $by, true);
+            (new Links($lane))->forget($load, $withdrawn);
+            $matches->forgetRows($run->load->entity->name, $keys);
+            $left = array_diff_key($review, array_flip($excluded));
+            $this->become($lane, $load, array_keys($left), Outcome::Review, $by);
+            $causes = array_map(fn (int $row, int $cause) => BulkRows::line([$lane, $load, $row, $cause, null]), array_keys($left), $left);
+            BulkRows::load(DB::connection(), 'row_causes', '(lane_id, load_id, item, cause_id, root_cause_id)', implode('', $causes), count($causes));
+            BulkRows::load(DB::connection(), 'values_before', self::BEFORE, implode('', $before), count($before));
+            CauseTallies::add($lane, array_map(fn (int $n) => [Outcome::Review->value => $n], array_count_values($left)));
+            Counters::add($lane, $run->entity, $made);
+            $this->progressed($run, 0, ['removed' => count($keys), 'review' => count($left)], 0);
+        }, self::TRIES);
+    }
+
+    /**
+     * Lines become others; what kept them out does so no more.
+     *
+     * @param  list<int>  $items
+     * @param  bool  $isOff  whether they stand on nothing from now on
+     */
+    private function become(int $lane, int $load, array $items, Outcome $to, int $by, bool $isOff = false): void
+    {
+        if ($items === []) {
+            return;
+        }
+        $lines = fn () => $this->lines($lane, $load)->whereIntegerInRaw('outcomes.item', $items);
+        $had = $this->counts($lines());
+        DB::table('outcome_log')->insertUsing(self::LOGGED, $this->logged($lines(), $by));
+        // The cause of a row out of scope is why it is.
+        if ($to !== Outcome::Excluded) {
+            CauseTallies::move($lane, $lines(), null);
+            DB::table('row_causes')->where('lane_id', $lane)->where('load_id', $load)->whereIntegerInRaw('item', $items)->delete();
+        }
+        $lines()->update(['outcomes.outcome' => $to->value, 'outcomes.pass_id' => $by]
+            + ($isOff ? ['outcomes.stands' => null, 'outcomes.target_key' => null, 'outcomes.sent_hash' => null] : []));
+        self::tally($lane, $load, self::sum([$to->value => count($items)], array_map(fn (int $n) => -$n, $had)));
+    }
+
+    /**
+     * Rows that are delivered again stand as they did, or wait where their record was removed.
+     *
+     * @param  array<string, list<int>>  $items  outcome they get → rows
+     */
+    public function takeGoneBack(int $lane, int $load, array $items, int $by): void
+    {
+        foreach ($items as $outcome => $some) {
+            $lines = fn () => $this->lines($lane, $load)->whereIntegerInRaw('outcomes.item', $some);
+            CauseTallies::move($lane, $lines(), null);
+            DB::table('row_causes')->where('lane_id', $lane)->where('load_id', $load)->whereIntegerInRaw('item', $some)->delete();
+            $this->change($lines, $lane, $load, Outcome::from($outcome), $by);
+            $lines()->update(['outcomes.pass_id' => $by]);
+        }
     }
 
     /** Rows get the lines they had before a pass that is backed out; what stands elsewhere of their records goes with them. */
@@ -259,7 +377,11 @@ final class LedgerWriter
             CauseTallies::move($lane, $lines(), $to);
             DB::table('outcome_log')->insertUsing(self::LOGGED, $this->logged($lines(), $by));
             $lines()->update(['outcomes.outcome' => $to->value]);
-            self::tally($lane, $load, array_map(fn (int $n) => -$n, $had) + [$to->value => array_sum($had)]);
+            $older = $had[CountProof::OLDER] ?? 0;
+            $had = array_diff_key($had, [CountProof::OLDER => 0]);
+            // Whoever is left out one way or another stands as before.
+            $now = [$to->value => array_sum($had), CountProof::OLDER => in_array($to->value, LedgerReader::OLDER, true) ? 0 : -$older];
+            self::tally($lane, $load, self::sum($now, array_map(fn (int $n) => -$n, $had)));
         }
 
         return $had;
@@ -327,10 +449,19 @@ final class LedgerWriter
      */
     private static function had(int $lane, int $load, \Closure $which): array
     {
-        return self::some('outcomes', $lane, $load)->tap($which)->groupBy('outcome')->selectRaw('outcome, COUNT(*) AS n')
-            ->pluck('n', 'outcome')
-            ->map(fn ($n) => (int) $n)
-            ->all();
+        return self::withOlder(self::some('outcomes', $lane, $load)->tap($which)->groupBy('outcome')
+            ->selectRaw('outcome, COUNT(*) AS n, COUNT(target_key) AS stand')->get());
+    }
+
+    /**
+     * @param  Collection<int, \stdClass>  $counted  outcome, n, stand
+     * @return array<string, int> outcome → lines, and those that stand with older values beside
+     */
+    private static function withOlder(Collection $counted): array
+    {
+        $older = (int) $counted->whereIn('outcome', LedgerReader::OLDER)->sum('stand');
+
+        return $counted->pluck('n', 'outcome')->map(fn ($n) => (int) $n)->all() + ($older === 0 ? [] : [CountProof::OLDER => $older]);
     }
 
     /** Lines by the key they lie in, whatever the server believes: for a few of them it would count all of the load. */
@@ -355,19 +486,15 @@ final class LedgerWriter
     {
         return $lines->select([
             'outcomes.lane_id', 'outcomes.load_id', 'outcomes.item', 'outcomes.pass_id', 'outcomes.outcome', 'outcomes.target_key',
-            'outcomes.sent_hash', 'row_causes.cause_id', DB::raw($by ?? 'NULL'),
+            'outcomes.sent_hash', 'row_causes.cause_id', DB::raw($by ?? 'NULL'), 'outcomes.legacy_key',
         ]);
     }
 
     /** @return array<string, int> outcome → lines */
     private function counts(Builder $lines): array
     {
-        return $lines
-            ->groupBy('outcomes.outcome')
-            ->selectRaw('outcomes.outcome, COUNT(*) AS n')
-            ->pluck('n', 'outcome')
-            ->map(fn ($n) => (int) $n)
-            ->all();
+        return self::withOlder($lines->groupBy('outcomes.outcome')
+            ->selectRaw('outcomes.outcome, COUNT(*) AS n, COUNT(outcomes.target_key) AS stand')->get());
     }
 
     /**

@@ -43,10 +43,10 @@ final class LoadBook implements KeyBook, LoadLedger
 
             return $portion === null ? null : $this->told($portion);
         }
-        if ($progress->way === LoadWay::Turn && ! $this->run->isRetry()) {
+        if ($progress->way === LoadWay::Turn && ! $this->run->isAgain()) {
             return $this->stretches->take(Stretches::TURN, true, $all);
         }
-        $rows = fn (int $after, ?int $to = null) => $this->run->isRetry()
+        $rows = fn (int $after, ?int $to = null) => $this->run->isAgain()
             ? $this->due($after, $most, $to)
             : Contest::rows($progress->id, $after, $to, $most);
         $portion = $this->stretches->take(Stretches::TURN, true, function (int $after) use ($rows) {
@@ -64,6 +64,9 @@ final class LoadBook implements KeyBook, LoadLedger
     private function due(int $after, int $most, ?int $to): array
     {
         $pass = $this->run->pass;
+        if ($this->run->isDelta()) {
+            return $this->reader->due($pass->id, $this->run->load->id, $after, $most, $to, delta: $this->run->progress->id);
+        }
 
         return $this->reader->due($pass->id, $this->run->load->id, $after, $most, $to, Only::of((string) $pass->only), $pass->log_from);
     }
@@ -117,6 +120,6 @@ final class LoadBook implements KeyBook, LoadLedger
     /** Whether rows may have an outcome already. */
     private function replaces(): bool
     {
-        return $this->run->isRetry() || $this->run->progress->key_cursor !== null;
+        return $this->run->isAgain() || $this->run->progress->key_cursor !== null;
     }
 }

@@ -40,8 +40,14 @@ final readonly class LoadRun
         return $this->number;
     }
 
-    public function isRetry(): bool
+    /** Whether its rows were worked on before: some of them are taken up again, one after another. */
+    public function isAgain(): bool
     {
-        return $this->pass->kind === PassKind::Retry;
+        return $this->pass->kind !== PassKind::First;
+    }
+
+    public function isDelta(): bool
+    {
+        return $this->pass->kind === PassKind::Delta;
     }
 }

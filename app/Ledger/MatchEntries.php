@@ -44,16 +44,16 @@ final readonly class MatchEntries implements MatchIndex
 
     /**
      * Reads the match fields of the target's records: in the first pass of the lane, and again where somebody else added or took away
-     * records since. Within a pass it is done once, before the load writes, so what a process that died wrote is not taken for others'.
+     * records since, and in each delta. Within a pass it is done once, before the load writes, so what a process that died wrote is not taken for others'.
      */
-    public function readTarget(TargetRecords $target, Entity $entity, MatchRule $rule, int $pass): void
+    public function readTarget(TargetRecords $target, Entity $entity, MatchRule $rule, int $pass, bool $again = false): void
     {
         $known = $this->reads($entity->name)->where('rule', $rule->identity())->first();
         if ($known !== null && (int) $known->pass_id === $pass) {
             return;
         }
         $is = ['n' => (int) $target->count($entity->name), 'newest' => $target->newest($entity)];
-        if ($known === null || (int) $known->n !== $is['n'] || $known->newest !== $is['newest']) {
+        if ($again || $known === null || (int) $known->n !== $is['n'] || $known->newest !== $is['newest']) {
             $this->readAll($target, $entity, $rule);
         }
         $of = ['lane_id' => $this->lane, 'entity_id' => $this->entities[$entity->name], 'rule' => $rule->identity()];

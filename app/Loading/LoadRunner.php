@@ -9,6 +9,7 @@ use App\Ledger\Contest;
 use App\Ledger\LateKeys;
 use App\Ledger\LedgerCrosswalk;
 use App\Ledger\LedgerReader;
+use App\Ledger\LedgerStanding;
 use App\Ledger\LedgerWriter;
 use App\Ledger\LoadBook;
 use App\Ledger\LoadRun;
@@ -82,8 +83,9 @@ final class LoadRunner
         $claims = new Claims($load, $matcher);
         $mark = self::mark($pass, $catalogue->migration->installation);
         $waivers = self::waivers($run);
+        $standing = $run->isAgain() ? new LedgerStanding(new LedgerReader($pass->round), $load->id) : null;
         $processor = new BatchProcessor(
-            $load->entity, $load->policy, $mapper, $parents, $matcher, $claims, $ports->target, $mark, $waivers,
+            $load->entity, $load->policy, $mapper, $parents, $matcher, $claims, $ports->target, $mark, $waivers, $standing,
         );
 
         return self::with($run, $mapper, $processor, $matches, $contest, $spaces, $ports, $patience);

@@ -207,9 +207,13 @@ final class PassLoads
                 return true;
             }
             $matches = new MatchEntries($this->pass->lane_id, $this->catalogue->entityIds());
+            $isDelta = $this->pass->kind === PassKind::Delta;
             foreach ($beside as $one) {
+                $isDelta ? (new DeltaStart($this->pass, $this->plan, $this->catalogue))->followParents($one) : null;
                 foreach ($this->load($one)->matches as $rule) {
-                    $this->patience->during(fn () => $matches->readTarget($this->ports->records, $entity, $rule, $this->pass->id));
+                    $this->patience->during(fn () => $matches->readTarget(
+                        $this->ports->records, $entity, $rule, $this->pass->id, $isDelta,
+                    ));
                 }
             }
             $way = $beside !== [] && $this->inTurn($beside, $matches->hasOthers($entity->name)) ? LoadWay::Turn : LoadWay::Free;

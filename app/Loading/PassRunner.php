@@ -6,6 +6,7 @@ use App\Catalogue\Definitions;
 use App\DryRuns\Compared;
 use App\Ledger\Contest;
 use App\Ledger\Counters;
+use App\Ledger\DeltaBook;
 use App\Ledger\LateKeys;
 use App\Ledger\LedgerReader;
 use App\Ledger\LedgerWriter;
@@ -26,6 +27,7 @@ use App\Support\Unforeseen;
 use App\Support\WorkerPresence;
 use App\Targets\Ports;
 use Baggage\Core\Loading\LinkWork;
+use Baggage\Core\Loading\Mark;
 use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Mapping\DefinitionError;
@@ -234,6 +236,9 @@ final class PassRunner
             if ($this->pass->kind === PassKind::Retry) {
                 WorkOutDue::inRound($this->pass->round, $this->plan, 0);
             }
+            if ($this->pass->kind === PassKind::Delta) {
+                (new DeltaStart($this->pass, $this->plan, $this->catalogue))->run();
+            }
             try {
                 $loads instanceof PassLoads ? $loads->announce() : $loads->prepare();
             } catch (BackOutRefused $e) {
@@ -321,15 +326,28 @@ final class PassRunner
 
             return;
         }
+        DeltaBook::followMoved($this->pass->id, $lane);
         $links = new Links($lane);
         (new LinkWork($links, $this->plan, $this->ports->target))->run();
         $links->leaveOpen();
+        if ($this->pass->kind === PassKind::Delta) {
+            (new DeltaRemovals($this->pass, $this->plan, $this->catalogue, $this->ports, $this->mark()))->run();
+        }
         LateKeys::forget($lane);
         Contest::forget($this->pass->passLoads()->pluck('id')->all());
         $this->rememberRecords();
         foreach ($this->plan->loads as $load) {
             (new LedgerWriter)->pointAtRoots($lane, $load->id);
         }
+    }
+
+    private function mark(): Mark
+    {
+        $round = $this->pass->round;
+
+        return new Mark(
+            $this->catalogue->migration->installation, $this->pass->lane_id, $round->name, $round->created_at->format('Y-m-d H:i:s'),
+        );
     }
 
     /** What the target holds of entities that are matched, so that the next pass reads it again only where others wrote. */

@@ -18,6 +18,7 @@ use App\Models\LoadState;
 use App\Models\Migration;
 use App\Models\Pass;
 use App\Models\PassKind;
+use App\Models\PassLoad;
 use App\Models\PassState;
 use App\Models\Round;
 use App\Models\RoundLoad;
@@ -163,24 +164,31 @@ final class Rounds
      * @param  list<int>  $without  loads that are left out: their rows are not asked for, and hold those that need them
      * @param  Only|null  $only  the causes it is about
      */
-    public function pass(Round $round, PassKind $kind, array $without = [], ?TargetReady $target = null, ?Only $only = null): Pass
-    {
+    public function pass(
+        Round $round,
+        PassKind $kind,
+        array $without = [],
+        ?TargetReady $target = null,
+        ?Only $only = null,
+        ?Delta $delta = null,
+    ): Pass {
         // Asked before anything is held: it may take as long as a page may wait.
         $target ??= TargetReady::of($round->migration()->firstOrFail(), $round->target()->firstOrFail());
 
-        return DB::transaction(function () use ($round, $kind, $without, $target, $only) {
+        return DB::transaction(function () use ($round, $kind, $without, $target, $only, $delta) {
             $round = Round::query()->whereKey($round->id)->lockForUpdate()->firstOrFail();
             $last = $round->latestPass();
             $this->isOpen($round);
             $this->mayBegin($kind, $last);
             $definitions = new Definitions($round->migration()->firstOrFail(), $round->parameters ?? []);
-            if ($kind === PassKind::First) {
+            if ($kind === PassKind::First || $kind === PassKind::Delta) {
                 $this->mayBeRead($definitions);
                 $this->takeUp($round, $definitions);
             }
-            $loads = $round->roundLoads()->with('space')->orderBy('id')->get()->keyBy('load_id');
+            $loads = $round->roundLoads()->with(['space', 'take', 'ofLoad.extract.take'])->orderBy('id')->get()->keyBy('load_id');
             $version = $definitions->version()->only($loads->keys()->all());
             $this->sameSpaces($version, $loads);
+            $kind === PassKind::Delta ? $this->sameKeys($round, $version) : null;
             $told = $target->for($version);
             $pass = $round
                 ->passes()
@@ -194,8 +202,9 @@ final class Rounds
                     'decision' => Numbers::last($round->migration_id),
                     'told' => $told,
                     'only' => $only?->id(),
+                    'is_full' => $delta->isFull ?? false,
                 ]);
-            $this->give($pass, $version, $loads, $without);
+            $this->give($pass, $version, $loads, $without, $delta);
             Room::refuseOnDisk(Room::neededForRows((int) $pass->passLoads()->sum('rows_total')), 'The pass');
 
             return $pass;
@@ -250,14 +259,17 @@ final class Rounds
     private function giveBack(Pass $pass, PlanVersion $version, array $counts): void
     {
         $waves = $version->order()->waves;
-        foreach ($pass->round->roundLoads()->get() as $of) {
+        // A pass may have been about rows that another take had.
+        $last = PassLoad::query()->whereIn('pass_id', $pass->backs_out ?? [])->groupBy('load_id')->selectRaw('load_id, MAX(last_row) AS n')
+            ->pluck('n', 'load_id')->map(fn ($n) => (int) $n);
+        foreach ($pass->round->roundLoads()->with('take')->get() as $of) {
             $pass->passLoads()->create([
                 'load_id' => $of->load_id,
                 'take_id' => $of->take_id,
                 'wave' => $waves[$version->load($of->load_id)->entity->name],
                 'state' => LoadState::Waiting,
                 'rows_total' => $counts[$of->load_id] ?? 0,
-                'last_row' => $of->feed_rows,
+                'last_row' => $last[$of->load_id] ?? $of->take->lastRow(),
             ]);
         }
     }
@@ -289,8 +301,13 @@ final class Rounds
      * @param  Collection<int, RoundLoad>  $loads  by load
      * @param  list<int>  $without
      */
-    private function give(Pass $pass, PlanVersion $version, Collection $loads, array $without): void
+    private function give(Pass $pass, PlanVersion $version, Collection $loads, array $without, ?Delta $delta): void
     {
+        if ($delta !== null) {
+            $this->giveNewer($pass, $version, $loads, $without, $delta);
+
+            return;
+        }
         $order = $version->order();
         $lateParents = array_map(fn ($r) => $r->parent, $order->deferred);
         $first = $pass->kind === PassKind::First;
@@ -322,15 +339,58 @@ final class Rounds
                 },
                 'key_cursor' => $isAnnounced ? 0 : null,
                 'late_row' => $first && $isLate && ! $isOut ? 0 : null,
-                'last_row' => $of->feed_rows,
+                'last_row' => $of->take->lastRow(),
             ]);
+        }
+    }
+
+    /**
+     * The loads of a delta, each with the take that counts now. How many rows it is about is known when it has begun.
+     *
+     * @param  Collection<int, RoundLoad>  $loads  by load
+     * @param  list<int>  $without
+     */
+    private function giveNewer(Pass $pass, PlanVersion $version, Collection $loads, array $without, Delta $delta): void
+    {
+        $waves = $version->order()->waves;
+        foreach ($version->loads as $load) {
+            $of = $loads->firstOrFail('load_id', $load->id);
+            $isOut = in_array($load->id, $without, true);
+            $newest = $isOut || $delta->keepsTakes ? $of->take : $of->ofLoad->extract->take ?? $of->take;
+            $pass->passLoads()->create([
+                'load_id' => $load->id,
+                'take_id' => $newest->id,
+                'from_take_id' => $of->take_id,
+                'wave' => $waves[$load->entity->name],
+                'state' => $isOut ? LoadState::LeftOut : LoadState::Waiting,
+                'last_row' => max($of->take->lastRow(), $newest->lastRow()),
+            ]);
+        }
+    }
+
+    /**
+     * Rows stand by their legacy keys: a delta follows other keys only where the data says them.
+     *
+     * @throws \DomainException
+     */
+    private function sameKeys(Round $round, PlanVersion $version): void
+    {
+        $last = $round->passes()->where('kind', '<>', PassKind::BackOut)->whereNull('backed_out_by')->with('plan')->latest('id')->first();
+        $before = $last?->plan?->version();
+        foreach ($before === null ? [] : $version->loads as $load) {
+            $then = array_values(array_filter($before->loads, fn ($l) => $l->id === $load->id))[0] ?? null;
+            if ($then !== null && [$then->keyColumns, $then->normalisation] !== [$load->keyColumns, $load->normalisation]) {
+                throw new \DomainException("The legacy key of \"$load->name\" is stated another way than when its rows were loaded. "
+                    .'Set it back, or take the passes back and load again.');
+            }
         }
     }
 
     /** The loads there are now become those of the round, each with the take that counts now. */
     private function takeUp(Round $round, Definitions $definitions): void
     {
-        foreach ($definitions->loads() as $load) {
+        $has = $round->roundLoads()->pluck('load_id')->all();
+        foreach ($definitions->loads()->whereNotIn('id', $has) as $load) {
             $round->roundLoads()->create([
                 'load_id' => $load->id,
                 'take_id' => $load->extract->take_id,
@@ -394,6 +454,9 @@ final class Rounds
         if ($kind === PassKind::BackOut && $last === null) {
             throw new \DomainException('This round has had no pass: there is nothing to back out.');
         }
+        if ($kind === PassKind::Delta && $last === null) {
+            throw new \DomainException('This round has no first pass yet: there is nothing a delta could differ from.');
+        }
         if ($kind === PassKind::Retry && $last === null) {
             throw new \DomainException('This round has no first pass yet.');
         }
@@ -441,9 +504,15 @@ final class Rounds
     }
 
     /** @param  list<int>  $without  loads that are left out */
-    public function start(Round $round, PassKind $kind, array $without = [], ?TargetReady $target = null, ?Only $only = null): Pass
-    {
-        $pass = $this->pass($round, $kind, $without, $target, $only);
+    public function start(
+        Round $round,
+        PassKind $kind,
+        array $without = [],
+        ?TargetReady $target = null,
+        ?Only $only = null,
+        ?Delta $delta = null,
+    ): Pass {
+        $pass = $this->pass($round, $kind, $without, $target, $only, $delta);
         Audit::note($round->migration_id, "started pass $pass->number of $round->name", ['kind' => $kind->value]);
         WorkOnPass::byAll($pass->id);
 

@@ -3,6 +3,7 @@
 namespace App\Models;
 
 use Baggage\Core\Crosswalks\KeyNormalisation;
+use Baggage\Core\Mapping\GonePolicy;
 use Baggage\Core\Mapping\WritePolicy;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
@@ -22,6 +23,7 @@ use Illuminate\Support\Collection;
  * @property ?string $scope
  * @property ?string $scope_reason
  * @property WritePolicy $policy
+ * @property GonePolicy $gone what becomes of records of rows that are delivered no more
  * @property ?list<string> $match_rules names of rules of its entity, in the order they are tried
  * @property ?string $note
  */
@@ -35,10 +37,14 @@ final class Load extends Model
         'scope' => 'Only rows where',
         'scope_reason' => 'The others are left out because',
         'policy' => 'Write policy',
+        'gone' => 'Rows delivered no more',
         'match_rules' => 'Match rules',
     ];
 
     protected $guarded = [];
+
+    /** @var array<string, mixed> */
+    protected $attributes = ['gone' => 'review'];
 
     protected function casts(): array
     {
@@ -46,6 +52,7 @@ final class Load extends Model
             'key_columns' => 'array',
             'key_normalisation' => KeyNormalisation::class,
             'policy' => WritePolicy::class,
+            'gone' => GonePolicy::class,
             'match_rules' => 'array',
         ];
     }

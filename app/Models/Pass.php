@@ -27,6 +27,7 @@ use Illuminate\Support\Facades\DB;
  * @property int $log_from the last line of the log of outcomes before it
  * @property ?list<int> $backs_out passes it takes back
  * @property ?int $backed_out_by the pass that took it back
+ * @property bool $is_full of a delta: whether all rows are mapped anew
  * @property bool $is_logged whether it is known what it replaced
  * @property int $left_records how many records it left that it was to take back
  * @property int $interrupted how often those who worked on it ended before it did
@@ -40,7 +41,7 @@ final class Pass extends Model
     public const COLUMNS = [
         'id', 'round_id', 'number', 'kind', 'state', 'lane_id', 'plan_version_id', 'decision', 'stop_requested', 'error', 'attempts',
         'is_prepared', 'told', 'started_at', 'finished_at', 'user_id', 'interrupted', 'interrupted_at', 'compared', 'only', 'log_from',
-        'backs_out', 'backed_out_by', 'is_logged', 'left_records',
+        'backs_out', 'backed_out_by', 'is_logged', 'left_records', 'is_full',
     ];
 
     protected $guarded = [];
@@ -56,6 +57,7 @@ final class Pass extends Model
             'compared' => 'array',
             'backs_out' => 'array',
             'is_logged' => 'boolean',
+            'is_full' => 'boolean',
             'interrupted_at' => 'datetime',
             'started_at' => 'datetime',
             'finished_at' => 'datetime',

@@ -10,6 +10,9 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $pass_id
  * @property int $load_id
  * @property int $take_id
+ * @property ?int $from_take_id of a delta: the take the round worked on before
+ * @property ?int $compared_row how far it was compared with that
+ * @property ?array{added: int, changed: int, gone: int, back: int, to_do: int, rows: int} $compared what was found
  * @property int $wave
  * @property LoadState $state
  * @property LoadWay $way
@@ -39,6 +42,7 @@ final class PassLoad extends Model
             'way' => LoadWay::class,
             'is_turn_over' => 'boolean',
             'counts' => 'array',
+            'compared' => 'array',
             'began_at' => 'datetime',
             'ended_at' => 'datetime',
         ];

@@ -18,6 +18,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property ?int $staged_bytes of its rows
  * @property ?string $checksum
  * @property ?int $rows
+ * @property ?int $last_row number of its last row, where rows kept the numbers they had in the take before
  * @property ?int $source_rows
  * @property ?string $counted_by
  * @property ?list<array{header: string, name: string}> $columns
@@ -36,7 +37,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
 final class Take extends Model
 {
     /** Columns of a take that lists need: not its profile, which is long. */
-    public const LISTED = 'id,extract_id,number,state,file,file_name,bytes,bytes_read,checksum,rows,source_rows,counted_by,columns,'
+    public const LISTED = 'id,extract_id,number,state,file,file_name,bytes,bytes_read,checksum,rows,last_row,source_rows,counted_by,columns,'
         .'parameters,reader,taken_at,user_id';
 
     protected $guarded = [];
@@ -81,6 +82,12 @@ final class Take extends Model
             ->get(['id', 'extract_id', 'number', 'state', 'file_name', 'error'])
             ->keyBy('extract_id')
             ->all();
+    }
+
+    /** Number of its last row. */
+    public function lastRow(): int
+    {
+        return $this->last_row ?? (int) $this->rows;
     }
 
     /** What the source itself says of the number of rows. */

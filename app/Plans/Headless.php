@@ -8,6 +8,7 @@ use App\Freezing\DependentFeeds;
 use App\Freezing\FreezeApart;
 use App\Freezing\Freezer;
 use App\Ledger\BackOutBook;
+use App\Loading\Delta;
 use App\Loading\MoreWorkers;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
@@ -237,6 +238,7 @@ final class Headless
         array $parameters = [],
         array $without = [],
         int $workers = 1,
+        ?Delta $delta = null,
     ): Round {
         $round = $migration->rounds()->where('name', $name)->first();
         $out = $this->named($migration, $without);
@@ -255,7 +257,7 @@ final class Headless
                 $parameters,
             );
         }
-        $pass = $this->pass($round, $out);
+        $pass = $this->pass($round, $out, $delta);
         $others = MoreWorkers::on($pass->id, $workers - 1);
         PassRunner::of($pass)->work();
         $others->wait();
@@ -307,11 +309,14 @@ final class Headless
     }
 
     /** @param  list<int>  $out  loads that are left out */
-    private function pass(Round $round, array $out): Pass
+    private function pass(Round $round, array $out, ?Delta $delta): Pass
     {
         $pass = $round->latestPass();
         if ($pass === null) {
             return $this->rounds->pass($round, PassKind::First, $out);
+        }
+        if ($pass->state === PassState::Finished && $delta !== null) {
+            return $this->rounds->pass($round, PassKind::Delta, $out, delta: $delta);
         }
         if ($pass->state === PassState::Finished) {
             return $this->rounds->pass($round, PassKind::Retry, $out);

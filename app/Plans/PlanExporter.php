@@ -19,6 +19,7 @@ use App\Models\Source;
 use App\Models\Target;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\Otherwise;
+use Baggage\Core\Mapping\GonePolicy;
 use Baggage\Core\Mapping\WritePolicy;
 use Illuminate\Support\Str;
 
@@ -245,6 +246,7 @@ final class PlanExporter
             'scope' => $l->scope,
             'scope_reason' => $l->scope_reason,
             'policy' => $l->policy === WritePolicy::Create ? null : $l->policy->value,
+            'gone' => $l->gone === GonePolicy::Review ? null : $l->gone->value,
             'match' => $l->match_rules ?: null,
             'note' => $l->note,
         ]) + ['fields' => (object) $fields];

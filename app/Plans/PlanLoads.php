@@ -41,6 +41,7 @@ final readonly class PlanLoads
                     'scope' => $l['scope'] ?? null,
                     'scope_reason' => $l['scope_reason'] ?? null,
                     'policy' => $l['policy'] ?? 'create',
+                    'gone' => $l['gone'] ?? 'review',
                     'match_rules' => $l['match'] ?? null,
                     'note' => $l['note'] ?? null,
                 ],

@@ -76,7 +76,7 @@ final class Proofs
                 $of->source_rows,
                 $of->feed_rows,
                 $outcomes[$of->load_id] ?? [],
-                $of->feed_rows - ($reached[$of->load_id] ?? 0),
+                max(0, $of->feed_rows - ($reached[$of->load_id] ?? 0)),
             );
         }
 
@@ -255,7 +255,10 @@ final class Proofs
         foreach ($this->passes() as $pass) {
             foreach ($pass->passLoads as $load) {
                 $isFirst = $pass->kind === PassKind::First;
-                if ($load->key_cursor !== null || $isFirst) {
+                if ($load->compared !== null) {
+                    // A delta begins by giving every row its line.
+                    $reached[$load->load_id] = (int) $load->getAttribute('take_rows');
+                } elseif ($load->key_cursor !== null || $isFirst) {
                     $done = $isFirst ? $load->rows_done : 0;
                     $reached[$load->load_id] = max(
                         $reached[$load->load_id] ?? 0,

@@ -13,6 +13,7 @@ use App\Models\RuleVersion;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Expressions\Catalogue;
 use Baggage\Core\Mapping\DefinitionError;
+use Baggage\Core\Mapping\GonePolicy;
 use Baggage\Core\Mapping\WritePolicy;
 use Baggage\Core\Matching\Normaliser;
 use Baggage\Core\Reading\Column;
@@ -44,6 +45,7 @@ final readonly class MappingSheet
             'catalogue' => Catalogue::entries(),
             'normalisations' => KeyNormalisation::cases(),
             'policies' => WritePolicy::cases(),
+            'gones' => GonePolicy::cases(),
             'normalisers' => Normaliser::cases(),
         ] + $this->fields($request, $checked['check']) + $this->shelf($request, $shelf);
     }

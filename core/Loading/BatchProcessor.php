@@ -23,6 +23,7 @@ final readonly class BatchProcessor
         private Target $target,
         private Mark $mark,
         private Waivers $waivers,
+        private ?StandingRows $standing = null,
     ) {
     }
 
@@ -37,6 +38,10 @@ final readonly class BatchProcessor
         $journeys = [];
         foreach ($rows as $number => $cells) {
             $journeys[] = $this->mapper->map($number, $cells);
+        }
+        $standing = $journeys === [] ? [] : $this->standing?->of(array_map(fn (Journey $j) => $j->row, $journeys)) ?? [];
+        foreach ($standing === [] ? [] : $journeys as $journey) {
+            $journey->standing = $standing[$journey->row] ?? null;
         }
         $this->parents->resolve($journeys);
         $this->matcher->look($journeys, $inTurn);
@@ -105,7 +110,7 @@ final readonly class BatchProcessor
         foreach ($journeys as $journey) {
             $group = $from;
             $claims = $journey->isOpen() ? $this->claims->of($journey) : [];
-            $isAlone = $claims !== [] && $this->entity->uniques !== [] && $this->matcher->records($journey) !== [];
+            $isAlone = $claims !== [] && $this->entity->uniques !== [] && $this->matcher->records($journey) !== [] && ! $journey->isAsSent();
             foreach ($claims as $claim) {
                 $group = max($group, ($last[$claim] ?? -1) + 1);
             }
@@ -149,13 +154,19 @@ final readonly class BatchProcessor
             if (! $journey->isOpen()) {
                 continue;
             }
+            $standing = $journey->targetKey === $journey->standing?->targetKey && $journey->takesOver === null ? $journey->standing : null;
+            if ($standing !== null && $journey->isAsSent()) {
+                $journey->settle($standing->outcome, $standing->targetKey);
+
+                continue;
+            }
             $verb = match (true) {
                 $journey->targetKey === null => Verb::Create,
-                $journey->takesOver === Outcome::Loaded => Verb::Replace,
+                $journey->takesOver === Outcome::Loaded || $standing?->outcome === Outcome::Loaded => Verb::Replace,
                 $this->policy->updates() => Verb::Update,
                 default => null,
             };
-            if ($verb === null && $journey->byHand !== null) {
+            if ($verb === null && $journey->byHand !== null && $standing === null) {
                 // Nobody read the record: the target says whether it is there.
                 $orders[] = new Order($journey->row, $journey->legacyKey, Verb::Update, $journey->targetKey, []);
             } elseif ($verb === null) {
@@ -185,10 +196,15 @@ final readonly class BatchProcessor
                 continue;
             }
             $key = (string) $answer->targetKey;
+            $isOwn = $journey->takesOver === Outcome::Loaded
+                || ($journey->standing?->outcome === Outcome::Loaded && $journey->standing->targetKey === $key);
+            $same = $journey->standing?->targetKey === $key && $journey->standing->outcome !== Outcome::Merged
+                ? $journey->standing->outcome
+                : Outcome::Unchanged;
             match ($answer->done) {
                 Done::Created => $journey->settle(Outcome::Loaded, $key),
-                Done::Changed => $journey->settle($journey->takesOver === Outcome::Loaded ? Outcome::Loaded : Outcome::Updated, $key),
-                Done::Same => $journey->settle($journey->takesOver === Outcome::Loaded ? Outcome::Loaded : Outcome::Unchanged, $key),
+                Done::Changed => $journey->settle($isOwn ? Outcome::Loaded : Outcome::Updated, $key),
+                Done::Same => $journey->settle($isOwn ? Outcome::Loaded : $same, $key),
                 Done::Removed => $journey->settle(Outcome::Removed, $key),
                 Done::Gone => $journey->reject(self::gone($key)),
                 Done::Refused => $journey->reject(self::cause($journey, $answer->said, $holders[$answer->said?->by] ?? null)),

@@ -119,7 +119,8 @@ final readonly class Due
         sort($codes);
 
         return self::text($plan, $load, fn ($l) => [
-            $l->toArray(),
+            // What becomes of rows that are delivered no more changes no record.
+            array_diff_key($l->toArray(), ['gone' => '']),
             array_map(fn (string $c) => $plan->code($c, null), $codes),
             array_filter($l->rules, fn (string $rule) => str_contains($rule, 'parent(')) === [] ? null : $plan->normalisations(),
         ]);

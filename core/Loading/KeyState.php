@@ -10,6 +10,7 @@ final readonly class KeyState
     /**
      * @param  int|null  $rootCause the cause that in the end keeps the row out
      * @param  string|null  $why  in words, where it was left behind on purpose
+     * @param  bool  $isGone  whether its row is in the client's data no more; its outcome is the one it had
      */
     public function __construct(
         public Outcome $outcome,
@@ -18,6 +19,7 @@ final readonly class KeyState
         public int $row,
         public ?int $rootCause = null,
         public ?string $why = null,
+        public bool $isGone = false,
     ) {
     }
 
@@ -36,6 +38,6 @@ final readonly class KeyState
     /** Whether it was left behind on purpose: no record will ever be there. */
     public function isLeft(): bool
     {
-        return $this->targetKey === null && in_array($this->outcome, [Outcome::Waived, Outcome::Excluded, Outcome::Removed], true);
+        return $this->targetKey === null && in_array($this->outcome, [Outcome::Waived, Outcome::Excluded, Outcome::Removed, Outcome::Withdrawn], true);
     }
 }

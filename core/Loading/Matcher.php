@@ -90,7 +90,9 @@ final class Matcher
         $read = ($this->read[$journey->legacyKey] ?? null)?->targetKey;
         $stands = ($this->keys[$journey->legacyKey] ?? null)?->targetKey;
 
-        return array_values(array_filter([...$found, $read, $stands, $journey->byHand], fn (?string $key) => $key !== null));
+        $own = $journey->standing?->targetKey;
+
+        return array_values(array_filter([...$found, $read, $stands, $own, $journey->byHand], fn (?string $key) => $key !== null));
     }
 
     /** What a row that got so far is: it has an outcome then, or the target key of a record to change, or is a new one. */
@@ -102,10 +104,40 @@ final class Matcher
         if ($journey->isOpen()) {
             $this->guardKey($journey);
         }
+        if ($journey->isOpen() && $this->keepsRecord($journey)) {
+            $this->keepRecord($journey);
+
+            return;
+        }
         $looks = $this->load->matches !== [] || $journey->byHand !== null;
         if ($journey->isOpen() && $journey->takesOver === null && $looks) {
             $this->findRecord($journey);
         }
+    }
+
+    /** A row that was merged looks anew whose record it is; any other that stands has one of its own. */
+    private function keepsRecord(Journey $journey): bool
+    {
+        return $journey->standing !== null && $journey->standing->outcome !== Outcome::Merged && ! $this->load->reads();
+    }
+
+    /** Its record stays its own, unless it is another's now: that is for a person to say, as two records would become one. */
+    private function keepRecord(Journey $journey): void
+    {
+        $own = (string) $journey->standing?->targetKey;
+        $hit = $this->hit($journey);
+        if ($hit === null || $hit === $own) {
+            $journey->targetKey = $own;
+
+            return;
+        }
+        $journey->reject(new Cause(
+            Stage::Matching,
+            'matches_another',
+            null,
+            LegacyKey::show($journey->legacyKey),
+            "It stands on record $own and matches record $hit now: two records would have to become one",
+        ));
     }
 
     /** What a row has become is known to those decided after it. */
@@ -182,7 +214,24 @@ final class Matcher
         if ($has?->targetKey === null || [$has->load, $has->row] === [$this->load->id, $journey->row]) {
             return;
         }
+        if ($this->keepsRecord($journey)) {
+            $this->rejectRepeat($journey, $has);
+
+            return;
+        }
         $hit = $this->hit($journey);
+        if ($has->isGone && $has->outcome === Outcome::Merged) {
+            $journey->displaces[] = [$has->load, $has->row];
+
+            return;
+        }
+        if ($has->isGone && ($hit === null || $hit === $has->targetKey) && ! $this->load->reads()) {
+            // The row is back under another number: its record is the one it had.
+            $journey->targetKey = $has->targetKey;
+            $journey->takesOver = $has->outcome;
+
+            return;
+        }
         $isSurvivor = ! $this->load->reads() && $has->outcome !== Outcome::Merged;
         $isKept = $isSurvivor && (! $this->load->policy->creates() || ($hit !== null && $hit !== $has->targetKey));
         if (! $this->isBefore($journey, $has->load, $has->row) || $isKept) {
@@ -212,7 +261,8 @@ final class Matcher
         if ($holder === null || [$holder->load, $holder->row] === [$this->load->id, $journey->row]) {
             return;
         }
-        if ($this->load->policy->creates() && $this->isBefore($journey, $holder->load, $holder->row)) {
+        $isBefore = $holder->isGone || $this->isBefore($journey, $holder->load, $holder->row);
+        if ($this->load->policy->creates() && $isBefore) {
             $journey->takesOver = $holder->outcome;
         } else {
             $journey->settle(Outcome::Merged, $hit);

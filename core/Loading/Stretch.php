@@ -12,6 +12,7 @@ final readonly class Stretch
      * @param  int  $after  the last row number before it
      * @param  int  $to  the last row number of it
      * @param  bool  $inTurn  whether its rows may be in each other's way, so that the first in row order goes first
+     * @param  bool  $isOfGone  whether records of rows that are delivered no more are removed
      */
     public function __construct(
         public string $installation,
@@ -20,12 +21,13 @@ final readonly class Stretch
         public int $after,
         public int $to,
         public bool $inTurn = false,
+        public bool $isOfGone = false,
     ) {
     }
 
     /** Not equal for two stretches of any installations that write into one target. */
     public function name(): string
     {
-        return "$this->installation:$this->pass:$this->load:$this->after".($this->inTurn ? ':turn' : '');
+        return "$this->installation:$this->pass:$this->load:$this->after".($this->inTurn ? ':turn' : '').($this->isOfGone ? ':gone' : '');
     }
 }

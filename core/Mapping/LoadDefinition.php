@@ -34,6 +34,7 @@ final readonly class LoadDefinition
         public WritePolicy $policy = WritePolicy::Create,
         public array $matches = [],
         public bool $padShort = false,
+        public GonePolicy $gone = GonePolicy::Review,
     ) {
     }
 
@@ -74,6 +75,7 @@ final readonly class LoadDefinition
             WritePolicy::from($a['policy']),
             array_values(array_map(MatchRule::fromArray(...), $a['matches'])),
             $a['pad_short'],
+            GonePolicy::from($a['gone'] ?? GonePolicy::Review->value),
         );
     }
 
@@ -94,6 +96,7 @@ final readonly class LoadDefinition
             'policy' => $this->policy->value,
             'matches' => array_map(fn (MatchRule $r) => $r->toArray(), $this->matches),
             'pad_short' => $this->padShort,
+            'gone' => $this->gone->value,
         ];
     }
 }

@@ -10,6 +10,9 @@ use Baggage\Core\Rows\Outcome;
  */
 final readonly class CountProof
 {
+    /** Beside the outcomes: rows left out now whose record stands with older values. */
+    public const OLDER = 'older';
+
     /**
      * @param  int  $sourceRows  counted from the source itself, apart from reading its cells
      * @param  int  $feedRows  rows frozen
@@ -32,6 +35,12 @@ final readonly class CountProof
     ) {
     }
 
+    /** Rows among those left out whose record stands with the values it had before they failed. */
+    public function older(): int
+    {
+        return $this->outcomes[self::OLDER] ?? 0;
+    }
+
     public function count(Outcome $outcome): int
     {
         return ($this->outcomes[$outcome->value] ?? 0) + ($outcome === Outcome::Pending ? $this->notReached : 0);
@@ -40,7 +49,10 @@ final readonly class CountProof
     /** Rows that came in and are nowhere; 0 when the law holds. */
     public function unaccounted(): int
     {
-        return $this->feedRows - array_sum($this->outcomes) - $this->notReached;
+        $inside = array_filter(Outcome::cases(), fn (Outcome $o) => ! $o->isBeside());
+        $rows = array_intersect_key($this->outcomes, array_flip(array_map(fn (Outcome $o) => $o->value, $inside)));
+
+        return $this->feedRows - array_sum($rows) - $this->notReached;
     }
 
     /** Rows the source holds by its own count and the extract does not. */
@@ -65,7 +77,7 @@ final readonly class CountProof
     /** Rows somebody still has to act on. */
     public function open(): int
     {
-        return $this->count(Outcome::Rejected) + $this->count(Outcome::Held) + $this->count(Outcome::Pending);
+        return array_sum(array_map($this->count(...), array_filter(Outcome::cases(), fn (Outcome $o) => $o->isOpen())));
     }
 
     /** The proof of several loads of one entity together; the target is counted once for all. */

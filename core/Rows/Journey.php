@@ -38,6 +38,9 @@ final class Journey
      */
     public array $links = [];
 
+    /** What it stands on from an earlier pass; its record keeps the last good values where the row fails now. */
+    public ?Standing $standing = null;
+
     /** The outcome of the row whose record it takes over: a later one that stood only because this one had failed. */
     public ?Outcome $takesOver = null;
 
@@ -96,5 +99,28 @@ final class Journey
     public function isOpen(): bool
     {
         return $this->outcome === null;
+    }
+
+    /** Whether the record it makes is the one it sent before. */
+    public function isAsSent(): bool
+    {
+        return $this->standing?->sentHash !== null && SentHash::of($this) === $this->standing->sentHash;
+    }
+
+    /** Whether nothing became of it that was not so before: its line can stay. */
+    public function isAsItStood(): bool
+    {
+        return $this->standing !== null && ! $this->standing->isOlder
+            && $this->outcome === $this->standing->outcome
+            && $this->targetKey === $this->standing->targetKey
+            && $this->legacyKey === $this->standing->legacyKey
+            && $this->takesOver === null && $this->displaces === [] && $this->before === [] && $this->records === 0
+            && $this->isAsSent();
+    }
+
+    /** Whether it fails now, or is left out, and its record keeps the values it had. */
+    public function keepsOlder(): bool
+    {
+        return $this->standing !== null && $this->targetKey === null && $this->outcome !== null && $this->outcome !== Outcome::Removed;
     }
 }

@@ -16,10 +16,25 @@ enum Outcome: string
     case Waived = 'waived';
     case Pending = 'pending';
 
+    /** Its row is in the client's data no more; key and record are kept. */
+    case Gone = 'gone';
+
+    /** The same, and somebody is to say what becomes of the record. */
+    case Review = 'review';
+
+    /** The same, and no record stands for it: it never had one, or that was removed or is another row's. */
+    case Withdrawn = 'withdrawn';
+
     /** Whether somebody still has to do something about it. */
     public function isOpen(): bool
     {
-        return $this === self::Held || $this === self::Rejected || $this === self::Pending;
+        return $this === self::Held || $this === self::Rejected || $this === self::Pending || $this === self::Review;
+    }
+
+    /** Whether it is that of a row that is in the client's data no more: it stands beside the sum. */
+    public function isBeside(): bool
+    {
+        return $this === self::Gone || $this === self::Review || $this === self::Withdrawn;
     }
 
     public function meaning(): string
@@ -35,6 +50,9 @@ enum Outcome: string
             self::Rejected => 'failed, with a cause',
             self::Waived => 'accepted to stay behind, with a reason',
             self::Pending => 'not processed yet',
+            self::Gone => 'no longer delivered; its record is kept',
+            self::Review => 'no longer delivered; somebody is to say what becomes of its record',
+            self::Withdrawn => 'no longer delivered, and no record stands for it',
         };
     }
 }

@@ -2,6 +2,7 @@
 
 namespace App\Console\Commands;
 
+use App\Loading\Delta;
 use App\Models\DryRun;
 use App\Models\Extract;
 use App\Models\Migration;
@@ -21,6 +22,7 @@ final class Run extends Command
         .'{--without=* : a load that is left out, by name} {--keep-takes : newer takes are meant to be left aside} '
         .'{--overwrite : the plan is right where a screen says otherwise} {--migration= : its number, where several have the name} '
         .'{--dry-run : say what the pass would do; nothing is written} '
+        .'{--delta : take the round to newer takes, rules, codes and decisions} {--full : of a delta, map all rows anew} '
         .'{--workers=1 : processes that load together} '
         .'{--json= : file for the result, - for standard output}';
 
@@ -45,6 +47,7 @@ final class Run extends Command
                 ...$asked,
                 without: array_map(strval(...), (array) $this->option('without')),
                 workers: $workers,
+                delta: $this->delta(),
             );
             $result = $report->of($round) + ['kept_from_screen' => $read->kept];
             $this->show($result);
@@ -92,6 +95,15 @@ final class Run extends Command
         ]];
 
         return $this->deliver($result) ? (int) ($open + $run->found['same'] + count($run->found['failed']) > 0) : 2;
+    }
+
+    private function delta(): ?Delta
+    {
+        if ($this->option('full') && ! $this->option('delta')) {
+            throw new \DomainException('--full says how a delta goes: write --delta --full.');
+        }
+
+        return $this->option('delta') ? new Delta((bool) $this->option('full'), (bool) $this->option('keep-takes')) : null;
     }
 
     private function workers(): int

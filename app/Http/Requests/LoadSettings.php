@@ -5,6 +5,7 @@ namespace App\Http\Requests;
 use App\Models\Load;
 use App\Models\MatchRule;
 use Baggage\Core\Crosswalks\KeyNormalisation;
+use Baggage\Core\Mapping\GonePolicy;
 use Baggage\Core\Mapping\WritePolicy;
 use Baggage\Core\Matching\Normaliser;
 use Illuminate\Foundation\Http\FormRequest;
@@ -31,6 +32,7 @@ final class LoadSettings extends FormRequest
             'scope' => 'nullable|string|max:4000',
             'scope_reason' => 'nullable|string|max:500',
             'policy' => ['required', Rule::enum(WritePolicy::class)],
+            'gone' => ['sometimes', Rule::enum(GonePolicy::class)],
             'match_place' => 'nullable|array',
             'match_place.*' => 'nullable|integer|min:1|max:99',
             'match_name' => 'nullable|string|max:90',
@@ -64,6 +66,7 @@ final class LoadSettings extends FormRequest
             'scope' => $this->scope(),
             'scope_reason' => $this->scope() === null ? null : $this->scopeReason(),
             'policy' => $this->input('policy'),
+            'gone' => $this->input('gone', $load->gone->value),
             'match_rules' => $this->matchRules($load) ?: null,
         ];
     }

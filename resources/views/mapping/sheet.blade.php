@@ -292,6 +292,12 @@
                     <option value="{{ $p->value }}" @selected($load->policy === $p)>{{ $p->label() }}</option>
                   @endforeach
                 </select>
+                <label for="gone">Rows delivered no more</label><select id="gone" name="gone">
+                  @foreach ($gones as $g)
+                    <option value="{{ $g->value }}" @selected($load->gone === $g)>{{ ucfirst($g->value) }}:
+                      {{ $g->meaning() }}</option>
+                  @endforeach
+                </select>
               </div>
               <div class="stack"><label for="scope">Only rows where</label>
                 <textarea id="scope" name="scope" rows="2">{{ old('scope', $load->scope) }}</textarea>

@@ -1,0 +1,283 @@
+<?php
+
+namespace App\Ledger;
+
+use App\Models\PassLoad;
+use App\Support\BulkRows;
+use Baggage\Core\Mapping\GonePolicy;
+use Baggage\Core\Rows\Outcome;
+use Illuminate\Support\Facades\DB;
+
+/**
+ * What a delta pass has to do about one load: rows that differ from what the lane knows of them, rows that came, and rows that are
+ * delivered no more. Found stretch by stretch in the database; a stretch found twice is found the same.
+ */
+final readonly class DeltaBook
+{
+    private const WORK = 'work';
+
+    private const REMOVE = 'remove';
+
+    public function __construct(private PassLoad $progress, private int $lane)
+    {
+    }
+
+    /** Whatever a stretch of rows left besides its lines. */
+    public static function note(LoadRun $run, BatchRecord $record): void
+    {
+        if ($record->same !== []) {
+            DB::table('outcomes')->where('lane_id', $run->lane())->where('load_id', $run->load->id)
+                ->whereIntegerInRaw('item', $record->same)->update(['seen_by' => $run->number()]);
+        }
+        if ($record->moved !== []) {
+            $lines = implode('', array_map(
+                fn (string $key) => BulkRows::line([$run->number(), $run->space, $key]),
+                array_unique($record->moved),
+            ));
+            BulkRows::loadNew(DB::connection(), 'moved_keys', '(pass_id, space_id, legacy_key)', $lines);
+        }
+        if ($run->isDelta() && $run->load->gone === GonePolicy::Remove) {
+            self::list($run->progress->id, self::REMOVE, $record->left);
+        }
+    }
+
+    /**
+     * Rows that give up what they stood on: their keys lead elsewhere from now on.
+     *
+     * @param  list<int>  $items
+     */
+    public static function move(int $pass, int $lane, int $load, array $items): void
+    {
+        DB::insert(
+            'INSERT IGNORE INTO moved_keys SELECT ?, space_id, legacy_key FROM outcomes FORCE INDEX (PRIMARY)
+            WHERE lane_id = ? AND load_id = ? AND item IN ('.implode(',', $items).') AND target_key IS NOT NULL',
+            [$pass, $lane, $load],
+        );
+    }
+
+    /** @param  list<int>  $items */
+    private static function list(int $progress, string $kind, array $items): void
+    {
+        $lines = implode('', array_map(fn (int $item) => BulkRows::line([$progress, $kind, $item]), $items));
+        BulkRows::loadNew(DB::connection(), 'delta_rows', '(pass_load_id, kind, item)', $lines);
+    }
+
+    /**
+     * Rows of a stretch that are to be mapped anew, of those that have a line.
+     *
+     * @param  list<int>  $stale  passes that went by other rules than those of now
+     * @return int rows whose cells are others than in the take before
+     */
+    public function differing(int $after, int $to, array $stale, bool $all): int
+    {
+        $stretch = [$this->lane, $this->progress->load_id, $after, $to];
+        $line = 'FROM outcomes o FORCE INDEX (PRIMARY) WHERE o.lane_id = ? AND o.load_id = ? AND o.item > ? AND o.item <= ?';
+        $changed = $this->isNewTake() ? $this->put(
+            'SELECT b.row_no FROM staged_rows b FORCE INDEX (PRIMARY)
+            STRAIGHT_JOIN staged_rows a FORCE INDEX (PRIMARY) ON a.take_id = ? AND a.row_no = b.row_no
+            WHERE b.take_id = ? AND b.row_no > ? AND b.row_no <= ? AND a.hash <> b.hash',
+            [$this->progress->from_take_id, $this->progress->take_id, $after, $to],
+        ) : 0;
+        if ($all || $stale !== []) {
+            $which = $all ? '' : ' AND COALESCE(o.seen_by, o.pass_id) IN ('.implode(',', $stale).')';
+            $this->put("SELECT o.item $line AND o.outcome NOT IN ('gone', 'review', 'withdrawn', 'pending')$which", $stretch);
+        } else {
+            $this->put("SELECT o.item $line AND o.outcome IN ('rejected', 'held')", $stretch);
+        }
+        // What was corrected, or let go, since the row was last looked at; of another take all of it.
+        $this->put(
+            'SELECT DISTINCT p.row_no FROM correction_places p
+            STRAIGHT_JOIN corrections c FORCE INDEX (PRIMARY) ON c.id = p.correction_id
+            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = ? AND o.load_id = ? AND o.item = p.row_no
+            STRAIGHT_JOIN passes s FORCE INDEX (PRIMARY) ON s.id = COALESCE(o.seen_by, o.pass_id)
+            WHERE p.row_no > ? AND p.row_no <= ? AND p.take_id IN (?, ?)
+            AND (p.take_id <> ? OR c.decision > s.decision OR c.ended > s.decision OR ?)',
+            [...$stretch, $this->progress->take_id, $this->progress->from_take_id ?? 0, $this->progress->take_id, $this->isNewTake()],
+        );
+
+        return $changed;
+    }
+
+    public function isNewTake(): bool
+    {
+        return $this->progress->from_take_id !== $this->progress->take_id;
+    }
+
+    /** @param  list<int|bool|null>  $values */
+    private function put(string $select, array $values): int
+    {
+        return DB::affectingStatement(
+            "INSERT IGNORE INTO delta_rows (pass_load_id, kind, item) SELECT {$this->progress->id}, 'work', x.* FROM ($select) x",
+            $values,
+        );
+    }
+
+    /**
+     * Rows of a stretch that are delivered and have no line.
+     *
+     * @return list<int>
+     */
+    public function added(int $after, int $to): array
+    {
+        return $this->rows(
+            'SELECT b.row_no FROM staged_rows b FORCE INDEX (PRIMARY)
+            LEFT JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = ? AND o.load_id = ? AND o.item = b.row_no
+            WHERE b.row_no > ? AND b.row_no <= ? AND b.take_id = ? AND o.item IS NULL',
+            [$this->lane, $this->progress->load_id, $after, $to, $this->progress->take_id],
+        );
+    }
+
+    /**
+     * Rows of a stretch that have a line and are delivered no more.
+     *
+     * @return list<int>
+     */
+    public function gone(int $after, int $to): array
+    {
+        return $this->rows(
+            "SELECT o.item FROM outcomes o FORCE INDEX (PRIMARY)
+            LEFT JOIN staged_rows b FORCE INDEX (PRIMARY) ON b.take_id = {$this->progress->take_id} AND b.row_no = o.item
+            WHERE o.lane_id = ? AND o.load_id = ? AND o.item > ? AND o.item <= ? AND b.row_no IS NULL
+            AND o.outcome NOT IN ('gone', 'review', 'withdrawn')",
+            [$this->lane, $this->progress->load_id, $after, $to],
+        );
+    }
+
+    /**
+     * Rows of a stretch that were delivered no more, and are again.
+     *
+     * @return list<int>
+     */
+    public function back(int $after, int $to): array
+    {
+        return $this->rows(
+            "SELECT o.item FROM outcomes o FORCE INDEX (PRIMARY)
+            STRAIGHT_JOIN staged_rows b FORCE INDEX (PRIMARY) ON b.take_id = {$this->progress->take_id} AND b.row_no = o.item
+            WHERE o.lane_id = ? AND o.load_id = ? AND o.item > ? AND o.item <= ? AND o.outcome IN ('gone', 'review', 'withdrawn')",
+            [$this->lane, $this->progress->load_id, $after, $to],
+        );
+    }
+
+    /**
+     * @param  list<int|null>  $values
+     * @return list<int>
+     */
+    private function rows(string $select, array $values): array
+    {
+        return array_map(fn (\stdClass $r) => (int) current((array) $r), DB::select($select, $values));
+    }
+
+    /**
+     * Lines of rows that are delivered no more: those that stand on a record stand beside the sum from now on, the others go to the log.
+     *
+     * @param  list<int>  $items
+     */
+    public function leave(array $items, GonePolicy $policy, LedgerWriter $writer): void
+    {
+        $this->freeMembers($items);
+        $writer->leave($this->lane, $this->progress->load_id, $items, $policy, $this->progress->pass_id);
+        $policy === GonePolicy::Remove ? self::list($this->progress->id, self::REMOVE, $items) : null;
+    }
+
+    /** Rows of a stretch that were delivered no more before this pass, and whose record is to go now. */
+    public function listLeft(int $after, int $to): void
+    {
+        DB::insert(
+            "INSERT IGNORE INTO delta_rows (pass_load_id, kind, item) SELECT {$this->progress->id}, 'remove', o.item
+            FROM outcomes o FORCE INDEX (PRIMARY)
+            WHERE o.lane_id = ? AND o.load_id = ? AND o.item > ? AND o.item <= ? AND o.outcome IN ('gone', 'review')",
+            [$this->lane, $this->progress->load_id, $after, $to],
+        );
+    }
+
+    /** Records of a load that a delta to a take would remove, if nothing refers to them. */
+    public static function wouldRemove(int $lane, int $load, int $take): int
+    {
+        // Of rows that are gone already the log says whether the round made their record.
+        return (int) DB::selectOne(
+            "SELECT COUNT(DISTINCT o.target_key) AS n FROM outcomes o
+            LEFT JOIN staged_rows b FORCE INDEX (PRIMARY) ON b.take_id = ? AND b.row_no = o.item
+            WHERE o.lane_id = ? AND o.load_id = ? AND b.row_no IS NULL AND o.stands = 1 AND (o.outcome = 'loaded'
+            OR (o.outcome IN ('gone', 'review', 'rejected', 'held', 'waived', 'excluded') AND EXISTS (SELECT 1 FROM outcome_log l
+                WHERE l.lane_id = o.lane_id AND l.load_id = o.load_id AND l.item = o.item AND l.outcome = 'loaded')))",
+            [$take, $lane, $load],
+        )->n;
+    }
+
+    /**
+     * Rows merged into others that go look anew whose record theirs is.
+     *
+     * @param  list<int>  $items
+     */
+    private function freeMembers(array $items): void
+    {
+        DB::insert(
+            "INSERT IGNORE INTO delta_rows (pass_load_id, kind, item) SELECT pl.id, 'work', m.item
+            FROM outcomes o FORCE INDEX (PRIMARY)
+            STRAIGHT_JOIN outcomes m FORCE INDEX (target) ON m.lane_id = o.lane_id AND m.target_key = o.target_key
+                AND m.space_id = o.space_id AND m.outcome = 'merged'
+            STRAIGHT_JOIN pass_loads pl ON pl.pass_id = ? AND pl.load_id = m.load_id
+            WHERE o.lane_id = ? AND o.load_id = ? AND o.item IN (".implode(',', $items).") AND o.outcome <> 'merged'",
+            [$this->progress->pass_id, $this->lane, $this->progress->load_id],
+        );
+    }
+
+    /**
+     * Rows that are delivered again are looked at whatever they say.
+     *
+     * @param  list<int>  $items
+     */
+    public function takeBack(array $items, LedgerReader $reader, LedgerWriter $writer): void
+    {
+        $standing = $reader->standingOn($this->progress->load_id, $items);
+        $as = [];
+        foreach ($items as $item) {
+            $as[($standing[$item]->outcome ?? Outcome::Pending)->value][] = $item;
+        }
+        $writer->takeGoneBack($this->lane, $this->progress->load_id, $as, $this->progress->pass_id);
+        self::list($this->progress->id, self::WORK, $items);
+    }
+
+    /** All rows of the load are mapped anew: keys they may refer to lead elsewhere. */
+    public function all(): void
+    {
+        $this->put(
+            "SELECT o.item FROM outcomes o FORCE INDEX (PRIMARY)
+            WHERE o.lane_id = ? AND o.load_id = ? AND o.outcome NOT IN ('gone', 'review', 'withdrawn', 'pending')",
+            [$this->lane, $this->progress->load_id],
+        );
+    }
+
+    /**
+     * Whether keys of some spaces lead elsewhere since the pass began.
+     *
+     * @param  list<int>  $spaces
+     */
+    public static function hasMoved(int $pass, array $spaces): bool
+    {
+        return $spaces !== [] && DB::table('moved_keys')->where('pass_id', $pass)->whereIntegerInRaw('space_id', $spaces)->exists();
+    }
+
+    /** References set later that lead to such keys wait again. */
+    public static function followMoved(int $pass, int $lane): void
+    {
+        DB::update(
+            'UPDATE moved_keys k STRAIGHT_JOIN links l FORCE INDEX (of_parent)
+                ON l.lane_id = ? AND l.parent_space_id = k.space_id AND l.parent_key = k.legacy_key
+            SET l.state = ? WHERE k.pass_id = ? AND l.state = ?',
+            [$lane, LinkState::Waiting->value, $pass, LinkState::Made->value],
+        );
+    }
+
+    public function toDo(): int
+    {
+        return DB::table('delta_rows')->where('pass_load_id', $this->progress->id)->where('kind', self::WORK)->count();
+    }
+
+    /** @return list<int> rows whose record is to go, those after one */
+    public function toRemove(int $after, int $most): array
+    {
+        return DB::table('delta_rows')->where('pass_load_id', $this->progress->id)->where('kind', self::REMOVE)->where('item', '>', $after)
+            ->orderBy('item')->limit($most)->pluck('item')->map(fn ($n) => (int) $n)->all();
+    }
+}

@@ -1,0 +1,274 @@
+<?php
+
+namespace Tests\Feature;
+
+use App\Ledger\DeltaBook;
+use App\Loading\Delta;
+use App\Loading\PassRunner;
+use App\Loading\Rounds;
+use App\Models\Load;
+use App\Models\Migration;
+use App\Models\Pass;
+use App\Models\PassKind;
+use App\Models\Role;
+use App\Models\Round;
+use App\Plans\Headless;
+use App\Reconciling\Proofs;
+use Illuminate\Support\Facades\DB;
+use Symfony\Component\Yaml\Yaml;
+use Tests\TestCase;
+
+/** A round follows the client's data and the rules: what differs is sent, and nothing else. */
+final class DeltaTest extends TestCase
+{
+    private const PARTIES = ['1' => 'Abel', '2' => 'Bede', '3' => 'Cole', '4' => 'Dunn'];
+
+    private const BOATS = ['7' => ['Tern', '1'], '8' => ['Skua', '2'], '9' => ['Auk', '2']];
+
+    private Migration $migration;
+
+    private string $folder;
+
+    private Round $round;
+
+    /**
+     * @param  array<string, mixed>  $party  more about the load of parties
+     * @param  array<string, mixed>  $boat
+     */
+    private function plan(array $party = [], array $boat = []): string
+    {
+        $this->folder = self::work('delta');
+        @mkdir($this->folder, 0777, true);
+        file_put_contents("$this->folder/plan.yaml", Yaml::dump([
+            'baggage' => 1,
+            'migration' => 'Delta',
+            'target' => self::partiesAndBoats(', mail VARCHAR(40) NULL'),
+            'sources' => [['code' => 'S', 'name' => 'S', 'extracts' => [
+                ['name' => 'party', 'file' => 'party.csv'], ['name' => 'boat', 'file' => 'boat.csv'],
+            ]]],
+            'match_rules' => [['entity' => 'party', 'name' => 'same name', 'on' => ['name' => 'letters']]],
+            'loads' => [
+                $party + ['name' => 'Parties', 'entity' => 'party', 'from' => 'S/party', 'key' => ['no'], 'fields' => ['name' => 'name']],
+                $boat + ['name' => 'Boats', 'entity' => 'boat', 'from' => 'S/boat', 'key' => ['no'],
+                    'fields' => ['name' => 'name', 'owner' => 'parent(owner)']],
+            ],
+        ], 8));
+
+        return "$this->folder/plan.yaml";
+    }
+
+    /**
+     * @param  array<array-key, string>  $parties  number → name
+     * @param  array<array-key, array{string, string}>  $boats  number → name and owner
+     */
+    private function deliver(array $parties, array $boats): void
+    {
+        $lines = fn (array $rows) => implode('', array_map(fn (array $r) => implode(',', $r)."\n", $rows));
+        $keyed = fn (array $all) => array_map(fn ($key, $of) => [$key, ...(array) $of], array_keys($all), $all);
+        file_put_contents("$this->folder/party.csv", $lines([['no', 'name'], ...$keyed($parties)]));
+        file_put_contents("$this->folder/boat.csv", $lines([['no', 'name', 'owner'], ...$keyed($boats)]));
+        isset($this->migration) ? $this->freeze() : null;
+    }
+
+    private function freeze(): void
+    {
+        $this->app->make(Headless::class)->freeze($this->migration, "$this->folder/plan.yaml", fn () => null);
+    }
+
+    /**
+     * @param  array<string, mixed>  $party
+     * @param  array<string, mixed>  $boat
+     */
+    private function begin(array $party = [], array $boat = [], array $parties = self::PARTIES, array $boats = self::BOATS): void
+    {
+        $plan = $this->plan($party, $boat);
+        $this->deliver($parties, $boats);
+        $this->migration = $this->app->make(Headless::class)->import($plan);
+        $this->freeze();
+        $this->actingAs($this->user(Role::Lead));
+        $rounds = $this->app->make(Rounds::class);
+        $this->round = $rounds->begin($this->migration, $this->migration->targets()->firstOrFail(), 'rehearsal-1');
+        $this->pass(PassKind::First);
+    }
+
+    private function pass(PassKind $kind, ?Delta $delta = null): Pass
+    {
+        $pass = $this->app->make(Rounds::class)->pass($this->round, $kind, delta: $delta);
+        PassRunner::of($pass, 0)->work();
+        self::assertSame(['finished', null], [$pass->refresh()->state->value, $pass->error]);
+        $this->holds();
+
+        return $pass;
+    }
+
+    private function delta(bool $full = false): Pass
+    {
+        return $this->pass(PassKind::Delta, new Delta($full));
+    }
+
+    /** The law, the tallies and the target. */
+    private function holds(): void
+    {
+        $proofs = Proofs::of($this->round->refresh());
+        $tallied = $proofs->loads(false);
+        foreach ($proofs->loads() as $load => $proof) {
+            self::assertSame(0, $proof->unaccounted(), 'the law');
+            self::assertEquals(array_filter($proof->outcomes), array_filter($tallied[$load]->outcomes), 'tallies');
+        }
+        foreach ($proofs->entities() as $name => $proof) {
+            self::assertSame(0, $proof->targetGap(), $name);
+            $stand = DB::table('outcomes')->join('loads', 'loads.id', '=', 'outcomes.load_id')->join('entities', 'entities.id', '=', 'entity_id')
+                ->where('lane_id', $this->round->laneId())->where('entities.name', $name)->distinct()->count('target_key');
+            self::assertSame((int) $proof->targetAfter - (int) $proof->targetBefore - $proof->otherOrigin, $stand, "$name: keys that stand");
+        }
+    }
+
+    /** @return array<int, string> id → name */
+    private function parties(): array
+    {
+        return DB::table(self::otherDatabase().'.party')->orderBy('id')->pluck('name', 'id')->all();
+    }
+
+    /** @return array<string, int> name → owner */
+    private function boats(): array
+    {
+        return DB::table(self::otherDatabase().'.boat')->orderBy('id')->pluck('owner', 'name')->map(fn ($n) => (int) $n)->all();
+    }
+
+    /** @return array<array-key, string> legacy key → outcome */
+    private function outcomes(string $load): array
+    {
+        return DB::table('outcomes')->where('lane_id', $this->round->laneId())->where('load_id', $this->load0($load)->id)
+            ->orderBy('item')->pluck('outcome', 'legacy_key')->all();
+    }
+
+    private function load0(string $name): Load
+    {
+        return $this->migration->loads()->where('name', $name)->firstOrFail();
+    }
+
+    /** @return array<string, int> */
+    private function compared(Pass $pass, string $load): array
+    {
+        return $pass->passLoads()->where('load_id', $this->load0($load)->id)->firstOrFail()->compared ?? [];
+    }
+
+    public function test_what_came_changed_and_went(): void
+    {
+        $this->begin();
+        // One on top, one changed, one gone, and all in another order.
+        $this->deliver(['6' => 'Ford', '4' => 'Dunn', '2' => 'Bede two', '1' => 'Abel'], self::BOATS + ['10' => ['Rail', '6']]);
+        $pass = $this->delta();
+        self::assertSame([1 => 'Abel', 2 => 'Bede two', 3 => 'Cole', 4 => 'Dunn', 5 => 'Ford'], $this->parties());
+        self::assertSame(['1' => 'loaded', '2' => 'loaded', '3' => 'review', '4' => 'loaded', '6' => 'loaded'], $this->outcomes('Parties'));
+        self::assertSame(['Tern' => 1, 'Skua' => 2, 'Auk' => 2, 'Rail' => 5], $this->boats());
+        self::assertEquals(
+            ['added' => 1, 'changed' => 1, 'gone' => 1, 'back' => 0, 'to_do' => 2, 'rows' => 4], $this->compared($pass, 'Parties'),
+        );
+        // The same again costs nothing.
+        $pass = $this->delta();
+        self::assertSame(0, $this->compared($pass, 'Parties')['to_do'] + $this->compared($pass, 'Boats')['to_do']);
+        self::assertSame(0, (int) $pass->passLoads()->sum('rows_done'));
+        // All looked at anew, and nothing sent.
+        $pass = $this->delta(true);
+        self::assertSame(['same' => 4], $pass->passLoads()->where('load_id', $this->load0('Parties')->id)->firstOrFail()->counts);
+        self::assertSame(0, DB::table('values_before')->where('pass_id', $pass->id)->count());
+    }
+
+    public function test_rows_that_are_back_stand_as_they_did(): void
+    {
+        $this->begin();
+        $this->deliver(array_diff_key(self::PARTIES, ['3' => '']), self::BOATS);
+        $this->delta();
+        self::assertSame('review', $this->outcomes('Parties')['3']);
+        $this->deliver(array_replace(self::PARTIES, ['3' => 'Cole again']), self::BOATS);
+        $this->delta();
+        self::assertSame('loaded', $this->outcomes('Parties')['3']);
+        self::assertSame([1 => 'Abel', 2 => 'Bede', 3 => 'Cole again', 4 => 'Dunn'], $this->parties());
+    }
+
+    public function test_records_of_rows_that_went_are_removed_where_the_load_says_so(): void
+    {
+        $this->begin(['gone' => 'remove'], ['gone' => 'remove']);
+        $this->deliver(['4' => 'Dunn'], ['9' => ['Auk', '2']]);
+        $would = fn (string $load) => DeltaBook::wouldRemove(
+            $this->round->laneId(), $this->load0($load)->id, (int) $this->load0($load)->extract->take_id,
+        );
+        self::assertSame([3, 2], [$would('Parties'), $would('Boats')]);
+        $pass = $this->delta();
+        // Bede is still the owner of a boat that is delivered.
+        self::assertSame([2 => 'Bede', 4 => 'Dunn'], $this->parties());
+        self::assertSame(['Auk' => 2], $this->boats());
+        self::assertSame(['1' => 'withdrawn', '2' => 'review', '3' => 'withdrawn', '4' => 'loaded'], $this->outcomes('Parties'));
+        $why = DB::table('row_causes as w')->join('causes as c', 'c.id', '=', 'w.cause_id')->where('w.lane_id', $this->round->laneId())
+            ->pluck('c.code')->all();
+        // The boat's owner is delivered no more, and kept.
+        self::assertSame(['still_needed'], $why);
+        self::assertSame(2, DB::table('values_before')->where('pass_id', $pass->id)->where('load_id', $this->load0('Parties')->id)->count());
+        // Its boat goes too: now nothing needs it.
+        $this->migration->extracts()->update(['allow_empty' => true]);
+        $this->deliver(['4' => 'Dunn'], []);
+        $this->delta();
+        self::assertSame([[4 => 'Dunn'], []], [$this->parties(), $this->boats()]);
+        // And comes back with everything: as new ones.
+        $this->deliver(self::PARTIES, self::BOATS);
+        $this->delta();
+        self::assertSame([4 => 'Dunn', 5 => 'Abel', 6 => 'Bede', 7 => 'Cole'], $this->parties());
+        self::assertSame(['Tern' => 5, 'Skua' => 6, 'Auk' => 6], $this->boats());
+    }
+
+    public function test_a_row_that_fails_now_stands_with_its_last_good_values(): void
+    {
+        $this->begin();
+        $this->deliver(array_replace(self::PARTIES, ['2' => str_repeat('x', 50)]), self::BOATS + ['10' => ['Rail', '2']]);
+        $this->delta();
+        self::assertSame('rejected', $this->outcomes('Parties')['2']);
+        self::assertSame([1 => 'Abel', 2 => 'Bede', 3 => 'Cole', 4 => 'Dunn'], $this->parties());
+        // Its children find it.
+        self::assertSame(2, $this->boats()['Rail']);
+        self::assertSame(1, Proofs::of($this->round)->loads()[$this->load0('Parties')->id]->older());
+        $this->deliver(array_replace(self::PARTIES, ['2' => 'Bede again']), self::BOATS + ['10' => ['Rail', '2']]);
+        $this->delta();
+        self::assertSame('loaded', $this->outcomes('Parties')['2']);
+        self::assertSame('Bede again', $this->parties()[2]);
+        self::assertSame(0, Proofs::of($this->round)->loads()[$this->load0('Parties')->id]->older());
+    }
+
+    public function test_rules_that_changed_are_sent_where_records_differ(): void
+    {
+        $this->begin();
+        $this->load0('Parties')->rules()->where('field', 'name')->update(['expression' => "name == 'Cole' ? 'Coal' : name"]);
+        $pass = $this->delta();
+        self::assertSame([1 => 'Abel', 2 => 'Bede', 3 => 'Coal', 4 => 'Dunn'], $this->parties());
+        self::assertSame(['same' => 3, 'loaded' => 1], $this->sorted($pass->passLoads()->orderBy('id')->firstOrFail()->counts ?? []));
+        // It is not looked at again.
+        self::assertSame(0, $this->compared($this->delta(), 'Parties')['to_do']);
+    }
+
+    /**
+     * @param  array<string, int>  $counts
+     * @return array<string, int>
+     */
+    private function sorted(array $counts): array
+    {
+        krsort($counts);
+
+        return $counts;
+    }
+
+    public function test_a_member_of_a_cluster_takes_over_what_its_survivor_leaves(): void
+    {
+        $matches = ['policy' => 'create_or_update', 'match' => ['same name']];
+        $this->begin($matches, [], ['1' => 'Abel', '2' => 'abel', '3' => 'ABEL', '4' => 'Dunn'], ['7' => ['Tern', '3']]);
+        self::assertSame(['1' => 'loaded', '2' => 'merged', '3' => 'merged', '4' => 'loaded'], $this->outcomes('Parties'));
+        $this->deliver(['2' => 'abel', '3' => 'ABEL', '4' => 'Dunn'], ['7' => ['Tern', '3']]);
+        $this->delta();
+        self::assertSame(['1' => 'withdrawn', '2' => 'loaded', '3' => 'merged', '4' => 'loaded'], $this->outcomes('Parties'));
+        self::assertSame([[1 => 'abel', 2 => 'Dunn'], ['Tern' => 1]], [$this->parties(), $this->boats()]);
+        // One that matches no more gets its own record, and its children go with it.
+        $this->deliver(['2' => 'abel', '3' => 'Cain', '4' => 'Dunn'], ['7' => ['Tern', '3']]);
+        $this->delta();
+        self::assertSame(['2' => 'loaded', '3' => 'loaded', '4' => 'loaded'], array_slice($this->outcomes('Parties'), 1, null, true));
+        self::assertSame([[1 => 'abel', 2 => 'Dunn', 3 => 'Cain'], ['Tern' => 3]], [$this->parties(), $this->boats()]);
+    }
+}
