@@ -13,7 +13,7 @@ final class BackOutBook
 
     private const LEFT_TOLD = 500;
 
-    /** @var array<string, int>|null "entity key" of records that rows of these passes took over from others */
+    /** @var array<string, int>|null "entity key" of records that stood before these passes */
     private ?array $takenOver = null;
 
     private ?bool $replaced = null;
@@ -171,7 +171,8 @@ final class BackOutBook
             ->where('outcome_log.lane_id', $this->lane)
             ->whereIn('outcome_log.by_pass', $this->passes)
             ->whereNotIn('outcome_log.pass_id', $this->passes)
-            ->where('outcome_log.outcome', Outcome::Loaded->value)
+            ->whereNotNull('outcome_log.target_key')
+            ->where('outcome_log.outcome', '<>', Outcome::Removed->value)
             ->get(['loads.entity_id', 'outcome_log.target_key'])
             ->mapWithKeys(fn ($r) => ["$r->entity_id $r->target_key" => 1])
             ->all();
@@ -224,6 +225,49 @@ final class BackOutBook
         );
 
         return $found === null ? null : "Round $found->name stands on $found->entity $found->target_key, which this round made";
+    }
+
+    /**
+     * Rows whose record these passes removed, those after one.
+     *
+     * @return array<int, array{string, string, array<string, string|null>}> row → target key, legacy key, and the record as it was
+     *                                                                     before the first of these passes
+     */
+    public function removed(int $load, int $entity, int $after, int $most): array
+    {
+        $lines = DB::select(
+            "SELECT DISTINCT v.item, v.target_key, o.legacy_key FROM values_before v
+            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = ? AND o.load_id = v.load_id AND o.item = v.item
+            WHERE v.pass_id IN ({$this->ids()}) AND v.load_id = ? AND v.item > ? AND o.outcome IN ('withdrawn', 'excluded')
+            AND o.target_key IS NULL ORDER BY v.item LIMIT $most",
+            [$this->lane, $load, $after],
+        );
+        $before = $this->before($entity, array_values(array_unique(array_column($lines, 'target_key'))));
+        $removed = [];
+        foreach ($lines as $line) {
+            $removed[(int) $line->item] = [$line->target_key, $line->legacy_key, $before[$line->target_key][0]];
+        }
+
+        return $removed;
+    }
+
+    /** @param  list<array{int, string, string}>  $rows  row, target key of its record that is no more, why */
+    public function leaveGone(int $load, array $rows): void
+    {
+        DB::table('left_records')->insertOrIgnore(array_map(fn (array $r) => [
+            'pass_id' => $this->by, 'load_id' => $load, 'item' => $r[0], 'target_key' => $r[1], 'why' => mb_substr($r[2], 0, self::LEFT_TOLD),
+        ], $rows));
+    }
+
+    /**
+     * The takes the round worked on before these passes.
+     *
+     * @return array<int, int> load → take, where another one was worked on since
+     */
+    public function takesBefore(): array
+    {
+        return DB::table('pass_loads')->whereIn('pass_id', $this->passes)->whereNotNull('from_take_id')->whereNotNull('compared')
+            ->orderByDesc('pass_id')->pluck('from_take_id', 'load_id')->map(fn ($id) => (int) $id)->all();
     }
 
     /** @return list<int> of the same target */

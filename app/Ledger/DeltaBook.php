@@ -269,6 +269,37 @@ final readonly class DeltaBook
         );
     }
 
+    /** @param  list<int>  $items  whose records a back-out put back */
+    public static function revived(int $progress, array $items): void
+    {
+        self::list($progress, self::WORK, $items);
+    }
+
+    /**
+     * @param  list<int>  $items
+     * @return array<int, int> those of them that are listed, as keys
+     */
+    public function among(array $items): array
+    {
+        return DB::table('delta_rows')->where('pass_load_id', $this->progress->id)->where('kind', self::WORK)
+            ->whereIntegerInRaw('item', $items)->pluck('item', 'item')->all();
+    }
+
+    /**
+     * Lines that wait of rows which a take does not have: the round does not work on the take any more that had them.
+     *
+     * @return int how many
+     */
+    public static function drop(int $lane, int $load, int $take): int
+    {
+        return DB::delete(
+            'DELETE o FROM outcomes o FORCE INDEX (by_outcome)
+            LEFT JOIN staged_rows s FORCE INDEX (PRIMARY) ON s.take_id = ? AND s.row_no = o.item
+            WHERE o.lane_id = ? AND o.load_id = ? AND o.outcome = ? AND s.row_no IS NULL',
+            [$take, $lane, $load, Outcome::Pending->value],
+        );
+    }
+
     public function toDo(): int
     {
         return DB::table('delta_rows')->where('pass_load_id', $this->progress->id)->where('kind', self::WORK)->count();

@@ -2,6 +2,8 @@
 
 namespace App\Ledger;
 
+use App\Models\Round;
+use App\Models\Take;
 use App\Support\BulkRows;
 use Baggage\Core\Loading\Answer;
 use Baggage\Core\Loading\Done;
@@ -214,6 +216,18 @@ final class LedgerWriter
             CauseTallies::add($lane, array_map(fn (int $n) => [Outcome::Review->value => $n], array_count_values($left)));
             Counters::add($lane, $run->entity, $made);
             $this->progressed($run, 0, ['removed' => count($keys), 'review' => count($left)], 0);
+        }, self::TRIES);
+    }
+
+    /** A round works on the take again it worked on before: rows only the later one has have no line any more. */
+    public function workOnAgain(Round $round, int $load, int $take): void
+    {
+        DB::transaction(function () use ($round, $load, $take) {
+            $of = Take::query()->findOrFail($take);
+            $round->roundLoads()->where('load_id', $load)->where('take_id', '<>', $take)->update([
+                'take_id' => $take, 'feed_rows' => (int) $of->rows, 'source_rows' => (int) $of->source_rows, 'number' => DB::raw('number + 1'),
+            ]);
+            self::tally($round->laneId(), $load, [Outcome::Pending->value => -DeltaBook::drop($round->laneId(), $load, $take)]);
         }, self::TRIES);
     }
 

@@ -86,6 +86,11 @@ final class BackOutLoads
             $stands = $load->reads() ? null : $this->book->standsElsewhere($load->id, $this->entity($load));
             $stands === null ?: throw BackOutRefused::by($stands);
         }
+        $reviving = new Reviving($this->book, $this->ports, $this->mark(), $this->installation);
+        foreach ($this->pass->passLoads()->orderBy('wave')->orderBy('id')->get() as $progress) {
+            $load = $this->plan->load($progress->load_id);
+            $reviving->run($progress, $load, $this->entity($load));
+        }
         foreach ($all as $progress) {
             $load = $this->plan->load($progress->load_id);
             $fields = $this->plan->order()->deferredFields($load->entity->name);
@@ -295,6 +300,9 @@ final class BackOutLoads
     {
         foreach ($this->plan->loads as $load) {
             (new LedgerWriter)->pointAtRoots($this->pass->lane_id, $load->id);
+        }
+        foreach ($this->book->takesBefore() as $load => $take) {
+            (new LedgerWriter)->workOnAgain($this->pass->round, $load, $take);
         }
         $this->matches->readAgain();
         $this->pass->round->passes()->whereKey($this->pass->backs_out ?? [])->update(['backed_out_by' => $this->pass->id]);

@@ -93,7 +93,7 @@ final readonly class DeltaRemovals
             if ($of->outcome !== Outcome::Loaded) {
                 $review[$row] = $this->why('was_there', "Record $of->targetKey was in the target before this round", $of);
             } else {
-                $orders[] = new Order($row, $of->legacyKey, Verb::Remove, $of->targetKey, []);
+                $orders[] = new Order($row, $of->legacyKey, Verb::Withdraw, $of->targetKey, []);
             }
         }
         $stretch = new Stretch($this->catalogue->migration->installation, $this->pass->id, $load->id, $after, (int) end($items), isOfGone: true);

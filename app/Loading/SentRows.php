@@ -8,6 +8,7 @@ use App\Ledger\Spaces;
 use App\Models\Pass;
 use App\Models\PassLoad;
 use App\Models\Round;
+use App\Models\Take;
 use App\Staging\StagedRows;
 use Baggage\Core\Loading\ParentResolver;
 use Baggage\Core\Loading\PlanVersion;
@@ -23,6 +24,9 @@ final class SentRows
 
     /** @var array<string, array{Mapper, ParentResolver}|null> by pass and load */
     private array $makers = [];
+
+    /** @var array<string, Take> by pass and load */
+    private array $takes = [];
 
     private function __construct(private readonly Round $round, private readonly LedgerCrosswalk $crosswalk)
     {
@@ -46,7 +50,7 @@ final class SentRows
                 continue;
             }
             [$mapper, $parents] = $maker;
-            $rows = (new StagedRows($progress->take_id, $this->plan($pass)[0]->decision))->numbered(array_keys($passes, $pass, true));
+            $rows = (new StagedRows($this->take($pass, $progress)->id, $this->plan($pass)[0]->decision))->numbered(array_keys($passes, $pass, true));
             $journeys = [];
             foreach ($rows as $row => $cells) {
                 $journeys[] = $mapper->map($row, $cells);
@@ -71,6 +75,13 @@ final class SentRows
         }
     }
 
+    /** The take a pass read. */
+    private function take(int $pass, PassLoad $progress): Take
+    {
+        return $this->takes["$pass $progress->load_id"] ??= PassLoad::query()->where('pass_id', $pass)
+            ->where('load_id', $progress->load_id)->with('take')->first()->take ?? $progress->take;
+    }
+
     /** @return array{Pass, PlanVersion} */
     private function plan(int $pass): array
     {
@@ -92,7 +103,7 @@ final class SentRows
                 $load = $plan->load($progress->load_id);
                 $deferred = $plan->order()->deferredFields($load->entity->name);
                 $this->makers[$of] = [
-                    $plan->mapper($load->id, $progress->take->tidyColumns()),
+                    $plan->mapper($load->id, $this->take($pass, $progress)->tidyColumns()),
                     new ParentResolver($load->entity, $this->crosswalk, $plan->normalisations(), $deferred),
                 ];
             } catch (DefinitionError) {

@@ -15,6 +15,12 @@ enum Verb: string
 
     case Remove = 'remove';
 
+    /** As remove, and it is told what the record was. */
+    case Withdraw = 'withdraw';
+
+    /** A record that was withdrawn is there again as it was, under the key it had. */
+    case Revive = 'revive';
+
     /** The fields named get exactly these values, whatever they are; nothing else is touched. */
     case Restore = 'restore';
 }

@@ -271,4 +271,53 @@ final class DeltaTest extends TestCase
         self::assertSame(['2' => 'loaded', '3' => 'loaded', '4' => 'loaded'], array_slice($this->outcomes('Parties'), 1, null, true));
         self::assertSame([[1 => 'abel', 2 => 'Dunn', 3 => 'Cain'], ['Tern' => 3]], [$this->parties(), $this->boats()]);
     }
+
+    /** @return array<string, mixed> of the target and the ledger */
+    private function everything(): array
+    {
+        $lane = $this->round->laneId();
+        $all = fn (string $sql) => array_map(get_object_vars(...), DB::select($sql));
+
+        return [
+            'party' => $all('SELECT * FROM '.self::otherDatabase().'.party ORDER BY id'),
+            'boat' => $all('SELECT * FROM '.self::otherDatabase().'.boat ORDER BY id'),
+            'outcomes' => $all("SELECT load_id, item, legacy_key, stands, outcome, target_key, HEX(sent_hash) AS h, pass_id FROM outcomes
+                WHERE lane_id = $lane ORDER BY load_id, item"),
+            'causes' => $all("SELECT load_id, item, cause_id FROM row_causes WHERE lane_id = $lane ORDER BY load_id, item"),
+            'matches' => $all("SELECT match_key, target_key, load_id, item FROM match_entries WHERE lane_id = $lane ORDER BY match_key"),
+            'made' => $all("SELECT entity_id, made FROM record_counters WHERE lane_id = $lane ORDER BY entity_id"),
+            'takes' => $all("SELECT load_id, take_id, feed_rows FROM round_loads WHERE round_id = {$this->round->id} ORDER BY load_id"),
+        ];
+    }
+
+    public function test_a_delta_is_taken_back_whole(): void
+    {
+        $this->begin(['gone' => 'remove'], ['gone' => 'remove']);
+        $loaded = $this->everything();
+        // Removed with all their boats, changed, failed, moved to another owner, and new.
+        $this->deliver(['6' => 'Ford', '2' => 'Bede two', '4' => str_repeat('x', 50)], ['8' => ['Skua', '6'], '10' => ['Rail', '6']]);
+        $this->delta();
+        self::assertSame([2 => 'Bede', 4 => 'Dunn', 5 => 'Ford'], array_replace($this->parties(), [2 => 'Bede']));
+        self::assertSame(['Skua' => 5, 'Rail' => 5], $this->boats());
+        $second = $this->everything();
+        $this->deliver(self::PARTIES, self::BOATS);
+        $this->delta();
+        $this->backOut(3);
+        self::assertEquals($second, $this->everything());
+        $this->backOut(2);
+        self::assertEquals($loaded, $this->everything());
+        // And done again.
+        $this->delta();
+        $this->backOut(1);
+        self::assertSame([[], []], [$this->parties(), $this->boats()]);
+        self::assertSame(['pending'], array_values(array_unique($this->outcomes('Parties') + $this->outcomes('Boats'))));
+    }
+
+    private function backOut(int $number): void
+    {
+        $pass = $this->app->make(Rounds::class)->backOut($this->round, $number);
+        PassRunner::of($pass, 0)->work();
+        self::assertSame(['finished', null, 0], [$pass->refresh()->state->value, $pass->error, $pass->left_records]);
+        $this->holds();
+    }
 }

@@ -115,13 +115,13 @@ final class MemoryTarget implements Target, TargetRecords
     public function one(Entity $entity, Order $order): Answer
     {
         $now = $order->targetKey === null ? null : $this->records[$entity->name][$order->targetKey] ?? null;
-        if ($order->verb !== Verb::Create && $now === null) {
+        if ($order->verb !== Verb::Create && $order->verb !== Verb::Revive && $now === null) {
             return new Answer($order->row, Done::Gone, $order->targetKey);
         }
-        if ($order->verb === Verb::Remove) {
+        if ($order->verb === Verb::Remove || $order->verb === Verb::Withdraw) {
             unset($this->records[$entity->name][(string) $order->targetKey]);
 
-            return new Answer($order->row, Done::Removed, $order->targetKey, null, $now ?? []);
+            return new Answer($order->row, Done::Removed, $order->targetKey, null, array_intersect_key($now ?? [], $entity->writable()));
         }
         $key = $order->targetKey ?? (string) ($this->last + 1);
         if ($order->verb === Verb::Restore) {

@@ -26,8 +26,15 @@ final readonly class ExistingRecords
         if ($orders === []) {
             return [];
         }
-        $answers = $this->remove(array_values(array_filter($orders, fn (Order $o) => $o->verb === Verb::Remove)));
-        $orders = array_values(array_filter($orders, fn (Order $o) => $o->verb !== Verb::Remove));
+        $isRemoval = fn (Order $o) => $o->verb === Verb::Remove || $o->verb === Verb::Withdraw;
+        $told = array_values(array_filter($orders, fn (Order $o) => $o->verb === Verb::Withdraw));
+        $was = $told === [] ? [] : $this->locked($told);
+        $answers = $this->remove(array_values(array_filter($orders, $isRemoval)));
+        foreach ($was === [] ? [] : $answers as $row => $answer) {
+            $before = array_intersect_key($was[(string) $answer->targetKey] ?? [], $this->entity->writable());
+            $answers[$row] = $answer->done === Done::Removed ? new Answer($row, Done::Removed, $answer->targetKey, null, $before) : $answer;
+        }
+        $orders = array_values(array_filter($orders, fn (Order $o) => ! $isRemoval($o)));
         $now = $orders === [] ? [] : $this->locked($orders);
         foreach ($orders as $order) {
             $record = $now[(string) $order->targetKey] ?? null;

@@ -32,7 +32,7 @@ final class SqlWriting implements Writing
     public function __construct(
         private readonly TargetLink $link,
         private readonly PDO $pdo,
-        Entity $entity,
+        private readonly Entity $entity,
         private readonly Stretch $stretch,
         private readonly ?Mark $mark,
         private readonly \Closure $kept,
@@ -46,7 +46,13 @@ final class SqlWriting implements Writing
     {
         $new = $existing = [];
         foreach ($orders as $order) {
-            $order->verb === Verb::Create ? ($new[] = $order) : ($existing[] = $order);
+            match ($order->verb) {
+                Verb::Create => $new[] = $order,
+                Verb::Revive => $new[] = new Order(
+                    $order->row, $order->legacyKey, Verb::Create, null, [$this->entity->key => $order->targetKey] + $order->values,
+                ),
+                default => $existing[] = $order,
+            };
         }
         $answers = $this->asked(fn () => $this->new->create($new) + $this->existing->change($existing));
         $inOrder = array_map(fn (Order $o) => $answers[$o->row], $orders);
