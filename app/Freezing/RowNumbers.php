@@ -33,8 +33,12 @@ final readonly class RowNumbers
      */
     public static function keep(Take $take, Extract $extract, Columns $columns, int $rows): array
     {
-        $before = Take::query()->where('extract_id', $extract->id)->where('state', TakeState::Frozen)->where('number', '<', $take->number)
-            ->orderByDesc('number')->first(['id', 'columns', 'rows', 'last_row']);
+        $before = Take::query()
+            ->where('extract_id', $extract->id)
+            ->where('state', TakeState::Frozen)
+            ->where('number', '<', $take->number)
+            ->orderByDesc('number')
+            ->first(['id', 'columns', 'rows', 'last_row']);
         $same = fn (array $numbers): array => $numbers;
         if ($before === null || $before->id === $take->id) {
             return [$rows, $same];
@@ -60,8 +64,8 @@ final readonly class RowNumbers
         DB::statement('DROP TEMPORARY TABLE IF EXISTS rows_old');
         $columns = 'row_no INT UNSIGNED NOT NULL PRIMARY KEY, k BINARY(16), h BINARY(8) NOT NULL';
         DB::statement("CREATE TEMPORARY TABLE rows_old ($columns, KEY by_key (k), KEY by_hash (h)) ENGINE=InnoDB");
-        DB::statement("CREATE TEMPORARY TABLE rows_new ($columns, number INT UNSIGNED, KEY by_key (k), KEY by_hash (h), KEY by_number (number))
-            ENGINE=InnoDB");
+        DB::statement("CREATE TEMPORARY TABLE rows_new ($columns, number INT UNSIGNED, KEY by_key (k), KEY by_hash (h),
+            KEY by_number (number)) ENGINE=InnoDB");
         $this->others('rows_new', $this->take->id, $this->before->id, self::key($this->columns, $key));
         if (! DB::table('rows_new')->exists()) {
             return null;
@@ -106,24 +110,22 @@ final readonly class RowNumbers
     private function byKey(): void
     {
         $once = fn (string $of) => "SELECT k, MIN(row_no) AS row_no FROM $of WHERE k IS NOT NULL GROUP BY k HAVING COUNT(*) = 1";
-        DB::statement('DROP TEMPORARY TABLE IF EXISTS rows_met');
-        DB::statement("CREATE TEMPORARY TABLE rows_met (row_no INT UNSIGNED NOT NULL PRIMARY KEY, number INT UNSIGNED NOT NULL) ENGINE=InnoDB
-            SELECT n.row_no, o.row_no AS number FROM ({$once('rows_new')}) n STRAIGHT_JOIN ({$once('rows_old')}) o ON o.k = n.k");
-        $this->meet();
+        $this->meet("SELECT n.row_no, o.row_no AS number FROM ({$once('rows_new')}) n STRAIGHT_JOIN ({$once('rows_old')}) o ON o.k = n.k");
     }
 
     private function byContents(): void
     {
         $nth = fn (string $of) => "SELECT h, row_no, ROW_NUMBER() OVER (PARTITION BY h ORDER BY row_no) AS nth FROM $of";
-        DB::statement('DROP TEMPORARY TABLE IF EXISTS rows_met');
-        DB::statement("CREATE TEMPORARY TABLE rows_met (row_no INT UNSIGNED NOT NULL PRIMARY KEY, number INT UNSIGNED NOT NULL) ENGINE=InnoDB
-            SELECT n.row_no, o.row_no AS number FROM ({$nth('rows_new')} WHERE number IS NULL) n
+        $this->meet("SELECT n.row_no, o.row_no AS number FROM ({$nth('rows_new')} WHERE number IS NULL) n
             JOIN ({$nth('rows_old')}) o ON o.h = n.h AND o.nth = n.nth");
-        $this->meet();
     }
 
-    private function meet(): void
+    /** @param  string  $pairs  rows of the take, and the numbers they get */
+    private function meet(string $pairs): void
     {
+        DB::statement('DROP TEMPORARY TABLE IF EXISTS rows_met');
+        DB::statement("CREATE TEMPORARY TABLE rows_met (row_no INT UNSIGNED NOT NULL PRIMARY KEY, number INT UNSIGNED NOT NULL)
+            ENGINE=InnoDB $pairs");
         DB::update('UPDATE rows_met m STRAIGHT_JOIN rows_new n ON n.row_no = m.row_no SET n.number = m.number');
         DB::delete('DELETE o FROM rows_met m STRAIGHT_JOIN rows_old o ON o.row_no = m.number');
     }

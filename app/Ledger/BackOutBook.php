@@ -255,7 +255,8 @@ final class BackOutBook
     public function leaveGone(int $load, array $rows): void
     {
         DB::table('left_records')->insertOrIgnore(array_map(fn (array $r) => [
-            'pass_id' => $this->by, 'load_id' => $load, 'item' => $r[0], 'target_key' => $r[1], 'why' => mb_substr($r[2], 0, self::LEFT_TOLD),
+            'pass_id' => $this->by, 'load_id' => $load, 'item' => $r[0], 'target_key' => $r[1],
+            'why' => mb_substr($r[2], 0, self::LEFT_TOLD),
         ], $rows));
     }
 

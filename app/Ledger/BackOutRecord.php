@@ -82,7 +82,8 @@ final class BackOutRecord
             $this->outcomesNow[CountProof::OLDER] = ($this->outcomesNow[CountProof::OLDER] ?? 0) + 1;
         }
         $this->outcomes .= BulkRows::line([
-            $undoing->row, $line->legacy_key ?? $undoing->legacyKey, $stands, $outcome, $line->target_key, $line->sent_hash, (int) $line->pass_id,
+            $undoing->row, $line->legacy_key ?? $undoing->legacyKey, $stands, $outcome, $line->target_key, $line->sent_hash,
+            (int) $line->pass_id,
         ]);
         if ($line->cause_id !== null) {
             $cause = (int) $line->cause_id;

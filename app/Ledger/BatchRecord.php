@@ -41,6 +41,9 @@ final class BatchRecord
     /** @var list<string> legacy keys that lead to another record than before */
     public array $moved = [];
 
+    /** @var list<string> target keys of records that were there and are others now */
+    public array $changed = [];
+
     /** @var list<int> rows that are in nobody's scope any more, and whose record goes as those of rows delivered no more */
     public array $left = [];
 
@@ -143,6 +146,7 @@ final class BatchRecord
             $this->matches[] = new MatchEntry($key, (string) $journey->targetKey, $load, $journey->row);
         }
         if ($journey->before !== []) {
+            $this->changed[] = (string) $journey->targetKey;
             $this->before .= BulkRows::line([
                 $run->number(), $load, $journey->row, $run->entity, (string) $journey->targetKey, self::json($journey->before),
             ]);

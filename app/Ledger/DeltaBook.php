@@ -3,6 +3,7 @@
 namespace App\Ledger;
 
 use App\Models\PassLoad;
+use App\Staging\Corrections;
 use App\Support\BulkRows;
 use Baggage\Core\Mapping\GonePolicy;
 use Baggage\Core\Rows\Outcome;
@@ -36,9 +37,30 @@ final readonly class DeltaBook
             ));
             BulkRows::loadNew(DB::connection(), 'moved_keys', '(pass_id, space_id, legacy_key)', $lines);
         }
+        if ($run->isDelta() && $record->changed !== []) {
+            self::again($run, $record->changed);
+        }
         if ($run->isDelta() && $run->load->gone === GonePolicy::Remove) {
             self::list($run->progress->id, self::REMOVE, $record->left);
         }
+    }
+
+    /**
+     * What later loads put over records that were changed they put over them again.
+     *
+     * @param  non-empty-list<string>  $keys  target keys
+     */
+    private static function again(LoadRun $run, array $keys): void
+    {
+        $marks = implode(',', array_fill(0, count($keys), '?'));
+        DB::insert(
+            "INSERT IGNORE INTO delta_rows (pass_load_id, kind, item) SELECT l.id, 'work', o.item
+            FROM outcomes o FORCE INDEX (target)
+            STRAIGHT_JOIN loads n FORCE INDEX (PRIMARY) ON n.id = o.load_id AND n.entity_id = ?
+            STRAIGHT_JOIN pass_loads l ON l.pass_id = ? AND l.load_id = o.load_id AND l.id > ?
+            WHERE o.lane_id = ? AND o.target_key IN ($marks) AND o.stands IS NULL AND o.outcome IN ('updated', 'unchanged')",
+            [$run->entity, $run->number(), $run->progress->id, $run->lane(), ...$keys],
+        );
     }
 
     /**
@@ -84,18 +106,28 @@ final readonly class DeltaBook
         } else {
             $this->put("SELECT o.item $line AND o.outcome IN ('rejected', 'held')", $stretch);
         }
-        // What was corrected, or let go, since the row was last looked at; of another take all of it.
-        $this->put(
-            'SELECT DISTINCT p.row_no FROM correction_places p
-            STRAIGHT_JOIN corrections c FORCE INDEX (PRIMARY) ON c.id = p.correction_id
-            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = ? AND o.load_id = ? AND o.item = p.row_no
-            STRAIGHT_JOIN passes s FORCE INDEX (PRIMARY) ON s.id = COALESCE(o.seen_by, o.pass_id)
-            WHERE p.row_no > ? AND p.row_no <= ? AND p.take_id IN (?, ?)
-            AND (p.take_id <> ? OR c.decision > s.decision OR c.ended > s.decision OR ?)',
-            [...$stretch, $this->progress->take_id, $this->progress->from_take_id ?? 0, $this->progress->take_id, $this->isNewTake()],
-        );
+        $this->corrected($after, $to);
 
         return $changed;
+    }
+
+    /** What was corrected, or let go, since the row was last looked at; where another take was read all of it. */
+    private function corrected(int $after, int $to): void
+    {
+        $takes = [$this->progress->take_id, (int) $this->progress->from_take_id];
+        $decided = Corrections::decided($takes, $after, $to);
+        $seen = $decided === [] ? [] : DB::table('outcomes as o')
+            ->join('passes as s', 's.id', '=', DB::raw('COALESCE(o.seen_by, o.pass_id)'))
+            ->where('o.lane_id', $this->lane)->where('o.load_id', $this->progress->load_id)
+            ->whereIntegerInRaw('o.item', array_keys($decided))
+            ->pluck('s.decision', 'o.item')->all();
+        $isNew = $this->isNewTake();
+        $rows = array_filter(
+            array_intersect_key($decided, $seen),
+            fn (int $decision, int $row) => $isNew || $decision > (int) $seen[$row],
+            ARRAY_FILTER_USE_BOTH,
+        );
+        self::list($this->progress->id, self::WORK, array_keys($rows));
     }
 
     public function isNewTake(): bool

@@ -180,7 +180,8 @@ final readonly class LedgerReader
     {
         $other = array_filter($lines, fn (array $l) => $l[$target] !== null
             && in_array($l[1], [...self::OLDER, Outcome::Gone->value, Outcome::Review->value], true));
-        $before = $other === [] ? [] : $this->stoodAs(array_values(array_map(fn (array $l) => [(int) $l[$load], (int) $l[$load + 1]], $other)));
+        $rows = array_map(fn (array $l) => [(int) $l[$load], (int) $l[$load + 1]], $other);
+        $before = $rows === [] ? [] : $this->stoodAs(array_values($rows));
         foreach ($lines as $i => $line) {
             $lines[$i][] = isset($other[$i]) && ! in_array($line[1], self::OLDER, true);
             $lines[$i][1] = isset($other[$i]) ? ($before[$line[$load].' '.$line[$load + 1]] ?? Outcome::Loaded)->value : $line[1];
@@ -375,7 +376,8 @@ final readonly class LedgerReader
         foreach ($of as $load => $items) {
             $last = DB::table('outcome_log')->forceIndex('by_row')->where('lane_id', $this->round->laneId())->where('load_id', $load)
                 ->whereIntegerInRaw('item', $items)->whereIn('outcome', self::STANDS)->groupBy('item')->selectRaw('MAX(id) AS id');
-            foreach (DB::query()->fromSub($last, 'm')->join('outcome_log as l', 'l.id', '=', 'm.id')->get(['l.item', 'l.outcome']) as $line) {
+            $lines = DB::query()->fromSub($last, 'm')->join('outcome_log as l', 'l.id', '=', 'm.id')->get(['l.item', 'l.outcome']);
+            foreach ($lines as $line) {
                 $found["$load $line->item"] = Outcome::from($line->outcome);
             }
         }

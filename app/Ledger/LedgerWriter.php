@@ -19,6 +19,8 @@ final class LedgerWriter
 {
     private const COLUMNS = '(item, legacy_key, stands, outcome, target_key, @hash) SET sent_hash = UNHEX(@hash)';
 
+    private const CAUSES = '(lane_id, load_id, item, cause_id, root_cause_id)';
+
     private const BEFORE = '(pass_id, load_id, item, entity_id, target_key, `values`)';
 
     /** Held rows pointed at another cause at a time. */
@@ -47,7 +49,7 @@ final class LedgerWriter
             $had = $replaces ? $this->setAside($lane, $load, $record->rows, $run->number()) : [];
             $back = $this->displace($run, $record, $matches);
             BulkRows::load($db, 'outcomes', self::columns($run), $record->outcomes, count($record->rows));
-            BulkRows::load($db, 'row_causes', '(lane_id, load_id, item, cause_id, root_cause_id)', $record->causes, $record->causeCount);
+            BulkRows::load($db, 'row_causes', self::CAUSES, $record->causes, $record->causeCount);
             BulkRows::load($db, 'values_before', self::BEFORE, $record->before, $record->beforeCount);
             (new Links($lane))->replace($load, array_values(array_diff($record->rows, $record->older)), $record->links, $record->linkCount);
             DeltaBook::note($run, $record);
@@ -197,7 +199,9 @@ final class LedgerWriter
                 $made += $answer->done->records();
                 if ($answer->done === Done::Removed) {
                     $keys[] = (string) $answer->targetKey;
-                    $before[] = BulkRows::line([$by, $load, $answer->row, $run->entity, (string) $answer->targetKey, BatchRecord::json($answer->before)]);
+                    $before[] = BulkRows::line([
+                        $by, $load, $answer->row, $run->entity, (string) $answer->targetKey, BatchRecord::json($answer->before),
+                    ]);
                 }
             }
             // Rows out of scope stay excluded, and stand on nothing any more.
@@ -211,7 +215,7 @@ final class LedgerWriter
             $left = array_diff_key($review, array_flip($excluded));
             $this->become($lane, $load, array_keys($left), Outcome::Review, $by);
             $causes = array_map(fn (int $row, int $cause) => BulkRows::line([$lane, $load, $row, $cause, null]), array_keys($left), $left);
-            BulkRows::load(DB::connection(), 'row_causes', '(lane_id, load_id, item, cause_id, root_cause_id)', implode('', $causes), count($causes));
+            BulkRows::load(DB::connection(), 'row_causes', self::CAUSES, implode('', $causes), count($causes));
             BulkRows::load(DB::connection(), 'values_before', self::BEFORE, implode('', $before), count($before));
             CauseTallies::add($lane, array_map(fn (int $n) => [Outcome::Review->value => $n], array_count_values($left)));
             Counters::add($lane, $run->entity, $made);
@@ -225,7 +229,8 @@ final class LedgerWriter
         DB::transaction(function () use ($round, $load, $take) {
             $of = Take::query()->findOrFail($take);
             $round->roundLoads()->where('load_id', $load)->where('take_id', '<>', $take)->update([
-                'take_id' => $take, 'feed_rows' => (int) $of->rows, 'source_rows' => (int) $of->source_rows, 'number' => DB::raw('number + 1'),
+                'take_id' => $take, 'feed_rows' => (int) $of->rows, 'source_rows' => (int) $of->source_rows,
+                'number' => DB::raw('number + 1'),
             ]);
             self::tally($round->laneId(), $load, [Outcome::Pending->value => -DeltaBook::drop($round->laneId(), $load, $take)]);
         }, self::TRIES);
@@ -280,7 +285,7 @@ final class LedgerWriter
             $columns = '(item, legacy_key, stands, outcome, target_key, @hash, pass_id) SET sent_hash = UNHEX(@hash)'
                 .", lane_id = $lane, load_id = $load, space_id = $run->space";
             BulkRows::load($db, 'outcomes', $columns, $record->outcomes, count($record->rows));
-            BulkRows::load($db, 'row_causes', '(lane_id, load_id, item, cause_id, root_cause_id)', $record->causes, $record->causeCount);
+            BulkRows::load($db, 'row_causes', self::CAUSES, $record->causes, $record->causeCount);
             $links = new Links($lane);
             $had = self::sum($had, $this->waitAgain($lane, $load, $record->waiting, $run->number()));
             $links->forget($load, [...$record->rows, ...$record->waiting]);

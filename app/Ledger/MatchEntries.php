@@ -44,7 +44,8 @@ final readonly class MatchEntries implements MatchIndex
 
     /**
      * Reads the match fields of the target's records: in the first pass of the lane, and again where somebody else added or took away
-     * records since, and in each delta. Within a pass it is done once, before the load writes, so what a process that died wrote is not taken for others'.
+     * records since, and in each delta. Within a pass it is done once, before the load writes, so what a process that died wrote is not
+     * taken for others'.
      */
     public function readTarget(TargetRecords $target, Entity $entity, MatchRule $rule, int $pass, bool $again = false): void
     {

@@ -36,19 +36,20 @@ final readonly class DeltaRemovals
 {
     private const AT_ONCE = 1_000;
 
-    private LedgerReader $reader;
-
-    private Spaces $spaces;
-
-    public function __construct(
+    private function __construct(
         private Pass $pass,
         private PlanVersion $plan,
         private Definitions $catalogue,
         private Ports $ports,
         private Mark $mark,
+        private LedgerReader $reader,
+        private Spaces $spaces,
     ) {
-        $this->reader = new LedgerReader($pass->round);
-        $this->spaces = Spaces::of($catalogue->migration);
+    }
+
+    public static function of(Pass $pass, PlanVersion $plan, Definitions $catalogue, Ports $ports, Mark $mark): self
+    {
+        return new self($pass, $plan, $catalogue, $ports, $mark, new LedgerReader($pass->round), Spaces::of($catalogue->migration));
     }
 
     /** @throws TargetUnavailable */
@@ -96,7 +97,8 @@ final readonly class DeltaRemovals
                 $orders[] = new Order($row, $of->legacyKey, Verb::Withdraw, $of->targetKey, []);
             }
         }
-        $stretch = new Stretch($this->catalogue->migration->installation, $this->pass->id, $load->id, $after, (int) end($items), isOfGone: true);
+        $installation = $this->catalogue->migration->installation;
+        $stretch = new Stretch($installation, $this->pass->id, $load->id, $after, (int) end($items), isOfGone: true);
         $answers = $this->done($run, $stretch, $orders);
         foreach ($answers as $answer) {
             if ($answer->done === Done::Refused) {

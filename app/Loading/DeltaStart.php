@@ -34,17 +34,19 @@ final readonly class DeltaStart
 
     private const AT_ONCE = 5_000;
 
-    private LedgerReader $reader;
+    private function __construct(
+        private Pass $pass,
+        private PlanVersion $plan,
+        private Definitions $catalogue,
+        private LedgerReader $reader,
+        private LedgerWriter $writer,
+        private Spaces $spaces,
+    ) {
+    }
 
-    private LedgerWriter $writer;
-
-    private Spaces $spaces;
-
-    public function __construct(private Pass $pass, private PlanVersion $plan, private Definitions $catalogue)
+    public static function of(Pass $pass, PlanVersion $plan, Definitions $catalogue): self
     {
-        $this->reader = new LedgerReader($pass->round);
-        $this->writer = new LedgerWriter;
-        $this->spaces = Spaces::of($catalogue->migration);
+        return new self($pass, $plan, $catalogue, new LedgerReader($pass->round), new LedgerWriter, Spaces::of($catalogue->migration));
     }
 
     public function run(): void

@@ -86,6 +86,7 @@ final class LoadRunner
         $standing = $run->isAgain() ? new LedgerStanding(new LedgerReader($pass->round), $load->id) : null;
         $processor = new BatchProcessor(
             $load->entity, $load->policy, $mapper, $parents, $matcher, $claims, $ports->target, $mark, $waivers, $standing,
+            $load->reads(),
         );
 
         return self::with($run, $mapper, $processor, $matches, $contest, $spaces, $ports, $patience);

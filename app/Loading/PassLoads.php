@@ -209,7 +209,7 @@ final class PassLoads
             $matches = new MatchEntries($this->pass->lane_id, $this->catalogue->entityIds());
             $isDelta = $this->pass->kind === PassKind::Delta;
             foreach ($beside as $one) {
-                $isDelta ? (new DeltaStart($this->pass, $this->plan, $this->catalogue))->followParents($one) : null;
+                $isDelta ? DeltaStart::of($this->pass, $this->plan, $this->catalogue)->followParents($one) : null;
                 foreach ($this->load($one)->matches as $rule) {
                     $this->patience->during(fn () => $matches->readTarget(
                         $this->ports->records, $entity, $rule, $this->pass->id, $isDelta,

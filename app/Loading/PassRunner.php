@@ -237,7 +237,7 @@ final class PassRunner
                 WorkOutDue::inRound($this->pass->round, $this->plan, 0);
             }
             if ($this->pass->kind === PassKind::Delta) {
-                (new DeltaStart($this->pass, $this->plan, $this->catalogue))->run();
+                DeltaStart::of($this->pass, $this->plan, $this->catalogue)->run();
             }
             try {
                 $loads instanceof PassLoads ? $loads->announce() : $loads->prepare();
@@ -331,7 +331,7 @@ final class PassRunner
         (new LinkWork($links, $this->plan, $this->ports->target))->run();
         $links->leaveOpen();
         if ($this->pass->kind === PassKind::Delta) {
-            (new DeltaRemovals($this->pass, $this->plan, $this->catalogue, $this->ports, $this->mark()))->run();
+            DeltaRemovals::of($this->pass, $this->plan, $this->catalogue, $this->ports, $this->mark())->run();
         }
         LateKeys::forget($lane);
         Contest::forget($this->pass->passLoads()->pluck('id')->all());

@@ -188,27 +188,33 @@ final class Rounds
             $loads = $round->roundLoads()->with(['space', 'take', 'ofLoad.extract.take'])->orderBy('id')->get()->keyBy('load_id');
             $version = $definitions->version()->only($loads->keys()->all());
             $this->sameSpaces($version, $loads);
-            $kind === PassKind::Delta ? $this->sameKeys($round, $version) : null;
-            $told = $target->for($version);
-            $pass = $round
-                ->passes()
-                ->create([
-                    'number' => ($last->number ?? 0) + 1,
-                    'kind' => $kind,
-                    'state' => PassState::Queued,
-                    'user_id' => Auth::id(),
-                    'lane_id' => $round->laneId(),
-                    'plan_version_id' => KeptPlan::keep($round->migration_id, $version)->id,
-                    'decision' => Numbers::last($round->migration_id),
-                    'told' => $told,
-                    'only' => $only?->id(),
-                    'is_full' => $delta->isFull ?? false,
-                ]);
-            $this->give($pass, $version, $loads, $without, $delta);
+            $delta === null ? null : DeltaLoads::sameKeys($round, $version);
+            $pass = $round->passes()->create(self::as($kind, $last, [
+                'lane_id' => $round->laneId(),
+                'plan_version_id' => KeptPlan::keep($round->migration_id, $version)->id,
+                'decision' => Numbers::last($round->migration_id),
+                'told' => $target->for($version),
+                'only' => $only?->id(),
+                'is_full' => $delta->isFull ?? false,
+            ]));
+            $delta === null
+                ? $this->give($pass, $version, $loads, $without)
+                : DeltaLoads::give($pass, $version, $loads, $without, $delta);
             Room::refuseOnDisk(Room::neededForRows((int) $pass->passLoads()->sum('rows_total')), 'The pass');
 
             return $pass;
         });
+    }
+
+    /**
+     * @param  array<string, mixed>  $more
+     * @return array<string, mixed> a pass that comes after another
+     */
+    private static function as(PassKind $kind, ?Pass $last, array $more): array
+    {
+        return $more + [
+            'number' => ($last->number ?? 0) + 1, 'kind' => $kind, 'state' => PassState::Queued, 'user_id' => Auth::id(),
+        ];
     }
 
     /**
@@ -223,11 +229,10 @@ final class Rounds
             $all = $this->toBackOut($round, $number);
             $ids = array_values($all->map(fn (Pass $p) => $p->id)->all());
             $newest = $all->last() ?? throw new \LogicException('There is one at least.');
-            $pass = $round->passes()->create([
-                'number' => ($last->number ?? 0) + 1, 'kind' => PassKind::BackOut, 'state' => PassState::Queued, 'user_id' => Auth::id(),
+            $pass = $round->passes()->create(self::as(PassKind::BackOut, $last, [
                 'lane_id' => $round->laneId(), 'plan_version_id' => $newest->plan_version_id, 'decision' => $newest->decision,
                 'told' => [], 'backs_out' => $ids,
-            ]);
+            ]));
             $this->giveBack($pass, $newest->plan()->firstOrFail()->version(), (new BackOutBook($pass->lane_id, $ids, $pass->id))->counts());
 
             return $pass;
@@ -301,13 +306,8 @@ final class Rounds
      * @param  Collection<int, RoundLoad>  $loads  by load
      * @param  list<int>  $without
      */
-    private function give(Pass $pass, PlanVersion $version, Collection $loads, array $without, ?Delta $delta): void
+    private function give(Pass $pass, PlanVersion $version, Collection $loads, array $without): void
     {
-        if ($delta !== null) {
-            $this->giveNewer($pass, $version, $loads, $without, $delta);
-
-            return;
-        }
         $order = $version->order();
         $lateParents = array_map(fn ($r) => $r->parent, $order->deferred);
         $first = $pass->kind === PassKind::First;
@@ -341,48 +341,6 @@ final class Rounds
                 'late_row' => $first && $isLate && ! $isOut ? 0 : null,
                 'last_row' => $of->take->lastRow(),
             ]);
-        }
-    }
-
-    /**
-     * The loads of a delta, each with the take that counts now. How many rows it is about is known when it has begun.
-     *
-     * @param  Collection<int, RoundLoad>  $loads  by load
-     * @param  list<int>  $without
-     */
-    private function giveNewer(Pass $pass, PlanVersion $version, Collection $loads, array $without, Delta $delta): void
-    {
-        $waves = $version->order()->waves;
-        foreach ($version->loads as $load) {
-            $of = $loads->firstOrFail('load_id', $load->id);
-            $isOut = in_array($load->id, $without, true);
-            $newest = $isOut || $delta->keepsTakes ? $of->take : $of->ofLoad->extract->take ?? $of->take;
-            $pass->passLoads()->create([
-                'load_id' => $load->id,
-                'take_id' => $newest->id,
-                'from_take_id' => $of->take_id,
-                'wave' => $waves[$load->entity->name],
-                'state' => $isOut ? LoadState::LeftOut : LoadState::Waiting,
-                'last_row' => max($of->take->lastRow(), $newest->lastRow()),
-            ]);
-        }
-    }
-
-    /**
-     * Rows stand by their legacy keys: a delta follows other keys only where the data says them.
-     *
-     * @throws \DomainException
-     */
-    private function sameKeys(Round $round, PlanVersion $version): void
-    {
-        $last = $round->passes()->where('kind', '<>', PassKind::BackOut)->whereNull('backed_out_by')->with('plan')->latest('id')->first();
-        $before = $last?->plan?->version();
-        foreach ($before === null ? [] : $version->loads as $load) {
-            $then = array_values(array_filter($before->loads, fn ($l) => $l->id === $load->id))[0] ?? null;
-            if ($then !== null && [$then->keyColumns, $then->normalisation] !== [$load->keyColumns, $load->normalisation]) {
-                throw new \DomainException("The legacy key of \"$load->name\" is stated another way than when its rows were loaded. "
-                    .'Set it back, or take the passes back and load again.');
-            }
         }
     }
 

@@ -50,7 +50,8 @@ final class SentRows
                 continue;
             }
             [$mapper, $parents] = $maker;
-            $rows = (new StagedRows($this->take($pass, $progress)->id, $this->plan($pass)[0]->decision))->numbered(array_keys($passes, $pass, true));
+            $staged = new StagedRows($this->take($pass, $progress)->id, $this->plan($pass)[0]->decision);
+            $rows = $staged->numbered(array_keys($passes, $pass, true));
             $journeys = [];
             foreach ($rows as $row => $cells) {
                 $journeys[] = $mapper->map($row, $cells);

@@ -37,8 +37,8 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
 final class Take extends Model
 {
     /** Columns of a take that lists need: not its profile, which is long. */
-    public const LISTED = 'id,extract_id,number,state,file,file_name,bytes,bytes_read,checksum,rows,last_row,source_rows,counted_by,columns,'
-        .'parameters,reader,taken_at,user_id';
+    public const LISTED = 'id,extract_id,number,state,file,file_name,bytes,bytes_read,checksum,rows,last_row,source_rows,counted_by,'
+        .'columns,parameters,reader,taken_at,user_id';
 
     protected $guarded = [];
 

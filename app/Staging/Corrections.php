@@ -57,6 +57,24 @@ final class Corrections
         return $laid;
     }
 
+    /**
+     * @param  list<int>  $takes
+     * @return array<int, int> row of a stretch that something was ever laid over → the last decision about that
+     */
+    public static function decided(array $takes, int $after, int $to): array
+    {
+        return DB::table('correction_places as p')
+            ->join('corrections as c', 'c.id', '=', 'p.correction_id')
+            ->whereIntegerInRaw('p.take_id', $takes)
+            ->where('p.row_no', '>', $after)
+            ->where('p.row_no', '<=', $to)
+            ->groupBy('p.row_no')
+            ->selectRaw('p.row_no, GREATEST(MAX(c.decision), MAX(c.ended)) AS n')
+            ->pluck('n', 'row_no')
+            ->map(fn ($n) => (int) $n)
+            ->all();
+    }
+
     /** Whether anything over a take was corrected, or let go, after a decision. */
     public static function hasSince(int $take, int $decision): bool
     {

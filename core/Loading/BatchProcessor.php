@@ -13,6 +13,10 @@ use Baggage\Core\Targets\Entity;
 /** Takes a stretch of feed rows through the life of a row (DESIGN section 2). */
 final readonly class BatchProcessor
 {
+    /**
+     * @param  StandingRows|null  $standing  where rows may have been worked on before
+     * @param  bool  $reads  whether the load changes records of other loads: what these wrote since it writes over again
+     */
     public function __construct(
         private Entity $entity,
         private WritePolicy $policy,
@@ -24,6 +28,7 @@ final readonly class BatchProcessor
         private Mark $mark,
         private Waivers $waivers,
         private ?StandingRows $standing = null,
+        private bool $reads = false,
     ) {
     }
 
@@ -110,7 +115,8 @@ final readonly class BatchProcessor
         foreach ($journeys as $journey) {
             $group = $from;
             $claims = $journey->isOpen() ? $this->claims->of($journey) : [];
-            $isAlone = $claims !== [] && $this->entity->uniques !== [] && $this->matcher->records($journey) !== [] && ! $journey->isAsSent();
+            $mayChange = $claims !== [] && $this->entity->uniques !== [] && ! $journey->isAsSent();
+            $isAlone = $mayChange && $this->matcher->records($journey) !== [];
             foreach ($claims as $claim) {
                 $group = max($group, ($last[$claim] ?? -1) + 1);
             }
@@ -155,14 +161,15 @@ final readonly class BatchProcessor
                 continue;
             }
             $standing = $journey->targetKey === $journey->standing?->targetKey && $journey->takesOver === null ? $journey->standing : null;
-            if ($standing !== null && $journey->isAsSent()) {
+            if ($standing !== null && ! $this->reads && $journey->isAsSent()) {
                 $journey->settle($standing->outcome, $standing->targetKey);
 
                 continue;
             }
             $verb = match (true) {
                 $journey->targetKey === null => Verb::Create,
-                $journey->takesOver === Outcome::Loaded || $standing?->outcome === Outcome::Loaded => Verb::Replace,
+                $journey->takesOver === Outcome::Loaded => Verb::Replace,
+                $standing?->outcome === Outcome::Loaded => Verb::Change,
                 $this->policy->updates() => Verb::Update,
                 default => null,
             };
@@ -172,11 +179,30 @@ final readonly class BatchProcessor
             } elseif ($verb === null) {
                 $journey->settle(Outcome::Unchanged, (string) $journey->targetKey);
             } else {
-                $orders[] = new Order($journey->row, $journey->legacyKey, $verb, $journey->targetKey, $journey->values);
+                $values = $verb === Verb::Change ? $this->whole($journey->values) : $journey->values;
+                $orders[] = new Order($journey->row, $journey->legacyKey, $verb, $journey->targetKey, $values);
             }
         }
 
         return $orders;
+    }
+
+    /**
+     * A field whose rule gives nothing has the target's own default again, where that is a value.
+     *
+     * @param  array<string, string|null>  $values
+     * @return array<string, string|null>
+     */
+    private function whole(array $values): array
+    {
+        foreach (array_diff_key($this->mapper->rules(), $values) as $field => $rule) {
+            $default = $this->entity->fields[$field]->default ?? null;
+            if ($default !== null && ! str_contains($default, '(')) {
+                $values[$field] = $default;
+            }
+        }
+
+        return $values;
     }
 
     /**

@@ -38,6 +38,8 @@ final readonly class KeyState
     /** Whether it was left behind on purpose: no record will ever be there. */
     public function isLeft(): bool
     {
-        return $this->targetKey === null && in_array($this->outcome, [Outcome::Waived, Outcome::Excluded, Outcome::Removed, Outcome::Withdrawn], true);
+        $left = [Outcome::Waived, Outcome::Excluded, Outcome::Removed, Outcome::Withdrawn];
+
+        return $this->targetKey === null && in_array($this->outcome, $left, true);
     }
 }

@@ -13,6 +13,9 @@ enum Verb: string
     /** The record is as if it had been created with these values. */
     case Replace = 'replace';
 
+    /** A record of ours: the fields named get exactly these values, and nothing else is touched. */
+    case Change = 'change';
+
     case Remove = 'remove';
 
     /** As remove, and it is told what the record was. */
@@ -21,6 +24,6 @@ enum Verb: string
     /** A record that was withdrawn is there again as it was, under the key it had. */
     case Revive = 'revive';
 
-    /** The fields named get exactly these values, whatever they are; nothing else is touched. */
+    /** The same of a record that gets back what it had, whatever that is. */
     case Restore = 'restore';
 }

@@ -53,7 +53,8 @@ return new class extends Migration
         DB::statement('ALTER TABLE passes DROP COLUMN is_full');
         DB::statement('ALTER TABLE outcome_log DROP COLUMN legacy_key');
         DB::statement("ALTER TABLE outcomes DROP COLUMN seen_by,
-            MODIFY outcome ENUM('loaded','updated','unchanged','merged','removed','excluded','held','rejected','waived','pending') NOT NULL");
+            MODIFY outcome
+                ENUM('loaded','updated','unchanged','merged','removed','excluded','held','rejected','waived','pending') NOT NULL");
         DB::statement('ALTER TABLE takes DROP COLUMN last_row');
     }
 };

@@ -19,7 +19,7 @@ final class HouseTest extends TestCase
      * In the ledger a reader of one table joins another where a question begins there.
      */
     private const ROW_TABLES = [
-        'staged_rows' => ['Staging/StagedRows'],
+        'staged_rows' => ['Staging/StagedRows', 'Freezing/RowNumbers', 'Ledger/DeltaBook'],
         'column_values' => ['Staging/ColumnValues'],
         'take_changes' => ['Profiling/TakeChanges', 'Profiling/TakeComparison'],
         'key_rows' => ['Profiling/KeyFinder', 'Profiling/SharedKeys'],
@@ -29,13 +29,15 @@ final class HouseTest extends TestCase
         'outcomes' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/CauseTallies', 'Ledger/Links', 'Ledger/DueBook',
             'Ledger/WaiverBook', 'Ledger/DryTries', 'Ledger/PairBook', 'Ledger/RepairBook', 'Ledger/CauseReader',
-            'Ledger/BackOutBook',
+            'Ledger/BackOutBook', 'Ledger/DeltaBook',
         ],
         'row_causes' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/CauseTallies', 'Ledger/CauseReader', 'Ledger/DueBook',
             'Ledger/WaiverBook', 'Ledger/DryTries',
         ],
-        'outcome_log' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RepairBook', 'Ledger/BackOutBook'],
+        'outcome_log' => [
+            'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RepairBook', 'Ledger/BackOutBook', 'Ledger/DeltaBook',
+        ],
         'values_before' => ['Ledger/LedgerWriter', 'Ledger/BackOutBook'],
         'left_records' => ['Ledger/BackOutBook'],
         'tallies' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader'],
@@ -48,7 +50,7 @@ final class HouseTest extends TestCase
         'answer_changes' => ['Decisions/AnswerChanges', 'Files/AnswerReader', 'Files/AnswerList', 'Files/PageAnswers'],
         'dry_tries' => ['Ledger/DryTries', 'Ledger/DryRows'],
         'dry_matches' => ['Ledger/DryMatches', 'Ledger/DryRows'],
-        'links' => ['Ledger/Links', 'Ledger/RowList', 'Ledger/BackOutBook'],
+        'links' => ['Ledger/Links', 'Ledger/RowList', 'Ledger/BackOutBook', 'Ledger/DeltaBook'],
         'match_entries' => ['Ledger/MatchEntries'],
         'claims' => ['Ledger/Contest'],
         'contested_rows' => ['Ledger/Contest'],

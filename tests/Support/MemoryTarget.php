@@ -130,7 +130,7 @@ final class MemoryTarget implements Target, TargetRecords
             return new Answer($order->row, $order->values + ($now ?? []) == $now ? Done::Same : Done::Changed, $key);
         }
         $isWhole = $now === null || $order->verb === Verb::Replace;
-        $values = $isWhole ? $order->values : array_filter($order->values, fn ($v) => $v !== null);
+        $values = $isWhole || $order->verb === Verb::Change ? $order->values : array_filter($order->values, fn ($v) => $v !== null);
         $record = $values + ($isWhole ? array_fill_keys(array_keys($entity->fields), null) : $now);
         $record[$entity->key] = $key;
         if ($now !== null && $record == $now) {

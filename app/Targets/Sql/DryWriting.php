@@ -36,7 +36,7 @@ final readonly class DryWriting implements Writing
             $is = $order->targetKey === null ? null : $now[$order->targetKey] ?? null;
             if ($order->targetKey !== null && $is === null && ! Provisional::is($order->targetKey)) {
                 $answers[$order->row] = new Answer($order->row, Done::Gone, $order->targetKey);
-            } elseif ($order->verb === Verb::Remove) {
+            } elseif ($order->verb === Verb::Remove || $order->verb === Verb::Withdraw) {
                 $answers[$order->row] = new Answer($order->row, Done::Removed, $order->targetKey);
             } else {
                 $records[$order->row] = $this->record($order, $is);
@@ -102,11 +102,11 @@ final readonly class DryWriting implements Writing
     private function record(Order $order, ?array $is): array
     {
         $record = $is ?? [];
-        $isWhole = $order->verb !== Verb::Update;
+        $isWhole = $order->verb === Verb::Create || $order->verb === Verb::Replace;
         foreach ($this->entity->writable() as $name => $field) {
             $isGiven = array_key_exists($name, $order->values);
             $value = $isGiven ? $order->values[$name] : ($isWhole ? $field->default : null);
-            if ($isWhole || ($isGiven && $value !== null)) {
+            if ($isWhole || ($isGiven && ($value !== null || $order->verb === Verb::Change))) {
                 $record[$name] = $value;
             }
         }

@@ -125,7 +125,7 @@ final readonly class ExistingRecords
     private function changes(Order $order, array $record): array
     {
         $changes = [];
-        if ($order->verb === Verb::Restore) {
+        if ($order->verb === Verb::Restore || $order->verb === Verb::Change) {
             $other = array_filter($order->values, fn (?string $v, string $f) => ($record[$f] ?? null) !== $v, ARRAY_FILTER_USE_BOTH);
 
             return array_map(fn (?string $v) => $v === null ? 'NULL' : $this->pdo->quote($v), $other);

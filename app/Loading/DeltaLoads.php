@@ -1,0 +1,57 @@
+<?php
+
+namespace App\Loading;
+
+use App\Models\LoadState;
+use App\Models\Pass;
+use App\Models\PassKind;
+use App\Models\Round;
+use App\Models\RoundLoad;
+use Baggage\Core\Loading\PlanVersion;
+use Illuminate\Support\Collection;
+
+/** What a delta is about, and whether there can be one. */
+final class DeltaLoads
+{
+    /**
+     * The loads of a delta, each with the take that counts now. How many rows it is about is known when it has begun.
+     *
+     * @param  Collection<int, RoundLoad>  $loads  by load
+     * @param  list<int>  $without
+     */
+    public static function give(Pass $pass, PlanVersion $version, Collection $loads, array $without, Delta $delta): void
+    {
+        $waves = $version->order()->waves;
+        foreach ($version->loads as $load) {
+            $of = $loads->firstOrFail('load_id', $load->id);
+            $isOut = in_array($load->id, $without, true);
+            $newest = $isOut || $delta->keepsTakes ? $of->take : $of->ofLoad->extract->take ?? $of->take;
+            $pass->passLoads()->create([
+                'load_id' => $load->id,
+                'take_id' => $newest->id,
+                'from_take_id' => $of->take_id,
+                'wave' => $waves[$load->entity->name],
+                'state' => $isOut ? LoadState::LeftOut : LoadState::Waiting,
+                'last_row' => max($of->take->lastRow(), $newest->lastRow()),
+            ]);
+        }
+    }
+
+    /**
+     * Rows stand by their legacy keys: a delta follows other keys only where the data says them.
+     *
+     * @throws \DomainException
+     */
+    public static function sameKeys(Round $round, PlanVersion $version): void
+    {
+        $last = $round->passes()->where('kind', '<>', PassKind::BackOut)->whereNull('backed_out_by')->with('plan')->latest('id')->first();
+        $before = $last?->plan?->version();
+        foreach ($before === null ? [] : $version->loads as $load) {
+            $then = array_values(array_filter($before->loads, fn ($l) => $l->id === $load->id))[0] ?? null;
+            if ($then !== null && [$then->keyColumns, $then->normalisation] !== [$load->keyColumns, $load->normalisation]) {
+                throw new \DomainException("The legacy key of \"$load->name\" is stated another way than when its rows were loaded. "
+                    .'Set it back, or take the passes back and load again.');
+            }
+        }
+    }
+}
