@@ -95,16 +95,23 @@ final class FeedSources
     public function rows(array $wanted): \Generator
     {
         $sets = array_map(array_flip(...), $wanted);
+        $isByPlace = $this->format->combination === Combination::Position;
+        if ($isByPlace) {
+            // What stands beside each other does so by its place in the file: place → row.
+            foreach ($wanted as $side => $rows) {
+                $sets[$side] = array_flip((new StagedRows($this->takes[$side]->id))->placesOf($rows));
+            }
+        }
         $partners = $this->format->combination === Combination::Join ? $this->partners($wanted[1] ?? []) : [];
         $left = $this->format->combination === Combination::Join ? $this->by(0) : [];
         $compare = Comparison::named($this->format->compared);
         foreach (StagedRows::walk($this->take->id) as $row => [$line, , $cells]) {
             $side = $this->format->combination === Combination::Stack ? (int) array_search($cells[0] ?? '', $this->format->of, true) : 0;
             if (isset($sets[$side][$line])) {
-                yield [$row, $side, $line];
+                yield [$row, $side, $isByPlace ? $sets[$side][$line] : $line];
             }
-            if ($this->format->combination === Combination::Position && isset($sets[1][$line])) {
-                yield [$row, 1, $line];
+            if ($isByPlace && isset($sets[1][$line])) {
+                yield [$row, 1, $sets[1][$line]];
             }
             if ($partners !== []) {
                 $hash = $compare->hash(array_map(fn (int $i) => $cells[$i] ?? null, $left));
@@ -125,6 +132,9 @@ final class FeedSources
      */
     public function source(int $side, int $line, array $cells): ?int
     {
+        if ($this->format->combination === Combination::Position) {
+            return (new StagedRows($this->takes[$side]->id))->at($line);
+        }
         if ($side === 0 || $this->format->combination !== Combination::Join) {
             return $line;
         }

@@ -277,8 +277,8 @@ final class DryRunner
             $this->rows,
             $this->tries,
             $this->matches,
-            $this->ledger === null ? $of->feed_rows : null,
-            $of->feed_rows,
+            $this->ledger === null ? $of->take->lastRow() : null,
+            $of->take->lastRow(),
             function (int $rows): void {
                 $this->isStopped = ! $this->run->reached($this->done += $rows);
             },

@@ -168,7 +168,7 @@ final class FeedTable implements Table
     private function countThrough(array $left): void
     {
         $all = (int) $this->extracts[1]->take?->rows;
-        $used = str_repeat("\0", intdiv($all, 8) + 1);
+        $used = str_repeat("\0", intdiv((int) $this->extracts[1]->take?->lastRow(), 8) + 1);
         foreach ($this->pages(0) as $rows) {
             foreach ($this->partners($rows, $left) as $number => $partners) {
                 $this->arithmetic->partners($number, count($partners ?? []), $partners === null);
@@ -211,13 +211,14 @@ final class FeedTable implements Table
         $this->arithmetic->alone = max(0, $counts[0] - $counts[1]);
         $this->arithmetic->unused = max(0, $counts[1] - $counts[0]);
         for ($after = 0; $after < max($counts); $after += self::PAGE) {
-            $pages = array_map(fn (StagedRows $s) => $s->after($after, self::PAGE), $this->staged);
-            for ($number = $after + 1; $number <= min($after + self::PAGE, max($counts)); $number++) {
+            // The first beside the first, as their files have them, whatever numbers they have.
+            $pages = array_map(fn (StagedRows $s) => array_values($s->inFile($after, self::PAGE)), $this->staged);
+            for ($n = 0; $n < min(self::PAGE, max($counts) - $after); $n++) {
                 $cells = [];
                 foreach ($widths as $i => $width) {
-                    array_push($cells, ...array_slice(array_pad($pages[$i][$number] ?? [], $width, null), 0, $width));
+                    array_push($cells, ...array_slice(array_pad($pages[$i][$n] ?? [], $width, null), 0, $width));
                 }
-                yield new RawRow($number, $cells);
+                yield new RawRow($after + $n + 1, $cells);
             }
         }
     }

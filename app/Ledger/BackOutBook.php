@@ -346,7 +346,7 @@ final class BackOutBook
             STRAIGHT_JOIN links l FORCE INDEX (of_parent)
                 ON l.lane_id = p.lane_id AND l.parent_space_id = p.space_id AND l.parent_key = p.legacy_key AND l.state = ?
             STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = l.lane_id AND o.load_id = l.load_id AND o.item = l.item
-            WHERE p.lane_id = ? AND p.stands = 1 AND p.target_key IN ('.implode(',', array_fill(0, count($removed), '?')).")
+            WHERE p.lane_id = ? AND p.target_key IN ('.implode(',', array_fill(0, count($removed), '?')).")
             AND o.pass_id NOT IN ({$this->ids()})",
             [$entity, LinkState::Made->value, $this->lane, ...$removed],
         );

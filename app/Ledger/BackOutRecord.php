@@ -30,6 +30,9 @@ final class BackOutRecord
     /** @var list<int> rows that get the line they had */
     public array $rows = [];
 
+    /** @var list<string> legacy keys they stand with */
+    public array $standing = [];
+
     /** @var list<int> rows that had none, and wait */
     public array $waiting = [];
 
@@ -77,6 +80,7 @@ final class BackOutRecord
         $outcome = $line->outcome;
         $stands = $line->target_key !== null && ! $reads ? 1 : null;
         $this->rows[] = $undoing->row;
+        $stands === null ?: $this->standing[] = (string) ($line->legacy_key ?? $undoing->legacyKey);
         $this->outcomesNow[$outcome] = ($this->outcomesNow[$outcome] ?? 0) + 1;
         if ($line->target_key !== null && in_array($outcome, LedgerReader::OLDER, true)) {
             $this->outcomesNow[CountProof::OLDER] = ($this->outcomesNow[CountProof::OLDER] ?? 0) + 1;

@@ -99,7 +99,8 @@ final class BatchRecord
         $this->rows[] = $journey->row;
         $this->counts[$outcome] = ($this->counts[$outcome] ?? 0) + 1;
         $this->made += $journey->records;
-        $older = $journey->keepsOlder() ? $journey->standing : null;
+        // One that changes records of others stands on none of its own.
+        $older = $journey->keepsOlder() && ! $run->load->reads() ? $journey->standing : null;
         [$key, $record] = [$older->legacyKey ?? $journey->legacyKey, $older->targetKey ?? $journey->targetKey];
         // One record per legacy key is the crosswalk's; a merged row has its own key and its survivor's target key.
         $stands = $record === null || $run->load->reads() ? '\N' : '1';

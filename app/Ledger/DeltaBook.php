@@ -207,16 +207,22 @@ final readonly class DeltaBook
     public function leave(array $items, GonePolicy $policy, LedgerWriter $writer): void
     {
         $this->freeMembers($items);
+        $policy === GonePolicy::Remove
+            ? self::move($this->progress->pass_id, $this->lane, $this->progress->load_id, $items)
+            : null;
         $writer->leave($this->lane, $this->progress->load_id, $items, $policy, $this->progress->pass_id);
         $policy === GonePolicy::Remove ? self::list($this->progress->id, self::REMOVE, $items) : null;
     }
 
-    /** Rows of a stretch that were delivered no more before this pass, and whose record is to go now. */
-    public function listLeft(int $after, int $to): void
+    /**
+     * Rows of a stretch that were delivered no more before this pass, and whose record is to go now.
+     *
+     * @return list<int>
+     */
+    public function left(int $after, int $to): array
     {
-        DB::insert(
-            "INSERT IGNORE INTO delta_rows (pass_load_id, kind, item) SELECT {$this->progress->id}, 'remove', o.item
-            FROM outcomes o FORCE INDEX (PRIMARY)
+        return $this->rows(
+            "SELECT o.item FROM outcomes o FORCE INDEX (PRIMARY)
             WHERE o.lane_id = ? AND o.load_id = ? AND o.item > ? AND o.item <= ? AND o.outcome IN ('gone', 'review')",
             [$this->lane, $this->progress->load_id, $after, $to],
         );

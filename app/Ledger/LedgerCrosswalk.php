@@ -22,7 +22,7 @@ final class LedgerCrosswalk implements CrosswalkStore
             return [];
         }
         $states = [];
-        foreach ($this->ledger->keys($space, $keys) as [$key, $outcome, $target, $load, $row, $cause, $why, $isGone]) {
+        foreach ($this->ledger->keys($space, $keys) as [$key, $outcome, $target, $load, $row, $cause, $why, $isGone, $isLeaving]) {
             $states[$key] = KeyState::better($states[$key] ?? null, new KeyState(
                 Outcome::from($outcome),
                 $target,
@@ -31,6 +31,7 @@ final class LedgerCrosswalk implements CrosswalkStore
                 $cause === null ? null : (int) $cause,
                 $why,
                 $isGone,
+                $isLeaving,
             ));
         }
 

@@ -22,6 +22,8 @@ final readonly class LedgerReader
     /** Outcomes of rows that stand on a record as they are. */
     public const STANDS = ['loaded', 'updated', 'unchanged', 'merged'];
 
+    private const BESIDE = ['gone', 'review', 'withdrawn'];
+
     /** Outcomes of rows whose record may stand with older values. */
     public const OLDER = ['rejected', 'held', 'waived', 'excluded'];
 
@@ -149,9 +151,10 @@ final readonly class LedgerReader
 
     /**
      * @param  list<string>  $keys  legacy keys
-     * @return list<array{string, string, string|null, int, int, int|null, string|null, bool}> key, outcome, target key, load, row, the
-     *                                                                      cause that in the end keeps it out, its own in words, and
-     *                                                                      whether it is delivered no more: its outcome is the one it had
+     * @return list<array{string, string, string|null, int, int, int|null, string|null, bool, bool}> key, outcome, target key, load, row,
+     *                                                                      the cause that in the end keeps it out, its own in words,
+     *                                                                      whether it is delivered no more (its outcome is the one it
+     *                                                                      had), and whether its record is to go
      */
     public function keys(int $space, array $keys): array
     {
@@ -174,16 +177,17 @@ final readonly class LedgerReader
      * @param  int  $target  where the target key is in a line, in which the outcome is the second
      * @param  int  $load  and where the load is, before the row
      * @return list<mixed> the same, those that stand with the outcome their record has to the lane, each with whether it is delivered
-     *                     no more
+     *                     no more, and whether its record is to go
      */
     private function asTheyStood(array $lines, int $target, int $load): array
     {
         $other = array_filter($lines, fn (array $l) => $l[$target] !== null
-            && in_array($l[1], [...self::OLDER, Outcome::Gone->value, Outcome::Review->value], true));
+            && in_array($l[1], [...self::OLDER, ...self::BESIDE], true));
         $rows = array_map(fn (array $l) => [(int) $l[$load], (int) $l[$load + 1]], $other);
         $before = $rows === [] ? [] : $this->stoodAs(array_values($rows));
         foreach ($lines as $i => $line) {
-            $lines[$i][] = isset($other[$i]) && ! in_array($line[1], self::OLDER, true);
+            array_push($lines[$i], isset($other[$i]) && in_array($line[1], self::BESIDE, true),
+                isset($other[$i]) && $line[1] === Outcome::Withdrawn->value);
             $lines[$i][1] = isset($other[$i]) ? ($before[$line[$load].' '.$line[$load + 1]] ?? Outcome::Loaded)->value : $line[1];
         }
 
@@ -200,8 +204,8 @@ final readonly class LedgerReader
      *
      * @param  list<int>  $spaces  that loads of the entity write
      * @param  list<string>  $keys  target keys
-     * @return list<array{string, string, int, int, string, bool}> target key, outcome, load, row, legacy key, and whether it is
-     *                                                             delivered no more
+     * @return list<array{string, string, int, int, string, bool, bool}> target key, outcome, load, row, legacy key, whether it is
+     *                                                             delivered no more, and whether its record is to go
      */
     public function holders(array $spaces, array $keys): array
     {

@@ -115,7 +115,7 @@ final class LedgerWriter
         foreach ([...$rows, ...$record->displaced] as [$load, $item]) {
             $of[$load][] = $item;
         }
-        $gone = [Outcome::Gone->value, Outcome::Review->value];
+        $gone = [Outcome::Gone->value, Outcome::Review->value, Outcome::Withdrawn->value];
         foreach ($of as $load => $items) {
             $lines = fn () => $this->lines($lane, $load)->whereIntegerInRaw('outcomes.item', $items);
             $run->isDelta() ? DeltaBook::move($run->number(), $lane, $load, $items) : null;
@@ -176,7 +176,12 @@ final class LedgerWriter
         $stand = $this->lines($lane, $load)->whereIntegerInRaw('outcomes.item', $items)->whereNotNull('outcomes.target_key')
             ->where('outcomes.outcome', '<>', Outcome::Removed->value)
             ->pluck('outcomes.item')->map(fn ($n) => (int) $n)->all();
-        $this->become($lane, $load, $stand, $policy === GonePolicy::Review ? Outcome::Review : Outcome::Gone, $by);
+        $this->become($lane, $load, $stand, match ($policy) {
+            GonePolicy::Keep => Outcome::Gone,
+            GonePolicy::Review => Outcome::Review,
+            // Until its record goes it stands as one that is about to.
+            GonePolicy::Remove => Outcome::Withdrawn,
+        }, $by);
         $rest = array_values(array_diff($items, $stand));
         $this->become($lane, $load, $rest, Outcome::Withdrawn, $by);
         (new Links($lane))->forget($load, $rest);
@@ -211,6 +216,7 @@ final class LedgerWriter
             $this->become($lane, $load, array_values(array_intersect($withdrawn, $excluded)), Outcome::Excluded, $by, true);
             $this->become($lane, $load, array_values(array_diff($withdrawn, $excluded)), Outcome::Withdrawn, $by, true);
             (new Links($lane))->forget($load, $withdrawn);
+            $this->letGo($run, $keys);
             $matches->forgetRows($run->load->entity->name, $keys);
             $left = array_diff_key($review, array_flip($excluded));
             $this->become($lane, $load, array_keys($left), Outcome::Review, $by);
@@ -221,6 +227,23 @@ final class LedgerWriter
             Counters::add($lane, $run->entity, $made);
             $this->progressed($run, 0, ['removed' => count($keys), 'review' => count($left)], 0);
         }, self::TRIES);
+    }
+
+    /**
+     * Rows that changed records which are no more stand on nothing; those that are delivered were told before.
+     *
+     * @param  list<string>  $keys  target keys
+     */
+    private function letGo(LoadRun $run, array $keys): void
+    {
+        $found = $keys === [] ? [] : DB::table('outcomes')
+            ->join('loads', fn ($j) => $j->on('loads.id', '=', 'outcomes.load_id')->where('loads.entity_id', $run->entity))
+            ->where('outcomes.lane_id', $run->lane())->whereIn('outcomes.target_key', $keys)->whereNull('outcomes.stands')
+            ->get(['outcomes.load_id', 'outcomes.item']);
+        foreach (collect($found)->groupBy('load_id') as $load => $lines) {
+            $items = $lines->pluck('item')->map(fn ($n) => (int) $n)->values()->all();
+            $this->become($run->lane(), (int) $load, $items, Outcome::Withdrawn, $run->number(), true);
+        }
     }
 
     /** A round works on the take again it worked on before: rows only the later one has have no line any more. */
@@ -282,6 +305,9 @@ final class LedgerWriter
         DB::transaction(function () use ($run, $record, $book, $matches, $seconds) {
             [$lane, $load, $db] = [$run->lane(), $run->load->id, DB::connection()];
             $had = $record->rows === [] ? [] : $this->setAside($lane, $load, $record->rows, $run->number());
+            // Whoever has such a key meanwhile is taken back too, in a stretch of its own.
+            $record->standing === [] ?: DB::table(DB::raw('outcomes FORCE INDEX (crosswalk)'))->where('lane_id', $lane)
+                ->where('space_id', $run->space)->whereIn('legacy_key', $record->standing)->where('stands', 1)->update(['stands' => null]);
             $columns = '(item, legacy_key, stands, outcome, target_key, @hash, pass_id) SET sent_hash = UNHEX(@hash)'
                 .", lane_id = $lane, load_id = $load, space_id = $run->space";
             BulkRows::load($db, 'outcomes', $columns, $record->outcomes, count($record->rows));

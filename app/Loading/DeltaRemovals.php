@@ -23,6 +23,7 @@ use Baggage\Core\Loading\Remembered;
 use Baggage\Core\Loading\Stretch;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Loading\Verb;
+use Baggage\Core\Loading\Writing;
 use Baggage\Core\Rows\Cause;
 use Baggage\Core\Rows\Outcome;
 use Baggage\Core\Rows\Stage;
@@ -127,7 +128,7 @@ final readonly class DeltaRemovals
             ? $this->ports->target->begin($run->load->entity, $stretch, $this->mark)
             : new Remembered($receipt);
         try {
-            $answers = $writing->do($orders);
+            $answers = self::answered($writing, $orders);
             $writing->keep();
         } catch (\Throwable $e) {
             $writing->drop();
@@ -135,6 +136,28 @@ final readonly class DeltaRemovals
         }
 
         return $answers;
+    }
+
+    /**
+     * What refers to another that goes too is in its way once.
+     *
+     * @param  non-empty-list<Order>  $orders
+     * @return list<Answer>
+     *
+     * @throws TargetUnavailable
+     */
+    private static function answered(Writing $writing, array $orders): array
+    {
+        $all = [];
+        do {
+            $before = count($orders);
+            foreach ($writing->do($orders) as $answer) {
+                $all[$answer->row] = $answer;
+            }
+            $orders = array_values(array_filter($orders, fn (Order $o) => $all[$o->row]->done === Done::Refused));
+        } while ($orders !== [] && count($orders) < $before);
+
+        return array_values($all);
     }
 
     /**

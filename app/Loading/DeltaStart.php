@@ -103,7 +103,6 @@ final readonly class DeltaStart
      */
     private function stretch(DeltaBook $book, int $after, int $to, array $stale, bool $isAll, GonePolicy $policy): array
     {
-        $changed = $book->differing($after, $to, $stale, $isAll);
         [$gone, $back] = $book->isNewTake() ? [$book->gone($after, $to), $book->back($after, $to)] : [[], []];
         foreach (array_chunk($gone, self::AT_ONCE) as $some) {
             $book->leave($some, $policy, $this->writer);
@@ -111,9 +110,12 @@ final readonly class DeltaStart
         foreach (array_chunk($back, self::AT_ONCE) as $some) {
             $book->takeBack($some, $this->reader, $this->writer);
         }
-        $policy === GonePolicy::Remove ? $book->listLeft($after, $to) : null;
+        // After those that are back: the others stay away.
+        foreach (array_chunk($policy === GonePolicy::Remove ? $book->left($after, $to) : [], self::AT_ONCE) as $some) {
+            $book->leave($some, $policy, $this->writer);
+        }
 
-        return ['changed' => $changed, 'added' => $book->added($after, $to), 'gone' => $gone, 'back' => $back];
+        return ['changed' => $book->differing($after, $to, $stale, $isAll), 'added' => $book->added($after, $to), 'gone' => $gone, 'back' => $back];
     }
 
     /** From now on the round works on the take; its rows have their lines. */

@@ -87,12 +87,15 @@ final readonly class TakeThing implements Thing
 
     /**
      * @param  list<int>  $takes
-     * @return list<string> names of rounds that work on one of them
+     * @return list<string> names of rounds that work on one of them, or a pass of which did
      */
     public static function rounds(array $takes): array
     {
         return Round::query()
-            ->whereIn('id', DB::table('round_loads')->whereIntegerInRaw('take_id', $takes)->select('round_id'))
+            ->where(fn ($q) => $q
+                ->whereIn('id', DB::table('round_loads')->whereIntegerInRaw('take_id', $takes)->select('round_id'))
+                ->orWhereIn('id', DB::table('pass_loads')->join('passes', 'passes.id', '=', 'pass_loads.pass_id')
+                    ->whereIntegerInRaw('take_id', $takes)->select('passes.round_id')))
             ->orderBy('id')
             ->pluck('name')
             ->all();

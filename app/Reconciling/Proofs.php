@@ -256,8 +256,8 @@ final class Proofs
             foreach ($pass->passLoads as $load) {
                 $isFirst = $pass->kind === PassKind::First;
                 if ($load->compared !== null) {
-                    // A delta begins by giving every row its line.
-                    $reached[$load->load_id] = (int) $load->getAttribute('take_rows');
+                    // A delta begins by giving every row its line, and what came later is about the same rows or fewer.
+                    $reached[$load->load_id] = PHP_INT_MAX;
                 } elseif ($load->key_cursor !== null || $isFirst) {
                     $done = $isFirst ? $load->rows_done : 0;
                     $reached[$load->load_id] = max(

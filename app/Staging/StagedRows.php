@@ -31,6 +31,9 @@ final class StagedRows implements FeedRows
     /** How cells are written. */
     public const JSON = JSON_UNESCAPED_UNICODE | JSON_UNESCAPED_SLASHES;
 
+    /** A table of the rows in the order of their file. */
+    private ?string $places = null;
+
     /** @param  int|null  $decision  the number of the last decision that is laid over them; null for all that count now */
     public function __construct(private readonly int $take, private readonly ?int $decision = null)
     {
@@ -46,6 +49,46 @@ final class StagedRows implements FeedRows
     public function after(int $after, int $most): array
     {
         return $this->read("row_no > $after ORDER BY row_no LIMIT $most");
+    }
+
+    /** @return array<int, list<string|null>> row number → cells, $most rows in the order of the file without its first $skipped */
+    public function inFile(int $skipped, int $most): array
+    {
+        $rows = $this->places()->where('n', '>', $skipped)->where('n', '<=', $skipped + $most)->orderBy('n')->pluck('row_no')
+            ->map(fn ($n) => (int) $n)->all();
+
+        return array_replace(array_fill_keys($rows, []), $this->numbered($rows));
+    }
+
+    /**
+     * @param  list<int>  $rows
+     * @return array<int, int> row number → its place in the file, from 1
+     */
+    public function placesOf(array $rows): array
+    {
+        return $this->places()->whereIntegerInRaw('row_no', $rows)->pluck('n', 'row_no')->map(fn ($n) => (int) $n)->all();
+    }
+
+    /** The row at a place of the file, from 1. */
+    public function at(int $place): ?int
+    {
+        $row = $this->places()->where('n', $place)->value('row_no');
+
+        return $row === null ? null : (int) $row;
+    }
+
+    /** Rows by the order of their file, worked out once. */
+    private function places(): Builder
+    {
+        if ($this->places === null) {
+            $this->places = "places_of_$this->take";
+            DB::statement("CREATE OR REPLACE TEMPORARY TABLE $this->places (n INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+                row_no INT UNSIGNED NOT NULL, KEY (row_no)) ENGINE=InnoDB");
+            $all = 'SELECT row_no FROM staged_rows WHERE take_id = ? ORDER BY line, row_no';
+            DB::insert("INSERT INTO $this->places (row_no) $all", [$this->take]);
+        }
+
+        return DB::table($this->places);
     }
 
     public function between(int $after, int $to): array

@@ -52,7 +52,7 @@ final readonly class Due
             $parent === null => false,
             in_array($code, self::NOWHERE, true) => true,
             $code === 'parent_left' => ! $parent->isLeft(),
-            default => $parent->targetKey !== null || $parent->isLeft(),
+            default => $parent->record() !== null || $parent->isLeft(),
         };
     }
 

@@ -10,6 +10,7 @@ final readonly class KeyState
     /**
      * @param  int|null  $rootCause the cause that in the end keeps the row out
      * @param  string|null  $why  in words, where it was left behind on purpose
+     * @param  bool  $isLeaving  whether its record is about to be removed for that
      * @param  bool  $isGone  whether its row is in the client's data no more; its outcome is the one it had
      */
     public function __construct(
@@ -20,6 +21,7 @@ final readonly class KeyState
         public ?int $rootCause = null,
         public ?string $why = null,
         public bool $isGone = false,
+        public bool $isLeaving = false,
     ) {
     }
 
@@ -35,11 +37,17 @@ final readonly class KeyState
                 : $known;
     }
 
+    /** Its record, where one is there to stay. */
+    public function record(): ?string
+    {
+        return $this->isLeaving ? null : $this->targetKey;
+    }
+
     /** Whether it was left behind on purpose: no record will ever be there. */
     public function isLeft(): bool
     {
         $left = [Outcome::Waived, Outcome::Excluded, Outcome::Removed, Outcome::Withdrawn];
 
-        return $this->targetKey === null && in_array($this->outcome, $left, true);
+        return $this->isLeaving || ($this->targetKey === null && in_array($this->outcome, $left, true));
     }
 }

@@ -199,8 +199,8 @@ final class Matcher
         $state = $this->read[$journey->legacyKey] ?? null;
         if ($state === null) {
             $this->rejectUnmatched($journey);
-        } elseif ($state->targetKey !== null) {
-            $journey->targetKey = $state->targetKey;
+        } elseif ($state->record() !== null) {
+            $journey->targetKey = $state->record();
         } elseif ($state->isLeft()) {
             ParentResolver::leave($journey, null, $journey->legacyKey, $entity, $space, $state);
         } else {

@@ -75,9 +75,10 @@ final class ParentResolver
             $found = $this->crosswalk->states($entity, $space, array_map(strval(...), array_keys($set)));
             $states[$group] = $found;
             foreach ($found as $key => $state) {
-                if ($state->targetKey !== null) {
-                    $number = (int) $state->targetKey;
-                    $this->cache[$group][$key] = (string) $number === $state->targetKey ? $number : $state->targetKey;
+                $record = $state->record();
+                if ($record !== null) {
+                    $number = (int) $record;
+                    $this->cache[$group][$key] = (string) $number === $record ? $number : $record;
                 }
             }
         }
@@ -185,7 +186,8 @@ final class ParentResolver
     /** A record that was left behind on purpose will never be there. */
     public static function leave(Journey $journey, ?string $field, string $key, string $entity, string $space, KeyState $parent): void
     {
-        $why = ucfirst(str_replace('_', ' ', $entity))." was left behind: {$parent->outcome->value}"
+        $is = $parent->isLeaving ? Outcome::Withdrawn : $parent->outcome;
+        $why = ucfirst(str_replace('_', ' ', $entity))." was left behind: $is->value"
             .($parent->why === null ? '' : ", $parent->why");
         $journey->reject(new Cause(Stage::Parents, 'parent_left', $field, $key, $why, $entity, $space));
     }

@@ -11,6 +11,7 @@ use App\Ledger\DryRows;
 use App\Ledger\DueBook;
 use App\Ledger\LedgerReader;
 use App\Ledger\WaiverBook;
+use App\Loading\Delta;
 use App\Loading\DueSoon;
 use App\Loading\LookForRecords;
 use App\Loading\PassRunner;
@@ -64,6 +65,8 @@ final class LaneSequencesTest extends TestCase
 
     private int $backedOut = 0;
 
+    private int $followed = 0;
+
     private int $removed = 0;
 
     private int $refused = 0;
@@ -103,6 +106,7 @@ final class LaneSequencesTest extends TestCase
         self::assertGreaterThan($seeds / 2, $broken, 'passes that were broken off');
         self::assertGreaterThan($seeds, $this->undone + DB::table('corrections')->count());
         self::assertGreaterThan($seeds / 2, $this->backedOut);
+        self::assertGreaterThan($seeds / 3, $this->followed);
         self::assertGreaterThan(0, $this->undone);
         self::assertGreaterThan($seeds, DB::table('waivers')->count());
         self::assertGreaterThan(0, min($this->removed, $this->refused));
@@ -116,6 +120,7 @@ final class LaneSequencesTest extends TestCase
         foreach (self::LOADS as $load) {
             $this->deliver($load, false);
         }
+        $gone = ['remove', 'keep', 'review'][$seed % 3];
         $columns = ', country VARCHAR(40) NOT NULL, bill_to INT NULL, FOREIGN KEY (bill_to) REFERENCES party (id)';
         file_put_contents("$this->folder/plan.yaml", Yaml::dump([
             'baggage' => 1,
@@ -126,13 +131,13 @@ final class LaneSequencesTest extends TestCase
             ]]],
             'code_crosswalks' => [['name' => 'countries', 'entries' => ['N' => 'NO']]],
             'loads' => [
-                ['name' => 'party', 'entity' => 'party', 'from' => 'S/party', 'key' => ['no'], 'fields' => [
+                ['name' => 'party', 'entity' => 'party', 'from' => 'S/party', 'key' => ['no'], 'gone' => $gone, 'fields' => [
                     'name' => 'trim(name)', 'country' => "code('countries', country)", 'bill_to' => 'parent(bill_to)',
                 ]],
                 ['name' => 'names', 'entity' => 'party', 'from' => 'S/names', 'key' => ['no'], 'policy' => 'update', 'fields' => [
                     'name' => 'trim(name)',
                 ]],
-                ['name' => 'boat', 'entity' => 'boat', 'from' => 'S/boat', 'key' => ['no'], 'fields' => [
+                ['name' => 'boat', 'entity' => 'boat', 'from' => 'S/boat', 'key' => ['no'], 'gone' => $gone, 'fields' => [
                     'name' => 'trim(name)', 'owner' => 'parent(owner)',
                 ]],
             ],
@@ -161,6 +166,9 @@ final class LaneSequencesTest extends TestCase
         $this->compare($round, $plain);
         foreach (range(1, 2) as $n) {
             $plain = $this->again($round, $plain, $kept, $broken);
+        }
+        foreach (range(1, $this->random->getInt(1, 2)) as $n) {
+            $this->follow($round, $kept, $broken);
         }
         if ($this->random->getInt(0, 2) === 0) {
             $broken += $this->backOut($round, $this->random->getInt(1, 2), $kept);
@@ -202,6 +210,82 @@ final class LaneSequencesTest extends TestCase
         }
 
         return $plain;
+    }
+
+    /**
+     * The round follows newer takes, rules and codes; now and then that is taken back.
+     *
+     * @param  array<int, array<string, mixed>>  $kept  pass → the records before it
+     */
+    private function follow(Round $round, array &$kept, int &$broken): void
+    {
+        $this->deliver(self::LOADS[$this->random->getInt(0, 2)], alike: true);
+        $this->change();
+        [$before, $ledger] = [$this->records(), $this->ledger($round)];
+        $number = $this->delta($round, $kept, $broken, false);
+        if ($this->random->getInt(0, 2) === 0) {
+            $broken += $this->backOut($round, $number, [$number => $before]);
+            self::assertEquals($ledger, $this->ledger($round), "$round->name without delta $number");
+
+            return;
+        }
+        // Whatever was changed while it was broken off is followed too, and then nothing is left to do.
+        $this->delta($round, $kept, $broken, false, false);
+        [$before, $ledger] = [$this->records(), $this->ledger($round)];
+        $nothing = 0;
+        $number = $this->delta($round, $kept, $nothing, true, false);
+        self::assertEquals($before, $this->records(), "$round->name: all looked at anew");
+        self::assertEquals($ledger, $this->ledger($round), "$round->name: all looked at anew");
+        self::assertSame(0, DB::table('values_before')->where('pass_id', $round->passes()->where('number', $number)->value('id'))->count());
+        $this->followed++;
+    }
+
+    /** @param  array<int, array<string, mixed>>  $kept  pass → the records before it */
+    private function delta(Round $round, array &$kept, int &$broken, bool $isFull, bool $breaks = true): int
+    {
+        $this->app->make(DueSoon::class)->changed($this->migration);
+        $pass = $this->app->make(Rounds::class)->pass($round, PassKind::Delta, delta: new Delta($isFull));
+        $kept[$pass->number] = $this->records();
+        $broken += $this->finish($pass, $breaks);
+        $this->holds($round);
+
+        return $pass->number;
+    }
+
+    /** What has to be so whatever was done. */
+    private function holds(Round $round): void
+    {
+        $proofs = Proofs::of($round->refresh());
+        foreach ($this->migration->loads as $load) {
+            self::assertSame(0, $proofs->loads()[$load->id]->unaccounted(), "$round->name $load->name: the law");
+            self::assertEquals(
+                array_filter($proofs->loads()[$load->id]->outcomes), array_filter($proofs->loads(false)[$load->id]->outcomes), 'tallies',
+            );
+        }
+        foreach ($proofs->entities() as $entity => $proof) {
+            self::assertSame([0, 0], [$proof->targetGap(), $proof->otherOrigin], "$round->name $entity");
+            $stand = DB::table('outcomes as o')->join('loads as l', 'l.id', '=', 'o.load_id')->join('entities as e', 'e.id', '=', 'entity_id')
+                ->where('lane_id', $round->laneId())->where('e.name', $entity)->distinct()->pluck('target_key')->filter()
+                ->sort(SORT_NATURAL)->values()->all();
+            $grown = (int) $proof->targetAfter - (int) $proof->targetBefore;
+            self::assertSame($grown, count($stand), "$round->name $entity: keys that stand");
+        }
+        $this->causesAddUp($round);
+    }
+
+    /** @return array<string, mixed> what the ledger says, but for who said it last */
+    private function ledger(Round $round): array
+    {
+        $all = fn (string $sql) => array_map(get_object_vars(...), DB::select($sql, [$round->laneId()]));
+
+        return [
+            'outcomes' => $all('SELECT load_id, item, legacy_key, stands, outcome, target_key, HEX(sent_hash) AS h FROM outcomes
+                WHERE lane_id = ? ORDER BY load_id, item'),
+            'causes' => $all('SELECT load_id, item, cause_id FROM row_causes WHERE lane_id = ? ORDER BY load_id, item'),
+            'links' => $all('SELECT load_id, item, field, parent_key, target_key, state FROM links WHERE lane_id = ?
+                ORDER BY load_id, item, field'),
+            'made' => $all('SELECT entity_id, made FROM record_counters WHERE lane_id = ? AND made <> 0 ORDER BY entity_id'),
+        ];
     }
 
     /**
@@ -373,10 +457,11 @@ final class LaneSequencesTest extends TestCase
     }
 
     /** Works on the pass until it is finished, whatever breaks it off; definitions change and deliveries come meanwhile. */
-    private function finish(Pass $pass): int
+    private function finish(Pass $pass, bool $breaks = true): int
     {
-        for ($broken = 0; $broken < 3; $broken++) {
-            $table = ['outcomes', 'row_causes', 'links', 'tallies'][$this->random->getInt(0, 3)];
+        for ($broken = 0; $breaks && $broken < 3; $broken++) {
+            $tables = ['outcomes', 'row_causes', 'links', 'tallies', 'delta_rows', 'outcome_log'];
+            $table = $tables[$this->random->getInt(0, $pass->kind === PassKind::Delta ? 5 : 3)];
             // Counted, so that a sequence is the same each time.
             $at = $this->random->getInt(1, 9);
             DB::unprepared('SET @broken = 0');
@@ -418,7 +503,8 @@ final class LaneSequencesTest extends TestCase
         }
     }
 
-    private function deliver(string $load, bool $freeze = true): void
+    /** @param  bool  $alike  whether most rows are those of the take before */
+    private function deliver(string $load, bool $freeze = true, bool $alike = false): void
     {
         $any = fn (array $of) => $of[$this->random->getInt(0, count($of) - 1)];
         $rows = [];
@@ -431,7 +517,12 @@ final class LaneSequencesTest extends TestCase
                 'owner' => $any(['K1', 'K2', 'K3', 'K4', 'K9', '']),
             ];
         }
-        $this->rows[$load] = $rows;
+        $last = array_values($this->rows[$load] ?? []);
+        foreach ($alike ? $this->random->shuffleArray($last) : [] as $row) {
+            // Some go, some are changed, and all stand in another order.
+            $this->random->getInt(0, 3) === 0 ?: $rows[] = $this->random->getInt(0, 2) > 0 ? $row : ['name' => $any(['', 'Flo', 'Gus'])] + $row;
+        }
+        $this->rows[$load] = array_combine(range(1, count($rows)), $rows);
         $headers = $this->random->shuffleArray(['no', 'name', 'country', 'bill_to', 'owner']);
         $lines = array_map(fn (array $r) => implode(',', array_map(fn ($h) => $r[$h], $headers))."\n", $rows);
         file_put_contents("$this->folder/$load.csv", implode(',', $headers)."\n".implode('', $lines));
@@ -445,6 +536,10 @@ final class LaneSequencesTest extends TestCase
     {
         $extract = $this->migration->extracts()->where('extracts.name', $load)->firstOrFail();
         $number = $extract->take?->number ?? self::fail("$load has no take");
+        // By the numbers they have; in the file they stand below the head.
+        $read = array_values($this->rows[$load]);
+        $this->rows[$load] = DB::table('staged_rows')->where('take_id', $extract->take_id)->orderBy('row_no')->pluck('line', 'row_no')
+            ->map(fn ($line) => $read[$line - 2])->all();
         $this->takes[$load][$number] = [$this->rows[$load], (string) file_get_contents("$this->folder/$load.csv")];
     }
 
@@ -458,6 +553,7 @@ final class LaneSequencesTest extends TestCase
             $take = $this->migration->takes()->where('number', $this->random->pickArrayKeys($takes, 1)[0])
                 ->whereHas('extract', fn ($q) => $q->where('name', $load))->firstOrFail();
             $isNeeded = DB::table('round_loads')->where('take_id', $take->id)->exists()
+                || DB::table('pass_loads')->where('take_id', $take->id)->exists()
                 || DB::table('row_keys')->where('take_id', $take->id)->exists();
             self::assertSame(! $isNeeded, $this->removes(Kind::Take, $take->id));
             if (! $isNeeded) {

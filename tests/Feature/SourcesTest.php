@@ -313,7 +313,7 @@ final class SourcesTest extends TestCase
         $headless->study($migration);
         self::assertSame(['no'], Take::query()->where('number', 2)->firstOrFail()->compared['key'] ?? null);
         self::assertSame(
-            ['added 4 ', 'changed 2 1', 'changed 3 3', 'gone 4 '],
+            ['added 5 ', 'changed 2 1', 'changed 3 3', 'gone 4 '],
             DB::table('take_changes')
                 ->orderBy('kind')
                 ->orderBy('row_no')

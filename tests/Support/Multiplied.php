@@ -28,7 +28,7 @@ final class Multiplied
             self::rows($round, $times);
             $at = 'item + n.seq * '.self::APART;
             self::copy('outcomes', "lane_id, load_id, $at, space_id, CONCAT(LEFT(legacy_key, 170), '~', n.seq), stands, outcome,
-                IF(target_key IS NULL, NULL, CONCAT(LEFT(target_key, 170), '~', n.seq)), sent_hash, pass_id", $lane, $times);
+                IF(target_key IS NULL, NULL, CONCAT(LEFT(target_key, 170), '~', n.seq)), sent_hash, pass_id, NULL", $lane, $times);
             self::copy('row_causes', "lane_id, load_id, $at, cause_id, root_cause_id", $lane, $times);
             self::copy('links', "lane_id, load_id, $at, field, parent_space_id, parent_key, target_key, state", $lane, $times);
             foreach (['tallies', 'cause_tallies'] as $table) {
@@ -76,7 +76,7 @@ final class Multiplied
         DB::statement("INSERT INTO row_causes SELECT r.lane_id, r.load_id, $at, r.cause_id, r.root_cause_id $from");
         DB::statement("INSERT INTO outcomes SELECT o.lane_id, o.load_id, $at, o.space_id,
             CONCAT(LEFT(o.legacy_key, 170), '~', $times + n.seq),
-            o.stands, o.outcome, NULL, NULL, o.pass_id $from");
+            o.stands, o.outcome, NULL, NULL, o.pass_id, NULL $from");
         $each = [$times + 1, $more];
         DB::update("UPDATE round_loads l JOIN tallies t ON t.load_id = l.load_id AND t.lane_id = $lane AND t.outcome = 'rejected'
             SET l.feed_rows = l.feed_rows + (t.n DIV ?) * ?, l.source_rows = l.source_rows + (t.n DIV ?) * ?
