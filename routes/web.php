@@ -230,6 +230,7 @@ Route::middleware('auth')->group(function () {
             Route::post('/runs/end', [RunsController::class, 'end']);
             Route::post('/runs/records', [RunsController::class, 'records']);
             Route::post('/runs/again', [RunsController::class, 'retry']);
+            Route::post('/runs/delta', [RunsController::class, 'delta']);
             Route::post('/runs/look', [RunsController::class, 'look']);
             Route::get('/runs/strip', [RunsController::class, 'strip']);
             Route::post('/passes/{pass}/pause', [RunsController::class, 'pause']);

@@ -95,21 +95,47 @@ final class BackOutBook
         }
         $keys = array_values(array_unique(array_filter(array_column($lines, 'target_key'), is_string(...))));
         $before = $keys === [] || ! $this->haveChanged() ? [] : $this->before($entity, $keys);
+        $made = $this->madeOnce($load, $lines);
         $rows = $passes = [];
         foreach ($lines as $line) {
             $passes[(int) $line->item] = (int) $line->pass_id;
-            $rows[] = $this->undoing($line, $entity, $reads, $before[$line->target_key] ?? null);
+            $isLoaded = $line->outcome === Outcome::Loaded->value || isset($made[(int) $line->item]);
+            $rows[] = $this->undoing($line, $entity, ! $reads && $isLoaded, $before[$line->target_key] ?? null);
         }
 
         return [$rows, $passes];
     }
 
-    /** @param  array{array<string, string|null>, bool}|null  $before */
-    private function undoing(\stdClass $line, int $entity, bool $reads, ?array $before): Undoing
+    /**
+     * Rows that say something else since, and whose record one of these passes may have made.
+     *
+     * @param  list<\stdClass>  $lines
+     * @return array<int, int> as keys
+     */
+    private function madeOnce(int $load, array $lines): array
+    {
+        $isOther = fn (\stdClass $l) => $l->target_key !== null && ! in_array($l->outcome, LedgerReader::STANDS, true);
+        $items = array_map(fn (\stdClass $l) => (int) $l->item, array_filter($lines, $isOther));
+
+        return $items === [] ? [] : DB::table('outcome_log')
+            ->forceIndex('by_row')
+            ->where('lane_id', $this->lane)
+            ->where('load_id', $load)
+            ->whereIntegerInRaw('item', $items)
+            ->whereIn('by_pass', $this->passes)
+            ->where('outcome', Outcome::Loaded->value)
+            ->pluck('item', 'item')
+            ->all();
+    }
+
+    /**
+     * @param  bool  $isLoaded  whether its record is one the lane made
+     * @param  array{array<string, string|null>, bool}|null  $before
+     */
+    private function undoing(\stdClass $line, int $entity, bool $isLoaded, ?array $before): Undoing
     {
         $isOfThese = in_array((int) $line->pass_id, $this->passes, true) && $line->target_key !== null;
-        $isMade = $isOfThese && ! $reads && $line->outcome === Outcome::Loaded->value
-            && ! isset($this->takenOver()["$entity $line->target_key"]);
+        $isMade = $isOfThese && $isLoaded && ! isset($this->takenOver()["$entity $line->target_key"]);
         $isChanged = $isOfThese && ! $isMade && $before !== null && $line->outcome !== Outcome::Merged->value;
 
         return new Undoing(

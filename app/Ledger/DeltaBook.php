@@ -70,7 +70,7 @@ final readonly class DeltaBook
      */
     public static function move(int $pass, int $lane, int $load, array $items): void
     {
-        DB::insert(
+        $items === [] ?: DB::insert(
             'INSERT IGNORE INTO moved_keys SELECT ?, space_id, legacy_key FROM outcomes FORCE INDEX (PRIMARY)
             WHERE lane_id = ? AND load_id = ? AND item IN ('.implode(',', $items).') AND target_key IS NOT NULL',
             [$pass, $lane, $load],

@@ -8,6 +8,7 @@ use App\Freezing\DependentFeeds;
 use App\Freezing\FreezeApart;
 use App\Freezing\Freezer;
 use App\Ledger\BackOutBook;
+use App\Ledger\DeltaBook;
 use App\Loading\Delta;
 use App\Loading\MoreWorkers;
 use App\Loading\PassRunner;
@@ -25,6 +26,7 @@ use App\Models\Take;
 use App\Models\TakeState;
 use App\Profiling\Study;
 use Baggage\Core\Feeds\FeedFormat;
+use Baggage\Core\Mapping\GonePolicy;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanFile;
 use Baggage\Core\Reading\ReaderSettings;
@@ -264,6 +266,30 @@ final class Headless
         (new WorkOutDue($migration->id))->handle();
 
         return $round;
+    }
+
+    /**
+     * Records that a delta would remove, over all loads that remove those of rows delivered no more.
+     *
+     * @param  list<string>  $without  names of loads that are left out
+     */
+    public function wouldRemove(Migration $migration, string $name, array $without, Delta $delta): int
+    {
+        $round = $migration->rounds()->where('name', $name)->first();
+        $last = $round?->latestPass();
+        if ($round === null || $last?->state !== PassState::Finished) {
+            return 0;
+        }
+        $n = 0;
+        foreach ($round->roundLoads()->with(['ofLoad.extract', 'take'])->get() as $of) {
+            $load = $of->ofLoad;
+            if ($load->gone === GonePolicy::Remove && ! $load->reads() && ! in_array($load->name, $without, true)) {
+                $take = $delta->keepsTakes ? $of->take_id : $load->extract->take_id ?? $of->take_id;
+                $n += DeltaBook::wouldRemove($round->laneId(), $load->id, (int) $take);
+            }
+        }
+
+        return $n;
     }
 
     /**

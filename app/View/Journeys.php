@@ -11,6 +11,7 @@ use App\Ledger\WaiverBook;
 use App\Models\Load;
 use App\Models\Pass;
 use App\Models\Take;
+use App\Models\TakeState;
 use App\Staging\Corrections;
 use App\Staging\StagedRows;
 use Baggage\Core\Mapping\DefinitionError;
@@ -31,6 +32,11 @@ final class Journeys
     {
         $take = $this->page->take($load->id);
         [, $staged] = $take === null ? [0, null] : StagedRows::asRead($take->id, [$row])[0] ?? [0, null];
+        if ($staged === null && $take !== null) {
+            // It is delivered no more: as it was the last time.
+            $take = $this->lastWith($take, $row);
+            [, $staged] = StagedRows::asRead($take->id, [$row])[0] ?? [0, null];
+        }
         if ($staged === null || $take === null) {
             return null;
         }
@@ -50,6 +56,20 @@ final class Journeys
             'remarks' => RowRemarks::of($take->id, $row),
             'corrections' => Corrections::ofRow($take->id, $row, $this->page->round?->ended_with),
         ] + $this->mapped($load, $take, $row, $recorded['current']) + $recorded;
+    }
+
+    /** The newest take before another that has a row; that one where none has. */
+    private function lastWith(Take $take, int $row): Take
+    {
+        $before = Take::query()->where('extract_id', $take->extract_id)->where('number', '<', $take->number)
+            ->where('state', TakeState::Frozen)->orderByDesc('number')->get(explode(',', Take::LISTED));
+        foreach ($before as $other) {
+            if (StagedRows::known($other->id, [$row]) !== []) {
+                return $other;
+            }
+        }
+
+        return $take;
     }
 
     /**

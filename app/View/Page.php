@@ -19,6 +19,7 @@ use App\Overview\Overview;
 use App\Overview\OverviewBook;
 use App\Reconciling\Proofs;
 use App\Rejects\CauseGroup;
+use Baggage\Core\Mapping\GonePolicy;
 use Baggage\Core\Reconciling\CountProof;
 use Baggage\Core\Rows\Outcome;
 use Illuminate\Support\Collection;
@@ -318,6 +319,13 @@ final class Page
         $this->takes ??= $this->round === null ? [] : Take::ofRound($this->round);
 
         return $this->takes[$load] ?? Take::query()->find($this->all()->get($load)?->take);
+    }
+
+    /** @return Collection<int, Load> whose records go when their rows are delivered no more */
+    public function removing(): Collection
+    {
+        return Load::query()->where('migration_id', $this->migration->id)->where('gone', GonePolicy::Remove)->orderBy('position')
+            ->get(['id', 'name']);
     }
 
     /** @return Collection<int, ListedLoad> added since the round was begun, which it does not work on */

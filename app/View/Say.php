@@ -34,6 +34,7 @@ use Baggage\Core\Profiling\Advice;
 use Baggage\Core\Profiling\Shape;
 use Baggage\Core\Reading\Database\Driver;
 use Baggage\Core\Reading\Query\Filter;
+use Baggage\Core\Reconciling\CountProof;
 use Baggage\Core\Rows\Cause;
 use Baggage\Core\Rows\Outcome;
 use Baggage\Core\Targets\Describing\SheetDescription;
@@ -52,6 +53,8 @@ final class Say
     public const PREVIEWED = [12, 40, 200];
 
     public const OUTCOMES = ProofTables::OUTCOMES;
+
+    public const OLDER = CountProof::OLDER;
 
     /** Rows of a kind that are listed where something does not add up. */
     public const GAPS = GapFinder::MOST;
@@ -166,6 +169,12 @@ final class Say
     public function outcomes(): array
     {
         return Outcome::cases();
+    }
+
+    /** @return list<string> what a delta finds of a load */
+    public function compared(): array
+    {
+        return RunTables::COMPARED;
     }
 
     /** @return list<Otherwise> */

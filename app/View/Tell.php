@@ -493,6 +493,8 @@ final class Tell
             $pass->kind === PassKind::First => 'all loads',
             $pass->kind === PassKind::BackOut && $backs->isEmpty() => 'was to take back passes',
             $pass->kind === PassKind::BackOut => 'takes back pass '.$backs->join(', ', ' and '),
+            $pass->kind === PassKind::Delta && $pass->is_full => 'a delta, all rows looked at anew',
+            $pass->kind === PassKind::Delta => 'a delta: what differs',
             $pass->only !== null => 'rows of one cause that were due',
             default => 'rows that were due',
         };

@@ -166,6 +166,7 @@ final class RightsTest extends TestCase
             'POST m/{migration}/runs/rounds',
             'POST m/{migration}/runs/end',
             'POST m/{migration}/runs/again',
+            'POST m/{migration}/runs/delta',
             'POST m/{migration}/passes/{pass}/pause',
             'POST m/{migration}/passes/{pass}/end',
             'POST m/{migration}/passes/{pass}/resume',

@@ -11,6 +11,7 @@ use App\Models\TakeState;
 use App\Plans\Headless;
 use App\Profiling\StudyMigration;
 use App\Reconciling\Report;
+use App\Support\Amount;
 use Illuminate\Console\Command;
 
 final class Run extends Command
@@ -23,6 +24,7 @@ final class Run extends Command
         .'{--overwrite : the plan is right where a screen says otherwise} {--migration= : its number, where several have the name} '
         .'{--dry-run : say what the pass would do; nothing is written} '
         .'{--delta : take the round to newer takes, rules, codes and decisions} {--full : of a delta, map all rows anew} '
+        .'{--confirm-remove= : of a delta, so many records may be removed} '
         .'{--workers=1 : processes that load together} '
         .'{--json= : file for the result, - for standard output}';
 
@@ -42,12 +44,14 @@ final class Run extends Command
             if ($this->option('dry-run')) {
                 return $this->dry($headless->dry($migration, ...$asked, without: array_map(strval(...), (array) $this->option('without'))));
             }
+            $delta = $this->delta();
+            $delta === null ? null : $this->confirmed($headless, $migration, $delta);
             $round = $headless->run(
                 $migration,
                 ...$asked,
                 without: array_map(strval(...), (array) $this->option('without')),
                 workers: $workers,
-                delta: $this->delta(),
+                delta: $delta,
             );
             $result = $report->of($round) + ['kept_from_screen' => $read->kept];
             $this->show($result);
@@ -95,6 +99,18 @@ final class Run extends Command
         ]];
 
         return $this->deliver($result) ? (int) ($open + $run->found['same'] + count($run->found['failed']) > 0) : 2;
+    }
+
+    /** @throws \DomainException unless the number of records a delta would remove was said */
+    private function confirmed(Headless $headless, Migration $migration, Delta $delta): void
+    {
+        $without = array_map(strval(...), (array) $this->option('without'));
+        $n = $headless->wouldRemove($migration, (string) $this->option('round'), $without, $delta);
+        $said = $this->option('confirm-remove');
+        if ($n > 0 && (string) $n !== $said) {
+            throw new \DomainException(Amount::of($n, 'record')." of rows delivered no more would be removed: write --confirm-remove=$n."
+                .($said === null ? '' : " It says $said."));
+        }
     }
 
     private function delta(): ?Delta

@@ -97,14 +97,19 @@ trait WritesResult
         if ($this->option('json') === '-') {
             return;
         }
+        // What stands beside the sum is shown where there is any.
+        $shown = array_values(array_filter(Outcome::cases(), fn (Outcome $o) => ! $o->isBeside()
+            || array_sum(array_map(fn (array $l) => $l['outcomes'][$o->value], $result['loads'])) > 0));
         $rows = array_map(
             fn (array $l) => [
                 $l['load'],
-                ...array_map(number_format(...), [$l['feed_rows'], ...array_values($l['outcomes']), $l['unaccounted']]),
+                ...array_map(number_format(...), [
+                    $l['feed_rows'], ...array_map(fn (Outcome $o) => $l['outcomes'][$o->value], $shown), $l['unaccounted'],
+                ]),
             ],
             $result['loads'],
         );
-        $outcomes = array_map(fn (Outcome $o) => ucfirst($o->value), Outcome::cases());
+        $outcomes = array_map(fn (Outcome $o) => ucfirst($o->value), $shown);
         $this->table(['Load', 'Feed', ...$outcomes, 'Unaccounted'], $rows);
         $this->line(
             $result['proofs_hold']

@@ -5,6 +5,7 @@ namespace App\Http\Controllers;
 use App\Freezing\Room;
 use App\Ledger\BackOutBook;
 use App\Ledger\Only;
+use App\Loading\Delta;
 use App\Loading\EndPass;
 use App\Loading\LookForRecords;
 use App\Loading\PassLog;
@@ -149,6 +150,30 @@ final class RunsController extends Controller
             $round === null
                 ? throw new \DomainException('There is no round yet.')
                 : $this->rounds->start($round, PassKind::Retry, $without, only: $only);
+        } catch (\DomainException|OrderError $e) {
+            return back()->with('refused', $e->getMessage());
+        }
+
+        return back();
+    }
+
+    /** Takes the round to newer takes, rules, codes and decisions. */
+    public function delta(Request $request, Migration $migration): RedirectResponse
+    {
+        $this->authorize('work', $migration);
+        $page = Page::of($migration, 'runs');
+        $round = $page->round ?? abort(404);
+        if ($round->kind === 'cutover') {
+            $this->authorize('cutover', $migration);
+            $this->confirmed($request);
+        }
+        $delta = new Delta($request->boolean('full'), $request->boolean('keep_takes'));
+        try {
+            if ($page->removing()->isNotEmpty() && ! $request->boolean('removes') && ! $delta->keepsTakes) {
+                throw new \DomainException('Loads of this migration remove records of rows that are delivered no more: say that this is '
+                    .'meant, or have them kept or reviewed in Mapping.');
+            }
+            $this->rounds->start($round, PassKind::Delta, delta: $delta);
         } catch (\DomainException|OrderError $e) {
             return back()->with('refused', $e->getMessage());
         }

@@ -27,7 +27,7 @@ final readonly class ProofTables
         return Table::of($this->request, 'entities', array_values(array_filter([
             Column::text('entity', 'Entity', fn ($r) => $r->entity),
             Column::plain('Count proof'),
-            ...$this->figures(),
+            ...$this->figures($proofs),
             Column::number('before', 'Target before', fn ($r) => $r->proof->targetBefore),
             Column::number('now', 'Target now', fn ($r) => $r->proof->targetAfter),
             $hasOthers ? Column::number('other', 'Of other origin', fn ($r) => $r->proof->otherOrigin) : null,
@@ -45,7 +45,7 @@ final readonly class ProofTables
         return Table::of($this->request, 'loads', [
             Column::text('load', 'Load', fn ($r) => $r->load->name),
             Column::text('reads', 'Reads', fn ($r) => "{$r->load->source} {$r->load->extract}"),
-            ...$this->figures(),
+            ...$this->figures($proofs),
         ], $rows, 500);
     }
 
@@ -72,9 +72,29 @@ final readonly class ProofTables
         ], array_filter($rows, fn ($r) => isset($here[$r->load_id])));
     }
 
-    /** @return list<Column> what came in, and what became of it */
-    private function figures(): array
+    /**
+     * @param  array<array-key, CountProof>  $proofs
+     * @return array<string, string> what stands beside the sum in one of them → its title
+     */
+    public static function beside(array $proofs): array
     {
+        $titles = [
+            CountProof::OLDER => 'With older values', Outcome::Gone->value => 'Gone, kept', Outcome::Review->value => 'Gone, to decide',
+            Outcome::Withdrawn->value => 'Gone, no record',
+        ];
+
+        return array_filter($titles, fn (string $of) => array_filter($proofs, fn (CountProof $p) => ($p->outcomes[$of] ?? 0) > 0) !== [],
+            ARRAY_FILTER_USE_KEY);
+    }
+
+    /**
+     * @param  array<array-key, CountProof>  $proofs
+     * @return list<Column> what came in, and what became of it
+     */
+    private function figures(array $proofs): array
+    {
+        $beside = self::beside($proofs);
+
         return [
             Column::number('source', 'Source', fn ($r) => $r->proof->sourceRows),
             Column::number('feed', 'Feed', fn ($r) => $r->proof->feedRows),
@@ -83,6 +103,11 @@ final readonly class ProofTables
                 self::OUTCOMES,
             ),
             Column::number('unaccounted', 'Unac­counted', fn ($r) => $r->proof->unaccounted()),
+            ...array_map(
+                fn (string $of, string $title) => Column::number($of, $title, fn ($r) => $r->proof->outcomes[$of] ?? 0),
+                array_keys($beside),
+                $beside,
+            ),
         ];
     }
 }

@@ -14,20 +14,27 @@ final class RunTables
 {
     public const OUTCOMES = ['loaded', 'updated', 'unchanged', 'merged', 'excluded', 'held', 'rejected'];
 
+    /** What a delta finds of a load. */
+    public const COMPARED = ['added', 'changed', 'gone'];
+
     /** Loads of a pass, of the chosen entity where one is; a retry shows those it had rows of. */
     public static function loads(Request $request, Page $page, Pass $pass): Table
     {
         $isRetry = $pass->kind !== PassKind::First;
-        $isBack = $pass->kind === PassKind::BackOut;
         $shown = $pass->passLoads
             ->filter(fn (PassLoad $l) => $page->entity === null || $page->all()->get($l->load_id)?->entityId === $page->entity->id)
-            ->reject(fn (PassLoad $l) => $isRetry && $l->rows_done === 0 && $l->state === LoadState::Done);
+            ->reject(fn (PassLoad $l) => $isRetry && $l->rows_done === 0 && $l->state === LoadState::Done
+                && array_sum(array_intersect_key($l->compared ?? [], array_flip(self::COMPARED))) === 0);
 
         return Table::of($request, "pass$pass->number", [
             Column::number('wave', 'Wave', fn (PassLoad $l) => $l->wave),
             Column::text('load', 'Load', fn (PassLoad $l) => $page->all()->get($l->load_id)->name ?? ''),
             Column::text('state', 'State', fn (PassLoad $l) => $l->state->value),
-            Column::number('rows', 'Rows', fn (PassLoad $l) => $isRetry && ! $isBack ? null : $l->rows_total),
+            ...$pass->kind !== PassKind::Delta ? [] : array_map(
+                fn (string $of) => Column::number($of, ucfirst($of), fn (PassLoad $l) => $l->compared[$of] ?? null),
+                self::COMPARED,
+            ),
+            Column::number('rows', 'Rows', fn (PassLoad $l) => $pass->kind === PassKind::Retry ? null : $l->rows_total),
             Column::number('done', 'Done', fn (PassLoad $l) => $l->rows_done),
             ...array_map(
                 fn (string $o, string $title) => Column::number($o, $title, fn (PassLoad $l) => $l->counts[$o] ?? 0),
@@ -41,9 +48,13 @@ final class RunTables
     /** @return array<string, string> what is counted of a load in a pass → its title */
     public static function counted(Pass $pass): array
     {
-        return $pass->kind === PassKind::BackOut
-            ? ['removed' => 'Records removed', 'restored' => 'Changed back', 'left' => 'Left']
-            : array_combine(self::OUTCOMES, array_map(ucfirst(...), self::OUTCOMES));
+        $outcomes = array_combine(self::OUTCOMES, array_map(ucfirst(...), self::OUTCOMES));
+
+        return match ($pass->kind) {
+            PassKind::BackOut => ['removed' => 'Records removed', 'restored' => 'Changed back', 'left' => 'Left'],
+            PassKind::Delta => ['same' => 'As before'] + $outcomes + ['removed' => 'Records removed'],
+            default => $outcomes,
+        };
     }
 
     /** @param  list<array<string, mixed>>  $newer  of NewerTakes::of */

@@ -1,4 +1,4 @@
-@props(['proof', 'page', 'entity', 'load' => null])
+@props(['proof', 'page', 'entity', 'load' => null, 'beside' => []])
 @php($rows = $page->url('rows', $entity) . '?' . ($load ? "load=$load&" : ''))
 @foreach ($say::OUTCOMES as $o)
   @php($n = $proof->count($say->outcome($o)))
@@ -17,3 +17,13 @@
     0
   @endif
 </td>
+@foreach ($beside as $of => $title)
+  @php($n = $proof->outcomes[$of] ?? 0)
+  <td @class(['n', 'zero' => $n === 0])>
+    @if ($n && $of !== $say::OLDER)
+      <a href="{{ $rows }}outcome={{ $of }}">{{ number_format($n) }}</a>
+    @else
+      {{ number_format($n) }}
+    @endif
+  </td>
+@endforeach

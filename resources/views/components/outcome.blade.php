@@ -24,6 +24,19 @@
       <rect class="f-removed" x="0" y="5" width="12" height="2" />
     @break
 
+    @case('gone')
+      <rect class="s-excluded" x="1.5" y="1.5" width="9" height="9" stroke-width="1.5" stroke-dasharray="2 2" />
+    @break
+
+    @case('review')
+      <rect class="s-review" x="1.5" y="1.5" width="9" height="9" stroke-width="1.5" stroke-dasharray="2 2" />
+      <circle class="f-held" cx="6" cy="6" r="2" />
+    @break
+
+    @case('withdrawn')
+      <path class="s-excluded" d="M2 6H10" stroke-width="1.5" stroke-dasharray="2 2" />
+    @break
+
     @case('excluded')
       <circle class="s-excluded" cx="6" cy="6" r="4.5" stroke-width="1.5" />
       <path class="s-excluded" d="M3 9L9 3" stroke-width="1.5" />

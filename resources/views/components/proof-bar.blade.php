@@ -2,7 +2,7 @@
 @php
   $shown = [];
   foreach ($say->outcomes() as $outcome) {
-      if ($proof->count($outcome) > 0) {
+      if ($proof->count($outcome) > 0 && !$outcome->isBeside()) {
           $shown[$outcome->value] = $proof->count($outcome);
       }
   }

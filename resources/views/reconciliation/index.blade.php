@@ -43,7 +43,7 @@
         <td @class(['n', 'bad' => $proof->lostInReading() !== 0])>{{ number_format($proof->sourceRows) }}</td>
         <td class="n"><a href="{{ $page->url('rows', $row->entity) }}">{{ number_format($proof->feedRows) }}</a>
         </td>
-        <x-outcome-cells :$proof :$page :entity="$row->entity" />
+        <x-outcome-cells :$proof :$page :entity="$row->entity" :beside="$beside['entities']" />
         <td class="n">{{ $proof->targetBefore === null ? '' : number_format($proof->targetBefore) }}</td>
         <td class="n">
           @if ($proof->targetAfter !== null)
@@ -76,6 +76,9 @@
               </td>
             @endforeach
             <td class="n"><a href="{{ $page->url('gaps') }}">{{ $sum(fn($p) => $p->unaccounted()) }}</a></td>
+            @foreach ($beside['entities'] as $of => $title)
+              <td class="n">{{ $sum(fn($p) => $p->outcomes[$of] ?? 0) }}</td>
+            @endforeach
             <td colspan="{{ $others ? 4 : 3 }}"></td>
           </tr>
         </tfoot>
@@ -91,6 +94,10 @@
     rows
     frozen. Target now − target before = records made, or there is a
     gap{{ $others ? '; of other origin is what came or went between passes and since' : '' }}.</p>
+  @if ($beside['entities'])
+    <p class="quiet">Beside the sum: rows left out now whose record stands with the values it had, and rows delivered no
+      more with what became of their records.</p>
+  @endif
   <h2>By load</h2>
   <x-table :table="$loads" tight label="Count proof by load">
     @foreach ($loads->rows() as $row)
@@ -101,7 +108,8 @@
         <td class="n"><a
             href="{{ $page->url('rows', $row->load->entity) }}?load={{ $row->load->id }}">{{ number_format($row->proof->feedRows) }}</a>
         </td>
-        <x-outcome-cells :proof="$row->proof" :$page :entity="$row->load->entity" :load="$row->load->id" />
+        <x-outcome-cells :proof="$row->proof" :$page :entity="$row->load->entity" :load="$row->load->id"
+          :beside="$beside['loads']" />
       </tr>
     @endforeach
   </x-table>

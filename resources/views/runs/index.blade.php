@@ -84,11 +84,11 @@
       @if ($byCorrection > 0)
         cells of {{ $say->count($byCorrection, 'row') }}.
       @endif
-      The records are as they were made; the next round makes them anew.
+      The records are as they were made until a delta sends what differs.
     </div>
   @endif
   @if ($newer)
-    <div class="note">Newer takes were read; this round stays with those it has.
+    <div class="note">Newer takes were read; this round stays with those it has until a delta takes it to them.
       <x-table :table="$newerTable" label="Newer takes">
         @foreach ($newerTable->rows() as $t)
           <tr>
@@ -108,6 +108,27 @@
         @endforeach
       </x-table>
     </div>
+  @endif
+  @if (($newer || $byRule + $byCorrection > 0) && $pass && !$ending)
+    @can('work', $page->migration)
+      @php($removing = $page->removing())
+      <form class="panel row" method="post" action="/m/{{ $page->migration->id }}/runs/delta">@csrf<x-round :$page />
+        <label><input type="checkbox" name="full" value="1"> look at all rows anew</label>
+        @if ($newer)
+          <label><input type="checkbox" name="keep_takes" value="1"> stay with the takes it has</label>
+        @endif
+        @if ($removing->isNotEmpty())
+          <label><input type="checkbox" name="removes" value="1"> remove records of rows delivered no more
+            ({{ $removing->pluck('name')->join(', ', ' and ') }})</label>
+        @endif
+        @if ($page->round->kind === 'cutover')
+          <x-confirm id="delta-current" />
+        @endif
+        <button class="btn main" @disabled($pass->isGoing() || $pass->canResume())>Run a delta</button>
+        <span class="quiet">What came, changed and went is sent, and what newer rules make of rows; the rest is left
+          as it is.</span>
+      </form>
+    @endcan
   @endif
   @php($findings = $page->openFindings())
   @if ($findings > 0)

@@ -76,6 +76,10 @@
             @endif
           </td>
           <td>{{ $l->state->value }}</td>
+          @foreach ($p->kind->name === 'Delta' ? $say->compared() : [] as $of)
+            <td @class(['n', 'zero' => ($l->compared[$of] ?? 0) === 0])>
+              {{ isset($l->compared[$of]) ? number_format($l->compared[$of]) : '' }}</td>
+          @endforeach
           <td class="n">{{ $p->kind->name === 'Retry' ? '' : number_format($l->rows_total) }}</td>
           <td class="n">{{ number_format($l->rows_done) }}</td>
           @foreach ($say->counted($p) as $o => $title)
