@@ -100,12 +100,10 @@ final readonly class DeltaBook
             WHERE b.take_id = ? AND b.row_no > ? AND b.row_no <= ? AND a.hash <> b.hash',
             [$this->progress->from_take_id, $this->progress->take_id, $after, $to],
         ) : 0;
-        if ($all || $stale !== []) {
-            $which = $all ? '' : ' AND COALESCE(o.seen_by, o.pass_id) IN ('.implode(',', $stale).')';
-            $this->put("SELECT o.item $line AND o.outcome NOT IN ('gone', 'review', 'withdrawn', 'pending')$which", $stretch);
-        } else {
-            $this->put("SELECT o.item $line AND o.outcome IN ('rejected', 'held')", $stretch);
-        }
+        // What failed is always tried.
+        $isStale = $stale === [] ? '' : ' OR COALESCE(o.seen_by, o.pass_id) IN ('.implode(',', $stale).')';
+        $which = $all ? '' : " AND (o.outcome IN ('rejected', 'held')$isStale)";
+        $this->put("SELECT o.item $line AND o.outcome NOT IN ('gone', 'review', 'withdrawn', 'pending')$which", $stretch);
         $this->corrected($after, $to);
 
         return $changed;
@@ -226,6 +224,36 @@ final readonly class DeltaBook
             WHERE o.lane_id = ? AND o.load_id = ? AND o.item > ? AND o.item <= ? AND o.outcome IN ('gone', 'review')",
             [$this->lane, $this->progress->load_id, $after, $to],
         );
+    }
+
+    /**
+     * What a delta would find of a load, counted and nothing written.
+     *
+     * @param  int  $from  the take the round works on
+     * @param  list<int>  $stale  passes that went by other rules than those of now
+     * @return array{added: int, changed: int, gone: int, untouched: int, to_map: int} to_map has the changed rows and those that failed
+     *                                                                              or were made by other rules, and not the added ones
+     */
+    public static function foreseen(int $lane, int $load, int $from, int $to, array $stale, bool $all): array
+    {
+        $isStale = $stale === [] ? '0' : 'COALESCE(o.seen_by, o.pass_id) IN ('.implode(',', $stale).')';
+        $isMapped = $all ? '1' : "a.hash <> b.hash OR a.hash IS NULL OR o.outcome IN ('rejected', 'held') OR $isStale";
+        $lines = DB::selectOne(
+            "SELECT COALESCE(SUM(b.row_no IS NULL AND o.outcome NOT IN ('gone', 'review', 'withdrawn')), 0) AS gone,
+            COALESCE(SUM(a.hash <> b.hash), 0) AS changed, COALESCE(SUM(b.row_no IS NOT NULL AND ($isMapped)), 0) AS to_map,
+            COUNT(b.row_no) AS there FROM outcomes o FORCE INDEX (PRIMARY)
+            LEFT JOIN staged_rows a FORCE INDEX (PRIMARY) ON a.take_id = ? AND a.row_no = o.item
+            LEFT JOIN staged_rows b FORCE INDEX (PRIMARY) ON b.take_id = ? AND b.row_no = o.item
+            WHERE o.lane_id = ? AND o.load_id = ?",
+            [$from, $to, $lane, $load],
+        );
+        $rows = (int) DB::scalar('SELECT COUNT(*) FROM staged_rows FORCE INDEX (PRIMARY) WHERE take_id = ?', [$to]);
+        $added = $rows - (int) $lines->there;
+
+        return [
+            'added' => $added, 'changed' => (int) $lines->changed, 'gone' => (int) $lines->gone,
+            'untouched' => $rows - $added - (int) $lines->to_map, 'to_map' => (int) $lines->to_map,
+        ];
     }
 
     /** Records of a load that a delta to a take would remove, if nothing refers to them. */

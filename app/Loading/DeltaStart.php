@@ -115,7 +115,9 @@ final readonly class DeltaStart
             $book->leave($some, $policy, $this->writer);
         }
 
-        return ['changed' => $book->differing($after, $to, $stale, $isAll), 'added' => $book->added($after, $to), 'gone' => $gone, 'back' => $back];
+        $changed = $book->differing($after, $to, $stale, $isAll);
+
+        return ['changed' => $changed, 'added' => $book->added($after, $to), 'gone' => $gone, 'back' => $back];
     }
 
     /** From now on the round works on the take; its rows have their lines. */

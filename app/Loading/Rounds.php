@@ -181,10 +181,7 @@ final class Rounds
             $this->isOpen($round);
             $this->mayBegin($kind, $last);
             $definitions = new Definitions($round->migration()->firstOrFail(), $round->parameters ?? []);
-            if ($kind === PassKind::First || $kind === PassKind::Delta) {
-                $this->mayBeRead($definitions);
-                $this->takeUp($round, $definitions);
-            }
+            $kind === PassKind::Retry ?: $this->takeUp($round, $definitions);
             $loads = $round->roundLoads()->with(['space', 'take', 'ofLoad.extract.take'])->orderBy('id')->get()->keyBy('load_id');
             $version = $definitions->version()->only($loads->keys()->all());
             $this->sameSpaces($version, $loads);
@@ -347,6 +344,7 @@ final class Rounds
     /** The loads there are now become those of the round, each with the take that counts now. */
     private function takeUp(Round $round, Definitions $definitions): void
     {
+        $this->mayBeRead($definitions);
         $has = $round->roundLoads()->pluck('load_id')->all();
         foreach ($definitions->loads()->whereNotIn('id', $has) as $load) {
             $round->roundLoads()->create([

@@ -8,8 +8,8 @@ use App\Freezing\DependentFeeds;
 use App\Freezing\FreezeApart;
 use App\Freezing\Freezer;
 use App\Ledger\BackOutBook;
-use App\Ledger\DeltaBook;
 use App\Loading\Delta;
+use App\Loading\DeltaForeseen;
 use App\Loading\MoreWorkers;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
@@ -26,7 +26,6 @@ use App\Models\Take;
 use App\Models\TakeState;
 use App\Profiling\Study;
 use Baggage\Core\Feeds\FeedFormat;
-use Baggage\Core\Mapping\GonePolicy;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanFile;
 use Baggage\Core\Reading\ReaderSettings;
@@ -269,27 +268,16 @@ final class Headless
     }
 
     /**
-     * Records that a delta would remove, over all loads that remove those of rows delivered no more.
+     * What a delta would find, by load; nothing where the round has had no pass, or one that is not finished.
      *
      * @param  list<string>  $without  names of loads that are left out
+     * @return list<array{load: string, added: int, changed: int, gone: int, untouched: int, to_map: int, would_remove: int}>
      */
-    public function wouldRemove(Migration $migration, string $name, array $without, Delta $delta): int
+    public function foreseen(Migration $migration, string $name, array $without, Delta $delta): array
     {
         $round = $migration->rounds()->where('name', $name)->first();
-        $last = $round?->latestPass();
-        if ($round === null || $last?->state !== PassState::Finished) {
-            return 0;
-        }
-        $n = 0;
-        foreach ($round->roundLoads()->with(['ofLoad.extract', 'take'])->get() as $of) {
-            $load = $of->ofLoad;
-            if ($load->gone === GonePolicy::Remove && ! $load->reads() && ! in_array($load->name, $without, true)) {
-                $take = $delta->keepsTakes ? $of->take_id : $load->extract->take_id ?? $of->take_id;
-                $n += DeltaBook::wouldRemove($round->laneId(), $load->id, (int) $take);
-            }
-        }
 
-        return $n;
+        return $round?->latestPass()?->state === PassState::Finished ? DeltaForeseen::of($round, $delta, $without) : [];
     }
 
     /**

@@ -7,6 +7,7 @@ use App\Ledger\DueBook;
 use App\Ledger\Links;
 use App\Ledger\WaiverBook;
 use App\Loading\Rounds;
+use App\Models\PassKind;
 use App\Models\PassLoad;
 use App\Models\Round;
 use App\Models\SetBack;
@@ -135,6 +136,23 @@ final class Report
             : 1;
     }
 
+    /** @return list<array<string, mixed>> what the last pass, a delta, found and did of each load */
+    public function delta(Round $round): array
+    {
+        $pass = $round->latestPass();
+        $loads = [];
+        foreach ($pass?->kind === PassKind::Delta ? $pass->passLoads()->with('ofLoad')->orderBy('id')->get() : [] as $of) {
+            $found = ($of->compared ?? []) + ['added' => 0, 'changed' => 0, 'gone' => 0, 'back' => 0, 'to_do' => 0, 'rows' => 0];
+            $loads[] = [
+                'load' => $of->ofLoad->name, 'added' => $found['added'], 'changed' => $found['changed'], 'gone' => $found['gone'],
+                'back' => $found['back'], 'untouched' => max(0, $found['rows'] - $found['to_do']), 'as_before' => $of->counts['same'] ?? 0,
+                'removed' => $of->counts['removed'] ?? 0, 'outcomes' => array_diff_key($of->counts ?? [], ['same' => 0, 'removed' => 0]),
+            ];
+        }
+
+        return $loads;
+    }
+
     /** @return list<string> */
     private function warnings(Round $round, Proofs $proofs): array
     {
@@ -174,6 +192,7 @@ final class Report
             'source_rows' => $proof->sourceRows,
             'feed_rows' => $proof->feedRows,
             'outcomes' => $outcomes,
+            'older' => $proof->older(),
             'unaccounted' => $proof->unaccounted(),
         ];
     }

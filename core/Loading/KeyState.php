@@ -10,6 +10,7 @@ final readonly class KeyState
     /**
      * @param  int|null  $rootCause the cause that in the end keeps the row out
      * @param  string|null  $why  in words, where it was left behind on purpose
+     * @param  self|null  $beside  another row with the key whose record is about to be removed, and may be had
      * @param  bool  $isLeaving  whether its record is about to be removed for that
      * @param  bool  $isGone  whether its row is in the client's data no more; its outcome is the one it had
      */
@@ -22,6 +23,7 @@ final readonly class KeyState
         public ?string $why = null,
         public bool $isGone = false,
         public bool $isLeaving = false,
+        public ?self $beside = null,
     ) {
     }
 
@@ -31,10 +33,21 @@ final readonly class KeyState
      */
     public static function better(?self $known, self $other): self
     {
+        if ($known !== null && $known->isLeaving !== $other->isLeaving) {
+            return $known->isLeaving ? $other->with($known) : $known->with($other);
+        }
+
         return $known === null
             || ($known->targetKey === null && ($other->targetKey !== null || ($known->isLeft() && ! $other->isLeft())))
-                ? $other
+                ? ($known?->beside === null ? $other : $other->with($known->beside))
                 : $known;
+    }
+
+    private function with(self $leaving): self
+    {
+        return new self(
+            $this->outcome, $this->targetKey, $this->load, $this->row, $this->rootCause, $this->why, $this->isGone, false, $leaving,
+        );
     }
 
     /** Its record, where one is there to stay. */

@@ -211,6 +211,9 @@ final class Matcher
     private function guardKey(Journey $journey): void
     {
         $has = $this->keys[$journey->legacyKey] ?? null;
+        if ($has?->targetKey === null && $has?->beside !== null) {
+            $has = $has->beside;
+        }
         if ($has?->targetKey === null || [$has->load, $has->row] === [$this->load->id, $journey->row]) {
             return;
         }

@@ -14,6 +14,7 @@ use App\Models\Role;
 use App\Models\Round;
 use App\Plans\Headless;
 use App\Reconciling\Proofs;
+use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
 use Symfony\Component\Yaml\Yaml;
 use Tests\TestCase;
@@ -322,5 +323,79 @@ final class DeltaTest extends TestCase
         PassRunner::of($pass, 0)->work();
         self::assertSame(['finished', null, 0], [$pass->refresh()->state->value, $pass->error, $pass->left_records]);
         $this->holds();
+    }
+
+    public function test_the_command_line_says_beforehand_what_it_would_do(): void
+    {
+        $this->begin(['gone' => 'remove'], ['gone' => 'remove']);
+        $this->deliver(['4' => 'Dunn two', '5' => 'Eads', '2' => 'Bede'], ['9' => ['Auk', '2']]);
+        $run = function (array $more): array {
+            $file = "$this->folder/result.json";
+            @unlink($file);
+            $code = Artisan::call('baggage:run', ['plan' => "$this->folder/plan.yaml", '--round' => 'rehearsal-1', '--json' => $file] + $more);
+
+            return [$code, json_decode((string) file_get_contents($file), true)];
+        };
+        [$code, $result] = $run(['--delta' => true, '--dry-run' => true]);
+        self::assertSame(1, $code);
+        self::assertEquals([
+            ['load' => 'Parties', 'added' => 1, 'changed' => 1, 'gone' => 2, 'untouched' => 1, 'to_map' => 1, 'would_remove' => 2],
+            ['load' => 'Boats', 'added' => 0, 'changed' => 0, 'gone' => 2, 'untouched' => 1, 'to_map' => 0, 'would_remove' => 2],
+        ], $result['dry_run']['loads']);
+        self::assertSame([1 => 'Abel', 2 => 'Bede', 3 => 'Cole', 4 => 'Dunn'], $this->parties());
+        foreach ([null, '3'] as $said) {
+            [$code, $result] = $run(['--delta' => true, '--confirm-remove' => $said]);
+            self::assertSame(2, $code);
+            self::assertStringContainsString('--confirm-remove=4', $result['errors'][0]['message']);
+        }
+        self::assertSame(1, $this->round->passes()->count());
+        [$code, $result] = $run(['--delta' => true, '--confirm-remove' => '4']);
+        self::assertSame([0, true], [$code, $result['proofs_hold']]);
+        self::assertEquals([
+            'load' => 'Parties', 'added' => 1, 'changed' => 1, 'gone' => 2, 'back' => 0, 'untouched' => 1, 'as_before' => 0, 'removed' => 2,
+            'outcomes' => ['loaded' => 2, 'review' => 0],
+        ], $result['delta'][0]);
+        self::assertSame([2 => 'Bede', 4 => 'Dunn two', 5 => 'Eads'], $this->parties());
+        self::assertSame(0, $run(['--delta' => true, '--dry-run' => true])[0]);
+        self::assertSame(2, $run(['--full' => true])[0]);
+        $this->holds();
+    }
+
+    public function test_the_screens_offer_it_and_show_what_it_did(): void
+    {
+        $this->begin(['gone' => 'remove']);
+        $at = "/m/{$this->migration->id}";
+        $this->get("$at/runs")->assertOk()->assertDontSee('Run a delta');
+        $this->deliver(['4' => 'Dunn two', '2' => 'Bede', '1' => str_repeat('x', 50)], self::BOATS);
+        $this->get("$at/runs")->assertReads('Run a delta')->assertReads('remove records of rows delivered no more');
+        $this->post("$at/runs/delta")->assertSessionHas('refused');
+        $this->post("$at/runs/delta", ['removes' => 1])->assertSessionMissing('refused');
+        $pass = $this->round->passes()->latest('id')->firstOrFail();
+        self::assertSame([PassKind::Delta, 'finished'], [$pass->kind, $pass->state->value]);
+        $this->get("$at/runs")->assertReads('a delta: what differs')->assertReads('As before')->assertDontSee('Run a delta');
+        $this->get("$at/reconciliation")->assertReads('With older values')->assertReads('Gone, no record');
+        $load = $this->load0('Parties')->id;
+        $this->get("$at/rows?load=$load&outcome=withdrawn")->assertReads('no longer delivered');
+        // What it was is shown as it was delivered the last time.
+        $this->get("$at/rows/$load/3")->assertOk()->assertSee('Cole');
+        $this->get("$at/rows/$load/1")->assertOk()->assertReads('rejected');
+        $this->post("$at/mapping/loads/$load", ['key' => ['no'], 'key_normalisation' => 'trim', 'policy' => 'create', 'gone' => 'keep']);
+        self::assertSame('keep', $this->load0('Parties')->gone->value);
+        $this->holds();
+    }
+
+    /** Columns may come, go and change places: only what records say counts. */
+    public function test_columns_in_another_order_change_nothing(): void
+    {
+        $this->begin();
+        $lines = fn (array $rows) => implode('', array_map(fn (array $r) => implode(',', $r)."\n", $rows));
+        file_put_contents("$this->folder/party.csv", $lines([['name', 'no', 'since'], ['Abel', '1', ''], ['Bede', '2', 'x'], ['Cole', '3', ''],
+            ['Dunn', '4', '']]));
+        $this->freeze();
+        $pass = $this->delta();
+        self::assertSame(['same' => 4], $pass->passLoads()->orderBy('id')->firstOrFail()->counts);
+        self::assertSame(0, DB::table('values_before')->where('pass_id', $pass->id)->count());
+        $this->backOut(2);
+        self::assertSame(1, $this->load0('Parties')->extract->takes()->find(DB::table('round_loads')->value('take_id'))?->number);
     }
 }

@@ -264,7 +264,8 @@ final class LaneSequencesTest extends TestCase
         }
         foreach ($proofs->entities() as $entity => $proof) {
             self::assertSame([0, 0], [$proof->targetGap(), $proof->otherOrigin], "$round->name $entity");
-            $stand = DB::table('outcomes as o')->join('loads as l', 'l.id', '=', 'o.load_id')->join('entities as e', 'e.id', '=', 'entity_id')
+            $stand = DB::table('outcomes as o')->join('loads as l', 'l.id', '=', 'o.load_id')
+                ->join('entities as e', 'e.id', '=', 'entity_id')
                 ->where('lane_id', $round->laneId())->where('e.name', $entity)->distinct()->pluck('target_key')->filter()
                 ->sort(SORT_NATURAL)->values()->all();
             $grown = (int) $proof->targetAfter - (int) $proof->targetBefore;
@@ -520,7 +521,9 @@ final class LaneSequencesTest extends TestCase
         $last = array_values($this->rows[$load] ?? []);
         foreach ($alike ? $this->random->shuffleArray($last) : [] as $row) {
             // Some go, some are changed, and all stand in another order.
-            $this->random->getInt(0, 3) === 0 ?: $rows[] = $this->random->getInt(0, 2) > 0 ? $row : ['name' => $any(['', 'Flo', 'Gus'])] + $row;
+            if ($this->random->getInt(0, 3) > 0) {
+                $rows[] = $this->random->getInt(0, 2) > 0 ? $row : ['name' => $any(['', 'Flo', 'Gus'])] + $row;
+            }
         }
         $this->rows[$load] = array_combine(range(1, count($rows)), $rows);
         $headers = $this->random->shuffleArray(['no', 'name', 'country', 'bill_to', 'owner']);

@@ -41,19 +41,23 @@ final class Run extends Command
             $headless->isMeant($migration, ...$asked);
             $this->freeze($headless, $migration, $plan->name);
             $headless->checkColumns($migration, $plan);
-            if ($this->option('dry-run')) {
-                return $this->dry($headless->dry($migration, ...$asked, without: array_map(strval(...), (array) $this->option('without'))));
-            }
             $delta = $this->delta();
-            $delta === null ? null : $this->confirmed($headless, $migration, $delta);
+            if ($delta !== null && $this->option('dry-run')) {
+                return $this->foreseen($headless->foreseen($migration, $asked[0], $this->without(), $delta));
+            }
+            if ($this->option('dry-run')) {
+                return $this->dry($headless->dry($migration, ...$asked, without: $this->without()));
+            }
+            $delta === null ? null : $this->confirmed($headless->foreseen($migration, $asked[0], $this->without(), $delta));
             $round = $headless->run(
                 $migration,
                 ...$asked,
-                without: array_map(strval(...), (array) $this->option('without')),
+                without: $this->without(),
                 workers: $workers,
                 delta: $delta,
             );
-            $result = $report->of($round) + ['kept_from_screen' => $read->kept];
+            $result = $report->of($round) + ['kept_from_screen' => $read->kept]
+                + ($delta === null ? [] : ['delta' => $report->delta($round)]);
             $this->show($result);
 
             return $this->deliver($result) ? Report::exitCode($result, (bool) $this->option('keep-takes')) : 2;
@@ -101,11 +105,36 @@ final class Run extends Command
         return $this->deliver($result) ? (int) ($open + $run->found['same'] + count($run->found['failed']) > 0) : 2;
     }
 
-    /** @throws \DomainException unless the number of records a delta would remove was said */
-    private function confirmed(Headless $headless, Migration $migration, Delta $delta): void
+    /** @return list<string> */
+    private function without(): array
     {
-        $without = array_map(strval(...), (array) $this->option('without'));
-        $n = $headless->wouldRemove($migration, (string) $this->option('round'), $without, $delta);
+        return array_values(array_map(strval(...), (array) $this->option('without')));
+    }
+
+    /**
+     * @param  list<array<string, int|string>>  $loads  as foreseen
+     * @return int 0 where nothing would be done
+     */
+    private function foreseen(array $loads): int
+    {
+        foreach ($loads as $of) {
+            $this->say("$of[load]: $of[added] added, $of[changed] changed, $of[gone] gone, $of[untouched] untouched; "
+                ."$of[to_map] to be mapped".($of['would_remove'] > 0 ? ", $of[would_remove] records removed unless something refers to them" : ''));
+        }
+        $isNothing = array_sum(array_column($loads, 'added')) + array_sum(array_column($loads, 'gone'))
+            + array_sum(array_column($loads, 'to_map')) === 0;
+
+        return $this->deliver(['dry_run' => ['loads' => $loads]]) ? (int) ! $isNothing : 2;
+    }
+
+    /**
+     * @param  list<array<string, int|string>>  $loads  as foreseen
+     *
+     * @throws \DomainException unless the number of records a delta would remove was said
+     */
+    private function confirmed(array $loads): void
+    {
+        $n = (int) array_sum(array_column($loads, 'would_remove'));
         $said = $this->option('confirm-remove');
         if ($n > 0 && (string) $n !== $said) {
             throw new \DomainException(Amount::of($n, 'record')." of rows delivered no more would be removed: write --confirm-remove=$n."
