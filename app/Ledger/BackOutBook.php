@@ -143,7 +143,7 @@ final class BackOutBook
             $line->legacy_key,
             $isMade ? $line->target_key : null,
             $isChanged ? $line->target_key : null,
-            $isChanged ? $before[0] : [],
+            $isChanged || $isMade ? $before[0] ?? [] : [],
             $line->sent,
             // Of a record it made, any change is another's.
             $isMade ? $before === null : $before[1] ?? true,

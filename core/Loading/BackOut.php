@@ -40,7 +40,8 @@ final readonly class BackOut
         $now = $this->records->byKeys($this->load->entity, $keys);
         $unsure = array_filter(
             $rows,
-            fn (Undoing $u) => $u->made !== null && isset($now[$u->made]) && ! $this->isAsSent($u, $now[$u->made]),
+            fn (Undoing $u) => $u->made !== null && isset($now[$u->made])
+                && ! $this->isAsSent($u, $now[$u->made]) && ! $this->isAsBefore($u, $now[$u->made]),
         );
         $sent = $unsure === [] ? [] : ($this->asSent)(array_values(array_map(fn (Undoing $u) => $u->row, $unsure)));
         foreach ($unsure as $undoing) {
@@ -163,7 +164,9 @@ final readonly class BackOut
     private function restored(Undoing $undoing, ?array $sent, array $now): array
     {
         $values = $others = [];
-        foreach ($undoing->before as $field => $before) {
+        // One that changes records of others changes the fields it has rules for.
+        $all = $this->load->reads() ? array_intersect_key($undoing->before, $this->load->rules) : $undoing->before;
+        foreach ($all as $field => $before) {
             $is = $now[$field] ?? null;
             $isOurs = $sent === null || in_array($field, $this->deferred, true) || ! array_key_exists($field, $sent)
                 || ($sent[$field] ?? $this->load->entity->fields[$field]->default ?? null) === $is;
@@ -174,6 +177,19 @@ final readonly class BackOut
         self::leave($undoing, $others);
 
         return $values;
+    }
+
+    /**
+     * Whether a record that was made and changed says again what it said at first: what other rows did to it is taken back.
+     *
+     * @param  array<string, string|null>  $record
+     */
+    private function isAsBefore(Undoing $undoing, array $record): bool
+    {
+        // References that came later are cleared already.
+        $before = array_diff_key($undoing->before, array_flip($this->deferred));
+
+        return $before !== [] && array_intersect_key($record, $before) == $before;
     }
 
     /** @param  array<string, string|null>  $record */

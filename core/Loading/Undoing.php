@@ -17,7 +17,7 @@ final class Undoing
     /**
      * @param  string|null  $made  target key of the record it made
      * @param  string|null  $changed  target key of the record it changed
-     * @param  array<string, string|null>  $before  what that record was, where it was changed
+     * @param  array<string, string|null>  $before  what that record was before it was first changed, where it was
      * @param  string|null  $sentHash  of the record as it was sent
      * @param  bool  $isAlone  whether no other row changed that record too
      */
