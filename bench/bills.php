@@ -1,7 +1,7 @@
 <?php
 
 // Shared by benchmarks that load parents and their children: makes the files and an empty target, and knows the same work as
-// hand-written SQL. Needs begin.php; leaves $options, $parents, $children, $harbour, $pdo, $empty, $processor and $reference.
+// hand-written SQL, and writes their plan. Needs begin.php; leaves $options, $parents, $children, $harbour, $pdo, $empty, $processor and $reference.
 
 $options = getopt('', ['scale:', 'seed:', 'workers:', 'random', 'back-out']);
 $scale = (float) ($options['scale'] ?? 1);
@@ -138,3 +138,36 @@ $reference = function () use ($bySql, $processor): array {
 
     return [$clock, $p1 - $p0 + $s1 - $s0];
 };
+file_put_contents(
+    "$folder/plan.yaml",
+    <<<YAML
+    baggage: 1
+    migration: Bench
+    target:
+      application: bench
+      connections:
+        - {name: bench, host: 127.0.0.1, port: "\${HARBOUR_OFFICE_PORT}", database: $harbour, username: harbour,
+           password_env: HARBOUR_OFFICE_PASSWORD}
+    sources: [{code: L, name: Legacy, extracts: [{name: customer, file: customer.csv}, {name: bill, file: bill.csv}]}]
+    code_crosswalks:
+      - {name: kinds, entries: {P: person, O: organisation, Q: office}}
+      - {name: states, entries: {A: open, C: closed, E: ended}}
+    loads:
+      - name: Customers
+        entity: customer
+        from: L/customer
+        key: [cust_no]
+        fields: {name: trim(cust_name), kind: "code('kinds', kind)", town: trim(town)}
+      - name: Bills
+        entity: bill
+        from: L/bill
+        key: [bill_no]
+        fields:
+          number: trim(bill_no)
+          customer: parent(cust_no)
+          issued: date(bill_dt, 'd/m/Y')
+          total: decimal(amount, '.')
+          status: code('states', status)
+    YAML
+    ,
+);

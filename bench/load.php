@@ -15,39 +15,6 @@ use Illuminate\Support\Facades\DB;
 require __DIR__.'/begin.php';
 require __DIR__.'/bills.php';
 
-file_put_contents(
-    "$folder/plan.yaml",
-    <<<YAML
-    baggage: 1
-    migration: Bench
-    target:
-      application: bench
-      connections:
-        - {name: bench, host: 127.0.0.1, port: "\${HARBOUR_OFFICE_PORT}", database: $harbour, username: harbour,
-           password_env: HARBOUR_OFFICE_PASSWORD}
-    sources: [{code: L, name: Legacy, extracts: [{name: customer, file: customer.csv}, {name: bill, file: bill.csv}]}]
-    code_crosswalks:
-      - {name: kinds, entries: {P: person, O: organisation, Q: office}}
-      - {name: states, entries: {A: open, C: closed, E: ended}}
-    loads:
-      - name: Customers
-        entity: customer
-        from: L/customer
-        key: [cust_no]
-        fields: {name: trim(cust_name), kind: "code('kinds', kind)", town: trim(town)}
-      - name: Bills
-        entity: bill
-        from: L/bill
-        key: [bill_no]
-        fields:
-          number: trim(bill_no)
-          customer: parent(cust_no)
-          issued: date(bill_dt, 'd/m/Y')
-          total: decimal(amount, '.')
-          status: code('states', status)
-    YAML
-    ,
-);
 Illuminate\Support\Facades\Artisan::call('migrate:fresh', ['--force' => true]);
 $headless = $app->make(Headless::class);
 

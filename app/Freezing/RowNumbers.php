@@ -17,9 +17,6 @@ use Illuminate\Support\Facades\DB;
  */
 final readonly class RowNumbers
 {
-    /** Beyond any row number, until all have theirs. */
-    private const ASIDE = 2_000_000_000;
-
     private const AT_ONCE = 50_000;
 
     private function __construct(private Take $take, private Take $before, private Columns $columns)
@@ -63,9 +60,8 @@ final readonly class RowNumbers
         DB::statement('DROP TEMPORARY TABLE IF EXISTS rows_new');
         DB::statement('DROP TEMPORARY TABLE IF EXISTS rows_old');
         $columns = 'row_no INT UNSIGNED NOT NULL PRIMARY KEY, k BINARY(16), h BINARY(8) NOT NULL';
-        DB::statement("CREATE TEMPORARY TABLE rows_old ($columns, KEY by_key (k), KEY by_hash (h)) ENGINE=InnoDB");
-        DB::statement("CREATE TEMPORARY TABLE rows_new ($columns, number INT UNSIGNED, KEY by_key (k), KEY by_hash (h),
-            KEY by_number (number)) ENGINE=InnoDB");
+        DB::statement("CREATE TEMPORARY TABLE rows_old ($columns) ENGINE=InnoDB");
+        DB::statement("CREATE TEMPORARY TABLE rows_new ($columns, number INT UNSIGNED) ENGINE=InnoDB");
         $this->others('rows_new', $this->take->id, $this->before->id, self::key($this->columns, $key));
         if (! DB::table('rows_new')->exists()) {
             return null;
@@ -109,8 +105,10 @@ final readonly class RowNumbers
 
     private function byKey(): void
     {
-        $once = fn (string $of) => "SELECT k, MIN(row_no) AS row_no FROM $of WHERE k IS NOT NULL GROUP BY k HAVING COUNT(*) = 1";
-        $this->meet("SELECT n.row_no, o.row_no AS number FROM ({$once('rows_new')}) n STRAIGHT_JOIN ({$once('rows_old')}) o ON o.k = n.k");
+        $this->meet('SELECT MAX(IF(is_new, row_no, 0)) AS row_no, MAX(IF(is_new, 0, row_no)) AS number FROM (
+            SELECT k, row_no, 1 AS is_new FROM rows_new WHERE k IS NOT NULL
+            UNION ALL SELECT k, row_no, 0 FROM rows_old WHERE k IS NOT NULL) both_takes
+            GROUP BY k HAVING SUM(is_new) = 1 AND COUNT(*) = 2');
     }
 
     private function byContents(): void
@@ -141,27 +139,26 @@ final readonly class RowNumbers
         return max($used, (int) DB::table('rows_new')->max('number'));
     }
 
-    /** Numbers change places by way of numbers nobody has. */
+    /** Rows that change their number are put aside, and come back in the order of their new ones. */
     private function write(): void
     {
         $take = $this->take->id;
-        for ($after = 0; ; $after += self::AT_ONCE) {
-            $to = $after + self::AT_ONCE;
-            if (! DB::table('rows_new')->where('row_no', '>', $after)->exists()) {
-                break;
-            }
-            DB::update(
-                'UPDATE rows_new n STRAIGHT_JOIN staged_rows s FORCE INDEX (PRIMARY) ON s.take_id = ? AND s.row_no = n.row_no
-                SET s.row_no = n.number + ? WHERE n.row_no > ? AND n.row_no <= ? AND n.number <> n.row_no',
-                [$take, self::ASIDE, $after, $to],
-            );
+        DB::statement('CREATE OR REPLACE TEMPORARY TABLE rows_moved (number INT UNSIGNED NOT NULL PRIMARY KEY, line INT UNSIGNED NOT NULL,
+            hash BINARY(8) NOT NULL, cells MEDIUMTEXT CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin NOT NULL) ENGINE=InnoDB');
+        $moved = 'rows_new n STRAIGHT_JOIN staged_rows s FORCE INDEX (PRIMARY) ON s.take_id = ? AND s.row_no = n.row_no
+            WHERE n.row_no > ? AND n.row_no <= ? AND n.number <> n.row_no';
+        $last = (int) DB::table('rows_new')->max('row_no');
+        for ($after = 0; $after < $last; $after += self::AT_ONCE) {
+            $of = [$take, $after, $after + self::AT_ONCE];
+            DB::insert("INSERT INTO rows_moved SELECT n.number, s.line, s.hash, s.cells FROM $moved", $of);
+            DB::delete("DELETE s FROM $moved", $of);
         }
-        do {
-            $moved = DB::update(
-                'UPDATE staged_rows SET row_no = row_no - ? WHERE take_id = ? AND row_no > ? ORDER BY row_no LIMIT '.self::AT_ONCE,
-                [self::ASIDE, $take, self::ASIDE],
-            );
-        } while ($moved > 0);
+        $last = (int) DB::table('rows_moved')->max('number');
+        for ($after = 0; $after < $last; $after += self::AT_ONCE) {
+            DB::insert('INSERT INTO staged_rows (take_id, row_no, line, hash, cells) SELECT ?, number, line, hash, cells FROM rows_moved
+                WHERE number > ? AND number <= ? ORDER BY number', [$take, $after, $after + self::AT_ONCE]);
+        }
+        DB::statement('DROP TEMPORARY TABLE rows_moved');
         // Hashes of keys were made in the order of the file.
         (new KeyFiles($take))->forget();
     }

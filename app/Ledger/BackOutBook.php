@@ -232,6 +232,24 @@ final class BackOutBook
     }
 
     /**
+     * The passes that sent the records of rows which failed since, or were delivered no more.
+     *
+     * @param  array<int, \stdClass>  $lines  by item, as they were before these passes
+     * @return array<int, int> item → pass
+     */
+    public function sentBy(int $load, array $lines): array
+    {
+        $isOther = fn (\stdClass $l) => $l->target_key !== null && ! in_array($l->outcome, LedgerReader::STANDS, true);
+        $items = array_keys(array_filter($lines, $isOther));
+        $last = DB::table('outcome_log')->forceIndex('by_row')->where('lane_id', $this->lane)->where('load_id', $load)
+            ->whereIntegerInRaw('item', $items)->whereIn('outcome', LedgerReader::STANDS)->whereNotIn('pass_id', $this->passes)
+            ->groupBy('item')->selectRaw('MAX(id) AS id');
+
+        return $items === [] ? [] : DB::query()->fromSub($last, 'm')->join('outcome_log as l', 'l.id', '=', 'm.id')
+            ->pluck('l.pass_id', 'l.item')->map(fn ($id) => (int) $id)->all();
+    }
+
+    /**
      * Another lane that stands on a record these passes made.
      *
      * @return string|null its round, and the record

@@ -243,12 +243,13 @@ final class BackOutLoads
         $lines = $this->book->linesBefore($load->id, array_map(fn (Undoing $u) => $u->row, $rows));
         $lines = WaiverBook::asDecided($load->id, $lines, array_column($rows, 'legacyKey', 'row'));
         $again = [];
+        $sentBy = $this->book->sentBy($load->id, $lines);
         foreach ($rows as $undoing) {
             $line = $lines[$undoing->row] ?? null;
             $record->row($undoing, $line, $load->reads());
             if (! $undoing->keeps() && $line !== null) {
                 $line->cause_id === null ?: $record->cause($run->lane(), $load->id, $undoing->row, (int) $line->cause_id);
-                $line->target_key === null ?: $again[$undoing->row] = (int) $line->pass_id;
+                $line->target_key === null ?: $again[$undoing->row] = $sentBy[$undoing->row] ?? (int) $line->pass_id;
             }
         }
         foreach ($this->sent->journeys($progress, $again) as $row => $journey) {
