@@ -1,7 +1,8 @@
 <?php
 
 // Shared by benchmarks that load parents and their children: makes the files and an empty target, and knows the same work as
-// hand-written SQL, and writes their plan. Needs begin.php; leaves $options, $parents, $children, $harbour, $pdo, $empty, $processor and $reference.
+// hand-written SQL, and writes their plan. Needs begin.php; leaves $options, $parents, $children, $harbour, $pdo, $empty, $processor
+// and $reference.
 
 $options = getopt('', ['scale:', 'seed:', 'workers:', 'random', 'back-out']);
 $scale = (float) ($options['scale'] ?? 1);

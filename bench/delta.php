@@ -50,7 +50,8 @@ $bySql = function () use ($pdo, $other, $folder, $processor): array {
         LEFT JOIN st_bill o ON o.bill_no = n.bill_no WHERE o.bill_no IS NULL");
 
     $pdo->exec('CREATE OR REPLACE TABLE xw_next LIKE xw_bill');
-    $pdo->exec('INSERT INTO xw_next SELECT n.bill_no, b.id, n.row_no FROM st_next n JOIN bill b ON b.number = n.bill_no ORDER BY n.bill_no');
+    $pdo->exec('INSERT INTO xw_next SELECT n.bill_no, b.id, n.row_no FROM st_next n JOIN bill b ON b.number = n.bill_no
+        ORDER BY n.bill_no');
     $clock = microtime(true) - $began;
     [$p1, $s1] = $processor();
     $pdo->exec('DROP TABLE st_bill, xw_bill');

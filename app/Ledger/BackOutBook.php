@@ -338,6 +338,23 @@ final class BackOutBook
     }
 
     /**
+     * What others had changed in records that a delta changed.
+     *
+     * @param  array<int, list<string>>  $fields  row → what was overwritten
+     */
+    public static function tell(int $pass, int $load, array $fields): void
+    {
+        $lines = [];
+        foreach ($fields as $row => $of) {
+            $lines[] = [
+                'pass_id' => $pass, 'load_id' => $load, 'item' => $row, 'target_key' => '',
+                'why' => mb_substr('Somebody had changed it: '.implode(', ', $of), 0, self::LEFT_TOLD),
+            ];
+        }
+        DB::table('left_records')->insertOrIgnore($lines);
+    }
+
+    /**
      * Rows of a stretch whose record is left.
      *
      * @return array<int, string> item → why
@@ -348,9 +365,9 @@ final class BackOutBook
             ->where('item', '>', $after)->where('item', '<=', $to)->pluck('why', 'item')->all();
     }
 
-    public function countLeft(): int
+    public static function countLeftBy(int $pass): int
     {
-        return DB::table('left_records')->where('pass_id', $this->by)->count();
+        return DB::table('left_records')->where('pass_id', $pass)->count();
     }
 
     /**

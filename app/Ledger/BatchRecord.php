@@ -44,6 +44,12 @@ final class BatchRecord
     /** @var list<string> target keys of records that were there and are others now */
     public array $changed = [];
 
+    /** @var array<int, array<string, string|null>> row → its record as it was, where that was not as it had been sent */
+    private array $suspects = [];
+
+    /** @var array<int, list<string>> row → fields others had changed, which were overwritten */
+    public array $overwritten = [];
+
     /** @var list<int> rows that are in nobody's scope any more, and whose record goes as those of rows delivered no more */
     public array $left = [];
 
@@ -118,6 +124,12 @@ final class BatchRecord
         }
     }
 
+    /** @return array<int, array<string, string|null>> row → its record as it was, where that was not as it had been sent */
+    public function before(): array
+    {
+        return $this->suspects;
+    }
+
     /** @param  array<string, string|null>  $values  a record as it was */
     public static function json(array $values): string
     {
@@ -148,6 +160,10 @@ final class BatchRecord
         }
         if ($journey->before !== []) {
             $this->changed[] = (string) $journey->targetKey;
+            $sent = $run->isDelta() && ! $run->load->reads() && $journey->takesOver === null ? $journey->standing?->sentHash : null;
+            if ($sent !== null && SentHash::ofRecord(array_intersect_key($journey->before, $run->load->rules)) !== $sent) {
+                $this->suspects[$journey->row] = $journey->before;
+            }
             $this->before .= BulkRows::line([
                 $run->number(), $load, $journey->row, $run->entity, (string) $journey->targetKey, self::json($journey->before),
             ]);

@@ -365,6 +365,27 @@ final readonly class LedgerReader
     }
 
     /**
+     * Those of some rows whose record no row of another load stands on or changed.
+     *
+     * @param  list<int>  $rows
+     * @return array<int, int> row → the pass that sent its record
+     */
+    public function alone(int $load, int $entity, array $rows): array
+    {
+        $found = DB::select(
+            'SELECT o.item, o.outcome, o.pass_id FROM outcomes o FORCE INDEX (PRIMARY)
+            WHERE o.lane_id = ? AND o.load_id = ? AND o.item IN ('.implode(',', $rows).') AND NOT EXISTS (
+                SELECT 1 FROM outcomes x FORCE INDEX (target) JOIN loads l ON l.id = x.load_id AND l.entity_id = ?
+                WHERE x.lane_id = o.lane_id AND x.target_key = o.target_key AND (x.load_id <> o.load_id OR x.item <> o.item))',
+            [$this->round->laneId(), $load, $entity],
+        );
+        // Of those that failed since another pass sent it: that is not looked for.
+        $stand = array_filter($found, fn (\stdClass $r) => in_array($r->outcome, self::STANDS, true));
+
+        return array_map(intval(...), array_column($stand, 'pass_id', 'item'));
+    }
+
+    /**
      * What records of rows are to the lane whose cells failed since, or which are delivered no more.
      *
      * @param  list<array{int, int}>  $rows  load and row

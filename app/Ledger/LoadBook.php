@@ -5,6 +5,7 @@ namespace App\Ledger;
 use App\Models\LoadWay;
 use Baggage\Core\Loading\KeyBook;
 use Baggage\Core\Loading\LoadLedger;
+use Baggage\Core\Loading\OthersChanges;
 use Baggage\Core\Loading\Portion;
 use Baggage\Core\Loading\Stretch;
 
@@ -15,6 +16,11 @@ final class LoadBook implements KeyBook, LoadLedger
 
     private bool $takesNew = true;
 
+    /**
+     * @param  list<string>  $deferred  fields whose parents come later
+     * @param  (\Closure(array<int, int>): array<int, array<string, string|null>>)|null  $asSent  row → pass that sent its record, to the
+     *                                                                                           record as it was sent
+     */
     public function __construct(
         private readonly LoadRun $run,
         private readonly LedgerReader $reader,
@@ -24,6 +30,8 @@ final class LoadBook implements KeyBook, LoadLedger
         private readonly Spaces $spaces,
         private readonly Stretches $stretches,
         private readonly Contest $contest,
+        private readonly array $deferred = [],
+        private readonly ?\Closure $asSent = null,
     ) {
     }
 
@@ -100,6 +108,7 @@ final class LoadBook implements KeyBook, LoadLedger
     public function record(Stretch $stretch, array $journeys): void
     {
         $record = BatchRecord::of($stretch, $journeys, $this->run, $this->causes, $this->spaces);
+        $record->overwritten = $this->overwritten($record->before());
         $this->writer->record($this->run, $record, $this->replaces(), $this->matches, $this->stretches, microtime(true) - $this->since);
         $this->stretches->release($record->kind, $stretch->after);
     }
@@ -115,6 +124,28 @@ final class LoadBook implements KeyBook, LoadLedger
     public function put(Portion $portion, array $keys): void
     {
         $this->writer->announce($this->run, $keys, $portion->to);
+    }
+
+    /**
+     * What others changed in records of ours that were changed now: it is overwritten, and told.
+     *
+     * @param  array<int, array<string, string|null>>  $before  row → its record as it was, where that was not as it had been sent
+     * @return array<int, list<string>> row → fields
+     */
+    private function overwritten(array $before): array
+    {
+        if ($before === [] || $this->asSent === null || ! $this->run->isDelta()) {
+            return [];
+        }
+        // Of records that other loads changed too it cannot be told.
+        $alone = $this->reader->alone($this->run->load->id, $this->run->entity, array_keys($before));
+        $sent = $alone === [] ? [] : ($this->asSent)($alone);
+        $found = [];
+        foreach ($sent as $row => $values) {
+            $found[$row] = OthersChanges::fields($this->run->load->entity, $this->deferred, $values, $before[$row]);
+        }
+
+        return array_filter($found);
     }
 
     /** Whether rows may have an outcome already. */

@@ -307,7 +307,7 @@ final class BackOutLoads
         }
         $this->matches->readAgain();
         $this->pass->round->passes()->whereKey($this->pass->backs_out ?? [])->update(['backed_out_by' => $this->pass->id]);
-        $this->pass->update(['left_records' => $this->book->countLeft()]);
+        $this->pass->update(['left_records' => BackOutBook::countLeftBy($this->pass->id)]);
         if (! (new LedgerReader($this->pass->round))->standsAnywhere()) {
             $this->ports->target->unmark($this->installation, $this->pass->lane_id);
         }

@@ -34,6 +34,7 @@ use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Mapping\Mapper;
+use Baggage\Core\Rows\Journey;
 
 /** One worker's hands on one load of a pass: gives the core what it needs, and has patience with the target. */
 final class LoadRunner
@@ -89,9 +90,10 @@ final class LoadRunner
             $load->reads(),
         );
 
-        return self::with($run, $mapper, $processor, $matches, $contest, $spaces, $ports, $patience);
+        return self::with($run, $mapper, $processor, $matches, $contest, $spaces, $ports, $patience, $deferred);
     }
 
+    /** @param  list<string>  $deferred  fields whose parents come later */
     private static function with(
         LoadRun $run,
         Mapper $mapper,
@@ -101,11 +103,24 @@ final class LoadRunner
         Spaces $spaces,
         Ports $ports,
         Patience $patience,
+        array $deferred,
     ): self {
         [$pass, $progress, $load] = [$run->pass, $run->progress, $run->load->id];
         $stretches = new Stretches($progress->id);
         $causes = new CauseBook($run->lane(), $load, $spaces);
-        $book = new LoadBook($run, new LedgerReader($pass->round), new LedgerWriter, $matches, $causes, $spaces, $stretches, $contest);
+        $sent = SentRows::of($pass->round, $spaces);
+        $book = new LoadBook(
+            $run,
+            new LedgerReader($pass->round),
+            new LedgerWriter,
+            $matches,
+            $causes,
+            $spaces,
+            $stretches,
+            $contest,
+            $deferred,
+            fn (array $passes) => array_map(fn (Journey $j) => $j->values, $sent->journeys($progress, $passes)),
+        );
         $rows = new StagedRows($progress->take_id, $pass->decision);
         $installation = $pass->round->migration->installation;
 

@@ -4,6 +4,7 @@ namespace App\Loading;
 
 use App\Catalogue\Definitions;
 use App\DryRuns\Compared;
+use App\Ledger\BackOutBook;
 use App\Ledger\Contest;
 use App\Ledger\Counters;
 use App\Ledger\DeltaBook;
@@ -331,6 +332,7 @@ final class PassRunner
         (new LinkWork($links, $this->plan, $this->ports->target))->run();
         $links->leaveOpen();
         if ($this->pass->kind === PassKind::Delta) {
+            $this->pass->update(['left_records' => BackOutBook::countLeftBy($this->pass->id)]);
             DeltaRemovals::of($this->pass, $this->plan, $this->catalogue, $this->ports, $this->mark())->run();
         }
         LateKeys::forget($lane);

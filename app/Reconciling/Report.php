@@ -2,6 +2,7 @@
 
 namespace App\Reconciling;
 
+use App\Ledger\BackOutBook;
 use App\Ledger\CauseReader;
 use App\Ledger\DueBook;
 use App\Ledger\Links;
@@ -151,6 +152,18 @@ final class Report
         }
 
         return $loads;
+    }
+
+    /** @return list<array{load: string, row: int, what: string}> what somebody else had changed, and the last delta wrote over */
+    public function overwritten(Round $round): array
+    {
+        $names = $round->roundLoads()->with('ofLoad')->get()->pluck('ofLoad.name', 'load_id');
+        $pass = $round->latestPass();
+
+        return array_map(
+            fn (\stdClass $l) => ['load' => (string) ($names[$l->load_id] ?? ''), 'row' => (int) $l->item, 'what' => (string) $l->why],
+            $pass?->kind === PassKind::Delta ? BackOutBook::leftBy($pass->id, 1_000) : [],
+        );
     }
 
     /** @return list<string> */

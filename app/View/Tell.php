@@ -500,6 +500,14 @@ final class Tell
         };
     }
 
+    /** What became of the records listed with a pass. */
+    public function left(Pass $pass): string
+    {
+        return $pass->kind === PassKind::Delta
+            ? 'somebody else had changed: what they said was written over, and taking the pass back says it again'
+            : 'left as they are, with their rows';
+    }
+
     /** Whether it stands, and nothing is in the way of taking it back. */
     public function mayBeBackedOut(Page $page, Pass $pass): bool
     {

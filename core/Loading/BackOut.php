@@ -45,7 +45,9 @@ final readonly class BackOut
         );
         $sent = $unsure === [] ? [] : ($this->asSent)(array_values(array_map(fn (Undoing $u) => $u->row, $unsure)));
         foreach ($unsure as $undoing) {
-            $others = $this->others($sent[$undoing->row] ?? [], $now[(string) $undoing->made]);
+            $others = OthersChanges::fields(
+                $this->load->entity, $this->deferred, $sent[$undoing->row] ?? [], $now[(string) $undoing->made],
+            );
             $undoing->left = $others === [] ? null : 'Somebody changed it since: '.implode(', ', $others);
         }
 
@@ -198,23 +200,5 @@ final readonly class BackOut
         $sent = array_intersect_key($record, $this->load->rules);
 
         return $this->deferred === [] && $undoing->sentHash !== null && SentHash::ofRecord($sent) === $undoing->sentHash;
-    }
-
-    /**
-     * @param  array<string, string|null>  $sent
-     * @param  array<string, string|null>  $now
-     * @return list<string> fields that say something else than was sent
-     */
-    private function others(array $sent, array $now): array
-    {
-        $others = [];
-        foreach ($sent as $field => $value) {
-            $value ??= $this->load->entity->fields[$field]->default ?? null;
-            if (! in_array($field, $this->deferred, true) && ($now[$field] ?? null) !== $value) {
-                $others[] = $field;
-            }
-        }
-
-        return $others;
     }
 }

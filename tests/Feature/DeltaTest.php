@@ -332,7 +332,8 @@ final class DeltaTest extends TestCase
         $run = function (array $more): array {
             $file = "$this->folder/result.json";
             @unlink($file);
-            $code = Artisan::call('baggage:run', ['plan' => "$this->folder/plan.yaml", '--round' => 'rehearsal-1', '--json' => $file] + $more);
+            $plan = ['plan' => "$this->folder/plan.yaml", '--round' => 'rehearsal-1', '--json' => $file];
+            $code = Artisan::call('baggage:run', $plan + $more);
 
             return [$code, json_decode((string) file_get_contents($file), true)];
         };
@@ -389,13 +390,33 @@ final class DeltaTest extends TestCase
     {
         $this->begin();
         $lines = fn (array $rows) => implode('', array_map(fn (array $r) => implode(',', $r)."\n", $rows));
-        file_put_contents("$this->folder/party.csv", $lines([['name', 'no', 'since'], ['Abel', '1', ''], ['Bede', '2', 'x'], ['Cole', '3', ''],
-            ['Dunn', '4', '']]));
+        file_put_contents("$this->folder/party.csv", $lines([
+            ['name', 'no', 'since'], ['Abel', '1', ''], ['Bede', '2', 'x'], ['Cole', '3', ''], ['Dunn', '4', ''],
+        ]));
         $this->freeze();
         $pass = $this->delta();
         self::assertSame(['same' => 4], $pass->passLoads()->orderBy('id')->firstOrFail()->counts);
         self::assertSame(0, DB::table('values_before')->where('pass_id', $pass->id)->count());
         $this->backOut(2);
         self::assertSame(1, $this->load0('Parties')->extract->takes()->find(DB::table('round_loads')->value('take_id'))?->number);
+    }
+
+    public function test_what_others_changed_is_told_when_it_is_written_over(): void
+    {
+        $this->begin();
+        $party = DB::table(self::otherDatabase().'.party');
+        (clone $party)->where('id', 1)->update(['name' => 'Abel by hand']);
+        // A field without a rule is nobody's affair, and a record that does not change neither.
+        (clone $party)->where('id', 2)->update(['mail' => 'bede@post.example']);
+        (clone $party)->where('id', 4)->update(['name' => 'Dunn by hand']);
+        $this->deliver(array_replace(self::PARTIES, ['1' => 'Abel two', '2' => 'Bede two', '3' => 'Cole two']), self::BOATS);
+        $pass = $this->delta();
+        self::assertSame([1 => 'Abel two', 2 => 'Bede two', 3 => 'Cole two', 4 => 'Dunn by hand'], $this->parties());
+        self::assertSame('bede@post.example', (clone $party)->where('id', 2)->value('mail'));
+        self::assertSame(1, $pass->left_records);
+        $this->get("/m/{$this->migration->id}/runs")->assertReads('1 record somebody else had changed')
+            ->assertReads('Somebody had changed it: name');
+        $this->backOut(2);
+        self::assertSame([1 => 'Abel by hand', 2 => 'Bede', 3 => 'Cole', 4 => 'Dunn by hand'], $this->parties());
     }
 }

@@ -57,7 +57,7 @@ final class Run extends Command
                 delta: $delta,
             );
             $result = $report->of($round) + ['kept_from_screen' => $read->kept]
-                + ($delta === null ? [] : ['delta' => $report->delta($round)]);
+                + ($delta === null ? [] : ['delta' => $report->delta($round), 'overwritten' => $report->overwritten($round)]);
             $this->show($result);
 
             return $this->deliver($result) ? Report::exitCode($result, (bool) $this->option('keep-takes')) : 2;
@@ -119,7 +119,8 @@ final class Run extends Command
     {
         foreach ($loads as $of) {
             $this->say("$of[load]: $of[added] added, $of[changed] changed, $of[gone] gone, $of[untouched] untouched; "
-                ."$of[to_map] to be mapped".($of['would_remove'] > 0 ? ", $of[would_remove] records removed unless something refers to them" : ''));
+                ."$of[to_map] to be mapped"
+                .($of['would_remove'] > 0 ? ", $of[would_remove] records removed unless something refers to them" : ''));
         }
         $isNothing = array_sum(array_column($loads, 'added')) + array_sum(array_column($loads, 'gone'))
             + array_sum(array_column($loads, 'to_map')) === 0;

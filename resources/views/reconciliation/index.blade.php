@@ -95,7 +95,8 @@
     frozen. Target now − target before = records made, or there is a
     gap{{ $others ? '; of other origin is what came or went between passes and since' : '' }}.</p>
   @if ($beside['entities'])
-    <p class="quiet">Beside the sum: rows left out now whose record stands with the values it had, and rows delivered no
+    <p class="quiet">Beside the sum: rows left out now whose record stands with the values it had, and rows delivered
+      no
       more with what became of their records.</p>
   @endif
   <h2>By load</h2>
@@ -108,8 +109,7 @@
         <td class="n"><a
             href="{{ $page->url('rows', $row->load->entity) }}?load={{ $row->load->id }}">{{ number_format($row->proof->feedRows) }}</a>
         </td>
-        <x-outcome-cells :proof="$row->proof" :$page :entity="$row->load->entity" :load="$row->load->id"
-          :beside="$beside['loads']" />
+        <x-outcome-cells :proof="$row->proof" :$page :entity="$row->load->entity" :load="$row->load->id" :beside="$beside['loads']" />
       </tr>
     @endforeach
   </x-table>

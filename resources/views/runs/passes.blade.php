@@ -9,12 +9,14 @@
     @endif
     @if ($p->left_records > 0)
       <details class="note bad" open>
-        <summary>{{ $say->count($p->left_records, 'record') }} left as they are, with their rows</summary>
+        <summary>{{ $say->count($p->left_records, 'record') }}
+          {{ $tell->left($p) }}
+        </summary>
         @foreach ($left[$p->id] ?? [] as $l)
           @php($of = $page->all()->get($l->load_id))
           <p>{{ $of?->name }}, row <a class="linkish"
               href="/m/{{ $page->migration->id }}/rows/{{ $l->load_id }}/{{ $l->item }}">{{ number_format($l->item) }}</a>,
-            record {{ $l->target_key }}: {{ $l->why }}</p>
+            {{ $l->target_key === '' ? '' : "record $l->target_key" }}: {{ $l->why }}</p>
         @endforeach
         @if ($p->left_records > count($left[$p->id] ?? []))
           <p class="quiet">{{ number_format($p->left_records - count($left[$p->id] ?? [])) }} more: the command line

@@ -1,0 +1,28 @@
+<?php
+
+namespace Baggage\Core\Loading;
+
+use Baggage\Core\Targets\Entity;
+
+/** What others changed in a record since it was sent. */
+final class OthersChanges
+{
+    /**
+     * @param  list<string>  $deferred  fields whose parents come later, which say nothing of others
+     * @param  array<string, string|null>  $sent  the record as it was sent
+     * @param  array<string, string|null>  $now  as it is
+     * @return list<string> fields that say something else than was sent
+     */
+    public static function fields(Entity $entity, array $deferred, array $sent, array $now): array
+    {
+        $others = [];
+        foreach ($sent as $field => $value) {
+            $value ??= $entity->fields[$field]->default ?? null;
+            if (! in_array($field, $deferred, true) && ($now[$field] ?? null) !== $value) {
+                $others[] = $field;
+            }
+        }
+
+        return $others;
+    }
+}
