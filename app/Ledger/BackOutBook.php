@@ -73,7 +73,7 @@ final class BackOutBook
      *
      * @param  int  $entity  that the load fills
      * @param  bool  $reads  whether the load finds its records by keys of others, and so makes none
-     * @return array{list<Undoing>, array<int, int>} rows, and row → the pass of its line
+     * @return array{list<Undoing>, array<int, int>} rows, and row → the pass that sent its record
      */
     public function rows(int $load, int $entity, bool $reads, int $after, int $to): array
     {
@@ -96,11 +96,14 @@ final class BackOutBook
         $keys = array_values(array_unique(array_filter(array_column($lines, 'target_key'), is_string(...))));
         $before = $keys === [] || ! $this->haveChanged() ? [] : $this->before($entity, $keys);
         $made = $this->madeOnce($load, $lines);
+        $changed = $before === [] ? [] : $this->changedBy($load, array_map(fn (\stdClass $l) => (int) $l->item, $lines));
+        $sent = $this->lastSent($load, $lines, []);
         $rows = $passes = [];
         foreach ($lines as $line) {
-            $passes[(int) $line->item] = (int) $line->pass_id;
+            $passes[(int) $line->item] = $sent[(int) $line->item] ?? (int) $line->pass_id;
             $isLoaded = $line->outcome === Outcome::Loaded->value || isset($made[(int) $line->item]);
-            $rows[] = $this->undoing($line, $entity, ! $reads && $isLoaded, $before[$line->target_key] ?? null);
+            $of = $before[$line->target_key] ?? null;
+            $rows[] = $this->undoing($line, $entity, ! $reads && $isLoaded, $of, isset($changed[(int) $line->item]));
         }
 
         return [$rows, $passes];
@@ -131,12 +134,13 @@ final class BackOutBook
     /**
      * @param  bool  $isLoaded  whether its record is one the lane made
      * @param  array{array<string, string|null>, bool}|null  $before
+     * @param  bool  $hasChanged  whether this row changed its record, and not others alone
      */
-    private function undoing(\stdClass $line, int $entity, bool $isLoaded, ?array $before): Undoing
+    private function undoing(\stdClass $line, int $entity, bool $isLoaded, ?array $before, bool $hasChanged): Undoing
     {
         $isOfThese = in_array((int) $line->pass_id, $this->passes, true) && $line->target_key !== null;
         $isMade = $isOfThese && $isLoaded && ! isset($this->takenOver()["$entity $line->target_key"]);
-        $isChanged = $isOfThese && ! $isMade && $before !== null && $line->outcome !== Outcome::Merged->value;
+        $isChanged = $isOfThese && ! $isMade && $hasChanged && $before !== null && $line->outcome !== Outcome::Merged->value;
 
         return new Undoing(
             (int) $line->item,
@@ -148,6 +152,16 @@ final class BackOutBook
             // Of a record it made, any change is another's.
             $isMade ? $before === null : $before[1] ?? true,
         );
+    }
+
+    /**
+     * @param  list<int>  $items
+     * @return array<int, int> those of them that changed a record in these passes, as keys
+     */
+    private function changedBy(int $load, array $items): array
+    {
+        return DB::table('values_before')->whereIn('pass_id', $this->passes)->where('load_id', $load)->whereIntegerInRaw('item', $items)
+            ->pluck('item', 'item')->all();
     }
 
     /**
@@ -239,10 +253,20 @@ final class BackOutBook
      */
     public function sentBy(int $load, array $lines): array
     {
+        return $this->lastSent($load, array_values($lines), $this->passes);
+    }
+
+    /**
+     * @param  list<\stdClass>  $lines  item, outcome, target_key
+     * @param  list<int>  $but  passes that are not meant
+     * @return array<int, int> item of those whose line says something else since → the last pass that sent its record
+     */
+    private function lastSent(int $load, array $lines, array $but): array
+    {
         $isOther = fn (\stdClass $l) => $l->target_key !== null && ! in_array($l->outcome, LedgerReader::STANDS, true);
-        $items = array_keys(array_filter($lines, $isOther));
+        $items = array_map(fn (\stdClass $l) => (int) $l->item, array_filter($lines, $isOther));
         $last = DB::table('outcome_log')->forceIndex('by_row')->where('lane_id', $this->lane)->where('load_id', $load)
-            ->whereIntegerInRaw('item', $items)->whereIn('outcome', LedgerReader::STANDS)->whereNotIn('pass_id', $this->passes)
+            ->whereIntegerInRaw('item', $items)->whereIn('outcome', LedgerReader::STANDS)->whereNotIn('pass_id', $but)
             ->groupBy('item')->selectRaw('MAX(id) AS id');
 
         return $items === [] ? [] : DB::query()->fromSub($last, 'm')->join('outcome_log as l', 'l.id', '=', 'm.id')
@@ -272,24 +296,32 @@ final class BackOutBook
     }
 
     /**
-     * Rows whose record these passes removed, those after one.
+     * Rows whose record these passes removed, those after one: it stood before them, and nobody stands on it any more.
      *
-     * @return array<int, array{string, string, array<string, string|null>}> row → target key, legacy key, and the record as it was
-     *                                                                     before the first of these passes
+     * @return array<int, array{string, string, array<string, string|null>}|null> row → target key, legacy key, and the record as it was
+     *                                                                     before the first of these passes; null where these made it
      */
     public function removed(int $load, int $entity, int $after, int $most): array
     {
+        // Of several rows that had it one after another the last one gives it back.
         $lines = DB::select(
-            "SELECT DISTINCT v.item, v.target_key, o.legacy_key FROM values_before v
+            "SELECT v.item, v.target_key, o.legacy_key FROM values_before v
             STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = ? AND o.load_id = v.load_id AND o.item = v.item
             WHERE v.pass_id IN ({$this->ids()}) AND v.load_id = ? AND v.item > ? AND o.outcome IN ('withdrawn', 'excluded')
-            AND o.target_key IS NULL ORDER BY v.item LIMIT $most",
-            [$this->lane, $load, $after],
+            AND o.target_key IS NULL AND v.id = (SELECT MAX(w.id) FROM values_before w FORCE INDEX (of_record)
+                WHERE w.entity_id = ? AND w.target_key = v.target_key AND w.pass_id IN ({$this->ids()}))
+            AND NOT EXISTS (SELECT 1 FROM outcomes x FORCE INDEX (target) JOIN loads f ON f.id = x.load_id AND f.entity_id = ?
+                WHERE x.lane_id = o.lane_id AND x.target_key = v.target_key)
+            ORDER BY v.item LIMIT $most",
+            [$this->lane, $load, $after, $entity, $entity],
         );
         $before = $this->before($entity, array_values(array_unique(array_column($lines, 'target_key'))));
         $removed = [];
         foreach ($lines as $line) {
-            $removed[(int) $line->item] = [$line->target_key, $line->legacy_key, $before[$line->target_key][0]];
+            // One that was made by these passes too is not missed.
+            $removed[(int) $line->item] = isset($this->takenOver()["$entity $line->target_key"])
+                ? [$line->target_key, $line->legacy_key, $before[$line->target_key][0]]
+                : null;
         }
 
         return $removed;

@@ -214,16 +214,50 @@ final readonly class DeltaBook
     }
 
     /**
-     * Rows of a stretch that were delivered no more before this pass, and whose record is to go now.
+     * Rows of a stretch that were delivered no more before this pass, and of which something else is to become now: their records are
+     * to go, or were to go in a pass that was ended before.
      *
      * @return list<int>
      */
-    public function left(int $after, int $to): array
+    public function left(int $after, int $to, GonePolicy $policy): array
     {
-        return $this->rows(
-            "SELECT o.item FROM outcomes o FORCE INDEX (PRIMARY)
-            WHERE o.lane_id = ? AND o.load_id = ? AND o.item > ? AND o.item <= ? AND o.outcome IN ('gone', 'review')",
+        $kept = $policy === GonePolicy::Remove ? " OR o.outcome IN ('gone', 'review')" : '';
+        $before = DB::table('delta_rows')->where('pass_load_id', $this->progress->id)->where('kind', self::REMOVE)
+            ->where('item', '>', $after)->where('item', '<=', $to)->pluck('item')->all();
+
+        return array_values(array_diff($this->rows(
+            "SELECT o.item FROM outcomes o FORCE INDEX (PRIMARY) WHERE o.lane_id = ? AND o.load_id = ? AND o.item > ? AND o.item <= ?
+            AND ((o.outcome = 'withdrawn' AND o.target_key IS NOT NULL)$kept)",
             [$this->lane, $this->progress->load_id, $after, $to],
+        ), array_map(intval(...), $before)));
+    }
+
+    /** What earlier deltas found and did not come to, as they were ended before. */
+    public function takeOver(): void
+    {
+        $this->put(
+            'SELECT DISTINCT d.item FROM passes p
+            STRAIGHT_JOIN pass_loads l ON l.pass_id = p.id AND l.load_id = ?
+            STRAIGHT_JOIN delta_rows d FORCE INDEX (PRIMARY) ON d.pass_load_id = l.id AND d.kind = \'work\'
+            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = p.lane_id AND o.load_id = l.load_id AND o.item = d.item
+            WHERE p.lane_id = ? AND p.kind = \'delta\' AND p.id < ? AND p.backed_out_by IS NULL
+            AND o.pass_id < p.id AND COALESCE(o.seen_by, 0) < p.id',
+            [$this->progress->load_id, $this->lane, $this->progress->pass_id],
+        );
+    }
+
+    /** Rows that deltas of a lane found to differ and did not come to. */
+    public static function leftOver(int $lane): int
+    {
+        return (int) DB::scalar(
+            "SELECT COUNT(DISTINCT l.load_id, d.item) FROM passes p
+            STRAIGHT_JOIN pass_loads l ON l.pass_id = p.id AND l.state <> 'done' AND l.compared IS NOT NULL
+            STRAIGHT_JOIN delta_rows d FORCE INDEX (PRIMARY) ON d.pass_load_id = l.id
+            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = p.lane_id AND o.load_id = l.load_id AND o.item = d.item
+            WHERE p.lane_id = ? AND p.kind = 'delta' AND p.state = 'finished' AND p.backed_out_by IS NULL
+            AND ((d.kind = 'work' AND o.pass_id < p.id AND COALESCE(o.seen_by, 0) < p.id)
+                OR (d.kind = 'remove' AND o.outcome = 'withdrawn' AND o.target_key IS NOT NULL))",
+            [$lane],
         );
     }
 

@@ -5,6 +5,7 @@ namespace App\Ledger;
 use App\Models\Load;
 use App\Models\Round;
 use App\Models\RoundLoad;
+use App\Staging\StagedRows;
 use Baggage\Core\Reconciling\CountProof;
 use Baggage\Core\Rows\Outcome;
 use Baggage\Core\Rows\Standing;
@@ -452,33 +453,29 @@ final readonly class LedgerReader
     /**
      * Rows without any outcome, and outcomes of rows that are not there.
      *
-     * @param  int  $upto  the last row there is
+     * @param  int  $reached  so many rows of the take should have one
      * @return list<int> the first of them
      */
-    public function without(int $load, int $upto, int $most): array
+    public function without(int $load, int $take, int $reached, int $most): array
     {
-        $missing = [];
-        for ($from = 1; $from <= $upto && count($missing) < $most; $from += self::AT_ONCE) {
-            $to = min($upto, $from + self::AT_ONCE - 1);
-            $there = DB::table('outcomes')
-                ->where('lane_id', $this->round->laneId())
-                ->where('load_id', $load)
-                ->whereBetween('item', [$from, $to])
-                ->pluck('item')
-                ->all();
-            array_push($missing, ...array_diff(range($from, $to), $there));
+        $lines = fn () => DB::table('outcomes')->where('lane_id', $this->round->laneId())->where('load_id', $load);
+        $wrong = [];
+        $last = 0;
+        for ($left = $reached; $left > 0 && count($wrong) < $most; $left -= self::AT_ONCE) {
+            $rows = StagedRows::numbers($take)->where('row_no', '>', $last)->orderBy('row_no')->limit(min($left, self::AT_ONCE))
+                ->pluck('row_no')->map(fn ($n) => (int) $n)->all();
+            if ($rows === []) {
+                break;
+            }
+            [$after, $last] = [$last, (int) end($rows)];
+            $there = $lines()->where('item', '>', $after)->where('item', '<=', $last)->whereNotIn('outcome', self::BESIDE)
+                ->pluck('item')->map(fn ($n) => (int) $n)->all();
+            array_push($wrong, ...array_diff($rows, $there), ...array_diff($there, $rows));
         }
-        $beyond = DB::table('outcomes')
-            ->where('lane_id', $this->round->laneId())
-            ->where('load_id', $load)
-            ->where('item', '>', $upto)
-            ->orderBy('item')
-            ->limit($most)
-            ->pluck('item')
-            ->map(fn ($n) => (int) $n)
-            ->all();
+        $beyond = $lines()->where('item', '>', $last)->whereNotIn('outcome', self::BESIDE)->orderBy('item')->limit($most)
+            ->pluck('item')->map(fn ($n) => (int) $n)->all();
 
-        return array_slice([...$missing, ...$beyond], 0, $most);
+        return array_slice([...$wrong, ...$beyond], 0, $most);
     }
 
     /** @return array<int, array<string, int>> load → outcome → rows, counted line by line */

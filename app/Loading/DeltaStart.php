@@ -81,6 +81,7 @@ final readonly class DeltaStart
         $stale = $this->stale($of);
         // What an update-only load did to records of others is not undone.
         $policy = $load->reads() ? GonePolicy::Keep : $load->gone;
+        $book->takeOver();
         for ($after = (int) $progress->compared_row; $after < $progress->last_row; $after += self::STRETCH) {
             $to = min($progress->last_row, $after + self::STRETCH);
             DB::transaction(function () use ($progress, $book, $run, $mapper, $after, $to, $stale, $isAll, $policy) {
@@ -111,7 +112,7 @@ final readonly class DeltaStart
             $book->takeBack($some, $this->reader, $this->writer);
         }
         // After those that are back: the others stay away.
-        foreach (array_chunk($policy === GonePolicy::Remove ? $book->left($after, $to) : [], self::AT_ONCE) as $some) {
+        foreach (array_chunk($book->left($after, $to, $policy), self::AT_ONCE) as $some) {
             $book->leave($some, $policy, $this->writer);
         }
 

@@ -331,7 +331,9 @@ final class PassRunner
         $links = new Links($lane);
         (new LinkWork($links, $this->plan, $this->ports->target))->run();
         $links->leaveOpen();
-        if ($this->pass->kind === PassKind::Delta) {
+        $isWhole = $this->pass->passLoads()->where('state', LoadState::LeftOut)->whereNotNull('compared')->doesntExist();
+        // What is to go is not needed any more when all that differs was sent.
+        if ($this->pass->kind === PassKind::Delta && $isWhole) {
             $this->pass->update(['left_records' => BackOutBook::countLeftBy($this->pass->id)]);
             DeltaRemovals::of($this->pass, $this->plan, $this->catalogue, $this->ports, $this->mark())->run();
         }

@@ -39,8 +39,8 @@ final readonly class Reviving
             $to = (int) array_key_last($rows);
             $done = $has->among(array_keys($rows));
             $orders = [];
-            foreach ($rows as $row => [$key, $legacy, $values]) {
-                isset($done[$row]) ?: $orders[] = new Order($row, $legacy, Verb::Revive, $key, $values);
+            foreach (array_diff_key(array_filter($rows), $done) as $row => [$key, $legacy, $values]) {
+                $orders[] = new Order($row, $legacy, Verb::Revive, $key, $values);
             }
             $orders === [] ?: $this->revive($progress, $load, $entity, $orders, $after, $to);
         }

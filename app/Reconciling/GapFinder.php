@@ -33,7 +33,7 @@ final readonly class GapFinder
         foreach ($this->round->roundLoads()->get() as $of) {
             $proof = $proofs[$of->load_id] ?? null;
             if ($proof !== null && $proof->unaccounted() !== 0) {
-                $lost[$of->load_id] = $this->ledger->without($of->load_id, $of->feed_rows - $proof->notReached, self::MOST);
+                $lost[$of->load_id] = $this->ledger->without($of->load_id, $of->take_id, $of->feed_rows - $proof->notReached, self::MOST);
             }
         }
 

@@ -4,6 +4,7 @@ namespace App\Reconciling;
 
 use App\Ledger\BackOutBook;
 use App\Ledger\CauseReader;
+use App\Ledger\DeltaBook;
 use App\Ledger\DueBook;
 use App\Ledger\Links;
 use App\Ledger\WaiverBook;
@@ -12,6 +13,7 @@ use App\Models\PassKind;
 use App\Models\PassLoad;
 use App\Models\Round;
 use App\Models\SetBack;
+use App\Support\Amount;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Reconciling\CountProof;
 use Baggage\Core\Rows\Outcome;
@@ -182,6 +184,10 @@ final class Report
         }
         foreach ($round->latestPass()->told ?? [] as $different) {
             $told[] = "The target is not as described: $different";
+        }
+        $over = DeltaBook::leftOver($round->laneId());
+        if ($over > 0) {
+            $told[] = Amount::of($over, 'row').' that differ were found by a delta that was ended before it sent them: run a delta.';
         }
         $in = $round->roundLoads()->pluck('load_id')->all();
         foreach ($proofs->definitions()->loads() as $load) {

@@ -4,6 +4,7 @@ namespace App\View;
 
 use App\Catalogue\Definitions;
 use App\Decisions\Numbers;
+use App\Ledger\DeltaBook;
 use App\Ledger\DueBook;
 use App\Mapping\RuleLine;
 use App\Models\CodeCrosswalk;
@@ -319,6 +320,12 @@ final class Page
         $this->takes ??= $this->round === null ? [] : Take::ofRound($this->round);
 
         return $this->takes[$load] ?? Take::query()->find($this->all()->get($load)?->take);
+    }
+
+    /** Rows a delta that was ended found to differ, and did not send. */
+    public function leftOver(): int
+    {
+        return $this->round === null ? 0 : DeltaBook::leftOver($this->round->laneId());
     }
 
     /** @return Collection<int, Load> whose records go when their rows are delivered no more */

@@ -40,14 +40,16 @@ final readonly class BackOut
         $now = $this->records->byKeys($this->load->entity, $keys);
         $unsure = array_filter(
             $rows,
-            fn (Undoing $u) => $u->made !== null && isset($now[$u->made])
-                && ! $this->isAsSent($u, $now[$u->made]) && ! $this->isAsBefore($u, $now[$u->made]),
+            fn (Undoing $u) => $u->made !== null && isset($now[$u->made]) && ! $this->isAsSent($u, $now[$u->made]),
         );
         $sent = $unsure === [] ? [] : ($this->asSent)(array_values(array_map(fn (Undoing $u) => $u->row, $unsure)));
         foreach ($unsure as $undoing) {
             $others = OthersChanges::fields(
                 $this->load->entity, $this->deferred, $sent[$undoing->row] ?? [], $now[(string) $undoing->made],
             );
+            // What other rows did to it is taken back already, and says again what it said at first.
+            $is = $now[(string) $undoing->made];
+            $others = array_filter($others, fn (string $f) => ! array_key_exists($f, $undoing->before) || $undoing->before[$f] !== $is[$f]);
             $undoing->left = $others === [] ? null : 'Somebody changed it since: '.implode(', ', $others);
         }
 
@@ -179,19 +181,6 @@ final readonly class BackOut
         self::leave($undoing, $others);
 
         return $values;
-    }
-
-    /**
-     * Whether a record that was made and changed says again what it said at first: what other rows did to it is taken back.
-     *
-     * @param  array<string, string|null>  $record
-     */
-    private function isAsBefore(Undoing $undoing, array $record): bool
-    {
-        // References that came later are cleared already.
-        $before = array_diff_key($undoing->before, array_flip($this->deferred));
-
-        return $before !== [] && array_intersect_key($record, $before) == $before;
     }
 
     /** @param  array<string, string|null>  $record */

@@ -475,6 +475,13 @@ final class LaneSequencesTest extends TestCase
                 return $broken;
             }
             self::assertSame('stopped', $pass->state->value, (string) $pass->error);
+            if ($pass->kind === PassKind::Delta && $this->random->getInt(0, 5) === 0) {
+                // What it did not come to is for the next delta.
+                PassRunner::of($pass, 0)->end();
+                self::assertSame('finished', $pass->refresh()->state->value, (string) $pass->error);
+
+                return $broken + 1;
+            }
             $this->change();
             $pass->update(['state' => 'queued']);
         }

@@ -63,8 +63,8 @@
   @endif
   @if ($page->notInRound()->isNotEmpty())
     <div class="note">{{ $page->notInRound()->pluck('name')->join(', ', ' and ') }}
-      {{ $page->notInRound()->count() === 1 ? 'is' : 'are' }} not in this round: added after it was begun. The next
-      round loads
+      {{ $page->notInRound()->count() === 1 ? 'is' : 'are' }} not in this round: added after it was begun. A
+      delta, or the next round, loads
       {{ $page->notInRound()->count() === 1 ? 'it' : 'them' }} too.</div>
   @endif
   @if ($page->round?->lane?->is_set_back->name === 'Yes' && !$ending)
@@ -109,7 +109,13 @@
       </x-table>
     </div>
   @endif
-  @if (($newer || $byRule + $byCorrection > 0) && $pass && !$ending)
+  @php($over = $ending ? 0 : $page->leftOver())
+  @if ($over > 0)
+    <div class="note bad">{{ $say->count($over, 'row') }} that differ{{ $over === 1 ? 's' : '' }}
+      {{ $over === 1 ? 'was' : 'were' }} found by a delta that was ended before it sent
+      {{ $over === 1 ? 'it' : 'them' }}: run a delta.</div>
+  @endif
+  @if (($newer || $byRule + $byCorrection + $over > 0 || $page->notInRound()->isNotEmpty()) && $pass && !$ending)
     @can('work', $page->migration)
       @php($removing = $page->removing())
       <form class="panel row" method="post" action="/m/{{ $page->migration->id }}/runs/delta">@csrf<x-round :$page />
