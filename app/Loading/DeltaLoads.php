@@ -7,6 +7,8 @@ use App\Models\Pass;
 use App\Models\PassKind;
 use App\Models\Round;
 use App\Models\RoundLoad;
+use App\Models\Take;
+use App\Models\TakeState;
 use Baggage\Core\Loading\PlanVersion;
 use Illuminate\Support\Collection;
 
@@ -26,6 +28,7 @@ final class DeltaLoads
             $of = $loads->firstOrFail('load_id', $load->id);
             $isOut = in_array($load->id, $without, true);
             $newest = $isOut || $delta->keepsTakes ? $of->take : $of->ofLoad->extract->take ?? $of->take;
+            self::follow($of->take, $newest);
             $pass->passLoads()->create([
                 'load_id' => $load->id,
                 'take_id' => $newest->id,
@@ -34,6 +37,26 @@ final class DeltaLoads
                 'state' => $isOut ? LoadState::LeftOut : LoadState::Waiting,
                 'last_row' => max($of->take->lastRow(), $newest->lastRow()),
             ]);
+        }
+    }
+
+    /**
+     * Takes that were frozen before rows kept their numbers say nothing of which row is which.
+     *
+     * @throws \DomainException
+     */
+    private static function follow(Take $from, Take $to): void
+    {
+        $old = Take::query()
+            ->where('extract_id', $from->extract_id)
+            ->where('state', TakeState::Frozen)
+            ->whereBetween('number', [min($from->number, $to->number) + 1, max($from->number, $to->number)])
+            ->whereNull('last_row')
+            ->first();
+        if ($old !== null) {
+            $name = $old->extract()->firstOrFail()->name;
+            throw new \DomainException("Take $old->number of $name was frozen by a version that numbered its rows anew. Read the file again, "
+                .'and run the delta then.');
         }
     }
 

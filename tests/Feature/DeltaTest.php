@@ -419,4 +419,48 @@ final class DeltaTest extends TestCase
         $this->backOut(2);
         self::assertSame([1 => 'Abel by hand', 2 => 'Bede', 3 => 'Cole', 4 => 'Dunn by hand'], $this->parties());
     }
+
+    public function test_what_cannot_be_followed_is_refused_in_words(): void
+    {
+        $this->begin();
+        $refused = function (string $why): void {
+            try {
+                $this->app->make(Rounds::class)->pass($this->round, PassKind::Delta, delta: new Delta);
+                self::fail('It was begun.');
+            } catch (\DomainException $e) {
+                self::assertStringContainsString($why, $e->getMessage());
+            }
+            self::assertSame(1, $this->round->passes()->count());
+        };
+        $this->load0('Boats')->update(['key_columns' => ['name']]);
+        $refused('The legacy key of "Boats" is stated another way');
+        $this->load0('Boats')->update(['key_columns' => ['no']]);
+        // As an older version froze it.
+        $this->deliver(['4' => 'Dunn'], self::BOATS);
+        $this->load0('Parties')->extract->take?->update(['last_row' => null]);
+        $refused('Take 2 of party was frozen by a version');
+        // Read again it is known which row is which.
+        $this->load0('Parties')->extract->take?->update(['last_row' => 4]);
+        $this->delta();
+        self::assertSame(['1' => 'review', '2' => 'review', '3' => 'review', '4' => 'loaded'], $this->outcomes('Parties'));
+    }
+
+    /** A pass that is ended early leaves to the next what it did not come to. */
+    public function test_what_an_ended_delta_found_is_sent_by_the_next(): void
+    {
+        $this->begin(['gone' => 'remove'], ['gone' => 'remove']);
+        $this->deliver(['2' => 'Bede two', '4' => 'Dunn two', '5' => 'Eads'], ['8' => ['Skua two', '2'], '10' => ['Rail', '5']]);
+        $pass = $this->app->make(Rounds::class)->pass($this->round, PassKind::Delta, delta: new Delta);
+        DB::unprepared("CREATE TRIGGER broken BEFORE INSERT ON values_before FOR EACH ROW SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'x'");
+        PassRunner::of($pass, 0)->work();
+        DB::unprepared('DROP TRIGGER broken');
+        self::assertSame('stopped', $pass->refresh()->state->value);
+        PassRunner::of($pass, 0)->end();
+        self::assertSame('finished', $pass->refresh()->state->value);
+        $at = "/m/{$this->migration->id}/runs";
+        $this->get($at)->assertReads('found by a delta that was ended before it sent')->assertReads('Run a delta');
+        $this->delta();
+        self::assertSame([[2 => 'Bede two', 4 => 'Dunn two', 5 => 'Eads'], ['Skua two' => 2, 'Rail' => 5]], [$this->parties(), $this->boats()]);
+        $this->get($at)->assertDontSee('was ended before it sent');
+    }
 }
