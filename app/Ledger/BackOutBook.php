@@ -202,6 +202,19 @@ final class BackOutBook
         return $this->changed ??= DB::table('values_before')->whereIn('pass_id', $this->passes)->exists();
     }
 
+    /**
+     * @param  non-empty-list<string>  $keys  target keys
+     * @return array<array-key, int> those of them that these passes made and which are there yet, as keys
+     */
+    public function made(int $entity, array $keys): array
+    {
+        $found = DB::table('outcomes as o')->join('loads as l', fn ($j) => $j->on('l.id', '=', 'o.load_id')->where('l.entity_id', $entity))
+            ->where('o.lane_id', $this->lane)->whereIn('o.target_key', $keys)->whereIn('o.pass_id', $this->passes)
+            ->where('o.outcome', Outcome::Loaded->value)->pluck('o.target_key')->all();
+
+        return array_flip(array_filter($found, fn (string $key) => ! isset($this->takenOver()["$entity $key"])));
+    }
+
     /** @return array<string, int> */
     private function takenOver(): array
     {
@@ -421,7 +434,7 @@ final class BackOutBook
     }
 
     /**
-     * References that were set in records which stay, to records that these passes made.
+     * References that were set to records that these passes made. Those of records that go too are cleared already.
      *
      * @param  list<string>  $removed  target keys of an entity
      * @return list<\stdClass> load_id, item, field, target_key
@@ -431,18 +444,20 @@ final class BackOutBook
         if ($removed === []) {
             return [];
         }
-
         // In this order whatever the server believes: there are few references, and statistics are those of empty tables.
-        return DB::select(
-            'SELECT l.load_id, l.item, l.field, l.target_key FROM outcomes p FORCE INDEX (target)
+        $found = DB::select(
+            'SELECT l.load_id, l.item, l.field, l.target_key, o.pass_id, n.entity_id FROM outcomes p FORCE INDEX (target)
             STRAIGHT_JOIN loads f FORCE INDEX (PRIMARY) ON f.id = p.load_id AND f.entity_id = ?
             STRAIGHT_JOIN links l FORCE INDEX (of_parent)
                 ON l.lane_id = p.lane_id AND l.parent_space_id = p.space_id AND l.parent_key = p.legacy_key AND l.state = ?
             STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = l.lane_id AND o.load_id = l.load_id AND o.item = l.item
-            WHERE p.lane_id = ? AND p.target_key IN ('.implode(',', array_fill(0, count($removed), '?')).")
-            AND o.pass_id NOT IN ({$this->ids()})",
+            STRAIGHT_JOIN loads n FORCE INDEX (PRIMARY) ON n.id = l.load_id
+            WHERE p.lane_id = ? AND p.target_key IN ('.implode(',', array_fill(0, count($removed), '?')).')',
             [$entity, LinkState::Made->value, $this->lane, ...$removed],
         );
+
+        return array_values(array_filter($found, fn (\stdClass $l) => ! in_array((int) $l->pass_id, $this->passes, true)
+            || isset($this->takenOver()["$l->entity_id $l->target_key"])));
     }
 
     /**

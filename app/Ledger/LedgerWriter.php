@@ -51,7 +51,9 @@ final class LedgerWriter
             BulkRows::load($db, 'outcomes', self::columns($run), $record->outcomes, count($record->rows));
             BulkRows::load($db, 'row_causes', self::CAUSES, $record->causes, $record->causeCount);
             BulkRows::load($db, 'values_before', self::BEFORE, $record->before, $record->beforeCount);
-            (new Links($lane))->replace($load, array_values(array_diff($record->rows, $record->older)), $record->links, $record->linkCount);
+            $linked = array_values(array_diff($record->rows, $record->older));
+            $run->isDelta() ? (new Links($lane))->forget($load, $linked) : null;
+            (new Links($lane))->replace($load, $linked, $record->links, $record->linkCount);
             DeltaBook::note($run, $record);
             $matches->write($run->load->entity->name, $record->matches);
             $stretches->done($record->kind, $record->after);

@@ -25,6 +25,7 @@ use Baggage\Core\Loading\Stretch;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Loading\Undoing;
 use Baggage\Core\Mapping\LoadDefinition;
+use Baggage\Core\Rows\Journey;
 use Baggage\Core\Rows\Outcome;
 
 /**
@@ -243,6 +244,7 @@ final class BackOutLoads
         $lines = $this->book->linesBefore($load->id, array_map(fn (Undoing $u) => $u->row, $rows));
         $lines = WaiverBook::asDecided($load->id, $lines, array_column($rows, 'legacyKey', 'row'));
         $again = [];
+        $before = array_column($rows, 'before', 'row');
         $sentBy = $this->book->sentBy($load->id, $lines);
         foreach ($rows as $undoing) {
             $line = $lines[$undoing->row] ?? null;
@@ -252,11 +254,37 @@ final class BackOutLoads
                 $line->target_key === null ?: $again[$undoing->row] = $sentBy[$undoing->row] ?? (int) $line->pass_id;
             }
         }
-        foreach ($this->sent->journeys($progress, $again) as $row => $journey) {
+        $journeys = $this->sent->journeys($progress, $again);
+        $this->linked($load, $journeys, $before);
+        foreach ($journeys as $row => $journey) {
             $journey->settle(Outcome::from($lines[$row]->outcome), (string) $lines[$row]->target_key);
             $record->stands($journey, $run, $this->spaces);
         }
         (new LedgerWriter)->restore($run, $record, $this->book, $this->matches, microtime(true) - $since);
+    }
+
+    /**
+     * References of rows that stand again are set as their records say it; a parent that is there now may be on its way out.
+     *
+     * @param  array<int, Journey>  $journeys  by row
+     * @param  array<int, array<string, string|null>>  $before  row → its record as it was, where it was changed
+     */
+    private function linked(LoadDefinition $load, array $journeys, array $before): void
+    {
+        foreach ($this->plan->order()->deferredFields($load->entity->name) as $field) {
+            $key = fn (Journey $j) => ($j->links[$field]['isSet'] ?? false) ? $j->values[$field] ?? null : null;
+            $keys = array_values(array_unique(array_filter(array_map($key, $journeys), is_string(...))));
+            $entity = $this->entities[(string) $load->entity->fields[$field]->refers] ?? 0;
+            $going = $keys === [] ? [] : $this->book->made($entity, $keys);
+            foreach ($journeys as $row => $journey) {
+                if (isset($journey->links[$field])) {
+                    $isSet = array_key_exists($field, $before[$row] ?? [])
+                        ? $before[$row][$field] !== null
+                        : $key($journey) !== null && ! isset($going[$key($journey)]);
+                    $journey->links[$field] = ['isSet' => $isSet] + $journey->links[$field];
+                }
+            }
+        }
     }
 
     /** @param  array<int, int>  $passes  row → the pass of its line */
