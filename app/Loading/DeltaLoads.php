@@ -55,8 +55,8 @@ final class DeltaLoads
             ->first();
         if ($old !== null) {
             $name = $old->extract()->firstOrFail()->name;
-            throw new \DomainException("Take $old->number of $name was frozen by a version that numbered its rows anew. Read the file again, "
-                .'and run the delta then.');
+            throw new \DomainException("Take $old->number of $name was frozen by a version that numbered its rows anew. "
+                .'Read the file again, and run the delta then.');
         }
     }
 
