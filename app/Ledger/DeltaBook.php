@@ -199,7 +199,7 @@ final readonly class DeltaBook
     }
 
     /**
-     * Lines of rows that are delivered no more: those that stand on a record stand beside the sum from now on, the others go to the log.
+     * Lines of rows that are delivered no more: they stand beside the sum from now on, with their record or without one.
      *
      * @param  list<int>  $items
      */
@@ -299,7 +299,8 @@ final readonly class DeltaBook
             "SELECT COUNT(DISTINCT o.target_key) AS n FROM outcomes o
             LEFT JOIN staged_rows b FORCE INDEX (PRIMARY) ON b.take_id = ? AND b.row_no = o.item
             WHERE o.lane_id = ? AND o.load_id = ? AND b.row_no IS NULL AND o.stands = 1 AND (o.outcome = 'loaded'
-            OR (o.outcome IN ('gone', 'review', 'rejected', 'held', 'waived', 'excluded') AND EXISTS (SELECT 1 FROM outcome_log l
+            OR (o.outcome IN ('gone', 'review', 'withdrawn', 'rejected', 'held', 'waived', 'excluded')
+                AND EXISTS (SELECT 1 FROM outcome_log l
                 WHERE l.lane_id = o.lane_id AND l.load_id = o.load_id AND l.item = o.item AND l.outcome = 'loaded')))",
             [$take, $lane, $load],
         )->n;

@@ -370,6 +370,8 @@ final class DeltaTest extends TestCase
         $this->deliver(['4' => 'Dunn two', '2' => 'Bede', '1' => str_repeat('x', 50)], self::BOATS);
         $this->get("$at/runs")->assertReads('Run a delta')->assertReads('remove records of rows delivered no more');
         $this->post("$at/runs/delta")->assertSessionHas('refused');
+        // Those that went before go too where the takes stay.
+        $this->post("$at/runs/delta", ['keep_takes' => 1])->assertSessionHas('refused');
         $this->post("$at/runs/delta", ['removes' => 1])->assertSessionMissing('refused');
         $pass = $this->round->passes()->latest('id')->firstOrFail();
         self::assertSame([PassKind::Delta, 'finished'], [$pass->kind, $pass->state->value]);
@@ -459,6 +461,9 @@ final class DeltaTest extends TestCase
         self::assertSame('finished', $pass->refresh()->state->value);
         $at = "/m/{$this->migration->id}/runs";
         $this->get($at)->assertReads('found by a delta that was ended before it sent')->assertReads('Run a delta');
+        // What it was to remove is counted again before the next one.
+        $parties = $this->load0('Parties');
+        self::assertSame(2, DeltaBook::wouldRemove($this->round->laneId(), $parties->id, (int) $parties->extract->take_id));
         $this->delta();
         self::assertSame([2 => 'Bede two', 4 => 'Dunn two', 5 => 'Eads'], $this->parties());
         self::assertSame(['Skua two' => 2, 'Rail' => 5], $this->boats());

@@ -169,7 +169,7 @@ final class RunsController extends Controller
         }
         $delta = new Delta($request->boolean('full'), $request->boolean('keep_takes'));
         try {
-            if ($page->removing()->isNotEmpty() && ! $request->boolean('removes') && ! $delta->keepsTakes) {
+            if ($page->removing()->isNotEmpty() && ! $request->boolean('removes')) {
                 throw new \DomainException('Loads of this migration remove records of rows that are delivered no more: say that this is '
                     .'meant, or have them kept or reviewed in Mapping.');
             }
