@@ -5,7 +5,7 @@
 // load, and its processor time against hand-written SQL that compares the two deliveries, applies the same and writes a table of the
 // new row numbers; and what a delta costs that has nothing to do.
 
-use App\Loading\Delta;
+use App\Deltas\Delta;
 use App\Models\Extract;
 use App\Models\Take;
 use App\Plans\Headless;

@@ -174,6 +174,7 @@ final class Definitions
             $load->matches()->map(fn (MatchRule $r) => $r->definition())->all(),
             $load->extract->settings()->padShort,
             $load->gone,
+            $load->others,
         );
     }
 

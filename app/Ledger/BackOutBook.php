@@ -383,17 +383,22 @@ final class BackOutBook
     }
 
     /**
-     * What others had changed in records that a delta changed.
+     * What others had changed in records that a pass changed again.
      *
-     * @param  array<int, list<string>>  $fields  row → what was overwritten
+     * @param  array<int, list<string>>  $overwritten  row → fields
+     * @param  array<int, list<string>>  $kept  row → fields
      */
-    public static function tell(int $pass, int $load, array $fields): void
+    public static function tell(int $pass, int $load, array $overwritten, array $kept): void
     {
         $lines = [];
-        foreach ($fields as $row => $of) {
+        foreach ($overwritten + $kept as $row => $of) {
+            $said = array_filter([
+                isset($overwritten[$row]) ? 'written over what somebody had changed: '.implode(', ', $overwritten[$row]) : null,
+                isset($kept[$row]) ? 'kept what somebody had changed: '.implode(', ', $kept[$row]) : null,
+            ]);
             $lines[] = [
                 'pass_id' => $pass, 'load_id' => $load, 'item' => $row, 'target_key' => '',
-                'why' => mb_substr('Somebody had changed it: '.implode(', ', $of), 0, self::LEFT_TOLD),
+                'why' => mb_substr(ucfirst(implode('; ', $said)), 0, self::LEFT_TOLD),
             ];
         }
         DB::table('left_records')->insertOrIgnore($lines);

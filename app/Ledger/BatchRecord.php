@@ -50,6 +50,9 @@ final class BatchRecord
     /** @var array<int, list<string>> row → fields others had changed, which were overwritten */
     public array $overwritten = [];
 
+    /** @var array<int, list<string>> row → fields others had changed, which are as they left them */
+    public array $kept = [];
+
     /** @var list<int> rows that are in nobody's scope any more, and whose record goes as those of rows delivered no more */
     public array $left = [];
 
@@ -160,7 +163,7 @@ final class BatchRecord
         }
         if ($journey->before !== []) {
             $this->changed[] = (string) $journey->targetKey;
-            $sent = $run->isDelta() && ! $run->load->reads() && $journey->takesOver === null ? $journey->standing?->sentHash : null;
+            $sent = $run->isAgain() && ! $run->load->reads() && $journey->takesOver === null ? $journey->standing?->sentHash : null;
             if ($sent !== null && SentHash::ofRecord(array_intersect_key($journey->before, $run->load->rules)) !== $sent) {
                 $this->suspects[$journey->row] = $journey->before;
             }

@@ -37,7 +37,7 @@ final readonly class DeltaBook
             ));
             BulkRows::loadNew(DB::connection(), 'moved_keys', '(pass_id, space_id, legacy_key)', $lines);
         }
-        BackOutBook::tell($run->number(), $run->load->id, $record->overwritten);
+        BackOutBook::tell($run->number(), $run->load->id, $record->overwritten, $record->kept);
         if ($run->isDelta() && $record->changed !== []) {
             self::again($run, $record->changed);
         }

@@ -314,6 +314,19 @@ final readonly class LedgerReader
         return $parts;
     }
 
+    /**
+     * @param  list<int>  $items
+     * @return list<\stdClass> item, outcome, pass_id: the last lines by which rows stood that do not any more
+     */
+    private function lastStood(int $load, array $items): array
+    {
+        $last = DB::table('outcome_log')->forceIndex('by_row')->where('lane_id', $this->round->laneId())->where('load_id', $load)
+            ->whereIntegerInRaw('item', $items)->whereIn('outcome', self::STANDS)->groupBy('item')->selectRaw('MAX(id) AS id');
+
+        return $items === [] ? [] : DB::query()->fromSub($last, 'm')->join('outcome_log as l', 'l.id', '=', 'm.id')
+            ->get(['l.item', 'l.outcome', 'l.pass_id'])->all();
+    }
+
     /** @return list<array{string, 1?: int|string, 2?: int|string}> query and its values */
     private static function differing(int $pass, int $delta): array
     {
@@ -380,10 +393,12 @@ final readonly class LedgerReader
                 WHERE x.lane_id = o.lane_id AND x.target_key = o.target_key AND (x.load_id <> o.load_id OR x.item <> o.item))',
             [$this->round->laneId(), $load, $entity],
         );
-        // Of those that failed since another pass sent it: that is not looked for.
         $stand = array_filter($found, fn (\stdClass $r) => in_array($r->outcome, self::STANDS, true));
+        // Of those that failed since another pass sent it.
+        $failed = array_map(intval(...), array_column(array_diff_key($found, $stand), 'item'));
+        $passes = array_column($this->lastStood($load, $failed), 'pass_id', 'item');
 
-        return array_map(intval(...), array_column($stand, 'pass_id', 'item'));
+        return array_map(intval(...), array_column($stand, 'pass_id', 'item') + $passes);
     }
 
     /**
@@ -400,10 +415,7 @@ final readonly class LedgerReader
         }
         $found = [];
         foreach ($of as $load => $items) {
-            $last = DB::table('outcome_log')->forceIndex('by_row')->where('lane_id', $this->round->laneId())->where('load_id', $load)
-                ->whereIntegerInRaw('item', $items)->whereIn('outcome', self::STANDS)->groupBy('item')->selectRaw('MAX(id) AS id');
-            $lines = DB::query()->fromSub($last, 'm')->join('outcome_log as l', 'l.id', '=', 'm.id')->get(['l.item', 'l.outcome']);
-            foreach ($lines as $line) {
+            foreach ($this->lastStood($load, $items) as $line) {
                 $found["$load $line->item"] = Outcome::from($line->outcome);
             }
         }

@@ -7,7 +7,10 @@ use Baggage\Core\Loading\KeyBook;
 use Baggage\Core\Loading\LoadLedger;
 use Baggage\Core\Loading\OthersChanges;
 use Baggage\Core\Loading\Portion;
+use Baggage\Core\Loading\SentRecords;
 use Baggage\Core\Loading\Stretch;
+use Baggage\Core\Mapping\OthersPolicy;
+use Baggage\Core\Rows\Journey;
 
 /** The ledger as one load of a pass writes it. */
 final class LoadBook implements KeyBook, LoadLedger
@@ -18,8 +21,6 @@ final class LoadBook implements KeyBook, LoadLedger
 
     /**
      * @param  list<string>  $deferred  fields whose parents come later
-     * @param  (\Closure(array<int, int>): array<int, array<string, string|null>>)|null  $asSent  row → pass that sent its record, to the
-     *                                                                                           record as it was sent
      */
     public function __construct(
         private readonly LoadRun $run,
@@ -31,7 +32,7 @@ final class LoadBook implements KeyBook, LoadLedger
         private readonly Stretches $stretches,
         private readonly Contest $contest,
         private readonly array $deferred = [],
-        private readonly ?\Closure $asSent = null,
+        private readonly ?SentRecords $sent = null,
     ) {
     }
 
@@ -108,7 +109,7 @@ final class LoadBook implements KeyBook, LoadLedger
     public function record(Stretch $stretch, array $journeys): void
     {
         $record = BatchRecord::of($stretch, $journeys, $this->run, $this->causes, $this->spaces);
-        $record->overwritten = $this->overwritten($record->before());
+        $this->sayOthers($record, $journeys);
         $this->writer->record($this->run, $record, $this->replaces(), $this->matches, $this->stretches, microtime(true) - $this->since);
         $this->stretches->release($record->kind, $stretch->after);
     }
@@ -127,25 +128,27 @@ final class LoadBook implements KeyBook, LoadLedger
     }
 
     /**
-     * What others changed in records of ours that were changed now: it is overwritten, and told.
+     * What others changed in records of ours that were changed now: it is overwritten or kept, and told.
      *
-     * @param  array<int, array<string, string|null>>  $before  row → its record as it was, where that was not as it had been sent
-     * @return array<int, list<string>> row → fields
+     * @param  list<Journey>  $journeys
      */
-    private function overwritten(array $before): array
+    private function sayOthers(BatchRecord $record, array $journeys): void
     {
-        if ($before === [] || $this->asSent === null || ! $this->run->isDelta()) {
-            return [];
-        }
+        $before = $record->before();
         // Of records that other loads changed too it cannot be told.
-        $alone = $this->reader->alone($this->run->load->id, $this->run->entity, array_keys($before));
-        $sent = $alone === [] ? [] : ($this->asSent)($alone);
-        $found = [];
+        $sent = $before === [] || $this->sent === null || ! $this->run->isAgain() ? [] : $this->sent->of(array_keys($before));
+        $byRow = array_column($journeys, null, 'row');
         foreach ($sent as $row => $values) {
-            $found[$row] = OthersChanges::fields($this->run->load->entity, $this->deferred, $values, $before[$row]);
+            $others = OthersChanges::fields($this->run->load->entity, $this->deferred, $values, $before[$row], $byRow[$row]->values);
+            // Where nobody looked the pass was broken off, and the record is as it was written then.
+            $kept = $this->run->load->others === OthersPolicy::Overwrite ? [] : $byRow[$row]->others ?? $others;
+            $record->overwritten[$row] = array_values(array_diff($others, $kept));
+            $record->kept[$row] = $kept;
         }
-
-        return array_filter($found);
+        foreach ($journeys as $journey) {
+            $record->kept[$journey->row] ??= $journey->targetKey === null ? [] : $journey->others ?? [];
+        }
+        [$record->overwritten, $record->kept] = [array_filter($record->overwritten), array_filter($record->kept)];
     }
 
     /** Whether rows may have an outcome already. */

@@ -9,6 +9,7 @@ use App\Ledger\LedgerReader;
 use App\Ledger\LedgerWriter;
 use App\Ledger\LoadRun;
 use App\Ledger\MatchEntries;
+use App\Ledger\SentRows;
 use App\Ledger\Spaces;
 use App\Ledger\Stretches;
 use App\Ledger\WaiverBook;

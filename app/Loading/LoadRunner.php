@@ -15,6 +15,8 @@ use App\Ledger\LoadBook;
 use App\Ledger\LoadRun;
 use App\Ledger\MatchEntries;
 use App\Ledger\PairBook;
+use App\Ledger\SentAlone;
+use App\Ledger\SentRows;
 use App\Ledger\Spaces;
 use App\Ledger\Stretches;
 use App\Ledger\WaiverBook;
@@ -29,12 +31,12 @@ use Baggage\Core\Loading\KeyWork;
 use Baggage\Core\Loading\LoadWork;
 use Baggage\Core\Loading\Mark;
 use Baggage\Core\Loading\Matcher;
+use Baggage\Core\Loading\OthersGuard;
 use Baggage\Core\Loading\ParentResolver;
 use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Mapping\Mapper;
-use Baggage\Core\Rows\Journey;
 
 /** One worker's hands on one load of a pass: gives the core what it needs, and has patience with the target. */
 final class LoadRunner
@@ -88,6 +90,7 @@ final class LoadRunner
         $processor = new BatchProcessor(
             $load->entity, $load->policy, $mapper, $parents, $matcher, $claims, $ports->target, $mark, $waivers, $standing,
             $load->reads(),
+            $run->isAgain() ? new OthersGuard($load, $deferred, $ports->records, self::sent($run, $spaces)) : null,
         );
 
         return self::with($run, $mapper, $processor, $matches, $contest, $spaces, $ports, $patience, $deferred);
@@ -108,7 +111,6 @@ final class LoadRunner
         [$pass, $progress, $load] = [$run->pass, $run->progress, $run->load->id];
         $stretches = new Stretches($progress->id);
         $causes = new CauseBook($run->lane(), $load, $spaces);
-        $sent = SentRows::of($pass->round, $spaces);
         $book = new LoadBook(
             $run,
             new LedgerReader($pass->round),
@@ -119,7 +121,7 @@ final class LoadRunner
             $stretches,
             $contest,
             $deferred,
-            fn (array $passes) => array_map(fn (Journey $j) => $j->values, $sent->journeys($progress, $passes)),
+            self::sent($run, $spaces),
         );
         $rows = new StagedRows($progress->take_id, $pass->decision);
         $installation = $pass->round->migration->installation;
@@ -132,6 +134,13 @@ final class LoadRunner
             $book,
             $patience,
         );
+    }
+
+    private static function sent(LoadRun $run, Spaces $spaces): SentAlone
+    {
+        $round = $run->pass->round;
+
+        return new SentAlone(SentRows::of($round, $spaces), new LedgerReader($round), $run->progress, $run->entity);
     }
 
     private static function mark(Pass $pass, string $installation): Mark

@@ -3,6 +3,7 @@
 namespace App\Loading;
 
 use App\Catalogue\Definitions;
+use App\Deltas\DeltaStart;
 use App\Ledger\Contest;
 use App\Ledger\LedgerReader;
 use App\Ledger\MatchEntries;

@@ -3,6 +3,8 @@
 namespace App\Loading;
 
 use App\Catalogue\Definitions;
+use App\Deltas\DeltaRemovals;
+use App\Deltas\DeltaStart;
 use App\DryRuns\Compared;
 use App\Ledger\BackOutBook;
 use App\Ledger\Contest;

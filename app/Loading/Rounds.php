@@ -4,6 +4,8 @@ namespace App\Loading;
 
 use App\Catalogue\Definitions;
 use App\Decisions\Numbers;
+use App\Deltas\Delta;
+use App\Deltas\DeltaLoads;
 use App\Freezing\Room;
 use App\Ledger\BackOutBook;
 use App\Ledger\DueBook;

@@ -4,6 +4,7 @@ namespace App\Models;
 
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Mapping\GonePolicy;
+use Baggage\Core\Mapping\OthersPolicy;
 use Baggage\Core\Mapping\WritePolicy;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
@@ -24,6 +25,7 @@ use Illuminate\Support\Collection;
  * @property ?string $scope_reason
  * @property WritePolicy $policy
  * @property GonePolicy $gone what becomes of records of rows that are delivered no more
+ * @property OthersPolicy $others what becomes of what others changed in its records
  * @property ?list<string> $match_rules names of rules of its entity, in the order they are tried
  * @property ?string $note
  */
@@ -38,13 +40,14 @@ final class Load extends Model
         'scope_reason' => 'The others are left out because',
         'policy' => 'Write policy',
         'gone' => 'Rows delivered no more',
+        'others' => 'What others changed',
         'match_rules' => 'Match rules',
     ];
 
     protected $guarded = [];
 
     /** @var array<string, mixed> */
-    protected $attributes = ['gone' => 'review'];
+    protected $attributes = ['gone' => 'review', 'others' => 'overwrite'];
 
     protected function casts(): array
     {
@@ -53,6 +56,7 @@ final class Load extends Model
             'key_normalisation' => KeyNormalisation::class,
             'policy' => WritePolicy::class,
             'gone' => GonePolicy::class,
+            'others' => OthersPolicy::class,
             'match_rules' => 'array',
         ];
     }

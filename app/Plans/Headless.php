@@ -2,14 +2,14 @@
 
 namespace App\Plans;
 
+use App\Deltas\Delta;
+use App\Deltas\DeltaForeseen;
 use App\DryRuns\DryRuns;
 use App\DryRuns\WorkOnDryRun;
 use App\Freezing\DependentFeeds;
 use App\Freezing\FreezeApart;
 use App\Freezing\Freezer;
 use App\Ledger\BackOutBook;
-use App\Loading\Delta;
-use App\Loading\DeltaForeseen;
 use App\Loading\MoreWorkers;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;

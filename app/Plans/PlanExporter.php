@@ -20,6 +20,7 @@ use App\Models\Target;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\Otherwise;
 use Baggage\Core\Mapping\GonePolicy;
+use Baggage\Core\Mapping\OthersPolicy;
 use Baggage\Core\Mapping\WritePolicy;
 use Illuminate\Support\Str;
 
@@ -247,6 +248,7 @@ final class PlanExporter
             'scope_reason' => $l->scope_reason,
             'policy' => $l->policy === WritePolicy::Create ? null : $l->policy->value,
             'gone' => $l->gone === GonePolicy::Review ? null : $l->gone->value,
+            'others' => $l->others === OthersPolicy::Overwrite ? null : $l->others->value,
             'match' => $l->match_rules ?: null,
             'note' => $l->note,
         ]) + ['fields' => (object) $fields];

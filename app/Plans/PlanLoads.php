@@ -42,6 +42,7 @@ final readonly class PlanLoads
                     'scope_reason' => $l['scope_reason'] ?? null,
                     'policy' => $l['policy'] ?? 'create',
                     'gone' => $l['gone'] ?? 'review',
+                    'others' => $l['others'] ?? 'overwrite',
                     'match_rules' => $l['match'] ?? null,
                     'note' => $l['note'] ?? null,
                 ],

@@ -156,8 +156,8 @@ final class Report
         return $loads;
     }
 
-    /** @return list<array{load: string, row: int, what: string}> what somebody else had changed, and the last delta wrote over */
-    public function overwritten(Round $round): array
+    /** @return list<array{load: string, row: int, what: string}> what somebody else had changed in records the last delta changed */
+    public function changedByOthers(Round $round): array
     {
         $names = $round->roundLoads()->with('ofLoad')->get()->pluck('ofLoad.name', 'load_id');
         $pass = $round->latestPass();

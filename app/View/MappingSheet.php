@@ -14,6 +14,7 @@ use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Expressions\Catalogue;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Mapping\GonePolicy;
+use Baggage\Core\Mapping\OthersPolicy;
 use Baggage\Core\Mapping\WritePolicy;
 use Baggage\Core\Matching\Normaliser;
 use Baggage\Core\Reading\Column;
@@ -46,6 +47,7 @@ final readonly class MappingSheet
             'normalisations' => KeyNormalisation::cases(),
             'policies' => WritePolicy::cases(),
             'gones' => GonePolicy::cases(),
+            'others' => OthersPolicy::cases(),
             'normalisers' => Normaliser::cases(),
         ] + $this->fields($request, $checked['check']) + $this->shelf($request, $shelf);
     }

@@ -8,6 +8,7 @@ use Baggage\Core\Rows\Cause;
 use Baggage\Core\Rows\Journey;
 use Baggage\Core\Rows\Outcome;
 use Baggage\Core\Rows\Stage;
+use Baggage\Core\Rows\Standing;
 use Baggage\Core\Targets\Entity;
 
 /** Takes a stretch of feed rows through the life of a row (DESIGN section 2). */
@@ -16,6 +17,7 @@ final readonly class BatchProcessor
     /**
      * @param  StandingRows|null  $standing  where rows may have been worked on before
      * @param  bool  $reads  whether the load changes records of other loads: what these wrote since it writes over again
+     * @param  OthersGuard|null  $others  where what others did to records is not simply written over
      */
     public function __construct(
         private Entity $entity,
@@ -29,6 +31,7 @@ final readonly class BatchProcessor
         private Waivers $waivers,
         private ?StandingRows $standing = null,
         private bool $reads = false,
+        private ?OthersGuard $others = null,
     ) {
     }
 
@@ -84,7 +87,7 @@ final readonly class BatchProcessor
         $writing = $receipt === null ? null : new Remembered($receipt);
         try {
             foreach ($stretch->inTurn ? $this->inTurn($journeys) : [$journeys] as $some) {
-                $orders = $this->orders($some);
+                $orders = $this->orders($some, $receipt);
                 if ($orders !== []) {
                     $writing ??= $this->target->begin($this->entity, $stretch, $this->mark);
                     $this->hear($some, $writing->do($orders));
@@ -151,40 +154,86 @@ final readonly class BatchProcessor
      *
      * @param  list<Journey>  $journeys
      * @return list<Order>
+     *
+     * @throws TargetUnavailable
      */
-    private function orders(array $journeys): array
+    private function orders(array $journeys, ?Receipt $receipt): array
     {
-        $orders = [];
+        $verbs = [];
         foreach ($journeys as $journey) {
             $this->matcher->decide($journey);
-            if (! $journey->isOpen()) {
+            if ($journey->isOpen()) {
+                $verbs[$journey->row] = $this->verb($journey);
+            }
+        }
+        $this->guard($journeys, $verbs, $receipt);
+        $orders = [];
+        foreach ($journeys as $journey) {
+            $verb = $verbs[$journey->row] ?? null;
+            if (! $journey->isOpen() || $this->isSettled($journey, $verb)) {
                 continue;
             }
-            $standing = $journey->targetKey === $journey->standing?->targetKey && $journey->takesOver === null ? $journey->standing : null;
-            if ($standing !== null && ! $this->reads && $journey->isAsSent()) {
-                $journey->settle($standing->outcome, $standing->targetKey);
-
-                continue;
-            }
-            $verb = match (true) {
-                $journey->targetKey === null => Verb::Create,
-                $journey->takesOver === Outcome::Loaded => Verb::Replace,
-                $standing?->outcome === Outcome::Loaded => Verb::Change,
-                $this->policy->updates() => Verb::Update,
-                default => null,
+            // Of a record nobody read the target says whether it is there.
+            $values = match ($verb) {
+                null => [],
+                Verb::Change => $this->whole($journey->values),
+                default => $journey->values,
             };
-            if ($verb === null && $journey->byHand !== null && $standing === null) {
-                // Nobody read the record: the target says whether it is there.
-                $orders[] = new Order($journey->row, $journey->legacyKey, Verb::Update, $journey->targetKey, []);
-            } elseif ($verb === null) {
-                $journey->settle(Outcome::Unchanged, (string) $journey->targetKey);
-            } else {
-                $values = $verb === Verb::Change ? $this->whole($journey->values) : $journey->values;
-                $orders[] = new Order($journey->row, $journey->legacyKey, $verb, $journey->targetKey, $values);
-            }
+            $values = array_diff_key($values, array_flip($journey->others ?? []));
+            $orders[] = new Order($journey->row, $journey->legacyKey, $verb ?? Verb::Update, $journey->targetKey, $values);
         }
 
         return $orders;
+    }
+
+    /** @return Verb|null null where nothing is to be done */
+    private function verb(Journey $journey): ?Verb
+    {
+        return match (true) {
+            $journey->targetKey === null => Verb::Create,
+            $journey->takesOver === Outcome::Loaded => Verb::Replace,
+            self::own($journey)?->outcome === Outcome::Loaded => Verb::Change,
+            $this->policy->updates() => Verb::Update,
+            default => null,
+        };
+    }
+
+    /** What it stands on, where its record is that one still. */
+    private static function own(Journey $journey): ?Standing
+    {
+        return $journey->targetKey === $journey->standing?->targetKey && $journey->takesOver === null ? $journey->standing : null;
+    }
+
+    /** Whether its record is as it should be, or may not be changed. */
+    private function isSettled(Journey $journey, ?Verb $verb): bool
+    {
+        $own = self::own($journey);
+        if ($own !== null && ! $this->reads && $journey->isAsSent()) {
+            $journey->settle($own->outcome, $own->targetKey);
+        } elseif ($verb === null && ($journey->byHand === null || $own !== null)) {
+            $journey->settle(Outcome::Unchanged, (string) $journey->targetKey);
+        }
+
+        return ! $journey->isOpen();
+    }
+
+    /**
+     * What others did to records that are to be changed again. One the target has changed already is not as they left it.
+     *
+     * @param  list<Journey>  $journeys
+     * @param  array<int, Verb|null>  $verbs  by row
+     *
+     * @throws TargetUnavailable
+     */
+    private function guard(array $journeys, array $verbs, ?Receipt $receipt): void
+    {
+        if ($this->others === null || ! $this->others->isNeeded()) {
+            return;
+        }
+        $did = array_column($receipt->answers ?? [], 'done', 'row');
+        $this->others->look(array_values(array_filter($journeys, fn (Journey $j) => $j->isOpen()
+            && in_array($verbs[$j->row] ?? null, [Verb::Change, Verb::Update], true)
+            && self::own($j) !== null && ! $j->isAsSent() && ($did[$j->row] ?? null) !== Done::Changed)));
     }
 
     /**

@@ -75,6 +75,7 @@ final readonly class Due
                     ? [$l->keyColumns, $l->normalisation, $l->space, $l->policy, array_map(fn ($r) => $r->identity(), $l->matches)]
                     : null,
                 $stage === Stage::Parents ? $plan->normalisations() : null,
+                $code === 'changed_by_others' ? $l->others : null,
             ];
         });
     }
@@ -119,8 +120,8 @@ final readonly class Due
         sort($codes);
 
         return self::text($plan, $load, fn ($l) => [
-            // What becomes of rows that are delivered no more changes no record.
-            array_diff_key($l->toArray(), ['gone' => '']),
+            // What becomes of rows that are delivered no more changes no record, and what others changed is looked at when one is.
+            array_diff_key($l->toArray(), ['gone' => '', 'others' => '']),
             array_map(fn (string $c) => $plan->code($c, null), $codes),
             array_filter($l->rules, fn (string $rule) => str_contains($rule, 'parent(')) === [] ? null : $plan->normalisations(),
         ]);

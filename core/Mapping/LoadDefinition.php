@@ -35,6 +35,7 @@ final readonly class LoadDefinition
         public array $matches = [],
         public bool $padShort = false,
         public GonePolicy $gone = GonePolicy::Review,
+        public OthersPolicy $others = OthersPolicy::Overwrite,
     ) {
     }
 
@@ -76,6 +77,7 @@ final readonly class LoadDefinition
             array_values(array_map(MatchRule::fromArray(...), $a['matches'])),
             $a['pad_short'],
             GonePolicy::from($a['gone'] ?? GonePolicy::Review->value),
+            OthersPolicy::from($a['others'] ?? OthersPolicy::Overwrite->value),
         );
     }
 
@@ -97,6 +99,7 @@ final readonly class LoadDefinition
             'matches' => array_map(fn (MatchRule $r) => $r->toArray(), $this->matches),
             'pad_short' => $this->padShort,
             'gone' => $this->gone->value,
+            'others' => $this->others->value,
         ];
     }
 }

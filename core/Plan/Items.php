@@ -258,11 +258,11 @@ final readonly class Items
     private static function load(array $load): array
     {
         $path = ['loads', $load['name']];
-        $defaults = ['policy' => 'create', 'key_compared' => 'trim', 'gone' => 'review'];
+        $defaults = ['policy' => 'create', 'key_compared' => 'trim', 'gone' => 'review', 'others' => 'overwrite'];
         $items = [self::path(...[...$path, 'is there']) => true] + self::settings(
             $path,
             array_filter($load, fn ($v, $k) => ($defaults[$k] ?? null) !== $v, ARRAY_FILTER_USE_BOTH),
-            ['entity', 'from', 'key', 'key_space', 'key_compared', 'policy', 'gone', 'match', 'note'],
+            ['entity', 'from', 'key', 'key_space', 'key_compared', 'policy', 'gone', 'others', 'match', 'note'],
         );
         if (isset($load['scope'])) {
             $items[self::path(...[...$path, 'scope'])] = self::filled(['is' => $load['scope'], 'reason' => $load['scope_reason'] ?? null]);

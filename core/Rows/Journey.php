@@ -41,6 +41,9 @@ final class Journey
     /** What it stands on from an earlier pass; its record keeps the last good values where the row fails now. */
     public ?Standing $standing = null;
 
+    /** @var list<string>|null fields of its record others changed, which stay as they are; null where nobody looked */
+    public ?array $others = null;
+
     /** The outcome of the row whose record it takes over: a later one that stood only because this one had failed. */
     public ?Outcome $takesOver = null;
 

@@ -2,8 +2,8 @@
 
 namespace Tests\Feature;
 
+use App\Deltas\Delta;
 use App\Ledger\DeltaBook;
-use App\Loading\Delta;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Models\Load;
@@ -417,9 +417,61 @@ final class DeltaTest extends TestCase
         self::assertSame('bede@post.example', (clone $party)->where('id', 2)->value('mail'));
         self::assertSame(1, $pass->left_records);
         $this->get("/m/{$this->migration->id}/runs")->assertReads('1 record somebody else had changed')
-            ->assertReads('Somebody had changed it: name');
+            ->assertReads('Written over what somebody had changed: name');
         $this->backOut(2);
         self::assertSame([1 => 'Abel by hand', 2 => 'Bede', 3 => 'Cole', 4 => 'Dunn by hand'], $this->parties());
+    }
+
+    public function test_what_others_changed_is_kept_field_by_field(): void
+    {
+        $this->begin(['others' => 'keep', 'fields' => ['name' => 'name', 'mail' => 'name']]);
+        $party = DB::table(self::otherDatabase().'.party');
+        (clone $party)->where('id', 1)->update(['name' => 'Abel by hand']);
+        (clone $party)->where('id', 2)->update(['name' => 'Bede two']);
+        (clone $party)->where('id', 3)->update(['name' => 'C', 'mail' => 'c']);
+        $this->deliver(array_replace(self::PARTIES, ['1' => 'Abel two', '2' => 'Bede two', '3' => 'Cole two']), self::BOATS);
+        $pass = $this->delta();
+        self::assertSame([1 => 'Abel by hand', 2 => 'Bede two', 3 => 'C', 4 => 'Dunn'], $this->parties());
+        self::assertSame(['Abel two', 'Bede two', 'c', 'Dunn'], (clone $party)->orderBy('id')->pluck('mail')->all());
+        // Where somebody had entered what the row says now there is nothing to tell.
+        $told = DB::table('left_records')->where('pass_id', $pass->id)->orderBy('item')->pluck('why', 'item')->all();
+        self::assertSame([1 => 'Kept what somebody had changed: name', 3 => 'Kept what somebody had changed: name, mail'], $told);
+        // Theirs it stays, and what is as it was sent is nobody's.
+        $this->deliver(array_replace(self::PARTIES, ['1' => 'Abel three', '2' => 'Bede three', '3' => 'Cole two']), self::BOATS);
+        $this->delta();
+        self::assertSame([1 => 'Abel by hand', 2 => 'Bede three', 3 => 'C', 4 => 'Dunn'], $this->parties());
+        $this->backOut(3);
+        $this->backOut(2);
+        self::assertSame([1 => 'Abel by hand', 2 => 'Bede two', 3 => 'C', 4 => 'Dunn'], $this->parties());
+        self::assertSame(['Abel', 'Bede', 'c', 'Dunn'], (clone $party)->orderBy('id')->pluck('mail')->all());
+    }
+
+    public function test_what_others_changed_waits_until_somebody_decides(): void
+    {
+        $this->begin(['others' => 'review']);
+        $party = DB::table(self::otherDatabase().'.party');
+        (clone $party)->whereIn('id', [1, 4])->update(['name' => 'by hand']);
+        $this->deliver(array_replace(self::PARTIES, ['1' => 'Abel two', '2' => 'Bede two']), self::BOATS);
+        $pass = $this->delta();
+        self::assertSame([1 => 'by hand', 2 => 'Bede two', 3 => 'Cole', 4 => 'by hand'], $this->parties());
+        self::assertSame(1, $pass->passLoads()->orderBy('id')->firstOrFail()->counts['rejected'] ?? 0);
+        self::assertSame(1, Proofs::of($this->round)->loads()[$this->load0('Parties')->id]->older());
+        $this->get("/m/{$this->migration->id}/rejects")->assertReads('Somebody changed this in the target')->assertReads('by hand');
+        // It goes on standing: children find it, another delta asks again.
+        $this->deliver(array_replace(self::PARTIES, ['1' => 'Abel three']), ['6' => ['Gull', '1']] + self::BOATS);
+        $this->delta();
+        self::assertSame(['by hand', 1], [$this->parties()[1], $this->boats()['Gull']]);
+        // A person decides: the load says so, and the rows it left are asked for again.
+        $this->load0('Parties')->update(['others' => 'keep']);
+        $this->pass(PassKind::Retry);
+        self::assertSame('by hand', $this->parties()[1]);
+        self::assertSame(0, Proofs::of($this->round)->loads()[$this->load0('Parties')->id]->older());
+        $this->load0('Parties')->update(['others' => 'overwrite']);
+        $this->deliver(array_replace(self::PARTIES, ['1' => 'Abel four']), ['6' => ['Gull', '1']] + self::BOATS);
+        $pass = $this->delta();
+        self::assertSame(['Abel four', 'Bede', 'Cole', 'by hand'], array_values($this->parties()));
+        $told = DB::table('left_records')->where('pass_id', $pass->id)->value('why');
+        self::assertSame('Written over what somebody had changed: name', $told);
     }
 
     public function test_what_cannot_be_followed_is_refused_in_words(): void

@@ -4,6 +4,7 @@ namespace Tests\Feature;
 
 use App\Decisions\CorrectionBook;
 use App\Decisions\Numbers;
+use App\Deltas\Delta;
 use App\DryRuns\DryRuns;
 use App\DryRuns\WorkOnDryRun;
 use App\Ledger\CauseBook;
@@ -11,7 +12,6 @@ use App\Ledger\DryRows;
 use App\Ledger\DueBook;
 use App\Ledger\LedgerReader;
 use App\Ledger\WaiverBook;
-use App\Loading\Delta;
 use App\Loading\DueSoon;
 use App\Loading\LookForRecords;
 use App\Loading\PassRunner;

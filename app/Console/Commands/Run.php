@@ -2,7 +2,7 @@
 
 namespace App\Console\Commands;
 
-use App\Loading\Delta;
+use App\Deltas\Delta;
 use App\Models\DryRun;
 use App\Models\Extract;
 use App\Models\Migration;
@@ -57,7 +57,7 @@ final class Run extends Command
                 delta: $delta,
             );
             $result = $report->of($round) + ['kept_from_screen' => $read->kept]
-                + ($delta === null ? [] : ['delta' => $report->delta($round), 'overwritten' => $report->overwritten($round)]);
+                + ($delta === null ? [] : ['delta' => $report->delta($round), 'changed_by_others' => $report->changedByOthers($round)]);
             $this->show($result);
 
             return $this->deliver($result) ? Report::exitCode($result, (bool) $this->option('keep-takes')) : 2;

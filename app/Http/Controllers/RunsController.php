@@ -2,10 +2,10 @@
 
 namespace App\Http\Controllers;
 
+use App\Deltas\Delta;
 use App\Freezing\Room;
 use App\Ledger\BackOutBook;
 use App\Ledger\Only;
-use App\Loading\Delta;
 use App\Loading\EndPass;
 use App\Loading\LookForRecords;
 use App\Loading\PassLog;

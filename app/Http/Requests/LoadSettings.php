@@ -6,6 +6,7 @@ use App\Models\Load;
 use App\Models\MatchRule;
 use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Mapping\GonePolicy;
+use Baggage\Core\Mapping\OthersPolicy;
 use Baggage\Core\Mapping\WritePolicy;
 use Baggage\Core\Matching\Normaliser;
 use Illuminate\Foundation\Http\FormRequest;
@@ -33,6 +34,7 @@ final class LoadSettings extends FormRequest
             'scope_reason' => 'nullable|string|max:500',
             'policy' => ['required', Rule::enum(WritePolicy::class)],
             'gone' => ['sometimes', Rule::enum(GonePolicy::class)],
+            'others' => ['sometimes', Rule::enum(OthersPolicy::class)],
             'match_place' => 'nullable|array',
             'match_place.*' => 'nullable|integer|min:1|max:99',
             'match_name' => 'nullable|string|max:90',
@@ -67,6 +69,7 @@ final class LoadSettings extends FormRequest
             'scope_reason' => $this->scope() === null ? null : $this->scopeReason(),
             'policy' => $this->input('policy'),
             'gone' => $this->input('gone', $load->gone->value),
+            'others' => $this->input('others', $load->others->value),
             'match_rules' => $this->matchRules($load) ?: null,
         ];
     }

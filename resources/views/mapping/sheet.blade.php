@@ -298,6 +298,12 @@
                       {{ $g->meaning() }}</option>
                   @endforeach
                 </select>
+                <label for="others">What others changed in the target</label><select id="others" name="others">
+                  @foreach ($others as $o)
+                    <option value="{{ $o->value }}" @selected($load->others === $o)>{{ ucfirst($o->value) }}:
+                      {{ $o->meaning() }}</option>
+                  @endforeach
+                </select>
               </div>
               <div class="stack"><label for="scope">Only rows where</label>
                 <textarea id="scope" name="scope" rows="2">{{ old('scope', $load->scope) }}</textarea>

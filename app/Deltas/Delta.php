@@ -1,6 +1,6 @@
 <?php
 
-namespace App\Loading;
+namespace App\Deltas;
 
 /** What a delta pass is asked to do. */
 final readonly class Delta

@@ -1,10 +1,7 @@
 <?php
 
-namespace App\Loading;
+namespace App\Ledger;
 
-use App\Ledger\LedgerCrosswalk;
-use App\Ledger\LedgerReader;
-use App\Ledger\Spaces;
 use App\Models\Pass;
 use App\Models\PassLoad;
 use App\Models\Round;

@@ -1,6 +1,6 @@
 <?php
 
-namespace App\Loading;
+namespace App\Deltas;
 
 use App\Catalogue\Definitions;
 use App\Ledger\DeltaBook;
