@@ -45,7 +45,7 @@ final class DeltaLoads
      *
      * @throws \DomainException
      */
-    private static function follow(Take $from, Take $to): void
+    public static function follow(Take $from, Take $to): void
     {
         $old = Take::query()
             ->where('extract_id', $from->extract_id)

@@ -34,16 +34,22 @@ final class Compared
     private static function before(Pass $pass): ?DryRun
     {
         $isFirst = $pass->kind === PassKind::First;
+        $kind = match ($pass->kind) {
+            PassKind::First => DryRunKind::First,
+            PassKind::Delta => DryRunKind::Delta,
+            default => DryRunKind::Retry,
+        };
         $last = Pass::query()->where('round_id', $pass->round_id)->where('id', '<', $pass->id)->max('started_at');
 
         return DryRun::query()
             ->where('migration_id', $pass->round->migration_id)
             ->where('target_id', $pass->lane->target_id ?? 0)
-            ->where('kind', $isFirst ? DryRunKind::First : DryRunKind::Retry)
+            ->where('kind', $kind)
             ->where('round_id', $isFirst ? null : $pass->round_id)
             ->where('state', WorkState::Done)
             ->where('ended_at', '<=', $pass->started_at ?? now())
-            ->where('ended_at', '>=', $last ?? '2000-01-01')
+            // Whole seconds are kept of it.
+            ->where('ended_at', '>=', substr($last ?? '2000-01-01', 0, 19))
             ->latest('id')
             ->first();
     }
@@ -58,7 +64,7 @@ final class Compared
             $run->plan !== $pass->plan?->hash => 'rules, codes or parameters were changed since',
             $run->decision !== $pass->decision => 'rows were decided about since',
             $takes != $pass->passLoads()->pluck('take_id', 'load_id')->all() => 'newer takes were read since',
-            ($run->given['only'] ?? null) !== $pass->only => 'it was about other rows',
+            ($run->given['only'] ?? null) !== $pass->only || ($run->given['full'] ?? false) !== $pass->is_full => 'it was about other rows',
             array_diff($out, $without) !== [] || array_diff($without, $out) !== [] => 'the pass left out other loads',
             default => null,
         };

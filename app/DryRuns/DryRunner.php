@@ -5,6 +5,7 @@ namespace App\DryRuns;
 use App\Catalogue\Definitions;
 use App\Decisions\Following;
 use App\Decisions\Numbers;
+use App\Deltas\Delta;
 use App\Ledger\CauseSet;
 use App\Ledger\DryCrosswalk;
 use App\Ledger\DryLedger;
@@ -17,11 +18,14 @@ use App\Ledger\LedgerReader;
 use App\Ledger\MatchEntries;
 use App\Ledger\Only;
 use App\Ledger\PairBook;
+use App\Ledger\SentAlone;
+use App\Ledger\SentRows;
 use App\Ledger\Spaces;
 use App\Ledger\WaiverBook;
 use App\Models\DryRun;
 use App\Models\DryRunKind;
 use App\Models\KeySpace;
+use App\Models\PassLoad;
 use App\Models\RoundLoad;
 use App\Models\WorkState;
 use App\Staging\StagedRows;
@@ -35,6 +39,7 @@ use Baggage\Core\Loading\KeyWork;
 use Baggage\Core\Loading\LoadWork;
 use Baggage\Core\Loading\Mark;
 use Baggage\Core\Loading\Matcher;
+use Baggage\Core\Loading\OthersGuard;
 use Baggage\Core\Loading\Pairs;
 use Baggage\Core\Loading\ParentResolver;
 use Baggage\Core\Loading\PlanVersion;
@@ -42,6 +47,7 @@ use Baggage\Core\Loading\SideBySide;
 use Baggage\Core\Loading\Waivers;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Mapping\LoadDefinition;
+use Baggage\Core\Mapping\Mapper;
 
 /** Takes the rows of a dry run through the life of a row, load by load as a pass would, against a target that only answers. */
 final class DryRunner
@@ -74,6 +80,7 @@ final class DryRunner
         private readonly DryRows $rows,
         private readonly DryTries $tries,
         private readonly DryMatches $matches,
+        private readonly ?DryDeltas $deltas = null,
     ) {
     }
 
@@ -87,12 +94,13 @@ final class DryRunner
         $supposed = isset($run->given['repair']) ? Supposed::fromArray($run->given['repair']) : null;
         $plan = $definitions->version();
         $plan = $supposed?->plan($plan) ?? $plan;
-        if ($run->kind !== DryRunKind::First) {
+        $isDelta = $run->kind === DryRunKind::Delta;
+        if ($run->kind !== DryRunKind::First && ! $isDelta) {
             $plan = $plan->only($round?->roundLoads()->pluck('load_id')->all() ?? []);
         }
         $changed = [];
         foreach ($plan->loads as $load) {
-            $changed[] = $load->policy->updates() || $load->reads() || $load->matches !== [] ? $load->entity->name : '';
+            $changed[] = $isDelta || $load->policy->updates() || $load->reads() || $load->matches !== [] ? $load->entity->name : '';
         }
         $ports = Ports::of($run->target()->firstOrFail());
         $known = $run->kind === DryRunKind::First ? null : new MatchEntries((int) $lane, $definitions->entityIds());
@@ -110,6 +118,7 @@ final class DryRunner
             $rows,
             new DryTries($run->id, $run->kind === DryRunKind::First ? null : $lane),
             new DryMatches($run->id, $known, $known === null ? null : $lane, $definitions->entityIds()),
+            $isDelta && $round !== null ? DryDeltas::of($run->id, $round, $plan, Delta::fromArray($run->given)) : null,
         );
     }
 
@@ -117,6 +126,9 @@ final class DryRunner
     {
         $this->run->update(['plan' => $this->plan->hash(), 'decision' => Numbers::last($this->run->migration_id)]);
         $this->takeUp();
+        foreach ($this->deltas === null ? [] : $this->plan->loads as $load) {
+            $this->isLeftOut($load) ?: $this->deltas?->start($load, $this->of[$load->id]);
+        }
         $this->announce();
         $this->seed();
         foreach ($this->plan->loads as $load) {
@@ -134,12 +146,14 @@ final class DryRunner
     private function takeUp(): void
     {
         foreach ($this->run->kind === DryRunKind::First ? [] : $this->run->round?->roundLoads()->with('take')->get() ?? [] as $of) {
-            $this->of[$of->load_id] = $of;
+            $this->of[$of->load_id] = $this->deltas === null || in_array($of->load_id, $this->run->given['without'] ?? [], true)
+                ? $of
+                : $this->deltas->delta->taking($of);
         }
-        if ($this->run->kind !== DryRunKind::First) {
+        if ($this->run->kind !== DryRunKind::First && $this->deltas === null) {
             return;
         }
-        foreach ($this->definitions->loads() as $load) {
+        foreach ($this->definitions->loads()->whereNotIn('id', array_keys($this->of)) as $load) {
             $take = $load->extract->take ?? throw new \DomainException(
                 "Load \"$load->name\" reads the extract {$load->extract->name}, of which nothing has been frozen.",
             );
@@ -148,23 +162,42 @@ final class DryRunner
                 'space_id' => KeySpace::of($load, $this->definitions->definition($load))->id,
             ]))->setRelation('take', $take);
         }
-        $this->run->update(['total' => array_sum(array_map(fn (RoundLoad $of) => $of->feed_rows, $this->of))]);
+        $this->deltas === null
+            ? $this->run->update(['total' => array_sum(array_map(fn (RoundLoad $of) => $of->feed_rows, $this->of))])
+            : null;
     }
 
     /** Keys of records that are referred to before they are loaded. */
     private function announce(): void
     {
         $late = array_map(fn ($r) => $r->parent, $this->plan->order()->deferred);
-        foreach ($this->run->kind === DryRunKind::First ? $this->plan->loads : [] as $load) {
-            if ($this->isLeftOut($load) || (! $load->reads() && in_array($load->entity->name, $late, true))) {
+        foreach ($this->run->kind === DryRunKind::First || $this->deltas !== null ? $this->plan->loads : [] as $load) {
+            $isLate = ! $load->reads() && in_array($load->entity->name, $late, true);
+            if ($this->isWhole($load) ? $isLate || $this->isLeftOut($load) : $isLate && ! $this->isLeftOut($load)) {
                 try {
                     $mapper = $this->plan->mapper($load->id, $this->of[$load->id]->take->tidyColumns());
-                    (new KeyWork($this->staged($load), $mapper, $this->book($load)))->run();
+                    $this->isWhole($load)
+                        ? (new KeyWork($this->staged($load), $mapper, $this->book($load)))->run()
+                        : $this->announceAdded($load, $mapper);
                 } catch (DefinitionError) {
                     // The load itself reports it when its turn comes.
                 }
             }
         }
+    }
+
+    private function announceAdded(LoadDefinition $load, Mapper $mapper): void
+    {
+        foreach ($this->deltas?->added($load->id) ?? [] as $rows) {
+            $keys = array_map($mapper->legacyKey(...), $this->staged($load)->numbered($rows));
+            $this->rows->announce($load->id, $this->of[$load->id]->space_id, $keys);
+        }
+    }
+
+    /** Whether all rows of a load are tried. */
+    private function isWhole(LoadDefinition $load): bool
+    {
+        return $this->ledger === null || ($this->deltas !== null && $this->deltas->isNew($load->id));
     }
 
     /** The rows a repair is about; one of what loads are made by concerns rows of other causes too. */
@@ -213,6 +246,7 @@ final class DryRunner
                 $book = $this->book($load);
                 $this->walk($load, $book);
                 $this->same += $book->same;
+                $this->deltas?->tried($load, $book);
             }
         } catch (DefinitionError $e) {
             $this->failed[$load->id] = $e->getMessage();
@@ -222,9 +256,10 @@ final class DryRunner
     /** @return bool whether there is anything to try */
     private function gather(LoadDefinition $load): bool
     {
-        if ($this->ledger === null) {
+        if ($this->isWhole($load)) {
             return $this->of[$load->id]->feed_rows > 0;
         }
+        $this->deltas?->follow($load, $this->of[$load->id], $this->definitions->entityIds()[$load->entity->name]);
         if ($this->run->kind === DryRunKind::Retry) {
             $this->tries->due($this->ledger, $load->id, Only::of((string) ($this->run->given['only'] ?? '')));
         }
@@ -257,6 +292,7 @@ final class DryRunner
         $processor = new BatchProcessor(
             $load->entity, $load->policy, $mapper, $parents, $matcher, new Claims($load, $matcher), $this->target, $mark,
             $this->waivers($load->id),
+            ...$this->standing($load, $deferred),
         );
         $work = new LoadWork(
             $this->staged($load), $book, $processor, $this->target, $mark->installation, 0, $load->id, self::STRETCH,
@@ -264,6 +300,26 @@ final class DryRunner
         while (! $this->isStopped && $work->step(true)) {
             // One stretch after another.
         }
+    }
+
+    /**
+     * @param  list<string>  $deferred  fields whose parents come later
+     * @return list<mixed> what a batch is told of rows that stand
+     */
+    private function standing(LoadDefinition $load, array $deferred): array
+    {
+        $round = $this->run->round;
+        if ($this->deltas === null || $round === null || $this->ledger === null) {
+            return [];
+        }
+        $progress = (new PassLoad(['load_id' => $load->id]))->setRelation('take', $this->of[$load->id]->take);
+        $sent = SentRows::of($round, Spaces::of($this->definitions->migration));
+        $sent = new SentAlone($sent, $this->ledger, $progress, $this->definitions->entityIds()[$load->entity->name]);
+
+        return [
+            new DryStanding($this->ledger, $this->rows, $load->id), $load->reads(),
+            new OthersGuard($load, $deferred, $this->ports->records, $sent),
+        ];
     }
 
     private function book(LoadDefinition $load): DryLedger
@@ -277,7 +333,7 @@ final class DryRunner
             $this->rows,
             $this->tries,
             $this->matches,
-            $this->ledger === null ? $of->take->lastRow() : null,
+            $this->isWhole($load) ? $of->take->lastRow() : null,
             $of->take->lastRow(),
             function (int $rows): void {
                 $this->isStopped = ! $this->run->reached($this->done += $rows);
@@ -353,6 +409,7 @@ final class DryRunner
             'tried' => $this->done,
             'takes' => array_map(fn (RoundLoad $of) => $of->take_id, $this->of),
             'same' => $this->same,
+            'delta' => $this->deltas?->found(),
             'rows' => array_map(get_object_vars(...), $this->rows->summary()),
             'causes' => array_map(get_object_vars(...), $this->rows->causes(self::CAUSES)),
             'unforeseen' => $this->target->unforeseen(),

@@ -2,11 +2,13 @@
 
 namespace App\DryRuns;
 
+use App\Deltas\Delta;
 use App\Ledger\DryRows;
 use App\Ledger\Only;
 use App\Models\DryRun;
 use App\Models\DryRunKind;
 use App\Models\Migration;
+use App\Models\PassState;
 use App\Models\Round;
 use App\Models\Target;
 use App\Models\WorkState;
@@ -48,6 +50,25 @@ final class DryRuns
         return self::begin(
             $round->migration()->firstOrFail(), $round->target()->firstOrFail(), DryRunKind::Retry, 'Loading again', $round,
             ['without' => $without, 'only' => $only?->id()],
+        );
+    }
+
+    /**
+     * What a delta would do.
+     *
+     * @param  list<int>  $without  loads that are left out
+     *
+     * @throws \DomainException
+     */
+    public static function ofDelta(Round $round, Delta $delta, array $without = []): DryRun
+    {
+        if ($round->latestPass()?->state !== PassState::Finished) {
+            throw new \DomainException('A delta follows a pass that is through: there is none, or the last one was not ended.');
+        }
+
+        return self::begin(
+            $round->migration()->firstOrFail(), $round->target()->firstOrFail(), DryRunKind::Delta, 'A delta', $round,
+            ['without' => $without] + $delta->toArray(),
         );
     }
 

@@ -114,19 +114,30 @@ final readonly class DeltaBook
     private function corrected(int $after, int $to): void
     {
         $takes = [$this->progress->take_id, (int) $this->progress->from_take_id];
+        $rows = self::decided($this->lane, $this->progress->load_id, $takes, $after, $to, $this->isNewTake());
+        self::list($this->progress->id, self::WORK, $rows);
+    }
+
+    /**
+     * Rows of a stretch that were decided about since they were last looked at; of another take all that were.
+     *
+     * @param  list<int>  $takes
+     * @return list<int>
+     */
+    public static function decided(int $lane, int $load, array $takes, int $after, int $to, bool $isNewTake): array
+    {
         $decided = Corrections::decided($takes, $after, $to);
         $seen = $decided === [] ? [] : DB::table('outcomes as o')
             ->join('passes as s', 's.id', '=', DB::raw('COALESCE(o.seen_by, o.pass_id)'))
-            ->where('o.lane_id', $this->lane)->where('o.load_id', $this->progress->load_id)
+            ->where('o.lane_id', $lane)->where('o.load_id', $load)
             ->whereIntegerInRaw('o.item', array_keys($decided))
             ->pluck('s.decision', 'o.item')->all();
-        $isNew = $this->isNewTake();
-        $rows = array_filter(
+
+        return array_keys(array_filter(
             array_intersect_key($decided, $seen),
-            fn (int $decision, int $row) => $isNew || $decision > (int) $seen[$row],
+            fn (int $decision, int $row) => $isNewTake || $decision > (int) $seen[$row],
             ARRAY_FILTER_USE_BOTH,
-        );
-        self::list($this->progress->id, self::WORK, array_keys($rows));
+        ));
     }
 
     public function isNewTake(): bool

@@ -27,10 +27,11 @@ final readonly class DryCrosswalk implements CrosswalkStore
         }
         $lines = $this->ledger?->keys($id, $keys) ?? [];
         $said = $this->dry->among(array_map(fn (array $line) => [(int) $line[3], (int) $line[4]], $lines));
-        foreach ($lines as [$key, $outcome, $target, $load, $row, $cause, $why]) {
+        foreach ($lines as [$key, $outcome, $target, $load, $row, $cause, $why, $isGone, $isLeaving]) {
             if (! isset($said["$load $row"])) {
+                $cause = $cause === null ? null : (int) $cause;
                 $states[$key] = KeyState::better($states[$key] ?? null, new KeyState(
-                    Outcome::from($outcome), $target, (int) $load, (int) $row, $cause === null ? null : (int) $cause, $why,
+                    Outcome::from($outcome), $target, (int) $load, (int) $row, $cause, $why, $isGone, $isLeaving,
                 ));
             }
         }
@@ -45,8 +46,11 @@ final readonly class DryCrosswalk implements CrosswalkStore
         $said = $this->dry->among(array_map(fn (array $line) => [(int) $line[2], (int) $line[3]], $lines));
         $lines = array_filter($lines, fn (array $line) => ! isset($said["$line[2] $line[3]"]));
         $holders = [];
-        foreach ([...$lines, ...$this->dry->holders($spaces, $keys)] as [$target, $outcome, $load, $row, $key]) {
-            $holders[$target] = new Holder((int) $load, (int) $row, (string) $key, Outcome::from($outcome));
+        foreach ([...$lines, ...$this->dry->holders($spaces, $keys)] as [$target, $outcome, $load, $row, $key, $isGone]) {
+            // One that is delivered gives way to none that is not.
+            if (! $isGone || ! isset($holders[$target])) {
+                $holders[$target] = new Holder((int) $load, (int) $row, (string) $key, Outcome::from($outcome), $isGone);
+            }
         }
 
         return $holders;

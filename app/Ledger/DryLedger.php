@@ -25,6 +25,18 @@ final class DryLedger implements KeyBook, LoadLedger
 
     public int $same = 0;
 
+    /** Records that would be made. */
+    public int $created = 0;
+
+    /** Records that would be changed. */
+    public int $changed = 0;
+
+    /** @var array<string, int> field → records in which it would be changed */
+    public array $fields = [];
+
+    /** Whether keys of rows that stand would lead elsewhere. */
+    public bool $hasMoved = false;
+
     /**
      * @param  int  $entity  id of what the load fills
      * @param  int  $space  id of the space its rows are kept in
@@ -82,6 +94,7 @@ final class DryLedger implements KeyBook, LoadLedger
         $differ = array_values(array_filter($journeys, fn (Journey $j) => ! self::isSame($j, $before[$j->row] ?? null)));
         $this->tried += count($rows);
         $this->same += count($rows) - count($differ);
+        array_map($this->count(...), $differ);
         $this->displace($journeys);
         $this->dry->put($this->load->id, $this->space, $this->load->reads(), $rows, $differ, $before);
         $entries = [];
@@ -107,6 +120,19 @@ final class DryLedger implements KeyBook, LoadLedger
         $this->announced = $portion->to;
     }
 
+    private function count(Journey $journey): void
+    {
+        $changes = DryRows::changes($journey);
+        $this->created += max(0, $journey->records);
+        $this->changed += (int) ($changes !== []);
+        foreach (array_keys($changes) as $field) {
+            $this->fields[$field] = ($this->fields[$field] ?? 0) + 1;
+        }
+        $was = $journey->standing;
+        $this->hasMoved = $this->hasMoved || ($was !== null && ! $journey->keepsOlder()
+            && [$was->targetKey, $was->legacyKey] !== [$journey->targetKey, $journey->legacyKey]);
+    }
+
     /** What a target says of its own accord is not known before, so failures are compared by what they are about. */
     private static function isSame(Journey $journey, ?\stdClass $was): bool
     {
@@ -114,6 +140,9 @@ final class DryLedger implements KeyBook, LoadLedger
             return false;
         }
         $cause = $journey->cause;
+        if ($cause === null && $journey->standing !== null && $journey->targetKey === $was->target_key) {
+            return $journey->before === [] && $journey->records === 0;
+        }
 
         return $cause === null
             ? $journey->targetKey === $was->target_key && ($journey->targetKey === null || SentHash::of($journey) === $was->sent_hash)
@@ -139,7 +168,7 @@ final class DryLedger implements KeyBook, LoadLedger
         }
         $own = array_fill_keys(array_map(fn (Journey $j) => $j->row, $journeys), true);
         $lines = [];
-        foreach ([...$this->tries->standing($this->entity, $taken, $rows), ...$this->dry->withTargets($taken)] as $line) {
+        foreach ([...$this->tries->standing($this->entity, $taken, $rows), ...$this->dry->withTargets($this->entity, $taken)] as $line) {
             $lines["$line->load_id $line->row_no"] = $line;
         }
         $this->dry->displace(array_values($lines));

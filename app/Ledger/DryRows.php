@@ -14,7 +14,10 @@ use Illuminate\Support\Facades\DB;
 final class DryRows
 {
     private const COLUMNS
-        = '(dry_run_id, load_id, item, space_id, legacy_key, stands, outcome, target_key, cause_id, root_cause_id, was)';
+        = '(dry_run_id, load_id, item, space_id, legacy_key, stands, outcome, target_key, cause_id, root_cause_id, was, changes)';
+
+    /** Letters of a value that are kept of what would change. */
+    private const SHOWN = 120;
 
     /** @var array<string, int> hash → number of a cause of this run */
     private array $causes = [];
@@ -31,21 +34,36 @@ final class DryRows
     {
         $pdo = DB::connection()->getPdo();
         $found = $pdo->query(
-            "SELECT d.legacy_key, d.outcome, d.target_key, d.load_id, d.item, d.cause_id, d.root_cause_id, c.message
+            "SELECT d.legacy_key, d.outcome, d.target_key, d.load_id, d.item, d.cause_id, d.root_cause_id, c.message, d.was
             FROM dry_rows d FORCE INDEX (crosswalk) LEFT JOIN dry_causes c ON c.id = d.cause_id
             WHERE d.dry_run_id = $this->run AND d.space_id = $space
             AND d.legacy_key IN (".implode(',', array_map($pdo->quote(...), $keys)).')',
         );
         $states = [];
-        foreach ($found === false ? [] : $found->fetchAll(\PDO::FETCH_NUM) as [$key, $outcome, $target, $load, $row, $cause, $root, $why]) {
+        foreach ($found === false ? [] : $found->fetchAll(\PDO::FETCH_NUM) as $line) {
+            [$key, $outcome, $target, $load, $row, $cause, $root, $why, $was] = $line;
             // A cause of the run is told from those of the ledger by its sign.
             $root = $root ?? ($cause === null ? null : -$cause);
+            $isGone = $target !== null && in_array($outcome, LedgerReader::BESIDE, true);
             $states[] = [(string) $key, new KeyState(
-                Outcome::from($outcome), $target, (int) $load, (int) $row, $root === null ? null : (int) $root, $why,
+                self::asItStood($outcome, $target, $was), $target, (int) $load, (int) $row, $root === null ? null : (int) $root, $why,
+                $isGone, $isGone && $outcome === Outcome::Withdrawn->value,
             )];
         }
 
         return $states;
+    }
+
+    /** A row that stands on a record and says something else now leaves that what it was. */
+    private static function asItStood(string $outcome, ?string $target, ?string $was): Outcome
+    {
+        $isOther = $target !== null && in_array($outcome, [...LedgerReader::OLDER, ...LedgerReader::BESIDE], true);
+
+        return Outcome::from(match (true) {
+            ! $isOther => $outcome,
+            in_array($was, LedgerReader::STANDS, true) => $was,
+            default => Outcome::Loaded->value,
+        });
     }
 
     /**
@@ -70,7 +88,8 @@ final class DryRows
     /**
      * @param  list<int>  $spaces
      * @param  list<string>  $keys  target keys
-     * @return list<array{string, string, int, int, string}> target key, outcome, load, row, legacy key of those that stand on records
+     * @return list<array{string, string, int, int, string, bool}> target key, outcome, load, row, legacy key of those that stand on
+     *                                                             records, and whether they are delivered no more
      */
     public function holders(array $spaces, array $keys): array
     {
@@ -80,8 +99,11 @@ final class DryRows
             ->whereIntegerInRaw('space_id', $spaces)
             ->where('stands', 1)
             ->where('outcome', '<>', Outcome::Merged->value)
-            ->get(['target_key', 'outcome', 'load_id', 'item', 'legacy_key'])
-            ->map(fn ($r) => [(string) $r->target_key, (string) $r->outcome, (int) $r->load_id, (int) $r->item, (string) $r->legacy_key])
+            ->get(['target_key', 'outcome', 'load_id', 'item', 'legacy_key', 'was'])
+            ->map(fn ($r) => [
+                (string) $r->target_key, self::asItStood($r->outcome, $r->target_key, $r->was)->value, (int) $r->load_id, (int) $r->item,
+                (string) $r->legacy_key, in_array($r->outcome, LedgerReader::BESIDE, true),
+            ])
             ->values()
             ->all();
     }
@@ -98,18 +120,23 @@ final class DryRows
         $ids = $this->ids($load, array_values(array_filter(array_map(fn (Journey $j) => $j->cause, $differ))));
         $lines = '';
         foreach ($differ as $j) {
+            // One that fails now keeps its record.
+            $older = $j->keepsOlder() && ! $reads ? $j->standing : null;
+            $target = $older->targetKey ?? $j->targetKey;
+            $changes = self::changes($j);
             $lines .= BulkRows::line([
                 $this->run,
                 $load,
                 $j->row,
                 $space,
-                $j->legacyKey,
-                $j->targetKey === null || $reads ? null : 1,
+                $older->legacyKey ?? $j->legacyKey,
+                $target === null || $reads ? null : 1,
                 ($j->outcome ?? Outcome::Pending)->value,
-                $j->targetKey,
+                $target,
                 $j->cause === null ? null : $ids[$j->cause->identity()],
                 $j->rootCause,
                 ($before[$j->row] ?? null)?->outcome,
+                $changes === [] ? null : json_encode($changes, JSON_UNESCAPED_UNICODE | JSON_INVALID_UTF8_SUBSTITUTE),
             ]);
         }
         DB::transaction(function () use ($load, $rows, $lines, $differ) {
@@ -121,32 +148,57 @@ final class DryRows
     }
 
     /**
+     * What a record would say otherwise than it does.
+     *
+     * @return array<string, array{string|null, string|null}> field → now and then, cut where they are long
+     */
+    public static function changes(Journey $journey): array
+    {
+        $changes = [];
+        $cut = fn (?string $value) => $value === null ? null : mb_strimwidth($value, 0, self::SHOWN, '…');
+        foreach ($journey->before === [] || $journey->outcome === Outcome::Removed ? [] : $journey->values as $field => $value) {
+            $isKept = in_array($field, $journey->others ?? [], true);
+            if (! $isKept && array_key_exists($field, $journey->before) && $journey->before[$field] !== $value) {
+                $changes[$field] = [$cut($journey->before[$field]), $cut($value)];
+            }
+        }
+
+        return $changes;
+    }
+
+    /**
      * Rows that give up what they stand on wait again.
      *
      * @param  list<\stdClass>  $lines  load_id, row_no, space_id, legacy_key, outcome
      */
     public function displace(array $lines): void
     {
+        $beside = "('".implode("', '", LedgerReader::BESIDE)."')";
         foreach ($lines as $line) {
+            // One that is delivered no more has nothing to wait for.
+            $isGone = in_array($line->outcome, LedgerReader::BESIDE, true);
             DB::table('dry_rows')->upsert([[
                 'dry_run_id' => $this->run, 'load_id' => $line->load_id, 'item' => $line->row_no, 'space_id' => $line->space_id,
-                'legacy_key' => $line->legacy_key, 'outcome' => Outcome::Pending->value, 'was' => $line->outcome,
+                'legacy_key' => $line->legacy_key, 'outcome' => ($isGone ? Outcome::Withdrawn : Outcome::Pending)->value,
+                'was' => $line->outcome,
             ]], ['dry_run_id', 'load_id', 'item'], [
-                'outcome' => Outcome::Pending->value, 'stands' => null, 'target_key' => null, 'cause_id' => null, 'root_cause_id' => null,
+                'outcome' => DB::raw("IF(outcome IN $beside, 'withdrawn', 'pending')"), 'stands' => null, 'target_key' => null,
+                'cause_id' => null, 'root_cause_id' => null,
             ]);
         }
     }
 
     /**
      * @param  list<string>  $keys  target keys
-     * @return list<\stdClass> load_id, row_no, space_id, legacy_key, outcome of all rows with one of them
+     * @return list<\stdClass> load_id, row_no, space_id, legacy_key, outcome of all rows of the entity with one of them
      */
-    public function withTargets(array $keys): array
+    public function withTargets(int $entity, array $keys): array
     {
-        return $keys === [] ? [] : DB::table('dry_rows')
-            ->where('dry_run_id', $this->run)
-            ->whereIn('target_key', $keys)
-            ->get(['load_id', 'item as row_no', 'space_id', 'legacy_key', 'was as outcome'])
+        return $keys === [] ? [] : DB::table('dry_rows as d')
+            ->join('loads as l', fn ($j) => $j->on('l.id', '=', 'd.load_id')->where('l.entity_id', $entity))
+            ->where('d.dry_run_id', $this->run)
+            ->whereIn('d.target_key', $keys)
+            ->get(['d.load_id', 'd.item as row_no', 'd.space_id', 'd.legacy_key', 'd.was as outcome'])
             ->all();
     }
 
@@ -158,7 +210,7 @@ final class DryRows
         $lines = '';
         foreach ($keys as $row => $key) {
             $lines .= BulkRows::line([
-                $this->run, $load, $row, $space, $key, null, Outcome::Pending->value, null, null, null, null,
+                $this->run, $load, $row, $space, $key, null, Outcome::Pending->value, null, null, null, null, null,
             ]);
         }
         BulkRows::loadNew(DB::connection(), 'dry_rows', self::COLUMNS, $lines);
@@ -194,20 +246,27 @@ final class DryRows
     /**
      * @param  array{int, int}|null  $after  load and row of the last line before
      * @param  string|null  $outcome  what they would become; null: anything
-     * @return list<\stdClass> load_id, row_no, legacy_key, was, outcome, field, value, message
+     * @param  string|null  $what  of a delta: those that were added, that change their record, that are gone
+     * @return list<\stdClass> load_id, row_no, legacy_key, was, outcome, changes in JSON, field, value, message
      */
-    public function page(?array $after, ?string $outcome, ?int $load, int $most): array
+    public function page(?array $after, ?string $outcome, ?int $load, int $most, ?string $what = null): array
     {
         return DB::table('dry_rows as d')
             ->leftJoin('dry_causes as c', 'c.id', '=', 'd.cause_id')
             ->where('d.dry_run_id', $this->run)
             ->when($outcome !== null, fn (Builder $q) => $q->where('d.outcome', $outcome))
             ->when($load !== null, fn (Builder $q) => $q->where('d.load_id', $load))
+            ->when($what === 'added', fn (Builder $q) => $q->whereNull('d.was'))
+            ->when($what === 'changed', fn (Builder $q) => $q->whereNotNull('d.changes'))
+            ->when($what === 'gone', fn (Builder $q) => $q->whereIn('d.outcome', LedgerReader::BESIDE))
             ->when($after !== null, fn (Builder $q) => $q->whereRaw('(d.load_id, d.item) > (?, ?)', $after))
             ->orderBy('d.load_id')
             ->orderBy('d.item')
             ->limit($most)
-            ->get(['d.load_id', 'd.item as row_no', 'd.legacy_key', 'd.was', 'd.outcome', 'c.code', 'c.field', 'c.value', 'c.message'])
+            ->get([
+                'd.load_id', 'd.item as row_no', 'd.legacy_key', 'd.was', 'd.outcome', 'd.changes', 'c.code', 'c.field', 'c.value',
+                'c.message',
+            ])
             ->all();
     }
 

@@ -23,7 +23,7 @@ final readonly class LedgerReader
     /** Outcomes of rows that stand on a record as they are. */
     public const STANDS = ['loaded', 'updated', 'unchanged', 'merged'];
 
-    private const BESIDE = ['gone', 'review', 'withdrawn'];
+    public const BESIDE = ['gone', 'review', 'withdrawn'];
 
     /** Outcomes of rows whose record may stand with older values. */
     public const OLDER = ['rejected', 'held', 'waived', 'excluded'];

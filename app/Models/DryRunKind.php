@@ -11,6 +11,9 @@ enum DryRunKind: string
     /** What loading again would take. */
     case Retry = 'retry';
 
+    /** What differs from what a round knows, as a delta would send it. */
+    case Delta = 'delta';
+
     /** The rows of a repair that is not made yet. */
     case Repair = 'repair';
 }

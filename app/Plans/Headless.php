@@ -201,14 +201,22 @@ final class Headless
      *
      * @throws \DomainException
      */
-    public function dry(Migration $migration, string $name, ?string $connection, array $parameters = [], array $without = []): DryRun
-    {
+    public function dry(
+        Migration $migration,
+        string $name,
+        ?string $connection,
+        array $parameters = [],
+        array $without = [],
+        ?Delta $delta = null,
+    ): DryRun {
         $out = $this->named($migration, $without);
         $round = $migration->rounds()->where('name', $name)->first();
         $queue = config('queue.default');
         config(['queue.default' => 'null']);
         try {
-            if ($round?->latestPass() !== null) {
+            if ($delta !== null) {
+                $run = DryRuns::ofDelta($round ?? throw new \DomainException("There is no round $name."), $delta, $out);
+            } elseif ($round?->latestPass() !== null) {
                 $run = DryRuns::ofRetry($round, $out);
             } else {
                 $target = $migration->targets()->when($connection !== null, fn ($q) => $q->where('name', $connection))->orderBy('id')
@@ -268,16 +276,16 @@ final class Headless
     }
 
     /**
-     * What a delta would find, by load; nothing where the round has had no pass, or one that is not finished.
+     * Records of rows delivered no more that a delta would remove; none where the round has had no pass, or one that is not finished.
      *
      * @param  list<string>  $without  names of loads that are left out
-     * @return list<array{load: string, added: int, changed: int, gone: int, untouched: int, to_map: int, would_remove: int}>
      */
-    public function foreseen(Migration $migration, string $name, array $without, Delta $delta): array
+    public function wouldRemove(Migration $migration, string $name, array $without, Delta $delta): int
     {
         $round = $migration->rounds()->where('name', $name)->first();
+        $out = $this->named($migration, $without);
 
-        return $round?->latestPass()?->state === PassState::Finished ? DeltaForeseen::of($round, $delta, $without) : [];
+        return $round?->latestPass()?->state === PassState::Finished ? DeltaForeseen::removals($round, $delta, $out) : 0;
     }
 
     /**

@@ -16,6 +16,7 @@ final readonly class DryRunFound
      * @param  list<array{load: int|null, name: string, outcome: string, title: string, field: string, n: int}>  $causes
      * @param  list<string>  $unforeseen
      * @param  list<string>  $failed  loads that could not be tried, and why
+     * @param  list<array<string, mixed>>|null  $delta  of a delta: what would be found and sent, by load
      */
     private function __construct(
         public int $tried,
@@ -25,6 +26,7 @@ final readonly class DryRunFound
         public array $unforeseen,
         public array $failed,
         private ?int $own,
+        public ?array $delta = null,
     ) {
     }
 
@@ -55,12 +57,16 @@ final readonly class DryRunFound
             $found['unforeseen'],
             $found['failed'],
             Proposals::of($run)?->load,
+            $found['delta'] ?? null,
         );
     }
 
     /** What would become of the rows, in a sentence or two. */
     public function says(): string
     {
+        if ($this->delta !== null) {
+            return self::saysOfDelta($this->delta);
+        }
         if ($this->tried === 0) {
             return 'There is no row to try.';
         }
@@ -81,6 +87,20 @@ final readonly class DryRunFound
         $says[] = $freed === 0 ? '' : number_format($freed).' of other loads would pass with them';
         $says[] = $others === 0 ? '' : number_format($others).' of other loads would fail for something else';
         $says[] = $this->same === 0 ? '' : number_format($this->same).' would be as they are';
+
+        return implode(', ', array_filter($says)).'.';
+    }
+
+    /** @param  list<array<string, mixed>>  $delta */
+    private static function saysOfDelta(array $delta): string
+    {
+        $n = fn (string $what) => (int) array_sum(array_column($delta, $what));
+        $says = [
+            Say::count($n('added'), 'row').' came', number_format($n('gone')).' are delivered no more',
+            Say::count($n('records_made'), 'record').' would be made', number_format($n('records_changed')).' changed',
+            $n('would_remove') === 0 ? '' : number_format($n('would_remove')).' removed unless something refers to them',
+            Say::count($n('untouched'), 'row').' '.($n('untouched') === 1 ? 'is' : 'are').' not touched',
+        ];
 
         return implode(', ', array_filter($says)).'.';
     }

@@ -19,7 +19,7 @@ final class HouseTest extends TestCase
      * In the ledger a reader of one table joins another where a question begins there.
      */
     private const ROW_TABLES = [
-        'staged_rows' => ['Staging/StagedRows', 'Freezing/RowNumbers', 'Ledger/DeltaBook'],
+        'staged_rows' => ['Staging/StagedRows', 'Freezing/RowNumbers', 'Ledger/DeltaBook', 'Ledger/DryDelta'],
         'column_values' => ['Staging/ColumnValues'],
         'take_changes' => ['Profiling/TakeChanges', 'Profiling/TakeComparison'],
         'key_rows' => ['Profiling/KeyFinder', 'Profiling/SharedKeys'],
@@ -29,7 +29,7 @@ final class HouseTest extends TestCase
         'outcomes' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/CauseTallies', 'Ledger/Links', 'Ledger/DueBook',
             'Ledger/WaiverBook', 'Ledger/DryTries', 'Ledger/PairBook', 'Ledger/RepairBook', 'Ledger/CauseReader',
-            'Ledger/BackOutBook', 'Ledger/DeltaBook',
+            'Ledger/BackOutBook', 'Ledger/DeltaBook', 'Ledger/DryDelta',
         ],
         'row_causes' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/CauseTallies', 'Ledger/CauseReader', 'Ledger/DueBook',
@@ -46,9 +46,9 @@ final class HouseTest extends TestCase
             'Ledger/WaiverBook', 'Ledger/DryTries', 'Ledger/CauseSet', 'Ledger/CauseTallies',
         ],
         'cause_tallies' => ['Ledger/CauseTallies', 'Ledger/CauseReader', 'Ledger/DueBook', 'Ledger/CauseSet'],
-        'dry_rows' => ['Ledger/DryRows', 'Ledger/DryTries'],
+        'dry_rows' => ['Ledger/DryRows', 'Ledger/DryTries', 'Ledger/DryDelta'],
         'answer_changes' => ['Decisions/AnswerChanges', 'Files/AnswerReader', 'Files/AnswerList', 'Files/PageAnswers'],
-        'dry_tries' => ['Ledger/DryTries', 'Ledger/DryRows'],
+        'dry_tries' => ['Ledger/DryTries', 'Ledger/DryRows', 'Ledger/DryDelta'],
         'dry_matches' => ['Ledger/DryMatches', 'Ledger/DryRows'],
         'links' => ['Ledger/Links', 'Ledger/RowList', 'Ledger/BackOutBook', 'Ledger/DeltaBook'],
         'match_entries' => ['Ledger/MatchEntries'],

@@ -3,15 +3,18 @@
 namespace Tests\Feature;
 
 use App\Deltas\Delta;
+use App\DryRuns\WorkOnDryRun;
 use App\Ledger\DeltaBook;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
+use App\Models\DryRun;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Pass;
 use App\Models\PassKind;
 use App\Models\Role;
 use App\Models\Round;
+use App\Models\WorkState;
 use App\Plans\Headless;
 use App\Reconciling\Proofs;
 use Illuminate\Support\Facades\Artisan;
@@ -340,8 +343,10 @@ final class DeltaTest extends TestCase
         [$code, $result] = $run(['--delta' => true, '--dry-run' => true]);
         self::assertSame(1, $code);
         self::assertEquals([
-            ['load' => 'Parties', 'added' => 1, 'changed' => 1, 'gone' => 2, 'untouched' => 1, 'to_map' => 1, 'would_remove' => 2],
-            ['load' => 'Boats', 'added' => 0, 'changed' => 0, 'gone' => 2, 'untouched' => 1, 'to_map' => 0, 'would_remove' => 2],
+            ['load' => 'Parties', 'added' => 1, 'changed' => 1, 'gone' => 2, 'untouched' => 1, 'to_map' => 1, 'would_remove' => 2,
+                'records_made' => 1, 'records_changed' => 1, 'fields' => ['name' => 1]],
+            ['load' => 'Boats', 'added' => 0, 'changed' => 0, 'gone' => 2, 'untouched' => 1, 'to_map' => 0, 'would_remove' => 2,
+                'records_made' => 0, 'records_changed' => 0, 'fields' => []],
         ], $result['dry_run']['loads']);
         self::assertSame([1 => 'Abel', 2 => 'Bede', 3 => 'Cole', 4 => 'Dunn'], $this->parties());
         foreach ([null, '3'] as $said) {
@@ -401,6 +406,32 @@ final class DeltaTest extends TestCase
         self::assertSame(0, DB::table('values_before')->where('pass_id', $pass->id)->count());
         $this->backOut(2);
         self::assertSame(1, $this->load0('Parties')->extract->takes()->find(DB::table('round_loads')->value('take_id'))?->number);
+    }
+
+    public function test_a_dry_run_says_what_it_would_do_and_its_rows_can_be_opened(): void
+    {
+        $this->begin(['gone' => 'keep', 'others' => 'keep', 'fields' => ['name' => 'name', 'mail' => 'name']], ['gone' => 'remove']);
+        DB::table(self::otherDatabase().'.party')->where('id', 2)->update(['name' => 'by hand']);
+        $this->deliver(['1' => 'Abel two', '2' => 'Bede two', '3' => 'Cole', '5' => 'Eads'], ['7' => ['Tern', '5'], '8' => ['Skua', '99']]);
+        $this->get("/m/{$this->migration->id}/runs")->assertReads('Dry run');
+        $this->post("/m/{$this->migration->id}/dry-runs", ['delta' => 1])->assertSessionMissing('refused');
+        $run = DryRun::query()->firstOrFail();
+        (new WorkOnDryRun($run->id))->handle();
+        self::assertSame(WorkState::Done, $run->refresh()->state, (string) $run->error);
+        $at = "/m/{$this->migration->id}/dry-runs/$run->id";
+        $this->get($at)->assertReads('1 row came, 2 are delivered no more, 1 record would be made, 3 changed, '
+            .'1 removed unless something refers to them, 1 row is not touched.');
+        $boats = $this->load0('Boats')->id;
+        $this->get("$at?load=$boats&what=changed")->assertReads('owner: 1 becomes (new '.$this->load0('Parties')->id.'.5)')
+            ->assertDontSee('Skua');
+        $this->get("$at?what=changed")->assertReads('name: Abel becomes Abel two')->assertReads('mail: Bede becomes Bede two')
+            ->assertDontSee('by hand');
+        $this->get("$at?what=gone")->assertSee('>4<', false)->assertDontSee('Abel');
+        $this->get("$at?what=added")->assertSee('>5<', false)->assertDontSee('Abel');
+        $pass = $this->delta();
+        self::assertSame([null, []], [$pass->compared['because'], $pass->compared['kinds']]);
+        // The one who failed keeps its record, and is in the way of nobody.
+        self::assertSame(['Tern' => 5, 'Skua' => 2], $this->boats());
     }
 
     public function test_what_others_changed_is_told_when_it_is_written_over(): void

@@ -42,13 +42,10 @@ final class Run extends Command
             $this->freeze($headless, $migration, $plan->name);
             $headless->checkColumns($migration, $plan);
             $delta = $this->delta();
-            if ($delta !== null && $this->option('dry-run')) {
-                return $this->foreseen($headless->foreseen($migration, $asked[0], $this->without(), $delta));
-            }
             if ($this->option('dry-run')) {
-                return $this->dry($headless->dry($migration, ...$asked, without: $this->without()));
+                return $this->dry($headless->dry($migration, ...$asked, without: $this->without(), delta: $delta));
             }
-            $delta === null ? null : $this->confirmed($headless->foreseen($migration, $asked[0], $this->without(), $delta));
+            $delta === null ? null : $this->confirmed($headless->wouldRemove($migration, $asked[0], $this->without(), $delta));
             $round = $headless->run(
                 $migration,
                 ...$asked,
@@ -101,8 +98,31 @@ final class Run extends Command
             'tried' => $run->found['tried'], 'as_they_are' => $run->found['same'], 'rows' => $rows, 'causes' => $causes,
             'unforeseen' => $run->found['unforeseen'], 'not_tried' => $run->found['failed'],
         ]];
+        $delta = $run->found['delta'] ?? null;
+        if ($delta !== null) {
+            $loads = array_map($this->ofDelta(...), $delta);
+            $result['dry_run']['loads'] = $loads;
+            // What would be as it is needs nobody: there it is all that was to be done.
+            $open = $open > 0 || $rows !== [] ? 1 : 0;
+
+            return $this->deliver($result) ? (int) ($open + count($run->found['failed']) > 0) : 2;
+        }
 
         return $this->deliver($result) ? (int) ($open + $run->found['same'] + count($run->found['failed']) > 0) : 2;
+    }
+
+    /**
+     * @param  array<string, mixed>  $of  what a delta would do of one load
+     * @return array<string, mixed> as it is delivered
+     */
+    private function ofDelta(array $of): array
+    {
+        $n = fn (string $what) => (int) ($of[$what] ?? 0);
+        $this->say("$of[load]: {$n('added')} added, {$n('changed')} changed, {$n('gone')} gone, {$n('untouched')} untouched; "
+            ."{$n('records_made')} records made, {$n('records_changed')} changed"
+            .($n('would_remove') > 0 ? ", {$n('would_remove')} removed unless something refers to them" : ''));
+
+        return ['fields' => (object) $of['fields']] + array_diff_key($of, ['id' => 0]);
     }
 
     /** @return list<string> */
@@ -111,31 +131,9 @@ final class Run extends Command
         return array_values(array_map(strval(...), (array) $this->option('without')));
     }
 
-    /**
-     * @param  list<array<string, int|string>>  $loads  as foreseen
-     * @return int 0 where nothing would be done
-     */
-    private function foreseen(array $loads): int
+    /** @throws \DomainException unless the number of records a delta would remove was said */
+    private function confirmed(int $n): void
     {
-        foreach ($loads as $of) {
-            $this->say("$of[load]: $of[added] added, $of[changed] changed, $of[gone] gone, $of[untouched] untouched; "
-                ."$of[to_map] to be mapped"
-                .($of['would_remove'] > 0 ? ", $of[would_remove] records removed unless something refers to them" : ''));
-        }
-        $isNothing = array_sum(array_column($loads, 'added')) + array_sum(array_column($loads, 'gone'))
-            + array_sum(array_column($loads, 'to_map')) === 0;
-
-        return $this->deliver(['dry_run' => ['loads' => $loads]]) ? (int) ! $isNothing : 2;
-    }
-
-    /**
-     * @param  list<array<string, int|string>>  $loads  as foreseen
-     *
-     * @throws \DomainException unless the number of records a delta would remove was said
-     */
-    private function confirmed(array $loads): void
-    {
-        $n = (int) array_sum(array_column($loads, 'would_remove'));
         $said = $this->option('confirm-remove');
         if ($n > 0 && (string) $n !== $said) {
             throw new \DomainException(Amount::of($n, 'record')." of rows delivered no more would be removed: write --confirm-remove=$n."

@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Deltas\Delta;
 use App\DryRuns\DryRuns;
 use App\Ledger\DryRows;
 use App\Ledger\Only;
@@ -29,9 +30,11 @@ final class DryRunsController extends Controller
         $after = preg_match('/^(\d{1,9}):(\d{1,10})$/', (string) $request->query('after'), $m) === 1 ? [(int) $m[1], (int) $m[2]] : null;
         $outcome = is_string($request->query('outcome')) ? $request->query('outcome') : null;
         $load = $request->integer('load') ?: null;
-        $rows = $dryRun->isGoing() ? [] : (new DryRows($dryRun->id))->page($after, $outcome, $load, self::ROWS + 1);
+        $what = in_array($request->query('what'), ['added', 'changed', 'gone'], true) ? $request->query('what') : null;
+        $rows = $dryRun->isGoing() ? [] : (new DryRows($dryRun->id))->page($after, $outcome, $load, self::ROWS + 1, $what);
         $last = count($rows) > self::ROWS ? $rows[self::ROWS - 1] : null;
 
+        $next = $last === null ? null : "$last->load_id:$last->row_no";
         $found = DryRunFound::of($dryRun, $page);
         $tables = new DryRunTables($request);
 
@@ -41,15 +44,19 @@ final class DryRunsController extends Controller
             'found' => $found,
             'moves' => $found === null ? null : $tables->moves($found),
             'causes' => $found === null ? null : $tables->causes($found),
+            'counted' => DryRunTables::OF_LOADS,
+            'loads' => $found === null || $found->delta === null ? null : $tables->loads($found->delta),
             'proposed' => Proposals::of($dryRun),
             'rows' => array_slice($rows, 0, self::ROWS),
             'outcome' => $outcome,
+            'what' => $what,
             'load' => $load,
-            'next' => $last === null ? null : "$last->load_id:$last->row_no",
+            'next' => $next,
+            'query' => http_build_query(array_filter(['load' => $load, 'outcome' => $outcome, 'what' => $what, 'after' => $next])),
         ]);
     }
 
-    /** A whole pass: the first of a round that is not begun, or loading again. */
+    /** A whole pass: the first of a round that is not begun, loading again, or a delta. */
     public function store(Request $request, Migration $migration, Rounds $rounds): RedirectResponse
     {
         $this->authorize('work', $migration);
@@ -60,10 +67,14 @@ final class DryRunsController extends Controller
             'without' => 'nullable|array|max:1000',
             'without.*' => 'integer',
             'again' => 'nullable|boolean',
+            'delta' => 'nullable|boolean',
         ]);
         $without = array_values(array_map(intval(...), $data['without'] ?? []));
         try {
-            if ($request->boolean('again')) {
+            if ($request->boolean('delta')) {
+                $round = Page::of($migration, 'runs')->round ?? abort(404);
+                $run = DryRuns::ofDelta($round, new Delta($request->boolean('full'), $request->boolean('keep_takes')));
+            } elseif ($request->boolean('again')) {
                 $round = Page::of($migration, 'runs')->round ?? abort(404);
                 $page = Page::of($migration, 'runs');
                 $without = $page->leftOut($request->boolean('all'), $request->string('entity')->toString());

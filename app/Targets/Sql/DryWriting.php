@@ -50,7 +50,7 @@ final readonly class DryWriting implements Writing
         foreach ($records as $row => $record) {
             $answers[$row] = isset($refused[$row])
                 ? new Answer($row, Done::Refused, null, $refused[$row])
-                : $this->taken($byRow[$row], $record);
+                : $this->taken($byRow[$row], $record, $now[(string) $byRow[$row]->targetKey] ?? []);
         }
 
         return array_map(fn (Order $o) => $answers[$o->row], $orders);
@@ -66,13 +66,18 @@ final readonly class DryWriting implements Writing
         $this->dry->drop();
     }
 
-    /** @param  array<string, string|null>  $record */
-    private function taken(Order $order, array $record): Answer
+    /**
+     * @param  array<string, string|null>  $record
+     * @param  array<string, string|null>  $before  as it is, where it is there
+     */
+    private function taken(Order $order, array $record, array $before): Answer
     {
         $key = $order->targetKey ?? Provisional::of($this->stretch->load, $order->row);
         $this->dry->put($this->entity, $key, $record, $order->targetKey === null);
 
-        return new Answer($order->row, $order->targetKey === null ? Done::Created : Done::Changed, $key);
+        return $order->targetKey === null
+            ? new Answer($order->row, Done::Created, $key)
+            : new Answer($order->row, Done::Changed, $key, null, array_intersect_key($before, $this->entity->writable()));
     }
 
     /**

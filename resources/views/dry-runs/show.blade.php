@@ -47,6 +47,31 @@
       @if ($found->unforeseen)
         <p class="note">Only writing shows what these do: {{ implode('; ', $found->unforeseen) }}.</p>
       @endif
+      @if ($loads)
+        <h2 class="mt-3">By load</h2>
+        <x-table :table="$loads" label="What a delta would find and send" empty="No load.">
+          @foreach ($loads->rows() as $of)
+            <tr>
+              <td>{{ $of['load'] }}</td>
+              @foreach ($counted as $key => $opens)
+                <td class="n">
+                  @if ($opens && ($of[$key] ?? 0) > 0)
+                    <a
+                      href="{{ $at }}?load={{ $of['id'] }}&what={{ $opens }}#rows">{{ number_format($of[$key]) }}</a>
+                  @else
+                    {{ number_format($of[$key] ?? 0) }}
+                  @endif
+                </td>
+              @endforeach
+              <td>
+                @foreach ($of['fields'] as $field => $n)
+                  {{ $field }} <span class="quiet">{{ number_format($n) }}</span>{{ $loop->last ? '' : ',' }}
+                @endforeach
+              </td>
+            </tr>
+          @endforeach
+        </x-table>
+      @endif
       <div class="grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6 mt-3">
         <div>
           <h2>What would be otherwise</h2>
@@ -61,7 +86,11 @@
                     <span class="quiet">not worked on</span>
                   @endif
                 </td>
-                <td class="whitespace-nowrap"><x-outcome :outcome="$move['outcome']" /></td>
+                <td class="whitespace-nowrap"><x-outcome :outcome="$move['outcome']" />
+                  @if ($move['was'] === $move['outcome'])
+                    <span class="quiet">otherwise</span>
+                  @endif
+                </td>
                 <td class="n"><a
                     href="{{ $at }}?load={{ $move['load'] }}&outcome={{ $move['outcome'] }}#rows">{{ number_format($move['n']) }}</a>
                 </td>
@@ -85,9 +114,10 @@
       </div>
       @if ($rows)
         <h2 id="rows" class="mt-4">The rows
-          @if ($load || $outcome)
-            <small class="quiet">{{ $load ? $page->all()->get($load)?->name : '' }} {{ $outcome }} <a
-                class="linkish" href="{{ $at }}#rows">all of them</a></small>
+          @if ($load || $outcome || $what)
+            <small class="quiet">{{ $load ? $page->all()->get($load)?->name : '' }} {{ $outcome }}
+              {{ ['added' => 'that came', 'changed' => 'whose record would change', 'gone' => 'delivered no more'][$what] ?? '' }}
+              <a class="linkish" href="{{ $at }}#rows">all of them</a></small>
           @endif
         </h2>
         <table class="sheet" aria-label="Rows">
@@ -111,14 +141,16 @@
                 <td>{{ $row->message }} @if ($row->value !== null)
                     <x-raw :value="$row->value" />
                   @endif
+                  @foreach (json_decode($row->changes ?? '[]', true) as $field => [$now, $then])
+                    <div>{{ $field }}: <x-raw :value="$now" /> becomes <x-raw :value="$then" /></div>
+                  @endforeach
                 </td>
               </tr>
             @endforeach
           </tbody>
         </table>
         @if ($next)
-          <p class="mt-1"><a class="btn small"
-              href="{{ $at }}?{{ http_build_query(array_filter(['load' => $load, 'outcome' => $outcome, 'after' => $next])) }}#rows"
+          <p class="mt-1"><a class="btn small" href="{{ $at }}?{{ $query }}#rows"
               rel="next">Next rows</a></p>
         @endif
       @endif

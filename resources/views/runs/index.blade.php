@@ -131,6 +131,8 @@
           <x-confirm id="delta-current" />
         @endif
         <button class="btn main" @disabled($pass->isGoing() || $pass->canResume())>Run a delta</button>
+        <button class="btn" formaction="/m/{{ $page->migration->id }}/dry-runs" name="delta" value="1"
+          @disabled($pass->isGoing() || $pass->canResume()) title="Says what it would find and send; nothing is written">Dry run</button>
         <span class="quiet">What came, changed and went is sent, and what newer rules make of rows; the rest is left
           as it is.</span>
       </form>
@@ -175,7 +177,9 @@
         </div>
       @endif
       @if (session('inUse'))
-        <p class="mt-2"><label class="row"><input type="checkbox" name="anyway" value="1"> The records that are
+        <p class="mt-2"><label class="row"><input type="checkbox" name="anyway" value="1"> The records
+            that
+            are
             there
             already are meant to be there</label></p>
       @endif
