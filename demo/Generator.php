@@ -88,6 +88,8 @@ final class Generator
             ),
         );
 
+        (new SecondDelivery($this->scale, $this->seed, $this->out, $this->key, $this->parties))->write();
+
         return array_map(fn ($l) => $l['outcomes'], $this->key->loads);
     }
 

@@ -65,8 +65,9 @@ final readonly class DryDelta
         $left = $policy === GonePolicy::Remove ? '' : ' AND o.outcome NOT IN '.self::BESIDE;
         DB::insert(
             "INSERT INTO dry_rows (dry_run_id, load_id, item, space_id, legacy_key, stands, outcome, target_key, was)
-            SELECT ?, o.load_id, o.item, o.space_id, o.legacy_key, o.stands, IF(o.target_key IS NULL, 'withdrawn', '$becomes'),
-                o.target_key, o.outcome
+            SELECT ?, o.load_id, o.item, o.space_id, o.legacy_key, IF(o.outcome = 'merged', NULL, o.stands),
+                IF(o.target_key IS NULL OR o.outcome IN ('merged', 'removed'), 'withdrawn', '$becomes'),
+                IF(o.outcome IN ('merged', 'removed'), NULL, o.target_key), o.outcome
             FROM outcomes o FORCE INDEX (PRIMARY)
             LEFT JOIN staged_rows b FORCE INDEX (PRIMARY) ON b.take_id = ? AND b.row_no = o.item
             WHERE o.lane_id = ? AND o.load_id = ? AND b.row_no IS NULL AND NOT (o.outcome = 'withdrawn' AND o.target_key IS NULL)$left",

@@ -175,8 +175,9 @@ final class LedgerWriter
      */
     public function leave(int $lane, int $load, array $items, GonePolicy $policy, int $by): void
     {
+        // The record of one that was merged is another row's: it loses its line alone.
         $stand = $this->lines($lane, $load)->whereIntegerInRaw('outcomes.item', $items)->whereNotNull('outcomes.target_key')
-            ->where('outcomes.outcome', '<>', Outcome::Removed->value)
+            ->whereNotIn('outcomes.outcome', [Outcome::Removed->value, Outcome::Merged->value])
             ->pluck('outcomes.item')->map(fn ($n) => (int) $n)->all();
         $this->become($lane, $load, $stand, match ($policy) {
             GonePolicy::Keep => Outcome::Gone,
@@ -185,7 +186,8 @@ final class LedgerWriter
             GonePolicy::Remove => Outcome::Withdrawn,
         }, $by);
         $rest = array_values(array_diff($items, $stand));
-        $this->become($lane, $load, $rest, Outcome::Withdrawn, $by);
+        DeltaBook::move($by, $lane, $load, $rest);
+        $this->become($lane, $load, $rest, Outcome::Withdrawn, $by, true);
         (new Links($lane))->forget($load, $rest);
     }
 

@@ -2,11 +2,15 @@
 
 namespace Tests\Feature;
 
+use App\Deltas\Delta;
+use App\DryRuns\DryRuns;
+use App\DryRuns\WorkOnDryRun;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Models\Load;
 use App\Models\PassKind;
 use App\Models\Round;
+use App\Plans\Headless;
 use App\Reconciling\Proofs;
 use App\Reconciling\Report;
 use Baggage\Core\Rows\Outcome;
@@ -128,6 +132,58 @@ final class DemoTest extends TestCase
         self::assertSame([-1, 0], [$proof->otherOrigin, $proof->targetGap()]);
         self::assertFalse($proof->holds());
         self::assertFalse((new Report)->of($round)['accounted']);
+    }
+
+    public function test_the_second_delivery_comes_out_as_planted_and_is_taken_back(): void
+    {
+        [$migration, $round] = $this->loadedDemo();
+        $before = $this->targetSums();
+        $key = json_decode((string) file_get_contents(self::demo().'/second/answer-key.json'), true);
+        $headless = $this->app->make(Headless::class);
+        $headless->freeze($migration, self::demo().'/second/plan.yaml', fn () => null);
+        $run = DryRuns::ofDelta($round, new Delta);
+        (new WorkOnDryRun($run->id))->handle();
+        $said = array_column($run->refresh()->found['delta'] ?? [], null, 'load');
+        $rounds = $this->app->make(Rounds::class);
+        $pass = $rounds->pass($round, PassKind::Delta, delta: new Delta);
+        PassRunner::of($pass, 0)->work();
+        self::assertSame(['finished', null], [$pass->refresh()->state->value, $pass->error]);
+        self::assertSame([null, []], [$pass->compared['because'], $pass->compared['kinds']]);
+        $report = (new Report)->of($round->refresh());
+        $did = array_column((new Report)->delta($round), null, 'load');
+        self::assertSame([true, true], [$report['accounted'], $report['proofs_hold']]);
+        foreach ($report['loads'] as $load) {
+            [$name, $planted] = [$load['load'], $key['loads'][$load['load']]];
+            self::assertSame([$planted['rows'], $planted['older']], [$load['feed_rows'], $load['older']], $name);
+            self::assertEquals(array_filter($planted['outcomes']), array_filter($load['outcomes']), $name);
+            foreach (['added', 'gone', 'changed'] as $what) {
+                self::assertSame([$planted[$what], $planted[$what]], [$did[$name][$what], $said[$name][$what]], "$name $what");
+            }
+            self::assertSame([$planted['removed'], $planted['removed']], [$did[$name]['removed'], $said[$name]['would_remove']], $name);
+            self::assertSame($planted['records_changed'], $said[$name]['records_changed'], $name);
+        }
+        foreach ($report['links'] as $link) {
+            $links = ['made' => $link['made'], 'waiting' => $link['waiting']];
+            self::assertSame($key['links']["$link[load].$link[field]"], $links, "$link[load].$link[field]");
+        }
+        $back = $rounds->backOut($round, $pass->number);
+        PassRunner::of($back, 0)->work();
+        self::assertSame(['finished', null, 0], [$back->refresh()->state->value, $back->error, $back->left_records]);
+        self::assertSame($before, $this->targetSums());
+        self::assertTrue((new Report)->of($round->refresh())['proofs_hold']);
+    }
+
+    /** @return array<string, string> table of the target → what it says, by the database's own checksum */
+    private function targetSums(): array
+    {
+        $sums = [];
+        foreach ($this->targetRows('SHOW TABLES') as [$table]) {
+            if (! str_starts_with($table, 'baggage')) {
+                $sums[$table] = $this->targetRows("CHECKSUM TABLE `$table`")[0][1];
+            }
+        }
+
+        return $sums;
     }
 
     public function test_a_second_round_has_its_own_figures(): void
