@@ -116,7 +116,9 @@ final class SecondDelivery
         $merged = array_keys($this->key->loads[$load]['exceptions']['merged'] ?? []);
         unset($rows[$merged[$this->random->getInt(0, count($merged) - 1)]]);
         $this->gone($load, 1, 'withdrawn', 'merged');
-        array_unshift($rows, ['C9001', 'Ada Ontop', 'private', 'ontop@post.example', '', '1 Top Lane', 'OS7 9001', 'Inverlee', 'GB', '0,00']);
+        array_unshift($rows, [
+            'C9001', 'Ada Ontop', 'private', 'ontop@post.example', '', '1 Top Lane', 'OS7 9001', 'Inverlee', 'GB', '0,00',
+        ]);
         $this->added($load, 1);
         $this->put('OF/contacts.csv', ';', 'UTF-8', $header, $rows);
     }
@@ -133,7 +135,9 @@ final class SecondDelivery
         }
         $this->gone('Vessels', 2, 'review');
         for ($i = 1, $n = $this->scaled(5); $i <= $n; $i++) {
-            $rows[] = ["CR-6000$i", "Newbuild $i", "nb $i", $this->owner(), 'YT', '01/05/2014', '30', '1,50', '', '', (string) (95_000 + $i)];
+            $rows[] = [
+                "CR-6000$i", "Newbuild $i", "nb $i", $this->owner(), 'YT', '01/05/2014', '30', '1,50', '', '', (string) (95_000 + $i),
+            ];
         }
         $this->added('Vessels', $n);
         $this->put('BB/craft.txt', ',', 'WINDOWS-1252', $header, $rows);
@@ -390,9 +394,9 @@ final class SecondDelivery
         while (($cells = fgetcsv($file, 0, $delimiter, '"', '')) !== false) {
             $rows[] = array_map(strval(...), $cells);
         }
-        $header = (array) array_shift($rows);
+        $header = array_shift($rows) ?? [];
 
-        return [array_values($header), $rows === [] ? [] : array_combine(range(1, count($rows)), $rows)];
+        return [$header, $rows === [] ? [] : array_combine(range(1, count($rows)), $rows)];
     }
 
     /**
