@@ -40,13 +40,9 @@ final readonly class Together
             if ($kept['parts'] === []) {
                 throw new \DomainException("$kept[name] is still being looked into. Wait a moment, then freeze them.");
             }
-            foreach ($kept['parts'] as $at => $part) {
-                $decided = $kept['decided'][$at] ?? null;
-                if (($part->settings === null && $decided === null) || ($part->refused !== null && $decided === null)) {
-                    continue;
-                }
-                $name = $decided['name'] ?? mb_substr(str_replace('/', '-', $part->name), 0, 100);
-                $extract = $source->extracts()->firstOrNew(['name' => $name]);
+            $next = NextDelivery::of($source, $kept['name'], $kept['parts'], $kept['decided']);
+            foreach ($next->tables as ['part' => $part, 'extract' => $extract, 'settings' => $settings]) {
+                $name = $extract->name;
                 $other = $seen[mb_strtolower($name)] ?? null;
                 if ($other !== null) {
                     throw new \DomainException("$kept[name] and $other would both be the extract $name. Give one of them another name.");
@@ -55,17 +51,23 @@ final readonly class Together
                     throw new \DomainException("The extract $name is being read right now.");
                 }
                 $seen[mb_strtolower($name)] = $kept['name'];
-                $like = $extract->exists && $part->isLike($extract) ? $extract->settings() : $part->settings;
-                $plan[] = [
-                    'file' => (string) $id,
-                    'part' => $part,
-                    'extract' => $extract,
-                    'settings' => $decided['settings'] ?? $like ?? throw new \DomainException("$kept[name] cannot be read."),
-                ];
+                $plan[] = ['file' => (string) $id, 'part' => $part, 'extract' => $extract, 'settings' => $settings];
             }
         }
 
         return $plan;
+    }
+
+    /** What of them is not frozen, in words; empty where all is. */
+    public function leaves(Source $source): string
+    {
+        $says = [];
+        foreach ($this->files as $kept) {
+            $said = NextDelivery::of($source, $kept['name'], $kept['parts'], $kept['decided'])->says();
+            $says[] = $said === '' ? '' : " $kept[name]:$said";
+        }
+
+        return implode('', $says);
     }
 
     /** The file after this one, or null where it is the last. */

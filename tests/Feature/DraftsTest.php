@@ -113,5 +113,41 @@ final class DraftsTest extends TestCase
         $send($ids[1], 'owners', 'all')->assertRedirect($at)->assertSessionHas('told');
         $rows = $source->extracts()->with('take')->get()->mapWithKeys(fn ($e) => [$e->name => $e->take?->rows])->all();
         self::assertEquals(['people' => 1, 'owners' => 2], $rows);
+        // The next delivery is known by the names of its files.
+        $first = $this->post("$at/upload", ['source' => $source->id, 'file' => [
+            $file('owners.csv', "no;name\n7;Ann\n8;Bo\n9;Cy\n"), $file('ships.csv', "no;name\n1;Skarv\n2;Tern\n"),
+        ]])->assertRedirect()->headers->get('Location');
+        $page = (string) $this->get($first)->getContent();
+        preg_match_all('~sources/upload/([0-9a-f-]{36})"~', $page, $ids);
+        $this->get("$at/upload/".array_values(array_unique($ids[1]))[1])->assertSee('value="people"', false);
+        $send(basename((string) $first), 'owners', 'all')->assertRedirect($at)->assertSessionHas('told');
+        $rows = $source->extracts()->with('take')->get()->mapWithKeys(fn ($e) => [$e->name => $e->take?->rows])->all();
+        self::assertEquals(['people' => 2, 'owners' => 3], $rows);
+    }
+
+    public function test_the_next_delivery_of_a_file_is_of_the_tables_that_were_read_of_it(): void
+    {
+        $source = $this->migration->sources()->firstOrFail();
+        $this->actingAs($this->user(Role::Lead));
+        $at = "/m/{$this->migration->id}/sources";
+        $send = function (string $sql) use ($source, $at): string {
+            @unlink($path = self::work('next').'.sqlite');
+            (new \PDO("sqlite:$path"))->exec($sql);
+            $file = UploadedFile::fake()->createWithContent('old.sqlite', (string) file_get_contents($path));
+
+            return (string) $this->post("$at/upload", ['source' => $source->id, 'file' => [$file]])->assertRedirect()->headers->get('Location');
+        };
+        $tables = 'CREATE TABLE a (n TEXT); INSERT INTO a VALUES (1); CREATE TABLE b (n TEXT); INSERT INTO b VALUES (1), (2);';
+        $first = $send($tables);
+        $this->post($first, ['name' => 'piers', 'part' => 1, 'reader' => ['kind' => 'database', 'table' => 'b']])->assertSessionHas('told');
+        $this->post($first.'/forget');
+        $next = $send($tables.'INSERT INTO b VALUES (3);');
+        $this->get("$next?part=1")->assertOk()->assertSee('value="piers"', false);
+        $this->post($next, ['all' => 1])->assertSessionHas('told', fn ($t) => str_contains($t, 'Not read before, and left aside: a.'));
+        self::assertSame(['piers'], $source->extracts()->pluck('name')->all());
+        self::assertSame([2, 3], $source->extracts()->firstOrFail()->takes()->orderBy('number')->pluck('rows')->all());
+        $next = $send('CREATE TABLE a (n TEXT); INSERT INTO a VALUES (1);');
+        $this->post($next, ['all' => 1])->assertSessionHas('refused', fn ($t) => str_contains($t, 'Not in it any more: piers.'));
+        self::assertSame(['piers'], $source->extracts()->pluck('name')->all());
     }
 }

@@ -4,6 +4,7 @@ namespace App\Http\Controllers;
 
 use App\Freezing\FreezeTake;
 use App\Freezing\Incoming;
+use App\Freezing\NextDelivery;
 use App\Freezing\Room;
 use App\Freezing\Together;
 use App\Looking\LookGoing;
@@ -80,7 +81,7 @@ final class UploadController extends Controller
         $part = $kept['parts'][$at] ?? abort(404);
         $rows = in_array($request->integer('rows'), Say::PREVIEWED, true) ? $request->integer('rows') : Say::PREVIEWED[0];
         $error = null;
-        $known = $source->extracts()->where('name', $part->name)->first();
+        $known = NextDelivery::before($source, $kept['name'], $part);
         $decided = $kept['decided'][$at] ?? null;
         // The next delivery of the same file is read as the last one was.
         $settings = $decided['settings']
@@ -95,7 +96,7 @@ final class UploadController extends Controller
         $data = compact('migration', 'upload', 'kept', 'at', 'part', 'source', 'settings', 'known', 'preview', 'rows') + [
             'error' => $error ?? $preview['error'],
             'encodings' => Encoding::names(),
-            'name' => $decided['name'] ?? str_replace('/', '-', $part->name),
+            'name' => $decided['name'] ?? $known->name ?? NextDelivery::name($part),
             'room' => Room::saidOf($part),
             'together' => Together::of($this->incoming, $kept['together']),
         ];
@@ -168,6 +169,7 @@ final class UploadController extends Controller
         } catch (\DomainException $e) {
             return back()->withInput()->with('refused', "Nothing was frozen. {$e->getMessage()}");
         }
+        $left = $together->leaves($source);
         $paths = [];
         foreach ($plan as ['file' => $id, 'extract' => $extract, 'settings' => $settings]) {
             $paths[$id] ??= $this->incoming->toVault($id);
@@ -176,7 +178,7 @@ final class UploadController extends Controller
 
         return redirect("/m/$migration->id/sources")->with(
             'told',
-            Say::count(count($plan), 'table is', 'tables are').' being frozen, of '.Say::count(count($paths), 'file').'.',
+            Say::count(count($plan), 'table is', 'tables are').' being frozen, of '.Say::count(count($paths), 'file').'.'.$left,
         );
     }
 
@@ -188,22 +190,19 @@ final class UploadController extends Controller
         array $kept,
         string $upload,
     ): RedirectResponse {
+        $next = NextDelivery::of($source, $kept['name'], $kept['parts']);
+        if ($next->tables === []) {
+            return back()->with('refused', "Nothing of $kept[name] was frozen.".$next->says());
+        }
         $path = $this->incoming->toVault($upload);
         $n = 0;
         $busy = [];
-        foreach ($kept['parts'] as $part) {
-            $extract = $source
-                ->extracts()
-                ->firstOrNew(['name' => mb_substr(str_replace('/', '-', $part->name), 0, 100)]);
-            if ($part->settings === null || $part->refused !== null) {
-                continue;
-            }
+        foreach ($next->tables as ['extract' => $extract, 'settings' => $settings]) {
             if (self::busy($extract)) {
                 $busy[] = $extract->name;
 
                 continue;
             }
-            $settings = $extract->exists && $part->isLike($extract) ? $extract->settings() : $part->settings;
             $this->take($request, $migration, $source, $extract, $settings, $path, $kept['name']);
             $n++;
         }
@@ -211,7 +210,7 @@ final class UploadController extends Controller
         return redirect("/m/$migration->id/sources")->with(
             'told',
             Say::count($n, 'table')." of $kept[name] are being frozen."
-                .($busy === [] ? '' : ' Being read already: '.implode(', ', $busy).'.'),
+                .($busy === [] ? '' : ' Being read already: '.implode(', ', $busy).'.').$next->says(),
         );
     }
 
