@@ -54,7 +54,7 @@
             <tr>
               <td>{{ $of['load'] }}</td>
               @foreach ($counted as $key => $opens)
-                <td class="n">
+                <td @class(['n', 'zero' => ($of[$key] ?? 0) === 0])>
                   @if ($opens && ($of[$key] ?? 0) > 0)
                     <a
                       href="{{ $at }}?load={{ $of['id'] }}&what={{ $opens }}#rows">{{ number_format($of[$key]) }}</a>
