@@ -20,6 +20,8 @@ use App\Staging\StagedRows;
 use Baggage\Core\Crosswalks\LegacyKey;
 use Baggage\Core\Loading\Due;
 use Baggage\Core\Loading\PlanVersion;
+use Baggage\Core\Loading\TargetRecords;
+use Baggage\Core\Loading\TargetUnavailable;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Mapping\GonePolicy;
 use Illuminate\Support\Facades\DB;
@@ -33,6 +35,9 @@ final readonly class DeltaStart
     private const STRETCH = 50_000;
 
     private const AT_ONCE = 5_000;
+
+    /** Of a question to the target. */
+    private const KEYS = 500;
 
     private function __construct(
         private Pass $pass,
@@ -160,19 +165,34 @@ final readonly class DeltaStart
     }
 
     /**
-     * Whether keys the rows of a load may refer to lead elsewhere since the pass began: then all of them are mapped anew.
+     * Rows that stand on records which refer to others whose keys lead elsewhere since the pass began are mapped anew; of a load that
+     * finds its records by key those that found one of these.
      *
-     * @throws DefinitionError
+     * @throws DefinitionError|TargetUnavailable
      */
-    public function followParents(PassLoad $progress): void
+    public function followParents(PassLoad $progress, TargetRecords $records): void
     {
         $load = $this->plan->load($progress->load_id);
-        $entities = array_filter(array_map(fn ($field) => $field->refers, $load->entity->fields), is_string(...));
-        if ($load->reads()) {
-            $entities[] = $load->entity->name;
+        $book = new DeltaBook($progress, $this->pass->lane_id);
+        $children = new Children($records, $load, $this->plan->order()->deferredFields($load->entity->name));
+        foreach ($children->parents() as $entity) {
+            foreach ($this->moved($entity) as $keys) {
+                foreach ($children->of($entity, $keys) as $found) {
+                    $book->onRecords($found);
+                }
+            }
         }
-        if (DeltaBook::hasMoved($this->pass->id, $this->spaces->among(array_values(array_unique($entities)), null))) {
-            (new DeltaBook($progress, $this->pass->lane_id))->all();
+        foreach ($load->reads() ? $this->moved($load->entity->name) : [] as $keys) {
+            $book->onRecords($keys);
+        }
+    }
+
+    /** @return \Generator<int, non-empty-list<string>> target keys that keys of an entity led to before */
+    private function moved(string $entity): \Generator
+    {
+        $spaces = $this->spaces->among([$entity], null);
+        for ($after = ''; ($keys = DeltaBook::moved($this->pass->id, $spaces, $after, self::KEYS)) !== []; $after = (string) end($keys)) {
+            yield $keys;
         }
     }
 

@@ -2,6 +2,7 @@
 
 namespace App\DryRuns;
 
+use App\Deltas\Children;
 use App\Deltas\Delta;
 use App\Deltas\DeltaForeseen;
 use App\Deltas\DeltaLoads;
@@ -16,9 +17,6 @@ use Baggage\Core\Mapping\LoadDefinition;
 /** The part of a dry run that is about a delta: which rows it looks at, and what it would send of each load. */
 final class DryDeltas
 {
-    /** @var array<string, true> entities whose keys would lead elsewhere */
-    private array $moved = [];
-
     /** @var array<int, array<string, mixed>> load → what a delta would find, counted */
     private array $foreseen = [];
 
@@ -76,20 +74,39 @@ final class DryDeltas
         $isAll = $this->delta->isFull || ($isNewTake && $this->counts->areOtherColumns($from, $of));
         $this->book->gather($load->id, $from, $of->take_id, $of->take->lastRow(), $stale, $isAll);
         $policy = $load->reads() ? GonePolicy::Keep : $load->gone;
-        if ($this->book->leave($load->id, $of->take_id, $policy)) {
-            $this->moved[$load->entity->name] = true;
-        }
+        $this->book->leave($load->id, $of->take_id, $policy);
         $this->book->members($load->id);
     }
 
-    /** What is looked at besides, now that its parents are through: where their keys lead elsewhere, and what others changed again. */
-    public function follow(LoadDefinition $load, RoundLoad $of, int $entity): void
+    /**
+     * What is looked at besides, now that its parents are through: where their keys lead elsewhere, and what others changed again.
+     *
+     * @param  array<string, int>  $entities  name → id
+     */
+    public function follow(LoadDefinition $load, Children $children, array $entities): void
     {
-        $refers = array_filter(array_map(fn ($field) => $field->refers, $load->entity->fields), is_string(...));
-        if (array_intersect_key($this->moved, array_flip($load->reads() ? [...$refers, $load->entity->name] : $refers)) !== []) {
-            $this->book->all($load->id, $of->take_id);
+        foreach ($children->parents() as $entity) {
+            foreach ($this->moved($entities[$entity] ?? 0) as $keys) {
+                foreach ($children->of($entity, $keys) as $found) {
+                    $this->book->onRecords($load->id, $found);
+                }
+            }
         }
-        $load->reads() ? $this->book->again($load->id, $entity) : null;
+        if ($load->reads()) {
+            $own = $entities[$load->entity->name];
+            foreach ($this->moved($own) as $keys) {
+                $this->book->onRecords($load->id, $keys);
+            }
+            $this->book->again($load->id, $own);
+        }
+    }
+
+    /** @return \Generator<int, non-empty-list<string>> target keys that keys of an entity lead to, and would not any more */
+    private function moved(int $entity): \Generator
+    {
+        for ($after = ''; ($keys = $this->book->moved($entity, $after, 500)) !== []; $after = (string) end($keys)) {
+            yield $keys;
+        }
     }
 
     /**
@@ -106,9 +123,6 @@ final class DryDeltas
     public function tried(LoadDefinition $load, DryLedger $book): void
     {
         $this->sent[$load->id] = ['created' => $book->created, 'changed' => $book->changed, 'fields' => $book->fields];
-        if ($book->hasMoved) {
-            $this->moved[$load->entity->name] = true;
-        }
     }
 
     /** @return list<array<string, mixed>> by load: what would be found, and what sent */

@@ -5,6 +5,7 @@ namespace App\DryRuns;
 use App\Catalogue\Definitions;
 use App\Decisions\Following;
 use App\Decisions\Numbers;
+use App\Deltas\Children;
 use App\Deltas\Delta;
 use App\Ledger\CauseSet;
 use App\Ledger\DryCrosswalk;
@@ -259,7 +260,8 @@ final class DryRunner
         if ($this->isWhole($load)) {
             return $this->of[$load->id]->feed_rows > 0;
         }
-        $this->deltas?->follow($load, $this->of[$load->id], $this->definitions->entityIds()[$load->entity->name]);
+        $deferred = $this->plan->order()->deferredFields($load->entity->name);
+        $this->deltas?->follow($load, new Children($this->ports->records, $load, $deferred), $this->definitions->entityIds());
         if ($this->run->kind === DryRunKind::Retry) {
             $this->tries->due($this->ledger, $load->id, Only::of((string) ($this->run->given['only'] ?? '')));
         }

@@ -38,7 +38,7 @@ final class BatchRecord
     /** @var list<int> rows left out whose record stands: what they refer to and match by is that of the record */
     public array $older = [];
 
-    /** @var list<string> legacy keys that lead to another record than before */
+    /** @var list<array{string, string}> legacy keys that lead to another record than before, and the record its row stood on */
     public array $moved = [];
 
     /** @var list<string> target keys of records that were there and are others now */
@@ -123,7 +123,7 @@ final class BatchRecord
         }
         $was = $run->isDelta() && $older === null ? $journey->standing : null;
         if ($was !== null && [$was->targetKey, $was->legacyKey] !== [$journey->targetKey, $journey->legacyKey]) {
-            array_push($this->moved, $was->legacyKey, $journey->legacyKey);
+            array_push($this->moved, [$was->legacyKey, $was->targetKey], [$journey->legacyKey, $was->targetKey]);
         }
     }
 

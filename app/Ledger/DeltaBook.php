@@ -32,10 +32,10 @@ final readonly class DeltaBook
         }
         if ($record->moved !== []) {
             $lines = implode('', array_map(
-                fn (string $key) => BulkRows::line([$run->number(), $run->space, $key]),
-                array_unique($record->moved),
+                fn (array $moved) => BulkRows::line([$run->number(), $run->space, ...$moved]),
+                $record->moved,
             ));
-            BulkRows::loadNew(DB::connection(), 'moved_keys', '(pass_id, space_id, legacy_key)', $lines);
+            BulkRows::loadNew(DB::connection(), 'moved_keys', '(pass_id, space_id, legacy_key, target_key)', $lines);
         }
         BackOutBook::tell($run->number(), $run->load->id, $record->overwritten, $record->kept);
         if ($run->isDelta() && $record->changed !== []) {
@@ -72,7 +72,7 @@ final readonly class DeltaBook
     public static function move(int $pass, int $lane, int $load, array $items): void
     {
         $items === [] ?: DB::insert(
-            'INSERT IGNORE INTO moved_keys SELECT ?, space_id, legacy_key FROM outcomes FORCE INDEX (PRIMARY)
+            'INSERT IGNORE INTO moved_keys SELECT ?, space_id, legacy_key, target_key FROM outcomes FORCE INDEX (PRIMARY)
             WHERE lane_id = ? AND load_id = ? AND item IN ('.implode(',', $items).') AND target_key IS NOT NULL',
             [$pass, $lane, $load],
         );
@@ -145,7 +145,7 @@ final readonly class DeltaBook
         return $this->progress->from_take_id !== $this->progress->take_id;
     }
 
-    /** @param  list<int|bool|null>  $values */
+    /** @param  list<int|string|bool|null>  $values */
     private function put(string $select, array $values): int
     {
         return DB::affectingStatement(
@@ -351,24 +351,32 @@ final readonly class DeltaBook
         self::list($this->progress->id, self::WORK, $items);
     }
 
-    /** All rows of the load are mapped anew: keys they may refer to lead elsewhere. */
-    public function all(): void
+    /**
+     * Rows of the load that stand on some records, or found them by key, are mapped anew.
+     *
+     * @param  non-empty-list<string>  $keys  target keys
+     */
+    public function onRecords(array $keys): void
     {
         $this->put(
-            "SELECT o.item FROM outcomes o FORCE INDEX (PRIMARY)
-            WHERE o.lane_id = ? AND o.load_id = ? AND o.outcome NOT IN ('gone', 'review', 'withdrawn', 'pending')",
-            [$this->lane, $this->progress->load_id],
+            'SELECT o.item FROM outcomes o FORCE INDEX (target)
+            WHERE o.lane_id = ? AND o.target_key IN ('.implode(',', array_fill(0, count($keys), '?')).") AND o.load_id = ?
+            AND o.outcome NOT IN ('gone', 'review', 'withdrawn', 'pending')",
+            [$this->lane, ...$keys, $this->progress->load_id],
         );
     }
 
     /**
-     * Whether keys of some spaces lead elsewhere since the pass began.
+     * Target keys that keys of some spaces led to before the pass moved them, those after one in their order.
      *
      * @param  list<int>  $spaces
+     * @return list<string>
      */
-    public static function hasMoved(int $pass, array $spaces): bool
+    public static function moved(int $pass, array $spaces, string $after, int $most): array
     {
-        return $spaces !== [] && DB::table('moved_keys')->where('pass_id', $pass)->whereIntegerInRaw('space_id', $spaces)->exists();
+        return $spaces === [] ? [] : DB::table('moved_keys')->where('pass_id', $pass)->whereIntegerInRaw('space_id', $spaces)
+            ->where('target_key', '>', $after)->distinct()->orderBy('target_key')->limit($most)->pluck('target_key')
+            ->map(strval(...))->all();
     }
 
     /** References set later that lead to such keys wait again. */

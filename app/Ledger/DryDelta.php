@@ -50,12 +50,8 @@ final readonly class DryDelta
         (new DryTries($this->run, $this->lane))->rows($load, $rows);
     }
 
-    /**
-     * Lines of rows that are delivered no more, as a delta would leave them: their records go after everything else.
-     *
-     * @return bool whether any record would go, or its row give it up
-     */
-    public function leave(int $load, int $take, GonePolicy $policy): bool
+    /** Lines of rows that are delivered no more, as a delta would leave them: their records go after everything else. */
+    public function leave(int $load, int $take, GonePolicy $policy): void
     {
         $becomes = match ($policy) {
             GonePolicy::Keep => 'gone',
@@ -73,9 +69,6 @@ final readonly class DryDelta
             WHERE o.lane_id = ? AND o.load_id = ? AND b.row_no IS NULL AND NOT (o.outcome = 'withdrawn' AND o.target_key IS NULL)$left",
             [$this->run, $take, $this->lane, $load],
         );
-
-        return $policy === GonePolicy::Remove && DB::table('dry_rows')->where('dry_run_id', $this->run)->where('load_id', $load)
-            ->where('outcome', 'withdrawn')->whereNotNull('target_key')->exists();
     }
 
     /** Rows merged into others that go look anew whose record theirs is. */
@@ -103,12 +96,36 @@ final readonly class DryDelta
         );
     }
 
-    /** All rows of a load that are delivered: keys they may refer to would lead elsewhere. */
-    public function all(int $load, int $take): void
+    /**
+     * Target keys that keys of an entity lead to, and would not any more, those after one in their order.
+     *
+     * @return list<string>
+     */
+    public function moved(int $entity, string $after, int $most): array
+    {
+        return array_map(fn (\stdClass $r) => (string) $r->target_key, DB::select(
+            "SELECT DISTINCT o.target_key FROM dry_rows d
+            STRAIGHT_JOIN loads n FORCE INDEX (PRIMARY) ON n.id = d.load_id AND n.entity_id = ?
+            STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = ? AND o.load_id = d.load_id AND o.item = d.item
+            WHERE d.dry_run_id = ? AND o.stands = 1 AND o.target_key > ? AND (d.target_key IS NULL OR d.target_key <> o.target_key
+                OR d.legacy_key <> o.legacy_key OR d.outcome = 'withdrawn')
+            ORDER BY o.target_key LIMIT $most",
+            [$entity, $this->lane, $this->run, $after],
+        ));
+    }
+
+    /**
+     * Rows of a load that stand on some records, or found them by key.
+     *
+     * @param  non-empty-list<string>  $keys  target keys
+     */
+    public function onRecords(int $load, array $keys): void
     {
         DB::insert(
-            'INSERT IGNORE INTO dry_tries SELECT ?, ?, row_no FROM staged_rows FORCE INDEX (PRIMARY) WHERE take_id = ?',
-            [$this->run, $load, $take],
+            'INSERT IGNORE INTO dry_tries SELECT ?, o.load_id, o.item FROM outcomes o FORCE INDEX (target)
+            WHERE o.lane_id = ? AND o.target_key IN ('.implode(',', array_fill(0, count($keys), '?')).') AND o.load_id = ?
+            AND o.outcome NOT IN '.self::BESIDE,
+            [$this->run, $this->lane, ...$keys, $load],
         );
     }
 

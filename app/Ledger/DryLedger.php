@@ -34,9 +34,6 @@ final class DryLedger implements KeyBook, LoadLedger
     /** @var array<string, int> field → records in which it would be changed */
     public array $fields = [];
 
-    /** Whether keys of rows that stand would lead elsewhere. */
-    public bool $hasMoved = false;
-
     /**
      * @param  int  $entity  id of what the load fills
      * @param  int  $space  id of the space its rows are kept in
@@ -128,9 +125,6 @@ final class DryLedger implements KeyBook, LoadLedger
         foreach (array_keys($changes) as $field) {
             $this->fields[$field] = ($this->fields[$field] ?? 0) + 1;
         }
-        $was = $journey->standing;
-        $this->hasMoved = $this->hasMoved || ($was !== null && ! $journey->keepsOlder()
-            && [$was->targetKey, $was->legacyKey] !== [$journey->targetKey, $journey->legacyKey]);
     }
 
     /** What a target says of its own accord is not known before, so failures are compared by what they are about. */

@@ -210,7 +210,7 @@ final class PassLoads
             $matches = new MatchEntries($this->pass->lane_id, $this->catalogue->entityIds());
             $isDelta = $this->pass->kind === PassKind::Delta;
             foreach ($beside as $one) {
-                $isDelta ? DeltaStart::of($this->pass, $this->plan, $this->catalogue)->followParents($one) : null;
+                $isDelta ? $this->followParents($one) : null;
                 foreach ($this->load($one)->matches as $rule) {
                     $this->patience->during(fn () => $matches->readTarget(
                         $this->ports->records, $entity, $rule, $this->pass->id, $isDelta,
@@ -331,5 +331,11 @@ final class PassLoads
     private function place(PassLoad $progress): int
     {
         return (int) array_search($this->load($progress), $this->plan->loads, true);
+    }
+
+    private function followParents(PassLoad $progress): void
+    {
+        $start = DeltaStart::of($this->pass, $this->plan, $this->catalogue);
+        $this->patience->during(fn () => $start->followParents($progress, $this->ports->records));
     }
 }

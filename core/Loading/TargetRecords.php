@@ -33,6 +33,17 @@ interface TargetRecords
     public function after(Entity $entity, array $fields, ?string $key, int $most): array;
 
     /**
+     * A page of records that refer to others, in the order of their keys.
+     *
+     * @param  non-empty-list<string>  $keys  target keys of the others
+     * @param  string|null  $key  the last key of the page before
+     * @return list<string> target keys
+     *
+     * @throws TargetUnavailable
+     */
+    public function referring(Entity $entity, string $field, array $keys, ?string $key, int $most): array;
+
+    /**
      * @param  list<string>  $keys  target keys
      * @return array<string, array<string, string|null>> target key → the whole record; one that is not there is left out
      *

@@ -135,7 +135,9 @@ final class DraftsTest extends TestCase
             (new \PDO("sqlite:$path"))->exec($sql);
             $file = UploadedFile::fake()->createWithContent('old.sqlite', (string) file_get_contents($path));
 
-            return (string) $this->post("$at/upload", ['source' => $source->id, 'file' => [$file]])->assertRedirect()->headers->get('Location');
+            $sent = $this->post("$at/upload", ['source' => $source->id, 'file' => [$file]])->assertRedirect();
+
+            return (string) $sent->headers->get('Location');
         };
         $tables = 'CREATE TABLE a (n TEXT); INSERT INTO a VALUES (1); CREATE TABLE b (n TEXT); INSERT INTO b VALUES (1), (2);';
         $first = $send($tables);

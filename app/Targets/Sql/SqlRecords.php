@@ -50,6 +50,20 @@ final class SqlRecords implements TargetRecords
         return $page;
     }
 
+    public function referring(Entity $entity, string $field, array $keys, ?string $key, int $most): array
+    {
+        $name = SqlTarget::name($entity->key);
+        $pdo = $this->link->pdo();
+        $found = $this->asked(
+            "SELECT $name AS baggage_key FROM ".SqlTarget::name($entity->name)
+                .' WHERE '.SqlTarget::name($field).' IN ('.implode(',', array_map($pdo->quote(...), $keys)).')'
+                .($key === null ? '' : " AND $name > ".$pdo->quote($key))
+                ." ORDER BY $name LIMIT $most",
+        );
+
+        return array_map(strval(...), array_column($found ?? [], 'baggage_key'));
+    }
+
     public function byKeys(Entity $entity, array $keys): array
     {
         if ($keys === []) {
