@@ -41,7 +41,7 @@ final class BatchRecord
     /** @var list<array{string, string}> legacy keys that lead to another record than before, and the record its row stood on */
     public array $moved = [];
 
-    /** @var list<string> target keys of records that were there and are others now */
+    /** @var array<int, string> row → target key of a record that was there and is another now */
     public array $changed = [];
 
     /** @var array<int, array<string, string|null>> row → its record as it was, where that was not as it had been sent */
@@ -162,7 +162,7 @@ final class BatchRecord
             $this->matches[] = new MatchEntry($key, (string) $journey->targetKey, $load, $journey->row);
         }
         if ($journey->before !== []) {
-            $this->changed[] = (string) $journey->targetKey;
+            $this->changed[$journey->row] = (string) $journey->targetKey;
             $sent = $run->isAgain() && ! $run->load->reads() && $journey->takesOver === null ? $journey->standing?->sentHash : null;
             if ($sent !== null && SentHash::ofRecord(array_intersect_key($journey->before, $run->load->rules)) !== $sent) {
                 $this->suspects[$journey->row] = $journey->before;

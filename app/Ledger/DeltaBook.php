@@ -23,8 +23,12 @@ final readonly class DeltaBook
     {
     }
 
-    /** Whatever a stretch of rows left besides its lines. */
-    public static function note(LoadRun $run, BatchRecord $record): void
+    /**
+     * Whatever a stretch of rows left besides its lines.
+     *
+     * @return int|null the first row of the load, of those passed by already, that is to be worked on for it
+     */
+    public static function note(LoadRun $run, BatchRecord $record): ?int
     {
         if ($record->same !== []) {
             DB::table('outcomes')->where('lane_id', $run->lane())->where('load_id', $run->load->id)
@@ -38,12 +42,39 @@ final readonly class DeltaBook
             BulkRows::loadNew(DB::connection(), 'moved_keys', '(pass_id, space_id, legacy_key, target_key)', $lines);
         }
         BackOutBook::tell($run->number(), $run->load->id, $record->overwritten, $record->kept);
+        $back = null;
         if ($run->isDelta() && $record->changed !== []) {
-            self::again($run, $record->changed);
+            self::again($run, array_values($record->changed));
+            $back = $run->load->reads() ? self::laterOnes($run, $record->changed, $record->last) : null;
         }
         if ($run->isDelta() && $run->load->gone === GonePolicy::Remove) {
             self::list($run->progress->id, self::REMOVE, $record->left);
         }
+
+        return $back;
+    }
+
+    /**
+     * What later rows of the same load put over records that were changed they put over them again.
+     *
+     * @param  non-empty-array<int, string>  $changed  row → target key of the record it changed
+     * @return int|null the first of them that lies before the end of the stretch
+     */
+    private static function laterOnes(LoadRun $run, array $changed, int $last): ?int
+    {
+        $first = [];
+        foreach ($changed as $row => $key) {
+            $first[$key] = min($row, $first[$key] ?? $row);
+        }
+        $stand = DB::table('outcomes')->forceIndex('target')->where('lane_id', $run->lane())->where('load_id', $run->load->id)
+            ->whereIn('target_key', array_map(strval(...), array_keys($first)))->whereNull('stands')
+            ->whereIn('outcome', [Outcome::Updated->value, Outcome::Unchanged->value])->get(['item', 'target_key']);
+        $later = $stand->filter(fn (\stdClass $o) => $o->item > $first[$o->target_key] && ! isset($changed[$o->item]))
+            ->pluck('item')->map(fn ($item) => (int) $item)->values()->all();
+        self::list($run->progress->id, self::WORK, $later);
+        $passed = array_filter($later, fn (int $item) => $item <= $last);
+
+        return $passed === [] ? null : min($passed);
     }
 
     /**
@@ -101,9 +132,9 @@ final readonly class DeltaBook
             WHERE b.take_id = ? AND b.row_no > ? AND b.row_no <= ? AND a.hash <> b.hash',
             [$this->progress->from_take_id, $this->progress->take_id, $after, $to],
         ) : 0;
-        // What failed is always tried.
+        // What failed is always tried, also where somebody accepted that: it stays left behind while it fails for that.
         $isStale = $stale === [] ? '' : ' OR COALESCE(o.seen_by, o.pass_id) IN ('.implode(',', $stale).')';
-        $which = $all ? '' : " AND (o.outcome IN ('rejected', 'held')$isStale)";
+        $which = $all ? '' : " AND (o.outcome IN ('rejected', 'held', 'waived')$isStale)";
         $this->put("SELECT o.item $line AND o.outcome NOT IN ('gone', 'review', 'withdrawn', 'pending')$which", $stretch);
         $this->corrected($after, $to);
 
@@ -283,7 +314,7 @@ final readonly class DeltaBook
     public static function foreseen(int $lane, int $load, int $from, int $to, array $stale, bool $all): array
     {
         $isStale = $stale === [] ? '0' : 'COALESCE(o.seen_by, o.pass_id) IN ('.implode(',', $stale).')';
-        $isMapped = $all ? '1' : "a.hash <> b.hash OR a.hash IS NULL OR o.outcome IN ('rejected', 'held') OR $isStale";
+        $isMapped = $all ? '1' : "a.hash <> b.hash OR a.hash IS NULL OR o.outcome IN ('rejected', 'held', 'waived') OR $isStale";
         $lines = DB::selectOne(
             "SELECT COALESCE(SUM(b.row_no IS NULL AND o.outcome NOT IN ('gone', 'review', 'withdrawn')), 0) AS gone,
             COALESCE(SUM(a.hash <> b.hash), 0) AS changed, COALESCE(SUM(b.row_no IS NOT NULL AND ($isMapped)), 0) AS to_map,

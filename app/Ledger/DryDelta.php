@@ -29,7 +29,7 @@ final readonly class DryDelta
     {
         $isStale = $stale === [] ? '0' : 'COALESCE(o.seen_by, o.pass_id) IN ('.implode(',', $stale).')';
         $isMapped = $all ? '1' : "a.hash <> b.hash OR a.hash IS NULL OR o.item IS NULL
-            OR o.outcome IN ('rejected', 'held', 'pending', 'gone', 'review', 'withdrawn') OR $isStale";
+            OR o.outcome IN ('rejected', 'held', 'waived', 'pending', 'gone', 'review', 'withdrawn') OR $isStale";
         for ($after = 0; $after < $last; $after += self::STRETCH) {
             $upto = min($last, $after + self::STRETCH);
             DB::insert(

@@ -93,6 +93,7 @@ final class DryLedger implements KeyBook, LoadLedger
         $this->same += count($rows) - count($differ);
         array_map($this->count(...), $differ);
         $this->displace($journeys);
+        $this->again($journeys);
         $this->dry->put($this->load->id, $this->space, $this->load->reads(), $rows, $differ, $before);
         $entries = [];
         foreach ($journeys as $journey) {
@@ -115,6 +116,29 @@ final class DryLedger implements KeyBook, LoadLedger
     {
         $this->dry->announce($this->load->id, $this->space, $keys);
         $this->announced = $portion->to;
+    }
+
+    /**
+     * What later rows of a load that finds its records by key put over records that would change they would put over them again.
+     *
+     * @param  list<Journey>  $journeys
+     */
+    private function again(array $journeys): void
+    {
+        $changed = [];
+        foreach ($this->load->reads() && $this->last === null ? $journeys : [] as $journey) {
+            if ($journey->before !== [] && $journey->targetKey !== null) {
+                $changed[$journey->row] = $journey->targetKey;
+            }
+        }
+        $tried = array_fill_keys(array_map(fn (Journey $j) => $j->row, $journeys), true);
+        foreach ($this->tries->laterOnes($this->load->id, $changed) as $row) {
+            if ($row > $this->reached) {
+                $this->tries->rows($this->load->id, [$row]);
+            } elseif (! isset($tried[$row])) {
+                $this->back[] = $row;
+            }
+        }
     }
 
     private function count(Journey $journey): void

@@ -81,6 +81,26 @@ final readonly class DryTries
         );
     }
 
+    /**
+     * Rows of a load that finds its records by key which changed records after some of its rows.
+     *
+     * @param  array<int, string>  $changed  row → target key of the record it would change
+     * @return list<int>
+     */
+    public function laterOnes(int $load, array $changed): array
+    {
+        $first = [];
+        foreach ($changed as $row => $key) {
+            $first[$key] = min($row, $first[$key] ?? $row);
+        }
+
+        return $first === [] || $this->lane === null ? [] : DB::table('outcomes')->forceIndex('target')
+            ->where('lane_id', $this->lane)->where('load_id', $load)->whereIn('target_key', array_map(strval(...), array_keys($first)))
+            ->whereNull('stands')->whereIn('outcome', [Outcome::Updated->value, Outcome::Unchanged->value])->get(['item', 'target_key'])
+            ->filter(fn (\stdClass $o) => $o->item > $first[$o->target_key] && ! isset($changed[$o->item]))
+            ->pluck('item')->map(fn ($item) => (int) $item)->values()->all();
+    }
+
     /** @return list<int> those after a row, in row order */
     public function after(int $load, int $after, int $most): array
     {

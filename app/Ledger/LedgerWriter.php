@@ -54,7 +54,8 @@ final class LedgerWriter
             $linked = array_values(array_diff($record->rows, $record->older));
             $run->isDelta() ? (new Links($lane))->forget($load, $linked) : null;
             (new Links($lane))->replace($load, $linked, $record->links, $record->linkCount);
-            DeltaBook::note($run, $record);
+            $again = DeltaBook::note($run, $record);
+            $back = $back === null || $again === null ? $back ?? $again : min($back, $again);
             $matches->write($run->load->entity->name, $record->matches);
             $stretches->done($record->kind, $record->after);
             // What all workers write to comes last, so that they wait for each other as short as can be.
