@@ -21,6 +21,7 @@ final readonly class RowFilter
      * @param  string|null  $open  a field: rows whose reference in it was left open
      * @param  int|null  $root  a cause: rows held, in the end, by those it keeps out
      * @param  string|null  $made  a field: rows whose reference in it was set later
+     * @param  bool  $isOlder  rows that were left out and whose record stands with the values it had
      */
     public function __construct(
         public ?Outcome $outcome = null,
@@ -31,6 +32,7 @@ final readonly class RowFilter
         public ?string $open = null,
         public ?string $made = null,
         public ?int $root = null,
+        public bool $isOlder = false,
     ) {
     }
 
@@ -50,6 +52,7 @@ final readonly class RowFilter
             $text('open'),
             $text('made'),
             is_numeric($text('root')) ? (int) $text('root') : null,
+            $text('older') !== null,
         );
     }
 }

@@ -251,6 +251,16 @@ final class Tell
         };
     }
 
+    /** What a list of rows is of. */
+    public function rowsTitle(RowFilter $filter): string
+    {
+        return match (true) {
+            $filter->isOlder => 'rows left out whose record stands with older values',
+            $filter->outcome !== null => "{$filter->outcome->value} rows",
+            default => 'rows',
+        };
+    }
+
     /** Which rows a list is of. */
     public function rowsOf(RowFilter $filter): string
     {

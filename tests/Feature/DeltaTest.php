@@ -488,6 +488,8 @@ final class DeltaTest extends TestCase
         self::assertSame(1, $pass->passLoads()->orderBy('id')->firstOrFail()->counts['rejected'] ?? 0);
         self::assertSame(1, Proofs::of($this->round)->loads()[$this->load0('Parties')->id]->older());
         $this->get("/m/{$this->migration->id}/rejects")->assertReads('Somebody changed this in the target')->assertReads('by hand');
+        $this->get("/m/{$this->migration->id}/rows/party?older=1")->assertReads('stands with older values')->assertReads('Somebody changed')
+            ->assertDontSee('Bede two');
         // It goes on standing: children find it, another delta asks again.
         $this->deliver(array_replace(self::PARTIES, ['1' => 'Abel three']), ['6' => ['Gull', '1']] + self::BOATS);
         $this->delta();

@@ -103,7 +103,7 @@ final class RowsController extends Controller
         $work = Work::ask($migration, WorkKind::Rows, 'the rows as .csv', [
             'round' => $round->id,
             'loads' => $this->loads($page, $load, $filter),
-            'filter' => $request->only(['outcome', 'cause', 'alike', 'which', 'waits', 'open', 'made', 'root']),
+            'filter' => $request->only(['outcome', 'cause', 'alike', 'which', 'waits', 'open', 'made', 'root', 'older']),
         ], 0);
         RowsFile::dispatch($work->id);
 

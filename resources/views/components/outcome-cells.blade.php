@@ -20,8 +20,8 @@
 @foreach ($beside as $of => $title)
   @php($n = $proof->outcomes[$of] ?? 0)
   <td @class(['n', 'zero' => $n === 0])>
-    @if ($n && $of !== $say::OLDER)
-      <a href="{{ $rows }}outcome={{ $of }}">{{ number_format($n) }}</a>
+    @if ($n)
+      <a href="{{ $rows }}{{ $of === $say::OLDER ? 'older=1' : "outcome=$of" }}">{{ number_format($n) }}</a>
     @else
       {{ number_format($n) }}
     @endif

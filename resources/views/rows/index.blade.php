@@ -1,10 +1,11 @@
 <x-layouts.app :page="$page" title="Rows">
   @php($here = $page->url('rows', $page->entity?->name))
-  @php($kept = array_filter(request()->only(['cause', 'alike', 'which', 'waits', 'open', 'made']), 'is_string'))
+  @php($kept = array_filter(request()->only(['cause', 'alike', 'which', 'waits', 'open', 'made', 'older']), 'is_string'))
   <div class="head">
     <div>
       <h1>{{ $load?->name ?? ($page->entity ? $say->label($page->entity->name) : 'All entities') }}:
-        {{ $filter->outcome ? $filter->outcome->value . ' rows' : 'rows' }}</h1>
+        {{ $tell->rowsTitle($filter) }}
+      </h1>
       <p>{{ $tell->rowsOf($filter) }}</p>
     </div>
     <div class="actions">
