@@ -4,8 +4,6 @@ namespace App\Deltas;
 
 use App\Models\LoadState;
 use App\Models\Pass;
-use App\Models\PassKind;
-use App\Models\Round;
 use App\Models\RoundLoad;
 use App\Models\Take;
 use App\Models\TakeState;
@@ -57,24 +55,6 @@ final class DeltaLoads
             $name = $old->extract()->firstOrFail()->name;
             throw new \DomainException("Take $old->number of $name was frozen by a version that numbered its rows anew. "
                 .'Read the file again, and run the delta then.');
-        }
-    }
-
-    /**
-     * Rows stand by their legacy keys: a delta follows other keys only where the data says them.
-     *
-     * @throws \DomainException
-     */
-    public static function sameKeys(Round $round, PlanVersion $version): void
-    {
-        $last = $round->passes()->where('kind', '<>', PassKind::BackOut)->whereNull('backed_out_by')->with('plan')->latest('id')->first();
-        $before = $last?->plan?->version();
-        foreach ($before === null ? [] : $version->loads as $load) {
-            $then = array_values(array_filter($before->loads, fn ($l) => $l->id === $load->id))[0] ?? null;
-            if ($then !== null && [$then->keyColumns, $then->normalisation] !== [$load->keyColumns, $load->normalisation]) {
-                throw new \DomainException("The legacy key of \"$load->name\" is stated another way than when its rows were loaded. "
-                    .'Set it back, or take the passes back and load again.');
-            }
         }
     }
 }

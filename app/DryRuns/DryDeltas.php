@@ -6,6 +6,7 @@ use App\Deltas\Children;
 use App\Deltas\Delta;
 use App\Deltas\DeltaForeseen;
 use App\Deltas\DeltaLoads;
+use App\Deltas\NewKeys;
 use App\Ledger\DryDelta;
 use App\Ledger\DryLedger;
 use App\Models\Round;
@@ -37,7 +38,11 @@ final class DryDeltas
     public static function of(int $run, Round $round, PlanVersion $plan, Delta $delta): self
     {
         $loads = $round->roundLoads()->with(['take', 'ofLoad.extract.take'])->get();
-        DeltaLoads::sameKeys($round, $plan);
+        $stated = NewKeys::stated($round, $plan);
+        if ($stated !== []) {
+            throw new \DomainException("The legacy key of \"{$stated[0]->name}\" is stated another way than when its rows were loaded. "
+                .'A delta gives them their new keys first; a dry run does not, and cannot say what would come of it.');
+        }
         foreach ($loads as $of) {
             $delta->keepsTakes || DeltaLoads::follow($of->take, $of->ofLoad->extract->take ?? $of->take);
         }

@@ -249,13 +249,19 @@ final class BackOutBook
             ->groupBy('item')
             ->selectRaw('MAX(id) AS id');
 
-        return $items === [] || ! $this->haveReplaced() ? [] : DB::query()
+        $lines = $items === [] || ! $this->haveReplaced() ? [] : DB::query()
             ->fromSub($last, 'm')
             ->join('outcome_log as l', 'l.id', '=', 'm.id')
             ->selectRaw('l.item, l.outcome, l.target_key, LOWER(HEX(l.sent_hash)) AS sent_hash, l.pass_id, l.cause_id, l.legacy_key')
             ->get()
             ->keyBy('item')
             ->all();
+        // Lines were kept with the keys they had got by then.
+        foreach (KeyChanges::before($load, $this->passes, array_keys($lines)) as $item => $key) {
+            $lines[$item]->legacy_key = $key;
+        }
+
+        return $lines;
     }
 
     /**

@@ -25,6 +25,7 @@ final class LedgerEraser
         self::inRanges('values_before', 'pass_id', $passes);
         self::inRanges('left_records', 'pass_id', $passes);
         self::inRanges('moved_keys', 'pass_id', $passes);
+        self::inRanges('new_keys', 'pass_id', $passes);
         $loads = DB::table('pass_loads')->whereIntegerInRaw('pass_id', $passes)->pluck('id')->all();
         foreach (['claims', 'contested_rows', 'stretches', 'delta_rows'] as $table) {
             self::inRanges($table, 'pass_load_id', $loads);

@@ -5,6 +5,7 @@ namespace App\Loading;
 use App\Catalogue\Definitions;
 use App\Ledger\BackOutBook;
 use App\Ledger\BackOutRecord;
+use App\Ledger\KeyChanges;
 use App\Ledger\LedgerReader;
 use App\Ledger\LedgerWriter;
 use App\Ledger\LoadRun;
@@ -83,6 +84,7 @@ final class BackOutLoads
     public function prepare(): void
     {
         $all = $this->pass->passLoads()->get()->all();
+        KeyChanges::reverse($this->pass->lane_id, $this->pass->backs_out ?? []);
         foreach ($all as $progress) {
             $load = $this->plan->load($progress->load_id);
             $stands = $load->reads() ? null : $this->book->standsElsewhere($load->id, $this->entity($load));

@@ -5,6 +5,8 @@ namespace App\Loading;
 use App\Catalogue\Definitions;
 use App\Deltas\DeltaRemovals;
 use App\Deltas\DeltaStart;
+use App\Deltas\KeysRefused;
+use App\Deltas\NewKeys;
 use App\DryRuns\Compared;
 use App\Ledger\BackOutBook;
 use App\Ledger\Contest;
@@ -236,6 +238,13 @@ final class PassRunner
         if (! $this->pass->refresh()->is_prepared) {
             Counters::begin($this->pass->id, $this->countTarget());
             $this->pass->round->lane()->update(['due_upto' => 0]);
+            try {
+                $loads instanceof PassLoads ? NewKeys::give($this->pass, $this->plan) : null;
+            } catch (KeysRefused $e) {
+                $this->refuse($e->getMessage());
+
+                return false;
+            }
             if ($this->pass->kind === PassKind::Retry) {
                 WorkOutDue::inRound($this->pass->round, $this->plan, 0);
             }

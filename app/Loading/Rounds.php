@@ -187,7 +187,6 @@ final class Rounds
             $loads = $round->roundLoads()->with(['space', 'take', 'ofLoad.extract.take'])->orderBy('id')->get()->keyBy('load_id');
             $version = $definitions->version()->only($loads->keys()->all());
             $this->sameSpaces($version, $loads);
-            $delta === null ? null : DeltaLoads::sameKeys($round, $version);
             $pass = $round->passes()->create(self::as($kind, $last, [
                 'lane_id' => $round->laneId(),
                 'plan_version_id' => KeptPlan::keep($round->migration_id, $version)->id,

@@ -20,6 +20,7 @@ use Illuminate\Support\Facades\DB;
  * @property ?string $error
  * @property int $attempts
  * @property bool $is_prepared
+ * @property bool $has_new_keys whether rows have other legacy keys since
  * @property list<string> $told how its target is other than described
  * @property ?array{run: int, because: string|null, said: int, tried: int, kinds: list<array<string, mixed>>} $compared with what a dry
  *           run said before it
@@ -40,7 +41,7 @@ final class Pass extends Model
 {
     public const COLUMNS = [
         'id', 'round_id', 'number', 'kind', 'state', 'lane_id', 'plan_version_id', 'decision', 'stop_requested', 'error', 'attempts',
-        'is_prepared', 'told', 'started_at', 'finished_at', 'user_id', 'interrupted', 'interrupted_at', 'compared', 'only', 'log_from',
+        'is_prepared', 'has_new_keys', 'told', 'started_at', 'finished_at', 'user_id', 'interrupted', 'interrupted_at', 'compared', 'only', 'log_from',
         'backs_out', 'backed_out_by', 'is_logged', 'left_records', 'is_full',
     ];
 
@@ -53,6 +54,7 @@ final class Pass extends Model
             'state' => PassState::class,
             'stop_requested' => 'boolean',
             'is_prepared' => 'boolean',
+            'has_new_keys' => 'boolean',
             'told' => 'array',
             'compared' => 'array',
             'backs_out' => 'array',

@@ -32,7 +32,6 @@ final class Mapper
     private array $tries = [];
 
     /**
-     * @param  list<int>  $keyPositions
      * @param  array<string, Rule>  $rules
      * @param  array<string, Field>  $fields  those the rules are of
      * @param  array<string, int>  $column  field → the one column its rule reads, while remembering pays
@@ -41,7 +40,7 @@ final class Mapper
         private readonly LoadDefinition $load,
         private readonly Context $context,
         private readonly int $width,
-        private readonly array $keyPositions,
+        private readonly KeyReader $keys,
         private readonly ?Rule $scope,
         private readonly array $rules,
         private readonly array $fields,
@@ -52,7 +51,7 @@ final class Mapper
     /** @throws DefinitionError */
     public static function of(LoadDefinition $load, Columns $columns, Context $context): self
     {
-        $positions = self::keysAt($load, $columns);
+        $keys = KeyReader::of($load, $columns);
         $compiler = new Compiler($columns);
         $fields = $rules = [];
         foreach ($load->rules as $field => $expression) {
@@ -62,30 +61,10 @@ final class Mapper
         }
         $scope = $load->scope === null ? null : self::compiled($load, $compiler, $load->scope, null);
         $single = array_map(fn (Rule $r) => $r->columns[0], array_filter($rules, fn (Rule $r) => count($r->columns) === 1));
-        $mapper = new self($load, $context, $columns->count(), $positions, $scope, $rules, $fields, $single);
+        $mapper = new self($load, $context, $columns->count(), $keys, $scope, $rules, $fields, $single);
         $mapper->refuseMissing();
 
         return $mapper;
-    }
-
-    /**
-     * @return list<int>
-     *
-     * @throws DefinitionError
-     */
-    private static function keysAt(LoadDefinition $load, Columns $columns): array
-    {
-        $positions = [];
-        if ($load->keyColumns === []) {
-            throw DefinitionError::noKey($load->name);
-        }
-        foreach ($load->keyColumns as $name) {
-            $column = $columns->find($name)
-                ?? throw DefinitionError::noKeyColumn($load->name, $name);
-            $positions[] = $column->position;
-        }
-
-        return $positions;
     }
 
     /** @throws DefinitionError when a row could be created without what the target requires */
@@ -112,16 +91,13 @@ final class Mapper
     /** @return list<int> positions of the legacy key's columns */
     public function keyPositions(): array
     {
-        return $this->keyPositions;
+        return $this->keys->positions;
     }
 
     /** @param  list<string|null>  $cells */
     public function legacyKey(array $cells): string
     {
-        return LegacyKey::of(
-            array_map(fn (int $i) => $cells[$i] ?? null, $this->keyPositions),
-            $this->load->normalisation,
-        );
+        return $this->keys->legacyKey($cells);
     }
 
     /** @param  list<string|null>  $cells */

@@ -29,7 +29,7 @@ final class HouseTest extends TestCase
         'outcomes' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/CauseTallies', 'Ledger/Links', 'Ledger/DueBook',
             'Ledger/WaiverBook', 'Ledger/DryTries', 'Ledger/PairBook', 'Ledger/RepairBook', 'Ledger/CauseReader',
-            'Ledger/BackOutBook', 'Ledger/DeltaBook', 'Ledger/DryDelta',
+            'Ledger/BackOutBook', 'Ledger/DeltaBook', 'Ledger/DryDelta', 'Ledger/KeyChanges',
         ],
         'row_causes' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/CauseTallies', 'Ledger/CauseReader', 'Ledger/DueBook',
