@@ -87,13 +87,8 @@ final readonly class KeyChanges
                 ON o.lane_id = ? AND o.load_id = n.load_id AND o.item = n.item';
             $which = 'WHERE n.pass_id = ?';
             $of = [$this->lane, $this->pass];
-            DB::update("UPDATE new_keys n STRAIGHT_JOIN round_loads s ON s.load_id = n.load_id
-                STRAIGHT_JOIN lanes a ON a.id = ? AND a.round_id = s.round_id
-                STRAIGHT_JOIN links l FORCE INDEX (of_parent)
-                    ON l.lane_id = a.id AND l.parent_space_id = s.space_id AND l.parent_key = n.old_key
-                SET l.parent_key = n.new_key $which AND n.stands = 1", $of);
-            DB::update("UPDATE new_keys n STRAIGHT_JOIN waivers w ON w.load_id = n.load_id AND w.legacy_key = n.old_key
-                SET w.legacy_key = n.new_key $which", [$this->pass]);
+            (new Links($this->lane))->followKeys($this->pass, 'old_key', 'new_key');
+            WaiverBook::followKeys($this->pass, 'old_key', 'new_key');
             // Keys may change places: none stands while they do.
             DB::update("UPDATE $lines SET o.legacy_key = n.new_key, o.stands = IF(o.stands = 1, 2, NULL) $which", $of);
             DB::update("UPDATE $lines SET o.stands = 1 $which AND o.stands = 2", $of);
@@ -122,13 +117,8 @@ final readonly class KeyChanges
     {
         $lines = 'new_keys n STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = ? AND o.load_id = n.load_id AND o.item = n.item';
         $of = [$this->lane, $this->pass];
-        DB::update('UPDATE new_keys n STRAIGHT_JOIN round_loads s ON s.load_id = n.load_id
-            STRAIGHT_JOIN lanes a ON a.id = ? AND a.round_id = s.round_id
-            STRAIGHT_JOIN links l FORCE INDEX (of_parent)
-                ON l.lane_id = a.id AND l.parent_space_id = s.space_id AND l.parent_key = n.new_key
-            SET l.parent_key = n.old_key WHERE n.pass_id = ? AND n.stands = 1', $of);
-        DB::update('UPDATE new_keys n STRAIGHT_JOIN waivers w ON w.load_id = n.load_id AND w.legacy_key = n.new_key
-            SET w.legacy_key = n.old_key WHERE n.pass_id = ?', [$this->pass]);
+        (new Links($this->lane))->followKeys($this->pass, 'new_key', 'old_key');
+        WaiverBook::followKeys($this->pass, 'new_key', 'old_key');
         DB::update("UPDATE $lines SET o.legacy_key = n.old_key, o.stands = IF(o.stands = 1, 2, NULL) WHERE n.pass_id = ?", $of);
         // Rows that came since, and have such a key, are taken back too.
         DB::update('UPDATE new_keys n STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY)

@@ -179,4 +179,22 @@ final readonly class Links implements OpenReferences
 
         return $links;
     }
+
+    /**
+     * References to rows that get other legacy keys in a pass wait for these.
+     *
+     * @param  'old_key'|'new_key'  $from  which key of the pass they have
+     * @param  'old_key'|'new_key'  $to
+     */
+    public function followKeys(int $pass, string $from, string $to): void
+    {
+        DB::update(
+            "UPDATE new_keys n STRAIGHT_JOIN round_loads s ON s.load_id = n.load_id
+            STRAIGHT_JOIN lanes a ON a.id = ? AND a.round_id = s.round_id
+            STRAIGHT_JOIN links l FORCE INDEX (of_parent)
+                ON l.lane_id = a.id AND l.parent_space_id = s.space_id AND l.parent_key = n.$from
+            SET l.parent_key = n.$to WHERE n.pass_id = ? AND n.stands = 1",
+            [$this->lane, $pass],
+        );
+    }
 }

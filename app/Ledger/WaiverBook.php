@@ -360,4 +360,22 @@ final readonly class WaiverBook implements Waivers
             ->where('r.cause_id', $cause)
             ->where('o.outcome', $outcome->value);
     }
+
+    /**
+     * Waivers of rows that get other legacy keys in a pass hold for these.
+     *
+     * @param  'old_key'|'new_key'  $from  which key of the pass they have
+     * @param  'old_key'|'new_key'  $to
+     */
+    public static function followKeys(int $pass, string $from, string $to): void
+    {
+        $index = $from === 'old_key' ? 'by_old' : 'by_new';
+        DB::update(
+            "UPDATE (SELECT DISTINCT load_id FROM new_keys WHERE pass_id = ?) k
+            STRAIGHT_JOIN waivers w FORCE INDEX (by_key) ON w.load_id = k.load_id
+            STRAIGHT_JOIN new_keys n FORCE INDEX ($index) ON n.pass_id = ? AND n.$from = w.legacy_key AND n.load_id = w.load_id
+            SET w.legacy_key = n.$to",
+            [$pass, $pass],
+        );
+    }
 }

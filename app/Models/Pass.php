@@ -41,7 +41,8 @@ final class Pass extends Model
 {
     public const COLUMNS = [
         'id', 'round_id', 'number', 'kind', 'state', 'lane_id', 'plan_version_id', 'decision', 'stop_requested', 'error', 'attempts',
-        'is_prepared', 'has_new_keys', 'told', 'started_at', 'finished_at', 'user_id', 'interrupted', 'interrupted_at', 'compared', 'only', 'log_from',
+        'is_prepared', 'has_new_keys', 'told',
+        'started_at', 'finished_at', 'user_id', 'interrupted', 'interrupted_at', 'compared', 'only', 'log_from',
         'backs_out', 'backed_out_by', 'is_logged', 'left_records', 'is_full',
     ];
 

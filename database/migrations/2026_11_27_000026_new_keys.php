@@ -18,6 +18,7 @@ return new class extends Migration
                 new_key VARCHAR(190) NOT NULL,
                 stands TINYINT UNSIGNED DEFAULT NULL,
                 PRIMARY KEY (pass_id, load_id, item),
+                KEY by_old (pass_id, old_key),
                 KEY by_new (pass_id, new_key)
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
             SQL

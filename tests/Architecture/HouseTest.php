@@ -40,6 +40,7 @@ final class HouseTest extends TestCase
         ],
         'values_before' => ['Ledger/LedgerWriter', 'Ledger/BackOutBook'],
         'left_records' => ['Ledger/BackOutBook'],
+        'new_keys' => ['Ledger/KeyChanges', 'Ledger/Links', 'Ledger/WaiverBook'],
         'tallies' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader'],
         'causes' => [
             'Ledger/CauseBook', 'Ledger/CauseReader', 'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/DueBook',
