@@ -15,6 +15,7 @@ use App\Ledger\DryRows;
 use App\Ledger\DryTries;
 use App\Ledger\DueBook;
 use App\Ledger\DueCauses;
+use App\Ledger\EarlierPairs;
 use App\Ledger\LedgerReader;
 use App\Ledger\MatchEntries;
 use App\Ledger\Only;
@@ -26,6 +27,7 @@ use App\Ledger\WaiverBook;
 use App\Models\DryRun;
 use App\Models\DryRunKind;
 use App\Models\KeySpace;
+use App\Models\Lane;
 use App\Models\PassLoad;
 use App\Models\RoundLoad;
 use App\Models\WorkState;
@@ -289,7 +291,7 @@ final class DryRunner
         $parents = new ParentResolver($load->entity, $crosswalk, $this->plan->normalisations(), $deferred);
         $meets = $this->matches->hasOthers($load->entity->name);
         $names = $this->plan->names($load->entity->name);
-        $matcher = new Matcher($load, $crosswalk, $this->matches, $names, $meets, $this->pairs($load->id));
+        $matcher = new Matcher($load, $crosswalk, $this->matches, $names, $meets, $this->pairs($load));
         $mark = new Mark($this->definitions->migration->installation, 0, 'dry run', '');
         $processor = new BatchProcessor(
             $load->entity, $load->policy, $mapper, $parents, $matcher, new Claims($load, $matcher), $this->target, $mark,
@@ -362,10 +364,13 @@ final class DryRunner
         return new SupposedRows($rows, $this->meant(...), $position, $this->supposed);
     }
 
-    private function pairs(int $load): Pairs
+    private function pairs(LoadDefinition $of): Pairs
     {
+        $load = $of->id;
         $lane = $this->ledger?->lane() ?? 0;
-        $book = new PairBook($load, $this->run->target_id, $lane, $this->of[$load]->take_id, (int) $this->run->decision);
+        $said = new PairBook($load, $this->run->target_id, $lane, $this->of[$load]->take_id, (int) $this->run->decision);
+        $earlier = Lane::query()->find($this->run->round?->lane->earlier_lane_id ?? $this->run->given['earlier'] ?? 0);
+        $book = EarlierPairs::beside($said, $of, $earlier, Spaces::of($this->definitions->migration), $this->ports->records);
         $supposed = $this->supposed;
 
         return $supposed?->load === $load && $supposed->record !== null

@@ -77,12 +77,19 @@ final class DryRuns
      *
      * @param  array<string, string|null>  $parameters
      * @param  list<int>  $without  loads that are left out
+     * @param  Round|null  $earlier  whose key crosswalk it would take over
      */
-    public static function ofFirst(Migration $migration, Target $target, array $parameters, array $without = []): DryRun
-    {
+    public static function ofFirst(
+        Migration $migration,
+        Target $target,
+        array $parameters,
+        array $without = [],
+        ?Round $earlier = null,
+    ): DryRun {
         return self::begin($migration, $target, DryRunKind::First, "A first pass into $target->name", null, [
             'parameters' => $parameters,
             'without' => $without,
+            'earlier' => $earlier?->lane?->id,
         ]);
     }
 

@@ -49,6 +49,7 @@ final class Rounds
      * @param  array<string, string|null>  $parameters  by name; the migration's other parameters have their defaults
      * @param  bool  $anyway  whether records of other rounds may be there
      * @param  array<string, mixed>|null  $standing  as the target answered already
+     * @param  Round|null  $earlier  of the same target, whose key crosswalk is taken over: rows are the records it made of their keys
      *
      * @throws TargetInUse
      * @throws \DomainException when the name is taken, a parameter is unknown or has no value, or the target does not answer
@@ -61,7 +62,9 @@ final class Rounds
         array $parameters = [],
         bool $anyway = true,
         ?array $standing = null,
+        ?Round $earlier = null,
     ): Round {
+        $this->mayFollow($earlier, $migration, $target);
         $given = $this->given($migration, $parameters);
         if ($migration->rounds()->where('name', $name)->exists()) {
             throw new \DomainException("There is a round named \"$name\" already.");
@@ -79,10 +82,24 @@ final class Rounds
             'parameters' => $given ?: null,
             'user_id' => Auth::id(),
         ]);
-        $round->lane()->create(['target_id' => $target->id]);
-        Audit::note($migration->id, "began round $name", ['target' => $target->name]);
+        $round->lane()->create(['target_id' => $target->id, 'earlier_lane_id' => $earlier?->lane?->id]);
+        Audit::note($migration->id, "began round $name", ['target' => $target->name, 'matched against' => $earlier?->name]);
 
         return $round;
+    }
+
+    /** @throws \DomainException where a round has nothing in the target that another could be matched against */
+    private function mayFollow(?Round $earlier, Migration $migration, Target $target): void
+    {
+        if ($earlier === null) {
+            return;
+        }
+        if ($earlier->migration_id !== $migration->id || $earlier->lane?->target_id !== $target->id) {
+            throw new \DomainException("Round $earlier->name did not write into \"$target->name\", and cannot be matched against there.");
+        }
+        if (! (new LedgerReader($earlier))->standsAnywhere()) {
+            throw new \DomainException("Nothing of round $earlier->name stands in \"$target->name\" that could be matched against.");
+        }
     }
 
     /**
@@ -448,12 +465,13 @@ final class Rounds
         array $parameters,
         bool $anyway,
         array $without,
+        ?Round $earlier = null,
     ): Pass {
         $ready = TargetReady::of($migration, $target);
         $standing = Ports::ask($target, Question::Standing, ['marks' => ! $anyway]);
 
         return DB::transaction(fn () => $this->start(
-            $this->begin($migration, $target, $name, $kind, $parameters, $anyway, $standing),
+            $this->begin($migration, $target, $name, $kind, $parameters, $anyway, $standing, $earlier),
             PassKind::First,
             $without,
             $ready,

@@ -13,6 +13,7 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property int $target_id
  * @property int $due_upto number of the last decision its due rows were worked out with
  * @property SetBack $is_set_back
+ * @property ?int $earlier_lane_id whose key crosswalk it takes over
  */
 final class Lane extends Model
 {
@@ -29,6 +30,12 @@ final class Lane extends Model
     public function round(): BelongsTo
     {
         return $this->belongsTo(Round::class);
+    }
+
+    /** @return BelongsTo<Lane, $this> */
+    public function earlier(): BelongsTo
+    {
+        return $this->belongsTo(self::class, 'earlier_lane_id');
     }
 
     /** @return BelongsTo<Target, $this> */

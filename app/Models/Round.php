@@ -43,7 +43,7 @@ final class Round extends Model
     /** @return Collection<int, self> of a migration with their lanes, the newest first */
     public static function ofMigration(Migration $migration): Collection
     {
-        $lane = ['id', 'target_id', 'due_upto', 'is_set_back'];
+        $lane = ['id', 'target_id', 'due_upto', 'is_set_back', 'earlier_lane_id'];
         $found = self::query()
             ->leftJoin('lanes', 'lanes.round_id', '=', 'rounds.id')
             ->where('rounds.migration_id', $migration->id)

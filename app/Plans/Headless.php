@@ -208,6 +208,7 @@ final class Headless
         array $parameters = [],
         array $without = [],
         ?Delta $delta = null,
+        ?string $against = null,
     ): DryRun {
         $out = $this->named($migration, $without);
         $round = $migration->rounds()->where('name', $name)->first();
@@ -221,7 +222,9 @@ final class Headless
             } else {
                 $target = $migration->targets()->when($connection !== null, fn ($q) => $q->where('name', $connection))->orderBy('id')
                     ->first() ?? throw new \DomainException("The plan has no connection named \"$connection\".");
-                $run = DryRuns::ofFirst($migration, $target, $this->rounds->given($migration, $parameters), $out);
+                $run = DryRuns::ofFirst(
+                    $migration, $target, $this->rounds->given($migration, $parameters), $out, self::earlier($migration, $against),
+                );
             }
         } finally {
             config(['queue.default' => $queue]);
@@ -237,6 +240,7 @@ final class Headless
      * @param  array<string, string|null>  $parameters  of the round
      * @param  list<string>  $without  names of loads that are left out
      * @param  int  $workers  processes that work on it together
+     * @param  string|null  $against  name of an earlier round whose key crosswalk a round that begins takes over
      *
      * @throws \DomainException also when the round there is was begun into another target, or with other parameters
      */
@@ -248,9 +252,14 @@ final class Headless
         array $without = [],
         int $workers = 1,
         ?Delta $delta = null,
+        ?string $against = null,
     ): Round {
         $round = $migration->rounds()->where('name', $name)->first();
         $out = $this->named($migration, $without);
+        $earlier = self::earlier($migration, $against);
+        if ($round !== null && $earlier !== null && $round->lane?->earlier_lane_id !== $earlier->lane?->id) {
+            throw new \DomainException("Round $name was not begun against $against, and goes on as it was begun. Begin another round.");
+        }
         $this->isMeant($migration, $name, $connection, $parameters);
         if ($round === null) {
             $target = $migration
@@ -264,6 +273,7 @@ final class Headless
                 $name,
                 str_starts_with($name, 'cutover') ? 'cutover' : 'rehearsal',
                 $parameters,
+                earlier: $earlier,
             );
         }
         $pass = $this->pass($round, $out, $delta);
@@ -379,6 +389,13 @@ final class Headless
                 );
             }
         }
+    }
+
+    /** @throws \DomainException */
+    private static function earlier(Migration $migration, ?string $name): ?Round
+    {
+        return $name === null ? null : $migration->rounds()->where('name', $name)->first()
+            ?? throw new \DomainException("There is no round $name to match against.");
     }
 
     /**

@@ -3,6 +3,7 @@
 namespace Tests\Feature;
 
 use App\Deltas\Delta;
+use App\DryRuns\DryRuns;
 use App\DryRuns\WorkOnDryRun;
 use App\Ledger\DeltaBook;
 use App\Loading\PassRunner;
@@ -548,6 +549,43 @@ final class DeltaTest extends TestCase
         $lines = $this->ledgerLines();
         $this->delta(true);
         self::assertSame($lines, $this->ledgerLines());
+    }
+
+    public function test_a_second_round_is_matched_against_the_first(): void
+    {
+        $this->begin();
+        $rounds = $this->app->make(Rounds::class);
+        $first = $this->round;
+        DB::table(self::otherDatabase().'.boat')->where('name', 'Tern')->delete();
+        $this->deliver(array_replace(self::PARTIES, ['1' => 'Abel two']) + ['5' => 'Eads'], self::BOATS + ['10' => ['Rail', '5']]);
+        $this->actingAs($this->user(Role::Lead));
+        $at = "/m/{$this->migration->id}/runs";
+        $target = $this->migration->targets()->firstOrFail();
+        $asked = ['name' => 'rehearsal-2', 'kind' => 'rehearsal', 'target' => $target->id];
+        $this->from($at)->post("$at/rounds", $asked)->assertSessionHas('inUse');
+        $this->get($at)->assertReads('made of their legacy keys by')->assertSee('rehearsal-1');
+        $run = DryRuns::ofFirst($this->migration, $target, [], [], $first);
+        (new WorkOnDryRun($run->id))->handle();
+        config(['queue.default' => 'null']);
+        $this->post("$at/rounds", $asked + ['against' => $first->id])->assertSessionMissing('refused');
+        $this->round = $this->migration->rounds()->where('name', 'rehearsal-2')->firstOrFail();
+        $pass = $this->round->passes()->firstOrFail();
+        PassRunner::of($pass, 0)->work();
+        self::assertSame(['finished', null], [$pass->refresh()->state->value, $pass->error]);
+        // Taken as they are; what is not there, or came since, is made.
+        self::assertSame([1 => 'Abel', 2 => 'Bede', 3 => 'Cole', 4 => 'Dunn', 5 => 'Eads'], $this->parties());
+        self::assertSame(['Skua' => 2, 'Auk' => 2, 'Tern' => 1, 'Rail' => 5], $this->boats());
+        self::assertSame(['1' => 'unchanged', '2' => 'unchanged', '3' => 'unchanged', '4' => 'unchanged', '5' => 'loaded'],
+            $this->outcomes('Parties'));
+        self::assertSame([null, []], [$pass->compared['because'], $pass->compared['kinds']]);
+        $this->get($at)->assertReads('Its rows are the records rehearsal-1 made of their legacy keys');
+        self::assertTrue(Proofs::of($this->round)->entities()['party']->holds());
+        // Nobody takes the first back while the second stands on its records.
+        $back = $rounds->backOut($first, 1);
+        PassRunner::of($back, 0)->work();
+        self::assertStringContainsString('Round rehearsal-2 stands on', (string) $back->refresh()->error);
+        $this->expectExceptionMessage('Nothing of round rehearsal-3 stands');
+        $rounds->begin($this->migration, $target, 'rehearsal-4', earlier: $rounds->begin($this->migration, $target, 'rehearsal-3'));
     }
 
     public function test_two_rows_that_stand_do_not_get_one_key(): void

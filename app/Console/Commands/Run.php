@@ -25,6 +25,7 @@ final class Run extends Command
         .'{--dry-run : say what the pass would do; nothing is written} '
         .'{--delta : take the round to newer takes, rules, codes and decisions} {--full : of a delta, map all rows anew} '
         .'{--confirm-remove= : of a delta, so many records may be removed} '
+        .'{--match-against= : an earlier round, whose key crosswalk a round that begins takes over} '
         .'{--workers=1 : processes that load together} '
         .'{--json= : file for the result, - for standard output}';
 
@@ -43,7 +44,9 @@ final class Run extends Command
             $headless->checkColumns($migration, $plan);
             $delta = $this->delta();
             if ($this->option('dry-run')) {
-                return $this->dry($headless->dry($migration, ...$asked, without: $this->without(), delta: $delta));
+                $without = $this->without();
+
+                return $this->dry($headless->dry($migration, ...$asked, without: $without, delta: $delta, against: $this->against()));
             }
             $delta === null ? null : $this->confirmed($headless->wouldRemove($migration, $asked[0], $this->without(), $delta));
             $round = $headless->run(
@@ -52,6 +55,7 @@ final class Run extends Command
                 without: $this->without(),
                 workers: $workers,
                 delta: $delta,
+                against: $this->against(),
             );
             $result = $report->of($round) + ['kept_from_screen' => $read->kept]
                 + ($delta === null ? [] : ['delta' => $report->delta($round), 'changed_by_others' => $report->changedByOthers($round)]);
@@ -148,6 +152,11 @@ final class Run extends Command
         }
 
         return $this->option('delta') ? new Delta((bool) $this->option('full'), (bool) $this->option('keep-takes')) : null;
+    }
+
+    private function against(): ?string
+    {
+        return $this->option('match-against') === null ? null : (string) $this->option('match-against');
     }
 
     private function workers(): int

@@ -68,6 +68,7 @@ final class DryRunsController extends Controller
             'without.*' => 'integer',
             'again' => 'nullable|boolean',
             'delta' => 'nullable|boolean',
+            'against' => 'nullable|integer',
         ]);
         $without = array_values(array_map(intval(...), $data['without'] ?? []));
         try {
@@ -82,7 +83,8 @@ final class DryRunsController extends Controller
             } else {
                 $target = $migration->targets()->findOrFail($data['target'] ?? 0);
                 $rounds->given($migration, $data['parameters'] ?? []);
-                $run = DryRuns::ofFirst($migration, $target, $data['parameters'] ?? [], $without);
+                $earlier = isset($data['against']) ? $migration->rounds()->findOrFail($data['against']) : null;
+                $run = DryRuns::ofFirst($migration, $target, $data['parameters'] ?? [], $without, $earlier);
             }
         } catch (\DomainException $e) {
             return back()->with('refused', $e->getMessage())->withInput();

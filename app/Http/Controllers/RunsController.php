@@ -64,6 +64,7 @@ final class RunsController extends Controller
             'newer' => $newer,
             'newerTable' => RunTables::newer($request, $newer),
             'ended' => $page->round?->endedBy?->name,
+            'earlier' => $page->rounds->reverse()->values(),
             'next' => 'rehearsal-'.($page->rounds->where('kind', 'rehearsal')->count() + 1),
         ]);
     }
@@ -101,12 +102,14 @@ final class RunsController extends Controller
             'without.*' => 'integer',
             'only' => 'nullable|string|max:64',
             'anyway' => 'nullable|boolean',
+            'against' => 'nullable|integer',
         ]);
         if ($data['kind'] === 'cutover') {
             $this->authorize('cutover', $migration);
             $this->confirmed($request);
         }
         $target = $migration->targets()->findOrFail($data['target']);
+        $earlier = isset($data['against']) ? $migration->rounds()->findOrFail($data['against']) : null;
         try {
             $this->rounds->open(
                 $migration,
@@ -114,11 +117,12 @@ final class RunsController extends Controller
                 $data['name'],
                 $data['kind'],
                 $data['parameters'] ?? [],
-                $request->boolean('anyway'),
+                $request->boolean('anyway') || $earlier !== null,
                 [
                     ...array_map(intval(...), $data['without'] ?? []),
                     ...isset($data['only']) ? self::others($migration, $data['only']) : [],
                 ],
+                $earlier,
             );
             session()->forget("round.$migration->id");
         } catch (TargetInUse $e) {

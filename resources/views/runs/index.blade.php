@@ -10,6 +10,9 @@
         @if ($page->round)A {{ $page->round->kind }} into the connection
           "{{ $page->round->lane->target->name }}", begun {{ $say::when($page->round->created_at, 'full') }}.
           {{ $page->round->note }}
+          @if ($page->round->lane?->earlier)
+            Its rows are the records {{ $page->round->lane->earlier->round?->name }} made of their legacy keys.
+          @endif
           @foreach ($page->round->parameters ?? [] as $name => $value)
             <code>{{ $name }}</code> is <code>{{ $value }}</code>.
           @endforeach
@@ -181,7 +184,16 @@
             that
             are
             there
-            already are meant to be there</label></p>
+            already are meant to be there: the new round makes its own beside them</label></p>
+        @if ($earlier->isNotEmpty())
+          <p class="mt-1 row"><label for="against">or its rows are the records that were made of their legacy keys
+              by</label><select id="against" name="against">
+              <option value="">no round</option>
+              @foreach ($earlier as $r)
+                <option value="{{ $r->id }}" @selected((int) old('against') === $r->id)>{{ $r->name }}</option>
+              @endforeach
+            </select></p>
+        @endif
       @endif
       @if ($page->loads()->count() > 1)
         <details class="mt-2">
