@@ -19,7 +19,7 @@ final class HouseTest extends TestCase
      * In the ledger a reader of one table joins another where a question begins there.
      */
     private const ROW_TABLES = [
-        'staged_rows' => ['Staging/StagedRows', 'Freezing/RowNumbers', 'Ledger/DeltaBook', 'Ledger/DryDelta'],
+        'staged_rows' => ['Staging/StagedRows', 'Freezing/RowNumbers', 'Freezing/Alignment', 'Ledger/DeltaBook', 'Ledger/DryDelta'],
         'column_values' => ['Staging/ColumnValues'],
         'take_changes' => ['Profiling/TakeChanges', 'Profiling/TakeComparison'],
         'key_rows' => ['Profiling/KeyFinder', 'Profiling/SharedKeys'],
