@@ -119,8 +119,9 @@ final readonly class KeyChanges
         $of = [$this->lane, $this->pass];
         (new Links($this->lane))->followKeys($this->pass, 'new_key', 'old_key');
         WaiverBook::followKeys($this->pass, 'new_key', 'old_key');
-        DB::update("UPDATE $lines SET o.legacy_key = n.old_key, o.stands = IF(o.stands = 1, 2, NULL) WHERE n.pass_id = ?", $of);
-        // Rows that came since, and have such a key, are taken back too.
+        // Rows that stand by their new keys alone, or came since, are taken back too.
+        $stands = 'IF(o.stands = 1 AND n.stands = 1, 2, NULL)';
+        DB::update("UPDATE $lines SET o.legacy_key = n.old_key, o.stands = $stands WHERE n.pass_id = ?", $of);
         DB::update('UPDATE new_keys n STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY)
                 ON o.lane_id = ? AND o.load_id = n.load_id AND o.item = n.item
             STRAIGHT_JOIN outcomes x FORCE INDEX (crosswalk)

@@ -274,6 +274,7 @@ final class Tell
                 RowFilter::DUE => 'What they failed for was changed, so they are due: ',
                 default => 'Rejected alike: ',
             }.str_replace('_', ' ', $filter->alike[2]).($filter->alike[3] === null ? '' : ", {$filter->alike[3]}").'.',
+            $filter->isOlder => 'They failed, or left the scope, since their record was made: it keeps the last good values.',
             $filter->outcome !== null => ucfirst($filter->outcome->value).": {$filter->outcome->meaning()}.",
             default => 'Every row that has an outcome in this round.',
         };

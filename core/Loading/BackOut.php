@@ -137,7 +137,8 @@ final readonly class BackOut
         foreach ($rows as $undoing) {
             $key = (string) ($undoing->made ?? $undoing->changed);
             $orders[] = new Order($undoing->row, $undoing->legacyKey, $undoing->made === null ? Verb::Restore : Verb::Remove, $key, []);
-            if ($undoing->made === null && isset($now[$key])) {
+            // Of a record that other rows changed too all of it was put back, and maybe more since.
+            if ($undoing->made === null && $undoing->isAlone && isset($now[$key])) {
                 self::leave($undoing, array_keys(array_filter(
                     $undoing->before,
                     fn (?string $before, string $field) => ($now[$key][$field] ?? null) !== $before,

@@ -294,16 +294,16 @@
                 </select>
                 <label for="gone">Rows delivered no more</label><select id="gone" name="gone">
                   @foreach ($gones as $g)
-                    <option value="{{ $g->value }}" @selected($load->gone === $g)>{{ ucfirst($g->value) }}:
-                      {{ $g->meaning() }}</option>
+                    <option value="{{ $g->value }}" title="{{ $g->meaning() }}" @selected($load->gone === $g)>
+                      {{ ucfirst($g->value) }}</option>
                   @endforeach
-                </select>
+                </select><small class="quiet">{{ $load->gone->meaning() }}</small>
                 <label for="others">What others changed in the target</label><select id="others" name="others">
                   @foreach ($others as $o)
-                    <option value="{{ $o->value }}" @selected($load->others === $o)>{{ ucfirst($o->value) }}:
-                      {{ $o->meaning() }}</option>
+                    <option value="{{ $o->value }}" title="{{ $o->meaning() }}" @selected($load->others === $o)>
+                      {{ ucfirst($o->value) }}</option>
                   @endforeach
-                </select>
+                </select><small class="quiet">{{ $load->others->meaning() }}</small>
               </div>
               <div class="stack"><label for="scope">Only rows where</label>
                 <textarea id="scope" name="scope" rows="2">{{ old('scope', $load->scope) }}</textarea>

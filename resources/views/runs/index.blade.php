@@ -249,7 +249,8 @@
               <x-confirm id="end-current" />
             @endif
             <button class="btn small">End the round</button>
-            <span class="quiet">Its figures stay as they are; nothing of it is due any more, and it is no longer to be taken
+            <span class="quiet">Its figures stay as they are; nothing of it is due any more, and it is no longer to be
+              taken
               back.</span>
           </form>
         </details>
