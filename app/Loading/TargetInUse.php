@@ -14,7 +14,7 @@ final class TargetInUse extends \DomainException
 
         return new self(
             "\"$target\" holds records of $names. A new round makes its own beside them: take that round back first, at its passes, "
-                .'set the target back, or say that they are meant to be there.',
+                .'match this one against it, set the target back, or say that they are meant to be there.',
         );
     }
 }
