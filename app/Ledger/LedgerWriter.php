@@ -47,7 +47,7 @@ final class LedgerWriter
         DB::transaction(function () use ($run, $record, $replaces, $matches, $stretches, $seconds) {
             [$lane, $load, $db] = [$run->lane(), $run->load->id, DB::connection()];
             $had = $replaces ? $this->setAside($lane, $load, $record->rows, $run->number()) : [];
-            $back = $this->displace($run, $record, $matches);
+            [$back, $freed] = $this->displace($run, $record, $matches);
             BulkRows::load($db, 'outcomes', self::columns($run), $record->outcomes, count($record->rows));
             BulkRows::load($db, 'row_causes', self::CAUSES, $record->causes, $record->causeCount);
             BulkRows::load($db, 'values_before', self::BEFORE, $record->before, $record->beforeCount);
@@ -62,6 +62,8 @@ final class LedgerWriter
             CauseTallies::add($lane, $record->ofCauses);
             self::tally($lane, $load, self::sum($record->counts, array_map(fn (int $n) => -$n, $had)));
             Counters::add($lane, $run->entity, $record->made);
+            $again = $this->tryAgain($run, $freed);
+            $back = $back === null || $again === null ? $back ?? $again : min($back, $again);
             $this->progress($run, $record, $back, $seconds);
         }, self::TRIES);
     }
@@ -78,7 +80,8 @@ final class LedgerWriter
         $back === null ?: DB::table('pass_loads')->where('id', $run->progress->id)
             ->update(['turn_row' => DB::raw('LEAST(turn_row, '.($back - 1).')')]);
         $same = count($record->same);
-        $counts = array_diff_key($record->counts, [CountProof::OLDER => 0]) + ($same === 0 ? [] : ['same' => $same]);
+        $counts = array_diff_key($record->counts, [CountProof::OLDER => 0]) + ($same === 0 ? [] : ['same' => $same])
+            + ($run->isDelta() && $record->made > 0 ? ['made' => $record->made] : []);
         $this->progressed($run, count($record->rows) + $same, $counts, $seconds);
     }
 
@@ -101,9 +104,9 @@ final class LedgerWriter
     /**
      * Rows whose record or legacy key an earlier one has now wait again, and those that changed such a record.
      *
-     * @return int|null the first of them that is of this load
+     * @return array{int|null, list<string>} the first of them that is of this load, and keys rows gave up that are delivered no more
      */
-    private function displace(LoadRun $run, BatchRecord $record, MatchEntries $matches): ?int
+    private function displace(LoadRun $run, BatchRecord $record, MatchEntries $matches): array
     {
         $lane = $run->lane();
         $rows = $record->takenOver === [] ? [] : DB::table('outcomes')
@@ -115,12 +118,14 @@ final class LedgerWriter
             ->map(fn ($r) => [(int) $r->load_id, (int) $r->item])
             ->all();
         $of = [];
-        foreach ([...$rows, ...$record->displaced] as [$load, $item]) {
+        foreach ([...$rows, ...$this->giveUpKeys($lane, $record->displaced)] as [$load, $item]) {
             $of[$load][] = $item;
         }
-        $gone = [Outcome::Gone->value, Outcome::Review->value, Outcome::Withdrawn->value];
+        $gone = LedgerReader::BESIDE;
+        $freed = [];
         foreach ($of as $load => $items) {
             $lines = fn () => $this->lines($lane, $load)->whereIntegerInRaw('outcomes.item', $items);
+            array_push($freed, ...$run->isDelta() ? $lines()->whereIn('outcomes.outcome', $gone)->pluck('outcomes.legacy_key')->all() : []);
             $run->isDelta() ? DeltaBook::move($run->number(), $lane, $load, $items) : null;
             // A row that is delivered no more has nothing to wait for.
             $this->change(fn () => $lines()->whereIn('outcomes.outcome', $gone), $lane, $load, Outcome::Withdrawn, $run->number());
@@ -131,7 +136,46 @@ final class LedgerWriter
         }
         $matches->forgetRows($run->load->entity->name, $record->takenOver);
 
-        return isset($of[$run->load->id]) ? min($of[$run->load->id]) : null;
+        return [isset($of[$run->load->id]) ? min($of[$run->load->id]) : null, array_map(strval(...), $freed)];
+    }
+
+    /**
+     * Rows of the load that were kept out by a key somebody has given up since.
+     *
+     * @param  list<string>  $keys
+     * @return int|null the first of them
+     */
+    private function tryAgain(LoadRun $run, array $keys): ?int
+    {
+        $items = $keys === [] ? [] : DB::table(DB::raw('outcomes FORCE INDEX (crosswalk)'))->where('lane_id', $run->lane())
+            ->where('space_id', $run->space)->whereIn('legacy_key', $keys)->where('load_id', $run->load->id)
+            ->where('outcome', Outcome::Rejected->value)->whereNull('target_key')->pluck('item')->map(fn ($n) => (int) $n)->all();
+        if ($items === []) {
+            return null;
+        }
+        $lines = fn () => $this->lines($run->lane(), $run->load->id)->whereIntegerInRaw('outcomes.item', $items);
+        $this->change($lines, $run->lane(), $run->load->id, Outcome::Pending, $run->number());
+
+        return min($items);
+    }
+
+    /**
+     * Rows that are delivered no more and whose record is about to go give up their key alone: the record goes all the same.
+     *
+     * @param  list<array{int, int}>  $displaced  load and row
+     * @return list<array{int, int}> the others
+     */
+    private function giveUpKeys(int $lane, array $displaced): array
+    {
+        return array_values(array_filter($displaced, function (array $of) use ($lane) {
+            $leaving = $this->lines($lane, $of[0])->where('outcomes.item', $of[1])->where('outcomes.outcome', Outcome::Withdrawn->value)
+                ->whereNotNull('outcomes.target_key');
+
+            $isLeaving = $leaving->exists();
+            $leaving->update(['outcomes.stands' => null]);
+
+            return ! $isLeaving;
+        }));
     }
 
     /**

@@ -149,7 +149,8 @@ final class Report
             $loads[] = [
                 'load' => $of->ofLoad->name, 'added' => $found['added'], 'changed' => $found['changed'], 'gone' => $found['gone'],
                 'back' => $found['back'], 'untouched' => max(0, $found['rows'] - $found['to_do']), 'as_before' => $of->counts['same'] ?? 0,
-                'removed' => $of->counts['removed'] ?? 0, 'outcomes' => array_diff_key($of->counts ?? [], ['same' => 0, 'removed' => 0]),
+                'made' => $of->counts['made'] ?? 0, 'removed' => $of->counts['removed'] ?? 0,
+                'outcomes' => array_diff_key($of->counts ?? [], ['same' => 0, 'made' => 0, 'removed' => 0]),
             ];
         }
 

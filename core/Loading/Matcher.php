@@ -223,12 +223,14 @@ final class Matcher
             return;
         }
         $hit = $this->hit($journey);
-        if ($has->isGone && $has->outcome === Outcome::Merged) {
+        $isOther = $hit !== null && $hit !== $has->targetKey;
+        // A record that is about to go keeps nobody from the key, where the row is another's.
+        if ($has->isGone && ($has->outcome === Outcome::Merged || ($has->isLeaving && $isOther && ! $this->load->reads()))) {
             $journey->displaces[] = [$has->load, $has->row];
 
             return;
         }
-        if ($has->isGone && ($hit === null || $hit === $has->targetKey) && ! $this->load->reads()) {
+        if ($has->isGone && ! $isOther && ! $this->load->reads()) {
             // The row is back under another number: its record is the one it had.
             $journey->targetKey = $has->targetKey;
             $journey->takesOver = $has->outcome;
@@ -236,7 +238,7 @@ final class Matcher
             return;
         }
         $isSurvivor = ! $this->load->reads() && $has->outcome !== Outcome::Merged;
-        $isKept = $isSurvivor && (! $this->load->policy->creates() || ($hit !== null && $hit !== $has->targetKey));
+        $isKept = $isSurvivor && (! $this->load->policy->creates() || $isOther);
         if (! $this->isBefore($journey, $has->load, $has->row) || $isKept) {
             // A load that makes no records takes none over; and where the row is another's duplicate, nobody would be left to stand on
             // the record of the later one.

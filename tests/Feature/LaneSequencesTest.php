@@ -69,6 +69,8 @@ final class LaneSequencesTest extends TestCase
 
     private int $restated = 0;
 
+    private int $meddled = 0;
+
     private int $removed = 0;
 
     private int $refused = 0;
@@ -110,7 +112,7 @@ final class LaneSequencesTest extends TestCase
         self::assertGreaterThan($seeds, $this->undone + DB::table('corrections')->count());
         self::assertGreaterThan($seeds / 2, $this->backedOut);
         self::assertGreaterThan($seeds / 3, $this->followed);
-        self::assertGreaterThan(0, min($this->undone, $this->restated));
+        self::assertGreaterThan(0, min($this->undone, $this->restated, $this->meddled));
         self::assertGreaterThan(0, DB::table('waivers')->count());
         self::assertGreaterThan($seeds < 5 ? -1 : 0, min($this->removed, $this->refused));
     }
@@ -225,6 +227,7 @@ final class LaneSequencesTest extends TestCase
         $this->deliver(self::LOADS[$this->random->getInt(0, 2)], alike: true);
         $this->change();
         $this->random->getInt(0, 2) === 0 ? $this->restate($round, $broken) : null;
+        $this->random->getInt(0, 2) === 0 ? $this->meddle($round, $broken) : null;
         [$before, $ledger] = [$this->records(), $this->ledger($round)];
         $number = $this->delta($round, $kept, $broken, false);
         if ($this->random->getInt(0, 2) === 0) {
@@ -242,6 +245,27 @@ final class LaneSequencesTest extends TestCase
         self::assertEquals($ledger, $this->ledger($round), "$round->name: all looked at anew");
         self::assertSame(0, DB::table('values_before')->where('pass_id', $round->passes()->where('number', $number)->value('id'))->count());
         $this->followed++;
+    }
+
+    /** Somebody else changes records before a delta: it is written over, kept or left, and is there again when that is taken back. */
+    private function meddle(Round $round, int &$broken): void
+    {
+        $target = self::otherDatabase();
+        $names = DB::table("$target.party")->pluck('name', 'id')->all();
+        DB::table("$target.party")->whereRaw('id % 2 = ?', [$this->random->getInt(0, 1)])->update(['name' => 'HAND']);
+        [$before, $ledger] = [$this->records(), $this->ledger($round)];
+        $party = $this->migration->loads()->where('name', 'party');
+        (clone $party)->update(['others' => ['overwrite', 'keep', 'review'][$this->random->getInt(0, 2)]]);
+        $pass = $this->app->make(Rounds::class)->pass($round, PassKind::Delta, delta: new Delta);
+        $broken += $this->finish($pass);
+        $this->holds($round);
+        $broken += $this->backOut($round, $pass->number, [$pass->number => $before]);
+        self::assertEquals($ledger, $this->ledger($round), "$round->name where somebody meddled");
+        (clone $party)->update(['others' => 'overwrite']);
+        foreach ($names as $id => $name) {
+            DB::table("$target.party")->where('id', $id)->update(['name' => $name]);
+        }
+        $this->meddled++;
     }
 
     /** Boats are told apart by more than their number, and by that alone again when it is taken back. */

@@ -107,6 +107,13 @@ final class MemoryTarget implements Target, TargetRecords
         );
     }
 
+    public function referring(Entity $entity, string $field, array $keys, ?string $key, int $most): array
+    {
+        $all = array_filter($this->after($entity, [$field], $key, PHP_INT_MAX), fn (array $r) => in_array($r[$field] ?? null, $keys, true));
+
+        return array_map(strval(...), array_keys(array_slice($all, 0, $most, true)));
+    }
+
     public function byKeys(Entity $entity, array $keys): array
     {
         return array_intersect_key($this->records[$entity->name] ?? [], array_flip($keys));
