@@ -283,7 +283,7 @@ final class DeltaTest extends TestCase
         $this->begin($more, ['gone' => $policy], $names(), $boats());
         $parties = fn () => DB::table(self::otherDatabase().'.party')->orderBy('id')->get()->all();
         $state = fn () => [$this->ledgerLines(), $parties(), $this->boats()];
-        for ($n = 0; $n < 8; $n++) {
+        for ($n = 0; $n < 5; $n++) {
             $before = $state();
             $this->deliver($names(), $boats());
             $pass = $this->delta();
