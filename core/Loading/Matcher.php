@@ -224,17 +224,7 @@ final class Matcher
         }
         $hit = $this->hit($journey);
         $isOther = $hit !== null && $hit !== $has->targetKey;
-        // A record that is about to go keeps nobody from the key, where the row is another's.
-        if ($has->isGone && ($has->outcome === Outcome::Merged || ($has->isLeaving && $isOther && ! $this->load->reads()))) {
-            $journey->displaces[] = [$has->load, $has->row];
-
-            return;
-        }
-        if ($has->isGone && ! $isOther && ! $this->load->reads()) {
-            // The row is back under another number: its record is the one it had.
-            $journey->targetKey = $has->targetKey;
-            $journey->takesOver = $has->outcome;
-
+        if ($has->isGone && $this->comesAfterGone($journey, $has, $isOther)) {
             return;
         }
         $isSurvivor = ! $this->load->reads() && $has->outcome !== Outcome::Merged;
@@ -249,6 +239,23 @@ final class Matcher
         } else {
             $journey->displaces[] = [$has->load, $has->row];
         }
+    }
+
+    /** @return bool whether a row may have the key of one that is delivered no more: with its record, or without */
+    private function comesAfterGone(Journey $journey, KeyState $has, bool $isOther): bool
+    {
+        // A record that is about to go keeps nobody from the key, where the row is another's.
+        if ($has->outcome === Outcome::Merged || ($has->isLeaving && $isOther && ! $this->load->reads())) {
+            $journey->displaces[] = [$has->load, $has->row];
+        } elseif (! $isOther && ! $this->load->reads()) {
+            // The row is back under another number: its record is the one it had.
+            $journey->targetKey = $has->targetKey;
+            $journey->takesOver = $has->outcome;
+        } else {
+            return false;
+        }
+
+        return true;
     }
 
     private function findRecord(Journey $journey): void
