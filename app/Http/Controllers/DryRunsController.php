@@ -83,7 +83,7 @@ final class DryRunsController extends Controller
             } else {
                 $target = $migration->targets()->findOrFail($data['target'] ?? 0);
                 $rounds->given($migration, $data['parameters'] ?? []);
-                $earlier = isset($data['against']) ? $migration->rounds()->findOrFail($data['against']) : null;
+                $earlier = ($data['against'] ?? '') !== '' ? $migration->rounds()->findOrFail($data['against']) : null;
                 $run = DryRuns::ofFirst($migration, $target, $data['parameters'] ?? [], $without, $earlier);
             }
         } catch (\DomainException $e) {

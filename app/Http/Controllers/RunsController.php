@@ -109,7 +109,7 @@ final class RunsController extends Controller
             $this->confirmed($request);
         }
         $target = $migration->targets()->findOrFail($data['target']);
-        $earlier = isset($data['against']) ? $migration->rounds()->findOrFail($data['against']) : null;
+        $earlier = ($data['against'] ?? '') !== '' ? $migration->rounds()->findOrFail($data['against']) : null;
         try {
             $this->rounds->open(
                 $migration,
