@@ -597,8 +597,8 @@ final class DeltaTest extends TestCase
         $at = "/m/{$this->migration->id}/runs";
         $target = $this->migration->targets()->firstOrFail();
         $asked = ['name' => 'rehearsal-2', 'kind' => 'rehearsal', 'target' => $target->id];
-        $this->from($at)->post("$at/rounds", $asked + ['against' => ''])->assertSessionHas('inUse');
         $this->from($at)->post("$at/rounds", $asked + ['against' => 'x'])->assertSessionHasErrors('against');
+        $this->from($at)->post("$at/rounds", $asked + ['against' => ''])->assertSessionHas('inUse');
         $this->get($at)->assertReads('made of their legacy keys by')->assertSee('rehearsal-1');
         $run = DryRuns::ofFirst($this->migration, $target, [], [], $first);
         (new WorkOnDryRun($run->id))->handle();
