@@ -13,24 +13,42 @@ final readonly class Children
 {
     private const AT_ONCE = 10_000;
 
+    /** Keys of a question to the target. */
+    public const KEYS = 500;
+
     /** @param  list<string>  $deferred  fields that are set later, which are followed by their links */
     public function __construct(private TargetRecords $records, private LoadDefinition $load, private array $deferred)
     {
     }
 
-    /** @return list<string> entities its records refer to at once */
-    public function parents(): array
+    /**
+     * Records that refer to others whose keys lead elsewhere; of a load that finds its records by key also those others.
+     *
+     * @param  \Closure(string, string): list<string>  $moved  entity and a target key → those after it that keys led to, in their order
+     * @return \Generator<int, non-empty-list<string>> target keys of the load's entity, some thousand at a time
+     *
+     * @throws TargetUnavailable
+     */
+    public function ofMoved(\Closure $moved): \Generator
     {
-        return array_values(array_unique(array_map(fn (string $field) => $this->fields()[$field], array_keys($this->fields()))));
+        $own = $this->load->reads() ? $this->load->entity->name : null;
+        foreach (array_unique([...array_values($this->fields()), ...array_filter([$own])]) as $entity) {
+            for ($after = ''; ($keys = $moved($entity, $after)) !== []; $after = (string) end($keys)) {
+                yield from $this->of($entity, $keys);
+                if ($entity === $own) {
+                    yield $keys;
+                }
+            }
+        }
     }
 
     /**
      * @param  non-empty-list<string>  $keys  target keys of an entity's records
-     * @return \Generator<int, non-empty-list<string>> target keys of records that refer to them, some thousand at a time
+     * @return \Generator<int, non-empty-list<string>> target keys of records that refer to them
      *
      * @throws TargetUnavailable
      */
-    public function of(string $entity, array $keys): \Generator
+    private function of(string $entity, array $keys): \Generator
     {
         foreach (array_keys($this->fields(), $entity, true) as $field) {
             $last = null;

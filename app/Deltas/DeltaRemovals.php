@@ -74,13 +74,7 @@ final readonly class DeltaRemovals
     private function remove(PassLoad $progress, array $items, int $after): void
     {
         $load = $this->plan->load($progress->load_id);
-        $run = new LoadRun(
-            $this->pass,
-            $progress,
-            $load,
-            $this->catalogue->entityIds()[$load->entity->name],
-            $this->spaces->id($load->entity->name, $load->rowSpace()),
-        );
+        $run = LoadRun::of($this->pass, $progress, $load, $this->catalogue->entityIds(), $this->spaces);
         // Those that failed, were taken over or are back since stand otherwise.
         $standing = array_filter($this->reader->standingOn($load->id, $items), fn (Standing $s) => $s->isOlder);
         if ($standing === []) {

@@ -5,8 +5,6 @@ namespace App\Deltas;
 use App\Catalogue\Definitions;
 use App\Decisions\Following;
 use App\Ledger\DeltaBook;
-use App\Ledger\DueBook;
-use App\Ledger\DueCauses;
 use App\Ledger\LedgerReader;
 use App\Ledger\LedgerWriter;
 use App\Ledger\LoadRun;
@@ -18,7 +16,6 @@ use App\Models\RoundLoad;
 use App\Models\Take;
 use App\Staging\StagedRows;
 use Baggage\Core\Crosswalks\LegacyKey;
-use Baggage\Core\Loading\Due;
 use Baggage\Core\Loading\PlanVersion;
 use Baggage\Core\Loading\TargetRecords;
 use Baggage\Core\Loading\TargetUnavailable;
@@ -35,9 +32,6 @@ final readonly class DeltaStart
     private const STRETCH = 50_000;
 
     private const AT_ONCE = 5_000;
-
-    /** Of a question to the target. */
-    private const KEYS = 500;
 
     private function __construct(
         private Pass $pass,
@@ -73,17 +67,11 @@ final readonly class DeltaStart
         Following::complete($progress->take);
         $of = $this->pass->round->roundLoads()->where('load_id', $progress->load_id)->firstOrFail();
         $load = $this->plan->load($progress->load_id);
-        $run = new LoadRun(
-            $this->pass,
-            $progress,
-            $load,
-            $this->catalogue->entityIds()[$load->entity->name],
-            $this->spaces->id($load->entity->name, $load->rowSpace()),
-        );
+        $run = LoadRun::of($this->pass, $progress, $load, $this->catalogue->entityIds(), $this->spaces);
         $book = new DeltaBook($progress, $this->pass->lane_id);
         $mapper = $this->plan->mapper($load->id, $progress->take->tidyColumns());
         $isAll = $this->pass->is_full || $this->columns($progress) !== $progress->take->headers();
-        $stale = $this->stale($of);
+        $stale = DeltaForeseen::by($this->pass->round, $this->plan, new Delta($this->pass->is_full))->stale($of);
         // What an update-only load did to records of others is not undone.
         $policy = $load->reads() ? GonePolicy::Keep : $load->gone;
         $book->takeOver();
@@ -155,15 +143,6 @@ final readonly class DeltaStart
         return $before?->headers() ?? $progress->take->headers();
     }
 
-    /** @return list<int> passes that went by other rules, as far as the load reads them */
-    private function stale(RoundLoad $of): array
-    {
-        $changes = (new DueCauses($this->pass->round, new DueBook($this->pass->lane_id), $this->spaces, $this->plan))->changes($of);
-        $stale = array_filter($changes, fn (?Due $due) => $due === null || $due->isStale());
-
-        return array_keys($stale);
-    }
-
     /**
      * Rows that stand on records which refer to others whose keys lead elsewhere since the pass began are mapped anew; of a load that
      * finds its records by key those that found one of these.
@@ -175,24 +154,11 @@ final readonly class DeltaStart
         $load = $this->plan->load($progress->load_id);
         $book = new DeltaBook($progress, $this->pass->lane_id);
         $children = new Children($records, $load, $this->plan->order()->deferredFields($load->entity->name));
-        foreach ($children->parents() as $entity) {
-            foreach ($this->moved($entity) as $keys) {
-                foreach ($children->of($entity, $keys) as $found) {
-                    $book->onRecords($found);
-                }
-            }
-        }
-        foreach ($load->reads() ? $this->moved($load->entity->name) : [] as $keys) {
+        $moved = fn (string $entity, string $after) => DeltaBook::moved(
+            $this->pass->id, $this->spaces->among([$entity], null), $after, Children::KEYS,
+        );
+        foreach ($children->ofMoved($moved) as $keys) {
             $book->onRecords($keys);
-        }
-    }
-
-    /** @return \Generator<int, non-empty-list<string>> target keys that keys of an entity led to before */
-    private function moved(string $entity): \Generator
-    {
-        $spaces = $this->spaces->among([$entity], null);
-        for ($after = ''; ($keys = DeltaBook::moved($this->pass->id, $spaces, $after, self::KEYS)) !== []; $after = (string) end($keys)) {
-            yield $keys;
         }
     }
 

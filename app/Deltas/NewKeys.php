@@ -17,7 +17,8 @@ use Baggage\Core\Mapping\LoadDefinition;
 
 /**
  * Where the legacy key of a load is stated another way than when its rows were worked on, all its rows get their new keys before a pass
- * does anything else: from the cells of the take the round works on, or of the last one that had the row.
+ * does anything else: from the cells of the take the round works on, else of another that has the row and the columns of the key. A row no
+ * take has a new key of keeps the one it had.
  */
 final readonly class NewKeys
 {
@@ -27,10 +28,7 @@ final readonly class NewKeys
     {
     }
 
-    /**
-     * @throws KeysRefused where two rows would have one key, or one none
-     * @throws DefinitionError
-     */
+    /** @throws KeysRefused where two rows would have one key, or one none */
     public static function give(Pass $pass, PlanVersion $plan): void
     {
         $loads = $pass->has_new_keys ? [] : self::stated($pass->round, $plan, $pass->id);
@@ -71,17 +69,15 @@ final readonly class NewKeys
         ));
     }
 
-    /** @throws DefinitionError */
     private function load(LoadDefinition $load): void
     {
         $of = $this->pass->round->roundLoads()->where('load_id', $load->id)->with('take')->firstOrFail();
-        $takes = $this->takes($of);
+        $takes = self::takes($load, $of);
         for ($after = 0, $last = $this->changes->last($load->id); $after < $last; $after += self::STRETCH) {
             $lines = $this->changes->lines($load->id, $after, $after + self::STRETCH);
             $keys = [];
-            foreach ($takes as $take) {
+            foreach ($takes as [$take, $reader]) {
                 $wanted = array_keys(array_diff_key($lines, $keys));
-                $reader = KeyReader::of($load, $take->tidyColumns());
                 $cells = $wanted === [] ? [] : (new StagedRows($take->id, $this->pass->decision))->numbered($wanted);
                 foreach ($cells as $row => $of) {
                     $keys[$row] = [$lines[$row][0], $reader->legacyKey($of), $lines[$row][1]];
@@ -91,10 +87,21 @@ final readonly class NewKeys
         }
     }
 
-    /** @return list<Take> those the round may know rows of, the one it works on first */
-    private function takes(RoundLoad $of): array
+    /** @return list<array{Take, KeyReader}> takes with the columns of the key: that of the round, older ones, newer ones */
+    private static function takes(LoadDefinition $load, RoundLoad $of): array
     {
-        return array_values(Take::query()->where('extract_id', $of->take->extract_id)->where('state', TakeState::Frozen)
-            ->where('number', '<=', $of->take->number)->orderByDesc('number')->get()->all());
+        $all = Take::query()->where('extract_id', $of->take->extract_id)->where('state', TakeState::Frozen)
+            ->where(fn ($q) => $q->whereNotNull('last_row')->orWhere('id', $of->take_id))->get()
+            ->sortBy(fn (Take $t) => $t->number <= $of->take->number ? [0, -$t->number] : [1, $t->number]);
+        $found = [];
+        foreach ($all as $take) {
+            try {
+                $found[] = [$take, KeyReader::of($load, $take->tidyColumns())];
+            } catch (DefinitionError) {
+                // It came before the column did, or after it went.
+            }
+        }
+
+        return $found;
     }
 }

@@ -90,28 +90,11 @@ final class DryDeltas
      */
     public function follow(LoadDefinition $load, Children $children, array $entities): void
     {
-        foreach ($children->parents() as $entity) {
-            foreach ($this->moved($entities[$entity] ?? 0) as $keys) {
-                foreach ($children->of($entity, $keys) as $found) {
-                    $this->book->onRecords($load->id, $found);
-                }
-            }
+        $moved = fn (string $entity, string $after) => $this->book->moved($entities[$entity] ?? 0, $after, Children::KEYS);
+        foreach ($children->ofMoved($moved) as $keys) {
+            $this->book->onRecords($load->id, $keys);
         }
-        if ($load->reads()) {
-            $own = $entities[$load->entity->name];
-            foreach ($this->moved($own) as $keys) {
-                $this->book->onRecords($load->id, $keys);
-            }
-            $this->book->again($load->id, $own);
-        }
-    }
-
-    /** @return \Generator<int, non-empty-list<string>> target keys that keys of an entity lead to, and would not any more */
-    private function moved(int $entity): \Generator
-    {
-        for ($after = ''; ($keys = $this->book->moved($entity, $after, 500)) !== []; $after = (string) end($keys)) {
-            yield $keys;
-        }
+        $load->reads() ? $this->book->again($load->id, $entities[$load->entity->name]) : null;
     }
 
     /**

@@ -29,6 +29,14 @@ final readonly class LoadRun
         [$this->lane, $this->number] = [$pass->lane_id, $pass->id];
     }
 
+    /** @param  array<string, int>  $entities  name → id */
+    public static function of(Pass $pass, PassLoad $progress, LoadDefinition $load, array $entities, Spaces $spaces): self
+    {
+        $name = $load->entity->name;
+
+        return new self($pass, $progress, $load, $entities[$name], $spaces->id($name, $load->rowSpace()));
+    }
+
     public function lane(): int
     {
         return $this->lane;

@@ -237,13 +237,7 @@ final class BackOutLoads
     /** @param  list<Undoing>  $rows */
     private function record(PassLoad $progress, LoadDefinition $load, array $rows, BackOutRecord $record, float $since): void
     {
-        $run = new LoadRun(
-            $this->pass,
-            $progress,
-            $load,
-            $this->entity($load),
-            $this->spaces->id($load->entity->name, $load->rowSpace()),
-        );
+        $run = LoadRun::of($this->pass, $progress, $load, $this->entities, $this->spaces);
         $lines = $this->book->linesBefore($load->id, array_map(fn (Undoing $u) => $u->row, $rows));
         $lines = WaiverBook::asDecided($load->id, $lines, array_column($rows, 'legacyKey', 'row'));
         $again = [];

@@ -74,7 +74,7 @@ final class LoadRunner
         Following::complete($progress->take);
         $entities = $catalogue->entityIds();
         $spaces = Spaces::of($catalogue->migration);
-        $run = new LoadRun($pass, $progress, $load, $entities[$load->entity->name], $spaces->id($load->entity->name, $load->rowSpace()));
+        $run = LoadRun::of($pass, $progress, $load, $entities, $spaces);
         $matches = new MatchEntries($pass->lane_id, $entities);
         $crosswalk = new LedgerCrosswalk(new LedgerReader($pass->round), $spaces, self::late($pass, $plan, $spaces));
         $mapper = $plan->mapper($load->id, $progress->take->tidyColumns());

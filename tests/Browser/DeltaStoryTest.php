@@ -11,7 +11,6 @@ use App\Models\Source;
 use App\Models\TakeState;
 use App\Reconciling\Report;
 use Facebook\WebDriver\WebDriverBy;
-use Facebook\WebDriver\WebDriverKeys;
 use Facebook\WebDriver\WebDriverSelect;
 use Tests\TestCase;
 
@@ -40,12 +39,7 @@ final class DeltaStoryTest extends TestCase
         [$this->migration, $this->round] = $this->loadedDemo(self::smallDemo(), all: true);
         $this->key = json_decode((string) file_get_contents(self::smallDemo().'/second/answer-key.json'), true)['loads'];
         $this->user(Role::Lead);
-        $this->browser = new Browser;
-        $this->browser->go('/login');
-        $this->browser->type('#email', 'lead@example.test');
-        $this->browser->type('#password', 'secret-Lead');
-        $this->browser->keys(WebDriverKeys::ENTER);
-        $this->browser->see('Orrin Sound Harbours');
+        $this->enterAsLead('Orrin Sound Harbours');
     }
 
     private function planted(string $what): string

@@ -153,12 +153,7 @@ final class EverywhereTest extends TestCase
         $this->migration = $this->demoMigration(self::smallDemo(), true, true);
         $this->answered($this->load($this->migration));
         $this->user(Role::Lead);
-        $this->browser = new Browser;
-        $this->browser->go('/login');
-        $this->browser->type('#email', 'lead@example.test');
-        $this->browser->type('#password', 'secret-Lead');
-        $this->browser->keys(WebDriverKeys::ENTER);
-        $this->browser->see('Migrations');
+        $this->enterAsLead('Migrations');
     }
 
     /** A file came back with a cell changed, and another with a column called otherwise. */

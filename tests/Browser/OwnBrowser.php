@@ -2,6 +2,8 @@
 
 namespace Tests\Browser;
 
+use Facebook\WebDriver\WebDriverKeys;
+
 /** A test with a browser of its own: closed at its end, with a picture of where it failed. */
 trait OwnBrowser
 {
@@ -16,6 +18,16 @@ trait OwnBrowser
             $this->browser->close();
         }
         parent::tearDown();
+    }
+
+    private function enterAsLead(string $sees): void
+    {
+        $this->browser = new Browser;
+        $this->browser->go('/login');
+        $this->browser->type('#email', 'lead@example.test');
+        $this->browser->type('#password', 'secret-Lead');
+        $this->browser->keys(WebDriverKeys::ENTER);
+        $this->browser->see($sees);
     }
 
     private function assertClean(): void

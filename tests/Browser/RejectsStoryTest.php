@@ -44,13 +44,7 @@ final class RejectsStoryTest extends TestCase
         $this->round = $this->load($this->migration);
         $this->m = "/m/{$this->migration->id}";
         $this->user(Role::Lead);
-        $this->browser = new Browser;
-        $b = $this->browser;
-        $b->go('/login');
-        $b->type('#email', 'lead@example.test');
-        $b->type('#password', 'secret-Lead');
-        $b->keys(WebDriverKeys::ENTER);
-        $b->see('Orrin Sound Harbours');
+        $this->enterAsLead('Orrin Sound Harbours');
     }
 
     private function number(string $load): int

@@ -624,6 +624,31 @@ final class DeltaTest extends TestCase
         $rounds->begin($this->migration, $target, 'rehearsal-4', earlier: $rounds->begin($this->migration, $target, 'rehearsal-3'));
     }
 
+    public function test_a_key_may_be_of_a_column_that_came_with_the_next_delivery(): void
+    {
+        $this->begin(['gone' => 'keep']);
+        // What identifies its rows is stated: their key does not from now on, as the take before has not got it.
+        $this->load0('Parties')->extract->update(['row_key' => ['no']]);
+        $this->load0('Parties')->update(['key_columns' => ['code']]);
+        $rows = [['no', 'name', 'code'], ['1', 'Abel', 'A'], ['2', 'Bede', 'B'], ['4', 'Dunn', 'D'], ['5', 'Eads', 'E']];
+        file_put_contents("$this->folder/party.csv", implode('', array_map(fn (array $r) => implode(',', $r)."\n", $rows)));
+        file_put_contents("$this->folder/boat.csv", "no,name,owner\n7,Tern,A\n8,Skua,B\n9,Auk,B\n");
+        $this->freeze();
+        $pass = $this->delta();
+        self::assertSame([1 => 'Abel', 2 => 'Bede', 3 => 'Cole', 4 => 'Dunn', 5 => 'Eads'], $this->parties());
+        self::assertSame(0, DB::table('values_before')->where('pass_id', $pass->id)->count());
+        // One that no take has a new key of keeps the one it had.
+        self::assertSame(['A', 'B', '3', 'D', 'E'], array_map(strval(...), array_keys($this->outcomes('Parties'))));
+        $this->backOut(2);
+        self::assertSame([1, 2, 3, 4], array_keys($this->outcomes('Parties')));
+        // A column no take has: the load says so, as in any pass.
+        $this->load0('Parties')->update(['key_columns' => ['nowhere']]);
+        $pass = $this->app->make(Rounds::class)->pass($this->round, PassKind::Delta, delta: new Delta);
+        PassRunner::of($pass, 0)->work();
+        self::assertSame('failed', $pass->refresh()->state->value, (string) $pass->error);
+        self::assertStringContainsString('nowhere', (string) $pass->passLoads()->orderBy('id')->firstOrFail()->error);
+    }
+
     public function test_two_rows_that_stand_do_not_get_one_key(): void
     {
         $this->begin([], [], ['1' => 'Abel', '2' => 'Bede', '3' => 'abel']);
