@@ -1,0 +1,83 @@
+<?php
+
+namespace Baggage\Core\Reconciling;
+
+use Baggage\Core\Crosswalks\ParentKey;
+use Baggage\Core\Expressions\Operators;
+use Baggage\Core\Reading\Blank;
+use Baggage\Core\Targets\Field;
+use Baggage\Core\Targets\Types\DecimalType;
+use Baggage\Core\Targets\Types\IntegerType;
+use Brick\Math\BigDecimal;
+
+/** What one value counts with in a control total, in one form whichever side it comes from. */
+final readonly class Amount
+{
+    private const NUMBER = '/^[+-]?(?:\d+\.?\d*|\.\d+)$/D';
+
+    /** Digits of a number that is still one. */
+    private const LONGEST = 200;
+
+    private bool $isNumber;
+
+    public function __construct(private TotalKind $kind, private Field $field)
+    {
+        $this->isNumber = $field->refers === null && ($field->type instanceof DecimalType || $field->type instanceof IntegerType);
+    }
+
+    /**
+     * @param  mixed  $value  what an expression gave, or a record says
+     * @return string|null a number to add for a kind that adds, else the value itself; null where it gives none
+     */
+    public function of(mixed $value): ?string
+    {
+        if ($value instanceof ParentKey || $value === null || is_array($value) || (is_string($value) && Blank::is($value))) {
+            return null;
+        }
+        $text = is_string($value) ? $value : Operators::text($value);
+
+        return match ($this->kind) {
+            TotalKind::Sum => self::number($text),
+            TotalKind::Count => '1',
+            TotalKind::Hash => (string) crc32($this->canonical($text)),
+            default => $this->canonical($text),
+        };
+    }
+
+    private static function number(string $text): ?string
+    {
+        $text = trim($text);
+
+        return strlen($text) <= self::LONGEST && preg_match(self::NUMBER, $text) === 1 ? $text : null;
+    }
+
+    /** As the target would write it. */
+    private function canonical(string $text): string
+    {
+        $accepted = $this->field->type->accept($text);
+        if (is_string($accepted)) {
+            return $accepted;
+        }
+        $number = $this->isNumber ? self::number($text) : null;
+
+        return $number === null ? $text : (string) BigDecimal::of($number)->stripTrailingZeros();
+    }
+
+    /** Numbers by what they are worth, all else byte by byte: dates so stand in the order of days. */
+    public function compare(string $a, string $b): int
+    {
+        if ($this->isNumber && self::number($a) !== null && self::number($b) !== null) {
+            return BigDecimal::of($a)->compareTo($b);
+        }
+
+        return strcmp($a, $b) <=> 0;
+    }
+
+    /** Whether two values count alike. */
+    public function isSame(?string $a, ?string $b): bool
+    {
+        return $a === $b || ($a !== null && $b !== null
+            && ($this->isNumber || $this->kind === TotalKind::Sum) && self::number($a) !== null && self::number($b) !== null
+            && BigDecimal::of($a)->isEqualTo($b));
+    }
+}

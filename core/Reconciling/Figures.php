@@ -1,0 +1,179 @@
+<?php
+
+namespace Baggage\Core\Reconciling;
+
+use Brick\Math\BigDecimal;
+
+/**
+ * What a control total, or one of its groups, comes to (SEMANTICS 31). Of a kind that does not add only the values that stand and
+ * those of their records are held.
+ */
+final class Figures
+{
+    public const RAW = 'raw';
+
+    /** What corrections added to the raw values, or took from them. */
+    public const CORRECTED = 'corrected';
+
+    /** Beside the sum: rows that stand with older values, by the cells they had then. */
+    public const THEN = 'then';
+
+    /** Beside the sum: rows delivered no more whose record is kept, by the cells they had last. */
+    public const GONE = 'gone';
+
+    public const TARGET = 'target';
+
+    /** The field of the parent that children add up to, by its legacy row. */
+    public const PARENT = 'parent';
+
+    /** The same by its record. */
+    public const PARENT_TARGET = 'parent target';
+
+    /** @var array<string, ExactSum> by one of the above, or by Part */
+    private array $sums = [];
+
+    /** @var array<string, int> rows behind each of them; "none" those the expression gives nothing for */
+    public array $rows = [];
+
+    /** @var array<string, string|null> smallest or largest, or the number of different values, of "legacy" and "target" */
+    public array $extremes = [];
+
+    /** Rows that say something else than their record, whatever they come to together. */
+    public int $differ = 0;
+
+    public function add(string $slot, string $number): void
+    {
+        ($this->sums[$slot] ??= new ExactSum)->add($number);
+    }
+
+    public function take(string $slot, string $number): void
+    {
+        ($this->sums[$slot] ??= new ExactSum)->take($number);
+    }
+
+    public function count(string $slot): void
+    {
+        $this->rows[$slot] = ($this->rows[$slot] ?? 0) + 1;
+    }
+
+    public function sum(string $slot): string
+    {
+        return isset($this->sums[$slot]) ? $this->sums[$slot]->total() : '0';
+    }
+
+    public function rows(string $slot): int
+    {
+        return $this->rows[$slot] ?? 0;
+    }
+
+    public function extreme(string $side, string $value, Amount $amount, TotalKind $kind): void
+    {
+        $known = $this->extremes[$side] ?? null;
+        $is = $known === null ? 0 : $amount->compare($value, $known);
+        if ($known === null || ($kind === TotalKind::Smallest ? $is < 0 : $is > 0)) {
+            $this->extremes[$side] = $value;
+        }
+    }
+
+    /** What the target should come to: what was taken as it is, older values as they were then, and what is gone and kept. */
+    public function expected(): string
+    {
+        return ExactSum::plain(BigDecimal::of($this->sum(Part::AsIs->value))->plus($this->sum(self::THEN))->plus($this->sum(self::GONE)));
+    }
+
+    /** Target less what it should come to; null for a kind that does not add and has nothing to subtract. */
+    public function difference(TotalKind $kind): ?string
+    {
+        if ($kind->adds()) {
+            return ExactSum::plain(BigDecimal::of($this->sum(self::TARGET))->minus($this->expected()));
+        }
+        [$legacy, $target] = [$this->extremes['legacy'] ?? null, $this->extremes['target'] ?? null];
+        $isNumber = fn (string $v) => preg_match('/^-?\d+(?:\.\d+)?$/D', $v) === 1;
+
+        return $legacy !== null && $target !== null && $isNumber($legacy) && $isNumber($target) ? ExactSum::plain(BigDecimal::of($target)->minus($legacy)) : null;
+    }
+
+    /** Children less the field of their parent. */
+    public function crossLegacy(): string
+    {
+        $children = BigDecimal::of($this->sum(self::GONE));
+        foreach (Part::cases() as $part) {
+            $children = $children->plus($this->sum($part->value));
+        }
+
+        return ExactSum::plain($children->minus($this->sum(self::PARENT)));
+    }
+
+    public function crossTarget(): string
+    {
+        return ExactSum::plain(BigDecimal::of($this->sum(self::TARGET))->minus($this->sum(self::PARENT_TARGET)));
+    }
+
+    /** Whether both sides come to the same, but for what is tolerated. */
+    public function holds(TotalKind $kind, string $tolerance): bool
+    {
+        $difference = $this->difference($kind);
+
+        return $difference === null
+            ? ($this->extremes['legacy'] ?? null) === ($this->extremes['target'] ?? null)
+            : BigDecimal::of($difference)->abs()->isLessThanOrEqualTo($tolerance);
+    }
+
+    /** Whether children and parent agree in the target, or differ there by what they differ by in the legacy data. */
+    public function foots(string $tolerance): bool
+    {
+        $is = BigDecimal::of($this->crossTarget());
+
+        return $is->abs()->isLessThanOrEqualTo($tolerance) || $is->minus($this->crossLegacy())->abs()->isLessThanOrEqualTo($tolerance);
+    }
+
+    /** What all parts come to less what corrections added, and the raw total: equal, or something was not counted. */
+    public function isConserved(): bool
+    {
+        $parts = BigDecimal::zero();
+        foreach (Part::cases() as $part) {
+            $parts = $parts->plus($this->sum($part->value));
+        }
+
+        return $parts->minus($this->sum(self::CORRECTED))->isEqualTo($this->sum(self::RAW));
+    }
+
+    public function merge(self $other, Amount $amount, TotalKind $kind): void
+    {
+        foreach ($other->sums as $slot => $sum) {
+            $this->add($slot, $sum->total());
+        }
+        foreach ($other->rows as $slot => $n) {
+            $this->rows[$slot] = ($this->rows[$slot] ?? 0) + $n;
+        }
+        foreach ($other->extremes as $side => $value) {
+            $value === null ?: $this->extreme($side, $value, $amount, $kind);
+        }
+        $this->differ += $other->differ;
+    }
+
+    /** @return array{sums: array<string, string>, rows: array<string, int>, extremes: array<string, string|null>, differ: int} */
+    public function toArray(): array
+    {
+        return [
+            'sums' => array_map(fn (ExactSum $s) => $s->total(), $this->sums),
+            'rows' => $this->rows,
+            'extremes' => $this->extremes,
+            'differ' => $this->differ,
+        ];
+    }
+
+    /** @param  array<string, mixed>  $a  as toArray() made it */
+    public static function fromArray(array $a): self
+    {
+        $figures = new self;
+        foreach ($a['sums'] ?? [] as $slot => $sum) {
+            $figures->add((string) $slot, (string) $sum);
+        }
+        $figures->rows = array_map(intval(...), $a['rows'] ?? []);
+        $figures->extremes = $a['extremes'] ?? [];
+        $figures->differ = (int) ($a['differ'] ?? 0);
+
+        return $figures;
+    }
+}
