@@ -27,6 +27,9 @@ final class BackOutRecord
     /** Records the target has more or fewer for it. */
     public int $made = 0;
 
+    /** Removed records that are there again. */
+    public int $revived = 0;
+
     /** @var list<int> rows that get the line they had */
     public array $rows = [];
 
@@ -63,6 +66,7 @@ final class BackOutRecord
     public function row(Undoing $undoing, ?\stdClass $line, bool $reads): void
     {
         $this->made += $undoing->records;
+        $this->revived += max(0, $undoing->records);
         $undoing->left === null ?: $this->left[] = $undoing;
         $this->did['left'] += $undoing->left === null ? 0 : 1;
         if ($undoing->keeps()) {

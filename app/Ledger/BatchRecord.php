@@ -26,8 +26,16 @@ final class BatchRecord
 
     public int $beforeCount = 0;
 
+    /** What the target wrote otherwise than it was given. */
+    public string $holds = '';
+
+    public int $holdsCount = 0;
+
     /** Records the target has more or fewer for it. */
     public int $made = 0;
+
+    /** Records that were removed. */
+    public int $removed = 0;
 
     /** @var list<int> */
     public array $rows = [];
@@ -108,6 +116,7 @@ final class BatchRecord
         $this->rows[] = $journey->row;
         $this->counts[$outcome] = ($this->counts[$outcome] ?? 0) + 1;
         $this->made += $journey->records;
+        $this->removed += $journey->records < 0 ? 1 : 0;
         // One that changes records of others stands on none of its own.
         $older = $journey->keepsOlder() && ! $run->load->reads() ? $journey->standing : null;
         [$key, $record] = [$older->legacyKey ?? $journey->legacyKey, $older->targetKey ?? $journey->targetKey];
@@ -171,6 +180,10 @@ final class BatchRecord
                 $run->number(), $load, $journey->row, $run->entity, (string) $journey->targetKey, self::json($journey->before),
             ]);
             $this->beforeCount++;
+        }
+        if ($journey->holds !== []) {
+            $this->holds .= BulkRows::line([$run->lane(), $load, $journey->row, $run->number(), self::json($journey->holds)]);
+            $this->holdsCount++;
         }
         foreach ($journey->outcome === Outcome::Merged ? [] : $journey->links as $field => $link) {
             $this->links .= BulkRows::line([

@@ -7,14 +7,17 @@ use Illuminate\Support\Facades\DB;
 /** Records a lane made and removed, by effect, and what the target held before and after each of its passes. */
 final class Counters
 {
-    /** @param  int  $made  records more, or fewer where negative */
-    public static function add(int $lane, int $entity, int $made): void
+    /**
+     * @param  int  $made  records more, or fewer where negative
+     * @param  int  $removed  records removed, or put back where negative: what was taken back was never made
+     */
+    public static function add(int $lane, int $entity, int $made, int $removed = 0): void
     {
-        if ($made !== 0) {
+        if ($made !== 0 || $removed !== 0) {
             DB::statement(
-                'INSERT INTO record_counters (lane_id, entity_id, made) VALUES (?, ?, ?) '
-                    .'ON DUPLICATE KEY UPDATE made = made + VALUES(made)',
-                [$lane, $entity, $made],
+                'INSERT INTO record_counters (lane_id, entity_id, made, removed) VALUES (?, ?, ?, ?) '
+                    .'ON DUPLICATE KEY UPDATE made = made + VALUES(made), removed = removed + VALUES(removed)',
+                [$lane, $entity, $made, $removed],
             );
         }
     }
@@ -27,6 +30,12 @@ final class Counters
             ->pluck('made', 'entity_id')
             ->map(fn ($n) => (int) $n)
             ->all();
+    }
+
+    /** @return array<int, int> entity → records removed */
+    public static function removed(int $lane): array
+    {
+        return DB::table('record_counters')->where('lane_id', $lane)->pluck('removed', 'entity_id')->map(fn ($n) => (int) $n)->all();
     }
 
     /** @param  array<int, int>  $counts  entity → records in the target; what was counted at the beginning stays */

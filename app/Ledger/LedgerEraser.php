@@ -12,7 +12,7 @@ final class LedgerEraser
 
     private const OF_LANE = [
         'row_causes', 'outcome_log', 'links', 'due_rows', 'due_causes', 'stale_rows', 'cause_tallies', 'tallies', 'match_entries',
-        'match_reads', 'pairs', 'record_counters', 'announced_keys', 'causes', 'outcomes',
+        'match_reads', 'pairs', 'record_counters', 'announced_keys', 'causes', 'written_otherwise', 'outcomes',
     ];
 
     public static function erase(Round $round): void
@@ -26,6 +26,9 @@ final class LedgerEraser
         self::inRanges('left_records', 'pass_id', $passes);
         self::inRanges('moved_keys', 'pass_id', $passes);
         self::inRanges('new_keys', 'pass_id', $passes);
+        $reckonings = DB::table('reckonings')->where('round_id', $round->id)->pluck('id')->all();
+        self::inRanges('differing_rows', 'reckoning_id', $reckonings);
+        self::inRanges('total_groups', 'reckoning_id', $reckonings);
         $loads = DB::table('pass_loads')->whereIntegerInRaw('pass_id', $passes)->pluck('id')->all();
         foreach (['claims', 'contested_rows', 'stretches', 'delta_rows'] as $table) {
             self::inRanges($table, 'pass_load_id', $loads);
@@ -34,7 +37,7 @@ final class LedgerEraser
             DB::table('target_counts')->whereIntegerInRaw('pass_id', $passes)->delete();
             DB::table('pass_loads')->whereIntegerInRaw('pass_id', $passes)->delete();
             DB::table('passes')->where('round_id', $round->id)->delete();
-            foreach (['round_loads', 'counts', 'lanes'] as $table) {
+            foreach (['round_loads', 'counts', 'reckonings', 'lanes'] as $table) {
                 DB::table($table)->where('round_id', $round->id)->delete();
             }
             $round->delete();

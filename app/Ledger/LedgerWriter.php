@@ -21,6 +21,8 @@ final class LedgerWriter
 
     private const CAUSES = '(lane_id, load_id, item, cause_id, root_cause_id)';
 
+    private const HOLDS = '(lane_id, load_id, item, pass_id, holds)';
+
     private const BEFORE = '(pass_id, load_id, item, entity_id, target_key, `values`)';
 
     /** Held rows pointed at another cause at a time. */
@@ -51,6 +53,7 @@ final class LedgerWriter
             BulkRows::load($db, 'outcomes', self::columns($run), $record->outcomes, count($record->rows));
             BulkRows::load($db, 'row_causes', self::CAUSES, $record->causes, $record->causeCount);
             BulkRows::load($db, 'values_before', self::BEFORE, $record->before, $record->beforeCount);
+            BulkRows::load($db, 'written_otherwise', self::HOLDS, $record->holds, $record->holdsCount);
             $linked = array_values(array_diff($record->rows, $record->older));
             $run->isDelta() ? (new Links($lane))->forget($load, $linked) : null;
             (new Links($lane))->replace($load, $linked, $record->links, $record->linkCount);
@@ -61,7 +64,7 @@ final class LedgerWriter
             // What all workers write to comes last, so that they wait for each other as short as can be.
             CauseTallies::add($lane, $record->ofCauses);
             self::tally($lane, $load, self::sum($record->counts, array_map(fn (int $n) => -$n, $had)));
-            Counters::add($lane, $run->entity, $record->made);
+            Counters::add($lane, $run->entity, $record->made, $record->removed);
             $again = $this->tryAgain($run, $freed);
             $back = $back === null || $again === null ? $back ?? $again : min($back, $again);
             $this->progress($run, $record, $back, $seconds);
@@ -273,7 +276,7 @@ final class LedgerWriter
             BulkRows::load(DB::connection(), 'row_causes', self::CAUSES, implode('', $causes), count($causes));
             BulkRows::load(DB::connection(), 'values_before', self::BEFORE, implode('', $before), count($before));
             CauseTallies::add($lane, array_map(fn (int $n) => [Outcome::Review->value => $n], array_count_values($left)));
-            Counters::add($lane, $run->entity, $made);
+            Counters::add($lane, $run->entity, $made, -$made);
             $this->progressed($run, 0, ['removed' => count($keys), 'review' => count($left)], 0);
         }, self::TRIES);
     }
@@ -373,7 +376,7 @@ final class LedgerWriter
             CauseTallies::add($lane, $record->ofCauses);
             $now = self::sum($record->outcomesNow, [Outcome::Pending->value => count($record->waiting)]);
             self::tally($lane, $load, self::sum($now, array_map(fn (int $n) => -$n, $had)));
-            Counters::add($lane, $run->entity, $record->made);
+            Counters::add($lane, $run->entity, $record->made, -$record->revived);
             $this->progressed($run, count($record->rows) + count($record->waiting), $record->did, $seconds);
         }, self::TRIES);
     }

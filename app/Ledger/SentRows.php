@@ -6,6 +6,7 @@ use App\Models\Pass;
 use App\Models\PassLoad;
 use App\Models\Round;
 use App\Models\Take;
+use App\Staging\Corrections;
 use App\Staging\StagedRows;
 use Baggage\Core\Loading\ParentResolver;
 use Baggage\Core\Loading\PlanVersion;
@@ -22,6 +23,9 @@ final class SentRows
     /** @var array<string, array{Mapper, ParentResolver}|null> by pass and load */
     private array $makers = [];
 
+    /** @var array<string, bool> by pass and load */
+    private array $asNow = [];
+
     /** @var array<string, Take> by pass and load */
     private array $takes = [];
 
@@ -36,9 +40,10 @@ final class SentRows
 
     /**
      * @param  array<int, int>  $passes  row → its pass
+     * @param  array<int, list<string|null>>  $known  rows of the take of $progress as they count now, where they are at hand
      * @return array<int, Journey> row → what it became; a row whose rules cannot be used any more is left out
      */
-    public function journeys(PassLoad $progress, array $passes): array
+    public function journeys(PassLoad $progress, array $passes, array $known = []): array
     {
         $found = [];
         foreach (array_unique($passes) as $pass) {
@@ -47,8 +52,10 @@ final class SentRows
                 continue;
             }
             [$mapper, $parents] = $maker;
-            $staged = new StagedRows($this->take($pass, $progress)->id, $this->plan($pass)[0]->decision);
-            $rows = $staged->numbered(array_keys($passes, $pass, true));
+            $of = array_keys($passes, $pass, true);
+            $rows = $known !== [] && $this->isAsNow($pass, $progress)
+                ? array_intersect_key($known, array_flip($of))
+                : (new StagedRows($this->take($pass, $progress)->id, $this->plan($pass)[0]->decision))->numbered($of);
             $journeys = [];
             foreach ($rows as $row => $cells) {
                 $journeys[] = $mapper->map($row, $cells);
@@ -71,6 +78,13 @@ final class SentRows
                 $key === null ?: $journey->matchKeys[] = $key;
             }
         }
+    }
+
+    /** Whether a pass read what there is now. */
+    private function isAsNow(int $pass, PassLoad $progress): bool
+    {
+        return $this->asNow["$pass $progress->load_id"] ??= $this->take($pass, $progress)->id === $progress->take_id
+            && ! Corrections::hasSince($progress->take_id, $this->plan($pass)[0]->decision);
     }
 
     /** The take a pass read. */

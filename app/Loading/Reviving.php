@@ -66,7 +66,7 @@ final readonly class Reviving
         DB::transaction(function () use ($progress, $entity, $answers, $orders, $load) {
             $back = array_values(array_filter($answers, fn ($a) => $a->done === Done::Created));
             DeltaBook::revived($progress->id, array_map(fn ($a) => $a->row, $back));
-            Counters::add($progress->pass->lane_id, $entity, count($back));
+            Counters::add($progress->pass->lane_id, $entity, count($back), -count($back));
             $keys = array_column($orders, 'targetKey', 'row');
             $this->book->leaveGone($load->id, array_map(
                 fn ($a) => [$a->row, (string) $keys[$a->row], 'It could not be put back: '.($a->said->message ?? 'the target refused it')],

@@ -23,6 +23,7 @@ use Illuminate\Support\Facades\Auth;
  * @property ?string $told what came of it
  * @property ?string $file name of the file it made
  * @property ?\Illuminate\Support\Carbon $created_at
+ * @property bool $stop_requested
  * @property bool $seen whether somebody was shown what came of it
  */
 final class Work extends Model
@@ -78,6 +79,12 @@ final class Work extends Model
             ->whereIn('state', [WorkState::Queued, WorkState::Running])
             ->get(['kind'])
             ->contains(fn (self $w) => $w->kind->isRepair());
+    }
+
+    /** Whether somebody asked since that it ends. */
+    public function isToStop(): bool
+    {
+        return (bool) self::query()->whereKey($this->id)->toBase()->value('stop_requested');
     }
 
     public function isGoing(): bool

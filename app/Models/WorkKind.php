@@ -19,15 +19,22 @@ enum WorkKind: string
     case File = 'file';
     case Answer = 'answer';
     case Annotate = 'annotate';
+    case Reckon = 'reckon';
 
     public function changesOutcomes(): bool
     {
         return in_array($this, [self::Waive, self::TakeBack, self::Confirm, self::References, self::Undo], true);
     }
 
+    /** Whether it can be stopped on the way, and leaves nothing then. */
+    public function canStop(): bool
+    {
+        return $this === self::Reckon;
+    }
+
     /** Whether it changes what a pass goes by. */
     public function isRepair(): bool
     {
-        return ! in_array($this, [self::Rows, self::File, self::Answer, self::Annotate], true);
+        return ! in_array($this, [self::Rows, self::File, self::Answer, self::Annotate, self::Reckon], true);
     }
 }

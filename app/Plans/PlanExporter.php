@@ -7,6 +7,7 @@ use App\Models\CodeDecision;
 use App\Models\ColumnDecision;
 use App\Models\ColumnReference;
 use App\Models\Connection;
+use App\Models\ControlTotal;
 use App\Models\Entity;
 use App\Models\Extract;
 use App\Models\Load;
@@ -67,6 +68,8 @@ final class PlanExporter
                 ))
                 ->all(),
             'loads' => $loads->map($this->load(...))->all(),
+            'proofs' => ControlTotal::query()->where('migration_id', $migration->id)->with(['entity', 'ofLoad'])->orderBy('position')->get()
+                ->map(fn (ControlTotal $t) => $t->described()->toPlan())->all(),
         ];
     }
 

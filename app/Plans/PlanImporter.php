@@ -6,6 +6,7 @@ use App\Mapping\Waiting;
 use App\Models\Audit;
 use App\Models\Migration;
 use App\Models\Target;
+use App\Reckoning\ControlTotals;
 use App\Targets\OtherSchemas;
 use App\Targets\Ports;
 use Baggage\Core\Loading\TargetUnavailable;
@@ -17,6 +18,7 @@ use Baggage\Core\Plan\Merge;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Plan\PlanFile;
 use Baggage\Core\Reading\ReadingError;
+use Baggage\Core\Reconciling\ControlTotal as Described;
 use Baggage\Core\Targets\Describing\DescriptionError;
 use Baggage\Core\Targets\Schema;
 use Illuminate\Support\Facades\Auth;
@@ -136,6 +138,7 @@ final class PlanImporter
         PlanCodes::apply($migration, $plan['code_crosswalks'] ?? []);
         $this->parameters($migration, $plan['parameters'] ?? []);
         (new PlanLoads($migration, $file))->apply();
+        ControlTotals::become($migration, array_map(Described::fromPlan(...), $plan['proofs'] ?? []));
         $sources->prune();
         $this->due->changed($migration);
 

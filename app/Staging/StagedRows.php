@@ -51,6 +51,27 @@ final class StagedRows implements FeedRows
         return $this->read("row_no > $after ORDER BY row_no LIMIT $most");
     }
 
+    /**
+     * Rows as read, and with what is laid over them; a row nothing is laid over is the very same list.
+     *
+     * @return array{array<int, list<string|null>>, array<int, list<string|null>>}
+     */
+    public function both(int $after, int $most): array
+    {
+        return $this->twice("row_no > $after ORDER BY row_no LIMIT $most");
+    }
+
+    /**
+     * The same of some rows.
+     *
+     * @param  non-empty-list<int>  $rows
+     * @return array{array<int, list<string|null>>, array<int, list<string|null>>}
+     */
+    public function bothOf(array $rows): array
+    {
+        return $this->twice(self::among($rows).' ORDER BY row_no');
+    }
+
     /** @return array<int, list<string|null>> row number → cells, $most rows in the order of the file without its first $skipped */
     public function inFile(int $skipped, int $most): array
     {
@@ -346,6 +367,12 @@ final class StagedRows implements FeedRows
     /** @return array<int, list<string|null>> */
     private function read(string $where): array
     {
+        return $this->twice($where)[1];
+    }
+
+    /** @return array{array<int, list<string|null>>, array<int, list<string|null>>} */
+    private function twice(string $where): array
+    {
         $pdo = DB::connection()->getPdo();
         $statement = $pdo->query("SELECT row_no, cells FROM staged_rows WHERE take_id = $this->take AND $where");
         $rows = [];
@@ -354,11 +381,8 @@ final class StagedRows implements FeedRows
                 $rows[(int) $row[0]] = json_decode($row[1], true, 8, JSON_THROW_ON_ERROR);
             }
         }
-        if ($rows !== []) {
-            $rows = $this->corrected($rows);
-        }
 
-        return $rows;
+        return [$rows, $rows === [] ? [] : $this->corrected($rows)];
     }
 
     /**

@@ -285,6 +285,7 @@ final readonly class BatchProcessor
                 Done::Refused => $journey->reject(self::cause($journey, $answer->said, $holders[$answer->said?->by] ?? null)),
             };
             $journey->before = $answer->before;
+            $journey->holds = $answer->holds;
             $journey->records = $answer->done->records();
         }
     }

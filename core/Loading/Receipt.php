@@ -5,7 +5,7 @@ namespace Baggage\Core\Loading;
 /**
  * What a target did for a stretch of rows, as text that is written with the records in one transaction.
  *
- * JSON, packed by zlib (RFC 1950): {"v": 1, "to": last row, "answers": [[row, done, target key, said, before], …]} with what is
+ * JSON, packed by zlib (RFC 1950): {"v": 1, "to": last row, "answers": [[row, done, target key, said, before, holds], …]} with what is
  * empty at the end of an answer left out. Read with a bound on what it unpacks to, and never as PHP's own objects.
  */
 final readonly class Receipt
@@ -28,11 +28,12 @@ final readonly class Receipt
         $answers = [];
         foreach ($this->answers as $a) {
             $line = [$a->row, $a->done->value, $a->targetKey];
-            if ($a->said !== null || $a->before !== []) {
+            if ($a->said !== null || $a->before !== [] || $a->holds !== []) {
                 $line[] = $a->said === null ? null : [
                     $a->said->code, $a->said->fields, $a->said->message, $a->said->own, $a->said->by,
                 ];
                 $line[] = (object) $a->before;
+                $a->holds === [] ?: $line[] = (object) $a->holds;
             }
             $answers[] = $line;
         }
@@ -77,6 +78,7 @@ final readonly class Receipt
             $line[2] ?? null,
             $said === null ? null : new Said($code, $fields, (string) $text(2), $text(3), $text(4)),
             is_array($line[4] ?? null) ? $line[4] : [],
+            is_array($line[5] ?? null) ? $line[5] : [],
         );
     }
 }

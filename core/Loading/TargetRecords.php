@@ -45,9 +45,10 @@ interface TargetRecords
 
     /**
      * @param  list<string>  $keys  target keys
-     * @return array<string, array<string, string|null>> target key → the whole record; one that is not there is left out
+     * @param  list<string>|null  $fields  null for the whole record
+     * @return array<string, array<string, string|null>> target key → the record; one that is not there is left out
      *
      * @throws TargetUnavailable
      */
-    public function byKeys(Entity $entity, array $keys): array;
+    public function byKeys(Entity $entity, array $keys, ?array $fields = null): array;
 }

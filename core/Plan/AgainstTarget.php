@@ -10,6 +10,7 @@ use Baggage\Core\Ordering\LoadOrder;
 use Baggage\Core\Ordering\OrderError;
 use Baggage\Core\Ordering\Reference;
 use Baggage\Core\Reading\Columns;
+use Baggage\Core\Reconciling\ControlTotal;
 use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Schema;
 
@@ -53,6 +54,9 @@ final class AgainstTarget
             $check->load($load, $i, $named[$load['entity']] ?? []);
         }
         $check->order($loads);
+        foreach ($file->plan['proofs'] ?? [] as $i => $proof) {
+            $check->proof(ControlTotal::fromPlan($proof), $i, $loads);
+        }
 
         return $check->mistakes;
     }
@@ -276,6 +280,53 @@ final class AgainstTarget
         }
 
         return null;
+    }
+
+    /** @param  list<array<string, mixed>>  $loads */
+    private function proof(ControlTotal $total, int $i, array $loads): void
+    {
+        $name = $total->load === null ? $total->entity : array_column($loads, 'entity', 'name')[$total->load];
+        $entity = $this->entity($name, 'proofs', $i, $total->load === null ? 'entity' : 'load');
+        if ($entity === null || ! $this->field($entity, $total->field, 'proofs', $i, 'field')) {
+            return;
+        }
+        $group = $total->groupField;
+        if ($group !== null && ! $this->field($entity, $group, 'proofs', $i, 'by', 'field')) {
+            return;
+        }
+        $ofEntity = array_filter($loads, fn (array $l) => $l['entity'] === $name && ($total->load ?? $l['name']) === $l['name']);
+        foreach ($ofEntity as $load) {
+            $this->legacy($load, $total->legacyOf($load['name']), [$entity, $total->field], 'proofs', $i, 'legacy');
+            $group === null ?: $this->legacy($load, $total->groupOf($load['name']), [$entity, $group], 'proofs', $i, 'by', 'legacy');
+        }
+        if ($ofEntity === []) {
+            $this->wrong("no load fills $name", 'proofs', $i, 'entity');
+        }
+        $parent = $this->schema->entities[$entity->fields[(string) $group]->refers ?? ''] ?? null;
+        if ($total->parentField === null) {
+            return;
+        }
+        if ($parent === null) {
+            $this->wrong("$group of $name refers to no record whose field could be added up to", 'proofs', $i, 'against');
+        } elseif ($this->field($parent, $total->parentField, 'proofs', $i, 'against', 'field')) {
+            foreach (array_filter($loads, fn (array $l) => $l['entity'] === $parent->name) as $load) {
+                $of = [$parent, $total->parentField];
+                $this->legacy($load, $total->parentOf($load['name']), $of, 'proofs', $i, 'against', 'legacy');
+            }
+        }
+    }
+
+    /**
+     * @param  array<string, mixed>  $load
+     * @param  array{Entity, string}  $of  entity and field
+     */
+    private function legacy(array $load, ?string $expression, array $of, string|int ...$at): void
+    {
+        $before = $this->mistakes;
+        $this->mistakes = [];
+        $expression === null ?: $this->rule(new Compiler($this->columns[$load['from']] ?? null), $expression, $load, $of, ...$at);
+        $own = array_map(fn (Mistake $m) => $m->with("on the rows of $load[name]: $m->message"), $this->mistakes);
+        $this->mistakes = [...$before, ...$own];
     }
 
     /** @param  list<array<string, mixed>>  $loads */

@@ -36,6 +36,9 @@ final class Consistency
             $check->load($load, $i);
         }
         $check->oneWayToCompare($file->plan['loads'] ?? []);
+        foreach ($file->plan['proofs'] ?? [] as $i => $proof) {
+            $check->proof($proof, $i, array_column($file->plan['loads'] ?? [], 'entity', 'name'));
+        }
 
         return $check->mistakes;
     }
@@ -52,6 +55,7 @@ final class Consistency
         $this->unique($plan['sources'], 'sources', 'code', 'sources');
         $this->unique($plan['code_crosswalks'] ?? [], 'code crosswalks', 'name', 'code_crosswalks');
         $this->unique($plan['loads'] ?? [], 'loads', 'name', 'loads');
+        $this->unique($plan['proofs'] ?? [], 'control totals', 'name', 'proofs');
         foreach (array_keys($plan['parameters'] ?? []) as $name) {
             if (trim((string) $name) === '' || mb_strlen((string) $name) > self::PARAMETER) {
                 $this->wrong('a parameter has a name of 1 to '.self::PARAMETER.' characters', 'parameters', $name);
@@ -199,6 +203,41 @@ final class Consistency
             if (is_array($rule) && isset($rule['rule']) === isset($rule['empty'])) {
                 $this->wrong('a field has either a rule or a reason why it stays empty', 'loads', $i, 'fields', $field);
             }
+        }
+    }
+
+    /**
+     * @param  array<string, mixed>  $proof
+     * @param  array<array-key, string>  $loads  name → entity
+     */
+    private function proof(array $proof, int $i, array $loads): void
+    {
+        if (isset($proof['entity']) === isset($proof['load'])) {
+            $this->wrong('a control total is about an entity or about one load', 'proofs', $i, 'name');
+
+            return;
+        }
+        if (isset($proof['load']) && ! isset($loads[$proof['load']])) {
+            $this->wrong("there is no load \"$proof[load]\"", 'proofs', $i, 'load');
+        }
+        foreach (['legacy' => $proof['legacy'], 'by' => $proof['by']['legacy'] ?? ''] as $at => $legacy) {
+            foreach (is_array($legacy) ? array_keys($legacy) : [] as $load) {
+                $entity = $proof['entity'] ?? $loads[$proof['load']] ?? null;
+                if (($loads[$load] ?? null) !== $entity || (isset($proof['load']) && $proof['load'] !== (string) $load)) {
+                    $this->wrong("\"$load\" is no load it is about", ...($at === 'by'
+                        ? ['proofs', $i, 'by', 'legacy', $load]
+                        : ['proofs', $i, 'legacy', $load]));
+                }
+            }
+        }
+        $tolerance = $proof['tolerance'] ?? '0';
+        if (preg_match('/^\d{1,30}(?:\.\d{1,20})?$/D', (string) $tolerance) !== 1) {
+            $this->wrong('a tolerance is a number from 0, with a decimal point', 'proofs', $i, 'tolerance');
+        } elseif ((float) $tolerance > 0 && ! isset($proof['because'])) {
+            $this->wrong('a tolerance needs a reason: because', 'proofs', $i, 'tolerance');
+        }
+        if (isset($proof['against']) && ! isset($proof['by'])) {
+            $this->wrong('children are added up by the record they refer to: state by', 'proofs', $i, 'against');
         }
     }
 

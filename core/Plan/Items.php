@@ -3,6 +3,7 @@
 namespace Baggage\Core\Plan;
 
 use Baggage\Core\Feeds\Formats;
+use Baggage\Core\Reconciling\ControlTotal;
 
 /**
  * A plan in its smallest parts that somebody can change by themselves: a field rule, a code entry, a column decision, a parameter, a
@@ -25,6 +26,7 @@ final readonly class Items
         'entries' => 'code',
         'parameters' => 'parameter',
         'match_rules' => 'match rule of',
+        'proofs' => 'control total',
         'loads' => 'load',
         'fields' => 'field',
     ];
@@ -59,6 +61,11 @@ final readonly class Items
                 $load['match'] = [$name];
             }
             $items += self::load($load);
+        }
+
+        foreach ($plan['proofs'] ?? [] as $proof) {
+            $total = ControlTotal::fromPlan((array) $proof);
+            $items[self::path('proofs', $total->name)] = array_diff_key($total->toPlan(), ['name' => 0]);
         }
 
         return new self($items);
@@ -319,6 +326,7 @@ final readonly class Items
                 array_values($of['match_rules'] ?? []),
             )),
             'loads' => self::listed($of['loads'] ?? [], self::loadAgain(...)),
+            'proofs' => self::named($of['proofs'] ?? []),
         ];
     }
 

@@ -22,6 +22,12 @@ final readonly class Mistake
     ) {
     }
 
+    /** The same place, said otherwise. */
+    public function with(string $message): self
+    {
+        return new self($this->file, $this->line, $this->column, $this->field, $message);
+    }
+
     private static function short(string $text): string
     {
         return mb_strlen($text) > self::SHOWN ? mb_substr($text, 0, self::SHOWN).' …' : $text;

@@ -28,6 +28,9 @@ final class Journey
     /** @var array<string, string|null> the record as it was, where it was changed */
     public array $before = [];
 
+    /** @var array<string, string|null> fields the target wrote otherwise than it was given, with what the record said then */
+    public array $holds = [];
+
     /** @var array<string, ParentKey> parents still to be found, by field */
     public array $parents = [];
 

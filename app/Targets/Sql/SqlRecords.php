@@ -64,15 +64,16 @@ final class SqlRecords implements TargetRecords
         return array_map(strval(...), array_column($found ?? [], 'baggage_key'));
     }
 
-    public function byKeys(Entity $entity, array $keys): array
+    public function byKeys(Entity $entity, array $keys, ?array $fields = null): array
     {
         if ($keys === []) {
             return [];
         }
         $key = SqlTarget::name($entity->key);
         $pdo = $this->link->pdo();
+        $what = $fields === null ? '*' : implode(', ', array_map(SqlTarget::name(...), array_unique([$entity->key, ...$fields])));
         $found = $this->asked(
-            'SELECT * FROM '.SqlTarget::name($entity->name)." WHERE $key IN (".implode(',', array_map($pdo->quote(...), $keys)).')',
+            "SELECT $what FROM ".SqlTarget::name($entity->name)." WHERE $key IN (".implode(',', array_map($pdo->quote(...), $keys)).')',
         );
 
         return array_column($found ?? [], null, $entity->key);

@@ -25,6 +25,8 @@ final class SqlWriting implements Writing
 
     private readonly ExistingRecords $existing;
 
+    private readonly ReadBack $readBack;
+
     /**
      * @param  Mark|null  $mark  to be left with the records
      * @param  \Closure(): void  $kept  called when all stands
@@ -40,6 +42,7 @@ final class SqlWriting implements Writing
         $refusals = new Refusals($pdo, $entity);
         $this->new = new NewRecords($pdo, $entity, $refusals);
         $this->existing = new ExistingRecords($pdo, $entity, $refusals);
+        $this->readBack = new ReadBack($pdo, $entity);
     }
 
     public function do(array $orders): array
@@ -54,7 +57,10 @@ final class SqlWriting implements Writing
                 default => $existing[] = $order,
             };
         }
-        $answers = $this->asked(fn () => $this->new->create($new) + $this->existing->change($existing));
+        $answers = $this->asked(fn () => $this->readBack->of(
+            $orders,
+            $this->new->create($new) + $this->existing->change($existing),
+        ));
         $inOrder = array_map(fn (Order $o) => $answers[$o->row], $orders);
         $this->answers = $this->answers === [] ? $inOrder : [...$this->answers, ...$inOrder];
 

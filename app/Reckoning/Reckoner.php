@@ -1,0 +1,304 @@
+<?php
+
+namespace App\Reckoning;
+
+use App\Catalogue\Definitions;
+use App\Decisions\Numbers;
+use App\Ledger\CountedLines;
+use App\Ledger\LedgerCrosswalk;
+use App\Ledger\LedgerReader;
+use App\Ledger\SentRows;
+use App\Ledger\Spaces;
+use App\Models\ControlTotal as Kept;
+use App\Models\Load;
+use App\Models\PassLoad;
+use App\Models\Reckoning;
+use App\Models\Round;
+use App\Models\RoundLoad;
+use App\Targets\Ports;
+use Baggage\Core\Expressions\Compiler;
+use Baggage\Core\Expressions\ExpressionError;
+use Baggage\Core\Reading\Columns;
+use Baggage\Core\Reconciling\Amount;
+use Baggage\Core\Reconciling\ControlTotal;
+use Baggage\Core\Reconciling\GroupKeys;
+use Baggage\Core\Reconciling\LoadComparison;
+use Baggage\Core\Reconciling\LoadTotal;
+use Baggage\Core\Reconciling\ParentTotal;
+use Baggage\Core\Reconciling\Reading;
+use Baggage\Core\Reconciling\TotalCount;
+use Baggage\Core\Reconciling\TotalKind;
+use Illuminate\Support\Collection;
+
+/** Counts the control totals of a round and compares its records, in one walk over its rows. */
+final class Reckoner
+{
+    /** Groups of all totals held in memory. */
+    private const GROUPS = 4_000;
+
+    private readonly Definitions $definitions;
+
+    private readonly CountedLines $lines;
+
+    private readonly Ports $ports;
+
+    private readonly GroupKeys $keys;
+
+    private readonly SentRows $sent;
+
+    private readonly int $decision;
+
+    /** @var Collection<int, Load> loads of the round in the order they run */
+    private readonly Collection $loads;
+
+    /** @var array<int, RoundLoad> by load */
+    private array $of;
+
+    /** @var array<int, TotalCount> by number */
+    private array $counts = [];
+
+    /** @var array<int, string> total → why it cannot be counted */
+    private array $errors = [];
+
+    private int $done = 0;
+
+    /** @param  \Closure(int): void  $reached  told how many rows were gone through; what it throws ends it */
+    public function __construct(private readonly Round $round, private readonly \Closure $reached)
+    {
+        $migration = $round->migration()->firstOrFail();
+        $this->definitions = new Definitions($migration, $round->parameters ?? []);
+        $this->of = $round->roundLoads()->with('take')->get()->keyBy('load_id')->all();
+        $this->loads = $this->definitions->loads()->filter(fn (Load $l) => isset($this->of[$l->id]))->values();
+        $this->lines = new CountedLines($round->laneId());
+        $this->ports = Ports::of($round->target()->firstOrFail());
+        $spaces = Spaces::of($migration);
+        $this->keys = new GroupKeys(new LedgerCrosswalk(new LedgerReader($round), $spaces), $this->definitions->normalisations());
+        $this->sent = SentRows::of($round, $spaces);
+        $this->decision = Numbers::last($migration->id);
+    }
+
+    /**
+     * @param  Reckoning|null  $totals  where those are to be counted
+     * @param  Reckoning|null  $comparison  where records are to be compared
+     *
+     * @throws \Baggage\Core\Loading\TargetUnavailable
+     */
+    public function run(?Reckoning $totals, ?Reckoning $comparison): void
+    {
+        $book = $totals === null ? null : new TotalBook($totals->id);
+        $book === null ?: $this->begin($book);
+        $found = $comparison === null ? null : new TotalBook($comparison->id);
+        $chosen = $comparison === null ? null : Chosen::of($comparison->asked, $this->lines, $this->among($comparison->asked));
+        $compared = [];
+        foreach ($this->loads as $load) {
+            $counters = $book === null ? [] : $this->counters($load);
+            $comparer = $found !== null && $chosen !== null && $chosen->has($load->id) ? $this->comparer($load, $found) : null;
+            $isWhole = $comparer !== null && $chosen->rows($load->id) === null;
+            $this->walk($load, $counters, $isWhole ? $comparer : null);
+            if ($comparer !== null && ! $isWhole) {
+                $this->some($load, $comparer, $chosen->rows($load->id) ?? []);
+            }
+            if ($comparer !== null) {
+                $compared[] = ['load' => $load->id, 'name' => $load->name, 'entity' => $load->entity->name]
+                    + $comparer->comparison->toArray();
+            }
+        }
+        $found?->flush();
+        $totals?->update(['figures' => ['totals' => $book === null ? [] : $this->figures($book)]]);
+        $comparison?->update(['figures' => ['of' => $chosen->of ?? 0, 'looked' => $chosen->looked ?? 0, 'loads' => $compared]]);
+    }
+
+    /**
+     * @param  array<string, mixed>  $asked
+     * @return list<int> loads whose records may be compared
+     */
+    private function among(array $asked): array
+    {
+        $entity = $asked['entity'] ?? null;
+
+        return array_values($this->loads->filter(fn (Load $l) => $entity === null || $l->entity->name === $entity)->pluck('id')->all());
+    }
+
+    private function begin(TotalBook $book): void
+    {
+        $kept = Kept::query()->where('migration_id', $this->round->migration_id)->with(['entity', 'ofLoad'])->orderBy('position')->get();
+        foreach ($kept as $total) {
+            $described = $total->described();
+            $field = $total->entity->described()->fields[$described->field] ?? null;
+            $isIn = $this->loads->contains(fn (Load $l) => $l->entity_id === $total->entity_id
+                && ($total->load_id === null || $total->load_id === $l->id));
+            if ($field === null || ! $isIn) {
+                $this->errors[$total->id] = $field === null
+                    ? "{$total->entity->name} has no field \"$described->field\"."
+                    : 'No load of this round is counted by it.';
+
+                continue;
+            }
+            $described = self::of($described, $total->entity->name);
+            $amount = new Amount($described->kind, $field);
+            $book->about($total->id, $described, $amount);
+            $this->counts[$total->id] = new TotalCount($total->id, $described, $amount, $book);
+        }
+    }
+
+    /** One of a single load names its entity too. */
+    private static function of(ControlTotal $total, string $entity): ControlTotal
+    {
+        return ControlTotal::fromPlan(['entity' => $entity, 'load' => $total->load] + $total->toPlan());
+    }
+
+    /** @return list<LoadTotal|ParentTotal> what counts rows of a load */
+    private function counters(Load $load): array
+    {
+        $counters = [];
+        $entity = $load->entity->described();
+        $columns = $this->of[$load->id]->take->tidyColumns();
+        foreach ($this->counts as $number => $count) {
+            try {
+                $counters = [...$counters, ...$this->counter($load, $count, $columns)];
+            } catch (ExpressionError $e) {
+                $this->errors[$number] = "$load->name: {$e->getMessage()}";
+            }
+        }
+
+        return $counters;
+    }
+
+    /**
+     * @return list<LoadTotal|ParentTotal>
+     *
+     * @throws ExpressionError
+     */
+    private function counter(Load $load, TotalCount $count, Columns $columns): array
+    {
+        $compiler = new Compiler($columns);
+        $context = $this->definitions->context($load);
+        $reading = fn (?string $e) => $e === null ? null : new Reading($compiler->compile($e), $context);
+        $total = $count->total;
+        $entity = $load->entity->described();
+        $counters = [];
+        if ($total->isOf($load->name, $entity->name)) {
+            $legacy = $reading($total->legacyOf($load->name));
+            $legacy === null ?: $counters[] = new LoadTotal(
+                $count, $load->id, $entity, $legacy, $reading($total->groupOf($load->name)), $this->keys,
+            );
+        }
+        $of = $this->loads->first(fn (Load $l) => $l->entity->name === $total->entity)?->entity->described();
+        $parent = $total->parentField === null ? null : $of?->fields[(string) $total->groupField]->refers ?? null;
+        if ($parent === $entity->name && ! $load->reads() && isset($entity->fields[(string) $total->parentField])) {
+            $legacy = $reading($total->parentOf($load->name));
+            $amount = new Amount(TotalKind::Sum, $entity->fields[(string) $total->parentField]);
+            $legacy === null ?: $counters[] = new ParentTotal($count, $amount, $load->keySpace(), $legacy);
+        }
+
+        return $counters;
+    }
+
+    private function comparer(Load $load, TotalBook $found): LoadComparer
+    {
+        $progress = PassLoad::query()->where('load_id', $load->id)
+            ->whereHas('pass', fn ($q) => $q->where('round_id', $this->round->id))->with('take')->latest('id')->first()
+            ?? (new PassLoad(['load_id' => $load->id, 'take_id' => $this->of[$load->id]->take_id]))->setRelation('take', $this->of[$load->id]->take);
+        // The newest pass may be one of other rows; what the round works on counts.
+        $progress = (clone $progress)->setRelation('take', $this->of[$load->id]->take)->setAttribute('take_id', $this->of[$load->id]->take_id);
+        $definition = $this->definitions->definition($load);
+        $later = [];
+        foreach ($this->loads->where('entity_id', $load->entity_id) as $other) {
+            if ($other->policy->updates()) {
+                $later[$other->id] = array_keys($this->definitions->definition($other)->rules);
+            }
+        }
+        $told = fn (int $row, string $field, string $class, string $happened, ?string $sent, ?string $is) => $found->compared(
+            $load->id, $row, $field, $class, $happened, $sent, $is,
+        );
+
+        return new LoadComparer(
+            new LoadComparison($definition, $told), $this->sent, $this->lines, $progress, $load->entity_id, $later,
+            $this->loads->pluck('id')->flip()->all(),
+        );
+    }
+
+    /** @param  list<LoadTotal|ParentTotal>  $counters */
+    private function walk(Load $load, array $counters, ?LoadComparer $comparer): void
+    {
+        if ($counters === [] && $comparer === null) {
+            return;
+        }
+        foreach ($this->rows($load, $counters, $comparer)->all() as $page) {
+            foreach ($counters as $counter) {
+                $counter->page($page->rows);
+            }
+            $comparer?->page($page);
+            $this->flush();
+            ($this->reached)($this->done += count($page->rows));
+        }
+    }
+
+    /** @param  list<int>  $rows */
+    private function some(Load $load, LoadComparer $comparer, array $rows): void
+    {
+        foreach ($this->rows($load, [], $comparer)->some($rows) as $page) {
+            $comparer->page($page);
+            ($this->reached)($this->done += count($page->rows));
+        }
+    }
+
+    /** @param  list<LoadTotal|ParentTotal>  $counters */
+    private function rows(Load $load, array $counters, ?LoadComparer $comparer): LoadRows
+    {
+        $definition = $this->definitions->definition($load);
+        $fields = $comparer === null ? [] : array_keys(array_intersect_key($definition->entity->fields, $definition->rules));
+        foreach ($counters as $counter) {
+            array_push($fields, ...$counter->fields());
+        }
+
+        return new LoadRows(
+            $definition, $this->of[$load->id]->take, $this->decision, $this->lines, $this->ports->records,
+            array_values(array_intersect(array_unique($fields), array_keys($definition->entity->fields))),
+        );
+    }
+
+    private function flush(): void
+    {
+        if (array_sum(array_map(fn (TotalCount $c) => $c->held(), $this->counts)) > self::GROUPS) {
+            array_map(fn (TotalCount $c) => $c->flush(), $this->counts);
+        }
+    }
+
+    /** @return list<array<string, mixed>> of each total, in their order */
+    private function figures(TotalBook $book): array
+    {
+        $figures = [];
+        foreach ($this->counts as $number => $count) {
+            $book->finish($count);
+            [$differ, $foots] = $book->broken($count);
+            $figures[$number] = [
+                'number' => $number, 'entity' => $count->total->entity, 'total' => $count->total->toPlan(),
+                'figures' => $count->whole->toArray(), 'groups_differ' => $differ, 'groups_do_not_foot' => $foots,
+                'error' => $this->errors[$number] ?? null,
+            ];
+        }
+        $kept = Kept::query()->where('migration_id', $this->round->migration_id)->with(['entity', 'ofLoad'])->orderBy('position')->get();
+        foreach ($kept as $total) {
+            $figures[$total->id] ??= [
+                'number' => $total->id, 'entity' => $total->entity->name, 'total' => $total->described()->toPlan(), 'figures' => null,
+                'groups_differ' => 0, 'groups_do_not_foot' => 0, 'error' => $this->errors[$total->id] ?? 'It was added meanwhile.',
+            ];
+        }
+
+        return array_values($figures);
+    }
+
+    /**
+     * Rows there are to go through.
+     *
+     * @param  array<string, mixed>|null  $compare  as it is asked for
+     */
+    public function rowsToDo(bool $totals, ?array $compare): int
+    {
+        $all = array_sum(array_map(fn (RoundLoad $l) => $l->feed_rows, $this->of));
+        $isWhole = $compare !== null && ($compare['sample'] ?? null) === null;
+
+        return ($totals || $isWhole ? $all : 0) + ($compare['sample'] ?? 0);
+    }
+}

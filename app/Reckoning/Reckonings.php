@@ -1,0 +1,105 @@
+<?php
+
+namespace App\Reckoning;
+
+use App\Models\Lane;
+use App\Models\Reckoning;
+use App\Models\ReckoningKind;
+use App\Models\Round;
+use Illuminate\Support\Facades\Auth;
+use Illuminate\Support\Facades\DB;
+
+/** Has rounds reckoned, and keeps of each the newest of its kind. */
+final class Reckonings
+{
+    private const DELETED_AT_ONCE = 20_000;
+
+    /** The newest that was done. */
+    public static function newest(Round $round, ReckoningKind $kind): ?Reckoning
+    {
+        return Reckoning::query()->where('round_id', $round->id)->where('kind', $kind)->whereNotNull('done_at')->with('user')
+            ->orderByDesc('id')->first();
+    }
+
+    /** @throws \DomainException why it cannot be reckoned */
+    public static function mayReckon(Round $round): void
+    {
+        match (true) {
+            $round->hasEnded() => throw new \DomainException("Round $round->name has ended: its figures are those it had."),
+            $round->lane === null || $round->latestPass() === null => throw new \DomainException('Nothing was loaded in this round yet.'),
+            $round->latestPass()->isGoing() => throw new \DomainException('A pass is running: it is reckoned between passes.'),
+            self::isOverwritten($round) => throw new \DomainException(
+                'A later round writes into the same target: its records say nothing of this one any more.',
+            ),
+            default => null,
+        };
+    }
+
+    private static function isOverwritten(Round $round): bool
+    {
+        return Lane::query()->where('target_id', $round->lane?->target_id)->where('id', '>', $round->laneId())->whereHas('round.passes')->exists();
+    }
+
+    /**
+     * Counts and compares here and now; what there was before stays where it breaks off.
+     *
+     * @param  bool  $totals  whether control totals are counted
+     * @param  array{sample?: int|null, seed?: int|null, confidence?: float, share?: float, entity?: string|null}|null  $compare  null: not
+     * @param  \Closure(int): void|null  $reached  told how many rows were gone through; what it throws ends it
+     * @return array{Reckoning|null, Reckoning|null} totals and comparison
+     *
+     * @throws \DomainException why it cannot be reckoned
+     * @throws \Baggage\Core\Loading\TargetUnavailable
+     */
+    public static function now(Round $round, bool $totals, ?array $compare, ?\Closure $reached = null): array
+    {
+        self::mayReckon($round);
+        $pass = $round->latestPass()?->id;
+        $begin = fn (ReckoningKind $kind, array $asked) => Reckoning::query()->create([
+            'round_id' => $round->id, 'kind' => $kind, 'asked' => $asked, 'pass_id' => $pass, 'user_id' => Auth::id(), 'begun_at' => now(),
+        ]);
+        $made = [
+            $totals ? $begin(ReckoningKind::Totals, []) : null,
+            $compare === null ? null : $begin(ReckoningKind::Comparison, $compare),
+        ];
+        $check = function (int $done) use ($round, $pass, $reached): void {
+            $now = $round->passes()->latest('id')->first(['id', 'state']);
+            if ($now?->id !== $pass || $now?->isGoing()) {
+                throw new \DomainException('A pass began meanwhile: rows and records were not of one moment. Count again when it is over.');
+            }
+            $reached === null ?: $reached($done);
+        };
+        try {
+            (new Reckoner($round, $check))->run(...$made);
+        } catch (\Throwable $e) {
+            self::forget(array_map(fn (Reckoning $r) => $r->id, array_values(array_filter($made))));
+            throw $e;
+        }
+        foreach (array_filter($made) as $reckoning) {
+            $reckoning->update(['done_at' => now()]);
+            self::forget(self::others($reckoning));
+        }
+
+        return $made;
+    }
+
+    /** @return list<int> those before it, and what broke off */
+    private static function others(Reckoning $reckoning): array
+    {
+        return Reckoning::query()->where('round_id', $reckoning->round_id)->where('kind', $reckoning->kind)->where('id', '<', $reckoning->id)
+            ->pluck('id')->map(fn ($id) => (int) $id)->values()->all();
+    }
+
+    /** @param  list<int>  $reckonings */
+    public static function forget(array $reckonings): void
+    {
+        foreach ($reckonings as $id) {
+            foreach (['differing_rows', 'total_groups'] as $table) {
+                do {
+                    $n = DB::table($table)->where('reckoning_id', $id)->limit(self::DELETED_AT_ONCE)->delete();
+                } while ($n === self::DELETED_AT_ONCE);
+            }
+            Reckoning::query()->whereKey($id)->delete();
+        }
+    }
+}

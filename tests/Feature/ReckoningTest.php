@@ -1,0 +1,261 @@
+<?php
+
+namespace Tests\Feature;
+
+use App\Decisions\CorrectionBook;
+use App\Deltas\Delta;
+use App\Loading\PassRunner;
+use App\Loading\Rounds;
+use App\Models\Migration;
+use App\Models\PassKind;
+use App\Models\Reckoning;
+use App\Models\Role;
+use App\Models\Round;
+use App\Plans\Headless;
+use App\Reckoning\Reckonings;
+use Baggage\Core\Reconciling\Figures;
+use Baggage\Core\Reconciling\TotalKind;
+use Illuminate\Support\Facades\DB;
+use Symfony\Component\Yaml\Yaml;
+use Tests\TestCase;
+
+/** Control totals, the comparison of records, and what somebody did to them: all of it found, and nothing else. */
+final class ReckoningTest extends TestCase
+{
+    private const BILLS = [
+        ['no', 'customer', 'issued', 'amount', 'note'],
+        ['1', 'Abel', '03/04/1998', '12.50', 'first'],
+        ['2', 'Bede', '04/05/1998', '7.25', 'second'],
+        ['3', 'Cole', '05/06/1999', '100.00', 'third'],
+        ['4', 'Dunn', '06/07/1999', 'none', 'no number'],
+        ['5', 'Emma', '31/02/1999', '33.00', 'no day'],
+        ['6', 'Finn', '01/01/2000', '-5.00', 'given back'],
+        ['7', 'Test', '01/01/2000', '9.99', 'of nobody'],
+    ];
+
+    private const LINES = [
+        ['no', 'bill', 'amount'],
+        ['a', '1', '10.00'], ['b', '1', '2.50'], ['c', '2', '7.25'], ['d', '3', '60.00'], ['e', '3', '40.00'], ['f', '5', '33.00'],
+        ['g', '6', '-5.00'],
+    ];
+
+    private const PROOFS = [
+        ['name' => 'Billed', 'load' => 'Bills', 'field' => 'amount', 'legacy' => 'decimal(amount)',
+            'by' => ['field' => 'issued', 'of' => 'year', 'legacy' => "right(issued, 4)"]],
+        ['name' => 'Lines', 'entity' => 'line', 'field' => 'amount', 'legacy' => 'decimal(amount)',
+            'by' => ['field' => 'bill', 'legacy' => 'parent(bill)'], 'against' => ['field' => 'amount', 'legacy' => 'decimal(amount)']],
+        ['name' => 'Customers', 'entity' => 'bill', 'kind' => 'distinct', 'field' => 'customer', 'legacy' => 'trim(customer)'],
+        ['name' => 'Newest', 'entity' => 'bill', 'kind' => 'largest', 'field' => 'issued', 'legacy' => "date(issued, 'd/m/Y')"],
+        ['name' => 'Names', 'entity' => 'bill', 'kind' => 'hash', 'field' => 'customer', 'legacy' => 'customer'],
+        ['name' => 'How many', 'entity' => 'bill', 'kind' => 'count', 'field' => 'amount', 'legacy' => 'decimal(amount)'],
+    ];
+
+    private Migration $migration;
+
+    private string $folder;
+
+    private Round $round;
+
+    /**
+     * @param  array<string, string>  $fields  other rules of bills
+     * @param  list<list<string>>  $bills
+     */
+    private function begin(array $fields = [], array $bills = self::BILLS, array $bill = []): void
+    {
+        $this->folder = self::work('reckoning');
+        @mkdir($this->folder, 0777, true);
+        $other = self::emptyOther();
+        DB::unprepared("CREATE TABLE $other.bill (id INT AUTO_INCREMENT PRIMARY KEY, customer VARCHAR(40) NOT NULL, issued DATE NOT NULL,
+            amount DECIMAL(12,2) NULL, note VARCHAR(60) NULL);
+            CREATE TABLE $other.line (id INT AUTO_INCREMENT PRIMARY KEY, bill INT NULL, amount DECIMAL(12,2) NOT NULL,
+            FOREIGN KEY (bill) REFERENCES bill (id) ON DELETE SET NULL)");
+        $target = self::targetOfPlan();
+        $target['connections'][0]['database'] = $other;
+        file_put_contents("$this->folder/plan.yaml", Yaml::dump([
+            'baggage' => 1, 'migration' => 'Reckoning', 'target' => $target,
+            'sources' => [['code' => 'S', 'name' => 'S', 'extracts' => [
+                ['name' => 'bill', 'file' => 'bill.csv', 'row_key' => ['no']], ['name' => 'line', 'file' => 'line.csv'],
+            ]]],
+            'loads' => [
+                $bill + ['name' => 'Bills', 'entity' => 'bill', 'from' => 'S/bill', 'key' => ['no'], 'scope' => "customer != 'Test'",
+                    'scope_reason' => 'of nobody', 'gone' => 'keep', 'fields' => $fields + [
+                        'customer' => 'trim(customer)', 'issued' => "date(issued, 'd/m/Y')", 'amount' => "decimal(nothing_if(amount, 'none'))",
+                        'note' => 'note',
+                    ]],
+                ['name' => 'Lines', 'entity' => 'line', 'from' => 'S/line', 'key' => ['no'],
+                    'fields' => ['bill' => 'parent(bill)', 'amount' => 'decimal(amount)']],
+            ],
+            'proofs' => self::PROOFS,
+        ], 8));
+        $this->deliver($bills);
+        $this->migration = $this->app->make(Headless::class)->import("$this->folder/plan.yaml");
+        $this->freeze();
+        $this->actingAs($this->user(Role::Lead));
+        $this->round = $this->app->make(Rounds::class)->begin($this->migration, $this->migration->targets()->firstOrFail(), 'rehearsal-1');
+        $this->pass(PassKind::First);
+    }
+
+    /** @param  list<list<string>>  $bills */
+    private function deliver(array $bills): void
+    {
+        $text = fn (array $rows) => implode('', array_map(fn (array $r) => implode(',', $r)."\n", $rows));
+        file_put_contents("$this->folder/bill.csv", $text($bills));
+        file_put_contents("$this->folder/line.csv", $text(self::LINES));
+    }
+
+    private function freeze(): void
+    {
+        $this->app->make(Headless::class)->freeze($this->migration, "$this->folder/plan.yaml", fn () => null);
+    }
+
+    private function pass(PassKind $kind, ?Delta $delta = null): void
+    {
+        $pass = $this->app->make(Rounds::class)->pass($this->round, $kind, delta: $delta);
+        PassRunner::of($pass, 0)->work();
+        self::assertSame(['finished', null], [$pass->refresh()->state->value, $pass->error]);
+        $this->round->refresh();
+    }
+
+    /** @return array<string, array{Figures, array<string, mixed>}> name → figures, and what else is kept of it */
+    private function totals(): array
+    {
+        [$totals] = Reckonings::now($this->round, true, null);
+        $found = [];
+        foreach ($totals->figures['totals'] as $of) {
+            self::assertNull($of['error']);
+            $figures = Figures::fromArray($of['figures']);
+            self::assertTrue($figures->isConserved(), $of['total']['name']);
+            $found[$of['total']['name']] = [$figures, $of];
+        }
+        foreach (DB::table('total_groups')->where('reckoning_id', $totals->id)->get() as $group) {
+            self::assertTrue(Figures::fromArray(json_decode($group->figures, true))->isConserved(), $group->name);
+        }
+
+        return $found;
+    }
+
+    /**
+     * @param  array<string, mixed>  $how
+     * @return list<string> load, row, field, what is different and when that happened, of each
+     */
+    private function differences(array $how = []): array
+    {
+        [, $comparison] = Reckonings::now($this->round, false, $how);
+
+        return DB::table('differing_rows as d')->join('loads as l', 'l.id', '=', 'd.load_id')->where('reckoning_id', $comparison->id)
+            ->orderBy('d.load_id')->orderBy('item')->orderBy('d.name')->get(['l.name as load', 'd.*'])
+            ->map(fn ($d) => "$d->load $d->item $d->name: $d->class, $d->happened")->all();
+    }
+
+    private function sql(string $sql): void
+    {
+        DB::unprepared(str_replace(' @', ' '.self::otherDatabase().'.', $sql));
+    }
+
+    public function test_a_total_is_split_into_what_became_of_its_rows(): void
+    {
+        $this->begin();
+        $totals = $this->totals();
+        [$billed] = $totals['Billed'];
+        // 12.50 + 7.25 + 100 + 33 - 5 + 9.99, of which 33 is rejected for a day that is none and 9.99 is nobody's.
+        self::assertSame(
+            ['157.74', '114.75', '33', '9.99', '114.75', '0'],
+            array_map(fn (string $slot) => $billed->sum($slot), ['raw', 'as is', 'rejected', 'excluded', 'target', 'corrected']),
+        );
+        self::assertSame([1, 1], [$billed->rows('as is none'), $billed->rows('raw none')]);
+        self::assertSame(['0', 0], [$billed->difference(TotalKind::Sum), $billed->differ]);
+        [$lines, $of] = $totals['Lines'];
+        self::assertSame(['147.75', '114.75', '33', 0, 0], [
+            $lines->sum('raw'), $lines->sum('target'), $lines->sum('held'), $of['groups_differ'], $of['groups_do_not_foot'],
+        ]);
+        self::assertSame(['5', '5'], array_values($totals['Customers'][0]->extremes));
+        self::assertSame(['legacy' => '2000-01-01', 'target' => '2000-01-01'], $totals['Newest'][0]->extremes);
+        self::assertSame(['4', '4'], [$totals['How many'][0]->sum('target'), $totals['How many'][0]->sum('as is')]);
+        $crc = DB::scalar('SELECT SUM(CRC32(customer)) FROM '.self::otherDatabase().'.bill');
+        self::assertSame((string) $crc, $totals['Names'][0]->sum('target'));
+        self::assertSame($totals['Names'][0]->expected(), $totals['Names'][0]->sum('target'));
+        self::assertSame([], $this->differences());
+    }
+
+    public function test_what_somebody_did_to_the_target_is_found_and_nothing_else(): void
+    {
+        $this->begin();
+        $this->sql("UPDATE @bill SET amount = CASE id WHEN 1 THEN 7.25 ELSE 12.50 END WHERE id IN (1, 2);
+            UPDATE @bill SET customer = 'Co' WHERE id = 3; UPDATE @bill SET issued = issued + INTERVAL 1 DAY WHERE id = 4;
+            DELETE FROM @line WHERE amount = 40; UPDATE @line SET bill = NULL WHERE amount = 7.25");
+        $totals = $this->totals();
+        $sum = TotalKind::Sum;
+        // Exchanged amounts leave the total even, and the rows say it.
+        self::assertSame(['0', 2], [$totals['Billed'][0]->difference($sum), $totals['Billed'][0]->differ]);
+        self::assertSame(['-40', 2, 2], [
+            $totals['Lines'][0]->difference($sum), $totals['Lines'][1]['groups_differ'] - 1, $totals['Lines'][0]->differ,
+        ]);
+        $first = DB::table('differing_rows')->where('total', $totals['Lines'][1]['number'])->orderByDesc('weight')->first();
+        self::assertSame([5, '40.00', null], [$first->item, $first->legacy, $first->target]);
+        self::assertSame([
+            'Bills 1 amount: another number, since', 'Bills 2 amount: another number, since', 'Bills 3 customer: cut to 2 characters, since',
+            'Bills 4 issued: a day later, since', 'Lines 3 bill: left empty, since', 'Lines 5 : record gone, since',
+        ], $this->differences());
+        // A sample of all is all; of some it is the same for the same seed.
+        self::assertCount(6, $this->differences(['sample' => 1_000, 'seed' => 1]));
+        self::assertSame($this->differences(['sample' => 4, 'seed' => 3]), $this->differences(['sample' => 4, 'seed' => 3]));
+        self::assertSame([1, 1], [Reckoning::query()->where('kind', 'totals')->count(), Reckoning::query()->where('kind', 'comparison')->count()]);
+    }
+
+    public function test_a_cent_lost_by_a_rule_shows_in_the_total_and_what_the_target_writes_otherwise_in_the_comparison(): void
+    {
+        $this->begin(['amount' => "no == '2' ? '7.24' : decimal(nothing_if(amount, 'none'))"]);
+        $totals = $this->totals();
+        self::assertSame('-0.01', $totals['Billed'][0]->difference(TotalKind::Sum));
+        $row = DB::table('differing_rows')->where('total', $totals['Billed'][1]['number'])->get()->all();
+        self::assertSame([[2, '1998', '7.25', '7.24']], array_map(fn ($r) => [$r->item, $r->name, $r->legacy, $r->target], $row));
+        self::assertSame([], $this->differences());
+    }
+
+    public function test_what_a_trigger_wrote_is_told_from_what_somebody_changed(): void
+    {
+        $other = self::otherDatabase();
+        $this->begin();
+        DB::unprepared("CREATE TRIGGER $other.shortens BEFORE INSERT ON $other.bill FOR EACH ROW SET NEW.note = LEFT(NEW.note, 4)");
+        $second = $this->app->make(Rounds::class)->begin($this->migration, $this->migration->targets()->firstOrFail(), 'rehearsal-2');
+        $this->round = $second;
+        $this->pass(PassKind::First);
+        DB::table("$other.bill")->where('id', '>', 5)->where('customer', 'Abel')->update(['note' => 'firs', 'customer' => 'Abe']);
+        DB::table("$other.bill")->where('id', '>', 5)->where('customer', 'Bede')->update(['note' => 'sec']);
+        self::assertSame([
+            'Bills 1 customer: cut to 3 characters, since', 'Bills 1 note: cut to 4 characters, written',
+            'Bills 2 note: cut to 3 characters, since', 'Bills 3 note: cut to 4 characters, written',
+            'Bills 4 note: cut to 4 characters, written',
+            'Bills 6 note: cut to 4 characters, written',
+        ], $this->differences());
+    }
+
+    public function test_older_values_gone_rows_and_corrections_each_have_their_part(): void
+    {
+        $this->begin();
+        $bills = self::BILLS;
+        // The second fails now and keeps its record, the third is delivered no more, the sixth says something else.
+        $bills[2][2] = 'when';
+        $bills[2][3] = '8.00';
+        unset($bills[3]);
+        $bills[6][3] = '-6.00';
+        $this->deliver(array_values($bills));
+        $this->freeze();
+        $this->pass(PassKind::Delta, new Delta(false));
+        [$billed] = $this->totals()['Billed'];
+        self::assertSame(
+            ['57.49', '6.5', '8', '33', '9.99', '7.25', '100', '113.75'],
+            array_map(fn (string $s) => $billed->sum($s), ['raw', 'as is', 'older', 'rejected', 'excluded', 'then', 'gone', 'target']),
+        );
+        self::assertSame('113.75', $billed->expected());
+        self::assertSame([], $this->differences());
+        // What is corrected and not sent yet is a difference, and the correction a part.
+        $load = $this->migration->loads()->where('name', 'Bills')->firstOrFail();
+        $this->app->make(CorrectionBook::class)->cells($load->extract->take, [1], 'amount', '12.75', 'a slip');
+        [$billed] = $this->totals()['Billed'];
+        self::assertSame(['57.49', '0.25', '6.75', '-0.25', 1], [
+            $billed->sum('raw'), $billed->sum('corrected'), $billed->sum('as is'), $billed->difference(TotalKind::Sum), $billed->differ,
+        ]);
+        self::assertSame([], $this->differences());
+    }
+}
