@@ -34,7 +34,7 @@ use Illuminate\Support\Collection;
 final class Reckoner
 {
     /** Groups of all totals held in memory. */
-    private const GROUPS = 4_000;
+    private const GROUPS = 8_000;
 
     private readonly Definitions $definitions;
 
@@ -269,9 +269,9 @@ final class Reckoner
     private function figures(TotalBook $book): array
     {
         $figures = [];
+        $broken = $this->counts === [] ? [] : $book->finish(array_values($this->counts));
         foreach ($this->counts as $number => $count) {
-            $book->finish($count);
-            [$differ, $foots] = $book->broken($count);
+            [$differ, $foots] = $broken[$number];
             $figures[$number] = [
                 'number' => $number, 'entity' => $count->total->entity, 'total' => $count->total->toPlan(),
                 'figures' => $count->whole->toArray(), 'groups_differ' => $differ, 'groups_do_not_foot' => $foots,

@@ -25,6 +25,11 @@ final class TotalBook implements TotalStore
     /** Below every difference: rows that differ and come to the same together. */
     private const EVEN = 1e-9;
 
+    private const GROUP = '(reckoning_id, total, name, figures, weight)';
+
+    /** Different values where there are none. */
+    private const NONE = ['legacy' => '0', 'target' => '0'];
+
     /** @var array<int, array{ControlTotal, Amount}> by number of the total */
     private array $totals = [];
 
@@ -45,34 +50,32 @@ final class TotalBook implements TotalStore
 
     public function about(int $number, ControlTotal $total, Amount $amount): void
     {
+        if ($this->totals === []) {
+            // Filled without its index, which is made once all is there.
+            DB::statement('CREATE OR REPLACE TEMPORARY TABLE group_parts (id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+                total INT UNSIGNED NOT NULL, name VARCHAR(190) CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin NOT NULL,
+                figures TEXT NOT NULL, KEY by_name (total, name, id)) ENGINE=MyISAM');
+            DB::statement('ALTER TABLE group_parts DISABLE KEYS');
+        }
         $this->totals[$number] = [$total, $amount];
         if ($total->kind === TotalKind::Distinct && ! $this->hasValues) {
             DB::statement('CREATE OR REPLACE TEMPORARY TABLE distinct_values (total INT UNSIGNED NOT NULL, side TINYINT NOT NULL,
-                name BINARY(16) NOT NULL, value BINARY(16) NOT NULL, PRIMARY KEY (total, side, name, value)) ENGINE=InnoDB');
+                name BINARY(16) NOT NULL, value BINARY(16) NOT NULL) ENGINE=MyISAM');
             $this->hasValues = true;
         }
     }
 
     public function groups(int $total, array $groups): void
     {
-        [$of, $amount] = $this->totals[$total];
-        foreach (array_chunk($groups, self::AT_ONCE, true) as $some) {
-            $known = DB::table('total_groups')->where('reckoning_id', $this->reckoning)->where('total', $total)
-                ->whereIn('name', array_map(strval(...), array_keys($some)))->pluck('figures', 'name')->all();
-            $lines = [];
-            foreach ($some as $name => $figures) {
-                if (isset($known[$name])) {
-                    $before = Figures::fromArray(json_decode($known[$name], true, 8, JSON_THROW_ON_ERROR));
-                    $before->merge($figures, $amount, $of->kind);
-                    $figures = $before;
-                }
-                $lines[] = $this->group($total, (string) $name, $figures);
-            }
-            DB::table('total_groups')->upsert($lines, ['reckoning_id', 'total', 'name'], ['figures', 'weight']);
+        $lines = '';
+        foreach ($groups as $name => $figures) {
+            $json = json_encode($figures->toArray(), JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE);
+            $lines .= BulkRows::line([$total, mb_scrub((string) $name), $json]);
         }
+        BulkRows::load(DB::connection(), 'group_parts', '(total, name, figures)', $lines, count($groups));
     }
 
-    /** @return array{reckoning_id: int, total: int, name: string, figures: string, weight: float} */
+    /** @return list<string|int> a line of total_groups */
     private function group(int $number, string $name, Figures $figures): array
     {
         $total = $this->totals[$number][0];
@@ -83,9 +86,8 @@ final class TotalBook implements TotalStore
         }
 
         return [
-            'reckoning_id' => $this->reckoning, 'total' => $number, 'name' => $name,
-            'figures' => json_encode($figures->toArray(), JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE),
-            'weight' => $weight === 0.0 && $figures->differ > 0 ? self::EVEN / 2 : $weight,
+            $this->reckoning, $number, $name, json_encode($figures->toArray(), JSON_THROW_ON_ERROR | JSON_INVALID_UTF8_SUBSTITUTE),
+            (string) ($weight === 0.0 && $figures->differ > 0 ? self::EVEN / 2 : $weight),
         ];
     }
 
@@ -100,7 +102,7 @@ final class TotalBook implements TotalStore
     private function putValues(): void
     {
         $columns = '(total, side, @n, @v) SET name = UNHEX(@n), value = UNHEX(@v)';
-        BulkRows::loadNew(DB::connection(), 'distinct_values', $columns, $this->values);
+        BulkRows::load(DB::connection(), 'distinct_values', $columns, $this->values, substr_count($this->values, "\n"));
         $this->values = '';
     }
 
@@ -160,54 +162,112 @@ final class TotalBook implements TotalStore
         $this->kept[$total] = self::MOST;
     }
 
-    /** All is counted: what has to be seen whole is put to the totals. */
-    public function finish(TotalCount $count): void
+    /**
+     * All is counted: groups are put together, and what has to be seen whole is put to the totals.
+     *
+     * @param  list<TotalCount>  $counts
+     * @return array<int, array{int, int}> total → groups that do not hold, and those whose children do not add up to the field of their
+     *                                     parent
+     */
+    public function finish(array $counts): array
     {
-        $count->flush();
+        array_map(fn (TotalCount $c) => $c->flush(), $counts);
         $this->flush();
-        if ($count->total->kind !== TotalKind::Distinct) {
-            return;
+        $this->hasValues ? $this->putValues() : null;
+        DB::statement('ALTER TABLE group_parts ENABLE KEYS');
+        $broken = [];
+        foreach ($counts as $count) {
+            $numbers = $count->total->kind === TotalKind::Distinct ? $this->numbers($count->number) : null;
+            $broken[$count->number] = $this->together($count, $numbers);
+            if ($numbers !== null) {
+                $count->whole->extremes = $numbers[''] + self::NONE;
+            }
         }
-        $this->putValues();
-        $found = DB::select('SELECT side, LOWER(HEX(name)) AS name, COUNT(*) AS n FROM distinct_values WHERE total = ? GROUP BY side, name', [
-            $count->number,
-        ]);
-        $numbers = [];
-        foreach ($found as $line) {
+
+        return $broken;
+    }
+
+    /** @return array<string, array<string, string>> hash of a group, '' for the whole → different values on each side */
+    private function numbers(int $total): array
+    {
+        $numbers = ['' => []];
+        $number = 'COUNT(DISTINCT value) AS n FROM distinct_values WHERE total = ? GROUP BY side';
+        foreach ([
+            ...DB::select("SELECT side, LOWER(HEX(name)) AS name, $number, name", [$total]),
+            ...DB::select("SELECT side, '' AS name, $number", [$total]),
+        ] as $line) {
             $numbers[$line->name][$line->side === 1 ? 'target' : 'legacy'] = (string) $line->n;
         }
-        $none = ['legacy' => '0', 'target' => '0'];
-        $count->whole->extremes = ($numbers[hash('xxh128', '')] ?? []) + $none;
-        for ($after = null; ($groups = $this->page($count->number, $after)) !== []; $after = (string) array_key_last($groups)) {
-            $lines = [];
-            foreach ($groups as $name => $figures) {
-                $figures->extremes = ($numbers[hash('xxh128', (string) $name)] ?? []) + $none;
-                $lines[] = $this->group($count->number, (string) $name, $figures);
+
+        return $numbers;
+    }
+
+    /**
+     * Parts of groups, read in the order of their names.
+     *
+     * @param  array<string, array<string, string>>|null  $numbers
+     * @return array{int, int}
+     */
+    private function together(TotalCount $count, ?array $numbers): array
+    {
+        $broken = [0, 0];
+        $lines = '';
+        $n = 0;
+        foreach ($this->merged($count) as $name => $figures) {
+            if ($numbers !== null) {
+                $figures->extremes = ($numbers[hash('xxh128', (string) $name)] ?? []) + self::NONE;
             }
-            DB::table('total_groups')->upsert($lines, ['reckoning_id', 'total', 'name'], ['figures', 'weight']);
+            $count->join($figures);
+            $broken[0] += $figures->holds($count->total->kind, $count->total->tolerance) ? 0 : 1;
+            $broken[1] += $count->total->parentField === null || $figures->foots($count->total->tolerance) ? 0 : 1;
+            $lines .= BulkRows::line($this->group($count->number, (string) $name, $figures));
+            if (++$n === self::AT_ONCE) {
+                BulkRows::load(DB::connection(), 'total_groups', self::GROUP, $lines, $n);
+                [$lines, $n] = ['', 0];
+            }
+        }
+        BulkRows::load(DB::connection(), 'total_groups', self::GROUP, $lines, $n);
+
+        return $broken;
+    }
+
+    /** @return \Generator<string, Figures> each group by its name */
+    private function merged(TotalCount $count): \Generator
+    {
+        $name = '';
+        $whole = null;
+        foreach ($this->parts($count->number) as [$of, $json]) {
+            $part = Figures::fromArray(json_decode($json, true, 8, JSON_THROW_ON_ERROR));
+            if ($whole !== null && $of === $name) {
+                $whole->merge($part, $count->amount, $count->total->kind);
+
+                continue;
+            }
+            if ($whole !== null) {
+                yield $name => $whole;
+            }
+            [$name, $whole] = [$of, $part];
+        }
+        if ($whole !== null) {
+            yield $name => $whole;
         }
     }
 
-    /** @return array<array-key, Figures> by name, in their order */
-    private function page(int $total, ?string $after): array
+    /** @return \Generator<array{string, string}> name and figures */
+    private function parts(int $total): \Generator
     {
-        return DB::table('total_groups')->where('reckoning_id', $this->reckoning)->where('total', $total)
-            ->when($after !== null, fn ($q) => $q->where('name', '>', $after))
-            ->orderBy('name')->limit(self::AT_ONCE)->pluck('figures', 'name')
-            ->map(fn (string $json) => Figures::fromArray(json_decode($json, true, 8, JSON_THROW_ON_ERROR)))->all();
-    }
-
-    /** @return array{int, int} groups that do not hold, and those whose children do not add up to the field of their parent */
-    public function broken(TotalCount $count): array
-    {
-        $differ = $foots = 0;
-        for ($after = null; ($groups = $this->page($count->number, $after)) !== []; $after = (string) array_key_last($groups)) {
-            foreach ($groups as $figures) {
-                $differ += $figures->holds($count->total->kind, $count->total->tolerance) ? 0 : 1;
-                $foots += $count->total->parentField === null || $figures->foots($count->total->tolerance) ? 0 : 1;
+        $pdo = DB::connection()->getPdo();
+        for ($after = ['', 0]; ; $after = [$last[1], (int) $last[0]]) {
+            $from = $pdo->quote($after[0]);
+            $found = $pdo->query("SELECT id, name, figures FROM group_parts FORCE INDEX (by_name) WHERE total = $total
+                AND (name > $from OR (name = $from AND id > $after[1])) ORDER BY name, id LIMIT ".self::AT_ONCE);
+            $page = $found === false ? [] : $found->fetchAll(\PDO::FETCH_NUM);
+            if ($page === []) {
+                return;
+            }
+            foreach ($page as $last) {
+                yield [(string) $last[1], (string) $last[2]];
             }
         }
-
-        return [$differ, $foots];
     }
 }

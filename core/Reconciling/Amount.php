@@ -6,8 +6,10 @@ use Baggage\Core\Crosswalks\ParentKey;
 use Baggage\Core\Expressions\Operators;
 use Baggage\Core\Reading\Blank;
 use Baggage\Core\Targets\Field;
+use Baggage\Core\Targets\Types\DateType;
 use Baggage\Core\Targets\Types\DecimalType;
 use Baggage\Core\Targets\Types\IntegerType;
+use Baggage\Core\Targets\Types\TextType;
 use Brick\Math\BigDecimal;
 
 /** What one value counts with in a control total, in one form whichever side it comes from. */
@@ -20,9 +22,13 @@ final readonly class Amount
 
     private bool $isNumber;
 
+    /** Whether records say it in the form accept() gives it. */
+    private bool $isPlain;
+
     public function __construct(private TotalKind $kind, private Field $field)
     {
         $this->isNumber = $field->refers === null && ($field->type instanceof DecimalType || $field->type instanceof IntegerType);
+        $this->isPlain = $this->isNumber || $field->type instanceof TextType || ($field->type instanceof DateType && ! $field->type->time);
     }
 
     /**
@@ -41,6 +47,17 @@ final readonly class Amount
             TotalKind::Count => '1',
             TotalKind::Hash => (string) crc32($this->canonical($text)),
             default => $this->canonical($text),
+        };
+    }
+
+    /** The same of a record, which says most things in the form they have already. */
+    public function ofRecord(?string $value): ?string
+    {
+        return match (true) {
+            $value === null || $value === '' => null,
+            $this->isPlain && $this->kind === TotalKind::Hash => (string) crc32($value),
+            $this->isPlain && ! $this->kind->adds() => $value,
+            default => $this->of($value),
         };
     }
 
@@ -76,8 +93,20 @@ final readonly class Amount
     /** Whether two values count alike. */
     public function isSame(?string $a, ?string $b): bool
     {
-        return $a === $b || ($a !== null && $b !== null
-            && ($this->isNumber || $this->kind === TotalKind::Sum) && self::number($a) !== null && self::number($b) !== null
-            && BigDecimal::of($a)->isEqualTo($b));
+        if ($a === $b) {
+            return true;
+        }
+        if ($a === null || $b === null || ! ($this->isNumber || $this->kind->adds())) {
+            return false;
+        }
+
+        return self::bare($a) === self::bare($b)
+            || (self::number($a) !== null && self::number($b) !== null && BigDecimal::of($a)->isEqualTo($b));
+    }
+
+    /** A number without noughts behind its last decimal. */
+    private static function bare(string $number): string
+    {
+        return str_contains($number, '.') ? rtrim(rtrim($number, '0'), '.') : $number;
     }
 }

@@ -51,6 +51,17 @@ final class Figures
         ($this->sums[$slot] ??= new ExactSum)->take($number);
     }
 
+    /** A row in a slot, with its number where it has one and that adds. */
+    public function put(string $slot, ?string $value, bool $adds): void
+    {
+        $this->rows[$slot] = ($this->rows[$slot] ?? 0) + 1;
+        if ($value === null) {
+            $this->count("$slot none");
+        } elseif ($adds) {
+            ($this->sums[$slot] ??= new ExactSum)->add($value);
+        }
+    }
+
     public function count(string $slot): void
     {
         $this->rows[$slot] = ($this->rows[$slot] ?? 0) + 1;
@@ -78,14 +89,14 @@ final class Figures
     /** What the target should come to: what was taken as it is, older values as they were then, and what is gone and kept. */
     public function expected(): string
     {
-        return ExactSum::plain(BigDecimal::of($this->sum(Part::AsIs->value))->plus($this->sum(self::THEN))->plus($this->sum(self::GONE)));
+        return $this->together([Part::AsIs->value, self::THEN, self::GONE], [])->total();
     }
 
     /** Target less what it should come to; null for a kind that does not add and has nothing to subtract. */
     public function difference(TotalKind $kind): ?string
     {
         if ($kind->adds()) {
-            return ExactSum::plain(BigDecimal::of($this->sum(self::TARGET))->minus($this->expected()));
+            return $this->together([self::TARGET], [Part::AsIs->value, self::THEN, self::GONE])->total();
         }
         [$legacy, $target] = [$this->extremes['legacy'] ?? null, $this->extremes['target'] ?? null];
         $isNumber = fn (string $v) => preg_match('/^-?\d+(?:\.\d+)?$/D', $v) === 1;
@@ -96,17 +107,12 @@ final class Figures
     /** Children less the field of their parent. */
     public function crossLegacy(): string
     {
-        $children = BigDecimal::of($this->sum(self::GONE));
-        foreach (Part::cases() as $part) {
-            $children = $children->plus($this->sum($part->value));
-        }
-
-        return ExactSum::plain($children->minus($this->sum(self::PARENT)));
+        return $this->together([self::GONE, ...array_column(Part::cases(), 'value')], [self::PARENT])->total();
     }
 
     public function crossTarget(): string
     {
-        return ExactSum::plain(BigDecimal::of($this->sum(self::TARGET))->minus($this->sum(self::PARENT_TARGET)));
+        return $this->together([self::TARGET], [self::PARENT_TARGET])->total();
     }
 
     /** Whether both sides come to the same, but for what is tolerated. */
@@ -114,34 +120,47 @@ final class Figures
     {
         $difference = $this->difference($kind);
 
-        return $difference === null
+        return $difference === '0' || ($difference === null
             ? ($this->extremes['legacy'] ?? null) === ($this->extremes['target'] ?? null)
-            : BigDecimal::of($difference)->abs()->isLessThanOrEqualTo($tolerance);
+            : BigDecimal::of($difference)->abs()->isLessThanOrEqualTo($tolerance));
     }
 
     /** Whether children and parent agree in the target, or differ there by what they differ by in the legacy data. */
     public function foots(string $tolerance): bool
     {
-        $is = BigDecimal::of($this->crossTarget());
+        $cross = $this->crossTarget();
+        $is = BigDecimal::of($cross);
 
-        return $is->abs()->isLessThanOrEqualTo($tolerance) || $is->minus($this->crossLegacy())->abs()->isLessThanOrEqualTo($tolerance);
+        return $cross === '0' || $is->abs()->isLessThanOrEqualTo($tolerance) || $is->minus($this->crossLegacy())->abs()->isLessThanOrEqualTo($tolerance);
     }
 
     /** What all parts come to less what corrections added, and the raw total: equal, or something was not counted. */
     public function isConserved(): bool
     {
-        $parts = BigDecimal::zero();
-        foreach (Part::cases() as $part) {
-            $parts = $parts->plus($this->sum($part->value));
+        return $this->together(array_column(Part::cases(), 'value'), [self::CORRECTED, self::RAW])->total() === '0';
+    }
+
+    /**
+     * @param  list<string>  $more  slots
+     * @param  list<string>  $less
+     */
+    private function together(array $more, array $less): ExactSum
+    {
+        $sum = new ExactSum;
+        foreach ($more as $slot) {
+            isset($this->sums[$slot]) ? $sum->merge($this->sums[$slot]) : null;
+        }
+        foreach ($less as $slot) {
+            isset($this->sums[$slot]) ? $sum->less($this->sums[$slot]) : null;
         }
 
-        return $parts->minus($this->sum(self::CORRECTED))->isEqualTo($this->sum(self::RAW));
+        return $sum;
     }
 
     public function merge(self $other, Amount $amount, TotalKind $kind): void
     {
         foreach ($other->sums as $slot => $sum) {
-            $this->add($slot, $sum->total());
+            isset($this->sums[$slot]) ? $this->sums[$slot]->merge($sum) : $this->sums[$slot] = clone $sum;
         }
         foreach ($other->rows as $slot => $n) {
             $this->rows[$slot] = ($this->rows[$slot] ?? 0) + $n;

@@ -8,6 +8,12 @@ use Baggage\Core\Targets\Entity;
 /** One control total on the rows of one load. */
 final readonly class LoadTotal
 {
+    /** What the field refers to. */
+    private ?string $refers;
+
+    /** What the field that makes groups refers to. */
+    private ?string $groupRefers;
+
     /**
      * @param  int  $load  number of the load
      * @param  Entity  $entity  what the load fills
@@ -17,11 +23,13 @@ final readonly class LoadTotal
     public function __construct(
         private TotalCount $count,
         private int $load,
-        private Entity $entity,
+        Entity $entity,
         private Reading $legacy,
         private ?Reading $group,
         private GroupKeys $keys,
     ) {
+        $this->refers = $entity->fields[$count->total->field]->refers ?? null;
+        $this->groupRefers = $entity->fields[(string) $count->total->groupField]->refers ?? null;
     }
 
     /** @return list<string> fields of records it needs */
@@ -33,28 +41,40 @@ final readonly class LoadTotal
     /** @param  list<CountedRow>  $rows */
     public function page(array $rows): void
     {
-        $this->look($rows);
-        foreach ($rows as $row) {
-            $this->row($row);
+        $found = $parents = [];
+        foreach ($rows as $i => $row) {
+            $found[$i] = $row->now === null ? null : $this->read($row->now, $parents);
+            foreach ([$row->raw, $row->made] as $cells) {
+                $cells === null || $cells === $row->now ?: $this->read($cells, $parents);
+            }
+        }
+        $parents === [] ?: $this->keys->look($parents);
+        foreach ($rows as $i => $row) {
+            $this->row($row, $found[$i]);
         }
     }
 
-    private function row(CountedRow $row): void
+    /** @param  array{mixed, mixed}|null  $now  value and group as the expressions give them */
+    private function row(CountedRow $row, ?array $now): void
     {
         $value = $name = null;
-        if ($row->part !== null && $row->now !== null) {
-            [$value, $name] = [$this->value($row->now), $this->name($row->now)];
-            $this->count->add($row->part->value, $name, $value);
-            [$raw, $from] = $row->raw === $row->now || $row->raw === null ? [$value, $name] : [$this->value($row->raw), $this->name($row->raw)];
-            $this->count->add(Figures::RAW, $from, $raw);
-            $row->raw === $row->now ?: $this->count->corrected($from, $raw, $name, $value);
+        if ($row->part !== null && $now !== null) {
+            [$value, $name] = $this->understood($now);
+            if ($row->raw === $row->now || $row->raw === null) {
+                $this->count->asRead($row->part->value, $name, $value);
+            } else {
+                $this->count->add($row->part->value, $name, $value);
+                [$raw, $from] = $this->understood($this->read($row->raw));
+                $this->count->add(Figures::RAW, $from, $raw);
+                $this->count->corrected($from, $raw, $name, $value);
+            }
         }
         $slot = $row->madeAs();
         if ($slot === null || $row->made === null || $row->part === Part::Merged || $row->part === Part::Removed) {
             return;
         }
         if ($row->part !== Part::AsIs || $name === null) {
-            [$value, $name] = [$this->value($row->made), $this->name($row->made)];
+            [$value, $name] = $this->understood($this->read($row->made));
             $this->count->add($slot, $name, $value);
         }
         $this->record($row, $value, $name);
@@ -65,7 +85,7 @@ final readonly class LoadTotal
         $total = $this->count->total;
         [$target, $group] = [null, $name];
         if ($row->record !== null) {
-            $target = $this->count->amount->of($row->record[$total->field] ?? null);
+            $target = $this->count->amount->ofRecord($row->record[$total->field] ?? null);
             $group = $total->groupField === null ? '' : self::cut($total->groupBy->of($row->record[$total->groupField] ?? null));
             $this->count->add(Figures::TARGET, $group, $target);
         }
@@ -74,62 +94,49 @@ final readonly class LoadTotal
         $this->count->compare($this->load, $row->row, $name, $value, $group, $target);
     }
 
-    /** @param  list<string|null>  $cells */
-    private function value(array $cells): ?string
+    /**
+     * @param  list<string|null>  $cells
+     * @param  list<array{string, ParentKey}>  $parents  those it refers to are put here
+     * @return array{mixed, mixed} value and group as the expressions give them
+     */
+    private function read(array $cells, array &$parents = []): array
     {
         $value = $this->legacy->of($cells);
-        $refers = $this->entity->fields[$this->count->total->field]->refers ?? null;
+        $group = $this->group?->of($cells);
+        if ($value instanceof ParentKey && $this->refers !== null) {
+            $parents[] = [$this->refers, $value];
+        }
+        if ($group instanceof ParentKey && $this->groupRefers !== null) {
+            $parents[] = [$this->groupRefers, $group];
+        }
 
-        return $this->count->amount->of($value instanceof ParentKey && $refers !== null ? $this->keys->target($refers, $value) : $value);
+        return [$value, $group];
     }
 
-    /** @param  list<string|null>  $cells */
-    private function name(array $cells): string
+    /**
+     * @param  array{mixed, mixed}  $read
+     * @return array{string|null, string} what it counts with, and the name of its group
+     */
+    private function understood(array $read): array
     {
-        $value = $this->group?->of($cells);
-        $refers = $this->entity->fields[(string) $this->count->total->groupField]->refers ?? null;
+        [$value, $group] = $read;
 
-        return self::cut(match (true) {
-            $value instanceof ParentKey => $refers === null ? (string) $value : $this->keys->name($refers, $value),
-            is_scalar($value) => trim(is_bool($value) ? ($value ? '1' : '0') : (string) $value),
-            default => '',
-        });
+        return [
+            $this->count->amount->of(
+                $value instanceof ParentKey && $this->refers !== null ? $this->keys->target($this->refers, $value) : $value,
+            ),
+            self::cut(match (true) {
+                is_string($group) => trim($group),
+                $group instanceof ParentKey => $this->groupRefers === null ? (string) $group : $this->keys->name($this->groupRefers, $group),
+                is_scalar($group) => is_bool($group) ? ($group ? '1' : '0') : (string) $group,
+                default => '',
+            }),
+        ];
     }
 
     /** Groups are told apart by so much of their name. */
     public static function cut(string $name): string
     {
         return strlen($name) <= ControlTotal::GROUP ? $name : mb_substr($name, 0, ControlTotal::GROUP - 20).' '.hash('xxh3', $name);
-    }
-
-    /**
-     * Parents of all rows are asked for together.
-     *
-     * @param  list<CountedRow>  $rows
-     */
-    private function look(array $rows): void
-    {
-        $parents = [];
-        foreach ([[$this->legacy, $this->count->total->field], [$this->group, $this->count->total->groupField]] as [$reading, $field]) {
-            $refers = $this->entity->fields[(string) $field]->refers ?? null;
-            if ($reading !== null && $refers !== null) {
-                foreach ($rows as $row) {
-                    foreach (self::cells($row) as $cells) {
-                        $key = $reading->of($cells);
-                        $key instanceof ParentKey ? $parents[] = [$refers, $key] : null;
-                    }
-                }
-            }
-        }
-        $parents === [] ?: $this->keys->look($parents);
-    }
-
-    /** @return list<list<string|null>> all that a row says, each way once */
-    private static function cells(CountedRow $row): array
-    {
-        return array_values(array_filter(
-            [$row->now, $row->raw === $row->now ? null : $row->raw, $row->made === $row->now ? null : $row->made],
-            fn (?array $cells) => $cells !== null,
-        ));
     }
 }

@@ -27,7 +27,7 @@ final readonly class ParentTotal
             $group = LoadTotal::cut($row->targetKey ?? GroupKeys::unfound($this->space, $row->legacyKey));
             $cells === null ?: $this->count->add(Figures::PARENT, $group, $this->amount->of($this->legacy->of($cells)));
             if ($row->record !== null && $row->part !== Part::Merged && $row->part !== Part::Removed) {
-                $value = $this->amount->of($row->record[(string) $this->count->total->parentField] ?? null);
+                $value = $this->amount->ofRecord($row->record[(string) $this->count->total->parentField] ?? null);
                 $this->count->add(Figures::PARENT_TARGET, $group, $value);
             }
         }

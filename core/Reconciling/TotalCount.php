@@ -2,10 +2,14 @@
 
 namespace Baggage\Core\Reconciling;
 
-/** One control total while it is counted over all its loads. */
+/** One control total while it is counted over all its loads. Where it has groups the whole is what they come to together. */
 final class TotalCount
 {
     public readonly Figures $whole;
+
+    public readonly bool $isGrouped;
+
+    private readonly bool $adds;
 
     /** @var array<array-key, Figures> by name, those not put away yet */
     private array $groups = [];
@@ -18,11 +22,13 @@ final class TotalCount
         private readonly TotalStore $store,
     ) {
         $this->whole = new Figures;
+        $this->isGrouped = $total->groupField !== null;
+        $this->adds = $total->kind->adds();
     }
 
-    public function group(string $name): Figures
+    private function of(string $group): Figures
     {
-        return $this->groups[$name] ??= new Figures;
+        return $this->isGrouped ? $this->groups[$group] ??= new Figures : $this->whole;
     }
 
     public function held(): int
@@ -39,72 +45,70 @@ final class TotalCount
         }
     }
 
+    /** A row counts with a number in a part of a group, and so it does as read. */
+    public function asRead(string $slot, string $group, ?string $value): void
+    {
+        $figures = $this->of($group);
+        $figures->put($slot, $value, $this->adds);
+        $figures->put(Figures::RAW, $value, $this->adds);
+    }
+
     /** A row counts with a number in a part of a group. */
     public function add(string $slot, string $group, ?string $value): void
     {
-        $isGrouped = $this->total->groupField !== null;
-        $of = $isGrouped ? [$this->whole, $this->group($group)] : [$this->whole];
-        foreach ($of as $figures) {
-            $figures->count($slot);
-            if ($value === null) {
-                $figures->count("$slot none");
-            } elseif ($this->total->kind->adds()) {
-                $figures->add($slot, $value);
-            }
-        }
+        $this->of($group)->put($slot, $value, $this->adds);
     }
 
     /** A correction made it another number, or another group. */
     public function corrected(string $from, ?string $raw, string $to, ?string $now): void
     {
-        if (! $this->total->kind->adds() || ($from === $to && $raw === $now)) {
+        if (! $this->adds || ($from === $to && $raw === $now)) {
             return;
         }
-        $isGrouped = $this->total->groupField !== null;
-        foreach ($isGrouped ? [[$this->whole, $this->whole], [$this->group($from), $this->group($to)]] : [[$this->whole, $this->whole]] as [$less, $more]) {
-            $raw === null ?: $less->take(Figures::CORRECTED, $raw);
-            $now === null ?: $more->add(Figures::CORRECTED, $now);
-            $more->count(Figures::CORRECTED);
-        }
+        $raw === null ?: $this->of($from)->take(Figures::CORRECTED, $raw);
+        $now === null ?: $this->of($to)->add(Figures::CORRECTED, $now);
+        $this->of($to)->count(Figures::CORRECTED);
     }
 
     /** A value on one side, of a kind that does not add. */
     public function seen(string $side, string $group, ?string $value): void
     {
-        if ($value === null || $this->total->kind->adds()) {
+        if ($this->adds || $value === null) {
             return;
         }
-        $isGrouped = $this->total->groupField !== null;
         if ($this->total->kind === TotalKind::Distinct) {
-            $this->store->value($this->number, $side, '', $value);
-            $isGrouped ? $this->store->value($this->number, $side, $group, $value) : null;
-
-            return;
-        }
-        foreach ($isGrouped ? [$this->whole, $this->group($group)] : [$this->whole] as $figures) {
-            $figures->extreme($side, $value, $this->amount, $this->total->kind);
+            $this->store->value($this->number, $side, $this->isGrouped ? $group : '', $value);
+            $this->of($group);
+        } else {
+            $this->of($group)->extreme($side, $value, $this->amount, $this->total->kind);
         }
     }
 
     /** What a record counts with, and what the row it was made of did. */
     public function compare(int $load, int $row, string $group, ?string $legacy, string $recordGroup, ?string $target): void
     {
-        if ($group === $recordGroup && $this->amount->isSame($legacy, $target)) {
+        if ($group === $recordGroup && ($legacy === $target || $this->amount->isSame($legacy, $target))) {
             return;
         }
         $this->whole->differ++;
-        if ($this->total->groupField === null) {
+        if (! $this->isGrouped) {
             $this->store->differs($this->number, $load, $row, '', $legacy, $target);
-
-            return;
-        }
-        $this->group($group)->differ++;
-        if ($group === $recordGroup) {
+        } elseif ($group === $recordGroup) {
+            $this->of($group)->differ++;
             $this->store->differs($this->number, $load, $row, $group, $legacy, $target);
         } else {
-            $this->group($recordGroup)->differ++;
+            $this->of($group)->differ++;
+            $this->of($recordGroup)->differ++;
             $this->store->differs($this->number, $load, $row, $group, $legacy, null);
             $this->store->differs($this->number, $load, $row, $recordGroup, null, $target);
         }
+    }
+
+    /** A group that is whole is part of the whole; rows that differ were counted there themselves. */
+    public function join(Figures $group): void
+    {
+        $differ = $this->whole->differ;
+        $this->whole->merge($group, $this->amount, $this->total->kind);
+        $this->whole->differ = $differ;
     }
 }

@@ -200,6 +200,7 @@ final class ReconcilingTest extends TestCase
             }
             $of->page($rows);
             $count->flush();
+            array_map($count->join(...), $store->groups);
             $plain = fn (array $values) => array_reduce($values, fn (string $sum, string $v) => ! is_numeric($v) ? $sum : bcadd($sum, match ($kind) {
                 TotalKind::Sum => $v, TotalKind::Count => '1',
                 default => (string) hexdec(hash('crc32b', number_format((float) $v, 2, '.', ''))),

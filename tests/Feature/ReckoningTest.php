@@ -41,7 +41,7 @@ final class ReckoningTest extends TestCase
 
     private const PROOFS = [
         ['name' => 'Billed', 'load' => 'Bills', 'field' => 'amount', 'legacy' => 'decimal(amount)',
-            'by' => ['field' => 'issued', 'of' => 'year', 'legacy' => "right(issued, 4)"]],
+            'by' => ['field' => 'issued', 'of' => 'year', 'legacy' => 'right(issued, 4)']],
         ['name' => 'Lines', 'entity' => 'line', 'field' => 'amount', 'legacy' => 'decimal(amount)',
             'by' => ['field' => 'bill', 'legacy' => 'parent(bill)'], 'against' => ['field' => 'amount', 'legacy' => 'decimal(amount)']],
         ['name' => 'Customers', 'entity' => 'bill', 'kind' => 'distinct', 'field' => 'customer', 'legacy' => 'trim(customer)'],

@@ -116,11 +116,41 @@ trait WritesResult
                 ? 'Every row is accounted for and every count proof holds.'
                 : 'A count proof does not hold.',
         );
+        $this->showReckoned($result);
         foreach ($this->told($result) as $line) {
             $this->line($line);
         }
         if ($result['error'] !== null) {
             $this->error($result['error']);
+        }
+    }
+
+    /** @param  array<string, mixed>  $result */
+    private function showReckoned(array $result): void
+    {
+        if (($result['totals'] ?? []) !== []) {
+            $this->table(['Control total', 'Legacy', 'Target', 'Difference', 'Groups', 'Rows', ''], array_map(fn (array $t) => [
+                $t['total'], $t['legacy'], $t['target'], $t['difference'] ?? ($t['legacy'] === $t['target'] ? '0' : 'differs'),
+                number_format($t['groups_differ'] + $t['groups_do_not_foot']), number_format($t['rows_differ']),
+                $t['error'] ?? ($t['holds'] ? 'holds' : 'DOES NOT HOLD'),
+            ], $result['totals']));
+        }
+        $compared = $result['comparison'] ?? null;
+        if ($compared !== null) {
+            $rows = [];
+            foreach ($compared['loads'] as $load) {
+                $load['missing'] === 0 ?: $rows[] = [$load['load'], '', 'record gone', 'since', number_format($load['missing'])];
+                foreach ($load['fields'] as $field => $found) {
+                    foreach ($found['classes'] as $class => $when) {
+                        foreach ($when as $happened => $n) {
+                            $rows[] = [$load['load'], $field, $class, $happened, number_format($n)];
+                        }
+                    }
+                }
+            }
+            $rows === [] ?: $this->table(['Load', 'Field', 'Different', 'When', 'Rows'], $rows);
+            $this->line(number_format($compared['looked_at']).' of '.number_format($compared['records']).' records were compared'
+                .($compared['sample'] === null ? '.' : ", drawn by seed $compared[seed]."));
         }
     }
 
