@@ -6,6 +6,7 @@ use App\Http\Controllers\AnswersController;
 use App\Http\Controllers\ChangesController;
 use App\Http\Controllers\CheckController;
 use App\Http\Controllers\CodeHistoryController;
+use App\Http\Controllers\ComparisonController;
 use App\Http\Controllers\ConnectionsController;
 use App\Http\Controllers\CorrectionsController;
 use App\Http\Controllers\CrosswalksController;
@@ -42,6 +43,7 @@ use App\Http\Controllers\SourcesController;
 use App\Http\Controllers\SpecificationController;
 use App\Http\Controllers\TargetConnectionsController;
 use App\Http\Controllers\TargetController;
+use App\Http\Controllers\TotalsController;
 use App\Http\Controllers\UploadController;
 use App\Http\Controllers\VaultController;
 use App\Http\Controllers\WaiversController;
@@ -223,7 +225,17 @@ Route::middleware('auth')->group(function () {
 
             Route::get('/works/{work}', [WorksController::class, 'show']);
             Route::get('/works/{work}/file', [WorksController::class, 'file']);
+            Route::post('/works/{work}/stop', [WorksController::class, 'stop']);
             Route::post('/reconciliation/count', [ReconciliationController::class, 'count']);
+            Route::post('/reconciliation/reckon', [ComparisonController::class, 'reckon']);
+            Route::get('/totals/of/{number}', [TotalsController::class, 'show'])->whereNumber('number');
+            Route::get('/total', [TotalsController::class, 'create']);
+            Route::post('/total', [TotalsController::class, 'store'])->lists(legacy: 1, group: 1, parent: 1);
+            Route::post('/total/try', [TotalsController::class, 'try'])->lists(legacy: 1, group: 1, parent: 1);
+            Route::get('/total/{total}', [TotalsController::class, 'edit']);
+            Route::put('/total/{total}', [TotalsController::class, 'update'])->lists(legacy: 1, group: 1, parent: 1);
+            Route::delete('/total/{total}', [TotalsController::class, 'destroy']);
+            Route::get('/compared/{load}', [ComparisonController::class, 'rows']);
             Route::post('/runs/describe', [RunsController::class, 'describeRound']);
 
             Route::post('/runs/rounds', [RunsController::class, 'begin'])->lists(parameters: 1, without: 1);
@@ -276,6 +288,9 @@ Route::middleware('auth')->group(function () {
             Route::get('/order/{entity?}', [OrderController::class, 'index']);
             Route::get('/runs/{entity?}', [RunsController::class, 'index']);
             Route::get('/rejects/{entity?}', [RejectsController::class, 'index']);
+            Route::get('/totals/{entity?}', [TotalsController::class, 'index']);
+            Route::get('/totals-stated/{entity?}', [TotalsController::class, 'stated']);
+            Route::get('/comparison/{entity?}', [ComparisonController::class, 'index']);
             Route::get('/reconciliation/{entity?}', [ReconciliationController::class, 'index']);
         });
 });

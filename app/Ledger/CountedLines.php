@@ -16,7 +16,9 @@ final readonly class CountedLines
     }
 
     /**
-     * @return array<int, array{outcome: string, target: string|null, pass: int, key: string}> row → its line, of rows above $after up to $to
+     * Of rows above $after up to $to.
+     *
+     * @return array<int, array{outcome: string, target: string|null, pass: int, key: string}> row → its line
      */
     public function between(int $load, int $after, int $to): array
     {
@@ -138,8 +140,8 @@ final readonly class CountedLines
     private function read(string $where, ?int $most = null): array
     {
         $found = DB::connection()->getPdo()->query(
-            "SELECT item, outcome, target_key, pass_id, legacy_key FROM outcomes FORCE INDEX (PRIMARY) WHERE lane_id = $this->lane AND $where
-            ORDER BY item".($most === null ? '' : " LIMIT $most"),
+            "SELECT item, outcome, target_key, pass_id, legacy_key FROM outcomes FORCE INDEX (PRIMARY)
+            WHERE lane_id = $this->lane AND $where ORDER BY item".($most === null ? '' : " LIMIT $most"),
         );
         $lines = [];
         while ($found !== false && ($line = $found->fetch(PDO::FETCH_NUM)) !== false) {

@@ -143,6 +143,12 @@ final class Migration extends Model
         return $this->hasMany(Load::class);
     }
 
+    /** @return HasMany<ControlTotal, $this> */
+    public function totals(): HasMany
+    {
+        return $this->hasMany(ControlTotal::class);
+    }
+
     /** @return HasMany<CodeCrosswalk, $this> */
     public function codeCrosswalks(): HasMany
     {

@@ -13,6 +13,7 @@ use App\Overview\OverviewBook;
 use App\Queueing\FairConnector;
 use App\Reconciling\CountBook;
 use App\Support\Written;
+use App\View\Amounts;
 use App\View\Say;
 use App\View\Tell;
 use App\View\Told;
@@ -45,7 +46,7 @@ final class AppServiceProvider extends ServiceProvider
         });
         TrustProxies::at(config('app.trusted_proxies'));
         Gate::define('administer', fn (User $user) => $user->is_administrator);
-        View::share(['say' => $say = new Say, 'tell' => new Tell($say), 'people' => new Told]);
+        View::share(['say' => $say = new Say, 'tell' => new Tell($say), 'people' => new Told, 'amounts' => new Amounts]);
     }
 
     public function register(): void

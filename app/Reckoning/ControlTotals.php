@@ -121,7 +121,8 @@ final class ControlTotals
             ! $isTolerance => 'A tolerance is a number from 0, with a decimal point.',
             (float) $total->tolerance > 0 && trim((string) $total->because) === '' => 'A tolerance needs a reason.',
             $total->parentField !== null && $parent === null => 'Children are added up by the record they refer to: group by a reference.',
-            $total->parentField !== null && ! isset($parent->fields[$total->parentField]) => "{$parent->name} has no field \"$total->parentField\".",
+            $total->parentField !== null && ! isset($parent->fields[$total->parentField]) => "$parent->name has no field "
+                ."\"$total->parentField\".",
             default => self::notUnderstood($total, $loads, $of->filter(fn ($l) => $l->entity->name === $parent?->name)),
         };
     }

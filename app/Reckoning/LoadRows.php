@@ -60,7 +60,8 @@ final class LoadRows
             $last = (int) array_key_last($raw);
             yield $this->page($raw, $now, array_intersect_key($this->lines->between($this->load->id, $after, $last), $raw));
         }
-        for ($after = 0; ($lines = $this->lines->kept($this->load->id, $after, self::AT_ONCE)) !== []; $after = (int) array_key_last($lines)) {
+        $kept = fn (int $after) => $this->lines->kept($this->load->id, $after, self::AT_ONCE);
+        for ($lines = $kept(0); $lines !== []; $lines = $kept((int) array_key_last($lines))) {
             yield $this->page([], [], $lines);
         }
     }

@@ -36,24 +36,6 @@ final class Reckoner
     /** Groups of all totals held in memory. */
     private const GROUPS = 8_000;
 
-    private readonly Definitions $definitions;
-
-    private readonly CountedLines $lines;
-
-    private readonly Ports $ports;
-
-    private readonly GroupKeys $keys;
-
-    private readonly SentRows $sent;
-
-    private readonly int $decision;
-
-    /** @var Collection<int, Load> loads of the round in the order they run */
-    private readonly Collection $loads;
-
-    /** @var array<int, RoundLoad> by load */
-    private array $of;
-
     /** @var array<int, TotalCount> by number */
     private array $counts = [];
 
@@ -62,19 +44,46 @@ final class Reckoner
 
     private int $done = 0;
 
+    /**
+     * @param  \Closure(int): void  $reached  told how many rows were gone through; what it throws ends it
+     * @param  Collection<int, Load>  $loads  of the round in the order they run
+     * @param  array<int, RoundLoad>  $of  by load
+     * @param  int  $decision  the last one that counts
+     */
+    private function __construct(
+        private readonly Round $round,
+        private readonly \Closure $reached,
+        private readonly Definitions $definitions,
+        private readonly Collection $loads,
+        private readonly array $of,
+        private readonly CountedLines $lines,
+        private readonly Ports $ports,
+        private readonly GroupKeys $keys,
+        private readonly SentRows $sent,
+        private readonly int $decision,
+    ) {
+    }
+
     /** @param  \Closure(int): void  $reached  told how many rows were gone through; what it throws ends it */
-    public function __construct(private readonly Round $round, private readonly \Closure $reached)
+    public static function of(Round $round, \Closure $reached): self
     {
         $migration = $round->migration()->firstOrFail();
-        $this->definitions = new Definitions($migration, $round->parameters ?? []);
-        $this->of = $round->roundLoads()->with('take')->get()->keyBy('load_id')->all();
-        $this->loads = $this->definitions->loads()->filter(fn (Load $l) => isset($this->of[$l->id]))->values();
-        $this->lines = new CountedLines($round->laneId());
-        $this->ports = Ports::of($round->target()->firstOrFail());
+        $definitions = new Definitions($migration, $round->parameters ?? []);
+        $of = $round->roundLoads()->with('take')->get()->keyBy('load_id')->all();
         $spaces = Spaces::of($migration);
-        $this->keys = new GroupKeys(new LedgerCrosswalk(new LedgerReader($round), $spaces), $this->definitions->normalisations());
-        $this->sent = SentRows::of($round, $spaces);
-        $this->decision = Numbers::last($migration->id);
+
+        return new self(
+            $round,
+            $reached,
+            $definitions,
+            $definitions->loads()->filter(fn (Load $l) => isset($of[$l->id]))->values(),
+            $of,
+            new CountedLines($round->laneId()),
+            Ports::of($round->target()->firstOrFail()),
+            new GroupKeys(new LedgerCrosswalk(new LedgerReader($round), $spaces), $definitions->normalisations()),
+            SentRows::of($round, $spaces),
+            Numbers::last($migration->id),
+        );
     }
 
     /**
@@ -134,15 +143,15 @@ final class Reckoner
 
                 continue;
             }
-            $described = self::of($described, $total->entity->name);
+            $described = self::whole($described, $total->entity->name);
             $amount = new Amount($described->kind, $field);
             $book->about($total->id, $described, $amount);
-            $this->counts[$total->id] = new TotalCount($total->id, $described, $amount, $book);
+            $this->counts[$total->id] = TotalCount::of($total->id, $described, $amount, $book);
         }
     }
 
     /** One of a single load names its entity too. */
-    private static function of(ControlTotal $total, string $entity): ControlTotal
+    private static function whole(ControlTotal $total, string $entity): ControlTotal
     {
         return ControlTotal::fromPlan(['entity' => $entity, 'load' => $total->load] + $total->toPlan());
     }
@@ -196,24 +205,19 @@ final class Reckoner
 
     private function comparer(Load $load, TotalBook $found): LoadComparer
     {
-        $progress = PassLoad::query()->where('load_id', $load->id)
-            ->whereHas('pass', fn ($q) => $q->where('round_id', $this->round->id))->with('take')->latest('id')->first()
-            ?? (new PassLoad(['load_id' => $load->id, 'take_id' => $this->of[$load->id]->take_id]))->setRelation('take', $this->of[$load->id]->take);
-        // The newest pass may be one of other rows; what the round works on counts.
-        $progress = (clone $progress)->setRelation('take', $this->of[$load->id]->take)->setAttribute('take_id', $this->of[$load->id]->take_id);
+        $take = $this->of[$load->id]->take;
+        $progress = (new PassLoad(['load_id' => $load->id, 'take_id' => $take->id]))->setRelation('take', $take);
         $definition = $this->definitions->definition($load);
         $later = [];
         foreach ($this->loads->where('entity_id', $load->entity_id) as $other) {
-            if ($other->policy->updates()) {
-                $later[$other->id] = array_keys($this->definitions->definition($other)->rules);
-            }
+            $other->policy->updates() ? $later[$other->id] = array_keys($this->definitions->definition($other)->rules) : null;
         }
         $told = fn (int $row, string $field, string $class, string $happened, ?string $sent, ?string $is) => $found->compared(
             $load->id, $row, $field, $class, $happened, $sent, $is,
         );
 
         return new LoadComparer(
-            new LoadComparison($definition, $told), $this->sent, $this->lines, $progress, $load->entity_id, $later,
+            LoadComparison::of($definition, $told), $this->sent, $this->lines, $progress, $load->entity_id, $later,
             $this->loads->pluck('id')->flip()->all(),
         );
     }
@@ -287,18 +291,5 @@ final class Reckoner
         }
 
         return array_values($figures);
-    }
-
-    /**
-     * Rows there are to go through.
-     *
-     * @param  array<string, mixed>|null  $compare  as it is asked for
-     */
-    public function rowsToDo(bool $totals, ?array $compare): int
-    {
-        $all = array_sum(array_map(fn (RoundLoad $l) => $l->feed_rows, $this->of));
-        $isWhole = $compare !== null && ($compare['sample'] ?? null) === null;
-
-        return ($totals || $isWhole ? $all : 0) + ($compare['sample'] ?? 0);
     }
 }

@@ -37,7 +37,8 @@ final class Reckonings
 
     private static function isOverwritten(Round $round): bool
     {
-        return Lane::query()->where('target_id', $round->lane?->target_id)->where('id', '>', $round->laneId())->whereHas('round.passes')->exists();
+        return Lane::query()->where('target_id', $round->lane?->target_id)->where('id', '>', $round->laneId())
+            ->whereHas('round.passes')->exists();
     }
 
     /**
@@ -65,12 +66,12 @@ final class Reckonings
         $check = function (int $done) use ($round, $pass, $reached): void {
             $now = $round->passes()->latest('id')->first(['id', 'state']);
             if ($now?->id !== $pass || $now?->isGoing()) {
-                throw new \DomainException('A pass began meanwhile: rows and records were not of one moment. Count again when it is over.');
+                throw new \DomainException('A pass began meanwhile: rows and records are not of one moment. Count again after it.');
             }
             $reached === null ?: $reached($done);
         };
         try {
-            (new Reckoner($round, $check))->run(...$made);
+            Reckoner::of($round, $check)->run(...$made);
         } catch (\Throwable $e) {
             self::forget(array_map(fn (Reckoning $r) => $r->id, array_values(array_filter($made))));
             throw $e;
@@ -86,8 +87,8 @@ final class Reckonings
     /** @return list<int> those before it, and what broke off */
     private static function others(Reckoning $reckoning): array
     {
-        return Reckoning::query()->where('round_id', $reckoning->round_id)->where('kind', $reckoning->kind)->where('id', '<', $reckoning->id)
-            ->pluck('id')->map(fn ($id) => (int) $id)->values()->all();
+        return Reckoning::query()->where('round_id', $reckoning->round_id)->where('kind', $reckoning->kind)
+            ->where('id', '<', $reckoning->id)->pluck('id')->map(fn ($id) => (int) $id)->values()->all();
     }
 
     /** @param  list<int>  $reckonings */

@@ -41,12 +41,12 @@ final readonly class TotalLine
     /** What the legacy side comes to, where it stands or is kept. */
     public function legacy(): string
     {
-        return $this->total->kind->adds() ? $this->figures?->expected() ?? '' : (string) ($this->figures->extremes['legacy'] ?? '');
+        return $this->adds() ? $this->figures?->expected() ?? '' : (string) ($this->figures->extremes['legacy'] ?? '');
     }
 
     public function target(): string
     {
-        return $this->total->kind->adds() ? $this->figures?->sum(Figures::TARGET) ?? '' : (string) ($this->figures->extremes['target'] ?? '');
+        return $this->adds() ? $this->figures?->sum(Figures::TARGET) ?? '' : (string) ($this->figures->extremes['target'] ?? '');
     }
 
     public function difference(): ?string

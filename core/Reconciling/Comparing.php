@@ -39,8 +39,8 @@ final class Comparing
 
         return match (true) {
             $field->refers !== null => false,
-            $field->type instanceof DecimalType, $field->type instanceof IntegerType, $field->type instanceof BooleanType => self::areNumbers($sent, $is)
-                && BigDecimal::of($sent)->isEqualTo($is),
+            $field->type instanceof DecimalType, $field->type instanceof IntegerType,
+            $field->type instanceof BooleanType => self::areNumbers($sent, $is) && BigDecimal::of($sent)->isEqualTo($is),
             $field->type instanceof DateType => self::moment($sent) !== null && self::moment($sent) === self::moment($is),
             $field->type instanceof TextType => rtrim($sent, ' ') === rtrim($is, ' '),
             default => false,

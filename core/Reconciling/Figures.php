@@ -101,7 +101,9 @@ final class Figures
         [$legacy, $target] = [$this->extremes['legacy'] ?? null, $this->extremes['target'] ?? null];
         $isNumber = fn (string $v) => preg_match('/^-?\d+(?:\.\d+)?$/D', $v) === 1;
 
-        return $legacy !== null && $target !== null && $isNumber($legacy) && $isNumber($target) ? ExactSum::plain(BigDecimal::of($target)->minus($legacy)) : null;
+        return $legacy !== null && $target !== null && $isNumber($legacy) && $isNumber($target)
+            ? ExactSum::plain(BigDecimal::of($target)->minus($legacy))
+            : null;
     }
 
     /** Children less the field of their parent. */
@@ -131,7 +133,9 @@ final class Figures
         $cross = $this->crossTarget();
         $is = BigDecimal::of($cross);
 
-        return $cross === '0' || $is->abs()->isLessThanOrEqualTo($tolerance) || $is->minus($this->crossLegacy())->abs()->isLessThanOrEqualTo($tolerance);
+        return $cross === '0'
+            || $is->abs()->isLessThanOrEqualTo($tolerance)
+            || $is->minus($this->crossLegacy())->abs()->isLessThanOrEqualTo($tolerance);
     }
 
     /** What all parts come to less what corrections added, and the raw total: equal, or something was not counted. */

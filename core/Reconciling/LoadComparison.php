@@ -19,19 +19,24 @@ final class LoadComparison
     /** Rows whose record cannot be said again. */
     public int $unknown = 0;
 
-    /** @var array<string, Field> */
-    private array $of;
-
     /**
+     * @param  array<string, Field>  $of  fields the load has rules for
      * @param  \Closure(int, string, string, string, string|null, string|null): void  $found  told of row, field, class, when, what was
      *                                                                          sent and what is
      */
-    public function __construct(LoadDefinition $load, private readonly \Closure $found)
+    private function __construct(private readonly array $of, private readonly \Closure $found)
     {
-        $this->of = array_intersect_key($load->entity->fields, $load->rules);
-        foreach ($this->of as $name => $field) {
-            $this->fields[$name] = new FieldTally;
+    }
+
+    /** @param  \Closure(int, string, string, string, string|null, string|null): void  $found  as above */
+    public static function of(LoadDefinition $load, \Closure $found): self
+    {
+        $comparison = new self(array_intersect_key($load->entity->fields, $load->rules), $found);
+        foreach ($comparison->of as $name => $field) {
+            $comparison->fields[$name] = new FieldTally;
         }
+
+        return $comparison;
     }
 
     public function row(ComparedRow $row): void

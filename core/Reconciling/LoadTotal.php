@@ -127,7 +127,9 @@ final readonly class LoadTotal
             ),
             self::cut(match (true) {
                 is_string($group) => trim($group),
-                $group instanceof ParentKey => $this->groupRefers === null ? (string) $group : $this->keys->name($this->groupRefers, $group),
+                $group instanceof ParentKey => $this->groupRefers === null
+                    ? (string) $group
+                    : $this->keys->name($this->groupRefers, $group),
                 is_scalar($group) => is_bool($group) ? ($group ? '1' : '0') : (string) $group,
                 default => '',
             }),

@@ -9,24 +9,27 @@ final class TotalCount
 
     public readonly bool $isGrouped;
 
-    private readonly bool $adds;
-
     /** @var array<array-key, Figures> by name, those not put away yet */
     private array $groups = [];
 
     /** @param  int  $number  of the total */
-    public function __construct(
+    private function __construct(
         public readonly int $number,
         public readonly ControlTotal $total,
         public readonly Amount $amount,
         private readonly TotalStore $store,
+        private readonly bool $adds,
     ) {
         $this->whole = new Figures;
         $this->isGrouped = $total->groupField !== null;
-        $this->adds = $total->kind->adds();
     }
 
-    private function of(string $group): Figures
+    public static function of(int $number, ControlTotal $total, Amount $amount, TotalStore $store): self
+    {
+        return new self($number, $total, $amount, $store, $total->kind->adds());
+    }
+
+    private function figures(string $group): Figures
     {
         return $this->isGrouped ? $this->groups[$group] ??= new Figures : $this->whole;
     }
@@ -48,7 +51,7 @@ final class TotalCount
     /** A row counts with a number in a part of a group, and so it does as read. */
     public function asRead(string $slot, string $group, ?string $value): void
     {
-        $figures = $this->of($group);
+        $figures = $this->figures($group);
         $figures->put($slot, $value, $this->adds);
         $figures->put(Figures::RAW, $value, $this->adds);
     }
@@ -56,7 +59,7 @@ final class TotalCount
     /** A row counts with a number in a part of a group. */
     public function add(string $slot, string $group, ?string $value): void
     {
-        $this->of($group)->put($slot, $value, $this->adds);
+        $this->figures($group)->put($slot, $value, $this->adds);
     }
 
     /** A correction made it another number, or another group. */
@@ -65,9 +68,9 @@ final class TotalCount
         if (! $this->adds || ($from === $to && $raw === $now)) {
             return;
         }
-        $raw === null ?: $this->of($from)->take(Figures::CORRECTED, $raw);
-        $now === null ?: $this->of($to)->add(Figures::CORRECTED, $now);
-        $this->of($to)->count(Figures::CORRECTED);
+        $raw === null ?: $this->figures($from)->take(Figures::CORRECTED, $raw);
+        $now === null ?: $this->figures($to)->add(Figures::CORRECTED, $now);
+        $this->figures($to)->count(Figures::CORRECTED);
     }
 
     /** A value on one side, of a kind that does not add. */
@@ -78,9 +81,9 @@ final class TotalCount
         }
         if ($this->total->kind === TotalKind::Distinct) {
             $this->store->value($this->number, $side, $this->isGrouped ? $group : '', $value);
-            $this->of($group);
+            $this->figures($group);
         } else {
-            $this->of($group)->extreme($side, $value, $this->amount, $this->total->kind);
+            $this->figures($group)->extreme($side, $value, $this->amount, $this->total->kind);
         }
     }
 
@@ -94,11 +97,11 @@ final class TotalCount
         if (! $this->isGrouped) {
             $this->store->differs($this->number, $load, $row, '', $legacy, $target);
         } elseif ($group === $recordGroup) {
-            $this->of($group)->differ++;
+            $this->figures($group)->differ++;
             $this->store->differs($this->number, $load, $row, $group, $legacy, $target);
         } else {
-            $this->of($group)->differ++;
-            $this->of($recordGroup)->differ++;
+            $this->figures($group)->differ++;
+            $this->figures($recordGroup)->differ++;
             $this->store->differs($this->number, $load, $row, $group, $legacy, null);
             $this->store->differs($this->number, $load, $row, $recordGroup, null, $target);
         }

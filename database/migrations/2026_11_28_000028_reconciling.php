@@ -12,7 +12,8 @@ return new class extends Migration
     public function up(): void
     {
         DB::statement('ALTER TABLE record_counters ADD COLUMN removed BIGINT NOT NULL DEFAULT 0');
-        DB::statement('ALTER TABLE takes ADD COLUMN stated_rows BIGINT UNSIGNED DEFAULT NULL, ADD COLUMN stated_by VARCHAR(255) DEFAULT NULL');
+        DB::statement('ALTER TABLE takes ADD COLUMN stated_rows BIGINT UNSIGNED DEFAULT NULL,
+            ADD COLUMN stated_by VARCHAR(255) DEFAULT NULL');
         DB::statement('ALTER TABLE extracts ADD COLUMN covering JSON DEFAULT NULL');
         DB::statement('ALTER TABLE works ADD COLUMN stop_requested TINYINT(1) NOT NULL DEFAULT 0');
         DB::statement(

@@ -29,7 +29,7 @@ final class HouseTest extends TestCase
         'outcomes' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/CauseTallies', 'Ledger/Links', 'Ledger/DueBook',
             'Ledger/WaiverBook', 'Ledger/DryTries', 'Ledger/PairBook', 'Ledger/RepairBook', 'Ledger/CauseReader',
-            'Ledger/BackOutBook', 'Ledger/DeltaBook', 'Ledger/DryDelta', 'Ledger/KeyChanges',
+            'Ledger/BackOutBook', 'Ledger/DeltaBook', 'Ledger/DryDelta', 'Ledger/KeyChanges', 'Ledger/CountedLines',
         ],
         'row_causes' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RowList', 'Ledger/CauseTallies', 'Ledger/CauseReader', 'Ledger/DueBook',
@@ -37,7 +37,11 @@ final class HouseTest extends TestCase
         ],
         'outcome_log' => [
             'Ledger/LedgerWriter', 'Ledger/LedgerReader', 'Ledger/RepairBook', 'Ledger/BackOutBook', 'Ledger/DeltaBook',
+            'Ledger/CountedLines',
         ],
+        'written_otherwise' => ['Ledger/LedgerWriter', 'Ledger/CountedLines'],
+        'differing_rows' => ['Reckoning/TotalBook', 'Reckoning/Differences'],
+        'total_groups' => ['Reckoning/TotalBook', 'Reckoning/Differences'],
         'values_before' => ['Ledger/LedgerWriter', 'Ledger/BackOutBook'],
         'left_records' => ['Ledger/BackOutBook'],
         'new_keys' => ['Ledger/KeyChanges', 'Ledger/Links', 'Ledger/WaiverBook'],
@@ -206,6 +210,8 @@ final class HouseTest extends TestCase
         // Values of one cause, a page of them by the last; what its rows have in common.
         'rejects/detail.blade.php' => 1, 'rejects/common.blade.php' => 1,
         'rows/index.blade.php' => 1, 'rows/trace.blade.php' => 1, 'components/sources/rows.blade.php' => 1,
+        // Groups and rows of a total, a page of them by the last; its two sides and its parts. Rows it is tried on.
+        'totals/show.blade.php' => 4, 'totals/trial.blade.php' => 1, 'comparison/rows.blade.php' => 1,
         'mapping/check-rows.blade.php' => 1, 'sources/extract-changes.blade.php' => 1, 'sources/preview.blade.php' => 1,
     ];
 

@@ -19,9 +19,8 @@ final class Layers
 
     public const APP = [
         'Support', 'Models', 'Policies', 'Queueing', 'Looking', 'Reading', 'Staging', 'Profiling', 'Catalogue',
-        'Decisions', 'Feeds', 'Freezing', 'Targets', 'Ledger', 'Mapping', 'Deltas', 'DryRuns', 'Loading', 'Rejects', 'Reckoning', 'Reconciling',
-        'Plans',
-        'Specification', 'Overview', 'Mending', 'View', 'Http', 'Console', 'Providers',
+        'Decisions', 'Feeds', 'Freezing', 'Targets', 'Ledger', 'Mapping', 'Deltas', 'DryRuns', 'Loading', 'Rejects', 'Reckoning',
+        'Reconciling', 'Plans', 'Specification', 'Overview', 'Mending', 'View', 'Http', 'Console', 'Providers',
     ];
 
     public function test_core_stands_alone(): Rule

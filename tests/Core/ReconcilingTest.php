@@ -176,7 +176,7 @@ final class ReconcilingTest extends TestCase
         foreach ([TotalKind::Sum, TotalKind::Count, TotalKind::Hash] as $kind) {
             $total = new ControlTotal('t', 'bills', null, $kind, 'amount', 'amount', 'issued', GroupBy::Year, 'year(issued)');
             $store = self::store();
-            $count = new TotalCount(1, $total, new Amount($kind, $entity->fields['amount']), $store);
+            $count = TotalCount::of(1, $total, new Amount($kind, $entity->fields['amount']), $store);
             $of = new LoadTotal($count, 1, $entity, $reading('decimal(amount)'), $reading('year(issued)'), new GroupKeys(self::nobody(), []));
             $cells = fn () => [
                 ['12.50', '7', '', 'none', '-3.25', '1200', '0.01'][mt_rand(0, 6)],

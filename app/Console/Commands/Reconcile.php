@@ -17,9 +17,10 @@ final class Reconcile extends Command
 
     protected $signature = 'baggage:reconcile {plan : the plan file} {--round=rehearsal-1 : name of the round} '
         .'{--compare= : reads records back and compares them field by field: all, or sample:N drawn at random} '
-        .'{--seed= : the same sample is drawn again by it} {--migration= : its number, where several have the name} {--json= : file for the result, - for standard output}';
+        .'{--seed= : the same sample is drawn again by it} '
+        .'{--migration= : its number, where several have the name} {--json= : file for the result, - for standard output}';
 
-    protected $description = 'Count a round again in source, ledger and target, with its control totals, without loading anything';
+    protected $description = 'Count a round again in source, ledger and target, with its control totals; nothing is loaded';
 
     public function handle(Headless $headless, Report $report): int
     {

@@ -5,8 +5,10 @@ namespace App\Http\Controllers;
 use App\Models\Migration;
 use App\Models\Work;
 use App\Rejects\RowsFile;
+use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Response;
 use Illuminate\Support\Facades\Auth;
+use Illuminate\Support\Facades\Gate;
 use Symfony\Component\HttpFoundation\BinaryFileResponse;
 
 /** How far work is that a worker does for somebody, and what came of it. */
@@ -21,6 +23,17 @@ final class WorksController extends Controller
         }
 
         return $work->isGoing() || $work->file !== null ? $answer : $answer->header('HX-Trigger', 'figures-are-old');
+    }
+
+    /** Somebody wants it to end where it is. */
+    public function stop(Migration $migration, Work $work): RedirectResponse
+    {
+        $this->authorize('view', $migration);
+        $mayAll = Gate::allows('work', $migration);
+        $may = $work->isGoing() && $work->kind->canStop() && ($work->user_id === Auth::id() || $mayAll);
+        $may ? $work->update(['stop_requested' => true]) : null;
+
+        return $may ? back() : back()->with('refused', 'That cannot be stopped, or not by you.');
     }
 
     public function file(Migration $migration, Work $work): BinaryFileResponse

@@ -12,6 +12,10 @@
       @if ($work->done > 0 && $work->total > $work->done)
         <span class="quiet">{{ $tell->workLeft($work) }}</span>
       @endif
+      @if ($work->kind->canStop())
+        <form method="post" action="/m/{{ $m->id }}/works/{{ $work->id }}/stop">@csrf<button class="btn small"
+            @disabled($work->stop_requested)>{{ $work->stop_requested ? 'Stopping' : 'Stop' }}</button></form>
+      @endif
     </span>
   @else
     {{ $work->told }}

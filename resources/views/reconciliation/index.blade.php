@@ -28,6 +28,7 @@
           :$page /><button class="btn" @disabled($counted?->isAsked())>Count again</button></form>
     @endif
   </div>
+  <x-proofs-of :$page on="reconciliation" />
   @if ($counted?->targetError)
     <div class="note bad" role="alert">The target could not be counted: {{ $counted->targetError }}</div>
   @endif

@@ -1,0 +1,119 @@
+<?php
+
+namespace App\Http\Controllers;
+
+use App\Models\Load;
+use App\Models\Migration;
+use App\Models\ReckoningKind;
+use App\Models\Work;
+use App\Models\WorkKind;
+use App\Reckoning\Differences;
+use App\Reckoning\Reckoned;
+use App\Reckoning\Reckonings;
+use App\Reckoning\ReckonRound;
+use App\View\ComparedPage;
+use App\View\Page;
+use App\View\Tables\TotalTables;
+use Baggage\Core\Reconciling\SampleSize;
+use Illuminate\Contracts\View\View;
+use Illuminate\Http\RedirectResponse;
+use Illuminate\Http\Request;
+use Symfony\Component\HttpFoundation\StreamedResponse;
+
+/** Records read back and compared with what was sent, field by field. */
+final class ComparisonController extends Controller
+{
+    private const PAGE = 50;
+
+    public function index(Request $request, Migration $migration, ?string $entity = null): View|StreamedResponse
+    {
+        $this->authorize('view', $migration);
+        $page = Page::of($migration, 'reconciliation', $entity);
+        $reckoning = $page->round === null ? null : Reckonings::newest($page->round, ReckoningKind::Comparison);
+
+        $compared = $reckoning === null ? null : ComparedPage::of($reckoning, $page->entity?->name);
+
+        return $this->screen('comparison.index', [
+            'page' => $page,
+            'reckoning' => $reckoning,
+            'compared' => $compared,
+            'table' => (new TotalTables($request))->compared($compared->loads ?? []),
+            'records' => $page->round === null ? 0 : ComparedPage::records($page->round),
+            'works' => Work::toShow($migration),
+        ]);
+    }
+
+    /** Rows whose records differ in one way. */
+    public function rows(Request $request, Migration $migration, Load $load): View
+    {
+        $this->authorize('view', $migration);
+        $page = Page::ofLoad($migration, 'reconciliation', $load);
+        $reckoning = $page->round === null ? null : Reckonings::newest($page->round, ReckoningKind::Comparison);
+        $text = fn (string $of) => is_string($request->query($of)) ? $request->query($of) : '';
+        $rows = $reckoning === null ? [] : (new Differences($reckoning))
+            ->compared($load->id, $text('field'), $text('class'), $text('happened'), $request->integer('after'), self::PAGE + 1);
+
+        return view('comparison.rows', [
+            'page' => $page,
+            'load' => $load,
+            'reckoning' => $reckoning ?? abort(404),
+            'field' => $text('field'),
+            'class' => $text('class'),
+            'happened' => $text('happened'),
+            'rows' => array_slice($rows, 0, self::PAGE),
+            'next' => count($rows) > self::PAGE ? $rows[self::PAGE - 1]->number : null,
+        ]);
+    }
+
+    /** Has a worker count totals, compare records, or both. */
+    public function reckon(Request $request, Migration $migration): RedirectResponse
+    {
+        $this->authorize('view', $migration);
+        $given = $request->validate([
+            'what' => 'required|in:totals,comparison',
+            'how' => 'nullable|in:all,sample',
+            'size' => 'nullable|integer|min:1|max:999999999',
+            'confidence' => 'nullable|in:90,95,99',
+            'share' => 'nullable|numeric|gt:0|lt:100',
+            'seed' => 'nullable|integer|min:0|max:999999999',
+        ]);
+        $page = Page::of($migration, 'reconciliation');
+        $round = $page->round;
+        if ($round === null) {
+            return back()->with('refused', 'There is no round yet.');
+        }
+        try {
+            Reckonings::mayReckon($round);
+        } catch (\DomainException $e) {
+            return back()->with('refused', $e->getMessage());
+        }
+        $compare = $given['what'] === 'totals' ? null : self::compare($given, ComparedPage::records($round));
+        $title = $compare === null ? 'Counting control totals' : 'Comparing records';
+        $rows = $compare['sample'] ?? array_sum(array_map(fn ($p) => $p->feedRows, $page->tallied()));
+        $work = Work::ask($migration, WorkKind::Reckon, $title, [
+            'round' => $round->id, 'totals' => $given['what'] === 'totals', 'compare' => $compare,
+        ], (int) $rows);
+        ReckonRound::dispatch($work->id);
+
+        return back();
+    }
+
+    /**
+     * @param  array<string, mixed>  $given
+     * @return array<string, mixed> as Reckonings::now() takes it
+     */
+    private static function compare(array $given, int $records): array
+    {
+        if (($given['how'] ?? 'all') !== 'sample') {
+            return [];
+        }
+        $confidence = ((int) ($given['confidence'] ?? 0) ?: 100 * Reckoned::CONFIDENCE) / 100;
+        $share = (float) ($given['share'] ?? 1) / 100;
+
+        return [
+            'sample' => (int) ($given['size'] ?? 0) ?: max(1, SampleSize::of($records, $confidence, $share)),
+            'seed' => isset($given['seed']) ? (int) $given['seed'] : random_int(1, 999_999_999),
+            'confidence' => $confidence, 'share' => $share,
+        ];
+    }
+}

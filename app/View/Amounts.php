@@ -1,0 +1,125 @@
+<?php
+
+namespace App\View;
+
+use App\Models\Reckoning;
+use App\Reckoning\TotalLine;
+use App\Support\Amount;
+use App\Support\When;
+use Baggage\Core\Reconciling\ControlTotal;
+use Baggage\Core\Reconciling\Figures;
+use Baggage\Core\Reconciling\GroupBy;
+use Baggage\Core\Reconciling\Part;
+use Baggage\Core\Reconciling\TotalKind;
+use Brick\Math\BigDecimal;
+
+/** Amounts, and what is said of control totals and comparisons. Every view has it as $amounts. */
+final class Amounts
+{
+    /** A decimal with its thousands apart; anything else as it is. */
+    public static function said(?string $value): string
+    {
+        if ($value === null || preg_match('/^(-?)(\d+)(\.\d+)?$/D', $value, $m) !== 1) {
+            return (string) $value;
+        }
+
+        return ($m[1] === '' ? '' : '−').strrev(implode(',', str_split(strrev($m[2]), 3))).($m[3] ?? '');
+    }
+
+    /** @return array<string, array{string, string|null}> part → its words, and the rows it opens */
+    public function parts(): array
+    {
+        return [
+            Part::AsIs->value => ['Stand as they are', null],
+            Part::Older->value => ['Stand with older values', 'older=1'],
+            Part::Merged->value => ['Merged into others', 'outcome=merged'],
+            Part::Removed->value => ['Removed', 'outcome=removed'],
+            Part::Excluded->value => ['Excluded', 'outcome=excluded'],
+            Part::Held->value => ['Held', 'outcome=held'],
+            Part::Rejected->value => ['Rejected', 'outcome=rejected'],
+            Part::Waived->value => ['Left behind', 'outcome=waived'],
+            Part::Pending->value => ['Pending', 'outcome=pending'],
+        ];
+    }
+
+    /** @return array{words: string, segments: list<array{class: string, x: float, width: float}>} */
+    public function bar(Figures $figures, TotalKind $kind): array
+    {
+        return MoneyBar::of($figures, $kind);
+    }
+
+    /** The load of a name, as part of an address. */
+    public function ofLoad(Page $page, ?string $load): string
+    {
+        $found = $load === null ? null : $page->all()->firstWhere('name', $load);
+
+        return $found === null ? '' : "&load=$found->id";
+    }
+
+    public function groupedBy(ControlTotal $total): string
+    {
+        return match (true) {
+            $total->groupField === null => '',
+            $total->groupBy === GroupBy::Value => " by $total->groupField",
+            default => " by {$total->groupBy->value} of $total->groupField",
+        };
+    }
+
+    public function difference(TotalLine $line): string
+    {
+        return $line->figures === null ? '' : $this->off($line->figures, $line->total);
+    }
+
+    public function off(Figures $figures, ControlTotal $total): string
+    {
+        $difference = $figures->difference($total->kind);
+
+        return match (true) {
+            $difference === null => $figures->holds($total->kind, $total->tolerance) ? 'even' : 'differs',
+            $difference === '0' => 'even',
+            default => (str_starts_with($difference, '-') ? '' : '+').self::said($difference),
+        };
+    }
+
+    /** One value less another, where both are numbers. */
+    public function less(?string $is, ?string $was): string
+    {
+        if (! is_numeric($is ?? '0') || ! is_numeric($was ?? '0')) {
+            return '';
+        }
+        $less = BigDecimal::of($is ?? '0')->minus($was ?? '0');
+
+        return ($less->isPositive() ? '+' : '').self::said((string) $less);
+    }
+
+    /**
+     * @param  list<TotalLine>  $lines
+     * @param  array<TotalLine>  $off  those that do not hold
+     */
+    public function totals(array $lines, array $off, int $stated, ?Reckoning $reckoning): string
+    {
+        if ($reckoning === null) {
+            return $stated === 0 ? 'Legacy amounts against those of the target.' : Amount::of($stated, 'total is', 'totals are').' stated.';
+        }
+        $of = Amount::of(count($lines), 'total');
+
+        return ($off === [] ? "$of: every one of them holds." : "$of, of which ".Amount::of(count($off), 'does', 'do').' not hold.')
+            .' Counted on '.When::said($reckoning->done_at, 'counted').'.';
+    }
+
+    public function comparison(?ComparedPage $compared, ?Reckoning $reckoning): string
+    {
+        if ($compared === null) {
+            return 'Records read back from the target and held, field by field, against what was sent for them.';
+        }
+        $what = number_format($compared->looked).' of '.number_format($compared->of).' records were compared'
+            .($compared->sample === null ? '' : ", drawn at random by seed $compared->seed");
+        $found = $compared->wrong === 0
+            ? 'every field says what was sent'
+            : Amount::of($compared->wrong, 'value says', 'values say').' something else';
+        $shown = $compared->sample === null || $compared->wrong > 0 ? '' : ' With '.round(100 * $compared->confidence)
+            .' % confidence fewer than '.rtrim(rtrim(number_format(100 * $compared->shown, 3), '0'), '.').' % of all are wrong.';
+
+        return "$what: $found. Compared on ".When::said($reckoning?->done_at, 'counted').".$shown";
+    }
+}

@@ -1,0 +1,63 @@
+<?php
+
+namespace App\View;
+
+use App\Ledger\LedgerReader;
+use App\Models\Reckoning;
+use App\Models\Round;
+use App\Reckoning\Reckoned;
+use Baggage\Core\Reconciling\SampleSize;
+use Baggage\Core\Rows\Outcome;
+
+/** A comparison as its page shows it. */
+final readonly class ComparedPage
+{
+    /**
+     * @param  list<array{load: int, name: string, missing: int, unknown: int, fields: list<ComparedField>}>  $loads
+     * @param  int  $looked  records that were compared
+     * @param  int  $of  those there were
+     */
+    private function __construct(
+        public array $loads,
+        public int $looked,
+        public int $of,
+        public int $wrong,
+        public ?int $sample,
+        public ?int $seed,
+        public float $confidence,
+        public float $shown,
+    ) {
+    }
+
+    public static function of(Reckoning $reckoning, ?string $entity): self
+    {
+        $loads = [];
+        $wrong = 0;
+        foreach ($reckoning->figures['loads'] ?? [] as $load) {
+            if ($entity === null || $load['entity'] === $entity) {
+                $load['fields'] = array_map(
+                    fn (string $name, array $f) => ComparedField::of($name, $f),
+                    array_map(strval(...), array_keys($load['fields'])),
+                    array_values($load['fields']),
+                );
+                $wrong += $load['missing'] + array_sum(array_map(fn (ComparedField $f) => $f->different, $load['fields']));
+                $loads[] = $load;
+            }
+        }
+        [$of, $looked] = [(int) ($reckoning->figures['of'] ?? 0), (int) ($reckoning->figures['looked'] ?? 0)];
+        $confidence = (float) ($reckoning->asked['confidence'] ?? Reckoned::CONFIDENCE);
+
+        return new self(
+            $loads, $looked, $of, $wrong, $reckoning->asked['sample'] ?? null, $reckoning->asked['seed'] ?? null, $confidence,
+            SampleSize::shown($of, $looked, $confidence),
+        );
+    }
+
+    /** Records of a round that can be compared, by its tallies. */
+    public static function records(Round $round): int
+    {
+        $tallies = LedgerReader::ofLanes([$round->laneId()])[$round->laneId()] ?? [];
+
+        return ($tallies[Outcome::Loaded->value] ?? 0) + ($tallies[Outcome::Updated->value] ?? 0);
+    }
+}
