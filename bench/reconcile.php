@@ -30,8 +30,10 @@ proofs:
   - {name: By year, load: Bills, field: total, legacy: "decimal(amount, '.')", by: {field: issued, of: year, legacy: "right(bill_dt, 4)"}}
   - {name: By customer, load: Bills, field: net, legacy: "decimal(amount, '.') * 0.8", by: {field: customer, legacy: parent(cust_no)}}
   - {name: Numbers, load: Bills, kind: hash, field: number, legacy: trim(bill_no), by: {field: status, legacy: "code('states', status)"}}
-  - {name: Newest, load: Bills, kind: largest, field: issued, legacy: "date(bill_dt, 'd/m/Y')", by: {field: status, legacy: "code('states', status)"}}
-  - {name: Amounts, load: Bills, kind: distinct, field: total, legacy: "decimal(amount, '.')", by: {field: month, legacy: "left(date(bill_dt, 'd/m/Y'), 7)"}}
+  - {name: Newest, load: Bills, kind: largest, field: issued, legacy: "date(bill_dt, 'd/m/Y')",
+     by: {field: status, legacy: "code('states', status)"}}
+  - {name: Amounts, load: Bills, kind: distinct, field: total, legacy: "decimal(amount, '.')",
+     by: {field: month, legacy: "left(date(bill_dt, 'd/m/Y'), 7)"}}
 
 YAML;
 file_put_contents("$folder/plan.yaml", $plan);

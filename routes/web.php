@@ -127,6 +127,7 @@ Route::middleware('auth')->group(function () {
             Route::get('/rows/{load}/{row}/beside/{other}/{otherRow}', [RowsController::class, 'beside'])
                 ->whereNumber(['other', 'otherRow'])->withoutScopedBindings();
             Route::get('/trace', [RowsController::class, 'trace'])->name('trace');
+            Route::get('/rows/{load}/{row}/family', [RowsController::class, 'family'])->whereNumber('row');
             Route::get('/rows/{load}/{row}', [RowsController::class, 'journey'])->name('journey');
 
             Route::post('/sources', [SourcesController::class, 'store']);

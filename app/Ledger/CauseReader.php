@@ -22,6 +22,16 @@ final readonly class CauseReader
     {
     }
 
+    /** @return list<\stdClass> load_id, cause_id, n: rows held for a parent */
+    public function waitingFor(int $space, string $key): array
+    {
+        return DB::table('causes as c')
+            ->join('cause_tallies as t', fn ($j) => $j->on('t.cause_id', '=', 'c.id')->where('t.lane_id', $this->lane)
+                ->where('t.outcome', Outcome::Held->value)->where('t.n', '>', 0))
+            ->where('c.lane_id', $this->lane)->where('c.parent_space_id', $space)->where('c.parent_key', $key)
+            ->orderBy('c.load_id')->get(['c.load_id', 'c.id as cause_id', 't.n'])->all();
+    }
+
     /**
      * Rows rejected alike (by load, stage, code and field), and those that wait for them in the end.
      *

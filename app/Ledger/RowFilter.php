@@ -21,6 +21,7 @@ final readonly class RowFilter
      * @param  string|null  $open  a field: rows whose reference in it was left open
      * @param  int|null  $root  a cause: rows held, in the end, by those it keeps out
      * @param  string|null  $made  a field: rows whose reference in it was set later
+     * @param  bool  $isStanding  rows that stand on a record of their own as they are
      * @param  bool  $isOlder  rows that were left out and whose record stands with the values it had
      */
     public function __construct(
@@ -33,6 +34,7 @@ final readonly class RowFilter
         public ?string $made = null,
         public ?int $root = null,
         public bool $isOlder = false,
+        public bool $isStanding = false,
     ) {
     }
 
@@ -53,6 +55,7 @@ final readonly class RowFilter
             $text('made'),
             is_numeric($text('root')) ? (int) $text('root') : null,
             $text('older') !== null,
+            $text('standing') !== null,
         );
     }
 }

@@ -99,6 +99,11 @@ final readonly class RowList
                 [$filter->root, $this->lane, $load, $after, Outcome::Held->value],
             ],
             $filter->alike !== null => $this->alike($filter->alike, $filter->which, $load, $after),
+            $filter->isStanding => [
+                'outcomes o FORCE INDEX (PRIMARY) '.self::CAUSE,
+                "o.lane_id = ? AND o.load_id = ? AND o.outcome IN ('loaded', 'updated', 'unchanged') AND o.item > ?",
+                [$this->lane, $load, $after],
+            ],
             $filter->isOlder => [
                 'outcomes o FORCE INDEX (by_outcome) '.self::CAUSE,
                 'o.lane_id = ? AND o.load_id = ? AND o.outcome IN (?, ?, ?, ?) AND o.stands = 1 AND o.item > ?',

@@ -17,6 +17,9 @@ enum Question: string
     /** The first records of "entity". */
     case Records = 'records';
 
+    /** The record "key" of "entity", and how many refer to it, with the first of their keys: "children" has entity and field of each. */
+    case Family = 'family';
+
     /** Runs "statements" that make tables. */
     case Make = 'make';
 }

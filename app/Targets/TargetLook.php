@@ -29,6 +29,7 @@ final class TargetLook implements Looker
                     'missing' => $ports->missingRights(array_map(Entity::fromArray(...), $given['entities'])),
                 ],
                 Question::Records => self::records($ports, Entity::fromArray($given['entity'])),
+                Question::Family => self::family($ports, $given),
                 Question::Make => TableMaker::run(new TargetLink($target), $given['statements']),
             };
         } catch (TargetUnavailable|\DomainException $e) {
@@ -42,6 +43,30 @@ final class TargetLook implements Looker
         $schema = $ports->schema();
 
         return ['entities' => $schema->toArray(), 'others' => $schema->others];
+    }
+
+    /**
+     * @param  array<string, mixed>  $given  entity, key, children and most
+     * @return array{record: array<string, string|null>|null, children: list<array<string, mixed>>}
+     */
+    private static function family(Ports $ports, array $given): array
+    {
+        $entity = Entity::fromArray($given['entity']);
+        $children = [];
+        foreach ($given['children'] as [$of, $field]) {
+            $child = Entity::fromArray($of);
+            $records = $ports->records->referrers($child, $field, $given['key']);
+            if ($records > 0) {
+                $children[] = [
+                    'entity' => $child->name, 'field' => $field, 'records' => $records,
+                    'keys' => $ports->records->referring($child, $field, [$given['key']], null, $given['most']),
+                ];
+            }
+        }
+        $record = $ports->records->byKeys($entity, [$given['key']])[$given['key']] ?? null;
+        $text = fn (mixed $v) => $v === null ? null : (string) $v;
+
+        return ['record' => $record === null ? null : array_map($text, $record), 'children' => $children];
     }
 
     /** @return list<array<string, string|null>> */

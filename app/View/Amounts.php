@@ -7,6 +7,7 @@ use App\Reckoning\TotalLine;
 use App\Support\Amount;
 use App\Support\When;
 use Baggage\Core\Reconciling\ControlTotal;
+use Baggage\Core\Reconciling\FieldTally;
 use Baggage\Core\Reconciling\Figures;
 use Baggage\Core\Reconciling\GroupBy;
 use Baggage\Core\Reconciling\Part;
@@ -30,7 +31,7 @@ final class Amounts
     public function parts(): array
     {
         return [
-            Part::AsIs->value => ['Stand as they are', null],
+            Part::AsIs->value => ['Stand as they are', 'standing=1'],
             Part::Older->value => ['Stand with older values', 'older=1'],
             Part::Merged->value => ['Merged into others', 'outcome=merged'],
             Part::Removed->value => ['Removed', 'outcome=removed'],
@@ -48,12 +49,24 @@ final class Amounts
         return MoneyBar::of($figures, $kind);
     }
 
-    /** The load of a name, as part of an address. */
-    public function ofLoad(Page $page, ?string $load): string
+    /** Address of the rows of a part. */
+    public function rowsOf(Page $page, ControlTotal $total, string $part): string
     {
-        $found = $load === null ? null : $page->all()->firstWhere('name', $load);
+        $load = $total->load === null ? null : $page->all()->firstWhere('name', $total->load);
 
-        return $found === null ? '' : "&load=$found->id";
+        return $page->url('rows', $total->entity)."?$part".($load === null ? '' : "&load=$load->id");
+    }
+
+    /** @return array<string, string|null> fields of its form, of one about a single load */
+    public function asForm(ControlTotal $total): array
+    {
+        $load = (string) $total->load;
+
+        return [
+            'name' => $total->name, 'entity' => $total->entity, 'load' => $load, 'kind' => $total->kind->value, 'field' => $total->field,
+            'group_field' => $total->groupField, 'group_of' => $total->groupBy->value,
+            "legacy[$load]" => $total->legacyOf($load), "group[$load]" => $total->groupOf($load),
+        ];
     }
 
     public function groupedBy(ControlTotal $total): string
@@ -79,6 +92,26 @@ final class Amounts
             $difference === '0' => 'even',
             default => (str_starts_with($difference, '-') ? '' : '+').self::said($difference),
         };
+    }
+
+    public function happened(string $happened): string
+    {
+        return $happened === FieldTally::WRITTEN
+            ? 'The target made something else of what it was given, as it was written.'
+            : 'Changed in the target after it was written.';
+    }
+
+    public function differing(Figures $figures): string
+    {
+        return $figures->differ === 0
+            ? 'No row says something else than its record'
+            : Amount::of($figures->differ, 'row says', 'rows say').' something else than their record, the largest difference first';
+    }
+
+    /** @param  int|null  $groups  parents whose children do not add up; null where it is about one */
+    public function foots(bool $foots, ?int $groups): string
+    {
+        return $foots ? 'adds up' : ($groups === null ? 'does not add up' : number_format($groups).' do not add up');
     }
 
     /** One value less another, where both are numbers. */

@@ -122,6 +122,18 @@ final class Page
         return "/m/{$this->migration->id}/$stop".($entity === null ? '' : "/$entity");
     }
 
+    /** Address of what a record hangs on, and what hangs on it. */
+    public function family(int $load, int $row): string
+    {
+        return "/m/{$this->migration->id}/rows/$load/$row/family".($this->round === null ? '' : "?round={$this->round->id}");
+    }
+
+    /** Address of rows whose records differ in one way. */
+    public function compared(int $load, string $field, string $class, string $happened): string
+    {
+        return $this->url("compared/$load").'?'.http_build_query(['field' => $field, 'class' => $class, 'happened' => $happened]);
+    }
+
     /** Address of the search for a legacy key. */
     public function trace(string $space, string $key): string
     {

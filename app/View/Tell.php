@@ -255,6 +255,7 @@ final class Tell
     public function rowsTitle(RowFilter $filter): string
     {
         return match (true) {
+            $filter->isStanding => 'rows that stand as they are',
             $filter->isOlder => 'rows left out whose record stands with older values',
             $filter->outcome !== null => "{$filter->outcome->value} rows",
             default => 'rows',
@@ -274,6 +275,7 @@ final class Tell
                 RowFilter::DUE => 'What they failed for was changed, so they are due: ',
                 default => 'Rejected alike: ',
             }.str_replace('_', ' ', $filter->alike[2]).($filter->alike[3] === null ? '' : ", {$filter->alike[3]}").'.',
+            $filter->isStanding => 'Loaded, updated or unchanged: each stands on a record of its own.',
             $filter->isOlder => 'They failed, or left the scope, since their record was made: it keeps the last good values.',
             $filter->outcome !== null => ucfirst($filter->outcome->value).": {$filter->outcome->meaning()}.",
             default => 'Every row that has an outcome in this round.',

@@ -22,7 +22,7 @@ final readonly class TotalTrial
     }
 
     /** @return array{problem: string|null, loads: list<array{name: string, error: string|null, rows: list<array<string, mixed>>}>} */
-    public function of(ControlTotal $total): array
+    public function of(ControlTotal $total, ?int $kept): array
     {
         $loads = $this->page->migration->loads()->with(['entity', 'extract.source', 'extract.take'])->get();
         $tried = [];
@@ -32,14 +32,13 @@ final readonly class TotalTrial
             }
         }
 
-        return ['problem' => ControlTotals::problem($this->page->migration, $total, 0), 'loads' => $tried];
+        return ['problem' => ControlTotals::problem($this->page->migration, $total, $kept), 'loads' => $tried];
     }
 
     /** @return array{error: string|null, rows: list<array<string, mixed>>} */
     private function load(Load $load, ControlTotal $total): array
     {
-        $entity = $load->entity->described();
-        $field = $entity->fields[$total->field] ?? null;
+        $field = $load->entity->described()->fields[$total->field] ?? null;
         $columns = $load->extract->tidyColumns();
         try {
             $compiler = new Compiler($columns);
@@ -49,36 +48,41 @@ final readonly class TotalTrial
             return ['error' => $e->getMessage(), 'rows' => []];
         }
         $amount = $field === null ? null : new Amount($total->kind, $field);
-        $context = $this->page->definitions->context($load);
-        $apply = function (?Rule $rule, array $cells) use ($context): mixed {
-            try {
-                return $rule?->apply(array_values($cells), $context);
-            } catch (RuleFailure $e) {
-                return $e;
-            }
-        };
         $rows = [];
         foreach (StagedRows::ofLoad($load)->numbered(RuleSheet::rows($load, null)) as $row => $cells) {
             $cells = array_pad($cells, count($columns->all), null);
-            $value = $apply($legacy, $cells);
-            $in = $apply($group, $cells);
-            $rows[] = [
-                'row' => $row,
-                'before' => array_map(fn (int $i) => $cells[$i] ?? null, array_slice($legacy->columns, 0, 3)),
-                'counts' => match (true) {
-                    $value instanceof ParentKey => (string) $value,
-                    $value instanceof RuleFailure => null,
-                    default => $amount?->of($value),
-                },
-                'why' => $value instanceof RuleFailure ? $value->getMessage() : null,
-                'group' => match (true) {
-                    $in instanceof RuleFailure => $in->getMessage(),
-                    is_scalar($in), $in instanceof ParentKey => (string) $in,
-                    default => null,
-                },
-            ];
+            $rows[] = ['row' => $row, 'before' => array_map(fn (int $i) => $cells[$i] ?? null, array_slice($legacy->columns, 0, 3))]
+                + self::tried($this->apply($load, $legacy, $cells), $this->apply($load, $group, $cells), $amount);
         }
 
         return ['error' => null, 'rows' => $rows];
+    }
+
+    /** @param  list<string|null>  $cells */
+    private function apply(Load $load, ?Rule $rule, array $cells): mixed
+    {
+        try {
+            return $rule?->apply($cells, $this->page->definitions->context($load));
+        } catch (RuleFailure $e) {
+            return $e;
+        }
+    }
+
+    /** @return array{counts: string|null, why: string|null, group: string|null} */
+    private static function tried(mixed $value, mixed $group, ?Amount $amount): array
+    {
+        return [
+            'counts' => match (true) {
+                $value instanceof ParentKey => (string) $value,
+                $value instanceof RuleFailure => null,
+                default => $amount?->of($value),
+            },
+            'why' => $value instanceof RuleFailure ? $value->getMessage() : null,
+            'group' => match (true) {
+                $group instanceof RuleFailure => $group->getMessage(),
+                is_scalar($group), $group instanceof ParentKey => (string) $group,
+                default => null,
+            },
+        ];
     }
 }

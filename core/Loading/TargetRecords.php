@@ -44,6 +44,15 @@ interface TargetRecords
     public function referring(Entity $entity, string $field, array $keys, ?string $key, int $most): array;
 
     /**
+     * How many records refer to another.
+     *
+     * @param  string  $key  target key of the other
+     *
+     * @throws TargetUnavailable
+     */
+    public function referrers(Entity $entity, string $field, string $key): int;
+
+    /**
      * @param  list<string>  $keys  target keys
      * @param  list<string>|null  $fields  null for the whole record
      * @return array<string, array<string, string|null>> target key → the record; one that is not there is left out

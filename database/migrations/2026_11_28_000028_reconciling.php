@@ -15,6 +15,7 @@ return new class extends Migration
         DB::statement('ALTER TABLE takes ADD COLUMN stated_rows BIGINT UNSIGNED DEFAULT NULL,
             ADD COLUMN stated_by VARCHAR(255) DEFAULT NULL');
         DB::statement('ALTER TABLE extracts ADD COLUMN covering JSON DEFAULT NULL');
+        DB::statement('ALTER TABLE causes ADD KEY by_parent (lane_id, parent_space_id, parent_key)');
         DB::statement('ALTER TABLE works ADD COLUMN stop_requested TINYINT(1) NOT NULL DEFAULT 0');
         DB::statement(
             <<<'SQL'
@@ -111,6 +112,7 @@ return new class extends Migration
         foreach (['differing_rows', 'total_groups', 'reckonings', 'control_totals', 'written_otherwise'] as $table) {
             DB::statement("DROP TABLE $table");
         }
+        DB::statement('ALTER TABLE causes DROP KEY by_parent');
         DB::statement('ALTER TABLE works DROP COLUMN stop_requested');
         DB::statement('ALTER TABLE extracts DROP COLUMN covering');
         DB::statement('ALTER TABLE takes DROP COLUMN stated_rows, DROP COLUMN stated_by');

@@ -25,6 +25,7 @@ use Baggage\Core\Reconciling\TotalStore;
 use Baggage\Core\Targets\Entity;
 use Baggage\Core\Targets\Field;
 use PHPUnit\Framework\Attributes\DataProvider;
+use PHPUnit\Framework\Attributes\TestWith;
 use PHPUnit\Framework\TestCase;
 
 /** Control totals, comparisons and samples, against Python's decimal, zlib and a published table. */
@@ -87,7 +88,8 @@ final class ReconcilingTest extends TestCase
     public function test_a_sample_of_few_records_is_the_smallest_that_shows_it(): void
     {
         // By multiplying out the hypergeometric chance in exact fractions, for each size in turn.
-        foreach ([[20, 0.9, 0.1], [50, 0.95, 0.02], [100, 0.99, 0.05], [7, 0.9, 0.5], [1, 0.95, 0.01], [300, 0.95, 0.01]] as [$of, $c, $p]) {
+        $cases = [[20, 0.9, 0.1], [50, 0.95, 0.02], [100, 0.99, 0.05], [7, 0.9, 0.5], [1, 0.95, 0.01], [300, 0.95, 0.01]];
+        foreach ($cases as [$of, $c, $p]) {
             $wrong = (int) ceil($of * $p);
             for ($n = 0, $chance = '1'; bccomp($chance, (string) (1 - $c), 30) > 0; $n++) {
                 $chance = $of - $wrong - $n <= 0 ? '0' : bcmul($chance, bcdiv((string) ($of - $wrong - $n), (string) ($of - $n), 40), 40);
@@ -115,7 +117,7 @@ final class ReconcilingTest extends TestCase
         self::assertLessThan(43.82, array_sum(array_map(fn ($n) => ($n - 1_000) ** 2 / 1_000, $times)));
     }
 
-    /** @return iterable<array{array<string, mixed>, string|null, string|null, string|null}> field, sent, is, class or null where it is the same */
+    /** @return iterable<array{array<string, mixed>, string|null, string|null, string|null}> field, sent, is, class; null: the same */
     public static function differences(): iterable
     {
         $text = ['name' => 'f', 'kind' => 'text', 'length' => 100];
@@ -165,70 +167,103 @@ final class ReconcilingTest extends TestCase
         }
     }
 
-    public function test_parts_add_up_to_the_raw_total_whatever_rows_are(): void
+    #[TestWith([TotalKind::Sum])]
+    #[TestWith([TotalKind::Count])]
+    #[TestWith([TotalKind::Hash])]
+    public function test_parts_add_up_to_the_raw_total_whatever_rows_are(TotalKind $kind): void
     {
         mt_srand(31);
+        $rows = self::rows();
+        [$count, $store] = self::counted($kind, $rows);
+        $raw = array_map(fn (CountedRow $r) => $r->raw[0] ?? 'none', $rows);
+        $target = array_map(fn (CountedRow $r) => $r->record['amount'] ?? 'none', $rows);
+        self::assertSame(0, bccomp(self::plain($kind, $raw), $count->whole->sum(Figures::RAW), 2), $kind->value);
+        self::assertSame(0, bccomp(self::plain($kind, $target), $count->whole->sum(Figures::TARGET), 2), $kind->value);
+        self::assertTrue($count->whole->isConserved());
+        $sums = ['raw' => '0', 'target' => '0', 'as is' => '0'];
+        foreach ($store->groups as $group => $figures) {
+            self::assertTrue($figures->isConserved(), "$kind->value of $group");
+            foreach ($sums as $slot => $sum) {
+                $sums[$slot] = bcadd($sum, $figures->sum($slot), 2);
+            }
+        }
+        foreach ($sums as $slot => $sum) {
+            self::assertSame(0, bccomp($sum, $count->whole->sum($slot), 2), "$kind->value, $slot");
+        }
+        // What is missing in the target is the difference, to the last cent, and the rows say it.
+        $missing = array_filter($rows, fn (CountedRow $r) => $r->made !== null && $r->record === null && is_numeric($r->made[0]));
+        self::assertSame(count($missing), count($store->rows));
+        $back = Figures::fromArray(json_decode((string) json_encode($count->whole->toArray()), true));
+        self::assertSame($count->whole->toArray(), $back->toArray());
+        $gone = self::plain($kind, array_map(fn ($r) => (string) ($r->made[0] ?? ''), $missing));
+        self::assertSame(0, bccomp($gone, bcmul('-1', (string) $back->difference($kind), 2), 2));
+    }
+
+    /** @return list<CountedRow> any that may be */
+    private static function rows(): array
+    {
+        $cells = fn () => [
+            ['12.50', '7', '', 'none', '-3.25', '1200', '0.01'][mt_rand(0, 6)],
+            (string) mt_rand(1998, 2001).'-05-0'.mt_rand(1, 9),
+        ];
+        $rows = [];
+        for ($i = 1; $i <= 2_000; $i++) {
+            $part = [...Part::cases(), null][mt_rand(0, 9)];
+            $read = $cells();
+            $now = mt_rand(0, 9) === 0 ? $cells() : $read;
+            $made = match ($part) {
+                Part::AsIs => $now, Part::Older, null => $cells(), default => null
+            };
+            $isNumber = $made !== null && is_numeric($made[0]);
+            $record = $made === null || mt_rand(0, 50) === 0 ? null : [
+                'amount' => $isNumber ? number_format((float) $made[0], 2, '.', '') : null, 'issued' => $made[1],
+            ];
+            $rows[] = new CountedRow($i, $part, $part === null ? null : $read, $part === null ? null : $now, $made, "$i", $record);
+        }
+
+        return $rows;
+    }
+
+    /**
+     * @param  list<CountedRow>  $rows
+     * @return array{TotalCount, object}
+     */
+    private static function counted(TotalKind $kind, array $rows): array
+    {
         $entity = Entity::fromArray(['name' => 'bills', 'key' => 'id', 'fields' => [
             ['name' => 'amount', 'kind' => 'decimal', 'precision' => 14, 'scale' => 2], ['name' => 'issued', 'kind' => 'date'],
         ], 'uniques' => []]);
-        $columns = Columns::fromHeaders(['Amount', 'Issued']);
-        $reading = fn (string $e) => new Reading((new Compiler($columns))->compile($e), new Context);
-        foreach ([TotalKind::Sum, TotalKind::Count, TotalKind::Hash] as $kind) {
-            $total = new ControlTotal('t', 'bills', null, $kind, 'amount', 'amount', 'issued', GroupBy::Year, 'year(issued)');
-            $store = self::store();
-            $count = TotalCount::of(1, $total, new Amount($kind, $entity->fields['amount']), $store);
-            $of = new LoadTotal($count, 1, $entity, $reading('decimal(amount)'), $reading('year(issued)'), new GroupKeys(self::nobody(), []));
-            $cells = fn () => [
-                ['12.50', '7', '', 'none', '-3.25', '1200', '0.01'][mt_rand(0, 6)],
-                (string) mt_rand(1998, 2001).'-05-0'.mt_rand(1, 9),
-            ];
-            $rows = $raw = $target = [];
-            for ($i = 1; $i <= 2_000; $i++) {
-                $part = [...Part::cases(), null][mt_rand(0, 9)];
-                $read = $cells();
-                $now = mt_rand(0, 9) === 0 ? $cells() : $read;
-                $made = match ($part) {
-                    Part::AsIs => $now, Part::Older, null => $cells(), default => null
-                };
-                $isNumber = $made !== null && is_numeric($made[0]);
-                $record = $made === null || mt_rand(0, 50) === 0 ? null : [
-                    'amount' => $isNumber ? number_format((float) $made[0], 2, '.', '') : null, 'issued' => $made[1],
-                ];
-                $rows[] = new CountedRow($i, $part, $part === null ? null : $read, $part === null ? null : $now, $made, "$i", $record);
-                $raw[] = $part === null ? 'none' : $read[0];
-                $target[] = $record['amount'] ?? 'none';
-            }
-            $of->page($rows);
-            $count->flush();
-            array_map($count->join(...), $store->groups);
-            $plain = fn (array $values) => array_reduce($values, fn (string $sum, string $v) => ! is_numeric($v) ? $sum : bcadd($sum, match ($kind) {
-                TotalKind::Sum => $v, TotalKind::Count => '1',
-                default => (string) hexdec(hash('crc32b', number_format((float) $v, 2, '.', ''))),
-            }, 2), '0');
-            self::assertSame(0, bccomp($plain($raw), $count->whole->sum(Figures::RAW), 2), $kind->value);
-            self::assertSame(0, bccomp($plain($target), $count->whole->sum(Figures::TARGET), 2), $kind->value);
-            self::assertTrue($count->whole->isConserved());
-            $sums = ['raw' => '0', 'target' => '0', 'as is' => '0'];
-            foreach ($store->groups as $group => $figures) {
-                self::assertTrue($figures->isConserved(), "$kind->value of $group");
-                foreach ($sums as $slot => $sum) {
-                    $sums[$slot] = bcadd($sum, $figures->sum($slot), 2);
-                }
-            }
-            foreach ($sums as $slot => $sum) {
-                self::assertSame(0, bccomp($sum, $count->whole->sum($slot), 2), "$kind->value, $slot");
-            }
-            // What is missing in the target is the difference, to the last cent, and the rows say it.
-            $missing = array_filter($rows, fn (CountedRow $r) => $r->made !== null && $r->record === null && is_numeric($r->made[0]));
-            self::assertSame(count($missing), count($store->rows));
-            $back = Figures::fromArray(json_decode((string) json_encode($count->whole->toArray()), true));
-            self::assertSame($count->whole->toArray(), $back->toArray());
-            self::assertSame(0, bccomp(
-                $plain(array_map(fn ($r) => $r->made[0], $missing)),
-                bcmul('-1', (string) $back->difference($kind), 2),
-                2,
-            ));
+        $compiler = new Compiler(Columns::fromHeaders(['Amount', 'Issued']));
+        $reading = fn (string $e) => new Reading($compiler->compile($e), new Context);
+        $total = new ControlTotal('t', 'bills', null, $kind, 'amount', 'amount', 'issued', GroupBy::Year, 'year(issued)');
+        $store = self::store();
+        $count = TotalCount::of(1, $total, new Amount($kind, $entity->fields['amount']), $store);
+        $keys = new GroupKeys(self::nobody(), []);
+        (new LoadTotal($count, 1, $entity, $reading('decimal(amount)'), $reading('year(issued)'), $keys))->page($rows);
+        $count->flush();
+        array_map($count->join(...), $store->groups);
+
+        return [$count, $store];
+    }
+
+    /**
+     * The same without any of it.
+     *
+     * @param  array<string>  $values
+     */
+    private static function plain(TotalKind $kind, array $values): string
+    {
+        $sum = '0';
+        foreach (array_filter($values, is_numeric(...)) as $value) {
+            $sum = bcadd($sum, match ($kind) {
+                TotalKind::Sum => $value,
+                TotalKind::Count => '1',
+                // ITU-T V.42, by PHP's own hash extension.
+                default => (string) hexdec(hash('crc32b', number_format((float) $value, 2, '.', ''))),
+            }, 2);
         }
+
+        return $sum;
     }
 
     private static function store(): TotalStore

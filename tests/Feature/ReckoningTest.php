@@ -79,8 +79,8 @@ final class ReckoningTest extends TestCase
             'loads' => [
                 $bill + ['name' => 'Bills', 'entity' => 'bill', 'from' => 'S/bill', 'key' => ['no'], 'scope' => "customer != 'Test'",
                     'scope_reason' => 'of nobody', 'gone' => 'keep', 'fields' => $fields + [
-                        'customer' => 'trim(customer)', 'issued' => "date(issued, 'd/m/Y')", 'amount' => "decimal(nothing_if(amount, 'none'))",
-                        'note' => 'note',
+                        'customer' => 'trim(customer)', 'issued' => "date(issued, 'd/m/Y')", 'note' => 'note',
+                        'amount' => "decimal(nothing_if(amount, 'none'))",
                     ]],
                 ['name' => 'Lines', 'entity' => 'line', 'from' => 'S/line', 'key' => ['no'],
                     'fields' => ['bill' => 'parent(bill)', 'amount' => 'decimal(amount)']],
@@ -193,13 +193,15 @@ final class ReckoningTest extends TestCase
         $first = DB::table('differing_rows')->where('total', $totals['Lines'][1]['number'])->orderByDesc('weight')->first();
         self::assertSame([5, '40.00', null], [$first->item, $first->legacy, $first->target]);
         self::assertSame([
-            'Bills 1 amount: another number, since', 'Bills 2 amount: another number, since', 'Bills 3 customer: cut to 2 characters, since',
+            'Bills 1 amount: another number, since', 'Bills 2 amount: another number, since',
+            'Bills 3 customer: cut to 2 characters, since',
             'Bills 4 issued: a day later, since', 'Lines 3 bill: left empty, since', 'Lines 5 : record gone, since',
         ], $this->differences());
         // A sample of all is all; of some it is the same for the same seed.
         self::assertCount(6, $this->differences(['sample' => 1_000, 'seed' => 1]));
         self::assertSame($this->differences(['sample' => 4, 'seed' => 3]), $this->differences(['sample' => 4, 'seed' => 3]));
-        self::assertSame([1, 1], [Reckoning::query()->where('kind', 'totals')->count(), Reckoning::query()->where('kind', 'comparison')->count()]);
+        $kept = Reckoning::query()->orderBy('kind')->get()->map(fn (Reckoning $r) => $r->kind->value)->all();
+        self::assertSame(['comparison', 'totals'], $kept);
     }
 
     public function test_a_cent_lost_by_a_rule_shows_in_the_total_and_what_the_target_writes_otherwise_in_the_comparison(): void

@@ -68,6 +68,7 @@ final class RightsTest extends TestCase
             'PUT m/{migration}/draft',
             'GET m/{migration}/trace',
             'GET m/{migration}/rows/{load}/{row}',
+            'GET m/{migration}/rows/{load}/{row}/family',
             'GET m/{migration}/sources/references',
             'GET m/{migration}/sources/extracts/{extract}',
             'GET m/{migration}/sources/extracts/{extract}/columns/{position}',

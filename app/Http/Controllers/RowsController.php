@@ -17,6 +17,7 @@ use App\Models\WorkKind;
 use App\Overview\ListedLoad;
 use App\Reconciling\CountBook;
 use App\Rejects\RowsFile;
+use App\View\Family;
 use App\View\Journeys;
 use App\View\LastTraced;
 use App\View\Page;
@@ -103,7 +104,7 @@ final class RowsController extends Controller
         $work = Work::ask($migration, WorkKind::Rows, 'the rows as .csv', [
             'round' => $round->id,
             'loads' => $this->loads($page, $load, $filter),
-            'filter' => $request->only(['outcome', 'cause', 'alike', 'which', 'waits', 'open', 'made', 'root', 'older']),
+            'filter' => $request->only(['outcome', 'cause', 'alike', 'which', 'waits', 'open', 'made', 'root', 'older', 'standing']),
         ], 0);
         RowsFile::dispatch($work->id);
 
@@ -165,6 +166,15 @@ final class RowsController extends Controller
         return $request->hasHeader('HX-Request')
             ? view('rows.journey', ['page' => $page, 'journey' => $journey])
             : view('rows.page', ['page' => $page, 'journey' => $journey]);
+    }
+
+    /** The record as it was sent and as it is, with those it hangs on and who hang on it: the page does not wait for the target. */
+    public function family(Migration $migration, Load $load, int $row): View
+    {
+        $this->authorize('view', $migration);
+        $page = Page::ofLoad($migration, 'rejects', $load);
+
+        return view('rows.family', Family::on($page)->of($load, $row) + ['page' => $page, 'most' => Family::SHOWN]);
     }
 
     /** Any legacy or new key. */

@@ -148,7 +148,7 @@ final class TotalsController extends Controller
             'kinds' => TotalKind::cases(),
             'groups' => GroupBy::cases(),
             'words' => self::words($own->concat($parents)),
-            'trial' => (new TotalTrial($page))->of($total),
+            'trial' => (new TotalTrial($page))->of($total, $kept?->id),
         ]);
     }
 
@@ -166,7 +166,9 @@ final class TotalsController extends Controller
     {
         $page = Page::of($migration, 'reconciliation', (string) $request->input('entity'));
 
-        return view('totals.trial', ['page' => $page, 'trial' => (new TotalTrial($page))->of($request->total())]);
+        $trial = (new TotalTrial($page))->of($request->total(), $request->integer('kept') ?: null);
+
+        return view('totals.trial', ['page' => $page, 'trial' => $trial]);
     }
 
     public function store(TotalForm $request, Migration $migration): RedirectResponse

@@ -64,6 +64,14 @@ final class SqlRecords implements TargetRecords
         return array_map(strval(...), array_column($found ?? [], 'baggage_key'));
     }
 
+    public function referrers(Entity $entity, string $field, string $key): int
+    {
+        $found = $this->asked('SELECT COUNT(*) AS n FROM '.SqlTarget::name($entity->name).' WHERE '.SqlTarget::name($field).' = '
+            .$this->link->pdo()->quote($key));
+
+        return (int) ($found[0]['n'] ?? 0);
+    }
+
     public function byKeys(Entity $entity, array $keys, ?array $fields = null): array
     {
         if ($keys === []) {

@@ -30,9 +30,10 @@
   <x-works :works="$works" :m="$m" />
   @foreach ($compared->loads ?? [] as $load)
     @if ($load['missing'] > 0)
-      <p class="bad">{{ $load['name'] }}: <a
-          href="/m/{{ $m->id }}/compared/{{ $load['load'] }}?field=&amp;class=record+gone&amp;happened=since">{{ $say->count($load['missing'], 'row stands', 'rows stand') }}
-          for a record that is no longer there</a>.</p>
+      <p class="bad">{{ $load['name'] }}: @php($at = $page->compared($load['load'], '', 'record gone', 'since'))
+        <a href="{{ $at }}">{{ $say->count($load['missing'], 'row stands', 'rows stand') }}
+          for a record that is no longer there</a>.
+      </p>
     @endif
     @if ($load['unknown'] > 0)
       <p class="quiet">{{ $load['name'] }}: of {{ $say->count($load['unknown'], 'row') }} it cannot be said again
@@ -58,7 +59,7 @@
           <td>
             @foreach ($f->classes as $c)
               <a
-                href="/m/{{ $m->id }}/compared/{{ $row->load }}?field={{ urlencode($f->name) }}&amp;class={{ urlencode($c['class']) }}&amp;happened={{ $c['happened'] }}">{{ $c['class'] }}</a>
+                href="{{ $page->compared($row->load, $f->name, $c['class'], $c['happened']) }}">{{ $c['class'] }}</a>
               {{ number_format($c['rows']) }}<span class="quiet">,
                 {{ $c['happened'] === 'written' ? 'as it was written' : 'changed afterwards' }}</span>{{ $loop->last ? '' : ';' }}
             @endforeach

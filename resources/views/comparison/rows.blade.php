@@ -4,7 +4,7 @@
     <div>
       <h1>{{ $load->name }}{{ $field === '' ? '' : ", $field" }}: {{ $class }}</h1>
       <p>
-        {{ $happened === 'written' ? 'The target made something else of what it was given, as it was written.' : 'Changed in the target after it was written.' }}
+        {{ $amounts->happened($happened) }}
         Compared {{ $say::when($reckoning->done_at, 'counted') }}.</p>
     </div>
     <div class="actions"><a class="btn" href="{{ $page->url('comparison', $page->entity?->name) }}">All fields</a></div>

@@ -1,6 +1,6 @@
 <x-layouts.app :page="$page" title="Rows">
   @php($here = $page->url('rows', $page->entity?->name))
-  @php($kept = array_filter(request()->only(['cause', 'alike', 'which', 'waits', 'open', 'made', 'older']), 'is_string'))
+  @php($kept = array_filter(request()->only(['cause', 'alike', 'which', 'waits', 'open', 'made', 'older', 'standing']), 'is_string'))
   <div class="head">
     <div>
       <h1>{{ $load?->name ?? ($page->entity ? $say->label($page->entity->name) : 'All entities') }}:

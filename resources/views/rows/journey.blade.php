@@ -107,6 +107,11 @@
     @endif
   </p>
 @endforeach
+@if ($page->round && $now)
+  <div id="family" hx-get="{{ $page->family($load->id, $j['row']) }}" hx-trigger="load" hx-swap="outerHTML">
+    <p class="quiet" role="status">The target is asked for the record.</p>
+  </div>
+@endif
 <h2>{{ $now ? "What each rule made of it in pass $now->pass" : 'What each rule makes of it' }}</h2>
 @if ($j['problem'])
   <div class="note bad">{{ $j['problem'] }}</div>

@@ -31,7 +31,8 @@
     @if ($kept)
       @method('put')
     @endif
-    <input type="hidden" name="entity" value="{{ $page->entity?->name }}"><input type="hidden" name="version"
+    <input type="hidden" name="entity" value="{{ $page->entity?->name }}"><input type="hidden" name="kept"
+      value="{{ $kept->id ?? 0 }}"><input type="hidden" name="version"
       value="{{ $of('version', $kept->version ?? 0) }}">
     <div class="grid-form">
       <label class="stack">Name<input name="name" required maxlength="100"
@@ -55,13 +56,7 @@
     </div>
     <h2>What a legacy row counts with</h2>
     @foreach ($loads as $l)
-      <div class="rule-line"><span>{{ $l->name }}</span>
-        <div class="rule-box" role="combobox" aria-expanded="false" aria-haspopup="listbox"
-          aria-label="Legacy expression of {{ $l->name }}, with completions">
-          <textarea class="rule" name="legacy[{{ $l->name }}]" rows="1" spellcheck="false" autocapitalize="off"
-            aria-autocomplete="list" aria-label="Legacy expression of {{ $l->name }}" placeholder="not counted">{{ old("legacy.$l->name", $total->legacyOf($l->name)) }}</textarea>
-        </div>
-      </div>
+      <x-expression :title="$l->name" :name="'legacy[' . $l->name . ']'" :label="'Legacy expression of ' . $l->name" :value="old('legacy.' . $l->name, $total->legacyOf($l->name))" placeholder="not counted" />
     @endforeach
     <h2>Groups that are counted each by itself</h2>
     <div class="grid-form">
@@ -79,13 +74,8 @@
         </select></label>
     </div>
     @foreach ($loads as $l)
-      <div class="rule-line"><span>{{ $l->name }}</span>
-        <div class="rule-box" role="combobox" aria-expanded="false" aria-haspopup="listbox"
-          aria-label="Group of a row of {{ $l->name }}, with completions">
-          <textarea class="rule" name="group[{{ $l->name }}]" rows="1" spellcheck="false" autocapitalize="off"
-            aria-autocomplete="list" aria-label="Group of a row of {{ $l->name }}" placeholder="the group of a legacy row">{{ old("group.$l->name", $total->groupOf($l->name)) }}</textarea>
-        </div>
-      </div>
+      <x-expression :title="$l->name" :name="'group[' . $l->name . ']'" :label="'Group of a row of ' . $l->name" :value="old('group.' . $l->name, $total->groupOf($l->name))"
+        placeholder="the group of a legacy row" />
     @endforeach
     @if ($references !== [])
       <h2>What the children of each record must add up to</h2>
@@ -101,13 +91,7 @@
               @endforeach
             </select></label></div>
         @foreach ($parents as $l)
-          <div class="rule-line"><span>{{ $l->name }}</span>
-            <div class="rule-box" role="combobox" aria-expanded="false" aria-haspopup="listbox"
-              aria-label="The same of a row of {{ $l->name }}, with completions">
-              <textarea class="rule" name="parent[{{ $l->name }}]" rows="1" spellcheck="false" autocapitalize="off"
-                aria-autocomplete="list" aria-label="The same of a row of {{ $l->name }}">{{ old("parent.$l->name", $total->parentOf($l->name)) }}</textarea>
-            </div>
-          </div>
+          <x-expression :title="$l->name" :name="'parent[' . $l->name . ']'" :label="'The same of a row of ' . $l->name" :value="old('parent.' . $l->name, $total->parentOf($l->name))" placeholder="" />
         @endforeach
       @endif
     @endif

@@ -41,8 +41,9 @@
           <tr>
             <td class="n page-left">{{ $amounts->said($figures->sum('parent')) }}<small>{{ $t->parentField }} of their
                 parents, legacy; children less this {{ $amounts->said($figures->crossLegacy()) }}</small></td>
-            <td @class(['middle', 'off' => !$figures->foots($t->tolerance)])>{{ $figures->foots($t->tolerance) ? 'adds up' : 'does not add up' }}
-            </td>
+            @php($foots = $group === null ? $line->groupsDoNotFoot === 0 : $figures->foots($t->tolerance))
+            <td @class(['middle', 'off' => !$foots])>
+              {{ $amounts->foots($foots, $group === null ? $line->groupsDoNotFoot : null) }}</td>
             <td class="page-right">{{ $amounts->said($figures->sum('parent target')) }}<small>the same of their
                 records;
                 children less this {{ $amounts->said($figures->crossTarget()) }}</small></td>
@@ -70,8 +71,7 @@
                 <td>{{ $words[0] }}</td>
                 <td class="n">
                   @if ($words[1] !== null && $group === null)
-                    <a
-                      href="{{ $page->url('rows', $t->entity) }}?{{ $words[1] }}{{ $amounts->ofLoad($page, $t->load) }}">{{ number_format($n) }}</a>
+                    <a href="{{ $amounts->rowsOf($page, $t, $words[1]) }}">{{ number_format($n) }}</a>
                   @else
                     {{ number_format($n) }}
                   @endif
@@ -152,7 +152,7 @@
       @endif
     @endif
     <h2>
-      {{ $figures->differ === 0 ? 'No row says something else than its record' : $say->count($figures->differ, 'row says', 'rows say') . ' something else than their record, the largest difference first' }}
+      {{ $amounts->differing($figures) }}
     </h2>
     @if ($rows !== [])
       <table class="sheet spread" data-walk aria-label="Rows that differ">

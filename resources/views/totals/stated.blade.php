@@ -64,7 +64,7 @@
           <td>
             @can('work', $m)
               <form method="post" action="/m/{{ $m->id }}/total">@csrf
-                @foreach (['name' => $t->name, 'entity' => $t->entity, 'load' => $t->load, 'kind' => $t->kind->value, 'field' => $t->field, 'group_field' => $t->groupField, 'group_of' => $t->groupBy->value, "legacy[$t->load]" => $t->legacyOf((string) $t->load), "group[$t->load]" => $t->groupOf((string) $t->load)] as $name => $value)
+                @foreach ($amounts->asForm($t) as $name => $value)
                   <input type="hidden" name="{{ $name }}" value="{{ $value }}">
                 @endforeach
                 <button class="btn small" aria-label="Keep {{ $t->name }}">Keep</button>
