@@ -41,6 +41,7 @@ use App\Http\Controllers\SessionsController;
 use App\Http\Controllers\ShelfController;
 use App\Http\Controllers\SourcesController;
 use App\Http\Controllers\SpecificationController;
+use App\Http\Controllers\StatedController;
 use App\Http\Controllers\TargetConnectionsController;
 use App\Http\Controllers\TargetController;
 use App\Http\Controllers\TotalsController;
@@ -149,6 +150,8 @@ Route::middleware('auth')->group(function () {
             Route::post('/sources/references/{reference}', [ReferencesController::class, 'decide']);
             Route::get('/sources/extracts/{extract}', [ExtractController::class, 'show']);
             Route::post('/sources/extracts/{extract}/again', [ExtractController::class, 'again']);
+            Route::post('/sources/extracts/{extract}/covering', [StatedController::class, 'covering']);
+            Route::post('/sources/takes/{take}/stated', [StatedController::class, 'take']);
             Route::post('/sources/extracts/{extract}/row-key', [ExtractController::class, 'rowKey'])->lists(columns: 1);
             Route::get('/sources/extracts/{extract}/columns/{position}', [ExtractController::class, 'column']);
             Route::get('/sources/extracts/{extract}/findings/{finding}', [ExtractController::class, 'those']);

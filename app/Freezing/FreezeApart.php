@@ -23,6 +23,7 @@ final class FreezeApart
     {
         if (! config('baggage.apart.on')) {
             $freezer->freeze($take);
+            self::state($take);
 
             return;
         }
@@ -39,6 +40,15 @@ final class FreezeApart
             // Frozen a moment before it was ended, it is frozen.
             $isFrozen = $take->refresh()->state === TakeState::Frozen;
             $isFrozen ? Following::complete($take) : $freezer->fail($take, $ended);
+        }
+        self::state($take);
+    }
+
+    /** A covering sheet, or what one speaks of, may have come. */
+    private static function state(Take $take): void
+    {
+        if ($take->refresh()->state === TakeState::Frozen) {
+            StatedCounts::read($take->extract->source);
         }
     }
 

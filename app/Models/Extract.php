@@ -18,6 +18,7 @@ use Illuminate\Database\Eloquent\Relations\HasMany;
  * @property ?list<array{header: string, name: string}> $columns
  * @property ?int $take_id
  * @property ?list<string> $row_key headers of the columns stated to identify its rows
+ * @property ?array{name: string, rows: string} $covering headers, where it is a covering sheet: names of files or tables, and rows
  * @property bool $allow_empty whether a take without rows is right
  * @property ?string $not_loaded why no load reads it
  * @property ?list<array{finding: string, column?: string, is: string, note?: string, by?: int}> $finding_decisions
@@ -32,6 +33,7 @@ final class Extract extends Model
             'reader' => 'array',
             'columns' => 'array',
             'row_key' => 'array',
+            'covering' => 'array',
             'allow_empty' => 'boolean',
             'finding_decisions' => 'array',
         ];

@@ -21,6 +21,8 @@ use Illuminate\Database\Eloquent\Relations\BelongsTo;
  * @property ?int $last_row number of its last row, where rows kept the numbers they had in the take before
  * @property ?int $source_rows
  * @property ?string $counted_by
+ * @property ?int $stated_rows what the client says there are
+ * @property ?string $stated_by who noted it, or the covering sheet it stood on
  * @property ?list<array{header: string, name: string}> $columns
  * @property ?array<string, mixed> $parameters
  * @property ?array<string, mixed> $compared
@@ -38,7 +40,7 @@ final class Take extends Model
 {
     /** Columns of a take that lists need: not its profile, which is long. */
     public const LISTED = 'id,extract_id,number,state,file,file_name,bytes,bytes_read,checksum,rows,last_row,source_rows,counted_by,'
-        .'columns,parameters,reader,taken_at,user_id';
+        .'columns,parameters,reader,taken_at,user_id,stated_rows,stated_by';
 
     protected $guarded = [];
 
@@ -95,6 +97,14 @@ final class Take extends Model
     {
         return $this->counted_by === null ? 'The source has no count of its own.'
             : ucfirst($this->counted_by).' there are '.number_format((int) $this->source_rows).' rows.';
+    }
+
+    /** What the client says of the number of rows; '' where they say nothing. */
+    public function statedCount(): string
+    {
+        return $this->stated_rows === null ? ''
+            : 'The client states '.number_format($this->stated_rows).' rows ('.$this->stated_by.')'
+                .($this->stated_rows === $this->rows ? ', and so many were read.' : ', but '.number_format((int) $this->rows).' were read.');
     }
 
     /** @return list<array<string, mixed>>|null its profile, also where the take was listed without it */

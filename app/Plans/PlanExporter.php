@@ -214,6 +214,7 @@ final class PlanExporter
             'file' => $e->origin,
             'reader' => $e->reader ?: null,
             'row_key' => $e->row_key,
+            'covering' => $e->covering,
             'allow_empty' => $e->allow_empty ?: null,
             'left_behind' => $decisions ?: null,
             'not_loaded' => $e->not_loaded,

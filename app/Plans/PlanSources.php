@@ -65,6 +65,7 @@ final readonly class PlanSources
             'origin' => $e['file'] ?? null,
             'reader' => Formats::settings($e['reader'] ?? [])->toArray(),
             'row_key' => $e['row_key'] ?? null,
+            'covering' => $e['covering'] ?? null,
             'allow_empty' => $e['allow_empty'] ?? false,
             'finding_decisions' => self::decisions($extract, $e['findings'] ?? []),
             'not_loaded' => $e['not_loaded'] ?? null,

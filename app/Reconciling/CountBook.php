@@ -11,7 +11,8 @@ use Illuminate\Support\Facades\DB;
 final class CountBook
 {
     private const PROOF = [
-        'sourceRows', 'feedRows', 'outcomes', 'notReached', 'targetBefore', 'targetAfter', 'otherOrigin', 'made',
+        'sourceRows', 'feedRows', 'outcomes', 'notReached', 'targetBefore', 'targetAfter', 'otherOrigin', 'made', 'removed',
+        'statedRows',
     ];
 
     /** Has it counted by a worker; nothing of an ended round is counted any more. */
@@ -121,7 +122,7 @@ final class CountBook
         DB::table('counts')->where('round_id', $round)->update(['state' => Counted::FAILED, 'error' => $error]);
     }
 
-    /** @param  array{int, int, array<string, int>, int, int|null, int|null, int, int}  $line */
+    /** @param  array{0: int, 1: int, 2: array<string, int>, 3: int, 4: int|null, 5: int|null, 6: int, 7: int, 8?: int, 9?: int|null}  $line */
     private static function proof(array $line): CountProof
     {
         return new CountProof(...$line);

@@ -24,6 +24,9 @@ final class Proofs
 {
     private ?bool $newest = null;
 
+    /** @var array<int, int>|null by load */
+    private ?array $statedRows = null;
+
     private ?Definitions $definitions = null;
 
     /** @var array<int, CountProof>|null by load, from the tallies */
@@ -70,6 +73,7 @@ final class Proofs
     public function proofs(array $outcomes): array
     {
         $reached = $this->reached();
+        $stated = $this->stated();
         $proofs = [];
         foreach ($this->roundLoads() as $of) {
             $proofs[$of->load_id] = new CountProof(
@@ -77,6 +81,7 @@ final class Proofs
                 $of->feed_rows,
                 $outcomes[$of->load_id] ?? [],
                 max(0, $of->feed_rows - ($reached[$of->load_id] ?? 0)),
+                statedRows: $stated[$of->load_id] ?? null,
             );
         }
 
@@ -122,6 +127,7 @@ final class Proofs
             $byEntity[$entity->name][] = $loads[$load];
         }
         $made = Counters::made($this->round->laneId());
+        $removed = Counters::removed($this->round->laneId());
         $counted = Counters::ofPasses($this->round->laneId());
         $ids = array_column($this->entitiesOf(), 'id', 'name');
         $proofs = [];
@@ -138,6 +144,8 @@ final class Proofs
                 $after,
                 $other,
                 $made[$ids[$entity]] ?? 0,
+                $removed[$ids[$entity]] ?? 0,
+                $sum->statedRows,
             );
         }
 
@@ -188,6 +196,14 @@ final class Proofs
             fn (CountProof $p) => $p->count(Outcome::Pending),
             array_intersect_key($this->loads(false), array_flip($out)),
         ));
+    }
+
+    /** @return array<int, int> load → rows the client states of its take; of rows put together from others they state none */
+    private function stated(): array
+    {
+        return $this->statedRows ??= RoundLoad::query()->join('takes', 'takes.id', '=', 'round_loads.take_id')
+            ->where('round_loads.round_id', $this->round->id)->whereNotNull('takes.stated_rows')
+            ->pluck('takes.stated_rows', 'round_loads.load_id')->map(fn ($n) => (int) $n)->all();
     }
 
     public function definitions(): Definitions

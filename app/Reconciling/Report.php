@@ -78,6 +78,8 @@ final class Report
             fn (string $e, CountProof $p) => ['entity' => $e]
                 + $this->figures($p) + [
                     'target_before' => $p->targetBefore,
+                    'made' => $p->everMade(),
+                    'removed' => $p->removed,
                     'target_after' => $p->targetAfter,
                     'target_other' => $p->otherOrigin,
                     'target_gap' => $p->targetGap(),
@@ -210,6 +212,7 @@ final class Report
 
         return [
             'source_rows' => $proof->sourceRows,
+            'stated_rows' => $proof->statedRows,
             'feed_rows' => $proof->feedRows,
             'outcomes' => $outcomes,
             'older' => $proof->older(),

@@ -71,6 +71,9 @@ final class AgainstTarget
     {
         foreach ($source['extracts'] ?? [] as $j => $extract) {
             $name = "$source[code]/$extract[name]";
+            foreach ($extract['covering'] ?? [] as $k => $header) {
+                $this->header($name, $header, 'sources', $i, 'extracts', $j, 'covering', $k);
+            }
             foreach ($extract['row_key'] ?? [] as $k => $header) {
                 $this->header($name, $header, 'sources', $i, 'extracts', $j, 'row_key', $k);
             }

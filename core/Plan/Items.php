@@ -211,7 +211,7 @@ final readonly class Items
     private static function extract(array $path, array $extract): array
     {
         $items = [self::path(...[...$path, 'is there']) => true]
-            + self::settings($path, $extract, ['file', 'row_key', 'allow_empty', 'not_loaded']);
+            + self::settings($path, $extract, ['file', 'row_key', 'covering', 'allow_empty', 'not_loaded']);
         try {
             $reader = Formats::settings((array) ($extract['reader'] ?? []))->toArray();
         } catch (\RuntimeException|\InvalidArgumentException) {

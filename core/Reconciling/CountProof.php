@@ -22,6 +22,8 @@ final readonly class CountProof
      * @param  int|null  $targetAfter  records in the target now, or at the end of the last pass where the round is not the newest
      * @param  int  $otherOrigin  of them, what came or went between passes and since: others did that
      * @param  int  $made  records made less those removed, counted by effect
+     * @param  int  $removed  records removed, counted by effect
+     * @param  int|null  $statedRows  what the client says there are; null where they do not say, of all of it
      */
     public function __construct(
         public int $sourceRows,
@@ -32,6 +34,8 @@ final readonly class CountProof
         public ?int $targetAfter = null,
         public int $otherOrigin = 0,
         public int $made = 0,
+        public int $removed = 0,
+        public ?int $statedRows = null,
     ) {
     }
 
@@ -61,6 +65,18 @@ final readonly class CountProof
         return $this->sourceRows - $this->feedRows;
     }
 
+    /** Rows the client states and that were not read; 0 where they state nothing. */
+    public function notDelivered(): int
+    {
+        return $this->statedRows === null ? 0 : $this->statedRows - $this->feedRows;
+    }
+
+    /** Records made, those removed since included. */
+    public function everMade(): int
+    {
+        return $this->made + $this->removed;
+    }
+
     /** Records the target gained during passes beyond what they made; null while it has not been counted. */
     public function targetGap(): ?int
     {
@@ -71,7 +87,7 @@ final readonly class CountProof
 
     public function holds(): bool
     {
-        return $this->unaccounted() === 0 && $this->lostInReading() === 0 && ($this->targetGap() ?? 0) === 0;
+        return $this->unaccounted() === 0 && $this->lostInReading() === 0 && $this->notDelivered() === 0 && ($this->targetGap() ?? 0) === 0;
     }
 
     /** Rows somebody still has to act on. */
@@ -100,6 +116,10 @@ final readonly class CountProof
             $first->targetAfter,
             $first->otherOrigin,
             $first->made,
+            $first->removed,
+            in_array(null, array_map(fn (self $p) => $p->statedRows, $all), true)
+                ? null
+                : array_sum(array_map(fn (self $p) => (int) $p->statedRows, $all)),
         );
     }
 }

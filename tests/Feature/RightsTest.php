@@ -123,6 +123,8 @@ final class RightsTest extends TestCase
             'GET m/{migration}/reconciliation/{entity?}',
         ],
         'work' => [
+            'POST m/{migration}/sources/extracts/{extract}/covering',
+            'POST m/{migration}/sources/takes/{take}/stated',
             'GET m/{migration}/total',
             'POST m/{migration}/total',
             'POST m/{migration}/total/try',

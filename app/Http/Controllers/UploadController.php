@@ -235,7 +235,9 @@ final class UploadController extends Controller
             'file_name' => $file,
             'bytes' => (int) filesize($path),
             'user_id' => $request->user()?->id,
-        ]);
+        ] + (preg_match('/^\d{1,12}$/D', (string) $request->input('stated')) !== 1 ? [] : [
+            'stated_rows' => (int) $request->input('stated'), 'stated_by' => $request->user()?->name,
+        ]));
         Audit::note($migration->id, "froze $file as $source->code/$extract->name");
         FreezeTake::dispatch($take->id);
     }

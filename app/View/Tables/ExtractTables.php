@@ -63,6 +63,7 @@ final class ExtractTables
             Column::text('taken', 'Taken', fn (Take $t) => When::written($t->taken_at)),
             Column::text('state', 'State', fn (Take $t) => $t->state->value),
             Column::number('rows', 'Rows', fn (Take $t) => $t->rows),
+            Column::number('stated', 'The client states', fn (Take $t) => $t->stated_rows),
             ...array_map(
                 fn (string $kind) => Column::number($kind, ucfirst($kind), fn (Take $t) => $t->compared[$kind] ?? null),
                 TakeChanges::KINDS,

@@ -22,6 +22,7 @@ final readonly class ProofTables
     public function entities(array $proofs): Table
     {
         $hasOthers = array_filter($proofs, fn (CountProof $p) => $p->otherOrigin !== 0) !== [];
+        $hasRemoved = array_filter($proofs, fn (CountProof $p) => $p->removed !== 0) !== [];
         $rows = array_map(fn (string $e, CountProof $p) => (object) ['entity' => $e, 'proof' => $p], array_keys($proofs), $proofs);
 
         return Table::of($this->request, 'entities', array_values(array_filter([
@@ -29,6 +30,8 @@ final readonly class ProofTables
             Column::plain('Count proof'),
             ...$this->figures($proofs),
             Column::number('before', 'Target before', fn ($r) => $r->proof->targetBefore),
+            Column::number('made', 'Made', fn ($r) => $r->proof->everMade()),
+            $hasRemoved ? Column::number('removed-records', 'Records removed', fn ($r) => $r->proof->removed) : null,
             Column::number('now', 'Target now', fn ($r) => $r->proof->targetAfter),
             $hasOthers ? Column::number('other', 'Of other origin', fn ($r) => $r->proof->otherOrigin) : null,
             Column::number('gap', 'Gap', fn ($r) => $r->proof->targetGap()),
@@ -87,6 +90,12 @@ final readonly class ProofTables
             ARRAY_FILTER_USE_KEY);
     }
 
+    /** @param  array<array-key, CountProof>  $proofs */
+    private function areStated(array $proofs): bool
+    {
+        return array_filter($proofs, fn (CountProof $p) => $p->statedRows !== null) !== [];
+    }
+
     /**
      * @param  array<array-key, CountProof>  $proofs
      * @return list<Column> what came in, and what became of it
@@ -96,6 +105,7 @@ final readonly class ProofTables
         $beside = self::beside($proofs);
 
         return [
+            ...($this->areStated($proofs) ? [Column::number('stated', 'Stated', fn ($r) => $r->proof->statedRows)] : []),
             Column::number('source', 'Source', fn ($r) => $r->proof->sourceRows),
             Column::number('feed', 'Feed', fn ($r) => $r->proof->feedRows),
             ...array_map(

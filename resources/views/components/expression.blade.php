@@ -1,8 +1,9 @@
-@props(['title', 'name', 'label', 'value', 'placeholder' => ''])
-<div class="rule-line"><span>{{ $title }}</span>
+@props(['total', 'load', 'kind', 'label', 'placeholder' => ''])
+@php($says = "$label $load")
+<div class="rule-line"><span>{{ $load }}</span>
   <div class="rule-box" role="combobox" aria-expanded="false" aria-haspopup="listbox"
-    aria-label="{{ $label }}, with completions">
-    <textarea class="rule" name="{{ $name }}" rows="1" spellcheck="false" autocapitalize="off"
-      aria-autocomplete="list" aria-label="{{ $label }}" placeholder="{{ $placeholder }}">{{ $value }}</textarea>
+    aria-label="{{ $says }}, with completions">
+    <textarea class="rule" name="{{ $kind }}[{{ $load }}]" rows="1" spellcheck="false"
+      autocapitalize="off" aria-autocomplete="list" aria-label="{{ $says }}" placeholder="{{ $placeholder }}">{{ old("$kind.$load", $total->{$kind . 'Of'}($load)) }}</textarea>
   </div>
 </div>

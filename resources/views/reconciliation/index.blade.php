@@ -2,6 +2,8 @@
   @php($columns = $say::OUTCOMES)
   @php($broken = array_filter($proofs, fn($p) => !$p->holds()))
   @php($others = array_filter($proofs, fn($p) => $p->otherOrigin !== 0) !== [])
+  @php($removed = array_filter($proofs, fn($p) => $p->removed !== 0) !== [])
+  @php($stated = array_filter($proofs, fn($p) => $p->statedRows !== null) !== [])
   @php($total = array_sum(array_map(fn($p) => $p->feedRows, $proofs)))
   @php($sum = fn($of) => number_format(array_sum(array_map($of, $proofs))))
   @php($at = $page->url('gaps', $page->entity?->name))
@@ -41,11 +43,19 @@
       <tr class="hit">
         <td><a href="{{ $page->url('reconciliation', $row->entity) }}">{{ $say->label($row->entity) }}</a></td>
         <td class="min-w-24 pt-2!"><x-proof-bar :proof="$proof" :label="$row->entity" tall /></td>
+        @if ($stated)
+          <td @class(['n', 'bad' => $proof->notDelivered() !== 0])>
+            {{ $proof->statedRows === null ? '' : number_format($proof->statedRows) }}</td>
+        @endif
         <td @class(['n', 'bad' => $proof->lostInReading() !== 0])>{{ number_format($proof->sourceRows) }}</td>
         <td class="n"><a href="{{ $page->url('rows', $row->entity) }}">{{ number_format($proof->feedRows) }}</a>
         </td>
         <x-outcome-cells :$proof :$page :entity="$row->entity" :beside="$beside['entities']" />
         <td class="n">{{ $proof->targetBefore === null ? '' : number_format($proof->targetBefore) }}</td>
+        <td @class(['n', 'zero' => $proof->everMade() === 0])>{{ number_format($proof->everMade()) }}</td>
+        @if ($removed)
+          <td @class(['n', 'zero' => $proof->removed === 0])>{{ number_format($proof->removed) }}</td>
+        @endif
         <td class="n">
           @if ($proof->targetAfter !== null)
             <a href="{{ $page->url('target', $row->entity) }}">{{ number_format($proof->targetAfter) }}</a>
@@ -69,6 +79,9 @@
           <tr>
             <td>All</td>
             <td></td>
+            @if ($stated)
+              <td></td>
+            @endif
             <td class="n">{{ $sum(fn($p) => $p->sourceRows) }}</td>
             <td class="n"><a href="{{ $page->url('rows') }}">{{ number_format($total) }}</a></td>
             @foreach ($columns as $o)
@@ -80,7 +93,16 @@
             @foreach ($beside['entities'] as $of => $title)
               <td class="n">{{ $sum(fn($p) => $p->outcomes[$of] ?? 0) }}</td>
             @endforeach
-            <td colspan="{{ $others ? 4 : 3 }}"></td>
+            <td class="n">{{ $sum(fn($p) => (int) $p->targetBefore) }}</td>
+            <td class="n">{{ $sum(fn($p) => $p->everMade()) }}</td>
+            @if ($removed)
+              <td class="n">{{ $sum(fn($p) => $p->removed) }}</td>
+            @endif
+            <td class="n">{{ $sum(fn($p) => (int) $p->targetAfter) }}</td>
+            @if ($others)
+              <td class="n">{{ $sum(fn($p) => $p->otherOrigin) }}</td>
+            @endif
+            <td class="n">{{ $sum(fn($p) => (int) $p->targetGap()) }}</td>
           </tr>
         </tfoot>
       @endif
@@ -93,7 +115,9 @@
   </p>
   <p class="quiet">Source: rows as the source itself counts them: lines of a file, or a database's own count. Feed:
     rows
-    frozen. Target now − target before = records made, or there is a
+    frozen{{ $stated ? '; stated: what the client says there are' : '' }}. Target now − target before = records made,
+    less
+    those removed, or there is a
     gap{{ $others ? '; of other origin is what came or went between passes and since' : '' }}.</p>
   @if ($beside['entities'])
     <p class="quiet">Beside the sum: rows left out now whose record stands with the values it had, and rows delivered
@@ -101,11 +125,16 @@
       more with what became of their records.</p>
   @endif
   <h2>By load</h2>
+  @php($ofLoads = array_filter(array_map(fn($r) => $r->proof->statedRows, $loads->rows()), fn($n) => $n !== null) !== [])
   <x-table :table="$loads" tight label="Count proof by load">
     @foreach ($loads->rows() as $row)
       <tr class="hit">
         <td>{{ $row->load->name }}</td>
         <td><code class="short">{{ $row->load->source }}</code> {{ $row->load->extract }}</td>
+        @if ($ofLoads)
+          <td @class(['n', 'bad' => $row->proof->notDelivered() !== 0])>
+            {{ $row->proof->statedRows === null ? '' : number_format($row->proof->statedRows) }}</td>
+        @endif
         <td class="n">{{ number_format($row->proof->sourceRows) }}</td>
         <td class="n"><a
             href="{{ $page->url('rows', $row->load->entity) }}?load={{ $row->load->id }}">{{ number_format($row->proof->feedRows) }}</a>

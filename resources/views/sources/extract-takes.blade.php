@@ -12,6 +12,14 @@
           @endif
         </td>
         <td class="n">{{ $t->rows === null ? '' : number_format($t->rows) }}</td>
+        <td @class([
+            'n',
+            'bad' => $t->stated_rows !== null && $t->stated_rows !== $t->rows,
+        ])>{{ $t->stated_rows === null ? '' : number_format($t->stated_rows) }}
+          @if ($t->stated_by)
+            <small>{{ $t->stated_by }}</small>
+          @endif
+        </td>
         @if ($c)
           @foreach ($say::CHANGES as $kind)
             <td class="n">
@@ -49,4 +57,31 @@
   @if ($c && $c['key'])
     <p class="quiet mt-2">Rows are told apart by {{ implode(' + ', $c['key']) }}.</p>
   @endif
+  @can('work', $page->migration)
+    <h2>What the client says</h2>
+    <form class="panel row" method="post"
+      action="/m/{{ $page->migration->id }}/sources/takes/{{ $take->id }}/stated">
+      @csrf
+      <label for="stated">Take {{ $take->number }} has, as the client states,</label><input id="stated"
+        name="rows" inputmode="numeric" size="9" value="{{ $take->stated_rows }}"> rows <button
+        class="btn small">Keep</button>
+      @if ($take->stated_rows !== null && $take->stated_rows !== $take->rows)
+        <span class="bad">{{ $take->statedCount() }}</span>
+      @endif
+    </form>
+    <form class="panel row" method="post" action="{{ $base }}/covering">@csrf
+      Or it is itself a covering sheet, with names of files or tables in <select name="name"
+        aria-label="Column with names">
+        <option value="">no column</option>
+        @foreach ($extract->columns as $c)
+          <option @selected(($extract->covering['name'] ?? null) === $c['header'])>{{ $c['header'] }}</option>
+        @endforeach
+      </select> and their rows in <select name="rows" aria-label="Column with numbers of rows">
+        <option value="">no column</option>
+        @foreach ($extract->columns as $c)
+          <option @selected(($extract->covering['rows'] ?? null) === $c['header'])>{{ $c['header'] }}</option>
+        @endforeach
+      </select> <button class="btn small">{{ $extract->covering ? 'Keep' : 'Read it as that' }}</button>
+    </form>
+  @endcan
 </x-sources.extract>

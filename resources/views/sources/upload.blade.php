@@ -54,6 +54,10 @@
       <div class="panel row mb-2"><label for="name">Name of the extract</label><input id="name" name="name"
           value="{{ old('name', $name) }}" required maxlength="100"><span class="quiet">An extract of this name in
           {{ $source->code }} gets its next take.</span>
+        @if ($files === 1 && !$many)
+          <label for="stated">The client states</label><input id="stated" name="stated" inputmode="numeric" size="8"
+            value="{{ old('stated') }}" placeholder="not said"> rows
+        @endif
         @if ($files > 1)
           @if ($together->after($upload))
             <button class="btn main" name="then" value="next">Keep this, and look at the next file</button>

@@ -24,9 +24,9 @@
     </div>
   </div>
   <div hidden id="words" data-words="{{ json_encode($words) }}"></div>
-  <form method="post" action="{{ $action }}" class="panel total-form" hx-post="/m/{{ $m->id }}/total/try"
-    hx-params="not _method" hx-trigger="input delay:200ms, change" hx-target="#trial" hx-swap="outerHTML"
-    hx-sync="this:replace">
+  <form method="post" action="{{ $action }}" class="panel total-form" novalidate
+    hx-post="/m/{{ $m->id }}/total/try" hx-params="not _method" hx-trigger="input delay:200ms, change"
+    hx-target="#trial" hx-swap="outerHTML" hx-sync="this:replace">
     @csrf
     @if ($kept)
       @method('put')
@@ -56,7 +56,7 @@
     </div>
     <h2>What a legacy row counts with</h2>
     @foreach ($loads as $l)
-      <x-expression :title="$l->name" :name="'legacy[' . $l->name . ']'" :label="'Legacy expression of ' . $l->name" :value="old('legacy.' . $l->name, $total->legacyOf($l->name))" placeholder="not counted" />
+      <x-expression :$total :load="$l->name" kind="legacy" label="Legacy expression of" placeholder="not counted" />
     @endforeach
     <h2>Groups that are counted each by itself</h2>
     <div class="grid-form">
@@ -74,7 +74,7 @@
         </select></label>
     </div>
     @foreach ($loads as $l)
-      <x-expression :title="$l->name" :name="'group[' . $l->name . ']'" :label="'Group of a row of ' . $l->name" :value="old('group.' . $l->name, $total->groupOf($l->name))"
+      <x-expression :$total :load="$l->name" kind="group" label="Group of a row of"
         placeholder="the group of a legacy row" />
     @endforeach
     @if ($references !== [])
@@ -91,7 +91,7 @@
               @endforeach
             </select></label></div>
         @foreach ($parents as $l)
-          <x-expression :title="$l->name" :name="'parent[' . $l->name . ']'" :label="'The same of a row of ' . $l->name" :value="old('parent.' . $l->name, $total->parentOf($l->name))" placeholder="" />
+          <x-expression :$total :load="$l->name" kind="parent" label="The same of a row of" placeholder="" />
         @endforeach
       @endif
     @endif

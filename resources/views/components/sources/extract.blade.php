@@ -9,7 +9,7 @@
         <p>Take {{ $take->number }} of {{ $take->file_name }}, {{ $say::when($take->taken_at, 'full') }}:
           {{ number_format($take->rows) }} rows, {{ count($extract->columns) }}
           columns{{ $take->bytes > 0 ? ', ' . number_format($take->bytes) . ' bytes' : '' }}.
-          {{ $take->ownCount() }}<br>{{ ucfirst($extract->settings()->describe()) }}.
+          {{ $take->ownCount() }} {{ $take->statedCount() }}<br>{{ ucfirst($extract->settings()->describe()) }}.
           SHA-256 <code>{{ $take->checksum }}</code></p>
       @endif
     </div>
