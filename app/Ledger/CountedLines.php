@@ -8,9 +8,6 @@ use PDO;
 /** Lines of a lane's ledger as they are counted and compared: many at a time, in row order. */
 final readonly class CountedLines
 {
-    /** Outcomes of rows whose record was made or changed for them. */
-    private const WROTE = ['loaded', 'updated'];
-
     public function __construct(private int $lane)
     {
     }
@@ -92,7 +89,7 @@ final readonly class CountedLines
     }
 
     /**
-     * Rows that made or changed records of an entity.
+     * Rows that may have made or changed records of an entity, those too that stand on nothing any more.
      *
      * @param  non-empty-list<string>  $keys  target keys
      * @return array<array-key, list<array{load: int, row: int, pass: int}>> by target key
@@ -100,11 +97,14 @@ final readonly class CountedLines
     public function writers(int $entity, array $keys): array
     {
         $pdo = DB::connection()->getPdo();
+        $in = implode(',', array_map($pdo->quote(...), $keys));
         $found = $pdo->query(
             "SELECT o.target_key, o.load_id, o.item, o.pass_id FROM outcomes o FORCE INDEX (target)
             JOIN loads l ON l.id = o.load_id AND l.entity_id = $entity
-            WHERE o.lane_id = $this->lane AND o.target_key IN (".implode(',', array_map($pdo->quote(...), $keys)).")
-            AND o.outcome IN ('".implode("', '", self::WROTE)."')",
+            WHERE o.lane_id = $this->lane AND o.target_key IN ($in) AND o.outcome <> 'merged'
+            UNION ALL
+            SELECT v.target_key, v.load_id, v.item, v.pass_id FROM values_before v FORCE INDEX (of_record)
+            JOIN passes p ON p.id = v.pass_id AND p.lane_id = $this->lane WHERE v.entity_id = $entity AND v.target_key IN ($in)",
         );
         $writers = [];
         foreach ($found === false ? [] : $found->fetchAll(PDO::FETCH_NUM) as [$key, $load, $row, $pass]) {

@@ -16,7 +16,7 @@ final readonly class LoadComparer
     /**
      * @param  PassLoad  $progress  of the load, in any pass
      * @param  int  $entity  id of what the load fills
-     * @param  array<int, list<string>>  $later  load of the same entity that changes records which are there → fields it has a rule for
+     * @param  array<int, list<string>>  $later  load that may change records of the same entity → fields it has a rule for
      * @param  array<int, int>  $places  load → its place in the order
      */
     public function __construct(
@@ -79,9 +79,12 @@ final readonly class LoadComparer
         $writers = $this->lines->writers($this->entity, $keys);
         $left = [];
         foreach ($rows as $row) {
-            $own = [$passes[$row->row], $this->places[$this->progress->load_id] ?? 0, $row->row];
+            $own = [$this->places[$this->progress->load_id] ?? 0, $row->row];
             foreach ($writers[(string) $row->targetKey] ?? [] as $other) {
-                if (isset($this->later[$other['load']]) && [$other['pass'], $this->places[$other['load']] ?? 0, $other['row']] > $own) {
+                // A row may have been put over a record again without a line of its own about it: later by either is later.
+                $isLater = $other['pass'] > $passes[$row->row] || [$this->places[$other['load']] ?? 0, $other['row']] > $own;
+                $isOther = $other['load'] !== $this->progress->load_id || $other['row'] !== $row->row;
+                if ($isOther && $isLater && isset($this->later[$other['load']])) {
                     $left[$row->row] = ($left[$row->row] ?? []) + array_fill_keys($this->later[$other['load']], true);
                 }
             }

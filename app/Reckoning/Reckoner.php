@@ -208,10 +208,11 @@ final class Reckoner
         $take = $this->of[$load->id]->take;
         $progress = (new PassLoad(['load_id' => $load->id, 'take_id' => $take->id]))->setRelation('take', $take);
         $definition = $this->definitions->definition($load);
-        $later = [];
-        foreach ($this->loads->where('entity_id', $load->entity_id) as $other) {
-            $other->policy->updates() ? $later[$other->id] = array_keys($this->definitions->definition($other)->rules) : null;
-        }
+        $own = $this->loads->where('entity_id', $load->entity_id);
+        // A load that creates changes its own records in later passes; where none changes those of others, each has one row alone.
+        $later = $own->contains(fn (Load $l) => $l->policy->updates())
+            ? $own->mapWithKeys(fn (Load $l) => [$l->id => array_keys($this->definitions->definition($l)->rules)])->all()
+            : [];
         $told = fn (int $row, string $field, string $class, string $happened, ?string $sent, ?string $is) => $found->compared(
             $load->id, $row, $field, $class, $happened, $sent, $is,
         );

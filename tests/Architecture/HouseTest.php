@@ -42,7 +42,7 @@ final class HouseTest extends TestCase
         'written_otherwise' => ['Ledger/LedgerWriter', 'Ledger/CountedLines'],
         'differing_rows' => ['Reckoning/TotalBook', 'Reckoning/Differences'],
         'total_groups' => ['Reckoning/TotalBook', 'Reckoning/Differences'],
-        'values_before' => ['Ledger/LedgerWriter', 'Ledger/BackOutBook'],
+        'values_before' => ['Ledger/LedgerWriter', 'Ledger/BackOutBook', 'Ledger/CountedLines'],
         'left_records' => ['Ledger/BackOutBook'],
         'new_keys' => ['Ledger/KeyChanges', 'Ledger/Links', 'Ledger/WaiverBook'],
         'tallies' => ['Ledger/LedgerWriter', 'Ledger/LedgerReader'],

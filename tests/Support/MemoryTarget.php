@@ -114,9 +114,16 @@ final class MemoryTarget implements Target, TargetRecords
         return array_map(strval(...), array_keys(array_slice($all, 0, $most, true)));
     }
 
-    public function byKeys(Entity $entity, array $keys): array
+    public function referrers(Entity $entity, string $field, string $key): int
     {
-        return array_intersect_key($this->records[$entity->name] ?? [], array_flip($keys));
+        return count($this->referring($entity, $field, [$key], null, PHP_INT_MAX));
+    }
+
+    public function byKeys(Entity $entity, array $keys, ?array $fields = null): array
+    {
+        $found = array_intersect_key($this->records[$entity->name] ?? [], array_flip($keys));
+
+        return $fields === null ? $found : array_map(fn (array $r) => array_intersect_key($r, array_flip([...$fields, $entity->key])), $found);
     }
 
     public function one(Entity $entity, Order $order): Answer
