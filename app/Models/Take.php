@@ -104,7 +104,9 @@ final class Take extends Model
     {
         return $this->stated_rows === null ? ''
             : 'The client states '.number_format($this->stated_rows).' rows ('.$this->stated_by.')'
-                .($this->stated_rows === $this->rows ? ', and so many were read.' : ', but '.number_format((int) $this->rows).' were read.');
+                .($this->stated_rows === $this->rows
+                    ? ', and so many were read.'
+                    : ', but '.number_format((int) $this->rows).' were read.');
     }
 
     /** @return list<array<string, mixed>>|null its profile, also where the take was listed without it */

@@ -122,7 +122,7 @@ final class CountBook
         DB::table('counts')->where('round_id', $round)->update(['state' => Counted::FAILED, 'error' => $error]);
     }
 
-    /** @param  array{0: int, 1: int, 2: array<string, int>, 3: int, 4: int|null, 5: int|null, 6: int, 7: int, 8?: int, 9?: int|null}  $line */
+    /** @param  list<mixed>  $line  as keep() wrote it */
     private static function proof(array $line): CountProof
     {
         return new CountProof(...$line);

@@ -330,7 +330,8 @@ final class LaneSequencesTest extends TestCase
             $isAlone && $line->total->name === 'Boats' ? self::assertSame('0', $line->difference(), "$round->name: boats") : null;
         }
         foreach (DB::table('total_groups')->where('reckoning_id', $totals->id)->get() as $group) {
-            self::assertTrue(Figures::fromArray(json_decode($group->figures, true))->isConserved(), "$round->name, $group->name: its parts");
+            $figures = Figures::fromArray(json_decode($group->figures, true));
+            self::assertTrue($figures->isConserved(), "$round->name, $group->name: its parts");
         }
         $found = DB::table('differing_rows')->where('reckoning_id', $comparison->id)->get(['load_id', 'item', 'name', 'legacy', 'target'])
             ->map(fn ($d) => implode(' ', (array) $d));

@@ -123,7 +123,9 @@ final class MemoryTarget implements Target, TargetRecords
     {
         $found = array_intersect_key($this->records[$entity->name] ?? [], array_flip($keys));
 
-        return $fields === null ? $found : array_map(fn (array $r) => array_intersect_key($r, array_flip([...$fields, $entity->key])), $found);
+        return $fields === null
+            ? $found
+            : array_map(fn (array $r) => array_intersect_key($r, array_flip([...$fields, $entity->key])), $found);
     }
 
     public function one(Entity $entity, Order $order): Answer

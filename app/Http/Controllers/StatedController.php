@@ -29,10 +29,12 @@ final class StatedController extends Controller
     {
         $this->authorize('work', $migration);
         $headers = Rule::in(['', ...array_column($extract->columns ?? [], 'header')]);
-        $data = $request->validate(['name' => ['nullable', 'string', $headers], 'rows' => ['nullable', 'string', $headers, 'different:name']]);
+        $data = $request->validate([
+            'name' => ['nullable', 'string', $headers], 'rows' => ['nullable', 'string', $headers],
+        ]);
         $isOne = ($data['name'] ?? '') !== '' && ($data['rows'] ?? '') !== '';
         $extract->update(['covering' => $isOne ? ['name' => $data['name'], 'rows' => $data['rows']] : null]);
-        Audit::note($migration->id, $isOne ? "reads $extract->name as covering sheet" : "no longer reads $extract->name as covering sheet");
+        Audit::note($migration->id, ($isOne ? 'reads' : 'no longer reads')." $extract->name as covering sheet");
         $told = $isOne ? StatedCounts::read($extract->source) : [];
 
         return back()->with('told', match (true) {
