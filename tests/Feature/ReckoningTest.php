@@ -6,15 +6,20 @@ use App\Decisions\CorrectionBook;
 use App\Deltas\Delta;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
+use App\Models\ControlTotal;
 use App\Models\Migration;
 use App\Models\PassKind;
 use App\Models\Reckoning;
 use App\Models\Role;
 use App\Models\Round;
 use App\Plans\Headless;
+use App\Plans\PlanExporter;
 use App\Reckoning\Reckonings;
+use App\Reconciling\Proofs;
+use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Reconciling\Figures;
 use Baggage\Core\Reconciling\TotalKind;
+use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
 use Symfony\Component\Yaml\Yaml;
 use Tests\TestCase;
@@ -259,5 +264,179 @@ final class ReckoningTest extends TestCase
             $billed->sum('raw'), $billed->sum('corrected'), $billed->sum('as is'), $billed->difference(TotalKind::Sum), $billed->differ,
         ]);
         self::assertSame([], $this->differences());
+    }
+
+    public function test_the_demo_agrees_with_its_target_and_shows_what_was_planted_and_nothing_else(): void
+    {
+        $this->migration = $this->demoMigration(self::smallDemo(), all: true);
+        $cent = $this->migration->loads()->where('name', 'Payments')->firstOrFail();
+        $no = DB::table('staged_rows')->where('take_id', $cent->extract->take_id)->where('row_no', 3)->value('cells');
+        $no = json_decode($no, true)[0];
+        // A rule that loses a cent of one payment.
+        $cent->rules()->where('field', 'amount')->update(['expression' => "decimal(amount, ',') - (pay_no == '$no' ? 0.01 : 0)"]);
+        $this->round = $this->load($this->migration);
+        self::assertSame([], $this->differences());
+        $this->target()->exec("UPDATE invoice a JOIN invoice b ON b.id = 21 SET a.total = b.total, b.total = a.total WHERE a.id = 20;
+            UPDATE party SET name = LEFT(name, 5) WHERE id = 40; UPDATE payment SET paid_on = paid_on + INTERVAL 1 DAY WHERE id = 50;
+            DELETE FROM note WHERE id = 5; DELETE FROM invoice_line WHERE id = 100; UPDATE vessel SET name = 'By hand' ORDER BY id LIMIT 1");
+        self::assertSame([
+            'Invoice lines : record gone, since', 'Invoices total: another number, since', 'Invoices total: another number, since',
+            'Notes : record gone, since', 'Parties of Berthbook name: cut to 5 characters, since',
+            'Payments paid_on: a day later, since', 'Vessels name: another text, since',
+        ], collect($this->differences())->map(fn (string $d) => (string) preg_replace('/ \d+ /', ' ', $d, 1))->sort()->values()->all());
+        $off = array_filter($this->totals(), fn (array $of) => ! $of[0]->holds(
+            TotalKind::from($of[1]['total']['kind'] ?? 'sum'),
+            (string) ($of[1]['total']['tolerance'] ?? '0'),
+        ) || $of[1]['groups_do_not_foot'] > 0);
+        // Of the swap the children of both invoices tell; the cent is the rule's, so nobody changed it since.
+        self::assertSame(['Lines of invoices', 'Quantities invoiced', 'Paid'], array_keys($off));
+        self::assertSame('-0.01', $off['Paid'][0]->difference(TotalKind::Sum));
+        self::assertSame(3, $off['Lines of invoices'][1]['groups_do_not_foot']);
+    }
+
+    public function test_totals_are_stated_suggested_tried_and_opened_on_screens(): void
+    {
+        $this->begin();
+        $m = "/m/{$this->migration->id}";
+        $this->get("$m/totals")->assertOk()->assertReads('Nothing was counted in this round yet.');
+        $this->from("$m/totals")->post("$m/reconciliation/reckon", ['what' => 'totals'])->assertRedirect("$m/totals");
+        $this->get("$m/totals")->assertReads('6 totals: every one of them holds.')->assertReads('114.75');
+        $number = ControlTotal::query()->where('name', 'Billed')->value('id');
+        $this->get("$m/totals/of/$number")->assertOk()->assertReads('157.74')->assertReads('3 groups')->assertReads('1998');
+        $this->get("$m/totals/of/$number?group=1999")->assertOk()->assertReads('Billed: 1999');
+        $this->get("$m/totals/of/9999")->assertNotFound();
+        ControlTotal::query()->where('name', 'Newest')->delete();
+        $this->get("$m/totals-stated/bill")->assertReads('decimal(amount)')
+            ->assertReads('1 mapped amount, quantity or date without a total')->assertReads('so it counts by itself');
+        $form = [
+            'name' => 'Notes', 'entity' => 'bill', 'load' => 'Bills', 'kind' => 'count', 'field' => 'note', 'legacy' => ['Bills' => 'note'],
+            'tolerance' => '0',
+        ];
+        $this->post("$m/total/try", ['legacy' => ['Bills' => 'note(']] + $form)->assertOk()->assertReads('On the rows of Bills');
+        $this->post("$m/total/try", $form)->assertReads('first');
+        $this->post("$m/total", ['name' => ''] + $form)->assertSessionHas('refused');
+        $this->post("$m/total", ['tolerance' => '1'] + $form)->assertSessionHas('refused');
+        $this->post("$m/total", $form)->assertRedirect("$m/totals-stated/bill");
+        $kept = ControlTotal::query()->where('name', 'Notes')->firstOrFail();
+        $this->get("$m/total/$kept->id")->assertOk()->assertReads('note');
+        $this->put("$m/total/$kept->id", ['version' => 1, 'name' => 'All notes'] + $form)->assertRedirect();
+        // Two tabs: the second was looking at what is there no more.
+        $this->put("$m/total/$kept->id", ['version' => 1, 'name' => 'Other notes'] + $form)->assertSessionHas('refused');
+        self::assertSame('All notes', $kept->refresh()->name);
+        $this->delete("$m/total/$kept->id")->assertRedirect();
+        self::assertSame(5, ControlTotal::query()->count());
+        $this->sql('UPDATE @bill SET amount = 0 WHERE id = 1');
+        $this->post("$m/reconciliation/reckon", ['what' => 'comparison', 'how' => 'sample', 'size' => 500, 'seed' => 3]);
+        $this->get("$m/comparison")->assertReads('drawn at random by seed 3: 1 value says something else.')->assertReads('another number');
+        $load = $this->migration->loads()->where('name', 'Bills')->value('id');
+        $this->get("$m/compared/$load?field=amount&class=another+number&happened=since")->assertReads('12.50')->assertReads('0.00');
+        $this->get("$m/rows/$load/1/family")->assertOk()->assertReads('another number')->assertReads('2 records of Line by bill');
+        $this->post("$m/reconciliation/reckon", ['what' => 'everything'])->assertSessionHasErrors('what');
+    }
+
+    public function test_it_is_counted_between_passes_can_be_stopped_and_leaves_what_was_counted_before(): void
+    {
+        $this->begin();
+        [$before] = Reckonings::now($this->round, true, null);
+        try {
+            Reckonings::now($this->round, true, [], fn () => throw new \DomainException('Stopped.'));
+            self::fail('It went on.');
+        } catch (\DomainException $e) {
+            self::assertSame('Stopped.', $e->getMessage());
+        }
+        self::assertSame([$before->id], Reckoning::query()->pluck('id')->all());
+        self::assertSame(0, DB::table('total_groups')->where('reckoning_id', '<>', $before->id)->count());
+        $pass = $this->app->make(Rounds::class)->pass($this->round, PassKind::Retry);
+        try {
+            Reckonings::now($this->round->refresh(), true, null);
+            self::fail('A pass waits.');
+        } catch (\DomainException $e) {
+            self::assertStringContainsString('between passes', $e->getMessage());
+        }
+        PassRunner::of($pass, 0)->work();
+        $second = $this->app->make(Rounds::class)->begin($this->migration, $this->migration->targets()->firstOrFail(), 'rehearsal-2');
+        $this->app->make(Rounds::class)->pass($second, PassKind::First);
+        $this->expectExceptionMessage('A later round writes into the same target');
+        Reckonings::now($this->round->refresh(), true, null);
+    }
+
+    public function test_headless_it_says_what_does_not_agree_and_ends_with_one(): void
+    {
+        $bills = array_filter(self::BILLS, fn (array $b) => ! in_array($b[0], ['4', '5'], true));
+        $lines = self::LINES;
+        $this->begin([], array_values($bills));
+        $plan = ['plan' => "$this->folder/plan.yaml", '--json' => "$this->folder/r.json"];
+        // A line of the bill that is not there is an orphan: 1 for that alone.
+        self::assertSame(1, Artisan::call('baggage:reconcile', $plan + ['--compare' => 'all']));
+        $said = json_decode((string) file_get_contents("$this->folder/r.json"), true);
+        self::assertSame([true, true, null], [$said['comparison']['equal'], $said['totals'][0]['holds'], $said['totals'][0]['error']]);
+        self::assertSame(['33', '33'], [$said['totals'][1]['parts']['rejected'], (string) end($lines)[0] === 'g' ? '33' : '']);
+        $this->sql('UPDATE @bill SET amount = amount + 0.01 WHERE id = 1');
+        self::assertSame(1, Artisan::call('baggage:reconcile', $plan + ['--compare' => 'sample:3', '--seed' => '9']));
+        $said = json_decode((string) file_get_contents("$this->folder/r.json"), true);
+        self::assertSame([false, '0.01', 1, 9], [
+            $said['totals'][0]['holds'], $said['totals'][0]['difference'], $said['totals'][0]['rows_differ'], $said['comparison']['seed'],
+        ]);
+        self::assertSame(['1998', '0.01'], [$said['totals'][0]['groups'][0]['group'], $said['totals'][0]['groups'][0]['difference']]);
+        foreach (['some', 'sample:0', 'sample:-1', 'sample:'] as $how) {
+            self::assertSame(2, Artisan::call('baggage:reconcile', $plan + ['--compare' => $how]), $how);
+        }
+    }
+
+    public function test_wrong_totals_of_a_plan_are_told_with_their_place(): void
+    {
+        $this->begin();
+        $plan = Yaml::parseFile("$this->folder/plan.yaml");
+        $wrong = [
+            ['name' => 'a', 'load' => 'Bills', 'entity' => 'bill', 'field' => 'amount', 'legacy' => 'x'],
+            ['name' => 'b', 'entity' => 'bill', 'field' => 'nothing', 'legacy' => 'amount'],
+            ['name' => 'c', 'load' => 'Bills', 'field' => 'amount', 'legacy' => 'amountt'],
+            ['name' => 'd', 'load' => 'Bills', 'field' => 'amount', 'legacy' => 'amount', 'tolerance' => 1],
+            ['name' => 'e', 'load' => 'None', 'field' => 'amount', 'legacy' => 'amount'],
+            ['name' => 'f', 'load' => 'Bills', 'field' => 'amount', 'legacy' => 'amount', 'kind' => 'average'],
+            ['name' => 'g', 'load' => 'Bills', 'field' => 'amount', 'legacy' => 'amount', 'by' => ['field' => 'issued', 'legacy' => 'no'],
+                'against' => ['field' => 'amount', 'legacy' => 'amount']],
+            ['name' => 'h', 'entity' => 'bill', 'field' => 'amount', 'legacy' => ['Lines' => 'amount']],
+        ];
+        foreach ($wrong as $i => $proof) {
+            file_put_contents("$this->folder/wrong.yaml", Yaml::dump(['proofs' => [$proof]] + $plan, 8));
+            try {
+                $this->app->make(Headless::class)->import("$this->folder/wrong.yaml");
+                self::fail("$proof[name] was taken");
+            } catch (PlanError $e) {
+                self::assertStringContainsString('proofs.0', $e->getMessage(), $proof['name']);
+            }
+        }
+        self::assertSame(6, ControlTotal::query()->count());
+        $exported = (new PlanExporter)->export($this->migration);
+        self::assertSame(array_column(self::PROOFS, 'name'), array_column($exported['proofs'], 'name'));
+        self::assertEquals(self::PROOFS[1], $exported['proofs'][1]);
+    }
+
+    public function test_what_the_client_states_of_rows_is_held_against_what_was_read(): void
+    {
+        $this->begin();
+        $m = "/m/{$this->migration->id}";
+        $bills = $this->migration->extracts()->where('extracts.name', 'bill')->firstOrFail();
+        self::assertTrue(Proofs::of($this->round)->entities()['bill']->holds());
+        $this->post("$m/sources/takes/$bills->take_id/stated", ['rows' => '9'])->assertSessionHas('told');
+        $proof = Proofs::of($this->round->refresh())->entities()['bill'];
+        self::assertSame([9, 2, false], [$proof->statedRows, $proof->notDelivered(), $proof->holds()]);
+        $this->get("$m/sources/extracts/$bills->id?show=takes")->assertReads('The client states 9 rows');
+        $this->post("$m/sources/takes/$bills->take_id/stated", ['rows' => 'many'])->assertSessionHasErrors('rows');
+        $this->post("$m/sources/takes/$bills->take_id/stated", ['rows' => ''])->assertSessionHas('told');
+        // A covering sheet that came with the delivery says it of every file it names.
+        $take = $this->frozen($this->migration, 'cover', "File,Rows\nBILL.CSV,7\ndata/line.csv,1.234\nothers,x\n");
+        $this->post("$m/sources/extracts/$take->extract_id/covering", ['name' => 'File', 'rows' => 'Rows'])
+            ->assertSessionHas('told', 'It says of 2 extracts how many rows there are: bill, line.');
+        $proofs = Proofs::of($this->round->refresh())->entities();
+        self::assertSame([7, true, 1234, false], [
+            $proofs['bill']->statedRows, $proofs['bill']->holds(), $proofs['line']->statedRows, $proofs['line']->holds(),
+        ]);
+        // What it said of a take it does not say of the next.
+        $this->deliver([...self::BILLS, ['8', 'Gwen', '01/02/2001', '1.00', 'new']]);
+        $this->freeze();
+        self::assertNull($bills->refresh()->take->stated_rows);
+        self::assertSame(7, Proofs::of($this->round->refresh())->entities()['bill']->statedRows);
     }
 }

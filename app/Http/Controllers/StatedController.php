@@ -18,10 +18,10 @@ final class StatedController extends Controller
     public function take(Request $request, Migration $migration, Take $take): RedirectResponse
     {
         $this->authorize('work', $migration);
-        $rows = $request->validate(['rows' => 'nullable|integer|min:0|max:999999999999'])['rows'] ?? null;
-        StatedCounts::say($take, $rows === null ? null : (int) $rows);
+        $rows = $request->validate(['rows' => 'nullable|integer|min:0|max:999999999999'])['rows'] ?? '';
+        StatedCounts::say($take, $rows === '' ? null : (int) $rows);
 
-        return back()->with('told', $rows === null ? 'Taken back: the client states no number.' : $take->statedCount());
+        return back()->with('told', $rows === '' ? 'Taken back: the client states no number.' : $take->statedCount());
     }
 
     /** An extract is the covering sheet of its source, or is none. */
