@@ -185,6 +185,9 @@ abstract class TestCase extends Base
             $text['loads'] = array_values(
                 array_filter($text['loads'], fn ($l) => $all || ! in_array($l['name'], self::LATER, true)),
             );
+            $names = array_column($text['loads'], 'name');
+            $isAbout = fn (array $p) => array_diff(isset($p['load']) ? [$p['load']] : array_keys((array) $p['legacy']), $names) === [];
+            $text['proofs'] = array_values(array_filter($text['proofs'] ?? [], $isAbout));
             $read = $whole ? null : array_column($text['loads'], 'from');
             foreach ($text['sources'] as $source) {
                 foreach ($source['extracts'] as $extract) {

@@ -276,6 +276,13 @@ final class ReckoningTest extends TestCase
         $cent->rules()->where('field', 'amount')->update(['expression' => "decimal(amount, ',') - (pay_no == '$no' ? 0.01 : 0)"]);
         $this->round = $this->load($this->migration);
         self::assertSame([], $this->differences());
+        // What the target's own exact decimals come to, over all it has.
+        $own = $this->targetRows('SELECT SUM(total) FROM invoice UNION ALL SELECT SUM(amount) FROM invoice_line
+            UNION ALL SELECT SUM(amount) FROM payment UNION ALL SELECT SUM(kwh) FROM meter_reading');
+        $counted = array_map(fn (string $t) => $this->totals()[$t][0], ['Invoiced', 'Lines of invoices', 'Paid', 'Power read']);
+        foreach ($counted as $i => $figures) {
+            self::assertSame(0, bccomp((string) $own[$i][0], $figures->sum(Figures::TARGET), 2));
+        }
         $this->target()->exec("UPDATE invoice a JOIN invoice b ON b.id = 21 SET a.total = b.total, b.total = a.total WHERE a.id = 20;
             UPDATE party SET name = LEFT(name, 5) WHERE id = 40; UPDATE payment SET paid_on = paid_on + INTERVAL 1 DAY WHERE id = 50;
             DELETE FROM note WHERE id = 5; DELETE FROM invoice_line WHERE id = 100; UPDATE vessel SET name = 'By hand' ORDER BY id LIMIT 1");

@@ -10,13 +10,16 @@ use App\Ledger\Spaces;
 use App\Ledger\WaiverBook;
 use App\Models\Load;
 use App\Models\Migration;
+use App\Models\ReckoningKind;
 use App\Models\Round;
 use App\Models\Waiver;
 use App\Models\Work;
 use App\Models\WorkKind;
 use App\Overview\ListedLoad;
+use App\Reckoning\Reckonings;
 use App\Reconciling\CountBook;
 use App\Rejects\RowsFile;
+use App\View\ComparedPage;
 use App\View\Family;
 use App\View\Journeys;
 use App\View\LastTraced;
@@ -138,7 +141,16 @@ final class RowsController extends Controller
             'gone' => $tables->gone($gaps),
             'foreign' => $tables->foreign($gaps),
             'before' => array_map(fn (array $g) => $g['before'], $gaps),
+            'compared' => self::compared($page),
         ]);
+    }
+
+    /** What the last comparison found of records that are not there, or that somebody changed. */
+    private static function compared(Page $page): ?ComparedPage
+    {
+        $reckoning = $page->round === null ? null : Reckonings::newest($page->round, ReckoningKind::Comparison);
+
+        return $reckoning === null ? null : ComparedPage::of($reckoning, $page->entity?->name);
     }
 
     /**

@@ -15,6 +15,15 @@
     <div class="actions"><a class="btn" href="{{ $page->url('reconciliation', $page->entity?->name) }}">Back to the
         proof</a></div>
   </div>
+  @if ($compared && $compared->wrong > 0)
+    <div class="note">When records were compared last,
+      {{ $say->count($compared->wrong, 'value said', 'values said') }} something else than was sent, or had no record
+      any
+      more. <a class="linkish" href="{{ $page->url('comparison', $page->entity?->name) }}">Records compared</a></div>
+  @elseif (!$compared && $page->round)
+    <p class="quiet">Records that somebody changed, or took away and put others in their place, are found where <a
+        class="linkish" href="{{ $page->url('comparison', $page->entity?->name) }}">records are compared</a>.</p>
+  @endif
   @if ($lost->total() + $gone->total() + $foreign->total() === 0)
     <div class="note ok">Every row has its outcome, and the target grew by what was made.</div>
   @endif
