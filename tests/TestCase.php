@@ -185,9 +185,7 @@ abstract class TestCase extends Base
             $text['loads'] = array_values(
                 array_filter($text['loads'], fn ($l) => $all || ! in_array($l['name'], self::LATER, true)),
             );
-            $names = array_column($text['loads'], 'name');
-            $isAbout = fn (array $p) => array_diff(isset($p['load']) ? [$p['load']] : array_keys((array) $p['legacy']), $names) === [];
-            $text['proofs'] = array_values(array_filter($text['proofs'] ?? [], $isAbout));
+            $text['proofs'] = self::proofsOf($text);
             $read = $whole ? null : array_column($text['loads'], 'from');
             foreach ($text['sources'] as $source) {
                 foreach ($source['extracts'] as $extract) {
@@ -217,6 +215,18 @@ abstract class TestCase extends Base
         $isDemo = in_array($folder, [self::work('demo'), self::work('small-demo')], true);
 
         return $isDemo ? $this->prepared("frozen $plan".self::digest($folder, $plan), $freeze) : $freeze();
+    }
+
+    /**
+     * @param  array<string, mixed>  $plan
+     * @return list<array<string, mixed>> its control totals that are about loads it has
+     */
+    private static function proofsOf(array $plan): array
+    {
+        $names = array_column($plan['loads'], 'name');
+        $about = fn (array $p) => isset($p['load']) ? [$p['load']] : array_keys((array) $p['legacy']);
+
+        return array_values(array_filter($plan['proofs'] ?? [], fn (array $p) => array_diff($about($p), $names) === []));
     }
 
     /** @return array{Migration, Round} the demo after its first pass */

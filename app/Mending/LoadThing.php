@@ -4,9 +4,11 @@ namespace App\Mending;
 
 use App\Ledger\LedgerReader;
 use App\Loading\DueSoon;
+use App\Models\ControlTotal;
 use App\Models\Extract;
 use App\Models\Load;
 use App\Models\Waiver;
+use App\Reckoning\ControlTotals;
 use App\Support\Amount;
 use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
@@ -44,8 +46,10 @@ final readonly class LoadThing implements Thing
     {
         $rules = $this->load->rules()->whereNotNull('expression')->count();
         $waivers = Waiver::query()->withoutGlobalScopes()->where('load_id', $this->load->id)->count();
+        $totals = ControlTotal::query()->where('load_id', $this->load->id)->count();
 
         return [
+            ...$totals === 0 ? [] : [Amount::of($totals, 'control total').'.'],
             ...$rules === 0 ? [] : [Amount::of($rules, 'rule').' with their history.'],
             ...$waivers === 0 ? [] : [Amount::of($waivers, 'waiver').'.'],
         ];
@@ -71,6 +75,7 @@ final readonly class LoadThing implements Thing
         if (isset($values['extract_id'])) {
             $this->mayRead((int) $values['extract_id']);
         }
+        ControlTotals::renamed($this->load, $name);
         $this->load->update($values);
         (new DueSoon)->changed($this->load->migration()->firstOrFail());
     }

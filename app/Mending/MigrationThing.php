@@ -76,7 +76,7 @@ final readonly class MigrationThing implements Thing
         foreach ($this->migration->sources()->get() as $source) {
             (new SourceThing($source))->remove();
         }
-        foreach (['key_spaces', 'decisions', 'plan_versions'] as $table) {
+        foreach (['control_totals', 'key_spaces', 'decisions', 'plan_versions'] as $table) {
             DB::table($table)->where('migration_id', $this->migration->id)->delete();
         }
         $this->migration->delete();

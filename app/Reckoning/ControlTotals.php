@@ -4,6 +4,7 @@ namespace App\Reckoning;
 
 use App\Models\Audit;
 use App\Models\ControlTotal;
+use App\Models\Load;
 use App\Models\Migration;
 use App\Models\User;
 use App\Support\EditLost;
@@ -90,6 +91,22 @@ final class ControlTotals
 
             return $kept;
         });
+    }
+
+    /** A load is about to have another name, by which totals of several loads know its expression. */
+    public static function renamed(Load $load, string $name): void
+    {
+        foreach ($name === $load->name ? [] : ControlTotal::query()->where('migration_id', $load->migration_id)->get() as $total) {
+            $definition = $total->definition;
+            foreach (['legacy', 'by', 'against'] as $part) {
+                $of = $part === 'legacy' ? $definition['legacy'] : $definition[$part]['legacy'] ?? null;
+                if (is_array($of) && isset($of[$load->name])) {
+                    $of = [$name => $of[$load->name]] + array_diff_key($of, [$load->name => '']);
+                    $part === 'legacy' ? $definition['legacy'] = $of : $definition[$part]['legacy'] = $of;
+                }
+            }
+            $total->update(['definition' => $definition]);
+        }
     }
 
     public static function remove(Migration $migration, ControlTotal $total): void

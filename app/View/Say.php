@@ -19,7 +19,6 @@ use App\Support\When;
 use App\Support\WorkerPresence;
 use App\View\Tables\CodeTables;
 use App\View\Tables\Column;
-use App\View\Tables\ProofTables;
 use App\View\Tables\RunTables;
 use App\View\Tables\Test;
 use Baggage\Core\Crosswalks\LegacyKey;
@@ -51,8 +50,6 @@ final class Say
 
     /** Rows shown of something at a time. */
     public const PREVIEWED = [12, 40, 200];
-
-    public const OUTCOMES = ProofTables::OUTCOMES;
 
     public const OLDER = CountProof::OLDER;
 

@@ -4,15 +4,24 @@ namespace Baggage\Core\Reconciling;
 
 use Baggage\Core\Crosswalks\ParentKey;
 use Baggage\Core\Targets\Entity;
+use Baggage\Core\Targets\Field;
 
 /** One control total on the rows of one load. */
-final readonly class LoadTotal
+final class LoadTotal
 {
+    /** Names of groups that are remembered. */
+    private const NAMES = 4_000;
+
     /** What the field refers to. */
-    private ?string $refers;
+    private readonly ?string $refers;
 
     /** What the field that makes groups refers to. */
-    private ?string $groupRefers;
+    private readonly ?string $groupRefers;
+
+    private readonly ?Field $groupField;
+
+    /** @var array<array-key, string> what groups were called → their names */
+    private array $names = [];
 
     /**
      * @param  int  $load  number of the load
@@ -21,14 +30,15 @@ final readonly class LoadTotal
      * @param  Reading|null  $group  the group it belongs to
      */
     public function __construct(
-        private TotalCount $count,
-        private int $load,
+        private readonly TotalCount $count,
+        private readonly int $load,
         Entity $entity,
-        private Reading $legacy,
-        private ?Reading $group,
-        private GroupKeys $keys,
+        private readonly Reading $legacy,
+        private readonly ?Reading $group,
+        private readonly GroupKeys $keys,
     ) {
         $this->refers = $entity->fields[$count->total->field]->refers ?? null;
+        $this->groupField = $entity->fields[(string) $count->total->groupField] ?? null;
         $this->groupRefers = $entity->fields[(string) $count->total->groupField]->refers ?? null;
     }
 
@@ -86,7 +96,7 @@ final readonly class LoadTotal
         [$target, $group] = [null, $name];
         if ($row->record !== null) {
             $target = $this->count->amount->ofRecord($row->record[$total->field] ?? null);
-            $group = $total->groupField === null ? '' : self::cut($total->groupBy->of($row->record[$total->groupField] ?? null));
+            $group = $total->groupField === null ? '' : $this->group((string) ($row->record[$total->groupField] ?? ''));
             $this->count->add(Figures::TARGET, $group, $target);
         }
         $this->count->seen('legacy', $name, $value);
@@ -125,15 +135,34 @@ final readonly class LoadTotal
             $this->count->amount->of(
                 $value instanceof ParentKey && $this->refers !== null ? $this->keys->target($this->refers, $value) : $value,
             ),
-            self::cut(match (true) {
-                is_string($group) => trim($group),
+            match (true) {
+                is_string($group) => $this->group($group),
                 $group instanceof ParentKey => $this->groupRefers === null
                     ? (string) $group
-                    : $this->keys->name($this->groupRefers, $group),
-                is_scalar($group) => is_bool($group) ? ($group ? '1' : '0') : (string) $group,
+                    : self::cut($this->keys->name($this->groupRefers, $group)),
+                is_scalar($group) => $this->group(is_bool($group) ? ($group ? '1' : '0') : (string) $group),
                 default => '',
-            }),
+            },
         ];
+    }
+
+    /** The name of a group in one form whichever side it comes from. */
+    private function group(string $value): string
+    {
+        return $this->names[$value] ??= $this->named($value);
+    }
+
+    private function named(string $value): string
+    {
+        $total = $this->count->total;
+        if (count($this->names) > self::NAMES) {
+            $this->names = [];
+        }
+        $value = trim($value);
+        $isWhole = $value !== '' && $total->groupBy === GroupBy::Value;
+        $accepted = $isWhole ? $this->groupField?->type->accept($value) : null;
+
+        return self::cut($total->groupBy->of(is_string($accepted) ? $accepted : $value));
     }
 
     /** Groups are told apart by so much of their name. */

@@ -285,7 +285,8 @@ final class ReckoningTest extends TestCase
         }
         $this->target()->exec("UPDATE invoice a JOIN invoice b ON b.id = 21 SET a.total = b.total, b.total = a.total WHERE a.id = 20;
             UPDATE party SET name = LEFT(name, 5) WHERE id = 40; UPDATE payment SET paid_on = paid_on + INTERVAL 1 DAY WHERE id = 50;
-            DELETE FROM note WHERE id = 5; DELETE FROM invoice_line WHERE id = 100; UPDATE vessel SET name = 'By hand' ORDER BY id LIMIT 1");
+            DELETE FROM note WHERE id = 5; DELETE FROM invoice_line WHERE id = 100;
+            UPDATE vessel SET name = 'By hand' ORDER BY id LIMIT 1");
         self::assertSame([
             'Invoice lines : record gone, since', 'Invoices total: another number, since', 'Invoices total: another number, since',
             'Notes : record gone, since', 'Parties of Berthbook name: cut to 5 characters, since',

@@ -33,6 +33,7 @@ final class ReconciliationController extends Controller
             'proofs' => $shown,
             'entities' => $tables->entities($shown),
             'loads' => $tables->loads($loads),
+            'outcomes' => ['entities' => ProofTables::shown($shown), 'loads' => ProofTables::shown($loads)],
             'beside' => ['entities' => ProofTables::beside($shown), 'loads' => ProofTables::beside($loads)],
             'links' => $tables->links((new Links($page->round->laneId()))->open(), $counted),
         ]);

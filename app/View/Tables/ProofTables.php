@@ -90,6 +90,19 @@ final readonly class ProofTables
             ARRAY_FILTER_USE_KEY);
     }
 
+    /**
+     * Outcomes with a column: those some row has, and those one looks for.
+     *
+     * @param  array<array-key, CountProof>  $proofs
+     * @return list<string>
+     */
+    public static function shown(array $proofs): array
+    {
+        $has = fn (string $o) => array_filter($proofs, fn (CountProof $p) => $p->count(Outcome::from($o)) > 0) !== [];
+
+        return array_values(array_filter(self::OUTCOMES, fn (string $o) => in_array($o, ['loaded', 'held', 'rejected'], true) || $has($o)));
+    }
+
     /** @param  array<array-key, CountProof>  $proofs */
     private function areStated(array $proofs): bool
     {
@@ -110,7 +123,7 @@ final readonly class ProofTables
             Column::number('feed', 'Feed', fn ($r) => $r->proof->feedRows),
             ...array_map(
                 fn (string $o) => Column::number($o, ucfirst($o), fn ($r) => $r->proof->count(Outcome::from($o))),
-                self::OUTCOMES,
+                self::shown($proofs),
             ),
             Column::number('unaccounted', 'Unac­counted', fn ($r) => $r->proof->unaccounted()),
             ...array_map(

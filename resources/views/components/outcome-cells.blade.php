@@ -1,6 +1,6 @@
-@props(['proof', 'page', 'entity', 'load' => null, 'beside' => []])
+@props(['proof', 'page', 'entity', 'load' => null, 'beside' => [], 'columns'])
 @php($rows = $page->url('rows', $entity) . '?' . ($load ? "load=$load&" : ''))
-@foreach ($say::OUTCOMES as $o)
+@foreach ($columns as $o)
   @php($n = $proof->count($say->outcome($o)))
   <td @class(['n', 'zero' => $n === 0])>
     @if ($n)

@@ -1,5 +1,5 @@
 <x-layouts.app :page="$page" title="Reconciliation">
-  @php($columns = $say::OUTCOMES)
+  @php($columns = $outcomes['entities'])
   @php($broken = array_filter($proofs, fn($p) => !$p->holds()))
   @php($others = array_filter($proofs, fn($p) => $p->otherOrigin !== 0) !== [])
   @php($removed = array_filter($proofs, fn($p) => $p->removed !== 0) !== [])
@@ -50,7 +50,7 @@
         <td @class(['n', 'bad' => $proof->lostInReading() !== 0])>{{ number_format($proof->sourceRows) }}</td>
         <td class="n"><a href="{{ $page->url('rows', $row->entity) }}">{{ number_format($proof->feedRows) }}</a>
         </td>
-        <x-outcome-cells :$proof :$page :entity="$row->entity" :beside="$beside['entities']" />
+        <x-outcome-cells :$proof :$page :entity="$row->entity" :beside="$beside['entities']" :$columns />
         <td class="n">{{ $proof->targetBefore === null ? '' : number_format($proof->targetBefore) }}</td>
         <td @class(['n', 'zero' => $proof->everMade() === 0])>{{ number_format($proof->everMade()) }}</td>
         @if ($removed)
@@ -139,7 +139,8 @@
         <td class="n"><a
             href="{{ $page->url('rows', $row->load->entity) }}?load={{ $row->load->id }}">{{ number_format($row->proof->feedRows) }}</a>
         </td>
-        <x-outcome-cells :proof="$row->proof" :$page :entity="$row->load->entity" :load="$row->load->id" :beside="$beside['loads']" />
+        <x-outcome-cells :proof="$row->proof" :$page :entity="$row->load->entity" :load="$row->load->id" :beside="$beside['loads']"
+          :columns="$outcomes['loads']" />
       </tr>
     @endforeach
   </x-table>

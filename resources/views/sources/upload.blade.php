@@ -55,8 +55,8 @@
           value="{{ old('name', $name) }}" required maxlength="100"><span class="quiet">An extract of this name in
           {{ $source->code }} gets its next take.</span>
         @if ($files === 1 && !$many)
-          <label for="stated">The client states</label><input id="stated" name="stated" inputmode="numeric" size="8"
-            value="{{ old('stated') }}" placeholder="not said"> rows
+          <label for="stated">The client states</label><input id="stated" name="stated" inputmode="numeric"
+            size="8" value="{{ old('stated') }}" placeholder="not said"> rows
         @endif
         @if ($files > 1)
           @if ($together->after($upload))
