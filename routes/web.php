@@ -232,6 +232,7 @@ Route::middleware('auth')->group(function () {
             Route::post('/works/{work}/stop', [WorksController::class, 'stop']);
             Route::post('/reconciliation/count', [ReconciliationController::class, 'count']);
             Route::post('/reconciliation/reckon', [ComparisonController::class, 'reckon']);
+            Route::post('/reconciliation/differences', [ComparisonController::class, 'file']);
             Route::get('/totals/of/{number}', [TotalsController::class, 'show'])->whereNumber('number');
             Route::get('/total', [TotalsController::class, 'create']);
             Route::post('/total', [TotalsController::class, 'store'])->lists(legacy: 1, group: 1, parent: 1);

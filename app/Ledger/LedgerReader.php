@@ -535,14 +535,13 @@ final readonly class LedgerReader
     /** @return array{Collection<int, RoundLoad>, array<int, array<string, int>>} loads of a round, and load → outcome → rows as tallied */
     public static function loadsWithTallies(Round $round): array
     {
-        $lines = RoundLoad::query()
+        $lines = RoundLoad::stated($round)
             ->leftJoin('tallies', fn ($j) => $j
                 ->on('tallies.load_id', '=', 'round_loads.load_id')
                 ->where('tallies.lane_id', $round->laneId())
                 ->where('tallies.n', '<>', 0))
-            ->where('round_id', $round->id)
             ->orderBy('round_loads.id')
-            ->get(['round_loads.*', 'tallies.outcome as outcome', 'tallies.n as n']);
+            ->get([...RoundLoad::STATED, 'tallies.outcome as outcome', 'tallies.n as n']);
         $tallies = [];
         foreach ($lines as $line) {
             if ($line->getAttribute('outcome') !== null) {

@@ -34,6 +34,12 @@ final class Reckoning extends Model
         ];
     }
 
+    /** @return BelongsTo<Round, $this> */
+    public function round(): BelongsTo
+    {
+        return $this->belongsTo(Round::class);
+    }
+
     /** @return BelongsTo<User, $this> */
     public function user(): BelongsTo
     {

@@ -2,6 +2,7 @@
 
 namespace App\Models;
 
+use Illuminate\Database\Eloquent\Builder;
 use Illuminate\Database\Eloquent\Model;
 use Illuminate\Database\Eloquent\Relations\BelongsTo;
 
@@ -22,6 +23,26 @@ final class RoundLoad extends Model
     protected $guarded = [];
 
     public $timestamps = false;
+
+    /** With what the client states of its take. */
+    public const STATED = ['round_loads.*', 'takes.stated_rows'];
+
+    /** @return Builder<self> of a round, each with its take beside it */
+    public static function stated(Round $round): Builder
+    {
+        $of = self::query()->where('round_loads.round_id', $round->id);
+        $of->join('takes', 'takes.id', '=', 'round_loads.take_id');
+
+        return $of;
+    }
+
+    /** Rows the client states of its take; null where they state none, or it was asked for without. */
+    public function statedRows(): ?int
+    {
+        $stated = $this->getAttribute('stated_rows');
+
+        return $stated === null ? null : (int) $stated;
+    }
 
     /** @return BelongsTo<Load, $this> */
     public function ofLoad(): BelongsTo

@@ -24,9 +24,6 @@ final class Proofs
 {
     private ?bool $newest = null;
 
-    /** @var array<int, int>|null by load */
-    private ?array $statedRows = null;
-
     private ?Definitions $definitions = null;
 
     /** @var array<int, CountProof>|null by load, from the tallies */
@@ -73,7 +70,6 @@ final class Proofs
     public function proofs(array $outcomes): array
     {
         $reached = $this->reached();
-        $stated = $this->stated();
         $proofs = [];
         foreach ($this->roundLoads() as $of) {
             $proofs[$of->load_id] = new CountProof(
@@ -81,7 +77,7 @@ final class Proofs
                 $of->feed_rows,
                 $outcomes[$of->load_id] ?? [],
                 max(0, $of->feed_rows - ($reached[$of->load_id] ?? 0)),
-                statedRows: $stated[$of->load_id] ?? null,
+                statedRows: $of->statedRows(),
             );
         }
 
@@ -198,14 +194,6 @@ final class Proofs
         ));
     }
 
-    /** @return array<int, int> load → rows the client states of its take; of rows put together from others they state none */
-    private function stated(): array
-    {
-        return $this->statedRows ??= RoundLoad::query()->join('takes', 'takes.id', '=', 'round_loads.take_id')
-            ->where('round_loads.round_id', $this->round->id)->whereNotNull('takes.stated_rows')
-            ->pluck('takes.stated_rows', 'round_loads.load_id')->map(fn ($n) => (int) $n)->all();
-    }
-
     public function definitions(): Definitions
     {
         return $this->definitions ??= new Definitions($this->round->migration()->firstOrFail());
@@ -222,7 +210,7 @@ final class Proofs
     /** @return Collection<int, RoundLoad> */
     private function roundLoads(): Collection
     {
-        return $this->loads ??= $this->round->roundLoads()->orderBy('id')->get();
+        return $this->loads ??= RoundLoad::stated($this->round)->orderBy('round_loads.id')->get(RoundLoad::STATED);
     }
 
     /** @return array<int, Entity> load of the round → its entity, in the order of their loads */

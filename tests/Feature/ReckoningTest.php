@@ -12,10 +12,12 @@ use App\Models\PassKind;
 use App\Models\Reckoning;
 use App\Models\Role;
 use App\Models\Round;
+use App\Models\Work;
 use App\Plans\Headless;
 use App\Plans\PlanExporter;
 use App\Reckoning\Reckonings;
 use App\Reconciling\Proofs;
+use App\Rejects\RowsFile;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Reconciling\Figures;
 use Baggage\Core\Reconciling\TotalKind;
@@ -338,6 +340,13 @@ final class ReckoningTest extends TestCase
         $this->get("$m/comparison")->assertReads('drawn at random by seed 3: 1 value says something else.')->assertReads('another number');
         $load = $this->migration->loads()->where('name', 'Bills')->value('id');
         $this->get("$m/compared/$load?field=amount&class=another+number&happened=since")->assertReads('12.50')->assertReads('0.00');
+        $behind = ['reckoning' => Reckoning::query()->max('id'), 'load' => $load, 'field' => 'amount', 'class' => 'another number'];
+        $this->post("$m/reconciliation/differences", ['what' => 'compared', 'happened' => 'since'] + $behind)->assertRedirect();
+        $behind = ['what' => 'groups', 'reckoning' => Reckoning::query()->min('id'), 'total' => $number];
+        $this->post("$m/reconciliation/differences", $behind)->assertRedirect();
+        $files = Work::query()->whereNotNull('file')->get()->map(fn (Work $w) => (string) file_get_contents((string) RowsFile::path($w)))->all();
+        self::assertStringContainsString('Bills,1,amount,another number,since,12.50,0.00', $files[0]);
+        self::assertStringContainsString('1998,19.75,19.75,0,0,19.75,19.75', $files[1]);
         $this->get("$m/rows/$load/1/family")->assertOk()->assertReads('another number')->assertReads('2 records of Line by bill');
         $this->post("$m/reconciliation/reckon", ['what' => 'everything'])->assertSessionHasErrors('what');
     }

@@ -8,6 +8,7 @@ use App\Models\ClientFile;
 use App\Models\CodeVersion;
 use App\Models\ColumnReference;
 use App\Models\Connection;
+use App\Models\ControlTotal;
 use App\Models\DryRun;
 use App\Models\Finding;
 use App\Models\Load;
@@ -103,6 +104,7 @@ final class RightsTest extends TestCase
             'POST m/{migration}/works/{work}/stop',
             'POST m/{migration}/reconciliation/count',
             'POST m/{migration}/reconciliation/reckon',
+            'POST m/{migration}/reconciliation/differences',
             'GET m/{migration}/totals/of/{number}',
             'GET m/{migration}/compared/{load}',
             'POST m/{migration}/runs/look',
@@ -296,6 +298,11 @@ final class RightsTest extends TestCase
             'dryRun' => $this->dryRun($migration, $load),
             'file' => $this->file($load)->id,
             'answer' => $this->answer($load),
+            'number' => 1,
+            'total' => ControlTotal::query()->create([
+                'migration_id' => $migration->id, 'entity_id' => $load->entity_id, 'name' => 'x', 'position' => 1,
+                'definition' => ['field' => 'code', 'legacy' => 'code'],
+            ])->id,
             'work' => Work::query()->create([
                 'migration_id' => $migration->id,
                 'kind' => WorkKind::Rows,

@@ -11,6 +11,7 @@ use App\Reckoning\Differences;
 use App\Reckoning\Reckoned;
 use App\Reckoning\Reckonings;
 use App\Reckoning\ReckonRound;
+use App\Reconciling\DifferencesFile;
 use App\View\ComparedPage;
 use App\View\Page;
 use App\View\Tables\TotalTables;
@@ -18,6 +19,7 @@ use Baggage\Core\Reconciling\SampleSize;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
+use Illuminate\Validation\Rule;
 use Symfony\Component\HttpFoundation\StreamedResponse;
 
 /** Records read back and compared with what was sent, field by field. */
@@ -62,7 +64,24 @@ final class ComparisonController extends Controller
             'happened' => $text('happened'),
             'rows' => array_slice($rows, 0, self::PAGE),
             'next' => count($rows) > self::PAGE ? $rows[self::PAGE - 1]->number : null,
+            'works' => Work::toShow($migration),
         ]);
+    }
+
+    /** All that is behind a page of differences as a file, made by a worker. */
+    public function file(Request $request, Migration $migration): RedirectResponse
+    {
+        $this->authorize('view', $migration);
+        $given = $request->validate([
+            'what' => ['required', Rule::in([DifferencesFile::GROUPS, DifferencesFile::ROWS, DifferencesFile::COMPARED])],
+            'reckoning' => 'required|integer', 'total' => 'nullable|integer', 'group' => 'nullable|string|max:190', 'load' => 'nullable|integer',
+            'field' => 'nullable|string|max:190', 'class' => 'nullable|string|max:60', 'happened' => 'nullable|string|max:8',
+        ]);
+        $work = Work::ask($migration, WorkKind::Rows, 'the differences as .csv', array_map(fn ($v) => $v ?? '', $given)
+            + ['total' => 0, 'load' => 0, 'field' => '', 'class' => '', 'happened' => ''], 0);
+        DifferencesFile::dispatch($work->id);
+
+        return back();
     }
 
     /** Has a worker count totals, compare records, or both. */

@@ -74,6 +74,7 @@ final class TotalsController extends Controller
             'figures' => $figures,
             'groups' => array_slice($groups, 0, self::PAGE),
             'moreGroups' => count($groups) > self::PAGE ? $groups[self::PAGE - 1] : null,
+            'works' => Work::toShow($migration),
             'groupCount' => $found->groupCount($number),
             'rows' => array_slice($rows, 0, self::PAGE),
             'moreRows' => count($rows) > self::PAGE ? $rows[self::PAGE - 1] : null,

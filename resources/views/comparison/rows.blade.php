@@ -9,6 +9,9 @@
     </div>
     <div class="actions"><a class="btn" href="{{ $page->url('comparison', $page->entity?->name) }}">All fields</a></div>
   </div>
+  <x-works :works="$works" :$m />
+  @php($behind = compact('field', 'class', 'happened') + ['what' => 'compared', 'reckoning' => $reckoning->id])
+  <x-differences-file :$page :of="$behind + ['load' => $load->id]" label="All of them as .csv" />
   <table class="sheet" data-walk aria-label="Rows">
     <thead>
       <tr>

@@ -22,6 +22,7 @@
       <a class="btn" href="{{ $page->url('totals', $page->entity?->name) }}">All totals</a>
     </div>
   </div>
+  <x-works :works="$works" :m="$m" />
   @if ($line->error)
     <div class="note bad" role="alert">It was not counted: {{ $line->error }}</div>
   @else
@@ -110,6 +111,7 @@
     @endif
     @if ($groups !== [])
       <h2>{{ $say->count($groupCount, 'group') }}, those that differ first</h2>
+      <x-differences-file :$page :of="['what' => 'groups', 'reckoning' => $reckoning->id, 'total' => $line->number]" label="All groups as .csv" />
       <table class="sheet spread" data-walk aria-label="Groups">
         <thead>
           <tr>
@@ -155,6 +157,8 @@
       {{ $amounts->differing($figures) }}
     </h2>
     @if ($rows !== [])
+      @php($behind = ['what' => 'rows', 'reckoning' => $reckoning->id, 'total' => $line->number, 'group' => $group])
+      <x-differences-file :$page :of="$behind" label="All of them as .csv" />
       <table class="sheet spread" data-walk aria-label="Rows that differ">
         <thead>
           <tr>
