@@ -39,6 +39,7 @@ YAML;
 file_put_contents("$folder/plan.yaml", $plan);
 
 Artisan::call('migrate:fresh', ['--force' => true]);
+$loading = microtime(true);
 $headless = $app->make(Headless::class);
 $migration = $headless->import("$folder/plan.yaml");
 $headless->freeze($migration, "$folder/plan.yaml", fn (Extract $e, Take $t) => null);
@@ -80,8 +81,10 @@ $byHand = function () use ($pdo, $other, $harbour, $processor): array {
 
     return [microtime(true) - $began, $p1 - $p0 + $s1 - $s0];
 };
+printf("loaded             %7.1f s\n", microtime(true) - $loading);
 $bySql();
 $before = $byHand();
+printf("by hand            %7.1f s\n", $before[0]);
 [$p0, $s0] = $processor();
 memory_reset_peak_usage();
 $began = microtime(true);

@@ -335,6 +335,14 @@ final class ReckoningTest extends TestCase
         self::assertSame('All notes', $kept->refresh()->name);
         $this->delete("$m/total/$kept->id")->assertRedirect();
         self::assertSame(5, ControlTotal::query()->count());
+    }
+
+    public function test_differences_are_compared_opened_and_fetched_on_screens(): void
+    {
+        $this->begin();
+        $m = "/m/{$this->migration->id}";
+        $number = ControlTotal::query()->where('name', 'Billed')->value('id');
+        $this->post("$m/reconciliation/reckon", ['what' => 'totals']);
         $this->sql('UPDATE @bill SET amount = 0 WHERE id = 1');
         $this->post("$m/reconciliation/reckon", ['what' => 'comparison', 'how' => 'sample', 'size' => 500, 'seed' => 3]);
         $this->get("$m/comparison")->assertReads('drawn at random by seed 3: 1 value says something else.')->assertReads('another number');

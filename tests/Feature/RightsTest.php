@@ -299,10 +299,7 @@ final class RightsTest extends TestCase
             'file' => $this->file($load)->id,
             'answer' => $this->answer($load),
             'number' => 1,
-            'total' => ControlTotal::query()->create([
-                'migration_id' => $migration->id, 'entity_id' => $load->entity_id, 'name' => 'x', 'position' => 1,
-                'definition' => ['field' => 'code', 'legacy' => 'code'],
-            ])->id,
+            'total' => $this->total($load),
             'work' => Work::query()->create([
                 'migration_id' => $migration->id,
                 'kind' => WorkKind::Rows,
@@ -317,6 +314,14 @@ final class RightsTest extends TestCase
                 'changes' => [],
             ])->id,
         ];
+    }
+
+    private function total(Load $load): int
+    {
+        return ControlTotal::query()->create([
+            'migration_id' => $load->migration_id, 'entity_id' => $load->entity_id, 'name' => 'x', 'position' => 1,
+            'definition' => ['field' => 'code', 'legacy' => 'code'],
+        ])->id;
     }
 
     private function finding(Load $load): int
