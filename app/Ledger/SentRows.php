@@ -17,6 +17,9 @@ use Baggage\Core\Rows\Journey;
 /** The records rows sent, made again by the plan and the decisions of the pass that sent them. */
 final class SentRows
 {
+    /** Parents kept in memory between batches, per entity and key space. */
+    private const PARENTS = 30_000;
+
     /** @var array<int, array{Pass, PlanVersion}> by pass */
     private array $plans = [];
 
@@ -116,7 +119,7 @@ final class SentRows
                 $deferred = $plan->order()->deferredFields($load->entity->name);
                 $this->makers[$of] = [
                     $plan->mapper($load->id, $this->take($pass, $progress)->tidyColumns()),
-                    new ParentResolver($load->entity, $this->crosswalk, $plan->normalisations(), $deferred),
+                    new ParentResolver($load->entity, $this->crosswalk, $plan->normalisations(), $deferred, self::PARENTS),
                 ];
             } catch (DefinitionError) {
                 $this->makers[$of] = null;

@@ -10,9 +10,9 @@ use Baggage\Core\Loading\CrosswalkStore;
 /** Records that legacy rows refer to, by target key where one stands, else by key space and legacy key. */
 final class GroupKeys
 {
-    private const REMEMBERED = 50_000;
+    private const REMEMBERED = 30_000;
 
-    /** @var array<string, string> entity, space and key → name */
+    /** @var array<string, array<array-key, int|string>> entity and space → key → target key, numbers as such: they take less; '' for none */
     private array $known = [];
 
     /** @param  array<string, array<string, KeyNormalisation>>  $normalisations  entity → key space → how its keys are written */
@@ -27,24 +27,23 @@ final class GroupKeys
      */
     public function look(array $parents): void
     {
-        if (count($this->known) > self::REMEMBERED) {
-            $this->known = [];
-        }
+        $this->known = array_filter($this->known, fn (array $keys) => count($keys) <= self::REMEMBERED);
         $wanted = [];
         foreach ($parents as [$entity, $parent]) {
             foreach ($parent->chain() as $one) {
                 $key = $this->key($entity, $one);
-                if ($one->record === null && $key !== '' && ! isset($this->known["$entity\x1E$one->space\x1E$key"])) {
-                    $wanted[$entity][$one->space][$key] = true;
+                if ($one->record === null && $key !== '' && ! isset($this->known["$entity\x1E$one->space"][$key])) {
+                    $wanted["$entity\x1E$one->space"][$key] = true;
                 }
             }
         }
-        foreach ($wanted as $entity => $spaces) {
-            foreach ($spaces as $space => $keys) {
-                $states = $this->crosswalk->states((string) $entity, (string) $space, array_map(strval(...), array_keys($keys)));
-                foreach ($keys as $key => $true) {
-                    $this->known["$entity\x1E$space\x1E$key"] = isset($states[$key]) ? (string) $states[$key]->targetKey : '';
-                }
+        foreach ($wanted as $of => $keys) {
+            [$entity, $space] = explode("\x1E", $of);
+            $states = $this->crosswalk->states($entity, $space, array_map(strval(...), array_keys($keys)));
+            foreach ($keys as $key => $true) {
+                $target = isset($states[$key]) ? (string) $states[$key]->targetKey : '';
+                $number = (int) $target;
+                $this->known[$of][$key] = (string) $number === $target ? $number : $target;
             }
         }
     }
@@ -53,9 +52,9 @@ final class GroupKeys
     public function target(string $entity, ParentKey $parent): ?string
     {
         foreach ($parent->chain() as $one) {
-            $found = $one->record ?? $this->known["$entity\x1E$one->space\x1E".$this->key($entity, $one)] ?? '';
+            $found = $one->record ?? $this->known["$entity\x1E$one->space"][$this->key($entity, $one)] ?? '';
             if ($found !== '') {
-                return $found;
+                return (string) $found;
             }
         }
 
