@@ -15,7 +15,7 @@ use App\Support\Csv;
 use Baggage\Core\Reconciling\Figures;
 use Baggage\Core\Reconciling\Part;
 
-/** Writes what a reckoning found into a file of comma-separated values, for whoever asked: groups of a total, its rows, or those compared. */
+/** Writes what a reckoning found into a file of comma-separated values: groups of a total, its rows, or those compared. */
 final class DifferencesFile extends WorkJob
 {
     public const GROUPS = 'groups';

@@ -12,7 +12,7 @@ final class GroupKeys
 {
     private const REMEMBERED = 30_000;
 
-    /** @var array<string, array<array-key, int|string>> entity and space → key → target key, numbers as such: they take less; '' for none */
+    /** @var array<string, array<array-key, int|string>> entity and space → key → target key, numbers as such; '' for none */
     private array $known = [];
 
     /** @param  array<string, array<string, KeyNormalisation>>  $normalisations  entity → key space → how its keys are written */

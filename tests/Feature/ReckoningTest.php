@@ -352,7 +352,7 @@ final class ReckoningTest extends TestCase
         $this->post("$m/reconciliation/differences", ['what' => 'compared', 'happened' => 'since'] + $behind)->assertRedirect();
         $behind = ['what' => 'groups', 'reckoning' => Reckoning::query()->min('id'), 'total' => $number];
         $this->post("$m/reconciliation/differences", $behind)->assertRedirect();
-        $files = Work::query()->whereNotNull('file')->get()->map(fn (Work $w) => (string) file_get_contents((string) RowsFile::path($w)))->all();
+        $files = Work::query()->whereNotNull('file')->get()->map(fn (Work $w) => (string) file_get_contents((string) RowsFile::path($w)));
         self::assertStringContainsString('Bills,1,amount,another number,since,12.50,0.00', $files[0]);
         self::assertStringContainsString('1998,19.75,19.75,0,0,19.75,19.75', $files[1]);
         $this->get("$m/rows/$load/1/family")->assertOk()->assertReads('another number')->assertReads('2 records of Line by bill');

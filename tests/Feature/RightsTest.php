@@ -298,8 +298,7 @@ final class RightsTest extends TestCase
             'dryRun' => $this->dryRun($migration, $load),
             'file' => $this->file($load)->id,
             'answer' => $this->answer($load),
-            'number' => 1,
-            'total' => $this->total($load),
+            'number' => 1, 'total' => $this->total($load),
             'work' => Work::query()->create([
                 'migration_id' => $migration->id,
                 'kind' => WorkKind::Rows,

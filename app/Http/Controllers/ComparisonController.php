@@ -74,8 +74,9 @@ final class ComparisonController extends Controller
         $this->authorize('view', $migration);
         $given = $request->validate([
             'what' => ['required', Rule::in([DifferencesFile::GROUPS, DifferencesFile::ROWS, DifferencesFile::COMPARED])],
-            'reckoning' => 'required|integer', 'total' => 'nullable|integer', 'group' => 'nullable|string|max:190', 'load' => 'nullable|integer',
-            'field' => 'nullable|string|max:190', 'class' => 'nullable|string|max:60', 'happened' => 'nullable|string|max:8',
+            'reckoning' => 'required|integer', 'total' => 'nullable|integer', 'group' => 'nullable|string|max:190',
+            'load' => 'nullable|integer', 'field' => 'nullable|string|max:190', 'class' => 'nullable|string|max:60',
+            'happened' => 'nullable|string|max:8',
         ]);
         $work = Work::ask($migration, WorkKind::Rows, 'the differences as .csv', array_map(fn ($v) => $v ?? '', $given)
             + ['total' => 0, 'load' => 0, 'field' => '', 'class' => '', 'happened' => ''], 0);

@@ -111,7 +111,8 @@
     @endif
     @if ($groups !== [])
       <h2>{{ $say->count($groupCount, 'group') }}, those that differ first</h2>
-      <x-differences-file :$page :of="['what' => 'groups', 'reckoning' => $reckoning->id, 'total' => $line->number]" label="All groups as .csv" />
+      @php($all = ['what' => 'groups', 'reckoning' => $reckoning->id, 'total' => $line->number])
+      <x-differences-file :$page :of="$all" label="All groups as .csv" />
       <table class="sheet spread" data-walk aria-label="Groups">
         <thead>
           <tr>
