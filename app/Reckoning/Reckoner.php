@@ -34,7 +34,7 @@ use Illuminate\Support\Collection;
 final class Reckoner
 {
     /** Groups of all totals held in memory. */
-    private const GROUPS = 8_000;
+    private const GROUPS = 12_000;
 
     /** @var array<int, TotalCount> by number */
     private array $counts = [];
@@ -43,6 +43,9 @@ final class Reckoner
     private array $errors = [];
 
     private int $done = 0;
+
+    /** @var array<string, Reading> of the load that is gone through, by expression */
+    private array $readings = [];
 
     /**
      * @param  \Closure(int): void  $reached  told how many rows were gone through; what it throws ends it
@@ -159,8 +162,7 @@ final class Reckoner
     /** @return list<LoadTotal|ParentTotal> what counts rows of a load */
     private function counters(Load $load): array
     {
-        $counters = [];
-        $entity = $load->entity->described();
+        $counters = $this->readings = [];
         $columns = $this->of[$load->id]->take->tidyColumns();
         foreach ($this->counts as $number => $count) {
             try {
@@ -182,7 +184,11 @@ final class Reckoner
     {
         $compiler = new Compiler($columns);
         $context = $this->definitions->context($load);
-        $reading = fn (?string $e) => $e === null ? null : new Reading($compiler->compile($e), $context);
+        $reading = function (?string $e) use ($compiler, $context): ?Reading {
+            $e === null || ! isset($this->readings[$e]) ?: $this->readings[$e]->share();
+
+            return $e === null ? null : $this->readings[$e] ??= new Reading($compiler->compile($e), $context);
+        };
         $total = $count->total;
         $entity = $load->entity->described();
         $counters = [];
@@ -234,6 +240,7 @@ final class Reckoner
                 $counter->page($page->rows);
             }
             $comparer?->page($page);
+            array_map(fn (Reading $r) => $r->turn(), $this->readings);
             $this->flush();
             ($this->reached)($this->done += count($page->rows));
         }

@@ -25,6 +25,8 @@ final class TotalBook implements TotalStore
     /** Below every difference: rows that differ and come to the same together. */
     private const EVEN = 1e-9;
 
+    private const SIDES = ['legacy' => 0, 'target' => 1, self::BOTH => 2];
+
     private const GROUP = '(reckoning_id, total, name, figures, weight)';
 
     /** Different values where there are none. */
@@ -93,7 +95,7 @@ final class TotalBook implements TotalStore
 
     public function value(int $total, string $side, string $group, string $value): void
     {
-        $this->values .= $total."\t".($side === 'target' ? 1 : 0)."\t".hash('xxh128', $group)."\t".hash('xxh128', $value)."\n";
+        $this->values .= $total."\t".self::SIDES[$side]."\t".hash('xxh128', $group)."\t".hash('xxh128', $value)."\n";
         if (strlen($this->values) > 1_000_000) {
             $this->putValues();
         }
@@ -191,12 +193,13 @@ final class TotalBook implements TotalStore
     private function numbers(int $total): array
     {
         $numbers = ['' => []];
-        $number = 'COUNT(DISTINCT value) AS n FROM distinct_values WHERE total = ? GROUP BY side';
+        $of = 'COUNT(DISTINCT CASE WHEN side <> 1 THEN value END) AS legacy, COUNT(DISTINCT CASE WHEN side <> 0 THEN value END) AS target
+            FROM distinct_values WHERE total = ?';
         foreach ([
-            ...DB::select("SELECT side, LOWER(HEX(name)) AS name, $number, name", [$total]),
-            ...DB::select("SELECT side, '' AS name, $number", [$total]),
+            ...DB::select("SELECT LOWER(HEX(name)) AS name, $of GROUP BY name", [$total]),
+            ...DB::select("SELECT '' AS name, $of", [$total]),
         ] as $line) {
-            $numbers[$line->name][$line->side === 1 ? 'target' : 'legacy'] = (string) $line->n;
+            $numbers[$line->name] = ['legacy' => (string) $line->legacy, 'target' => (string) $line->target];
         }
 
         return $numbers;

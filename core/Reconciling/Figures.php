@@ -29,6 +29,11 @@ final class Figures
     /** The same by its record. */
     public const PARENT_TARGET = 'parent target';
 
+    /** Rows that stand as they are, were read so, and whose record counts with the same: they are in three figures at once. */
+    private const EVEN = 'even';
+
+    private const THREE = [self::RAW, 'as is', self::TARGET];
+
     /** @var array<string, ExactSum> by one of the above, or by Part */
     private array $sums = [];
 
@@ -62,6 +67,12 @@ final class Figures
         }
     }
 
+    /** A row that stands as it is, was read so, and whose record counts with the same. */
+    public function even(?string $value, bool $adds): void
+    {
+        $this->put(self::EVEN, $value, $adds);
+    }
+
     public function count(string $slot): void
     {
         $this->rows[$slot] = ($this->rows[$slot] ?? 0) + 1;
@@ -69,12 +80,15 @@ final class Figures
 
     public function sum(string $slot): string
     {
-        return isset($this->sums[$slot]) ? $this->sums[$slot]->total() : '0';
+        return $this->together([$slot], [])->total();
     }
 
     public function rows(string $slot): int
     {
-        return $this->rows[$slot] ?? 0;
+        $isThree = in_array(str_replace(' none', '', $slot), self::THREE, true);
+        $even = $isThree ? self::EVEN.(str_ends_with($slot, ' none') ? ' none' : '') : '';
+
+        return ($this->rows[$slot] ?? 0) + ($this->rows[$even] ?? 0);
     }
 
     public function extreme(string $side, string $value, Amount $amount, TotalKind $kind): void
@@ -156,6 +170,13 @@ final class Figures
         }
         foreach ($less as $slot) {
             isset($this->sums[$slot]) ? $sum->less($this->sums[$slot]) : null;
+        }
+        // What stands on both sides alike cancels out.
+        $times = isset($this->sums[self::EVEN])
+            ? count(array_intersect($more, self::THREE)) - count(array_intersect($less, self::THREE))
+            : 0;
+        for (; $times !== 0; $times -= $times <=> 0) {
+            $times > 0 ? $sum->merge($this->sums[self::EVEN]) : $sum->less($this->sums[self::EVEN]);
         }
 
         return $sum;

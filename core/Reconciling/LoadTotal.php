@@ -53,7 +53,7 @@ final class LoadTotal
     {
         $found = $parents = [];
         foreach ($rows as $i => $row) {
-            $found[$i] = $row->now === null ? null : $this->read($row->now, $parents);
+            $found[$i] = $row->now === null ? null : $this->read($row->now, $parents, $row->row);
             foreach ([$row->raw, $row->made] as $cells) {
                 $cells === null || $cells === $row->now ?: $this->read($cells, $parents);
             }
@@ -70,6 +70,11 @@ final class LoadTotal
         $value = $name = null;
         if ($row->part !== null && $now !== null) {
             [$value, $name] = $this->understood($now);
+            if ($row->part === Part::AsIs && $row->raw === $row->now && $row->record !== null) {
+                $this->standing($row, $row->record, $value, $name);
+
+                return;
+            }
             if ($row->raw === $row->now || $row->raw === null) {
                 $this->count->asRead($row->part->value, $name, $value);
             } else {
@@ -90,6 +95,26 @@ final class LoadTotal
         $this->record($row, $value, $name);
     }
 
+    /**
+     * A row that stands as it is and was read so, which is what most are.
+     *
+     * @param  array<string, string|null>  $record
+     */
+    private function standing(CountedRow $row, array $record, ?string $value, string $name): void
+    {
+        $total = $this->count->total;
+        $is = $record[$total->field] ?? null;
+        $target = $is === $value && $total->kind === TotalKind::Sum ? $value : $this->count->amount->ofRecord($is);
+        $group = $total->groupField === null ? '' : $this->group((string) ($record[$total->groupField] ?? ''));
+        if ($group === $name && ($value === $target || $this->count->amount->isSame($value, $target))) {
+            $this->count->even($name, $value);
+
+            return;
+        }
+        $this->count->asRead(Part::AsIs->value, $name, $value);
+        $this->record($row, $value, $name);
+    }
+
     private function record(CountedRow $row, ?string $value, string $name): void
     {
         $total = $this->count->total;
@@ -107,12 +132,13 @@ final class LoadTotal
     /**
      * @param  list<string|null>  $cells
      * @param  list<array{string, ParentKey}>  $parents  those it refers to are put here
+     * @param  int|null  $row  where they are the cells of a row as they count now
      * @return array{mixed, mixed} value and group as the expressions give them
      */
-    private function read(array $cells, array &$parents = []): array
+    private function read(array $cells, array &$parents = [], ?int $row = null): array
     {
-        $value = $this->legacy->of($cells);
-        $group = $this->group?->of($cells);
+        $value = $row === null ? $this->legacy->of($cells) : $this->legacy->ofRow($row, $cells);
+        $group = $row === null ? $this->group?->of($cells) : $this->group?->ofRow($row, $cells);
         if ($value instanceof ParentKey && $this->refers !== null) {
             $parents[] = [$this->refers, $value];
         }

@@ -16,6 +16,9 @@ final class Reading
 
     private readonly ?int $column;
 
+    /** @var array<int, mixed>|null row → what it gives, of the page that is gone through; null where one total alone reads it */
+    private ?array $page = null;
+
     private int $asked = 0;
 
     private bool $remembers = true;
@@ -23,6 +26,35 @@ final class Reading
     public function __construct(private readonly Rule $rule, private readonly Context $context)
     {
         $this->column = count($rule->columns) === 1 ? $rule->columns[0] : null;
+    }
+
+    /** More than one total reads it: what it gave of the rows of a page is kept until the page is turned. */
+    public function share(): void
+    {
+        $this->page ??= [];
+    }
+
+    public function turn(): void
+    {
+        $this->page = $this->page === null ? null : [];
+    }
+
+    /**
+     * Of a row as it counts now.
+     *
+     * @param  list<string|null>  $cells
+     * @return mixed null where it fails
+     */
+    public function ofRow(int $row, array $cells): mixed
+    {
+        if ($this->page === null) {
+            return $this->of($cells);
+        }
+        if (! array_key_exists($row, $this->page)) {
+            $this->page[$row] = $this->of($cells);
+        }
+
+        return $this->page[$row];
     }
 
     /**

@@ -48,6 +48,22 @@ final class TotalCount
         }
     }
 
+    /** A row that stands as it is, was read so, and whose record counts with the same in the same group. */
+    public function even(string $group, ?string $value): void
+    {
+        $figures = $this->figures($group);
+        $figures->even($value, $this->adds);
+        if ($this->adds || $value === null) {
+            return;
+        }
+        if ($this->total->kind === TotalKind::Distinct) {
+            $this->store->value($this->number, TotalStore::BOTH, $this->isGrouped ? $group : '', $value);
+        } else {
+            $figures->extreme('legacy', $value, $this->amount, $this->total->kind);
+            $figures->extreme('target', $value, $this->amount, $this->total->kind);
+        }
+    }
+
     /** A row counts with a number in a part of a group, and so it does as read. */
     public function asRead(string $slot, string $group, ?string $value): void
     {

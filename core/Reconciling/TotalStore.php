@@ -12,7 +12,10 @@ interface TotalStore
      */
     public function groups(int $total, array $groups): void;
 
-    /** A value of a total of different values. */
+    /** A side that means both. */
+    public const BOTH = 'both';
+
+    /** A value of a total of different values; the side is legacy, target or both. */
     public function value(int $total, string $side, string $group, string $value): void;
 
     /**
