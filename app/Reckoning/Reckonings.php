@@ -6,6 +6,7 @@ use App\Models\Lane;
 use App\Models\Reckoning;
 use App\Models\ReckoningKind;
 use App\Models\Round;
+use App\Support\NamedLock;
 use Illuminate\Support\Facades\Auth;
 use Illuminate\Support\Facades\DB;
 
@@ -55,6 +56,18 @@ final class Reckonings
     public static function now(Round $round, bool $totals, ?array $compare, ?\Closure $reached = null): array
     {
         self::mayReckon($round);
+
+        return NamedLock::of("reckon:$round->id")->during(fn () => self::reckon($round, $totals, $compare, $reached))
+            ?? throw new \DomainException('It is being counted already, by somebody else.');
+    }
+
+    /**
+     * @param  array<string, mixed>|null  $compare
+     * @param  \Closure(int): void|null  $reached
+     * @return array{Reckoning|null, Reckoning|null}
+     */
+    private static function reckon(Round $round, bool $totals, ?array $compare, ?\Closure $reached): array
+    {
         $pass = $round->latestPass()?->id;
         $begin = fn (ReckoningKind $kind, array $asked) => Reckoning::query()->create([
             'round_id' => $round->id, 'kind' => $kind, 'asked' => $asked, 'pass_id' => $pass, 'user_id' => Auth::id(), 'begun_at' => now(),

@@ -12,11 +12,14 @@ use App\Models\PassKind;
 use App\Models\Reckoning;
 use App\Models\Role;
 use App\Models\Round;
+use App\Models\RoundEnd;
 use App\Models\Work;
+use App\Models\WorkKind;
 use App\Plans\Headless;
 use App\Plans\PlanExporter;
 use App\Reckoning\Reckonings;
 use App\Reconciling\Proofs;
+use App\Reconciling\RoundEnding;
 use App\Rejects\RowsFile;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Reconciling\Figures;
@@ -370,6 +373,12 @@ final class ReckoningTest extends TestCase
             self::assertSame('Stopped.', $e->getMessage());
         }
         self::assertSame([$before->id], Reckoning::query()->pluck('id')->all());
+        $m = "/m/{$this->migration->id}";
+        $work = Work::ask($this->migration, WorkKind::Reckon, 'Counting', ['round' => $this->round->id], 0);
+        $this->post("$m/reconciliation/reckon", ['what' => 'totals'])->assertSessionHas('refused');
+        $this->post("$m/works/$work->id/stop")->assertSessionMissing('refused');
+        self::assertTrue($work->isToStop());
+        $work->delete();
         self::assertSame(0, DB::table('total_groups')->where('reckoning_id', '<>', $before->id)->count());
         $pass = $this->app->make(Rounds::class)->pass($this->round, PassKind::Retry);
         try {
@@ -383,6 +392,22 @@ final class ReckoningTest extends TestCase
         $this->app->make(Rounds::class)->pass($second, PassKind::First);
         $this->expectExceptionMessage('A later round writes into the same target');
         Reckonings::now($this->round->refresh(), true, null);
+    }
+
+    public function test_an_ended_round_says_what_was_counted_before_it_ended(): void
+    {
+        $this->begin();
+        Reckonings::now($this->round, true, null);
+        RoundEnding::end($this->round, RoundEnd::Closed, 'enough');
+        $this->sql('UPDATE @bill SET amount = 0');
+        $plan = ['plan' => "$this->folder/plan.yaml", '--json' => "$this->folder/r.json"];
+        Artisan::call('baggage:reconcile', $plan);
+        $said = json_decode((string) file_get_contents("$this->folder/r.json"), true);
+        self::assertSame([true, '114.75', false], [
+            $said['totals'][0]['holds'], $said['totals'][0]['target'], isset($said['comparison']),
+        ]);
+        self::assertSame(2, Artisan::call('baggage:reconcile', $plan + ['--compare' => 'all']));
+        $this->get("/m/{$this->migration->id}/totals")->assertReads('every one of them holds');
     }
 
     public function test_headless_it_says_what_does_not_agree_and_ends_with_one(): void

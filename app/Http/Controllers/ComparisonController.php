@@ -7,6 +7,7 @@ use App\Models\Migration;
 use App\Models\ReckoningKind;
 use App\Models\Work;
 use App\Models\WorkKind;
+use App\Models\WorkState;
 use App\Reckoning\Differences;
 use App\Reckoning\Reckoned;
 use App\Reckoning\Reckonings;
@@ -101,6 +102,12 @@ final class ComparisonController extends Controller
         $round = $page->round;
         if ($round === null) {
             return back()->with('refused', 'There is no round yet.');
+        }
+        $isGoing = Work::query()->where('migration_id', $migration->id)->where('kind', WorkKind::Reckon)
+            ->whereIn('state', [WorkState::Queued, WorkState::Running])->get()
+            ->contains(fn (Work $w) => $w->given['round'] === $round->id);
+        if ($isGoing) {
+            return back()->with('refused', 'It is being counted already. Wait until it is done, or stop it.');
         }
         try {
             Reckonings::mayReckon($round);
