@@ -12,6 +12,9 @@ use Baggage\Core\Rows\SentHash;
 /** Everything a stretch of rows leaves in the ledger, as text ready to be written. */
 final class BatchRecord
 {
+    /** Bytes of a value the target wrote otherwise that are kept. */
+    private const LONGEST = 500_000;
+
     public string $outcomes = '';
 
     public string $causes = '';
@@ -181,8 +184,9 @@ final class BatchRecord
             ]);
             $this->beforeCount++;
         }
-        if ($journey->holds !== []) {
-            $this->holds .= BulkRows::line([$run->lane(), $load, $journey->row, $run->number(), self::json($journey->holds)]);
+        $holds = array_filter($journey->holds, fn (?string $v) => strlen((string) $v) <= self::LONGEST);
+        if ($holds !== []) {
+            $this->holds .= BulkRows::line([$run->lane(), $load, $journey->row, $run->number(), self::json($holds)]);
             $this->holdsCount++;
         }
         foreach ($journey->outcome === Outcome::Merged ? [] : $journey->links as $field => $link) {

@@ -25,7 +25,7 @@ return new class extends Migration
                 load_id INT UNSIGNED NOT NULL,
                 item INT UNSIGNED NOT NULL,
                 pass_id INT UNSIGNED NOT NULL,
-                holds TEXT NOT NULL,
+                holds MEDIUMTEXT NOT NULL,
                 KEY by_row (lane_id, load_id, item, pass_id)
             ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_nopad_bin
             SQL
