@@ -184,11 +184,7 @@ final class BatchRecord
             ]);
             $this->beforeCount++;
         }
-        $holds = array_filter($journey->holds, fn (?string $v) => strlen((string) $v) <= self::LONGEST);
-        if ($holds !== []) {
-            $this->holds .= BulkRows::line([$run->lane(), $load, $journey->row, $run->number(), self::json($holds)]);
-            $this->holdsCount++;
-        }
+        $this->holds($journey, $run);
         foreach ($journey->outcome === Outcome::Merged ? [] : $journey->links as $field => $link) {
             $this->links .= BulkRows::line([
                 $run->lane(),
@@ -201,6 +197,16 @@ final class BatchRecord
                 ($link['isSet'] ? LinkState::Made : LinkState::Waiting)->value,
             ]);
             $this->linkCount++;
+        }
+    }
+
+    /** What the target wrote otherwise than it was given. */
+    private function holds(Journey $journey, LoadRun $run): void
+    {
+        $holds = array_filter($journey->holds, fn (?string $v) => strlen((string) $v) <= self::LONGEST);
+        if ($holds !== []) {
+            $this->holds .= BulkRows::line([$run->lane(), $run->load->id, $journey->row, $run->number(), self::json($holds)]);
+            $this->holdsCount++;
         }
     }
 }
