@@ -71,6 +71,8 @@ final class EverywhereTest extends TestCase
         'POST m/{migration}/rejects/answers/{answer}/leave' => 'a button beside others of a form: AnswersTest',
         'POST m/{migration}/rejects/waivers/confirm' => 'only in a cutover',
         'POST m/{migration}/rejects/corrections' => 'only when a new take changed a corrected row',
+        'POST m/{migration}/total/try' => 'sent while an expression is typed: ReckoningTest',
+        'POST m/{migration}/works/{work}/stop' => 'only while something is counted: ReckoningTest',
         'POST m/{migration}/reconciliation/differences' => 'only where groups or rows differ: ReckoningTest',
         'PUT m/{migration}/total/{total}' => 'the form of a new one, beside the button that removes it: ReckoningTest',
         'POST m/{migration}/rejects/loads/{load}/ask' => 'only for causes somebody is to be asked about',
