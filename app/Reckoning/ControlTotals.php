@@ -7,7 +7,6 @@ use App\Models\ControlTotal;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\User;
-use App\Support\EditLost;
 use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
 use Baggage\Core\Reconciling\ControlTotal as Described;
@@ -64,8 +63,7 @@ final class ControlTotals
      * @param  int|null  $id  null for a new one
      * @param  int  $version  that was before them
      *
-     * @throws EditLost where somebody else changed it meanwhile
-     * @throws \DomainException what is wrong with it
+     * @throws \DomainException what is wrong with it, or that somebody changed or removed it meanwhile
      */
     public static function keep(Migration $migration, ?int $id, int $version, Described $total, User $user): ControlTotal
     {
