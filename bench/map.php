@@ -27,12 +27,7 @@ if (! in_array('tracing', $argv, true)) {
             ' ',
             array_map(escapeshellarg(...), [
                 PHP_BINARY,
-                '-d',
-                'opcache.enable_cli=1',
-                '-d',
-                'opcache.jit_buffer_size=64M',
-                '-d',
-                'opcache.jit=tracing',
+                ...array_map(fn (string $setting) => "-d$setting", file(dirname(__DIR__).'/bin/jit.ini', FILE_IGNORE_NEW_LINES) ?: []),
                 __FILE__,
                 ...array_slice($argv, 1),
                 'tracing',

@@ -2,14 +2,12 @@
 
 namespace App\Loading;
 
+use App\Support\Compiler;
 use Symfony\Component\Process\Process;
 
 /** Other processes of this machine that work on a pass beside this one, where no queue hands it out. */
 final readonly class MoreWorkers
 {
-    /** As they decide how fast a process is. */
-    private const SETTINGS = ['opcache.enable_cli', 'opcache.jit_buffer_size', 'opcache.jit', 'memory_limit'];
-
     /** @param  list<Process>  $processes */
     private function __construct(private array $processes)
     {
@@ -18,8 +16,8 @@ final readonly class MoreWorkers
     public static function on(int $pass, int $number): self
     {
         $settings = [];
-        foreach (self::SETTINGS as $name) {
-            array_push($settings, '-d', "$name=".ini_get($name));
+        foreach (Compiler::settings() + ['memory_limit' => ini_get('memory_limit')] as $name => $value) {
+            array_push($settings, '-d', "$name=$value");
         }
         $processes = [];
         for ($i = 0; $i < $number; $i++) {

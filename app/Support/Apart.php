@@ -18,9 +18,6 @@ final class Apart
 
     private const KILL = 9;
 
-    /** How this process runs code, which one begun by it does too. */
-    private const LIKEWISE = ['opcache.enable_cli', 'opcache.jit', 'opcache.jit_buffer_size'];
-
     /** @var \ArrayObject<int, object>|null of the process itself: what it keeps open until it leaves */
     private static ?\ArrayObject $open = null;
 
@@ -83,10 +80,9 @@ final class Apart
     /** @return list<string> */
     private static function php(Bounds $bounds, string $scratch): array
     {
-        $settings = ['memory_limit' => "{$bounds->memory}M", 'sys_temp_dir' => $scratch, 'display_errors' => 'stderr'];
-        foreach (self::LIKEWISE as $setting) {
-            $settings += (string) ini_get($setting) === '' ? [] : [$setting => (string) ini_get($setting)];
-        }
+        $settings = [
+            'memory_limit' => "{$bounds->memory}M", 'sys_temp_dir' => $scratch, 'display_errors' => 'stderr', ...Compiler::settings(),
+        ];
         $php = [(new PhpExecutableFinder)->find(false) ?: 'php'];
         foreach ($settings as $name => $value) {
             array_push($php, '-d', "$name=$value");
