@@ -5,6 +5,9 @@
 JIT=()
 while read -r setting; do JIT+=(-d "$setting"); done <bin/jit.ini
 
+# Debian's php-fpm may come with a debugger, which makes every page slow and ends what calls deeply.
+export XDEBUG_MODE=off
+
 say() { printf '%s\n' "$*"; }
 fail() { printf 'baggage: %s\n' "$*" >&2; exit 1; }
 

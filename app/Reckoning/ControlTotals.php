@@ -20,7 +20,8 @@ final class ControlTotals
     /** @return Collection<int, ControlTotal> in their order */
     public static function of(Migration $migration): Collection
     {
-        return ControlTotal::query()->where('migration_id', $migration->id)->with(['entity', 'ofLoad'])->orderBy('position')->get();
+        return ControlTotal::query()->where('migration_id', $migration->id)->with(['entity', 'ofLoad'])->orderBy('position')
+            ->orderBy('id')->get();
     }
 
     /**
@@ -124,17 +125,15 @@ final class ControlTotals
         $field = $entity?->fields[$total->field] ?? null;
         $group = $total->groupField === null ? null : $entity?->fields[$total->groupField] ?? null;
         $parent = $group?->refers === null ? null : $migration->entities()->where('name', $group->refers)->first()?->described();
-        $isTolerance = preg_match('/^\d{1,30}(?:\.\d{1,20})?$/D', $total->tolerance) === 1;
+        $own = $total->problem();
 
         return match (true) {
-            trim($total->name) === '' || mb_strlen($total->name) > 100 => 'It needs a name of 1 to 100 characters.',
+            $own !== null => $own->value,
             $taken => "There is a control total $total->name already.",
             $entity === null => "The target has no entity \"$total->entity\".",
             $field === null => "$total->entity has no field \"$total->field\".",
             $total->groupField !== null && $group === null => "$total->entity has no field \"$total->groupField\".",
             $loads->isEmpty() => 'It needs an expression for the legacy rows of at least one load.',
-            ! $isTolerance => 'A tolerance is a number from 0, with a decimal point.',
-            (float) $total->tolerance > 0 && trim((string) $total->because) === '' => 'A tolerance needs a reason.',
             $total->parentField !== null && $parent === null => 'Children are added up by the record they refer to: group by a reference.',
             $total->parentField !== null && ! isset($parent->fields[$total->parentField]) => "$parent->name has no field "
                 ."\"$total->parentField\".",

@@ -20,7 +20,6 @@ use Baggage\Core\Expressions\Compiler;
 use Baggage\Core\Expressions\ExpressionError;
 use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reconciling\Amount;
-use Baggage\Core\Reconciling\ControlTotal;
 use Baggage\Core\Reconciling\GroupKeys;
 use Baggage\Core\Reconciling\LoadComparison;
 use Baggage\Core\Reconciling\LoadTotal;
@@ -133,8 +132,7 @@ final class Reckoner
 
     private function begin(TotalBook $book): void
     {
-        $kept = Kept::query()->where('migration_id', $this->round->migration_id)->with(['entity', 'ofLoad'])->orderBy('position')->get();
-        foreach ($kept as $total) {
+        foreach ($this->kept() as $total) {
             $described = $total->described();
             $field = $total->entity->described()->fields[$described->field] ?? null;
             $isIn = $this->loads->contains(fn (Load $l) => $l->entity_id === $total->entity_id
@@ -146,17 +144,16 @@ final class Reckoner
 
                 continue;
             }
-            $described = self::whole($described, $total->entity->name);
             $amount = new Amount($described->kind, $field);
             $book->about($total->id, $described, $amount);
             $this->counts[$total->id] = TotalCount::of($total->id, $described, $amount, $book);
         }
     }
 
-    /** One of a single load names its entity too. */
-    private static function whole(ControlTotal $total, string $entity): ControlTotal
+    /** @return Collection<int, Kept> as they are now */
+    private function kept(): Collection
     {
-        return ControlTotal::fromPlan(['entity' => $entity, 'load' => $total->load] + $total->toPlan());
+        return ControlTotals::of($this->round->migration()->firstOrFail());
     }
 
     /** @return list<LoadTotal|ParentTotal> what counts rows of a load */
@@ -290,8 +287,7 @@ final class Reckoner
                 'error' => $this->errors[$number] ?? null,
             ];
         }
-        $kept = Kept::query()->where('migration_id', $this->round->migration_id)->with(['entity', 'ofLoad'])->orderBy('position')->get();
-        foreach ($kept as $total) {
+        foreach ($this->kept() as $total) {
             $figures[$total->id] ??= [
                 'number' => $total->id, 'entity' => $total->entity->name, 'total' => $total->described()->toPlan(), 'figures' => null,
                 'groups_differ' => 0, 'groups_do_not_foot' => 0, 'error' => $this->errors[$total->id] ?? 'It was added meanwhile.',

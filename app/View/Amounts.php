@@ -43,10 +43,9 @@ final class Amounts
         ];
     }
 
-    /** @return array{words: string, segments: list<array{class: string, x: float, width: float}>} */
-    public function bar(Figures $figures, TotalKind $kind): array
+    public function bar(Figures $figures, TotalKind $kind): Bar
     {
-        return MoneyBar::of($figures, $kind);
+        return Bar::ofMoney($figures, $kind);
     }
 
     /** Address of the rows of a part. */

@@ -2,12 +2,9 @@
 
 namespace App\View;
 
-use App\Ledger\LedgerReader;
 use App\Models\Reckoning;
-use App\Models\Round;
 use App\Reckoning\Reckoned;
 use Baggage\Core\Reconciling\SampleSize;
-use Baggage\Core\Rows\Outcome;
 
 /** A comparison as its page shows it. */
 final readonly class ComparedPage
@@ -51,13 +48,5 @@ final readonly class ComparedPage
             $loads, $looked, $of, $wrong, $reckoning->asked['sample'] ?? null, $reckoning->asked['seed'] ?? null, $confidence,
             SampleSize::shown($of, $looked, $confidence),
         );
-    }
-
-    /** Records of a round that can be compared, by its tallies. */
-    public static function records(Round $round): int
-    {
-        $tallies = LedgerReader::ofLanes([$round->laneId()])[$round->laneId()] ?? [];
-
-        return ($tallies[Outcome::Loaded->value] ?? 0) + ($tallies[Outcome::Updated->value] ?? 0);
     }
 }

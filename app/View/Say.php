@@ -168,6 +168,11 @@ final class Say
         return Outcome::cases();
     }
 
+    public function bar(CountProof $proof): Bar
+    {
+        return Bar::ofRows($proof);
+    }
+
     /** @return list<string> what a delta finds of a load */
     public function compared(): array
     {

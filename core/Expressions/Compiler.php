@@ -76,6 +76,10 @@ final class Compiler
         if (strlen($expression) > self::LONGEST) {
             throw ExpressionError::tooLong(self::LONGEST);
         }
+        if (! mb_check_encoding($expression)) {
+            // A sign whose end is missing is replaced once, whatever it has of bytes.
+            throw ExpressionError::notUtf8(1 + strspn($expression ^ mb_scrub($expression), "\0"));
+        }
         self::$parser ??= new Parser(array_fill_keys(array_keys(Catalogue::entries()), []));
         try {
             $tokens = (new Lexer)->tokenize($expression);

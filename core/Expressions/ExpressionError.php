@@ -21,6 +21,11 @@ final class ExpressionError extends \RuntimeException
         return new self('The rule is empty.');
     }
 
+    public static function notUtf8(int $position): self
+    {
+        return new self("It is not all UTF-8: the first byte that is not is at character $position.", $position);
+    }
+
     public static function tooLong(int $most): self
     {
         return new self('The rule is longer than '.number_format($most).' characters.');

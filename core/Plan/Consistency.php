@@ -4,6 +4,7 @@ namespace Baggage\Core\Plan;
 
 use Baggage\Core\Feeds\Formats;
 use Baggage\Core\Reading\ReadingError;
+use Baggage\Core\Reconciling\ControlTotal;
 
 /** Whether the parts of a plan fit each other, as far as the plan alone tells. */
 final class Consistency
@@ -230,14 +231,9 @@ final class Consistency
                 }
             }
         }
-        $tolerance = $proof['tolerance'] ?? '0';
-        if (preg_match('/^\d{1,30}(?:\.\d{1,20})?$/D', (string) $tolerance) !== 1) {
-            $this->wrong('a tolerance is a number from 0, with a decimal point', 'proofs', $i, 'tolerance');
-        } elseif ((float) $tolerance > 0 && ! isset($proof['because'])) {
-            $this->wrong('a tolerance needs a reason: because', 'proofs', $i, 'tolerance');
-        }
-        if (isset($proof['against']) && ! isset($proof['by'])) {
-            $this->wrong('children are added up by the record they refer to: state by', 'proofs', $i, 'against');
+        $problem = ControlTotal::fromPlan($proof)->problem();
+        if ($problem !== null) {
+            $this->wrong(lcfirst(rtrim($problem->value, '.')), 'proofs', $i, ...$problem->at());
         }
     }
 

@@ -15,8 +15,6 @@ use Brick\Math\BigDecimal;
 /** What one value counts with in a control total, in one form whichever side it comes from. */
 final readonly class Amount
 {
-    private const NUMBER = '/^[+-]?(?:\d+\.?\d*|\.\d+)$/D';
-
     /** Digits of a number that is still one. */
     private const LONGEST = 200;
 
@@ -65,7 +63,7 @@ final readonly class Amount
     {
         $text = trim($text);
 
-        return strlen($text) <= self::LONGEST && preg_match(self::NUMBER, $text) === 1 ? $text : null;
+        return strlen($text) <= self::LONGEST && ExactSum::isNumber($text) ? $text : null;
     }
 
     /** As the target would write it. */

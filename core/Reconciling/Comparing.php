@@ -20,8 +20,6 @@ use Normalizer;
  */
 final class Comparing
 {
-    private const NUMBER = '/^[+-]?(?:\d+\.?\d*|\.\d+)$/D';
-
     private const MOMENT = '/^(\d{4})-(\d{2})-(\d{2})(?:[T ](\d{2}):(\d{2})(?::(\d{2})(?:\.0+)?)?)?$/D';
 
     /**
@@ -40,7 +38,8 @@ final class Comparing
         return match (true) {
             $field->refers !== null => false,
             $field->type instanceof DecimalType, $field->type instanceof IntegerType,
-            $field->type instanceof BooleanType => self::areNumbers($sent, $is) && BigDecimal::of($sent)->isEqualTo($is),
+            $field->type instanceof BooleanType => ExactSum::isNumber($sent) && ExactSum::isNumber($is)
+                && BigDecimal::of($sent)->isEqualTo($is),
             $field->type instanceof DateType => self::moment($sent) !== null && self::moment($sent) === self::moment($is),
             $field->type instanceof TextType => rtrim($sent, ' ') === rtrim($is, ' '),
             default => false,
@@ -65,20 +64,9 @@ final class Comparing
         };
     }
 
-    private static function areNumbers(string ...$values): bool
-    {
-        foreach ($values as $value) {
-            if (preg_match(self::NUMBER, $value) !== 1) {
-                return false;
-            }
-        }
-
-        return true;
-    }
-
     private static function number(string $sent, string $is): string
     {
-        if (! self::areNumbers($sent, $is)) {
+        if (! ExactSum::isNumber($sent) || ! ExactSum::isNumber($is)) {
             return 'no number';
         }
         [$a, $b] = [BigDecimal::of($sent), BigDecimal::of($is)];

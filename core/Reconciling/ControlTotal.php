@@ -12,6 +12,9 @@ final readonly class ControlTotal
     /** Characters of a group's name that are told apart. */
     public const GROUP = 190;
 
+    /** Characters of its own name. */
+    public const NAME = 100;
+
     /**
      * @param  string  $entity  whose records it is about
      * @param  string|null  $load  the one load it is about; null for all of the entity it has an expression for
@@ -39,6 +42,18 @@ final readonly class ControlTotal
         public string $tolerance = '0',
         public ?string $because = null,
     ) {
+    }
+
+    /** What cannot be in what it says of itself, wherever it is said; null where nothing is wrong. */
+    public function problem(): ?TotalProblem
+    {
+        return match (true) {
+            trim($this->name) === '' || mb_strlen($this->name) > self::NAME => TotalProblem::Name,
+            preg_match('/^[0-9]{1,30}(?:\.[0-9]{1,20})?$/D', $this->tolerance) !== 1 => TotalProblem::Tolerance,
+            trim($this->tolerance, '0.') !== '' && trim((string) $this->because) === '' => TotalProblem::Reason,
+            $this->parentField !== null && $this->groupField === null => TotalProblem::Parent,
+            default => null,
+        };
     }
 
     /** Whether it is about a load. */

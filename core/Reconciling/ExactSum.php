@@ -10,6 +10,8 @@ use Brick\Math\BigDecimal;
  */
 final class ExactSum
 {
+    private const NUMBER = '/^[+-]?(?:\d+\.?\d*|\.\d+)$/D';
+
     /** Decimals and digits a number may have to be added as a whole number of the machine. */
     private const SHORT = 15;
 
@@ -24,6 +26,12 @@ final class ExactSum
     private ?array $others = null;
 
     private ?BigDecimal $rest = null;
+
+    /** Whether it is what can be added: digits with at most a sign and a point. */
+    public static function isNumber(string $text): bool
+    {
+        return preg_match(self::NUMBER, $text) === 1;
+    }
 
     public function add(string $number): void
     {

@@ -32,7 +32,7 @@ final class Figures
     /** Rows that stand as they are, were read so, and whose record counts with the same: they are in three figures at once. */
     private const EVEN = 'even';
 
-    private const THREE = [self::RAW, 'as is', self::TARGET];
+    private const THREE = [self::RAW, Part::AsIs->value, self::TARGET];
 
     /** @var array<string, ExactSum> by one of the above, or by Part */
     private array $sums = [];

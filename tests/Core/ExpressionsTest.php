@@ -147,7 +147,12 @@ final class ExpressionsTest extends TestCase
         yield ['owner_no.secret', 'Only row['];
         yield ['1..100000000', 'cannot be used in rules'];
         yield ['9 ** 99999', 'cannot be used in rules'];
+        yield ["trim(\"a\xC3\x28\")", 'not all UTF-8: the first byte that is not is at character 8'];
+        yield ["\xFF", 'at character 1'];
         yield [str_repeat('(', 300).'1'.str_repeat(')', 300), 'nest'];
+        foreach (['not ', '-', '1 ? 2 : ', 'trim(', '[', '1 ** ', '1 ?? '] as $deep) {
+            yield [substr(str_repeat($deep, 1500), 0, 3990).'1', $deep === 'trim(' || $deep === '[' ? 'Unclosed' : 'nest'];
+        }
         yield [str_repeat('1+', 3000).'1', 'longer than'];
     }
 

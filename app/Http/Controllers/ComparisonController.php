@@ -7,16 +7,13 @@ use App\Models\Migration;
 use App\Models\ReckoningKind;
 use App\Models\Work;
 use App\Models\WorkKind;
-use App\Models\WorkState;
+use App\Reckoning\Asking;
 use App\Reckoning\Differences;
-use App\Reckoning\Reckoned;
 use App\Reckoning\Reckonings;
-use App\Reckoning\ReckonRound;
 use App\Reconciling\DifferencesFile;
 use App\View\ComparedPage;
 use App\View\Page;
 use App\View\Tables\TotalTables;
-use Baggage\Core\Reconciling\SampleSize;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
@@ -41,7 +38,7 @@ final class ComparisonController extends Controller
             'reckoning' => $reckoning,
             'compared' => $compared,
             'table' => (new TotalTables($request))->compared($compared->loads ?? []),
-            'records' => $page->round === null ? 0 : ComparedPage::records($page->round),
+            'records' => $page->round === null ? 0 : Asking::records($page->round),
             'works' => Work::toShow($migration),
         ]);
     }
@@ -103,44 +100,26 @@ final class ComparisonController extends Controller
         if ($round === null) {
             return back()->with('refused', 'There is no round yet.');
         }
-        $isGoing = Work::query()->where('migration_id', $migration->id)->where('kind', WorkKind::Reckon)
-            ->whereIn('state', [WorkState::Queued, WorkState::Running])->get()
-            ->contains(fn (Work $w) => $w->given['round'] === $round->id);
-        if ($isGoing) {
-            return back()->with('refused', 'It is being counted already. Wait until it is done, or stop it.');
-        }
+        // A field left empty is sent too.
+        $given = array_filter($given, fn ($v) => $v !== null && $v !== '');
+        $compare = match (true) {
+            $given['what'] === 'totals' => null,
+            ($given['how'] ?? 'all') !== 'sample' => [],
+            default => Asking::sample(
+                $round,
+                isset($given['size']) ? (int) $given['size'] : null,
+                isset($given['confidence']) ? (int) $given['confidence'] / 100 : null,
+                isset($given['share']) ? (float) $given['share'] / 100 : null,
+                isset($given['seed']) ? (int) $given['seed'] : null,
+            ),
+        };
+        $rows = $compare['sample'] ?? array_sum(array_map(fn ($p) => $p->feedRows, $page->tallied()));
         try {
-            Reckonings::mayReckon($round);
+            Asking::work($migration, $round, $given['what'] === 'totals', $compare, (int) $rows);
         } catch (\DomainException $e) {
             return back()->with('refused', $e->getMessage());
         }
-        $compare = $given['what'] === 'totals' ? null : self::compare($given, ComparedPage::records($round));
-        $title = $compare === null ? 'Counting control totals' : 'Comparing records';
-        $rows = $compare['sample'] ?? array_sum(array_map(fn ($p) => $p->feedRows, $page->tallied()));
-        $work = Work::ask($migration, WorkKind::Reckon, $title, [
-            'round' => $round->id, 'totals' => $given['what'] === 'totals', 'compare' => $compare,
-        ], (int) $rows);
-        ReckonRound::dispatch($work->id);
 
         return back();
-    }
-
-    /**
-     * @param  array<string, mixed>  $given
-     * @return array<string, mixed> as Reckonings::now() takes it
-     */
-    private static function compare(array $given, int $records): array
-    {
-        if (($given['how'] ?? 'all') !== 'sample') {
-            return [];
-        }
-        $confidence = ((int) ($given['confidence'] ?? 0) ?: 100 * Reckoned::CONFIDENCE) / 100;
-        $share = (float) ($given['share'] ?? 1) / 100;
-
-        return [
-            'sample' => (int) ($given['size'] ?? 0) ?: max(1, SampleSize::of($records, $confidence, $share)),
-            'seed' => isset($given['seed']) ? (int) $given['seed'] : random_int(1, 999_999_999),
-            'confidence' => $confidence, 'share' => $share,
-        ];
     }
 }

@@ -115,7 +115,10 @@ final class TotalsController extends Controller
     {
         $this->authorize('work', $migration);
 
-        return $this->form($migration, null, new Described('', (string) $request->query('entity', ''), null, TotalKind::Sum, '', ''));
+        $entity = $request->query('entity');
+        $entity = is_string($entity) && $entity !== '' ? $entity : $migration->loads()->orderBy('position')->first()?->entity->name;
+
+        return $this->form($migration, null, new Described('', (string) $entity, null, TotalKind::Sum, '', ''));
     }
 
     public function edit(Migration $migration, ControlTotal $total): View
@@ -128,13 +131,11 @@ final class TotalsController extends Controller
     private function form(Migration $migration, ?ControlTotal $kept, Described $total): View
     {
         $loads = $migration->loads()->with(['entity', 'extract.source', 'extract.take'])->orderBy('position')->get();
-        $name = $total->entity !== '' ? $total->entity : $kept?->entity->name;
-        $page = Page::of($migration, 'reconciliation', $name ?? $loads->first()?->entity->name);
+        $page = Page::of($migration, 'reconciliation', $total->entity !== '' ? $total->entity : null);
         $own = $loads->filter(fn ($l) => $l->entity->name === $page->entity?->name)->values();
         $described = $own->first()?->entity->described();
         $refers = $total->groupField === null ? null : $described?->fields[$total->groupField]->refers ?? null;
         $parents = $loads->filter(fn ($l) => $refers !== null && $l->entity->name === $refers)->values();
-        $total = Described::fromPlan(['entity' => $page->entity?->name, 'load' => $total->load] + $total->toPlan());
 
         return view('totals.form', [
             'page' => $page,

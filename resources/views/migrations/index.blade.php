@@ -24,7 +24,7 @@
           @forelse ($rounds[$migration->id] ?? [] as ['round' => $round, 'pass' => $pass, 'proof' => $proof])
             <div class="glance">
               <a href="/m/{{ $migration->id }}/reconciliation?round={{ $round->id }}">{{ $round->label() }}</a>
-              <x-proof-bar :proof="$proof" :label="$round->label()" />
+              <x-bar :bar="$say->bar($proof)" :label="$round->label()" />
               <span class="quiet">{{ $tell->glance($proof, $pass) }}</span>
             </div>
           @empty

@@ -42,7 +42,7 @@
       @php($proof = $row->proof)
       <tr class="hit">
         <td><a href="{{ $page->url('reconciliation', $row->entity) }}">{{ $say->label($row->entity) }}</a></td>
-        <td class="min-w-24 pt-2!"><x-proof-bar :proof="$proof" :label="$row->entity" tall /></td>
+        <td class="min-w-24 pt-2!"><x-bar :bar="$say->bar($proof)" :label="$row->entity" tall /></td>
         @if ($stated)
           <td @class(['n', 'bad' => $proof->notDelivered() !== 0])>
             {{ $proof->statedRows === null ? '' : number_format($proof->statedRows) }}</td>

@@ -60,7 +60,7 @@
           @if (!$line->error && $line->adds())
             <tr class="under">
               <td></td>
-              <td colspan="3"><x-money-bar :figures="$line->figures" :kind="$line->total->kind" :label="$line->total->name" /></td>
+              <td colspan="3"><x-bar :bar="$amounts->bar($line->figures, $line->total->kind)" :label="$line->total->name" /></td>
               <td colspan="2" class="quiet"><small>all rows as read:
                   {{ $amounts->said($line->figures->sum('raw')) }}</small></td>
             </tr>

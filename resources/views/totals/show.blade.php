@@ -53,7 +53,7 @@
       </tbody>
     </table>
     @if ($line->adds())
-      <x-money-bar :figures="$figures" :kind="$t->kind" :label="$t->name" />
+      <x-bar :bar="$amounts->bar($figures, $t->kind)" :label="$t->name" />
       <h2>What came in, and what became of it</h2>
       <table class="sheet" aria-label="Parts">
         <thead>

@@ -75,7 +75,7 @@
                 @endif
               </span>
               @if ($entity->proof)
-                <x-proof-bar :proof="$entity->proof" :label="$entity->label()" />
+                <x-bar :bar="$say->bar($entity->proof)" :label="$entity->label()" />
               @endif
             </a>
           @endforeach

@@ -1,8 +1,7 @@
-@props(['figures', 'kind', 'label'])
-@php($bar = $amounts->bar($figures, $kind))
-<svg class="bar" role="img" aria-label="{{ $label }}: {{ $bar['words'] ?: 'nothing' }}">
-  <title>{{ $bar['words'] ?: 'nothing' }}</title>
-  @foreach ($bar['segments'] as $s)
+@props(['bar', 'label', 'tall' => false])
+<svg @class(['bar', 'tall' => $tall]) role="img" aria-label="{{ $label }}: {{ $bar->words }}">
+  <title>{{ $bar->words }}</title>
+  @foreach ($bar->segments as $s)
     @if ($s['class'] === 'gap')
       <svg x="{{ $s['x'] }}%" width="{{ $s['width'] }}%" height="100%">
         <rect class="gap" width="100%" height="100%" />
