@@ -234,6 +234,7 @@ Route::middleware('auth')->group(function () {
             Route::post('/reconciliation/reckon', [ComparisonController::class, 'reckon']);
             Route::post('/reconciliation/differences', [ComparisonController::class, 'file']);
             Route::get('/totals/of/{number}', [TotalsController::class, 'show'])->whereNumber('number');
+            Route::post('/totals/of/{number}/rows', [TotalsController::class, 'list'])->whereNumber('number');
             Route::get('/total', [TotalsController::class, 'create']);
             Route::post('/total', [TotalsController::class, 'store'])->lists(legacy: 1, group: 1, parent: 1);
             Route::post('/total/try', [TotalsController::class, 'try'])->lists(legacy: 1, group: 1, parent: 1);

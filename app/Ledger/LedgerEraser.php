@@ -29,6 +29,7 @@ final class LedgerEraser
         $reckonings = DB::table('reckonings')->where('round_id', $round->id)->pluck('id')->all();
         self::inRanges('differing_rows', 'reckoning_id', $reckonings);
         self::inRanges('total_groups', 'reckoning_id', $reckonings);
+        self::inRanges('group_rows', 'reckoning_id', $reckonings);
         $loads = DB::table('pass_loads')->whereIntegerInRaw('pass_id', $passes)->pluck('id')->all();
         foreach (['claims', 'contested_rows', 'stretches', 'delta_rows'] as $table) {
             self::inRanges($table, 'pass_load_id', $loads);

@@ -4,6 +4,7 @@ namespace App\Reckoning;
 
 use App\Ledger\LedgerReader;
 use App\Models\Migration;
+use App\Models\Reckoning;
 use App\Models\Round;
 use App\Models\Work;
 use App\Models\WorkKind;
@@ -55,6 +56,28 @@ final class Asking
      */
     public static function work(Migration $migration, Round $round, bool $totals, ?array $compare, int $rows): void
     {
+        $title = $compare === null ? 'Counting control totals' : 'Comparing records';
+        ReckonRound::dispatch(self::ask($migration, $round, $title, ['totals' => $totals, 'compare' => $compare], $rows)->id);
+    }
+
+    /**
+     * The rows of one group of a total that was counted.
+     *
+     * @param  int  $rows  it goes through
+     *
+     * @throws \DomainException why they cannot be listed now
+     */
+    public static function group(Migration $migration, Reckoning $reckoning, int $total, string $group, int $rows): void
+    {
+        $round = $reckoning->round()->firstOrFail();
+        $given = ['reckoning' => $reckoning->id, 'total' => $total, 'group' => $group];
+        $title = 'Listing rows of '.($group === '' ? 'no group' : $group);
+        ListGroup::dispatch(self::ask($migration, $round, $title, $given, $rows)->id);
+    }
+
+    /** @param  array<string, mixed>  $given */
+    private static function ask(Migration $migration, Round $round, string $title, array $given, int $rows): Work
+    {
         $isGoing = Work::query()->where('migration_id', $migration->id)->where('kind', WorkKind::Reckon)
             ->whereIn('state', [WorkState::Queued, WorkState::Running])->get()
             ->contains(fn (Work $w) => $w->given['round'] === $round->id);
@@ -62,8 +85,7 @@ final class Asking
             throw new \DomainException('It is being counted already. Wait until it is done, or stop it.');
         }
         Reckonings::mayReckon($round);
-        $title = $compare === null ? 'Counting control totals' : 'Comparing records';
-        $given = ['round' => $round->id, 'totals' => $totals, 'compare' => $compare];
-        ReckonRound::dispatch(Work::ask($migration, WorkKind::Reckon, $title, $given, $rows)->id);
+
+        return Work::ask($migration, WorkKind::Reckon, $title, ['round' => $round->id] + $given, $rows);
     }
 }

@@ -12,9 +12,6 @@ use Baggage\Core\Loading\TargetUnavailable;
 /** Counts control totals and compares records for whoever asked. */
 final class ReckonRound extends WorkJob
 {
-    /** Seconds between two looks at what else is going on. */
-    private const EVERY = 0.5;
-
     public function kind(): Kind
     {
         return Kind::Rows;
@@ -23,21 +20,9 @@ final class ReckonRound extends WorkJob
     protected function done(Work $work): array
     {
         $round = Round::query()->where('migration_id', $work->migration_id)->with('lane')->findOrFail($work->given['round']);
-        $told = 0.0;
-        $last = 0;
-        $reached = function (int $done) use ($work, &$told, &$last): void {
-            $last = $done;
-            if (microtime(true) - $told < self::EVERY) {
-                return;
-            }
-            $told = microtime(true);
-            $work->reached($done);
-            if ($work->isToStop()) {
-                throw new \DomainException('Stopped after '.Amount::of($done, 'row').'. What was counted before stays.');
-            }
-        };
+        $progress = new Progress($work);
         try {
-            [$totals, $compared] = Reckonings::now($round, $work->given['totals'], $work->given['compare'], $reached);
+            [$totals, $compared] = Reckonings::now($round, $work->given['totals'], $work->given['compare'], $progress->reached(...));
         } catch (TargetUnavailable $e) {
             throw new \DomainException($e->getMessage(), 0, $e);
         }
@@ -46,7 +31,7 @@ final class ReckonRound extends WorkJob
             $compared === null ? null : Amount::of((int) ($compared->figures['looked'] ?? 0), 'record').' compared',
         ]);
 
-        return ['told' => ucfirst(implode(', ', $said)).'.', 'done' => $last, 'total' => $last];
+        return ['told' => ucfirst(implode(', ', $said)).'.', 'done' => $progress->done, 'total' => $progress->done];
     }
 
     protected function brokeOff(Work $work): string

@@ -3,7 +3,6 @@
 namespace App\Reckoning;
 
 use App\Catalogue\Definitions;
-use App\Decisions\Numbers;
 use App\Ledger\CountedLines;
 use App\Ledger\LedgerCrosswalk;
 use App\Ledger\LedgerReader;
@@ -16,17 +15,13 @@ use App\Models\Reckoning;
 use App\Models\Round;
 use App\Models\RoundLoad;
 use App\Targets\Ports;
-use Baggage\Core\Expressions\Compiler;
-use Baggage\Core\Expressions\ExpressionError;
-use Baggage\Core\Reading\Columns;
 use Baggage\Core\Reconciling\Amount;
+use Baggage\Core\Reconciling\CountedRow;
 use Baggage\Core\Reconciling\GroupKeys;
 use Baggage\Core\Reconciling\LoadComparison;
 use Baggage\Core\Reconciling\LoadTotal;
 use Baggage\Core\Reconciling\ParentTotal;
-use Baggage\Core\Reconciling\Reading;
 use Baggage\Core\Reconciling\TotalCount;
-use Baggage\Core\Reconciling\TotalKind;
 use Illuminate\Support\Collection;
 
 /** Counts the control totals of a round and compares its records, in one walk over its rows. */
@@ -43,9 +38,6 @@ final class Reckoner
 
     private int $done = 0;
 
-    /** @var array<string, Reading> of the load that is gone through, by expression */
-    private array $readings = [];
-
     /**
      * @param  \Closure(int): void  $reached  told how many rows were gone through; what it throws ends it
      * @param  Collection<int, Load>  $loads  of the round in the order they run
@@ -60,31 +52,38 @@ final class Reckoner
         private readonly array $of,
         private readonly CountedLines $lines,
         private readonly Ports $ports,
-        private readonly GroupKeys $keys,
+        private readonly TotalCounters $counters,
         private readonly SentRows $sent,
         private readonly int $decision,
     ) {
     }
 
-    /** @param  \Closure(int): void  $reached  told how many rows were gone through; what it throws ends it */
-    public static function of(Round $round, \Closure $reached): self
+    /**
+     * @param  int  $decision  the last one that counts
+     * @param  \Closure(int): void  $reached  told how many rows were gone through; what it throws ends it
+     * @param  \Closure(int, CountedRow, string, string|null): void|null  $told  as TotalCounters takes it
+     */
+    public static function of(Round $round, int $decision, \Closure $reached, ?\Closure $told = null): self
     {
         $migration = $round->migration()->firstOrFail();
         $definitions = new Definitions($migration, $round->parameters ?? []);
         $of = $round->roundLoads()->with('take')->get()->keyBy('load_id')->all();
         $spaces = Spaces::of($migration);
 
+        $loads = $definitions->loads()->filter(fn (Load $l) => isset($of[$l->id]))->values();
+        $crosswalk = new LedgerCrosswalk(new LedgerReader($round), $spaces);
+
         return new self(
             $round,
             $reached,
             $definitions,
-            $definitions->loads()->filter(fn (Load $l) => isset($of[$l->id]))->values(),
+            $loads,
             $of,
             new CountedLines($round->laneId()),
             Ports::of($round->target()->firstOrFail()),
-            new GroupKeys(new LedgerCrosswalk(new LedgerReader($round), $spaces), $definitions->normalisations()),
+            new TotalCounters($definitions, $loads, new GroupKeys($crosswalk, $definitions->normalisations()), $told),
             SentRows::of($round, $spaces),
-            Numbers::last($migration->id),
+            $decision,
         );
     }
 
@@ -102,7 +101,8 @@ final class Reckoner
         $chosen = $comparison === null ? null : Chosen::of($comparison->asked, $this->lines, $this->among($comparison->asked));
         $compared = [];
         foreach ($this->loads as $load) {
-            $counters = $book === null ? [] : $this->counters($load);
+            $counters = $book === null ? [] : $this->counters->of($load, $this->of[$load->id]->take, $this->counts);
+            $this->errors += $this->counters->errors;
             $comparer = $found !== null && $chosen !== null && $chosen->has($load->id) ? $this->comparer($load, $found) : null;
             $isWhole = $comparer !== null && $chosen->rows($load->id) === null;
             $this->walk($load, $counters, $isWhole ? $comparer : null);
@@ -117,6 +117,33 @@ final class Reckoner
         $found?->flush();
         $totals?->update(['figures' => ['totals' => $book === null ? [] : $this->figures($book)]]);
         $comparison?->update(['figures' => ['of' => $chosen->of ?? 0, 'looked' => $chosen->looked ?? 0, 'loads' => $compared]]);
+    }
+
+    /**
+     * Goes through the rows of one total as they counted when it was.
+     *
+     * @param  \Closure(int, CountedRow, string, string|null): void  $told  of the load, each row, its group and what it counts with
+     * @param  \Closure(int): void  $reached
+     *
+     * @throws \DomainException where its expressions are understood no more
+     * @throws \Baggage\Core\Loading\TargetUnavailable
+     */
+    public static function tell(Reckoning $counted, TotalLine $line, \Closure $told, \Closure $reached): void
+    {
+        $self = self::of($counted->round()->firstOrFail(), (int) $counted->asked['decision'], $reached, $told);
+        $own = $self->loads->filter(fn (Load $l) => $line->total->isOf($l->name, $l->entity->name));
+        $field = $own->first()?->entity->described()->fields[$line->total->field] ?? null;
+        if ($field === null) {
+            throw new \DomainException("{$line->total->entity} has no field \"{$line->total->field}\" any more.");
+        }
+        $count = TotalCount::of($line->number, $line->total, new Amount($line->total->kind, $field), new NoStore);
+        $self->counts = [$line->number => $count];
+        foreach ($own as $load) {
+            $self->walk($load, $self->counters->of($load, $self->of[$load->id]->take, $self->counts), null);
+        }
+        if ($self->counters->errors !== []) {
+            throw new \DomainException(implode(' ', $self->counters->errors));
+        }
     }
 
     /**
@@ -156,56 +183,6 @@ final class Reckoner
         return ControlTotals::of($this->round->migration()->firstOrFail());
     }
 
-    /** @return list<LoadTotal|ParentTotal> what counts rows of a load */
-    private function counters(Load $load): array
-    {
-        $counters = $this->readings = [];
-        $columns = $this->of[$load->id]->take->tidyColumns();
-        foreach ($this->counts as $number => $count) {
-            try {
-                $counters = [...$counters, ...$this->counter($load, $count, $columns)];
-            } catch (ExpressionError $e) {
-                $this->errors[$number] = "$load->name: {$e->getMessage()}";
-            }
-        }
-
-        return $counters;
-    }
-
-    /**
-     * @return list<LoadTotal|ParentTotal>
-     *
-     * @throws ExpressionError
-     */
-    private function counter(Load $load, TotalCount $count, Columns $columns): array
-    {
-        $compiler = new Compiler($columns);
-        $context = $this->definitions->context($load);
-        $reading = function (?string $e) use ($compiler, $context): ?Reading {
-            $e === null || ! isset($this->readings[$e]) ?: $this->readings[$e]->share();
-
-            return $e === null ? null : $this->readings[$e] ??= new Reading($compiler->compile($e), $context);
-        };
-        $total = $count->total;
-        $entity = $load->entity->described();
-        $counters = [];
-        if ($total->isOf($load->name, $entity->name)) {
-            $legacy = $reading($total->legacyOf($load->name));
-            $legacy === null ?: $counters[] = new LoadTotal(
-                $count, $load->id, $entity, $legacy, $reading($total->groupOf($load->name)), $this->keys,
-            );
-        }
-        $of = $this->loads->first(fn (Load $l) => $l->entity->name === $total->entity)?->entity->described();
-        $parent = $total->parentField === null ? null : $of?->fields[(string) $total->groupField]->refers ?? null;
-        if ($parent === $entity->name && ! $load->reads() && isset($entity->fields[(string) $total->parentField])) {
-            $legacy = $reading($total->parentOf($load->name));
-            $amount = new Amount(TotalKind::Sum, $entity->fields[(string) $total->parentField]);
-            $legacy === null ?: $counters[] = new ParentTotal($count, $amount, $load->keySpace(), $legacy);
-        }
-
-        return $counters;
-    }
-
     private function comparer(Load $load, TotalBook $found): LoadComparer
     {
         $take = $this->of[$load->id]->take;
@@ -237,7 +214,7 @@ final class Reckoner
                 $counter->page($page->rows);
             }
             $comparer?->page($page);
-            array_map(fn (Reading $r) => $r->turn(), $this->readings);
+            $this->counters->turn();
             $this->flush();
             ($this->reached)($this->done += count($page->rows));
         }

@@ -2,6 +2,7 @@
 
 namespace App\Reckoning;
 
+use App\Decisions\Numbers;
 use App\Models\Lane;
 use App\Models\Reckoning;
 use App\Models\ReckoningKind;
@@ -69,22 +70,16 @@ final class Reckonings
     private static function reckon(Round $round, bool $totals, ?array $compare, ?\Closure $reached): array
     {
         $pass = $round->latestPass()?->id;
+        $decision = Numbers::last($round->migration_id);
         $begin = fn (ReckoningKind $kind, array $asked) => Reckoning::query()->create([
             'round_id' => $round->id, 'kind' => $kind, 'asked' => $asked, 'pass_id' => $pass, 'user_id' => Auth::id(), 'begun_at' => now(),
         ]);
         $made = [
-            $totals ? $begin(ReckoningKind::Totals, []) : null,
+            $totals ? $begin(ReckoningKind::Totals, ['decision' => $decision]) : null,
             $compare === null ? null : $begin(ReckoningKind::Comparison, $compare),
         ];
-        $check = function (int $done) use ($round, $pass, $reached): void {
-            $now = $round->passes()->latest('id')->first(['id', 'state']);
-            if ($now?->id !== $pass || $now?->isGoing()) {
-                throw new \DomainException('A pass began meanwhile: rows and records are not of one moment. Count again after it.');
-            }
-            $reached === null ?: $reached($done);
-        };
         try {
-            Reckoner::of($round, $check)->run(...$made);
+            Reckoner::of($round, $decision, self::between($round, $reached))->run(...$made);
         } catch (\Throwable $e) {
             self::forget(array_map(fn (Reckoning $r) => $r->id, array_values(array_filter($made))));
             throw $e;
@@ -108,12 +103,59 @@ final class Reckonings
     public static function forget(array $reckonings): void
     {
         foreach ($reckonings as $id) {
-            foreach (['differing_rows', 'total_groups'] as $table) {
-                do {
-                    $n = DB::table($table)->where('reckoning_id', $id)->limit(self::DELETED_AT_ONCE)->delete();
-                } while ($n === self::DELETED_AT_ONCE);
+            foreach (['differing_rows', 'total_groups', 'group_rows'] as $table) {
+                self::inRanges(fn () => DB::table($table)->where('reckoning_id', $id));
             }
             Reckoning::query()->whereKey($id)->delete();
         }
+    }
+
+    /** @param  \Closure(): \Illuminate\Database\Query\Builder  $of  rows that go */
+    public static function inRanges(\Closure $of): void
+    {
+        do {
+            $n = $of()->limit(self::DELETED_AT_ONCE)->delete();
+        } while ($n === self::DELETED_AT_ONCE);
+    }
+
+    /**
+     * Lists the rows of one group of what was counted, as they were then.
+     *
+     * @param  \Closure(int): void  $reached  as now() takes it
+     *
+     * @throws \DomainException why they cannot be listed
+     * @throws \Baggage\Core\Loading\TargetUnavailable
+     */
+    public static function list(Reckoning $reckoning, int $total, string $group, \Closure $reached): int
+    {
+        $round = $reckoning->round()->firstOrFail();
+        $line = collect(TotalLine::of($reckoning))->firstWhere('number', $total) ?? throw new \DomainException('There is no such total.');
+        if ($round->latestPass()?->id !== $reckoning->pass_id || ! isset($reckoning->asked['decision'])) {
+            throw new \DomainException('A pass ran since it was counted. Count the totals again first.');
+        }
+        self::mayReckon($round);
+        $check = self::between($round, $reached);
+
+        return NamedLock::of("reckon:$round->id")->during(fn () => (new GroupRows($reckoning, $line, $group))->find($check))
+            ?? throw new \DomainException('It is being counted already, by somebody else.');
+    }
+
+    /**
+     * Rows and records are of one moment only while no pass runs.
+     *
+     * @param  \Closure(int): void|null  $reached
+     * @return \Closure(int): void
+     */
+    private static function between(Round $round, ?\Closure $reached): \Closure
+    {
+        $pass = $round->latestPass()?->id;
+
+        return function (int $done) use ($round, $pass, $reached): void {
+            $now = $round->passes()->latest('id')->first(['id', 'state']);
+            if ($now?->id !== $pass || $now?->isGoing()) {
+                throw new \DomainException('A pass began meanwhile: rows and records are not of one moment. Count again after it.');
+            }
+            $reached === null ?: $reached($done);
+        };
     }
 }

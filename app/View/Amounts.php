@@ -27,7 +27,7 @@ final class Amounts
         return ($m[1] === '' ? '' : '−').strrev(implode(',', str_split(strrev($m[2]), 3))).($m[3] ?? '');
     }
 
-    /** @return array<string, array{string, string|null}> part → its words, and the rows it opens */
+    /** @return array<string, array{string, string}> part → its words, and the rows it opens */
     public function parts(): array
     {
         return [
@@ -66,6 +66,18 @@ final class Amounts
             'group_field' => $total->groupField, 'group_of' => $total->groupBy->value,
             "legacy[$load]" => $total->legacyOf($load), "group[$load]" => $total->groupOf($load),
         ];
+    }
+
+    /** @param  list<\stdClass>  $listed  rows of a group that are on the page */
+    public function listed(?Part $part, bool $isListed, array $listed): string
+    {
+        $of = $part === null ? 'Its rows' : 'Its rows: '.lcfirst($this->parts()[$part->value][0]);
+
+        return match (true) {
+            ! $isListed => 'Its rows are not listed yet',
+            $listed === [] => "$of, none",
+            default => $of,
+        };
     }
 
     public function groupedBy(ControlTotal $total): string

@@ -28,6 +28,7 @@ final class LoadTotal
      * @param  Entity  $entity  what the load fills
      * @param  Reading  $legacy  what a row counts with
      * @param  Reading|null  $group  the group it belongs to
+     * @param  \Closure(int, CountedRow, string, string|null): void|null  $told  of the load, each row, its group and what it counts with
      */
     public function __construct(
         private readonly TotalCount $count,
@@ -36,6 +37,7 @@ final class LoadTotal
         private readonly Reading $legacy,
         private readonly ?Reading $group,
         private readonly GroupKeys $keys,
+        private readonly ?\Closure $told = null,
     ) {
         $this->refers = $entity->fields[$count->total->field]->refers ?? null;
         $this->groupField = $entity->fields[(string) $count->total->groupField] ?? null;
@@ -70,6 +72,7 @@ final class LoadTotal
         $value = $name = null;
         if ($row->part !== null && $now !== null) {
             [$value, $name] = $this->understood($now);
+            $this->told === null ?: ($this->told)($this->load, $row, $name, $value);
             if ($row->part === Part::AsIs && $row->raw === $row->now && $row->record !== null) {
                 $this->standing($row, $row->record, $value, $name);
 

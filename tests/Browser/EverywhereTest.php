@@ -74,6 +74,7 @@ final class EverywhereTest extends TestCase
         'POST m/{migration}/total/try' => 'sent while an expression is typed: ReckoningTest',
         'POST m/{migration}/works/{work}/stop' => 'only while something is counted: ReckoningTest',
         'POST m/{migration}/reconciliation/differences' => 'only where groups or rows differ: ReckoningTest',
+        'POST m/{migration}/totals/of/{number}/rows' => 'only of a total with groups: ReckoningTest',
         'PUT m/{migration}/total/{total}' => 'the form of a new one, beside the button that removes it: ReckoningTest',
         'POST m/{migration}/rejects/loads/{load}/ask' => 'only for causes somebody is to be asked about',
     ];

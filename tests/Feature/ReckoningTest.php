@@ -17,13 +17,17 @@ use App\Models\Work;
 use App\Models\WorkKind;
 use App\Plans\Headless;
 use App\Plans\PlanExporter;
+use App\Reckoning\GroupRows;
 use App\Reckoning\Reckonings;
+use App\Reckoning\TotalLine;
 use App\Reconciling\Proofs;
 use App\Reconciling\RoundEnding;
 use App\Rejects\RowsFile;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Reconciling\Figures;
+use Baggage\Core\Reconciling\Part;
 use Baggage\Core\Reconciling\TotalKind;
+use Brick\Math\BigDecimal;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
 use Symfony\Component\Yaml\Yaml;
@@ -338,6 +342,38 @@ final class ReckoningTest extends TestCase
         self::assertSame('All notes', $kept->refresh()->name);
         $this->delete("$m/total/$kept->id")->assertRedirect();
         self::assertSame(5, ControlTotal::query()->count());
+    }
+
+    public function test_every_part_of_a_group_opens_its_rows(): void
+    {
+        $this->begin();
+        $m = "/m/{$this->migration->id}";
+        $this->post("$m/reconciliation/reckon", ['what' => 'totals']);
+        $totals = Reckoning::query()->firstOrFail();
+        $groups = DB::table('total_groups')->get();
+        self::assertGreaterThan(8, $groups->count());
+        foreach ($groups as $group) {
+            $line = collect(TotalLine::of($totals))->firstWhere('number', $group->total);
+            self::assertNotNull($line);
+            $this->post("$m/totals/of/$group->total/rows", ['group' => $group->name])->assertSessionMissing('refused');
+            $listed = (new GroupRows($totals, $line, $group->name))->listed(null, 0, 1000);
+            $figures = Figures::fromArray(json_decode($group->figures, true));
+            foreach (Part::cases() as $part) {
+                $of = array_filter($listed, fn (\stdClass $r) => $r->part === $part->value);
+                self::assertCount($figures->rows($part->value), $of, "$group->name: $part->value");
+                if ($line->adds()) {
+                    $sum = array_reduce($of, fn (BigDecimal $s, \stdClass $r) => $s->plus($r->legacy ?? 0), BigDecimal::zero());
+                    self::assertTrue($sum->isEqualTo($figures->sum($part->value)), "$group->name: $part->value");
+                }
+            }
+        }
+        $number = ControlTotal::query()->where('name', 'Billed')->value('id');
+        $this->get("$m/totals/of/$number?group=1998&part=as+is")->assertReads('Its rows: stand as they are')->assertReads('Bills, row 2');
+        $this->post("$m/totals/of/$number/rows", ['group' => 'of nobody'])->assertSessionHas('refused');
+        // What was counted is of before a pass that ran since.
+        PassRunner::of($this->app->make(Rounds::class)->pass($this->round, PassKind::Retry), 0)->work();
+        $this->post("$m/totals/of/$number/rows", ['group' => '1998']);
+        self::assertStringContainsString('A pass ran since', (string) Work::query()->orderByDesc('id')->value('told'));
     }
 
     public function test_differences_are_compared_opened_and_fetched_on_screens(): void

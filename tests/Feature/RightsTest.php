@@ -106,6 +106,7 @@ final class RightsTest extends TestCase
             'POST m/{migration}/reconciliation/reckon',
             'POST m/{migration}/reconciliation/differences',
             'GET m/{migration}/totals/of/{number}',
+            'POST m/{migration}/totals/of/{number}/rows',
             'GET m/{migration}/compared/{load}',
             'POST m/{migration}/runs/look',
             'GET m/{migration}/runs/strip',

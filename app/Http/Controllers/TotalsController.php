@@ -8,8 +8,10 @@ use App\Models\ControlTotal;
 use App\Models\Migration;
 use App\Models\ReckoningKind;
 use App\Models\Work;
+use App\Reckoning\Asking;
 use App\Reckoning\ControlTotals;
 use App\Reckoning\Differences;
+use App\Reckoning\GroupRows;
 use App\Reckoning\Reckonings;
 use App\Reckoning\TotalLine;
 use App\Reckoning\TotalSuggestions;
@@ -18,6 +20,7 @@ use App\View\Tables\TotalTables;
 use App\View\TotalTrial;
 use Baggage\Core\Reconciling\ControlTotal as Described;
 use Baggage\Core\Reconciling\GroupBy;
+use Baggage\Core\Reconciling\Part;
 use Baggage\Core\Reconciling\TotalKind;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
@@ -65,6 +68,9 @@ final class TotalsController extends Controller
         $groups = $group === null ? $found->groups($number, self::place($request, 'groups'), self::PAGE + 1) : [];
         $after = self::place($request, 'rows');
         $rows = $found->rows($number, $group, $after === null ? null : [$after[0], (int) $after[1]], self::PAGE + 1);
+        $members = $group === null ? null : new GroupRows($reckoning, $line, $group);
+        $part = is_string($request->query('part')) ? Part::tryFrom($request->query('part')) : null;
+        $listed = $members?->listed($part, $request->integer('listed-after'), self::PAGE + 1) ?? [];
 
         return view('totals.show', [
             'page' => Page::of($migration, 'reconciliation', $line->total->entity),
@@ -76,9 +82,35 @@ final class TotalsController extends Controller
             'moreGroups' => count($groups) > self::PAGE ? $groups[self::PAGE - 1] : null,
             'works' => Work::toShow($migration),
             'groupCount' => $found->groupCount($number),
+            'part' => $part,
+            'isListed' => $listed !== [] || $members?->isListed(),
+            'listed' => array_slice($listed, 0, self::PAGE),
+            'moreListed' => count($listed) > self::PAGE ? $listed[self::PAGE - 1]->number : null,
             'rows' => array_slice($rows, 0, self::PAGE),
             'moreRows' => count($rows) > self::PAGE ? $rows[self::PAGE - 1] : null,
         ]);
+    }
+
+    /** Has a worker list the rows of a group. */
+    public function list(Request $request, Migration $migration, int $number): RedirectResponse
+    {
+        $this->authorize('view', $migration);
+        $page = Page::of($migration, 'reconciliation');
+        $reckoning = $page->round === null ? null : Reckonings::newest($page->round, ReckoningKind::Totals);
+        $line = collect($reckoning === null ? [] : TotalLine::of($reckoning))->firstWhere('number', $number);
+        $reckoning === null || $line === null ? abort(404) : null;
+        $group = (string) $request->validate(['group' => 'present|nullable|string|max:190'])['group'];
+        if ((new Differences($reckoning))->group($number, $group) === null) {
+            return back()->with('refused', 'It was counted again meanwhile: there is no such group any more.');
+        }
+        $rows = array_sum(array_map(fn ($p) => $p->feedRows, $page->tallied()));
+        try {
+            Asking::group($migration, $reckoning, $number, $group, (int) $rows);
+        } catch (\DomainException $e) {
+            return back()->with('refused', $e->getMessage());
+        }
+
+        return back();
     }
 
     /** @return array{float, string}|null weight and name of the last of the page before */

@@ -65,20 +65,23 @@
           </tr>
         </thead>
         <tbody>
-          @foreach ($amounts->parts() as $part => $words)
-            @php($n = $figures->rows($part))
+          @foreach ($amounts->parts() as $of => $words)
+            @php($n = $figures->rows($of))
             @if ($n > 0)
               <tr>
                 <td>{{ $words[0] }}</td>
                 <td class="n">
-                  @if ($words[1] !== null && $group === null)
+                  @if ($group === null)
                     <a href="{{ $amounts->rowsOf($page, $t, $words[1]) }}">{{ number_format($n) }}</a>
+                  @elseif ($isListed)
+                    <a
+                      href="{{ $at }}?group={{ urlencode($group) }}&part={{ urlencode($of) }}#listed">{{ number_format($n) }}</a>
                   @else
                     {{ number_format($n) }}
                   @endif
                 </td>
-                <td class="n">{{ $amounts->said($figures->sum($part)) }}</td>
-                <td class="n zero">{{ number_format($figures->rows("$part none")) }}</td>
+                <td class="n">{{ $amounts->said($figures->sum($of)) }}</td>
+                <td class="n zero">{{ number_format($figures->rows("$of none")) }}</td>
               </tr>
             @endif
           @endforeach
@@ -191,5 +194,6 @@
             next rows</a></p>
       @endif
     @endif
+    @includeWhen($group !== null, 'totals.listed')
   @endif
 </x-layouts.app>
