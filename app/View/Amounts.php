@@ -120,9 +120,10 @@ final class Amounts
     }
 
     /** @param  int|null  $groups  parents whose children do not add up; null where it is about one */
-    public function foots(bool $foots, ?int $groups): string
+    public function foots(bool $foots, ?int $groups, string $off): string
     {
-        return $foots ? 'adds up' : ($groups === null ? 'does not add up' : number_format($groups).' do not add up');
+        // Children of a legacy parent may have come to something else before anything was loaded.
+        return $foots ? ($off === '0' ? 'adds up' : 'off as the legacy data') : ($groups === null ? 'does not add up' : number_format($groups).' do not add up');
     }
 
     /** One value less another, where both are numbers. */

@@ -416,6 +416,12 @@ final class ReckoningTest extends TestCase
         self::assertTrue($work->isToStop());
         $work->delete();
         self::assertSame(0, DB::table('total_groups')->where('reckoning_id', '<>', $before->id)->count());
+        // A target that cannot be read says nothing of its records, least of all that they are gone.
+        $this->sql('RENAME TABLE @line TO @line_away');
+        $this->post("$m/reconciliation/reckon", ['what' => 'comparison', 'how' => 'all']);
+        self::assertSame('The target has no table line.', Work::query()->orderByDesc('id')->value('told'));
+        self::assertSame([$before->id], Reckoning::query()->pluck('id')->all());
+        $this->sql('RENAME TABLE @line_away TO @line');
         $pass = $this->app->make(Rounds::class)->pass($this->round, PassKind::Retry);
         try {
             Reckonings::now($this->round->refresh(), true, null);

@@ -84,7 +84,8 @@ final class SqlRecords implements TargetRecords
             "SELECT $what FROM ".SqlTarget::name($entity->name)." WHERE $key IN (".implode(',', array_map($pdo->quote(...), $keys)).')',
         );
 
-        return array_column($found ?? [], null, $entity->key);
+        // Without its table none of them is gone: nothing can be said of them.
+        return array_column($found ?? throw TargetUnavailable::because("The target has no table $entity->name."), null, $entity->key);
     }
 
     /** @return list<array<string, string|null>>|null */

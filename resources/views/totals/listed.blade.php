@@ -1,6 +1,6 @@
 <h2 id="listed">{{ $amounts->listed($part, $isListed, $listed) }}</h2>
 @can('view', $page->migration)
-  <form class="mt-1" method="post" action="{{ $at }}/rows">@csrf
+  <form class="mb-2" method="post" action="{{ $at }}/rows">@csrf
     <input type="hidden" name="group" value="{{ $group }}">
     <button class="btn small">{{ $isListed ? 'List them anew' : 'List its rows' }}</button>
     @if ($part)
