@@ -123,7 +123,11 @@ final class Amounts
     public function foots(bool $foots, ?int $groups, string $off): string
     {
         // Children of a legacy parent may have come to something else before anything was loaded.
-        return $foots ? ($off === '0' ? 'adds up' : 'off as the legacy data') : ($groups === null ? 'does not add up' : number_format($groups).' do not add up');
+        return match (true) {
+            $foots => $off === '0' ? 'adds up' : 'off as the legacy data',
+            $groups === null => 'does not add up',
+            default => number_format($groups).' do not add up',
+        };
     }
 
     /** One value less another, where both are numbers. */
