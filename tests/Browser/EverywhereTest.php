@@ -399,7 +399,6 @@ final class EverywhereTest extends TestCase
         $b->go($at);
         $b->find('main');
         $this->open();
-        usleep(100_000);
         $ready = $this->filled($kind);
         if ($ready !== true) {
             return (string) $ready;
@@ -452,7 +451,7 @@ final class EverywhereTest extends TestCase
     {
         // Where something ended meanwhile the page reads itself anew.
         for ($i = 0, $where = ''; $i < 20 && $where !== null; $i++) {
-            usleep(100_000);
+            usleep(60_000);
             $where = $this->browser->driver->executeScript(
                 'const e = document.activeElement; return e.closest("main, dialog, #drawer") !== null || e === window.sender '
                     .'|| e.matches("[data-send]") ? null : e.outerHTML.slice(0, 90)',

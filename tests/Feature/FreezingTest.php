@@ -10,6 +10,7 @@ use App\Models\Finding;
 use App\Models\Migration;
 use App\Models\Role;
 use App\Models\Take;
+use App\Models\TakeState;
 use App\Plans\Headless;
 use App\Support\BulkRows;
 use Illuminate\Http\UploadedFile;
@@ -22,6 +23,26 @@ use Tests\TestCase;
 /** Freezing: all or nothing, the same with and without a second process, stoppable, and taken up again. */
 final class FreezingTest extends TestCase
 {
+    /** Either the rows are on the page of the sources, or it asks again: whatever ends while it is put together. */
+    public function test_the_page_of_sources_is_never_left_between_reading_and_frozen(): void
+    {
+        $migration = $this->migration();
+        $take = $this->frozen($migration, 'some', "a,b\n1,x\n2,y\n");
+        $take->update(['state' => TakeState::Reading]);
+        $take->extract->update(['take_id' => null]);
+        $ends = true;
+        DB::listen(function ($query) use ($take, &$ends) {
+            if ($ends && str_contains($query->sql, 'from `extracts` where `extracts`.`source_id` in')) {
+                $ends = false;
+                $take->update(['state' => TakeState::Frozen]);
+                $take->extract->update(['take_id' => $take->id]);
+            }
+        });
+        $this->actingAs($this->user(Role::Lead));
+        $page = (string) $this->get("/m/$migration->id/sources")->getContent();
+        self::assertTrue(str_contains($page, '2 rows frozen') || str_contains($page, 'hx-select-oob="#reading'));
+    }
+
     /** @param  array<string, mixed>  $reader */
     private function take(Migration $migration, string $name, string $bytes, array $reader = []): Take
     {

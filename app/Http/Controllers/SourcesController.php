@@ -24,6 +24,8 @@ final class SourcesController extends Controller
     {
         $this->authorize('view', $migration);
         $page = Page::of($migration, 'sources', $entity);
+        // What is going on is asked first: a take that ends meanwhile is on the page, or the page asks again.
+        $latest = Take::newestOf($migration->extracts()->pluck('extracts.id')->all());
         $only = $page->entity === null ? null : $page->loads()->pluck('extractId')->all();
         $sources = $migration
             ->sources()
@@ -41,7 +43,7 @@ final class SourcesController extends Controller
             'sources' => $sources,
             'extracts' => SourceTables::extracts($request, $extracts, collect($open)->all()),
             'rows' => $extracts->sum(fn (Extract $e) => (int) $e->take?->rows),
-            'latest' => Take::newestOf($extracts->pluck('id')->all()),
+            'latest' => array_intersect_key($latest, $extracts->keyBy('id')->all()),
             'open' => $open,
             'connections' => Connection::query()
                 ->whereIn('source_id', $sources->pluck('id'))
