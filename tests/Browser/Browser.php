@@ -229,14 +229,18 @@ final class Browser
         return array_values($found);
     }
 
-    /** Whether a page of this kind was seen before with no other parts than it has now; from now on it was. */
-    public function isKnown(): bool
+    /**
+     * Whether pages were seen before with all the parts it has now; from now on they were.
+     *
+     * @param  string|null  $kind  of page; null for that in its address
+     */
+    public function isKnown(?string $kind = null): bool
     {
         $parts = $this->driver->executeScript(
             'const is = (e) => [e.tagName, e.getAttribute("class"), e.getAttribute("role"), e.getAttribute("type"), e.hidden].join(" "); '
                 .'return [...new Set([...document.querySelectorAll("body *")].map(is))]',
         );
-        $kind = (string) preg_replace('/\d+/', '0', (string) parse_url($this->driver->getCurrentURL(), PHP_URL_PATH));
+        $kind ??= (string) preg_replace('/\d+/', '0', (string) parse_url($this->driver->getCurrentURL(), PHP_URL_PATH));
         $new = array_diff($parts, self::$known[$kind] ?? []);
         self::$known[$kind] = [...self::$known[$kind] ?? [], ...$new];
 
@@ -257,10 +261,13 @@ final class Browser
     /** @param  \Closure(): bool  $condition */
     public function await(\Closure $condition, string $what, int $seconds = 20): void
     {
-        for ($end = microtime(true) + $seconds; microtime(true) < $end; usleep(60_000)) {
+        $pause = 30_000;
+        for ($end = microtime(true) + $seconds; microtime(true) < $end; usleep($pause)) {
             if ($condition()) {
                 return;
             }
+            // Reading a long page again and again slows what is waited for.
+            $pause = min(250_000, (int) ($pause * 1.4));
         }
         throw new \RuntimeException(
             "Waited $seconds seconds for $what. The page says: "

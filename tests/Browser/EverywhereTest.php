@@ -280,7 +280,9 @@ final class EverywhereTest extends TestCase
     /** What depends on room and colours; with BAGGAGE_LONG every rule at every width, light and dark. */
     private function looksEverywhere(): void
     {
-        $this->looksAt(640, 'dark', self::BY_ROOM);
+        // The colours of a part are the same on every page.
+        $byRoom = $this->browser->isKnown('any') ? array_diff(self::BY_ROOM, ['color-contrast']) : self::BY_ROOM;
+        $this->looksAt(640, 'dark', array_values($byRoom));
         $this->browser->size(1024, 800);
         $this->fits($this->browser->driver->getCurrentURL().' at 1024 px');
         foreach (getenv('BAGGAGE_LONG') ? [1280, 1024, 640] : [] as $width) {

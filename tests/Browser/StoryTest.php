@@ -7,7 +7,6 @@ use App\Models\Migration;
 use App\Models\Role;
 use App\Plans\Headless;
 use Facebook\WebDriver\Remote\RemoteWebElement;
-use Facebook\WebDriver\WebDriverBy;
 use Facebook\WebDriver\WebDriverKeys;
 use Facebook\WebDriver\WebDriverTargetLocator;
 use Illuminate\Support\Facades\DB;
@@ -655,76 +654,5 @@ final class StoryTest extends TestCase
             $b->go($page);
             $this->assertClean();
         }
-    }
-
-    public function test_the_story_by_keys_alone(): void
-    {
-        $b = $this->browser;
-        $this->login();
-        $tabTo = function (string $words) use ($b): void {
-            for ($i = 0; $i < 150; $i++) {
-                $b->keys(WebDriverKeys::TAB);
-                $focus = (string) $b->driver->executeScript(
-                    'const e = document.activeElement; return e === document.body ? "" : (e.innerText || "") + " " + '
-                        .'(e.getAttribute("aria-label") || "") + " " + (e.id || "")',
-                );
-                if (str_contains($focus, $words)) {
-                    self::assertNotSame(
-                        'none',
-                        $b->driver->executeScript('return getComputedStyle(document.activeElement).outlineStyle'),
-                        "$words shows its focus",
-                    );
-
-                    return;
-                }
-            }
-            self::fail("\"$words\" is not reached by Tab on {$b->driver->getCurrentURL()}");
-        };
-        $tabTo('Orrin Sound Harbours');
-        $b->keys(WebDriverKeys::ENTER);
-        $b->see('41,232 rows frozen');
-        foreach (['/target', '/mapping', '/crosswalks', '/order', '/runs'] as $stop) {
-            $b->keys(']');
-            $b->await(fn () => str_ends_with($b->driver->getCurrentURL(), $stop), "the stop $stop");
-            $b->find('#work');
-        }
-        $tabTo('Load 10,449 rows');
-        $b->keys(WebDriverKeys::ENTER);
-        $b->see('Pass 1: all loads, finished', 120);
-        $b->keys(']');
-        $b->see('112 rows rejected');
-        $this->repairedByKeysAlone($b, $tabTo);
-    }
-
-    private function repairedByKeysAlone(Browser $b, \Closure $tabTo): void
-    {
-        $b->keys('j');
-        $b->await(fn () => str_contains($b->driver->getCurrentURL(), '/rejects/'), 'the next entity');
-        $b->keys('j');
-        $b->see('Party: 29 rows rejected');
-        $tabTo('Open: Code has no new value');
-        $b->keys(WebDriverKeys::ENTER);
-        $b->see('UKK');
-        $tabTo('  code');
-        $b->keys('GB', WebDriverKeys::ENTER);
-        $b->see('would pass');
-        $tabTo('Give 2 codes');
-        $b->keys(WebDriverKeys::ENTER);
-        $b->see('2 codes given');
-        $b->see('rows again');
-        $tabTo('Load ');
-        $b->keys(WebDriverKeys::ENTER);
-        $b->await(fn () => DB::table('passes')->where('number', 2)->value('state') === 'finished', 'pass 2', 60);
-        $b->driver->navigate()->refresh();
-        $b->keys(']');
-        $b->see('count proof');
-        $b->keys('?');
-        $b->see('Trace a legacy or new key');
-        $b->keys(WebDriverKeys::ESCAPE);
-        $b->keys('/');
-        $b->field();
-        $b->keys('CR-500', WebDriverKeys::ENTER);
-        $b->see('row 500 of BB craft');
-        self::assertGreaterThan(0, count($b->driver->findElements(WebDriverBy::cssSelector('.tag'))));
     }
 }

@@ -64,10 +64,10 @@ final class ManyWorkersTest extends TestCase
         return array_map(fn (array $r) => implode('|', $r), $rows);
     }
 
-    public function test_the_demo_is_the_same_with_one_two_and_five_workers(): void
+    public function test_the_demo_is_the_same_whatever_the_number_of_workers(): void
     {
         $first = null;
-        foreach ([1, 2, 5] as $workers) {
+        foreach (getenv('BAGGAGE_LONG') ? [1, 2, 5] : [1, 5] as $workers) {
             if ($first !== null) {
                 $this->tearDown();
                 $this->setUp();
@@ -136,7 +136,7 @@ final class ManyWorkersTest extends TestCase
         $plain = new PlainFirst(true, true, $updates, $there);
         $plain->run($rows);
         $first = null;
-        foreach ([1, 2, 5] as $workers) {
+        foreach (getenv('BAGGAGE_LONG') ? [1, 2, 5] : [1, 5] as $workers) {
             if ($first !== null) {
                 $this->tearDown();
                 $this->setUp();
