@@ -69,12 +69,24 @@ final class GroupRows
         try {
             Reckoner::tell($this->reckoning, $this->line, $this->row(...), $reached);
             $this->flush();
+            $this->check();
         } catch (\Throwable $e) {
             $this->forget();
             throw $e;
         }
 
         return array_sum($this->found);
+    }
+
+    /** Without a pass too rows may become something else: somebody leaves them behind, or takes that back. */
+    private function check(): void
+    {
+        $figures = (new Differences($this->reckoning))->group($this->line->number, $this->group);
+        foreach (Part::cases() as $part) {
+            if (($this->found[$part->value] ?? 0) !== min(self::MOST, $figures?->rows($part->value) ?? 0)) {
+                throw new \DomainException('Rows became something else since it was counted. Count the totals again first.');
+            }
+        }
     }
 
     private function forget(): void
