@@ -51,22 +51,31 @@ final readonly class CountedLines
     /**
      * Rows that can be compared with their record: those that made or changed one, whatever became of them since.
      *
+     * @param  bool  $unchanged  also those that would have changed one, had it said something else
      * @return list<int> in row order
      */
-    public function comparable(int $load, int $after, int $most): array
+    public function comparable(int $load, int $after, int $most, bool $unchanged): array
     {
+        $not = implode(', ', array_map(fn (string $o) => "'$o'", self::notComparable($unchanged)));
         $found = DB::connection()->getPdo()->query(
             "SELECT item FROM outcomes FORCE INDEX (PRIMARY) WHERE lane_id = $this->lane AND load_id = $load AND item > $after
-            AND target_key IS NOT NULL AND outcome NOT IN ('unchanged', 'merged', 'removed') ORDER BY item LIMIT $most",
+            AND target_key IS NOT NULL AND outcome NOT IN ($not) ORDER BY item LIMIT $most",
         );
 
         return $found === false ? [] : array_map(intval(...), $found->fetchAll(PDO::FETCH_COLUMN));
     }
 
-    public function comparableRows(int $load): int
+    /** How many there are. */
+    public function comparableRows(int $load, bool $unchanged): int
     {
         return (int) DB::table('outcomes')->where('lane_id', $this->lane)->where('load_id', $load)->whereNotNull('target_key')
-            ->whereNotIn('outcome', ['unchanged', 'merged', 'removed'])->count();
+            ->whereNotIn('outcome', self::notComparable($unchanged))->count();
+    }
+
+    /** @return list<string> outcomes */
+    private static function notComparable(bool $unchanged): array
+    {
+        return $unchanged ? ['merged', 'removed'] : ['unchanged', 'merged', 'removed'];
     }
 
     /**

@@ -3,6 +3,7 @@
 namespace App\Reckoning;
 
 use App\Ledger\LedgerReader;
+use App\Models\Load;
 use App\Models\Migration;
 use App\Models\Reckoning;
 use App\Models\Round;
@@ -23,9 +24,16 @@ final class Asking
     /** Records of a round that can be compared, by its tallies. */
     public static function records(Round $round): int
     {
-        $tallies = LedgerReader::ofLanes([$round->laneId()])[$round->laneId()] ?? [];
+        [, $tallies] = LedgerReader::loadsWithTallies($round);
+        $updating = Load::query()->whereIn('id', array_keys($tallies))->get(['id', 'policy'])
+            ->filter(fn (Load $l) => $l->policy->updates())->pluck('id')->all();
+        $records = 0;
+        foreach ($tallies as $load => $of) {
+            $records += ($of[Outcome::Loaded->value] ?? 0) + ($of[Outcome::Updated->value] ?? 0)
+                + (in_array($load, $updating, true) ? $of[Outcome::Unchanged->value] ?? 0 : 0);
+        }
 
-        return ($tallies[Outcome::Loaded->value] ?? 0) + ($tallies[Outcome::Updated->value] ?? 0);
+        return $records;
     }
 
     /**

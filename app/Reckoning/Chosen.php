@@ -21,24 +21,24 @@ final readonly class Chosen
 
     /**
      * @param  array<string, mixed>  $asked  sample: how many, seed; all without
-     * @param  list<int>  $loads
+     * @param  array<int, bool>  $loads  load → whether it sends what an unchanged record has to say too
      */
     public static function of(array $asked, CountedLines $lines, array $loads): self
     {
         $there = [];
-        foreach ($loads as $load) {
-            $there[$load] = $lines->comparableRows($load);
+        foreach ($loads as $load => $unchanged) {
+            $there[$load] = $lines->comparableRows($load, $unchanged);
         }
         $of = array_sum($there);
         if (($asked['sample'] ?? null) === null) {
-            return new self($of, $of, array_fill_keys($loads, null));
+            return new self($of, $of, array_fill_keys(array_keys($loads), null));
         }
         $places = Sample::draw($of, (int) $asked['sample'], (int) ($asked['seed'] ?? 0));
         $rows = [];
         $first = 0;
         foreach ($there as $load => $n) {
             $own = array_values(array_filter($places, fn (int $p) => $p >= $first && $p < $first + $n));
-            $rows[$load] = self::at($lines, $load, array_map(fn (int $p) => $p - $first, $own));
+            $rows[$load] = self::at($lines, $load, array_map(fn (int $p) => $p - $first, $own), $loads[$load]);
             $first += $n;
         }
 
@@ -49,12 +49,12 @@ final readonly class Chosen
      * @param  list<int>  $places  among the rows of a load that can be compared, in their order
      * @return list<int> row numbers
      */
-    private static function at(CountedLines $lines, int $load, array $places): array
+    private static function at(CountedLines $lines, int $load, array $places, bool $unchanged): array
     {
         $rows = [];
         $next = 0;
         for ($seen = 0, $after = 0; $next < count($places); $seen += count($some), $after = end($some)) {
-            $some = $lines->comparable($load, $after, self::AT_ONCE);
+            $some = $lines->comparable($load, $after, self::AT_ONCE, $unchanged);
             if ($some === []) {
                 break;
             }

@@ -18,6 +18,7 @@ final readonly class LoadComparer
      * @param  int  $entity  id of what the load fills
      * @param  array<int, list<string>>  $later  load that may change records of the same entity → fields it has a rule for
      * @param  array<int, int>  $places  load → its place in the order
+     * @param  bool  $updates  whether a record that was left unchanged said what the row has to say
      */
     public function __construct(
         public LoadComparison $comparison,
@@ -27,6 +28,7 @@ final readonly class LoadComparer
         private int $entity,
         private array $later,
         private array $places,
+        private bool $updates,
     ) {
     }
 
@@ -35,7 +37,7 @@ final readonly class LoadComparer
         $passes = $rows = [];
         foreach ($page->rows as $row) {
             $outcome = $page->lines[$row->row]['outcome'] ?? null;
-            $isOf = $row->part === Part::AsIs ? $outcome !== 'unchanged' : $row->targetKey !== null && isset($page->stood[$row->row]);
+            $isOf = $row->part === Part::AsIs ? $this->updates || $outcome !== 'unchanged' : $row->targetKey !== null && isset($page->stood[$row->row]);
             if ($isOf) {
                 $rows[] = $row;
                 $passes[$row->row] = $row->part === Part::AsIs ? $page->lines[$row->row]['pass'] : $page->stood[$row->row]['pass'];
@@ -49,9 +51,10 @@ final readonly class LoadComparer
         $sent = $this->sent->journeys($this->progress, $passes, $known);
         $holds = $this->lines->holds($this->progress->load_id, $passes);
         $left = $this->left($rows, $passes);
+        $sending = $this->updates ? ['loaded', 'updated', 'unchanged'] : ['loaded', 'updated'];
         foreach ($rows as $row) {
             $outcome = $row->part === Part::AsIs ? $page->lines[$row->row]['outcome'] : $page->stood[$row->row]['outcome'];
-            $journey = $outcome === 'loaded' || $outcome === 'updated' ? $sent[$row->row] ?? null : null;
+            $journey = in_array($outcome, $sending, true) ? $sent[$row->row] ?? null : null;
             $this->comparison->row(new ComparedRow(
                 $row->row,
                 $journey,

@@ -148,13 +148,14 @@ final class Reckoner
 
     /**
      * @param  array<string, mixed>  $asked
-     * @return list<int> loads whose records may be compared
+     * @return array<int, bool> loads whose records may be compared → whether they update them
      */
     private function among(array $asked): array
     {
         $entity = $asked['entity'] ?? null;
 
-        return array_values($this->loads->filter(fn (Load $l) => $entity === null || $l->entity->name === $entity)->pluck('id')->all());
+        return $this->loads->filter(fn (Load $l) => $entity === null || $l->entity->name === $entity)
+            ->mapWithKeys(fn (Load $l) => [$l->id => $l->policy->updates()])->all();
     }
 
     private function begin(TotalBook $book): void
@@ -199,7 +200,7 @@ final class Reckoner
 
         return new LoadComparer(
             LoadComparison::of($definition, $told), $this->sent, $this->lines, $progress, $load->entity_id, $later,
-            $this->loads->pluck('id')->flip()->all(),
+            $this->loads->pluck('id')->flip()->all(), $load->policy->updates(),
         );
     }
 
