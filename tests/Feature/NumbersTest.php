@@ -134,6 +134,12 @@ final class NumbersTest extends TestCase
         }
         $this->get("$m/rows?outcome[]=x")->assertStatus(400);
         $this->get("$m/rejects?causes-own[]=x")->assertStatus(400);
+        // Nor is what no page in UTF-8 sends: in a value, in a name, deep in a list.
+        $this->get("$m/rows?outcome=%FF")->assertStatus(400);
+        $this->post("$m/total", ['name' => "Bad\xFF\xFEname"])->assertStatus(400);
+        $this->post("$m/total", ["na\xFFme" => 'x'])->assertStatus(400);
+        $this->post("$m/total", ['legacy' => ['x' => "\xC3\x28"]])->assertStatus(400);
+        $this->post('/login', ['email' => "\xFF"])->assertStatus(400);
         $this->get("$m/works/999")->assertNotFound();
     }
 }
