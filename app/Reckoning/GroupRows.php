@@ -19,6 +19,9 @@ final class GroupRows
 
     private const VALUE = 1_000;
 
+    /** Before the part of rows that are not all found yet: what a killed worker leaves is shown to nobody. */
+    private const UNFINISHED = '~';
+
     private string $lines = '';
 
     private int $pending = 0;
@@ -39,7 +42,7 @@ final class GroupRows
         $cut = fn (?string $v) => $v === null ? null : mb_substr(mb_scrub($v), 0, self::VALUE);
         $this->found[$part] = ($this->found[$part] ?? 0) + 1;
         $this->lines .= BulkRows::line([
-            $this->reckoning->id, $this->line->number, $group, $part, $load, $row->row, $cut($value),
+            $this->reckoning->id, $this->line->number, $group, self::UNFINISHED.$part, $load, $row->row, $cut($value),
             $cut($row->record[$this->line->total->field] ?? null),
         ]);
         if (++$this->pending === self::AT_ONCE) {
@@ -70,6 +73,7 @@ final class GroupRows
             Reckoner::tell($this->reckoning, $this->line, $this->row(...), $reached);
             $this->flush();
             $this->check();
+            $this->all()->update(['part' => DB::raw('SUBSTRING(part, 2)')]);
         } catch (\Throwable $e) {
             $this->forget();
             throw $e;
@@ -96,7 +100,7 @@ final class GroupRows
 
     public function isListed(): bool
     {
-        return $this->all()->exists();
+        return $this->shown(null)->exists();
     }
 
     /**
@@ -105,8 +109,13 @@ final class GroupRows
      */
     public function listed(?Part $part, int $after, int $most): array
     {
-        return $this->all()->when($part !== null, fn (Builder $q) => $q->where('part', $part?->value))
+        return $this->shown($part)
             ->where('number', '>', $after)->orderBy('number')->limit($most)->get()->all();
+    }
+
+    private function shown(?Part $part): Builder
+    {
+        return $this->all()->whereIn('part', $part === null ? array_column(Part::cases(), 'value') : [$part->value]);
     }
 
     private function all(): Builder

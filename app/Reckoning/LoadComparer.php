@@ -37,7 +37,9 @@ final readonly class LoadComparer
         $passes = $rows = [];
         foreach ($page->rows as $row) {
             $outcome = $page->lines[$row->row]['outcome'] ?? null;
-            $isOf = $row->part === Part::AsIs ? $this->updates || $outcome !== 'unchanged' : $row->targetKey !== null && isset($page->stood[$row->row]);
+            $isOf = $row->part === Part::AsIs
+                ? $this->updates || $outcome !== 'unchanged'
+                : $row->targetKey !== null && isset($page->stood[$row->row]);
             if ($isOf) {
                 $rows[] = $row;
                 $passes[$row->row] = $row->part === Part::AsIs ? $page->lines[$row->row]['pass'] : $page->stood[$row->row]['pass'];

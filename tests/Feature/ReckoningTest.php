@@ -385,22 +385,34 @@ final class ReckoningTest extends TestCase
                 }
             }
         }
+    }
+
+    public function test_rows_of_a_group_are_listed_whole_and_as_they_were_counted(): void
+    {
+        $this->begin();
+        $m = "/m/{$this->migration->id}";
+        $this->post("$m/reconciliation/reckon", ['what' => 'totals']);
         $number = ControlTotal::query()->where('name', 'Billed')->value('id');
+        $this->post("$m/totals/of/$number/rows", ['group' => '1998']);
         $this->get("$m/totals/of/$number?group=1998&part=as+is")->assertReads('Its rows: stand as they are')->assertReads('Bills, row 2');
         $this->post("$m/totals/of/$number/rows", ['group' => 'of nobody'])->assertSessionHas('refused');
+        // A worker that was killed on the way leaves some, which are shown to nobody and go with the next attempt.
+        DB::table('group_rows')->where('total', $number)->where('name', '1998')->limit(1)->update(['part' => '~as is']);
+        DB::table('group_rows')->where('total', $number)->where('name', '1998')->where('part', 'as is')->delete();
+        $this->get("$m/totals/of/$number?group=1998")->assertReads('Its rows are not listed yet');
+        $this->post("$m/totals/of/$number/rows", ['group' => '1998']);
+        $this->get("$m/totals/of/$number?group=1998&part=as+is")->assertReads('Bills, row 1')->assertReads('Bills, row 2');
+        self::assertSame(2, DB::table('group_rows')->where('total', $number)->where('name', '1998')->count());
         // What was counted is of before somebody left a row behind, and of before a pass that ran since.
         $told = fn () => (string) Work::query()->orderByDesc('id')->value('told');
         $bills = $this->migration->loads()->where('name', 'Bills')->firstOrFail();
-        app(Repairs::class)->waive($this->round, $bills, (int) DB::table('cause_tallies as t')->join('causes as c', 'c.id', '=', 't.cause_id')
-            ->where(['c.load_id' => $bills->id, 't.outcome' => 'rejected'])->where('t.n', '>', 0)->value('c.id'), 'for good');
-        $refused = 0;
-        foreach ($groups as $group) {
-            $this->post("$m/totals/of/$group->total/rows", ['group' => $group->name]);
-            $refused += str_contains($told(), 'became something else') ? 1 : 0;
-        }
-        self::assertGreaterThan(0, $refused);
-        self::assertLessThan($groups->count(), $refused);
-
+        $cause = DB::table('cause_tallies as t')->join('causes as c', 'c.id', '=', 't.cause_id')
+            ->where(['c.load_id' => $bills->id, 't.outcome' => 'rejected'])->where('t.n', '>', 0)->value('c.id');
+        app(Repairs::class)->waive($this->round, $bills, (int) $cause, 'for good');
+        $this->post("$m/totals/of/$number/rows", ['group' => '1998']);
+        self::assertSame('2 rows listed.', $told());
+        $this->post("$m/totals/of/$number/rows", ['group' => '1999']);
+        self::assertStringContainsString('became something else', $told());
         PassRunner::of($this->app->make(Rounds::class)->pass($this->round, PassKind::Retry), 0)->work();
         $this->post("$m/totals/of/$number/rows", ['group' => '1998']);
         self::assertStringContainsString('A pass ran since', $told());
