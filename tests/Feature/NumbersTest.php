@@ -140,6 +140,8 @@ final class NumbersTest extends TestCase
         $this->post("$m/total", ["na\xFFme" => 'x'])->assertStatus(400);
         $this->post("$m/total", ['legacy' => ['x' => "\xC3\x28"]])->assertStatus(400);
         $this->post('/login', ['email' => "\xFF"])->assertStatus(400);
+        // One name in the address and in what is sent hides nothing.
+        $this->post("$m/total?name=x", ['name' => ['x']])->assertStatus(400);
         $this->get("$m/works/999")->assertNotFound();
     }
 }

@@ -12,8 +12,10 @@ final class PlainParameters
     public function handle(Request $request, Closure $next): Response
     {
         $lists = $request->route()->getAction('lists') ?? [];
-        foreach ($request->query->all() + $request->request->all() as $name => $value) {
-            abort_if(self::depth($value) > ($lists[$name] ?? 0) || ! self::isText($name, $value), 400);
+        foreach ([$request->query->all(), $request->request->all()] as $given) {
+            foreach ($given as $name => $value) {
+                abort_if(self::depth($value) > ($lists[$name] ?? 0) || ! self::isText($name, $value), 400);
+            }
         }
 
         return $next($request);
