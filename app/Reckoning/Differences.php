@@ -18,12 +18,14 @@ final readonly class Differences
      * Groups of a total, those that differ most first.
      *
      * @param  array{float, string}|null  $after  weight and name of the last before
+     * @param  string  $begins  what their names begin with
      * @return list<array{name: string, weight: float, figures: Figures}>
      */
-    public function groups(int $total, ?array $after, int $most, bool $differing = false): array
+    public function groups(int $total, ?array $after, int $most, bool $differing = false, string $begins = ''): array
     {
         $found = DB::table('total_groups')->where('reckoning_id', $this->reckoning->id)->where('total', $total)
             ->when($differing, fn (Builder $q) => $q->where('weight', '>', 0))
+            ->when($begins !== '', fn (Builder $q) => $q->where('name', 'like', addcslashes($begins, '%_\\').'%'))
             ->when($after !== null, fn (Builder $q) => $q->where(fn (Builder $w) => $w->where('weight', '<', $after[0] ?? 0)
                 ->orWhere(fn (Builder $s) => $s->where('weight', $after[0] ?? 0)->where('name', '>', $after[1] ?? ''))))
             ->orderByDesc('weight')->orderBy('name')->limit($most)->get(['name', 'weight', 'figures']);

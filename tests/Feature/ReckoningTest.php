@@ -340,6 +340,8 @@ final class ReckoningTest extends TestCase
         $this->get("$m/totals/of/$number")->assertOk()->assertReads('157.74')->assertReads('3 groups')->assertReads('1998');
         $this->get("$m/totals/of/$number?group=1999")->assertOk()->assertReads('Billed: 1999');
         $this->get("$m/totals/of/9999")->assertNotFound();
+        $this->get("$m/totals/of/$number?begins=199")->assertReads('1998')->assertReads('1999')->assertDontSee('<code>2000</code>', false);
+        $this->get("$m/totals/of/$number?begins=_99")->assertReads('No group begins so.');
         ControlTotal::query()->where('name', 'Newest')->delete();
         $this->get("$m/totals-stated/bill")->assertReads('decimal(amount)')
             ->assertReads('1 mapped amount, quantity or date without a total')->assertReads('so it counts by itself');

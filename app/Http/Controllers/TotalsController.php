@@ -65,7 +65,8 @@ final class TotalsController extends Controller
         $found = new Differences($reckoning ?? abort(404));
         $group = is_string($request->query('group')) ? $request->query('group') : null;
         $figures = $group === null ? $line->figures : $found->group($number, $group) ?? abort(404);
-        $groups = $group === null ? $found->groups($number, self::place($request, 'groups'), self::PAGE + 1) : [];
+        $begins = is_string($request->query('begins')) ? mb_substr($request->query('begins'), 0, Described::GROUP) : '';
+        $groups = $group === null ? $found->groups($number, self::place($request, 'groups'), self::PAGE + 1, begins: $begins) : [];
         $after = self::place($request, 'rows');
         $rows = $found->rows($number, $group, $after === null ? null : [$after[0], (int) $after[1]], self::PAGE + 1);
         $members = $group === null ? null : new GroupRows($reckoning, $line, $group);
@@ -78,6 +79,7 @@ final class TotalsController extends Controller
             'line' => $line,
             'group' => $group,
             'figures' => $figures,
+            'begins' => $begins,
             'groups' => array_slice($groups, 0, self::PAGE),
             'moreGroups' => count($groups) > self::PAGE ? $groups[self::PAGE - 1] : null,
             'works' => Work::toShow($migration),

@@ -113,8 +113,18 @@
           {{ $amounts->said($figures->sum('gone')) }}.</p>
       @endif
     @endif
-    @if ($groups !== [])
+    @if ($groups !== [] || $begins !== '')
       <h2>{{ $say->count($groupCount, 'group') }}, those that differ first</h2>
+      <form class="table-line" action="{{ $at }}">
+        <label for="begins">Groups that begin with</label><input id="begins" name="begins" size="16"
+          value="{{ $begins }}"><button class="btn small">Go</button>
+        @if ($begins !== '')
+          <a class="linkish" href="{{ $at }}">All groups</a>
+        @endif
+      </form>
+      @if ($groups === [])
+        <p class="quiet">No group begins so.</p>
+      @endif
       @php($all = ['what' => 'groups', 'reckoning' => $reckoning->id, 'total' => $line->number])
       <x-differences-file :$page :of="$all" label="All groups as .csv" />
       <table class="sheet spread" data-walk aria-label="Groups">
