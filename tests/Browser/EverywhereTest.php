@@ -439,8 +439,8 @@ final class EverywhereTest extends TestCase
             $this->browser->find($ready)->sendKeys($file);
             $ready = $this->browser->driver->executeScript(self::FILL, [$method, $like, false]);
         }
-        if ($ready !== true) {
-            // What was put in its place takes a moment.
+        // What was put in its place takes a moment.
+        for ($i = 0; $i < 6 && $ready !== true; $i++) {
             usleep(200_000);
             $ready = $this->browser->driver->executeScript(self::FILL, [$method, $like, true]);
         }
