@@ -120,11 +120,15 @@ final class Amounts
     }
 
     /** @param  int|null  $groups  parents whose children do not add up; null where it is about one */
-    public function foots(bool $foots, ?int $groups, string $off): string
+    public function foots(bool $foots, ?int $groups, Figures $figures): string
     {
         // Children of a legacy parent may have come to something else before anything was loaded.
         return match (true) {
-            $foots => $off === '0' ? 'adds up' : 'off as the legacy data',
+            $foots => match ($figures->crossTarget()) {
+                '0' => 'adds up',
+                $figures->crossLegacy() => 'off as the legacy data',
+                default => 'off within its tolerance',
+            },
             $groups === null => 'does not add up',
             default => number_format($groups).' do not add up',
         };

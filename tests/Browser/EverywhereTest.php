@@ -439,9 +439,10 @@ final class EverywhereTest extends TestCase
             $this->browser->find($ready)->sendKeys($file);
             $ready = $this->browser->driver->executeScript(self::FILL, [$method, $like, false]);
         }
-        // What was put in its place takes a moment.
-        for ($i = 0; $i < 6 && $ready !== true; $i++) {
+        // What was put in its place takes a moment; and a page that read itself anew, since a pass ended, has it closed again.
+        for ($i = 0; $i < 12 && $ready !== true; $i++) {
             usleep(200_000);
+            $i % 2 === 1 ? $this->open() : null;
             $ready = $this->browser->driver->executeScript(self::FILL, [$method, $like, true]);
         }
 

@@ -24,6 +24,7 @@ use App\Reconciling\Proofs;
 use App\Reconciling\RoundEnding;
 use App\Rejects\Repairs;
 use App\Rejects\RowsFile;
+use App\View\Amounts;
 use Baggage\Core\Plan\PlanError;
 use Baggage\Core\Reconciling\Figures;
 use Baggage\Core\Reconciling\Part;
@@ -362,6 +363,24 @@ final class ReckoningTest extends TestCase
         self::assertSame('All notes', $kept->refresh()->name);
         $this->delete("$m/total/$kept->id")->assertRedirect();
         self::assertSame(5, ControlTotal::query()->count());
+    }
+
+    public function test_children_beside_their_parent_are_said_to_be_off_by_what_they_are_off(): void
+    {
+        $said = function (string $tolerance, string $children, string $parent, string $childrenThere, string $parentThere): string {
+            $figures = new Figures;
+            $figures->add(Part::AsIs->value, $children);
+            $figures->add(Figures::PARENT, $parent);
+            $figures->add(Figures::TARGET, $childrenThere);
+            $figures->add(Figures::PARENT_TARGET, $parentThere);
+
+            return (new Amounts)->foots($figures->foots($tolerance), null, $figures);
+        };
+        self::assertSame('adds up', $said('0', '100', '100', '100.00', '100'));
+        self::assertSame('off as the legacy data', $said('0', '86', '100', '86', '100'));
+        self::assertSame('off within its tolerance', $said('0.05', '100', '100', '99.96', '100'));
+        self::assertSame('off within its tolerance', $said('1', '86', '100', '86.5', '100'));
+        self::assertSame('does not add up', $said('0.03', '100', '100', '99.96', '100'));
     }
 
     public function test_every_part_of_a_group_opens_its_rows(): void

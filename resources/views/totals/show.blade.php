@@ -44,7 +44,7 @@
                 parents, legacy; children less this {{ $amounts->said($figures->crossLegacy()) }}</small></td>
             @php($foots = $group === null ? $line->groupsDoNotFoot === 0 : $figures->foots($t->tolerance))
             <td @class(['middle', 'off' => !$foots])>
-              {{ $amounts->foots($foots, $group === null ? $line->groupsDoNotFoot : null, $figures->crossTarget()) }}
+              {{ $amounts->foots($foots, $group === null ? $line->groupsDoNotFoot : null, $figures) }}
             </td>
             <td class="page-right">{{ $amounts->said($figures->sum('parent target')) }}<small>the same of their
                 records;
