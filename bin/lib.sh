@@ -40,6 +40,15 @@ need_system() {
         fail "the Debian packages ${missing[*]} did not install; see $LOGS/apt.log (is the package registry reachable?)"
 }
 
+# The same browser without the windows nobody sees, of the version of its driver. Tests go without it where it cannot be had.
+want_headless_shell() {
+    command -v chromium-headless-shell >/dev/null 2>&1 && return
+    local version; version=$(dpkg-query -W -f '${Version}' chromium-driver 2>/dev/null)
+    [ "$(id -u)" -eq 0 ] && [ -n "$version" ] && { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq \
+        --no-install-recommends "chromium-headless-shell=$version"; } >"$LOGS/apt-shell.log" 2>&1 && return
+    say "Without chromium-headless-shell screens are tried in the whole browser, which takes longer"
+}
+
 need_packages() {
     command -v php >/dev/null || fail "PHP 8.2 is missing: apt-get install php8.2-cli"
     command -v composer >/dev/null || fail "Composer is missing: apt-get install composer"

@@ -88,6 +88,8 @@ final class EverywhereTest extends TestCase
     /** Fills what a form of this kind needs and puts the focus on what sends it. */
     private const FILL = <<<'JS'
         const [method, like, wantsFile] = arguments, to = new RegExp(like);
+        // As if something was typed: the page is not read anew while it is worked on.
+        document.dispatchEvent(new Event('input'));
         const isSeen = (el) => el.checkVisibility({ visibilityProperty: true }) && !el.disabled;
         const goes = (form) => to.test(new URL(form.getAttribute('action') ?? '', location).pathname);
         const all = [...document.querySelectorAll('form[method=post]')].filter((form) => goes(form)
@@ -120,13 +122,13 @@ final class EverywhereTest extends TestCase
     private const TYPED = <<<'JS'
         window.isOld = true;
         window.sender = document.activeElement;
-        // By the page's own clock: from the press to the first sign that it has begun.
+        // The first sign that it has begun is there before a tenth of a second is over, in the order of the page's own events.
         delete sessionStorage['test-began'];
         document.addEventListener('keydown', () => {
-            const at = performance.now();
+            setTimeout(() => sessionStorage['test-began'] ??= 'late', 100);
             new MutationObserver(() => {
                 const sign = document.querySelector('[aria-busy=true], #busy:not([hidden])');
-                if (sign) sessionStorage['test-began'] ??= performance.now() - at;
+                if (sign) sessionStorage['test-began'] ??= 'soon';
             }).observe(document.documentElement, { subtree: true, attributes: true });
         }, { capture: true, once: true });
         const form = window.sender.form;
@@ -413,7 +415,7 @@ final class EverywhereTest extends TestCase
         $b->await(fn () => $b->driver->executeScript('return document.readyState') === 'complete', 'the page');
         // What sends itself when something is chosen is not pressed.
         $began = $b->driver->executeScript(
-            'return document.activeElement.matches("[data-send]") ? 0 : sessionStorage["test-began"] ?? null',
+            'return document.activeElement.matches("[data-send]") ? "soon" : sessionStorage["test-began"] ?? null',
         );
         $where = $this->astray();
         $lost = $b->driver->executeScript(self::LOST, $typed);
@@ -423,7 +425,7 @@ final class EverywhereTest extends TestCase
         return match (true) {
             $where !== null => "the focus is on $where; ".mb_substr($b->text(), 0, 300),
             $lost !== null => "refused, and lost is what was typed: $lost",
-            $began === null || (float) $began > 100 => 'it shows that it has begun after '.($began ?? 'no').' ms',
+            $began !== 'soon' => 'it shows '.($began ?? 'never').' that it has begun',
             default => null,
         };
     }
@@ -440,7 +442,7 @@ final class EverywhereTest extends TestCase
             $ready = $this->browser->driver->executeScript(self::FILL, [$method, $like, false]);
         }
         // What was put in its place takes a moment; and a page that read itself anew, since a pass ended, has it closed again.
-        for ($i = 0; $i < 12 && $ready !== true; $i++) {
+        for ($i = isset(self::ELSEWHERE[$kind]) ? 10 : 0; $i < 12 && $ready !== true; $i++) {
             usleep(200_000);
             $i % 2 === 1 ? $this->open() : null;
             $ready = $this->browser->driver->executeScript(self::FILL, [$method, $like, true]);
