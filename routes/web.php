@@ -2,6 +2,7 @@
 
 use App\Http\Controllers\AccountController;
 use App\Http\Controllers\AccountsController;
+use App\Http\Controllers\AgainController;
 use App\Http\Controllers\AnswersController;
 use App\Http\Controllers\ChangesController;
 use App\Http\Controllers\CheckController;
@@ -279,6 +280,7 @@ Route::middleware('auth')->group(function () {
             Route::post('/dry-runs', [DryRunsController::class, 'store'])->lists(parameters: 1, without: 1);
             Route::post('/rejects/loads/{load}/take-back', [WaiversController::class, 'takeBack']);
             Route::post('/rejects/loads/{load}/ask', [WaiversController::class, 'ask']);
+            Route::post('/compared/{load}/again', [AgainController::class, 'ask']);
             Route::post('/rejects/loads/{load}/references', [WaiversController::class, 'references']);
             Route::get('/rejects/loads/{load}/rows/{row}/whole', [CorrectionsController::class, 'editRow']);
             Route::post('/rejects/waivers/confirm', [WaiversController::class, 'confirm']);

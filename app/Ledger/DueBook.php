@@ -147,7 +147,7 @@ final readonly class DueBook
     {
         DB::transaction(function () use ($load, $take, $causes, $byRule) {
             $asked = DB::table('due_causes')->where('lane_id', $this->lane)->where('load_id', $load)->where('asked', 1)->get();
-            $this->forget($load);
+            $this->forget($load, false);
             foreach (array_chunk($causes, 1000) as $some) {
                 DB::table('due_causes')->insert(array_map(
                     fn (array $c) => ['lane_id' => $this->lane, 'load_id' => $load, 'cause_id' => $c[0], 'pass_id' => $c[1], 'n' => $c[2]],
@@ -157,7 +157,7 @@ final readonly class DueBook
             foreach ($asked as $cause) {
                 $this->ask($load, (int) $cause->cause_id, (int) $cause->pass_id);
             }
-            DB::table('due_rows')->insertUsing(
+            DB::table('due_rows')->insertOrIgnoreUsing(
                 ['lane_id', 'load_id', 'item'],
                 $this->corrected($load, $take, [...self::LEFT_OUT, Outcome::Waived->value])
                     ->distinct()
@@ -206,12 +206,78 @@ final readonly class DueBook
         return (int) $rows->sum();
     }
 
-    /** @param  int|null  $load  null for all: nothing is due in a round that ended */
-    public function forget(?int $load = null): void
+    /**
+     * Has the records of rows written again though nothing these say changed, once, by the next pass that comes to them.
+     *
+     * @param  list<int>  $items
+     * @return int how many of them stand for a record they wrote
+     */
+    public function writeAgain(int $load, array $items): int
+    {
+        if ($items === []) {
+            return 0;
+        }
+        DB::affectingStatement(
+            'INSERT INTO due_rows (lane_id, load_id, item, pass_id)
+            SELECT lane_id, load_id, item, pass_id FROM outcomes FORCE INDEX (PRIMARY)
+            WHERE lane_id = ? AND load_id = ? AND item IN ('.implode(',', $items).') AND outcome IN (?, ?, ?)
+            ON DUPLICATE KEY UPDATE pass_id = VALUES(pass_id)',
+            [$this->lane, $load, ...array_diff(self::STAND, [Outcome::Merged->value])],
+        );
+
+        return count($this->writtenAgain($load, $items));
+    }
+
+    /**
+     * @param  list<int>  $items
+     * @return int how many are left as they are after all
+     */
+    public function leave(int $load, array $items): int
+    {
+        return $this->again()->where('load_id', $load)->whereIntegerInRaw('item', $items)->delete();
+    }
+
+    /**
+     * @param  list<int>  $items
+     * @return list<int> those whose record is to be written again
+     */
+    public function writtenAgain(int $load, array $items): array
+    {
+        return array_values($this->again()->where('load_id', $load)->whereIntegerInRaw('item', $items)->pluck('item')
+            ->map(fn ($item) => (int) $item)->all());
+    }
+
+    /** @return array<int, int> load → rows whose record is to be written again */
+    public function toWriteAgain(): array
+    {
+        return $this->again()->groupBy('load_id')->selectRaw('load_id, COUNT(*) AS n')->pluck('n', 'load_id')
+            ->map(fn ($n) => (int) $n)->all();
+    }
+
+    private function again(): Builder
+    {
+        return DB::table('due_rows')->where('lane_id', $this->lane)->whereNotNull('pass_id');
+    }
+
+    /**
+     * @param  int|null  $load  null for all: nothing is due in a round that ended
+     * @param  bool  $all  also what somebody asked for and no pass came to yet
+     */
+    public function forget(?int $load = null, bool $all = true): void
     {
         foreach (['due_causes', 'due_rows', 'stale_rows'] as $table) {
-            DB::table($table)->where('lane_id', $this->lane)->when($load !== null, fn ($q) => $q->where('load_id', $load))->delete();
+            DB::table($table)
+                ->where('lane_id', $this->lane)
+                ->when($load !== null, fn (Builder $q) => $q->where('load_id', $load))
+                ->when(! $all && $table === 'due_rows', fn (Builder $q) => $q->whereNull('pass_id'))
+                ->delete();
         }
+        $all ?: DB::delete(
+            'DELETE d FROM due_rows d STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY)
+            ON o.lane_id = d.lane_id AND o.load_id = d.load_id AND o.item = d.item
+            WHERE d.lane_id = ? AND d.load_id = ? AND d.pass_id IS NOT NULL AND o.pass_id <> d.pass_id',
+            [$this->lane, $load],
+        );
     }
 
     /**
@@ -244,7 +310,7 @@ final readonly class DueBook
     private function waiversEnded(int $load): void
     {
         DB::statement(
-            'INSERT IGNORE INTO due_rows SELECT o.lane_id, o.load_id, o.item FROM cause_tallies t
+            'INSERT IGNORE INTO due_rows (lane_id, load_id, item) SELECT o.lane_id, o.load_id, o.item FROM cause_tallies t
             STRAIGHT_JOIN causes c FORCE INDEX (PRIMARY) ON c.id = t.cause_id AND c.load_id = ?
             STRAIGHT_JOIN row_causes r FORCE INDEX (by_cause) ON r.cause_id = c.id
             STRAIGHT_JOIN outcomes o FORCE INDEX (PRIMARY) ON o.lane_id = r.lane_id AND o.load_id = r.load_id AND o.item = r.item

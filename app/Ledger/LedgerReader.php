@@ -355,8 +355,11 @@ final readonly class LedgerReader
     {
         $lane = $this->round->laneId();
         $found = $rows === [] ? [] : DB::select(
-            'SELECT item, outcome, target_key, LOWER(HEX(sent_hash)) AS sent, legacy_key FROM outcomes FORCE INDEX (PRIMARY)
-            WHERE lane_id = ? AND load_id = ? AND item IN ('.implode(',', $rows).') AND target_key IS NOT NULL AND outcome <> ?',
+            'SELECT o.item, o.outcome, o.target_key, LOWER(HEX(o.sent_hash)) AS sent, o.legacy_key, d.item AS again
+            FROM outcomes o FORCE INDEX (PRIMARY)
+            LEFT JOIN due_rows d ON d.lane_id = o.lane_id AND d.load_id = o.load_id AND d.item = o.item AND d.pass_id = o.pass_id
+            WHERE o.lane_id = ? AND o.load_id = ? AND o.item IN ('.implode(',', $rows).') AND o.target_key IS NOT NULL
+            AND o.outcome <> ?',
             [$lane, $load, Outcome::Removed->value],
         );
         $before = $this->stoodAs(array_map(
@@ -372,6 +375,7 @@ final readonly class LedgerReader
                 $r->sent,
                 (string) $r->legacy_key,
                 $isOlder,
+                $r->again !== null,
             );
         }
 

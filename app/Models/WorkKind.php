@@ -20,6 +20,8 @@ enum WorkKind: string
     case Answer = 'answer';
     case Annotate = 'annotate';
     case Reckon = 'reckon';
+    case WriteAgain = 'write again';
+    case LeaveAsIs = 'leave as is';
 
     public function changesOutcomes(): bool
     {

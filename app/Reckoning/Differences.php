@@ -68,11 +68,13 @@ final readonly class Differences
     /**
      * Rows of a kind of difference.
      *
+     * @param  int|null  $row  this one alone
      * @return list<\stdClass> number, load_id, item, name, class, happened, legacy (what was sent), target
      */
-    public function compared(int $load, string $field, string $class, string $happened, int $after, int $most): array
+    public function compared(int $load, string $field, string $class, string $happened, int $after, int $most, ?int $row = null): array
     {
         return $this->lines(null)->where('load_id', $load)->where('name', $field)->where('class', $class)->where('happened', $happened)
+            ->when($row !== null, fn (Builder $q) => $q->where('item', $row))
             ->where('number', '>', $after)->orderBy('number')->limit($most)->get()->all();
     }
 

@@ -4,6 +4,7 @@ namespace App\View;
 
 use App\Models\Reckoning;
 use App\Reckoning\Reckoned;
+use Baggage\Core\Reconciling\FieldTally;
 use Baggage\Core\Reconciling\SampleSize;
 
 /** A comparison as its page shows it. */
@@ -24,6 +25,22 @@ final readonly class ComparedPage
         public float $confidence,
         public float $shown,
     ) {
+    }
+
+    /** Records that somebody changed in one way since they were sent. */
+    public function changedSince(int $load, string $field, string $class): int
+    {
+        foreach ($this->loads as $of) {
+            foreach ($of['load'] === $load ? $of['fields'] : [] as $compared) {
+                foreach ($compared->name === $field ? $compared->classes : [] as $c) {
+                    if ($c['class'] === $class && $c['happened'] === FieldTally::SINCE) {
+                        return $c['rows'];
+                    }
+                }
+            }
+        }
+
+        return 0;
     }
 
     public static function of(Reckoning $reckoning, ?string $entity): self

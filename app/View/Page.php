@@ -300,6 +300,16 @@ final class Page
         return array_sum($of === null ? $this->due : array_intersect_key($this->due, $of->keyBy('id')->all()));
     }
 
+    /** Rows of the loads shown that are due since somebody wants their records written again. */
+    public function toWriteAgain(): int
+    {
+        if ($this->round === null || ! $this->isIdle()) {
+            return 0;
+        }
+
+        return array_sum(array_intersect_key((new DueBook($this->round->laneId()))->toWriteAgain(), $this->loads()->keyBy('id')->all()));
+    }
+
     /** Whether something changed since, and the worker has not worked out yet what is due. */
     public function isCountingDue(): bool
     {

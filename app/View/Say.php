@@ -122,6 +122,16 @@ final class Say
         return Amount::of($n, $one, $many);
     }
 
+    /** @param  int  $again  of the rows that are due, those whose records are to be written again */
+    public static function whyDue(int $due, int $again): string
+    {
+        return match ($again) {
+            0 => 'what they failed for was changed',
+            $due => 'their records are to be written again',
+            default => 'what they failed for was changed, or their records are to be written again',
+        };
+    }
+
     public static function label(string $entity): string
     {
         return ucfirst(str_replace('_', ' ', $entity));

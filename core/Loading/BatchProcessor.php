@@ -233,7 +233,7 @@ final readonly class BatchProcessor
         $did = array_column($receipt->answers ?? [], 'done', 'row');
         $this->others->look(array_values(array_filter($journeys, fn (Journey $j) => $j->isOpen()
             && in_array($verbs[$j->row] ?? null, [Verb::Change, Verb::Update], true)
-            && self::own($j) !== null && ! $j->isAsSent() && ($did[$j->row] ?? null) !== Done::Changed)));
+            && ! (self::own($j)->isWrittenAgain ?? true) && ! $j->isAsSent() && ($did[$j->row] ?? null) !== Done::Changed)));
     }
 
     /**

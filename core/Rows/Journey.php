@@ -107,10 +107,11 @@ final class Journey
         return $this->outcome === null;
     }
 
-    /** Whether the record it makes is the one it sent before. */
+    /** Whether the record it makes is the one it sent before, and that is still taken to be there. */
     public function isAsSent(): bool
     {
-        return $this->standing?->sentHash !== null && SentHash::of($this) === $this->standing->sentHash;
+        return $this->standing?->sentHash !== null && ! $this->standing->isWrittenAgain
+            && SentHash::of($this) === $this->standing->sentHash;
     }
 
     /** Whether nothing became of it that was not so before: its line can stay. */

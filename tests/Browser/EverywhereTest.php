@@ -76,6 +76,7 @@ final class EverywhereTest extends TestCase
         'POST m/{migration}/reconciliation/differences' => 'only where groups or rows differ: ReckoningTest',
         'POST m/{migration}/totals/of/{number}/rows' => 'only of a total with groups: ReckoningTest',
         'PUT m/{migration}/total/{total}' => 'the form of a new one, beside the button that removes it: ReckoningTest',
+        'POST m/{migration}/compared/{load}/again' => 'only where records were changed since: ReckoningTest',
         'POST m/{migration}/rejects/loads/{load}/ask' => 'only for causes somebody is to be asked about',
     ];
 

@@ -4,8 +4,13 @@ namespace Tests\Feature;
 
 use App\Decisions\CorrectionBook;
 use App\Deltas\Delta;
+use App\DryRuns\DryRuns;
+use App\DryRuns\WorkOnDryRun;
+use App\Ledger\DryRows;
+use App\Ledger\DueBook;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
+use App\Loading\WorkOutDue;
 use App\Models\ControlTotal;
 use App\Models\Migration;
 use App\Models\PassKind;
@@ -20,6 +25,7 @@ use App\Plans\PlanExporter;
 use App\Reckoning\GroupRows;
 use App\Reckoning\Reckonings;
 use App\Reckoning\TotalLine;
+use App\Reckoning\WritingAgain;
 use App\Reconciling\Proofs;
 use App\Reconciling\RoundEnding;
 use App\Rejects\Repairs;
@@ -32,6 +38,7 @@ use Baggage\Core\Reconciling\TotalKind;
 use Brick\Math\BigDecimal;
 use Illuminate\Support\Facades\Artisan;
 use Illuminate\Support\Facades\DB;
+use PHPUnit\Framework\Attributes\TestWith;
 use Symfony\Component\Yaml\Yaml;
 use Tests\TestCase;
 
@@ -164,6 +171,14 @@ final class ReckoningTest extends TestCase
             ->map(fn ($d) => "$d->load $d->item $d->name: $d->class, $d->happened")->all();
     }
 
+    /** @return array<string, string> table → checksum */
+    private function checksums(): array
+    {
+        $other = self::otherDatabase();
+
+        return array_column(DB::select("CHECKSUM TABLE $other.bill, $other.line"), 'Checksum', 'Table');
+    }
+
     private function sql(string $sql): void
     {
         DB::unprepared(str_replace(' @', ' '.self::otherDatabase().'.', $sql));
@@ -245,6 +260,13 @@ final class ReckoningTest extends TestCase
             array_values(array_filter($this->differences(), fn (string $d) => str_starts_with($d, 'Bills'))),
         );
         self::assertSame($this->differences(), $this->differences(['sample' => 100, 'seed' => 1]));
+        // One that is written again is so with all its fields; one that is gone is not.
+        [$at, $given] = $this->again('Bills', 'issued', 'a day later');
+        $this->post($at, $given)->assertSessionHas('told');
+        $this->pass(PassKind::Retry);
+        self::assertSame(['Bills 6 : record gone, since'], array_values(
+            array_filter($this->differences(), fn (string $d) => str_starts_with($d, 'Bills')),
+        ));
     }
 
     public function test_what_a_trigger_wrote_is_told_from_what_somebody_changed(): void
@@ -437,6 +459,88 @@ final class ReckoningTest extends TestCase
         PassRunner::of($this->app->make(Rounds::class)->pass($this->round, PassKind::Retry), 0)->work();
         $this->post("$m/totals/of/$number/rows", ['group' => '1998']);
         self::assertStringContainsString('A pass ran since', $told());
+    }
+
+    /** @return array{string, array<string, mixed>} where records that differ in one way are asked to be written again, and what for */
+    private function again(string $load, string $field, string $class): array
+    {
+        $id = $this->migration->loads()->where('name', $load)->value('id');
+
+        return ["/m/{$this->migration->id}/compared/$id/again", [
+            'reckoning' => Reckoning::query()->where('kind', 'comparison')->max('id'), 'field' => $field, 'class' => $class,
+        ]];
+    }
+
+    #[TestWith(['overwrite'])]
+    #[TestWith(['keep'])]
+    #[TestWith(['review'])]
+    public function test_records_somebody_changed_are_written_again_whatever_the_load_does_about_them_else(string $others): void
+    {
+        $this->begin(bill: ['others' => $others]);
+        $was = $this->checksums();
+        $this->sql("UPDATE @bill SET amount = amount + 1; UPDATE @bill SET customer = 'Co', note = 'mine' WHERE id = 3;
+            UPDATE @line SET bill = NULL WHERE amount = 7.25; UPDATE @line SET amount = 1 WHERE amount = 60");
+        $meddled = $this->checksums();
+        $found = $this->differences();
+        self::assertCount(8, $found);
+        [$at, $given] = $this->again('Bills', 'amount', 'another number');
+        $this->post($at, $given)->assertSessionHas('told', '4 records will be written again when the rows that are due are loaded.');
+        [$at, $given] = $this->again('Lines', 'bill', 'left empty');
+        $this->post($at, $given + ['row' => 3])->assertSessionHas('told');
+        [$at, $given] = $this->again('Lines', 'amount', 'another number');
+        $this->post($at, $given)->assertSessionHas('told');
+        $this->post($at, $given + ['row' => 4, 'leave' => 1])->assertSessionHas('told', '1 record stays as it is.');
+        $this->get("/m/{$this->migration->id}/rejects")->assertReads('5 rows are due: their records are to be written again.');
+        // What is due is worked out anew, and a pass that is not about it passes them by.
+        WorkOutDue::dispatch($this->migration->id);
+        $this->pass(PassKind::Delta, new Delta);
+        self::assertSame($meddled, $this->checksums());
+        $this->pass(PassKind::Retry);
+        self::assertSame(['Lines 4 amount: another number, since'], $this->differences());
+        $this->sql('UPDATE @line SET amount = 60 WHERE id = 4');
+        self::assertSame($was, $this->checksums());
+        WorkOutDue::dispatch($this->migration->id);
+        self::assertSame([], (new DueBook($this->round->laneId()))->counts());
+        $this->sql('UPDATE @line SET amount = 1 WHERE id = 4');
+        PassRunner::of($this->app->make(Rounds::class)->backOut($this->round, 3), 0)->work();
+        self::assertSame($meddled, $this->checksums());
+        self::assertSame($found, $this->differences());
+    }
+
+    public function test_what_is_written_again_is_tried_first_marked_by_a_worker_and_refused_where_it_says_nothing_any_more(): void
+    {
+        $this->begin(bill: ['others' => 'keep']);
+        $this->sql("UPDATE @bill SET customer = 'Co', note = 'mine' WHERE id IN (1, 3)");
+        $this->differences();
+        [$at, $given] = $this->again('Bills', 'customer', 'cut to 2 characters');
+        $load = $this->migration->loads()->where('name', 'Bills')->firstOrFail();
+        $work = Work::ask($this->migration, WorkKind::WriteAgain, 'x', ['round' => $this->round->id, 'load' => $load->id, 'row' => null] + $given, 1);
+        WritingAgain::dispatch($work->id);
+        self::assertSame('1 record will be written again when the rows that are due are loaded.', $work->refresh()->told);
+        $page = "/m/{$this->migration->id}/compared/$load->id?".http_build_query(['happened' => 'since'] + $given);
+        $this->get($page)->assertReads('It will be')->assertReads('written again Leave it');
+        // The dry run says it beforehand, and leaves what waits to be written.
+        $run = DryRuns::ofRetry($this->round, []);
+        (new WorkOnDryRun($run->id))->handle();
+        $rows = array_map(fn ($r) => [(int) $r->row_no, $r->outcome], (new DryRows($run->id))->page(null, null, null, 10));
+        self::assertSame([[3, 'loaded']], $rows);
+        self::assertSame([3], (new DueBook($this->round->laneId()))->writtenAgain($load->id, [1, 2, 3]));
+        $said = $this->refusedBy($at, ['reckoning' => 0] + $given);
+        self::assertStringContainsString('compared again meanwhile', $said);
+        self::assertStringContainsString('None of these rows', $this->refusedBy($at, ['class' => 'rounded'] + $given));
+        self::assertStringContainsString('None of these rows', $this->refusedBy($at, ['row' => 2] + $given));
+        $pass = $this->app->make(Rounds::class)->pass($this->round, PassKind::Retry);
+        self::assertStringContainsString('pass is', $this->refusedBy($at, $given));
+        PassRunner::of($pass, 0)->work();
+        $this->post($at, ['reckoning' => 'x', 'row' => -1] + $given)->assertSessionHasErrors(['reckoning', 'row']);
+    }
+
+    /** @param  array<string, mixed>  $given */
+    private function refusedBy(string $at, array $given): string
+    {
+        $this->post($at, $given);
+
+        return (string) session('refused');
     }
 
     public function test_differences_are_compared_opened_and_fetched_on_screens(): void

@@ -212,6 +212,7 @@ final class RightsTest extends TestCase
             'POST m/{migration}/dry-runs/{dryRun}/stop',
             'POST m/{migration}/rejects/loads/{load}/take-back',
             'POST m/{migration}/rejects/loads/{load}/ask',
+            'POST m/{migration}/compared/{load}/again',
             'POST m/{migration}/rejects/loads/{load}/references',
             'GET m/{migration}/rejects/loads/{load}/rows/{row}/whole',
             'POST m/{migration}/rejects/waivers/confirm',

@@ -8,6 +8,7 @@ use App\Models\Round;
 use App\Models\Work;
 use App\Models\WorkKind;
 use App\Models\WorkState;
+use App\Queueing\WorkJob;
 use App\Reconciling\CountBook;
 use App\Rejects\RepairRows;
 use App\Rejects\Repairs;
@@ -39,9 +40,17 @@ abstract class AboutRows extends Controller
      *
      * @param  array<string, mixed>  $given
      * @param  \Closure(): string  $repair  says what was done
+     * @param  class-string<WorkJob>  $job  that does the same
      */
-    protected function repair(WorkKind $kind, string $title, Round $round, array $given, int $rows, \Closure $repair): RedirectResponse
-    {
+    protected function repair(
+        WorkKind $kind,
+        string $title,
+        Round $round,
+        array $given,
+        int $rows,
+        \Closure $repair,
+        string $job = RepairRows::class,
+    ): RedirectResponse {
         if ($rows <= RepairRows::AT_ONCE) {
             return $this->answer(function () use ($kind, $round, $repair) {
                 $told = $repair();
@@ -51,10 +60,10 @@ abstract class AboutRows extends Controller
             });
         }
 
-        return $this->answer(function () use ($kind, $title, $round, $given, $rows) {
+        return $this->answer(function () use ($kind, $title, $round, $given, $rows, $job) {
             Repairs::mayBeDecided($round);
             $work = Work::ask($round->migration()->firstOrFail(), $kind, $title, ['round' => $round->id] + $given, $rows);
-            RepairRows::dispatch($work->id);
+            $job::dispatch($work->id);
             $ended = $work->refresh();
             // A queue that does it at once has told already.
             if ($ended->isGoing()) {

@@ -2,6 +2,7 @@
 
 namespace App\Http\Controllers;
 
+use App\Ledger\DueBook;
 use App\Models\Load;
 use App\Models\Migration;
 use App\Models\ReckoningKind;
@@ -14,6 +15,7 @@ use App\Reconciling\DifferencesFile;
 use App\View\ComparedPage;
 use App\View\Page;
 use App\View\Tables\TotalTables;
+use Baggage\Core\Reconciling\FieldTally;
 use Illuminate\Contracts\View\View;
 use Illuminate\Http\RedirectResponse;
 use Illuminate\Http\Request;
@@ -49,18 +51,30 @@ final class ComparisonController extends Controller
         $this->authorize('view', $migration);
         $page = Page::ofLoad($migration, 'reconciliation', $load);
         $reckoning = $page->round === null ? null : Reckonings::newest($page->round, ReckoningKind::Comparison);
+        $round = $page->round;
+        if ($reckoning === null || $round === null) {
+            abort(404);
+        }
         $text = fn (string $of) => is_string($request->query($of)) ? $request->query($of) : '';
-        $rows = $reckoning === null ? [] : (new Differences($reckoning))
+        $rows = (new Differences($reckoning))
             ->compared($load->id, $text('field'), $text('class'), $text('happened'), $request->integer('after'), self::PAGE + 1);
+        $shown = array_slice($rows, 0, self::PAGE);
+        $items = array_map(fn (\stdClass $r) => (int) $r->item, $shown);
+        // A record that is gone has no field.
+        $book = new DueBook($round->laneId());
+        $canWrite = ! $round->hasEnded() && $text('happened') === FieldTally::SINCE && $text('field') !== '';
 
         return view('comparison.rows', [
             'page' => $page,
             'load' => $load,
-            'reckoning' => $reckoning ?? abort(404),
+            'reckoning' => $reckoning,
             'field' => $text('field'),
             'class' => $text('class'),
             'happened' => $text('happened'),
-            'rows' => array_slice($rows, 0, self::PAGE),
+            'rows' => $shown,
+            'count' => ComparedPage::of($reckoning, null)->changedSince($load->id, $text('field'), $text('class')),
+            'again' => $canWrite ? array_flip($book->writtenAgain($load->id, $items)) : null,
+            'marked' => $book->toWriteAgain()[$load->id] ?? 0,
             'next' => count($rows) > self::PAGE ? $rows[self::PAGE - 1]->number : null,
             'works' => Work::toShow($migration),
         ]);

@@ -165,7 +165,7 @@ final class RejectsController extends Controller
             }
         }
 
-        return $sum + ['due' => $page->due($page->loads())];
+        return $sum + ['due' => $page->due($page->loads()), 'again' => $page->toWriteAgain()];
     }
 
     /** A cause is given to somebody, until some day. */

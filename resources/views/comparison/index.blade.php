@@ -58,7 +58,7 @@
           <td class="n zero">{{ number_format($f->left) }}</td>
           <td>
             @foreach ($f->classes as $c)
-              <a
+              <a class="linkish"
                 href="{{ $page->compared($row->load, $f->name, $c['class'], $c['happened']) }}">{{ $c['class'] }}</a>
               {{ number_format($c['rows']) }}<span class="quiet">,
                 {{ $c['happened'] === 'written' ? 'as it was written' : 'changed afterwards' }}</span>{{ $loop->last ? '' : ';' }}

@@ -12,12 +12,31 @@
   <x-works :works="$works" :$m />
   @php($behind = compact('field', 'class', 'happened') + ['what' => 'compared', 'reckoning' => $reckoning->id])
   <x-differences-file :$page :of="$behind + ['load' => $load->id]" label="All of them as .csv" />
+  @php($form = compact('field', 'class') + ['reckoning' => $reckoning->id])
+  @if ($again !== null && $count > 0)
+    @can('repair', $m)
+      <div class="panel row mt-2">
+        <x-write-again :$page :$load :of="$form" class="btn main">Write {{ $say->count($count, 'record') }}
+          again</x-write-again>
+        <x-write-again :$page :$load :of="$form" leave class="btn">Leave them as they are</x-write-again>
+        <p class="quiet">Each is written whole, with what its row gives now, when the rows that are due are loaded.
+          What somebody entered there since is lost; backing the pass out brings it back.</p>
+        @if ($marked > 0)
+          <p>{{ $say->count($marked, 'record') }} of {{ $load->name }} {{ $marked === 1 ? 'is' : 'are' }} to be written
+            again. <a class="linkish" href="{{ $page->url('rejects') }}">Load what is due</a></p>
+        @endif
+      </div>
+    @endcan
+  @endif
   <table class="sheet" data-walk aria-label="Rows">
     <thead>
       <tr>
         <th class="n">Row</th>
         <th>Sent</th>
         <th>The record says</th>
+        @if ($again !== null)
+          <th>It will be</th>
+        @endif
       </tr>
     </thead>
     <tbody>
@@ -28,10 +47,20 @@
           </td>
           <td><x-raw :value="$row->legacy" /></td>
           <td><x-raw :value="$row->target" /></td>
+          @if ($again !== null)
+            <td>
+              <div class="row"><span>{{ isset($again[$row->item]) ? 'written again' : 'left as it is' }}</span>
+                @can('repair', $m)
+                  <x-write-again :$page :$load :of="$form + ['row' => $row->item]" :leave="isset($again[$row->item])"
+                    class="btn small">{{ isset($again[$row->item]) ? 'Leave it' : 'Write it again' }}</x-write-again>
+                @endcan
+              </div>
+            </td>
+          @endif
         </tr>
       @empty
         <tr>
-          <td colspan="3">No such row.</td>
+          <td colspan="4">No such row.</td>
         </tr>
       @endforelse
     </tbody>

@@ -24,7 +24,8 @@
           <span class="wait" hx-get="{{ request()->fullUrl() }}" hx-trigger="load delay:1s" hx-select="#due"
             hx-target="#due" hx-swap="outerHTML">Something was changed: which rows are due is being worked out.</span>
         @elseif ($counts['due'])
-          {{ $say->count($counts['due'], 'row is', 'rows are') }} due: what they failed for was changed.
+          {{ $say->count($counts['due'], 'row is', 'rows are') }} due:
+          {{ $say->whyDue($counts['due'], $counts['again']) }}.
         @endif
         @if ($counts['corrections'] > 0)
           <a class="linkish"
