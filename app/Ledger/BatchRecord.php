@@ -133,7 +133,7 @@ final class BatchRecord
             $this->older[] = $journey->row;
             $journey->outcome === Outcome::Excluded ? $this->left[] = $journey->row : null;
         }
-        $was = $run->isDelta() && $older === null ? $journey->standing : null;
+        $was = $run->isDelta() && $older === null ? $journey->standing ?? $journey->gaveUp : null;
         if ($was !== null && [$was->targetKey, $was->legacyKey] !== [$journey->targetKey, $journey->legacyKey]) {
             array_push($this->moved, [$was->legacyKey, $was->targetKey], [$journey->legacyKey, $was->targetKey]);
         }

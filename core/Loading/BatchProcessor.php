@@ -93,6 +93,7 @@ final readonly class BatchProcessor
                     $this->hear($some, $writing->do($orders));
                 }
                 array_map($this->matcher->settled(...), $stretch->inTurn ? $some : []);
+                $stretch->inTurn ? self::giveUp($some, $journeys, $stretch->load) : null;
             }
             $writing?->keep();
         } catch (\Throwable $e) {
@@ -135,6 +136,31 @@ final readonly class BatchProcessor
         ksort($groups);
 
         return array_values($groups);
+    }
+
+    /**
+     * Later rows of the stretch that stood on what some have now stand on nothing.
+     *
+     * @param  list<Journey>  $settled
+     * @param  list<Journey>  $journeys
+     */
+    private static function giveUp(array $settled, array $journeys, int $load): void
+    {
+        $records = $rows = [];
+        foreach ($settled as $journey) {
+            if ($journey->takesOver !== null && $journey->targetKey !== null) {
+                $records[$journey->targetKey] = true;
+            }
+            foreach ($journey->displaces as [$of, $row]) {
+                $of === $load ? $rows[$row] = true : null;
+            }
+        }
+        foreach ($records === [] && $rows === [] ? [] : $journeys as $journey) {
+            $stood = isset($records[$journey->standing->targetKey ?? '']) || isset($rows[$journey->row]);
+            if ($stood && ! in_array($journey, $settled, true)) {
+                $journey->givesUp();
+            }
+        }
     }
 
     /** @param  list<Journey>  $journeys */

@@ -22,6 +22,9 @@ final class Journey
     /** Target key of the record a person said it is. */
     public ?string $byHand = null;
 
+    /** What it stood on until a row before it had that, in the same stretch. */
+    public ?Standing $gaveUp = null;
+
     /** Records the target has more or fewer for it. */
     public int $records = 0;
 
@@ -92,6 +95,12 @@ final class Journey
     {
         $this->targetKey = $this->takesOver = null;
         $this->displaces = [];
+    }
+
+    /** A row before it has its record or its key now: it goes on as one nobody worked on yet. */
+    public function givesUp(): void
+    {
+        [$this->gaveUp, $this->standing] = [$this->standing ?? $this->gaveUp, null];
     }
 
     /** Its references wait, whatever is known of their parents now. */

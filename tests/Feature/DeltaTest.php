@@ -2,6 +2,7 @@
 
 namespace Tests\Feature;
 
+use App\Decisions\CorrectionBook;
 use App\Deltas\Delta;
 use App\DryRuns\DryRuns;
 use App\DryRuns\WorkOnDryRun;
@@ -354,6 +355,32 @@ final class DeltaTest extends TestCase
         $this->backOut(1);
         self::assertSame([[], []], [$this->parties(), $this->boats()]);
         self::assertSame(['pending'], array_values(array_unique($this->outcomes('Parties') + $this->outcomes('Boats'))));
+    }
+
+    /** @return array<int, array{string, string|null}> row → outcome and target key */
+    private function stand(): array
+    {
+        return DB::table('outcomes')->orderBy('item')->get()->mapWithKeys(fn ($o) => [$o->item => [$o->outcome, $o->target_key]])->all();
+    }
+
+    #[TestWith(['b'])]
+    #[TestWith([''])]
+    public function test_a_repaired_row_takes_the_record_of_a_later_one_that_is_worked_on_with_it(string $later): void
+    {
+        $plan = $this->smallPlan("no,name\n1,\n1,b\n2,c\n", '{code: no, name: name}');
+        $this->migration = $this->demoMigration(dirname($plan));
+        $this->round = $this->load($this->migration);
+        $key = $this->stand()[2][1];
+        self::assertSame([['rejected', null], ['loaded', $key]], [$this->stand()[1], $this->stand()[2]]);
+        $take = $this->migration->loads()->firstOrFail()->extract->take;
+        $this->app->make(CorrectionBook::class)->cells($take, [1], 'name', 'a', '');
+        $later === 'b' ?: $this->app->make(CorrectionBook::class)->cells($take, [2], 'name', $later, '');
+        // Both are mapped anew, in one stretch.
+        $pass = $this->app->make(Rounds::class)->pass($this->round->refresh(), PassKind::Delta, delta: new Delta(true));
+        PassRunner::of($pass, 0)->work();
+        self::assertSame(['finished', null], [$pass->refresh()->state->value, $pass->error]);
+        self::assertSame([['loaded', $key], ['rejected', null]], [$this->stand()[1], $this->stand()[2]]);
+        self::assertSame('a', $this->targetRows("SELECT name FROM harbour WHERE id = $key")[0][0]);
     }
 
     private function backOut(int $number): void

@@ -514,7 +514,8 @@ final class ReckoningTest extends TestCase
         $this->differences();
         [$at, $given] = $this->again('Bills', 'customer', 'cut to 2 characters');
         $load = $this->migration->loads()->where('name', 'Bills')->firstOrFail();
-        $work = Work::ask($this->migration, WorkKind::WriteAgain, 'x', ['round' => $this->round->id, 'load' => $load->id, 'row' => null] + $given, 1);
+        $of = ['round' => $this->round->id, 'load' => $load->id, 'row' => null];
+        $work = Work::ask($this->migration, WorkKind::WriteAgain, 'x', $of + $given, 1);
         WritingAgain::dispatch($work->id);
         self::assertSame('1 record will be written again when the rows that are due are loaded.', $work->refresh()->told);
         $page = "/m/{$this->migration->id}/compared/$load->id?".http_build_query(['happened' => 'since'] + $given);
