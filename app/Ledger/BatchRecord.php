@@ -169,6 +169,8 @@ final class BatchRecord
         if ($journey->takesOver !== null) {
             $this->takenOver[] = (string) $journey->targetKey;
         }
+        // Rows merged into it look anew whose record it is.
+        $journey->goneRecord === null ?: $this->takenOver[] = $journey->goneRecord;
         // What a merged row would match by other rules is not its survivor's.
         foreach ($journey->outcome === Outcome::Merged ? [] : $journey->matchKeys as $key) {
             $this->matches[] = new MatchEntry($key, (string) $journey->targetKey, $load, $journey->row);

@@ -32,13 +32,13 @@ final class SentRows
     /** @var array<string, Take> by pass and load */
     private array $takes = [];
 
-    private function __construct(private readonly Round $round, private readonly LedgerCrosswalk $crosswalk)
+    private function __construct(private readonly Round $round, private readonly SentCrosswalk $crosswalk)
     {
     }
 
     public static function of(Round $round, Spaces $spaces): self
     {
-        return new self($round, new LedgerCrosswalk(new LedgerReader($round), $spaces));
+        return new self($round, new SentCrosswalk(new LedgerCrosswalk(new LedgerReader($round), $spaces)));
     }
 
     /**

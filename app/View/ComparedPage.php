@@ -27,10 +27,17 @@ final readonly class ComparedPage
     ) {
     }
 
-    /** Records that somebody changed in one way since they were sent. */
+    /**
+     * Records that somebody changed in one way since they were sent.
+     *
+     * @param  string  $field  none where the record is gone
+     */
     public function changedSince(int $load, string $field, string $class): int
     {
         foreach ($this->loads as $of) {
+            if ($of['load'] === $load && $field === '') {
+                return $of['missing'];
+            }
             foreach ($of['load'] === $load ? $of['fields'] : [] as $compared) {
                 foreach ($compared->name === $field ? $compared->classes : [] as $c) {
                     if ($c['class'] === $class && $c['happened'] === FieldTally::SINCE) {

@@ -87,6 +87,7 @@ final readonly class BatchProcessor
         $writing = $receipt === null ? null : new Remembered($receipt);
         try {
             foreach ($stretch->inTurn ? $this->inTurn($journeys) : [$journeys] as $some) {
+                $this->anew($some);
                 $orders = $this->orders($some, $receipt);
                 if ($orders !== []) {
                     $writing ??= $this->target->begin($this->entity, $stretch, $this->mark);
@@ -136,6 +137,22 @@ final readonly class BatchProcessor
         ksort($groups);
 
         return array_values($groups);
+    }
+
+    /**
+     * A record that is gone and wanted again is made anew.
+     *
+     * @param  list<Journey>  $journeys
+     *
+     * @throws TargetUnavailable
+     */
+    private function anew(array $journeys): void
+    {
+        foreach ($this->others?->gone($journeys) ?? [] as $journey) {
+            $journey->goneRecord = (string) $journey->standing?->targetKey;
+            $this->matcher->forget($journey->goneRecord);
+            $journey->givesUp();
+        }
     }
 
     /**

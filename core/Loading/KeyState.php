@@ -56,6 +56,12 @@ final readonly class KeyState
         return $this->isLeaving ? null : $this->targetKey;
     }
 
+    /** Its record, also one that is about to go. */
+    public function stood(): ?string
+    {
+        return $this->targetKey ?? $this->beside?->targetKey;
+    }
+
     /** Whether it was left behind on purpose: no record will ever be there. */
     public function isLeft(): bool
     {

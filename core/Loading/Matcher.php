@@ -140,6 +140,12 @@ final class Matcher
         ));
     }
 
+    /** A record that is gone is matched by nobody. */
+    public function forget(string $targetKey): void
+    {
+        $this->hits = array_diff($this->hits, [$targetKey]);
+    }
+
     /** What a row has become is known to those decided after it. */
     public function settled(Journey $journey): void
     {

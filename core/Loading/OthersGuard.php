@@ -56,6 +56,24 @@ final readonly class OthersGuard
         }
     }
 
+    /**
+     * Rows whose record is to be written again, and is not there any more.
+     *
+     * @param  list<Journey>  $journeys
+     * @return list<Journey>
+     *
+     * @throws TargetUnavailable
+     */
+    public function gone(array $journeys): array
+    {
+        $asked = $this->load->reads() ? [] : array_filter($journeys, fn (Journey $j) => $j->isOpen()
+            && $j->standing !== null && $j->standing->isWrittenAgain && $j->standing->outcome !== Outcome::Merged);
+        $keys = array_values(array_unique(array_map(fn (Journey $j) => (string) $j->standing?->targetKey, $asked)));
+        $now = $keys === [] ? [] : $this->records->byKeys($this->load->entity, $keys, []);
+
+        return array_values(array_filter($asked, fn (Journey $j) => ! isset($now[(string) $j->standing?->targetKey])));
+    }
+
     /** @param  array<string, string|null>  $now */
     private function differs(Journey $journey, array $now): bool
     {

@@ -41,7 +41,7 @@ final class GroupKeys
             [$entity, $space] = explode("\x1E", $of);
             $states = $this->crosswalk->states($entity, $space, array_map(strval(...), array_keys($keys)));
             foreach ($keys as $key => $true) {
-                $target = isset($states[$key]) ? (string) $states[$key]->targetKey : '';
+                $target = isset($states[$key]) ? (string) $states[$key]->stood() : '';
                 $number = (int) $target;
                 $this->known[$of][$key] = (string) $number === $target ? $number : $target;
             }

@@ -25,6 +25,9 @@ final class Journey
     /** What it stood on until a row before it had that, in the same stretch. */
     public ?Standing $gaveUp = null;
 
+    /** Target key of the record it stood on that is gone, and is made anew. */
+    public ?string $goneRecord = null;
+
     /** Records the target has more or fewer for it. */
     public int $records = 0;
 

@@ -20,7 +20,7 @@ final class AgainController extends AboutRows
     public function ask(Request $request, Migration $migration, Load $load): RedirectResponse
     {
         [$round, $data] = $this->ready($request, $migration, $load, [
-            'reckoning' => 'required|integer', 'field' => 'required|string|max:190', 'class' => 'required|string|max:60',
+            'reckoning' => 'required|integer', 'field' => 'present|string|max:190', 'class' => 'required|string|max:60',
             'row' => 'nullable|integer|min:1', 'leave' => 'nullable|in:1',
         ]);
         $row = ($data['row'] ?? '') === '' ? null : (int) $data['row'];

@@ -60,9 +60,8 @@ final class ComparisonController extends Controller
             ->compared($load->id, $text('field'), $text('class'), $text('happened'), $request->integer('after'), self::PAGE + 1);
         $shown = array_slice($rows, 0, self::PAGE);
         $items = array_map(fn (\stdClass $r) => (int) $r->item, $shown);
-        // A record that is gone has no field.
         $book = new DueBook($round->laneId());
-        $canWrite = ! $round->hasEnded() && $text('happened') === FieldTally::SINCE && $text('field') !== '';
+        $canWrite = ! $round->hasEnded() && $text('happened') === FieldTally::SINCE;
 
         return view('comparison.rows', [
             'page' => $page,

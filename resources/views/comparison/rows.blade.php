@@ -20,7 +20,12 @@
           again</x-write-again>
         <x-write-again :$page :$load :of="$form" leave class="btn">Leave them as they are</x-write-again>
         <p class="quiet">Each is written whole, with what its row gives now, when the rows that are due are loaded.
-          What somebody entered there since is lost; backing the pass out brings it back.</p>
+          @if ($field === '')
+            It is made anew, under another key of the target: compare what refers to it again afterwards.
+          @else
+            What somebody entered there since is lost; backing the pass out brings it back.
+          @endif
+        </p>
         @if ($marked > 0)
           <p>{{ $say->count($marked, 'record') }} of {{ $load->name }} {{ $marked === 1 ? 'is' : 'are' }} to be written
             again. <a class="linkish" href="{{ $page->url('rejects') }}">Load what is due</a></p>
