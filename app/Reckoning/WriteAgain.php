@@ -39,6 +39,9 @@ final readonly class WriteAgain
     public function ask(): string
     {
         Reckonings::mayReckon($this->round);
+        if ($this->field === '' && ! $this->load->policy->creates()) {
+            throw new \DomainException("{$this->load->name} makes no records: have those rows written again that made them.");
+        }
         $n = $this->each(fn (DueBook $book, array $rows) => $book->writeAgain($this->load->id, $rows));
 
         return $n > 0

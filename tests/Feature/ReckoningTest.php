@@ -264,7 +264,7 @@ final class ReckoningTest extends TestCase
         [$at, $given] = $this->again('Bills', 'issued', 'a day later');
         $this->post($at, $given)->assertSessionHas('told');
         [$at, $given] = $this->again('Bills', '', 'record gone');
-        $this->get(substr($at, 0, -5).'?class=record+gone&happened=since&field=')->assertReads('It is made anew');
+        $this->get(substr($at, 0, -5).'?class=record+gone&happened=since&field=')->assertReads('Each is made anew');
         $this->post($at, $given)->assertSessionHas('told', '1 record will be written again when the rows that are due are loaded.');
         $this->pass(PassKind::Retry);
         self::assertSame([], array_filter($this->differences(), fn (string $d) => str_starts_with($d, 'Bills')));
@@ -547,6 +547,16 @@ final class ReckoningTest extends TestCase
         self::assertStringContainsString('pass is', $this->refusedBy($at, $given));
         PassRunner::of($pass, 0)->work();
         $this->post($at, ['reckoning' => 'x', 'row' => -1] + $given)->assertSessionHasErrors(['reckoning', 'row']);
+    }
+
+    public function test_a_load_that_makes_no_records_makes_none_anew(): void
+    {
+        $this->begin();
+        $this->sql('DELETE FROM @line WHERE amount = 40');
+        $this->differences();
+        $this->migration->loads()->where('name', 'Lines')->update(['policy' => 'update']);
+        [$at, $given] = $this->again('Lines', '', 'record gone');
+        self::assertStringContainsString('Lines makes no records', $this->refusedBy($at, $given));
     }
 
     /** @param  array<string, mixed>  $given */
