@@ -52,6 +52,7 @@
     </thead>
     <tbody>
       @forelse ($rows as $row)
+        @php($isMarked = isset($again[$row->item]))
         <tr class="hit">
           <td class="n"><a
               href="/m/{{ $m->id }}/rows/{{ $row->load_id }}/{{ $row->item }}">{{ number_format($row->item) }}</a>
@@ -63,10 +64,10 @@
           @if ($again !== null)
             <td>
               <div class="row">
-                <span>{{ isset($again[$row->item]) ? ($gone ? 'made anew' : 'written again') : 'left as it is' }}</span>
+                <span>{{ $isMarked ? ($gone ? 'made anew' : 'written again') : 'left as it is' }}</span>
                 @can('repair', $m)
-                  <x-write-again :$page :$load :of="$form + ['row' => $row->item]" :leave="isset($again[$row->item])"
-                    class="btn small">{{ isset($again[$row->item]) ? 'Leave it' : ($gone ? 'Make it anew' : 'Write it again') }}</x-write-again>
+                  <x-write-again :$page :$load :of="$form + ['row' => $row->item]" :leave="$isMarked" class="btn small">
+                    {{ $isMarked ? 'Leave it' : ($gone ? 'Make it anew' : 'Write it again') }}</x-write-again>
                 @endcan
               </div>
             </td>
