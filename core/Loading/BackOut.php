@@ -140,7 +140,7 @@ final readonly class BackOut
             // Of a record that other rows changed too all of it was put back, and maybe more since.
             if ($undoing->made === null && $undoing->isAlone && isset($now[$key])) {
                 self::leave($undoing, array_keys(array_filter(
-                    $undoing->before,
+                    $this->own($undoing),
                     fn (?string $before, string $field) => ($now[$key][$field] ?? null) !== $before,
                     ARRAY_FILTER_USE_BOTH,
                 )));
@@ -148,6 +148,12 @@ final readonly class BackOut
         }
 
         return $orders;
+    }
+
+    /** @return array<string, string|null> the values before: one that changes records of others changes the fields it has rules for */
+    private function own(Undoing $undoing): array
+    {
+        return $this->load->reads() ? array_intersect_key($undoing->before, $this->load->rules) : $undoing->before;
     }
 
     /** @param  list<string>  $others  fields that say what somebody else wants */
@@ -169,9 +175,7 @@ final readonly class BackOut
     private function restored(Undoing $undoing, ?array $sent, array $now): array
     {
         $values = $others = [];
-        // One that changes records of others changes the fields it has rules for.
-        $all = $this->load->reads() ? array_intersect_key($undoing->before, $this->load->rules) : $undoing->before;
-        foreach ($all as $field => $before) {
+        foreach ($this->own($undoing) as $field => $before) {
             $is = $now[$field] ?? null;
             $isOurs = $sent === null || in_array($field, $this->deferred, true) || ! array_key_exists($field, $sent)
                 || ($sent[$field] ?? $this->load->entity->fields[$field]->default ?? null) === $is;

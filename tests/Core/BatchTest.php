@@ -6,6 +6,7 @@ use Baggage\Core\Crosswalks\KeyNormalisation;
 use Baggage\Core\Crosswalks\ParentKey;
 use Baggage\Core\Expressions\Context;
 use Baggage\Core\Loading\Answer;
+use Baggage\Core\Loading\BackOut;
 use Baggage\Core\Loading\BatchProcessor;
 use Baggage\Core\Loading\Claims;
 use Baggage\Core\Loading\CrosswalkStore;
@@ -17,6 +18,9 @@ use Baggage\Core\Loading\Matcher;
 use Baggage\Core\Loading\ParentResolver;
 use Baggage\Core\Loading\Receipt;
 use Baggage\Core\Loading\Stretch;
+use Baggage\Core\Loading\Target;
+use Baggage\Core\Loading\TargetRecords;
+use Baggage\Core\Loading\Undoing;
 use Baggage\Core\Loading\Waivers;
 use Baggage\Core\Mapping\DefinitionError;
 use Baggage\Core\Mapping\LoadDefinition;
@@ -124,6 +128,20 @@ final class BatchTest extends TestCase implements CrosswalkStore, MatchIndex, Wa
         $this->last = $processor->finish($journeys, $stretch, $receipt);
 
         return array_map(fn (Journey $j) => rtrim($j->outcome?->value.' '.$j->cause?->code), $this->last);
+    }
+
+    public function test_a_load_that_changes_records_of_others_puts_back_its_own_fields_also_where_the_answer_was_lost(): void
+    {
+        $load = new LoadDefinition(
+            1, 'Names', self::vessel(), 'BB', 'BB', ['no'], KeyNormalisation::Number, ['name' => 'trim(name)'], policy: WritePolicy::Update,
+        );
+        $records = self::createStub(TargetRecords::class);
+        $records->method('byKeys')->willReturn(['11' => ['name' => 'Eve', 'reg' => null]]);
+        $mark = new Mark('x', 1, 'r', '2026-01-01 00:00:00');
+        $back = new BackOut($load, [], self::createStub(Target::class), $records, $mark, fn () => []);
+        $undoing = new Undoing(1, 'K5', null, '11', ['name' => 'Eve', 'reg' => 'B 9'], null);
+        $back->undo([$undoing], new Stretch('x', 2, 1, 0, 1), new Receipt(1, [new Answer(1, Done::Changed, '11')]));
+        self::assertNull($undoing->left);
     }
 
     private function processor(LoadDefinition $load): BatchProcessor
