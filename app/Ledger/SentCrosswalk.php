@@ -15,7 +15,9 @@ final readonly class SentCrosswalk implements CrosswalkStore
     public function states(string $entity, string $space, array $keys): array
     {
         return array_map(
-            fn (KeyState $s) => new KeyState($s->outcome, $s->stood(), $s->load, $s->row, $s->rootCause, $s->why, $s->isGone),
+            fn (KeyState $s) => $s->record() === $s->stood()
+                ? $s
+                : new KeyState($s->outcome, $s->stood(), $s->load, $s->row, $s->rootCause, $s->why, $s->isGone),
             $this->crosswalk->states($entity, $space, $keys),
         );
     }

@@ -274,9 +274,11 @@ final readonly class BatchProcessor
             return;
         }
         $did = array_column($receipt->answers ?? [], 'done', 'row');
-        $this->others->look(array_values(array_filter($journeys, fn (Journey $j) => $j->isOpen()
-            && in_array($verbs[$j->row] ?? null, [Verb::Change, Verb::Update], true)
-            && ! (self::own($j)->isWrittenAgain ?? true) && ! $j->isAsSent() && ($did[$j->row] ?? null) !== Done::Changed)));
+        $this->others->look(array_values(array_filter($journeys, function (Journey $j) use ($verbs, $did) {
+            $own = $j->isOpen() && in_array($verbs[$j->row] ?? null, [Verb::Change, Verb::Update], true) ? self::own($j) : null;
+
+            return $own !== null && ! $own->isWrittenAgain && ! $j->isAsSent() && ($did[$j->row] ?? null) !== Done::Changed;
+        })));
     }
 
     /**
