@@ -17,6 +17,9 @@ final readonly class Stretches
 
     public const TURN = 'turn';
 
+    /** Seconds a worker has to let rows go that it has recorded. */
+    private const LETS_GO = 30;
+
     /** How far rows of each kind were taken. */
     private const CURSORS = [self::FREE => 'cursor_row', self::TURN => 'turn_row'];
 
@@ -32,12 +35,20 @@ final readonly class Stretches
      */
     public function take(string $kind, bool $isAlone, \Closure $end): ?Portion
     {
-        return DB::transaction(function () use ($kind, $isAlone, $end) {
+        $held = null;
+
+        return DB::transaction(function () use ($kind, $isAlone, $end, &$held) {
+            // Named locks outlive a transaction that is tried again.
+            $held?->leave();
+            $held = null;
             $cursor = self::CURSORS[$kind];
             $at = DB::table('pass_loads')->where('id', $this->progress)->lockForUpdate()->first([$cursor, 'last_row']);
             $open = $this->open($kind)->orderBy('after_row')->get(['after_row', 'to_row']);
             foreach ($open as $left) {
-                if ($this->lock($kind, (int) $left->after_row)->take()) {
+                $lock = $this->lock($kind, (int) $left->after_row);
+                if ($lock->take()) {
+                    $held = $lock;
+
                     return new Portion((int) $left->after_row, (int) $left->to_row, true);
                 }
             }
@@ -49,7 +60,7 @@ final readonly class Stretches
 
                 return null;
             }
-            $this->lock($kind, $after)->take();
+            $held = $this->hold($kind, $after);
             DB::table('stretches')->insert([
                 'pass_load_id' => $this->progress, 'kind' => $kind, 'after_row' => $after, 'to_row' => $to,
             ]);
@@ -110,6 +121,20 @@ final readonly class Stretches
     private function open(string $kind): Builder
     {
         return DB::table('stretches')->where('pass_load_id', $this->progress)->where('kind', $kind);
+    }
+
+    /**
+     * Rows that go again may be had a moment before the worker that recorded them has let them go; without its lock the stretch would
+     * look like one a worker died over.
+     *
+     * @param  'free'|'turn'  $kind
+     */
+    private function hold(string $kind, int $after): NamedLock
+    {
+        $lock = $this->lock($kind, $after);
+
+        return $lock->take(self::LETS_GO) ? $lock
+            : throw new \RuntimeException("The worker that recorded the rows after $after does not let them go.");
     }
 
     private function lock(string $kind, int $after): NamedLock

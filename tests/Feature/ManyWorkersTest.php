@@ -2,6 +2,7 @@
 
 namespace Tests\Feature;
 
+use App\Ledger\Stretches;
 use App\Loading\PassRunner;
 use App\Loading\Rounds;
 use App\Models\Migration;
@@ -10,6 +11,7 @@ use App\Models\PassKind;
 use App\Models\Round;
 use App\Plans\Headless;
 use App\Reconciling\Report;
+use App\Support\NamedLock;
 use Illuminate\Support\Facades\DB;
 use PHPUnit\Framework\Attributes\DataProvider;
 use Random\Engine\Mt19937;
@@ -116,6 +118,36 @@ final class ManyWorkersTest extends TestCase
             $report[] = [$of['loads'][0]['outcomes'], array_map(fn ($c) => [$c['code'], $c['rows']], $of['loads'][0]['causes'])];
         }
         self::assertSame([$report[0]], array_values(array_unique($report, SORT_REGULAR)));
+    }
+
+    public function test_a_stretch_is_held_by_who_works_on_it_and_by_nobody_else(): void
+    {
+        $pass = $this->begin($this->demoMigration(dirname($this->smallPlan("no,name\n1,a\n", '{code: no, name: name}'))));
+        $progress = $pass->passLoads()->firstOrFail()->id;
+        $stretches = new Stretches($progress);
+        $lock = NamedLock::of("rows:$progress:free:0");
+        // Taken in the third attempt, and let go once.
+        DB::unprepared('CREATE OR REPLACE TRIGGER in_the_way BEFORE INSERT ON stretches FOR EACH ROW BEGIN IF @in_the_way > 0 THEN '
+            ."SET @in_the_way = @in_the_way - 1; SIGNAL SQLSTATE '40001' SET MYSQL_ERRNO = 1213, MESSAGE_TEXT = 'Deadlock found'; "
+            .'END IF; END');
+        DB::statement('SET @in_the_way = 2');
+        try {
+            self::assertSame(0, $stretches->take(Stretches::FREE, false, fn () => 1)?->after);
+        } finally {
+            DB::unprepared('DROP TRIGGER in_the_way');
+        }
+        $stretches->done(Stretches::FREE, 0);
+        $stretches->release(Stretches::FREE, 0);
+        self::assertFalse($lock->isHeld());
+        // The rows go again, and who recorded them is about to let them go.
+        DB::table('pass_loads')->where('id', $progress)->update(['cursor_row' => 0]);
+        $name = DB::connection()->getDatabaseName().":rows:$progress:free:0";
+        $other = new Process([PHP_BINARY, '-r', '$db = new PDO($argv[1], $argv[2], $argv[3]); $db->prepare("SELECT GET_LOCK(?, 0)")->execute([$argv[4]]); '
+            .'echo "held"; sleep(1);', 'mysql:host=127.0.0.1;port='.getenv('DB_PORT'), 'baggage', (string) getenv('DB_PASSWORD'), $name]);
+        $other->start();
+        $other->waitUntil(fn (string $type, string $said) => $said === 'held');
+        self::assertSame(0, $stretches->take(Stretches::FREE, false, fn () => 1)?->after);
+        self::assertSame(DB::scalar('SELECT CONNECTION_ID()'), DB::scalar('SELECT IS_USED_LOCK(?)', [$name]));
     }
 
     /** @return iterable<string, array{int, bool, bool}> */
