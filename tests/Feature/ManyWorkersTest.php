@@ -142,8 +142,10 @@ final class ManyWorkersTest extends TestCase
         // The rows go again, and who recorded them is about to let them go.
         DB::table('pass_loads')->where('id', $progress)->update(['cursor_row' => 0]);
         $name = DB::connection()->getDatabaseName().":rows:$progress:free:0";
-        $other = new Process([PHP_BINARY, '-r', '$db = new PDO($argv[1], $argv[2], $argv[3]); $db->prepare("SELECT GET_LOCK(?, 0)")->execute([$argv[4]]); '
-            .'echo "held"; sleep(1);', 'mysql:host=127.0.0.1;port='.getenv('DB_PORT'), 'baggage', (string) getenv('DB_PASSWORD'), $name]);
+        $holds = '$db = new PDO($argv[1], $argv[2], $argv[3]); $db->prepare("SELECT GET_LOCK(?, 0)")->execute([$argv[4]]); '
+            .'echo "held"; sleep(1);';
+        $at = 'mysql:host=127.0.0.1;port='.getenv('DB_PORT');
+        $other = new Process([PHP_BINARY, '-r', $holds, $at, 'baggage', (string) getenv('DB_PASSWORD'), $name]);
         $other->start();
         $other->waitUntil(fn (string $type, string $said) => $said === 'held');
         self::assertSame(0, $stretches->take(Stretches::FREE, false, fn () => 1)?->after);
