@@ -150,6 +150,7 @@ final class ManyWorkersTest extends TestCase
         $other->waitUntil(fn (string $type, string $said) => $said === 'held');
         self::assertSame(0, $stretches->take(Stretches::FREE, false, fn () => 1)?->after);
         self::assertSame(DB::scalar('SELECT CONNECTION_ID()'), DB::scalar('SELECT IS_USED_LOCK(?)', [$name]));
+        $stretches->release(Stretches::FREE, 0);
     }
 
     /** @return iterable<string, array{int, bool, bool}> */
