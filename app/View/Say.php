@@ -127,7 +127,7 @@ final class Say
     {
         return match ($again) {
             0 => 'what they failed for was changed',
-            $due => 'their records are to be written again',
+            $due => ($due === 1 ? 'its record is' : 'their records are').' to be written again',
             default => 'what they failed for was changed, or their records are to be written again',
         };
     }
